@@ -1,0 +1,69 @@
+import { readFileSync } from "node:fs";
+import { basename, resolve } from "node:path";
+import { parseArgs } from "node:util";
+import type { Clip } from "@/core/audio/clip";
+import { compareFiles, type MeasureReport, measureFile } from "@/core/difference/compare";
+import { readWav } from "@/core/formats/wav-read";
+
+const USAGE =
+  "Use: npm run --silent compare -- --reference dry.wav a.wav [b.wav …], or npm run --silent compare -- --measure a.wav [b.wav …]";
+
+/** npm runs scripts in the project's folder; paths on the command line are meant from where the person stands. */
+const STANDING = process.env.INIT_CWD ?? process.cwd();
+
+/** An expected failure, told in one line with the file's name. */
+class CommandError extends Error {}
+
+function readClip(path: string): { file: string; clip: Clip } {
+  const file = basename(path);
+  let bytes: Uint8Array;
+  try {
+    bytes = readFileSync(resolve(STANDING, path));
+  } catch (error) {
+    const code = error instanceof Error && "code" in error ? error.code : "";
+    throw new CommandError(code === "ENOENT" ? `${path}: no such file.` : `${path} cannot be read (${code}).`);
+  }
+  const decoded = readWav(bytes, file);
+  if (!decoded.ok) throw new CommandError(`${decoded.reason} ${decoded.advice}`);
+  return { file, clip: decoded.value.clip };
+}
+
+function parseCommand(args: string[]) {
+  try {
+    return parseArgs({
+      args,
+      allowPositionals: true,
+      options: { reference: { type: "string" }, measure: { type: "boolean" }, help: { type: "boolean", short: "h" } },
+    });
+  } catch (error) {
+    throw new CommandError(`${error instanceof Error ? error.message.split("\n")[0] : "Unknown option."} ${USAGE}`);
+  }
+}
+
+function run(args: string[]): void {
+  const { values, positionals } = parseCommand(args);
+  if (values.help) {
+    console.log(USAGE);
+    return;
+  }
+  if (positionals.length === 0 || (!values.measure && !values.reference)) throw new CommandError(USAGE);
+  if (values.measure && values.reference) throw new CommandError(`--measure takes no --reference. ${USAGE}`);
+  if (values.measure) {
+    const report: MeasureReport = {
+      schema: "yonder-pair/measure@1",
+      files: positionals.map((path) => measureFile(readClip(path))),
+    };
+    console.log(JSON.stringify(report, null, 2));
+    return;
+  }
+  const reference = readClip(values.reference ?? "");
+  console.log(JSON.stringify(compareFiles(reference, positionals.map(readClip)), null, 2));
+}
+
+try {
+  run(process.argv.slice(2));
+} catch (error) {
+  if (!(error instanceof CommandError)) throw error;
+  console.error(error.message);
+  process.exitCode = 2;
+}

@@ -1,0 +1,45 @@
+/**
+ * Audio in memory: one Float32Array a channel, all of one length, full scale at ±1.
+ * One or two channels unless a function says otherwise; 8 kHz to 384 kHz.
+ */
+export type Clip = { readonly channels: readonly Float32Array[]; readonly sampleRateHz: number };
+
+export const frameCount = (clip: Clip): number => clip.channels[0]?.length ?? 0;
+
+export const durationSeconds = (clip: Clip): number => frameCount(clip) / clip.sampleRateHz;
+
+/** Frames [startFrame, endFrame) as views onto the same memory. */
+export function sliceClip(clip: Clip, startFrame: number, endFrame: number): Clip {
+  return { sampleRateHz: clip.sampleRateHz, channels: clip.channels.map((c) => c.subarray(startFrame, endFrame)) };
+}
+
+/** A copy, every sample multiplied by `gain` (linear, may be negative). */
+export function scaleClip(clip: Clip, gain: number): Clip {
+  return { sampleRateHz: clip.sampleRateHz, channels: clip.channels.map((c) => c.map((v) => v * gain)) };
+}
+
+/** A mono clip given to both sides; a stereo clip as it is. Mono and stereo versions compare as equals that way. */
+export function asStereo(clip: Clip): Clip {
+  return clip.channels.length === 1 ? { ...clip, channels: [clip.channels[0], clip.channels[0]] } : clip;
+}
+
+/** Sum of squares over all channels and frames, in 64 bits. */
+export function energy(clip: Clip): number {
+  let sum = 0;
+  for (const channel of clip.channels) {
+    for (let i = 0; i < channel.length; i++) sum += channel[i] * channel[i];
+  }
+  return sum;
+}
+
+/** Largest magnitude over all channels. */
+export function samplePeak(clip: Clip): number {
+  let peak = 0;
+  for (const channel of clip.channels) {
+    for (let i = 0; i < channel.length; i++) {
+      const magnitude = Math.abs(channel[i]);
+      if (magnitude > peak) peak = magnitude;
+    }
+  }
+  return peak;
+}

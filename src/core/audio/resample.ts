@@ -1,0 +1,80 @@
+import { type Clip, frameCount } from "./clip";
+import { kaiserAt, kaiserBeta } from "./window";
+
+/** How sharp the anti-alias filter is. Bands are given in parts of the lower of the two rates. */
+export type ResampleQuality = { passBandEdge: number; stopBandEdge: number; attenuationDb: number };
+
+/** Flat to 0.45 of the lower rate, images and aliases 125 dB down from 0.5 on. */
+export const EXACT_QUALITY: ResampleQuality = { passBandEdge: 0.45, stopBandEdge: 0.5, attenuationDb: 125 };
+
+/** For oversampling inside a processor: shorter, the transition band may straddle half the rate. */
+export const OVERSAMPLING_QUALITY: ResampleQuality = { passBandEdge: 0.42, stopBandEdge: 0.58, attenuationDb: 100 };
+
+function greatestCommonDivisor(a: number, b: number): number {
+  return b === 0 ? a : greatestCommonDivisor(b, a % b);
+}
+
+/**
+ * The polyphase bank: `up` phases of one Kaiser-windowed sinc, each normalised to unity gain at 0 Hz.
+ * `reach` is how many input samples the filter looks to each side.
+ */
+function polyphaseBank(up: number, down: number, quality: ResampleQuality) {
+  const lower = Math.min(1, up / down);
+  const cutoff = ((quality.passBandEdge + quality.stopBandEdge) / 2) * lower;
+  const transition = (quality.stopBandEdge - quality.passBandEdge) * lower;
+  // Kaiser's length estimate: N = (A − 7.95) / (2.285 · Δω), Δω in radians a sample.
+  const length = (quality.attenuationDb - 7.95) / (2.285 * 2 * Math.PI * transition);
+  const reach = Math.ceil(length / 2);
+  const taps = 2 * reach;
+  const beta = kaiserBeta(quality.attenuationDb);
+  const bank = new Float64Array(up * taps);
+  for (let phase = 0; phase < up; phase++) {
+    const fraction = phase / up;
+    let sum = 0;
+    for (let k = 0; k < taps; k++) {
+      const distance = k - (reach - 1) - fraction;
+      const angle = 2 * Math.PI * cutoff * distance;
+      const sinc = Math.abs(angle) < 1e-9 ? 1 : Math.sin(angle) / angle;
+      const tap = 2 * cutoff * sinc * kaiserAt(distance / reach, beta);
+      bank[phase * taps + k] = tap;
+      sum += tap;
+    }
+    for (let k = 0; k < taps; k++) bank[phase * taps + k] /= sum;
+  }
+  return { bank, taps, reach };
+}
+
+/**
+ * Converts a clip to `targetRateHz` by a polyphase windowed sinc: linear phase, no delay, first sample on first sample.
+ * Rates are whole numbers of hertz. The same rate returns the clip untouched.
+ */
+export function resample(clip: Clip, targetRateHz: number, quality: ResampleQuality = EXACT_QUALITY): Clip {
+  if (clip.sampleRateHz === targetRateHz) return clip;
+  const divisor = greatestCommonDivisor(clip.sampleRateHz, targetRateHz);
+  const up = targetRateHz / divisor;
+  const down = clip.sampleRateHz / divisor;
+  const { bank, taps, reach } = polyphaseBank(up, down, quality);
+  const inputFrames = frameCount(clip);
+  const outputFrames = Math.ceil((inputFrames * up) / down);
+  const channels = clip.channels.map((input) => {
+    const padded = new Float32Array(inputFrames + 2 * taps);
+    padded.set(input, taps);
+    const output = new Float32Array(outputFrames);
+    let whole = 0;
+    let phase = 0;
+    for (let n = 0; n < outputFrames; n++) {
+      const start = whole - (reach - 1) + taps;
+      const row = phase * taps;
+      let sum = 0;
+      for (let k = 0; k < taps; k++) sum += padded[start + k] * bank[row + k];
+      output[n] = sum;
+      phase += down;
+      while (phase >= up) {
+        phase -= up;
+        whole++;
+      }
+    }
+    return output;
+  });
+  return { sampleRateHz: targetRateHz, channels };
+}

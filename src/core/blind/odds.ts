@@ -1,0 +1,63 @@
+import betaQuantile from "@stdlib/stats-base-dists-beta-quantile";
+import binomialCdf from "@stdlib/stats-base-dists-binomial-cdf";
+import normalCdf from "@stdlib/stats-base-dists-normal-cdf";
+
+/** Chance of a right answer for a listener who hears no difference. */
+const GUESSING = 0.5;
+
+/**
+ * Probability that a guesser gets `right` or more of `trials`: the one-sided exact binomial test against 1/2.
+ * `right` 0 to `trials`.
+ */
+export function guessingProbability(right: number, trials: number): number {
+  return chanceOfAtLeast(right, trials, GUESSING);
+}
+
+/** Probability of `right` or more of `trials` for a listener who is right with probability `ability` each time. */
+export function chanceOfAtLeast(right: number, trials: number, ability: number): number {
+  return right <= 0 ? 1 : 1 - binomialCdf(right - 1, trials, ability);
+}
+
+/** The fewest right of `trials` that a guesser reaches with probability `alpha` or less; null when not even all will do. */
+export function fewestRight(trials: number, alpha: number): number | null {
+  for (let right = 0; right <= trials; right++) if (guessingProbability(right, trials) <= alpha) return right;
+  return null;
+}
+
+/** The smallest number of trials that catches a listener of `ability` with probability `power` at level `alpha`. */
+export function trialsNeeded(ability: number, power: number, alpha: number): { trials: number; right: number } {
+  for (let trials = 1; trials <= 10_000; trials++) {
+    const right = fewestRight(trials, alpha);
+    if (right !== null && chanceOfAtLeast(right, trials, ability) >= power) return { trials, right };
+  }
+  throw new RangeError(`no number of trials under 10 000 catches a listener of ability ${ability}`);
+}
+
+/** Clopper and Pearson's exact two-sided interval for the true share of right answers (Biometrika 26, 1934). */
+export function abilityInterval(right: number, trials: number, confidence = 0.95): { low: number; high: number } {
+  const tail = (1 - confidence) / 2;
+  return {
+    low: right === 0 ? 0 : betaQuantile(tail, right, trials - right + 1),
+    high: right === trials ? 1 : betaQuantile(1 - tail, right + 1, trials - right),
+  };
+}
+
+/**
+ * d′ of an unbiased ABX listener who is right in the share `shareRight`, independent-observation model:
+ * p = Φ(d′/√2)·Φ(d′/2) + Φ(−d′/√2)·Φ(−d′/2) (Macmillan and Creelman, Detection Theory; formula from memory, checked by
+ * simulation). 0 at or below one half; null at 1, where no finite d′ answers.
+ */
+export function dPrime(shareRight: number): number | null {
+  if (shareRight >= 1) return null;
+  if (shareRight <= GUESSING) return 0;
+  const share = (d: number) =>
+    normalCdf(d / Math.SQRT2, 0, 1) * normalCdf(d / 2, 0, 1) + normalCdf(-d / Math.SQRT2, 0, 1) * normalCdf(-d / 2, 0, 1);
+  let low = 0;
+  let high = 20;
+  for (let i = 0; i < 60; i++) {
+    const middle = (low + high) / 2;
+    if (share(middle) < shareRight) low = middle;
+    else high = middle;
+  }
+  return (low + high) / 2;
+}

@@ -1,0 +1,45 @@
+import type { AbxPlan, AbxResult } from "./abx";
+
+/** A probability for people: "1 in 9", "1 in 26 000"; as a share where one in n would mislead. */
+export function oddsInWords(probability: number): string {
+  if (probability >= 0.2) return `${Math.round(probability * 100)} in 100`;
+  const n = 1 / probability;
+  if (!Number.isFinite(n)) return "0";
+  const digits = Math.max(0, Math.floor(Math.log10(n)) - 1);
+  const rounded = Math.round(n / 10 ** digits) * 10 ** digits;
+  return `1 in ${new Intl.NumberFormat("en", { useGrouping: true }).format(rounded).replaceAll(",", " ")}`;
+}
+
+/** p to four decimals, or as a bound below that. */
+export function probabilityText(probability: number): string {
+  return probability < 0.0001 ? "p < 0.0001" : `p = ${probability.toFixed(4)}`;
+}
+
+const percent = (share: number): string => `${Math.round(share * 100)} %`;
+
+/** The verdict in plain words: first the answer, then what it rests on. */
+export function abxVerdict(plan: AbxPlan, result: AbxResult): { headline: string; detail: string } {
+  const score = `${result.right} of ${result.answered} right`;
+  const odds = `Someone who only guesses gets that or better ${oddsInWords(result.guessing)} times`;
+  if (result.outcome === "left early") {
+    return {
+      headline: "The run was left early, so it decides nothing.",
+      detail:
+        `${score} of ${plan.trials} planned. A run that may stop whenever it goes well proves nothing; ` +
+        "plan a new one and take it to its end.",
+    };
+  }
+  const range = `The true share of right answers lies between ${percent(result.abilityLow)} and ${percent(result.abilityHigh)} (95 % interval).`;
+  if (result.outcome === "heard") {
+    return {
+      headline: "You heard a difference.",
+      detail: `${score}; the plan asked for ${plan.rightNeeded}. ${odds} (${probabilityText(result.guessing)}). ${range}`,
+    };
+  }
+  return {
+    headline: "No difference was shown.",
+    detail:
+      `${score}; the plan asked for ${plan.rightNeeded}. ${odds} (${probabilityText(result.guessing)}). ${range} ` +
+      "That is not proof that there is none: only that this run did not show one.",
+  };
+}

@@ -1,0 +1,46 @@
+import type { Levels } from "../loudness/measure";
+
+/** Highest true peak a match may lift anything to (common practice, no published source; same as EBU R 128's limit). */
+export const CEILING_DBTP = -1;
+/** More than this left after matching is a warning and holds up a blind run (common practice, no published source). */
+export const TOLERANCE_LU = 0.1;
+
+export type MatchMethod = "integrated" | "rms";
+
+export type Match = {
+  method: MatchMethod;
+  /** Brings the render to the reference's level. */
+  gainDb: number;
+  /** How many LU (dB for RMS) the render was favoured by before matching. */
+  edgeLu: number;
+};
+
+type LevelFigures = Pick<Levels, "integratedLufs" | "rmsDbfs">;
+
+/** Integrated loudness where both have one, else RMS; null when either is silent. */
+export function matchToReference(reference: LevelFigures, render: LevelFigures): Match | null {
+  if (reference.integratedLufs !== null && render.integratedLufs !== null) {
+    return matchOf("integrated", reference.integratedLufs, render.integratedLufs);
+  }
+  if (reference.rmsDbfs !== null && render.rmsDbfs !== null) return matchOf("rms", reference.rmsDbfs, render.rmsDbfs);
+  return null;
+}
+
+function matchOf(method: MatchMethod, referenceLevel: number, renderLevel: number): Match {
+  const edgeLu = renderLevel - referenceLevel;
+  return { method, gainDb: 0 - edgeLu, edgeLu };
+}
+
+/**
+ * The gain in dB, never above 0, by which everything comes down together so that no true peak passes `ceilingDbtp`.
+ * `entries` hold each render's true peak as delivered and the gain its match gives it.
+ */
+export function commonTrimDb(
+  entries: readonly { truePeakDbtp: number | null; gainDb: number }[],
+  ceilingDbtp: number = CEILING_DBTP,
+): number {
+  return entries.reduce(
+    (trim, { truePeakDbtp, gainDb }) => (truePeakDbtp === null ? trim : Math.min(trim, ceilingDbtp - truePeakDbtp - gainDb)),
+    0,
+  );
+}

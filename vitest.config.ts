@@ -1,0 +1,11 @@
+import { fileURLToPath } from "node:url";
+import { defineConfig } from "vitest/config";
+
+export default defineConfig({
+  resolve: { alias: { "@": fileURLToPath(new URL("./src", import.meta.url)) } },
+  test: {
+    include: ["src/**/*.test.ts", "cli/**/*.test.ts"],
+    environment: "node",
+    testTimeout: 30_000,
+  },
+});
