@@ -1,5 +1,5 @@
 import type { Clip } from "../audio/clip";
-import { powerOfTwoAtLeast } from "../audio/fft";
+import { dotProduct } from "../audio/dot-product";
 import { kaiserAt, kaiserBeta } from "../audio/window";
 import type { Alignment } from "./alignment";
 import { coarseCorrelation } from "./correlate";
@@ -34,11 +34,11 @@ export function align(reference: Clip, render: Clip): Alignment {
   if (rms(a) < SILENCE_RMS) return notFound("the dry render is silent");
   if (rms(b) < SILENCE_RMS) return notFound("the render is silent");
 
-  const decimation = decimationFor(a, b);
+  const { decimation, coarseA, coarseB } = coarsen(a, b);
   const rateOfLags = reference.sampleRateHz / decimation;
   // Ringing of an equalizer belongs to the peak: places closer than 2 ms are one place.
   const apart = Math.max(3, Math.round(rateOfLags * 0.002));
-  const coarse = coarseCorrelation(decimate(a, decimation), decimate(b, decimation), CANDIDATE_COUNT, apart);
+  const coarse = coarseCorrelation(coarseA, coarseB, CANDIDATE_COUNT, apart);
   if (coarse.peaks.length === 0) return notFound("there is nothing in common to line up by");
   const lead = coarse.peaks.length < 2 ? 1 : 1 - Math.abs(coarse.peaks[1].value / coarse.peaks[0].value);
   if (coarse.significance < LEAST_SIGNIFICANCE) {
@@ -94,11 +94,15 @@ function rms(signal: Float32Array): number {
   return Math.sqrt(sum / Math.max(1, signal.length));
 }
 
-function decimationFor(a: Float32Array, b: Float32Array): number {
-  let factor = 1;
-  while (factor < MOST_DECIMATION && powerOfTwoAtLeast((a.length + b.length) / factor) > COARSE_FFT_SIZE) factor *= 2;
-  const keepsSound = (s: Float32Array) => rms(decimate(s, factor)) ** 2 > LEAST_LOW_BAND_SHARE * rms(s) ** 2;
-  return factor === 1 || (keepsSound(a) && keepsSound(b)) ? factor : 1;
+/** Both signals at a rate low enough for the coarse search, or as they are when their sound lies above what would be left. */
+function coarsen(a: Float32Array, b: Float32Array) {
+  let decimation = 1;
+  while (decimation < MOST_DECIMATION && (a.length + b.length) / decimation > COARSE_FFT_SIZE) decimation *= 2;
+  const coarseA = decimate(a, decimation);
+  const coarseB = decimate(b, decimation);
+  const keepsSound = (low: Float32Array, full: Float32Array) => rms(low) ** 2 > LEAST_LOW_BAND_SHARE * rms(full) ** 2;
+  if (keepsSound(coarseA, a) && keepsSound(coarseB, b)) return { decimation, coarseA, coarseB };
+  return { decimation: 1, coarseA: a, coarseB: b };
 }
 
 /** Every `factor`-th sample after a Kaiser-windowed sinc low-pass (60 dB, eight taps to each side a factor). */
@@ -106,8 +110,8 @@ function decimate(signal: Float32Array, factor: number): Float32Array {
   if (factor === 1) return signal;
   const reach = 8 * factor;
   const cutoff = 0.45 / factor;
-  const taps = new Float64Array(2 * reach + 1);
-  for (let k = -reach; k <= reach; k++) {
+  const taps = new Float64Array(2 * reach);
+  for (let k = -reach; k < reach; k++) {
     const angle = 2 * Math.PI * cutoff * k;
     taps[k + reach] = 2 * cutoff * (k === 0 ? 1 : Math.sin(angle) / angle) * kaiserAt(k / reach, kaiserBeta(60));
   }
@@ -115,10 +119,7 @@ function decimate(signal: Float32Array, factor: number): Float32Array {
   padded.set(signal, reach);
   const output = new Float32Array(Math.ceil(signal.length / factor));
   for (let n = 0; n < output.length; n++) {
-    let sum = 0;
-    const start = n * factor;
-    for (let k = 0; k < taps.length; k++) sum += padded[start + k] * taps[k];
-    output[n] = sum;
+    output[n] = dotProduct(padded, n * factor, taps, 0, taps.length);
   }
   return output;
 }

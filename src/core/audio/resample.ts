@@ -1,4 +1,5 @@
 import { type Clip, frameCount } from "./clip";
+import { dotProduct } from "./dot-product";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** How sharp the anti-alias filter is. Bands are given in parts of the lower of the two rates. */
@@ -24,7 +25,7 @@ function polyphaseBank(up: number, down: number, quality: ResampleQuality) {
   const transition = (quality.stopBandEdge - quality.passBandEdge) * lower;
   // Kaiser's length estimate: N = (A − 7.95) / (2.285 · Δω), Δω in radians a sample.
   const length = (quality.attenuationDb - 7.95) / (2.285 * 2 * Math.PI * transition);
-  const reach = Math.ceil(length / 2);
+  const reach = 2 * Math.ceil(length / 4);
   const taps = 2 * reach;
   const beta = kaiserBeta(quality.attenuationDb);
   const bank = new Float64Array(up * taps);
@@ -65,9 +66,7 @@ export function resample(clip: Clip, targetRateHz: number, quality: ResampleQual
     for (let n = 0; n < outputFrames; n++) {
       const start = whole - (reach - 1) + taps;
       const row = phase * taps;
-      let sum = 0;
-      for (let k = 0; k < taps; k++) sum += padded[start + k] * bank[row + k];
-      output[n] = sum;
+      output[n] = dotProduct(padded, start, bank, row, taps);
       phase += down;
       while (phase >= up) {
         phase -= up;

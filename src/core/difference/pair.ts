@@ -1,0 +1,68 @@
+import { z } from "zod";
+import type { Alignment } from "../alignment/alignment";
+import { sharedFrames } from "../alignment/in-step";
+import { type Clip, scaleClip, sliceClip } from "../audio/clip";
+import { amplitudeFromDb } from "../audio/decibels";
+import { levelsSchema, measureLevels } from "../loudness/measure";
+import { identityOf, leastSquaresGain, residualDb } from "./residual";
+
+const figure = z.number().nullable();
+
+/** What sets two renders in step apart, over one region. All differences are Yonder minus Here. */
+export const pairFiguresSchema = z.object({
+  here: levelsSchema,
+  yonder: levelsSchema,
+  /** Levels of each measured again with the gains of the match. */
+  hereMatched: levelsSchema,
+  yonderMatched: levelsSchema,
+  /** Residuals over Here's RMS; null is digital silence or no figure. */
+  inStepDb: figure,
+  nullDb: figure,
+  /** The gain on Yonder, over Here's, that nulls deepest. */
+  nullGainDb: figure,
+  identical: z.enum(["bit", "24-bit", "16-bit", "no"]),
+});
+export type PairFigures = z.infer<typeof pairFiguresSchema>;
+
+export const PAIR_VERSION = 1;
+
+/**
+ * Measures two renders of one passage, both already in step and of the passage's length, over frames
+ * [startFrame, endFrame). `gainsDb` are those of the match.
+ */
+export function measurePair(
+  here: Clip,
+  yonder: Clip,
+  gainsDb: { here: number; yonder: number },
+  region: { startFrame: number; endFrame: number },
+): PairFigures {
+  const a = sliceClip(here, region.startFrame, region.endFrame);
+  const b = sliceClip(yonder, region.startFrame, region.endFrame);
+  const nullGain = leastSquaresGain(a, b);
+  return {
+    here: measureLevels(a),
+    yonder: measureLevels(b),
+    hereMatched: measureLevels(scaleClip(a, amplitudeFromDb(gainsDb.here))),
+    yonderMatched: measureLevels(scaleClip(b, amplitudeFromDb(gainsDb.yonder))),
+    inStepDb: residualDb(a, b, 1),
+    nullDb: residualDb(a, b, nullGain),
+    nullGainDb: nullGain > 0 ? 20 * Math.log10(nullGain) : null,
+    identical: identityOf(a, b),
+  };
+}
+
+/** Frames of the passage that both aligned renders cover, cut to `region`: what a null can be judged on. */
+export function judgedRegion(
+  passageFrames: number,
+  renders: readonly { alignment: Alignment; frames: number }[],
+  region: { startFrame: number; endFrame: number },
+): { startFrame: number; endFrame: number } {
+  let { startFrame, endFrame } = region;
+  for (const { alignment, frames } of renders) {
+    const shared = sharedFrames(passageFrames, frames, alignment.found ? alignment.delaySamples : 0);
+    startFrame = Math.max(startFrame, shared.startFrame);
+    endFrame = Math.min(endFrame, shared.endFrame);
+  }
+  return { startFrame, endFrame: Math.max(startFrame, endFrame) };
+}
+

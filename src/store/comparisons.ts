@@ -1,0 +1,97 @@
+import { database } from "./database";
+import type { Candidate, Comparison, Passage, Region, Render } from "./records";
+
+export const newId = (): string => crypto.randomUUID();
+export const now = (): string => new Date().toISOString();
+
+export async function createComparison(title: string, demoVersion: number | null = null): Promise<Comparison> {
+  const comparison: Comparison = {
+    id: newId(),
+    title,
+    demoVersion,
+    createdAt: now(),
+    updatedAt: now(),
+    passageId: null,
+    matchOver: "passage",
+  };
+  await database.comparisons.add(comparison);
+  return comparison;
+}
+
+async function touch(comparisonId: string, change: Partial<Comparison> = {}): Promise<void> {
+  await database.comparisons.update(comparisonId, { ...change, updatedAt: now() });
+}
+
+export const renameComparison = (id: string, title: string) => touch(id, { title });
+export const showPassage = (id: string, passageId: string) => touch(id, { passageId });
+export const setMatchOver = (id: string, matchOver: Comparison["matchOver"]) => touch(id, { matchOver });
+
+/** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
+export async function deleteComparison(id: string): Promise<void> {
+  const { renders, audio, comparisons, passages, candidates, runs, seals, notes } = database;
+  await database.transaction("rw", [comparisons, passages, candidates, renders, audio, runs, seals, notes], async () => {
+    const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
+    await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
+    for (const table of [passages, candidates, renders, runs, notes]) await table.where({ comparisonId: id }).delete();
+    await comparisons.delete(id);
+    for (const hash of hashes) {
+      if ((await renders.where({ audioHash: hash }).count()) === 0) await audio.delete(hash);
+    }
+  });
+}
+
+/** Sets one side of the passage's pair. Setting it to what stands on the other side crosses the two over. */
+export async function setSide(passage: Passage, side: "here" | "yonder", renderId: string): Promise<void> {
+  const { hereRenderId, yonderRenderId } = passage;
+  const taken = side === "here" ? yonderRenderId : hereRenderId;
+  if (renderId === taken && hereRenderId !== yonderRenderId) {
+    await crossOver(passage);
+    return;
+  }
+  await database.passages.update(passage.id, side === "here" ? { hereRenderId: renderId } : { yonderRenderId: renderId });
+}
+
+export async function crossOver(passage: Passage): Promise<void> {
+  await database.passages.update(passage.id, {
+    hereRenderId: passage.yonderRenderId,
+    yonderRenderId: passage.hereRenderId,
+  });
+}
+
+export async function setLoop(passageId: string, loop: Region | null): Promise<void> {
+  await database.passages.update(passageId, { loop });
+}
+
+/** Names another render of the passage as the dry one. Everything measured against the old one is measured anew. */
+export async function setDry(passage: Passage, renderId: string): Promise<void> {
+  await database.passages.update(passage.id, { dryRenderId: renderId, loop: null });
+}
+
+export async function renamePassage(id: string, title: string): Promise<void> {
+  await database.passages.update(id, { title });
+}
+
+export async function renameCandidate(id: string, change: Pick<Candidate, "title" | "settings">): Promise<void> {
+  await database.candidates.update(id, change);
+}
+
+/** Takes a render out of its passage. The dry render stays as long as the passage has others. */
+export async function removeRender(render: Render): Promise<void> {
+  const { passages, renders, audio, candidates } = database;
+  await database.transaction("rw", [passages, renders, audio, candidates], async () => {
+    const passage = await passages.get(render.passageId);
+    if (!passage) return;
+    await renders.delete(render.id);
+    const left = await renders.where({ passageId: passage.id }).toArray();
+    if (left.length === 0) await passages.delete(passage.id);
+    else {
+      const instead = (id: string) => (id === render.id ? passage.dryRenderId : id);
+      await passages.update(passage.id, {
+        hereRenderId: instead(passage.hereRenderId),
+        yonderRenderId: instead(passage.yonderRenderId),
+      });
+    }
+    if ((await renders.where({ candidateId: render.candidateId }).count()) === 0) await candidates.delete(render.candidateId);
+    if ((await renders.where({ audioHash: render.audioHash }).count()) === 0) await audio.delete(render.audioHash);
+  });
+}

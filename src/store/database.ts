@@ -1,0 +1,37 @@
+import Dexie, { type EntityTable } from "dexie";
+import type { Analysis, Audio, Candidate, Comparison, Note, Passage, Render, Run, Seal, Setting } from "./records";
+
+/** Everything a person made or imported, in this browser. Raise the version with an upgrade when a table changes. */
+class YonderDatabase extends Dexie {
+  comparisons!: EntityTable<Comparison, "id">;
+  passages!: EntityTable<Passage, "id">;
+  candidates!: EntityTable<Candidate, "id">;
+  renders!: EntityTable<Render, "id">;
+  audio!: EntityTable<Audio, "hash">;
+  runs!: EntityTable<Run, "id">;
+  seals!: EntityTable<Seal, "runId">;
+  notes!: EntityTable<Note, "id">;
+  settings!: EntityTable<Setting, "key">;
+  analyses!: EntityTable<Analysis, "key">;
+
+  constructor() {
+    super("yonder-pair");
+    this.version(1).stores({
+      comparisons: "id, updatedAt",
+      passages: "id, comparisonId",
+      candidates: "id, comparisonId",
+      renders: "id, comparisonId, passageId, candidateId, audioHash",
+      audio: "hash",
+      runs: "id, comparisonId, passageId",
+      seals: "runId",
+      notes: "id, comparisonId, runId",
+      settings: "key",
+      analyses: "key",
+    });
+  }
+}
+
+export const database = new YonderDatabase();
+
+/** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
+export const SCHEMA_VERSION = 1;

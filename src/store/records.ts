@@ -1,0 +1,126 @@
+import { z } from "zod";
+import { overviewSchema } from "@/core/audio/overview";
+import { abxPlanSchema, abxResultSchema, abxSideSchema } from "@/core/blind/abx";
+import { levelsSchema } from "@/core/loudness/measure";
+
+const id = z.string().min(1);
+const isoTime = z.iso.datetime();
+
+/** Whole frames of the passage, at its dry render's rate; the end is not included. */
+export const regionSchema = z.object({ startFrame: z.number().int().min(0), endFrame: z.number().int().min(1) });
+export type Region = z.infer<typeof regionSchema>;
+
+export const comparisonSchema = z.object({
+  id,
+  title: z.string().min(1),
+  /** The demo is found again by this and made afresh when its recipe changes. */
+  demoVersion: z.number().int().nullable(),
+  createdAt: isoTime,
+  updatedAt: isoTime,
+  passageId: id.nullable(),
+  /** What levels are matched over: the whole passage or its marked loop. */
+  matchOver: z.enum(["passage", "loop"]),
+});
+export type Comparison = z.infer<typeof comparisonSchema>;
+
+export const passageSchema = z.object({
+  id,
+  comparisonId: id,
+  title: z.string().min(1),
+  position: z.number().int(),
+  dryRenderId: id,
+  hereRenderId: id,
+  yonderRenderId: id,
+  loop: regionSchema.nullable(),
+});
+export type Passage = z.infer<typeof passageSchema>;
+
+export const candidateSchema = z.object({
+  id,
+  comparisonId: id,
+  title: z.string().min(1),
+  settings: z.string(),
+  position: z.number().int(),
+});
+export type Candidate = z.infer<typeof candidateSchema>;
+
+export const renderSchema = z.object({
+  id,
+  comparisonId: id,
+  passageId: id,
+  candidateId: id,
+  audioHash: z.string(),
+  fileName: z.string(),
+  sampleRateHz: z.number().int(),
+  channelCount: z.number().int(),
+  frames: z.number().int(),
+  encoding: z.string(),
+  remarks: z.array(z.string()),
+  levels: levelsSchema,
+  overview: overviewSchema,
+});
+export type Render = z.infer<typeof renderSchema>;
+
+/** An imported file, bit for bit, once for each content. */
+export const audioSchema = z.object({ hash: z.string(), bytes: z.instanceof(Blob) });
+export type Audio = z.infer<typeof audioSchema>;
+
+export const trialSchema = z.object({ answer: abxSideSchema, answeredAt: isoTime, listeningSeconds: z.number() });
+export type Trial = z.infer<typeof trialSchema>;
+
+/** How the two sides of a run were brought to one level, as it was when the run was planned. */
+export const runMatchSchema = z.object({
+  over: z.enum(["passage", "loop"]),
+  method: z.enum(["integrated", "rms"]),
+  hereGainDb: z.number(),
+  yonderGainDb: z.number(),
+  edgeLu: z.number().nullable(),
+  /** Yonder minus Here over the run's own region, measured after matching. */
+  remainingLu: z.number().nullable(),
+  overruled: z.boolean(),
+});
+export type RunMatch = z.infer<typeof runMatchSchema>;
+
+const runSideSchema = z.object({ renderId: id, title: z.string(), audioHash: z.string(), fileName: z.string() });
+
+export const runSchema = z.object({
+  id,
+  comparisonId: id,
+  passageId: id,
+  passageTitle: z.string(),
+  here: runSideSchema,
+  yonder: runSideSchema,
+  region: regionSchema,
+  sampleRateHz: z.number().int(),
+  plan: abxPlanSchema,
+  match: runMatchSchema,
+  /** SHA-256 of the hidden order and its salt, fixed before the first trial. */
+  sealDigest: z.string(),
+  createdAt: isoTime,
+  finishedAt: isoTime.nullable(),
+  trials: z.array(trialSchema),
+  result: abxResultSchema.nullable(),
+  /** The order and salt, in the open once the run has ended. */
+  opened: z.object({ order: z.array(abxSideSchema), saltHex: z.string() }).nullable(),
+});
+export type Run = z.infer<typeof runSchema>;
+
+/** Kept apart from the run, so that no list or export of runs ever carries an order that is still hidden. */
+export const sealSchema = z.object({ runId: id, saltHex: z.string(), order: z.array(abxSideSchema) });
+export type Seal = z.infer<typeof sealSchema>;
+
+export const noteSchema = z.object({
+  id,
+  comparisonId: id,
+  /** The run the note belongs to; null for the comparison as a whole. */
+  runId: id.nullable(),
+  text: z.string(),
+  updatedAt: isoTime,
+});
+export type Note = z.infer<typeof noteSchema>;
+
+export const settingSchema = z.object({ key: z.string(), value: z.unknown() });
+export type Setting = z.infer<typeof settingSchema>;
+
+export const analysisSchema = z.object({ key: z.string(), value: z.unknown() });
+export type Analysis = z.infer<typeof analysisSchema>;

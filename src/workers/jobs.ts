@@ -1,0 +1,126 @@
+import { proxy, type Remote, wrap } from "comlink";
+import { createStore } from "zustand/vanilla";
+import type { AudioWorkerApi } from "./audio.worker";
+import type { Answers, FerryPart, Progress, Request } from "./tasks";
+
+/** A piece of work in a worker, as people see it. */
+export type Job = { id: number; title: string; share: number; doing: string; state: "waiting" | "running" };
+
+/** Running and waiting jobs, for the progress strip. */
+export const jobStore = createStore<{ jobs: Job[] }>(() => ({ jobs: [] }));
+
+/** Thrown to whoever awaits a job that was cancelled. */
+export class JobCancelled extends Error {
+  constructor() {
+    super("The work was cancelled.");
+    this.name = "JobCancelled";
+  }
+}
+
+type Lane = { worker: Worker; api: Remote<AudioWorkerApi>; jobId: number | null };
+type Order = { job: Job; quiet: boolean; start: (lane: Lane) => void; cancel: () => void };
+
+/** Two lanes at the least, so that a long import does not hold up the pair being looked at; four at the most. */
+const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
+
+const lanes: Lane[] = [];
+const waiting: Order[] = [];
+const orders = new Map<number, Order>();
+let lastJobId = 0;
+
+function openLane(): Lane {
+  const worker = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module" });
+  return { worker, api: wrap<AudioWorkerApi>(worker), jobId: null };
+}
+
+function publish(): void {
+  jobStore.setState({ jobs: [...orders.values()].filter((o) => !o.quiet).map((o) => ({ ...o.job })) });
+}
+
+function dispatch(): void {
+  while (lanes.length < laneCount() && waiting.length > lanes.filter((l) => l.jobId === null).length) {
+    lanes.push(openLane());
+  }
+  for (const lane of lanes) {
+    if (lane.jobId !== null) continue;
+    const order = waiting.shift();
+    if (!order) break;
+    lane.jobId = order.job.id;
+    order.start(lane);
+  }
+  publish();
+}
+
+export type JobOptions = {
+  /** For the progress strip: "Measuring drums.wav". */
+  title: string;
+  /** Quick work behind a screen that shows its own waiting state stays out of the strip. */
+  quiet?: boolean;
+  /** Ahead of everything that waits. */
+  urgent?: boolean;
+  signal?: AbortSignal;
+  onPart?: (part: FerryPart) => void;
+};
+
+/**
+ * The one way to have something computed: queues the request, runs it in a worker, reports progress to `jobStore`.
+ * Cancelling (by signal or `cancelJob`) ends the worker at once and opens a fresh one; the promise rejects with
+ * JobCancelled. Other errors reject as they are.
+ */
+export function runJob<Task extends Request["task"]>(
+  request: Extract<Request, { task: Task }>,
+  options: JobOptions,
+): Promise<Answers[Task]> {
+  return new Promise((resolve, reject) => {
+    const job: Job = { id: ++lastJobId, title: options.title, share: 0, doing: "Waiting", state: "waiting" };
+    const settle = (finish: () => void) => {
+      if (!orders.delete(job.id)) return;
+      options.signal?.removeEventListener("abort", cancel);
+      finish();
+      dispatch();
+    };
+    const cancel = () => {
+      const queued = waiting.findIndex((o) => o.job.id === job.id);
+      if (queued >= 0) waiting.splice(queued, 1);
+      const lane = lanes.findIndex((l) => l.jobId === job.id);
+      if (lane >= 0) {
+        lanes[lane].worker.terminate();
+        lanes.splice(lane, 1);
+      }
+      settle(() => reject(new JobCancelled()));
+    };
+    const start = (lane: Lane) => {
+      job.state = "running";
+      const onProgress = (progress: Progress) => {
+        Object.assign(job, progress);
+        publish();
+      };
+      lane.api
+        .run(request, proxy(onProgress), proxy(options.onPart ?? (() => {})))
+        .then((answer) => settle(() => resolve(answer as Answers[Task])))
+        .catch((error: unknown) => settle(() => reject(error)))
+        .finally(() => {
+          lane.jobId = null;
+          dispatch();
+        });
+    };
+    if (options.signal?.aborted) {
+      reject(new JobCancelled());
+      return;
+    }
+    const order: Order = { job, quiet: options.quiet ?? false, start, cancel };
+    orders.set(job.id, order);
+    options.signal?.addEventListener("abort", cancel);
+    if (options.urgent) waiting.unshift(order);
+    else waiting.push(order);
+    dispatch();
+  });
+}
+
+export function cancelJob(id: number): void {
+  orders.get(id)?.cancel();
+}
+
+export function cancelAllJobs(): void {
+  for (const order of [...orders.values()]) order.cancel();
+}
