@@ -1,15 +1,12 @@
-import { z } from "zod";
+import type { z } from "zod";
 import { database } from "./database";
 
-const lastComparisonKey = "last-comparison";
-
-/** The comparison that was open last; null on a first visit. */
-export async function lastComparisonId(): Promise<string | null> {
-  const kept = await database.settings.get(lastComparisonKey);
-  const parsed = z.string().safeParse(kept?.value);
-  return parsed.success && (await database.comparisons.get(parsed.data)) ? parsed.data : null;
+/** A kept setting; null when there is none or it no longer parses. */
+export async function readSetting<T>(key: string, schema: z.ZodType<T>): Promise<T | null> {
+  const parsed = schema.safeParse((await database.settings.get(key))?.value);
+  return parsed.success ? parsed.data : null;
 }
 
-export async function rememberComparison(comparisonId: string): Promise<void> {
-  await database.settings.put({ key: lastComparisonKey, value: comparisonId });
+export async function writeSetting(key: string, value: unknown): Promise<void> {
+  await database.settings.put({ key, value });
 }

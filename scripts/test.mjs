@@ -1,0 +1,65 @@
+// npm test: installs what is missing, then lint, types, unit tests, build and end-to-end tests.
+// Prints the counts of both runners and, last, their sum as "N passed, N failed".
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { ensureChromium, ensurePackages, projectRoot } from "./ensure.mjs";
+
+ensurePackages();
+ensureChromium();
+
+const reports = mkdtempSync(join(tmpdir(), "yonder-tests-"));
+const unitReport = join(reports, "unit.json");
+const e2eReport = join(reports, "e2e.json");
+
+const steps = [
+  { name: "lint", command: ["npm", "run", "--silent", "lint"] },
+  { name: "types", command: ["npm", "run", "--silent", "types"], prepare: ["next", "typegen"] },
+  {
+    name: "unit tests",
+    command: ["vitest", "run", "--reporter=default", "--reporter=json", `--outputFile.json=${unitReport}`],
+    report: () => {
+      const { numPassedTests, numFailedTests } = JSON.parse(readFileSync(unitReport, "utf8"));
+      return { passed: numPassedTests, failed: numFailedTests };
+    },
+  },
+  { name: "build", command: ["next", "build"] },
+  {
+    name: "end-to-end tests",
+    command: ["playwright", "test", "--reporter=list,json"],
+    env: { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport },
+    report: () => {
+      const { stats } = JSON.parse(readFileSync(e2eReport, "utf8"));
+      return { passed: stats.expected + stats.flaky, failed: stats.unexpected };
+    },
+  },
+];
+
+const run = (command, env = {}) =>
+  spawnSync(command[0], command.slice(1), {
+    cwd: projectRoot,
+    stdio: "inherit",
+    env: { ...process.env, PATH: `${projectRoot}node_modules/.bin:${process.env.PATH}`, NEXT_TELEMETRY_DISABLED: "1", ...env },
+  }).status;
+
+const total = { passed: 0, failed: 0 };
+for (const { name, command, prepare, env, report } of steps) {
+  console.log(`\n— ${name}`);
+  if (prepare) run(prepare);
+  const failed = run(command, env) !== 0;
+  let counts = { passed: 0, failed: 0 };
+  try {
+    counts = report?.() ?? counts;
+  } catch {
+    // A runner that broke down before writing its report is counted as one failure below.
+  }
+  total.passed += counts.passed;
+  total.failed += failed ? Math.max(1, counts.failed) : counts.failed;
+  if (failed) {
+    console.log(`${name} failed.`);
+    break;
+  }
+}
+console.log(`\n${total.passed} passed, ${total.failed} failed`);
+process.exit(total.failed > 0 ? 1 : 0);

@@ -1,0 +1,19 @@
+import type { Metadata } from "next";
+import type { ReactNode } from "react";
+import { Theme } from "@/ui/shell/theme";
+import "./globals.css";
+
+export const metadata: Metadata = {
+  title: "Yonder Pair",
+  description: "Compare equalizers, compressors, limiters and saturators: in step, at one level, blind.",
+};
+
+export default function RootLayout({ children }: { children: ReactNode }) {
+  return (
+    <html lang="en" suppressHydrationWarning>
+      <body>
+        <Theme>{children}</Theme>
+      </body>
+    </html>
+  );
+}

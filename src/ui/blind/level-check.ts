@@ -1,0 +1,16 @@
+import { TOLERANCE_LU } from "@/core/matching/match";
+import { levelApart } from "@/ui/shell/pair-bar";
+import type { Workbench } from "@/ui/shell/workbench";
+
+export type LevelCheck =
+  | { state: "measuring" }
+  | { state: "no figure" }
+  | { state: "fair" | "unfair"; remaining: number; unit: "LU" | "dB" };
+
+/** What is left between the two over the region of the run, after matching. */
+export function levelCheckOf({ figures }: Workbench): LevelCheck {
+  if (!figures) return { state: "measuring" };
+  const apart = levelApart(figures.hereMatched, figures.yonderMatched);
+  if (!apart) return { state: "no figure" };
+  return { state: Math.abs(apart.value) > TOLERANCE_LU ? "unfair" : "fair", remaining: apart.value, unit: apart.unit };
+}

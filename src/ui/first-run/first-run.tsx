@@ -1,0 +1,143 @@
+"use client";
+
+import { format } from "date-fns";
+import { useLiveQuery } from "dexie-react-hooks";
+import { Trash2 } from "lucide-react";
+import Link from "next/link";
+import { useRouter, useSearchParams } from "next/navigation";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { createComparison, deleteComparison } from "@/store/comparisons";
+import { database } from "@/store/database";
+import { openDemo } from "@/store/demo";
+import { JobStrip } from "@/ui/shell/job-strip";
+import { stopPath } from "@/ui/shell/stops";
+import { ThemeButton } from "@/ui/shell/theme";
+import { Wordmark } from "@/ui/shell/wordmark";
+import { JobCancelled } from "@/workers/jobs";
+
+/** The first screen: the demo, a new comparison, or one of those that are here. */
+export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
+  const router = useRouter();
+  const listAsked = useSearchParams().has("list");
+  const [opening, setOpening] = useState(startWithDemo && !listAsked);
+  const [problem, setProblem] = useState<string | null>(null);
+  const asked = useRef(false);
+
+  const demo = useCallback(async () => {
+    setOpening(true);
+    setProblem(null);
+    try {
+      router.push(stopPath(await openDemo(), "gather"));
+    } catch (error) {
+      setOpening(false);
+      if (!(error instanceof JobCancelled)) {
+        setProblem(`The demo could not be made: ${error instanceof Error ? error.message : String(error)}`);
+      }
+    }
+  }, [router]);
+
+  useEffect(() => {
+    if (!startWithDemo || listAsked || asked.current) return;
+    asked.current = true;
+    void demo();
+  }, [startWithDemo, listAsked, demo]);
+
+  return (
+    <div className="flex h-screen flex-col">
+      <header className="flex h-12 shrink-0 items-center justify-between border-rule border-b px-5">
+        <Wordmark />
+        <ThemeButton />
+      </header>
+      <main className="grid min-h-0 flex-1 content-center justify-center gap-8 overflow-auto p-8">
+        <div className="grid max-w-2xl gap-3">
+          <h1 className="font-semibold text-4xl leading-tight">Two shores, one level.</h1>
+          <p className="text-[15px] text-soft">
+            Put renders of the same material in time and at one loudness, switch between them without a click, find out blind
+            whether you can tell them apart. Everything stays in this browser; nothing is uploaded.
+          </p>
+        </div>
+        <div className="grid max-w-3xl grid-cols-2 items-start gap-10">
+          <section className="grid gap-2">
+            <h2 className="font-semibold text-lg">Look around first</h2>
+            <p className="text-soft">Oxbow Ferry boarding music: two passages through three processors, made on the spot.</p>
+            <button type="button" className="btn btn-primary btn-sm w-fit" disabled={opening} onClick={() => void demo()}>
+              {opening ? "Making the demo…" : "Open the demo"}
+            </button>
+            {problem && (
+              <p role="alert" className="text-error">
+                {problem}
+              </p>
+            )}
+          </section>
+          <NewComparison />
+        </div>
+        <KnownComparisons />
+      </main>
+      <JobStrip />
+    </div>
+  );
+}
+
+function NewComparison() {
+  const router = useRouter();
+  const [title, setTitle] = useState("");
+  return (
+    <form
+      className="grid gap-2"
+      onSubmit={async (event) => {
+        event.preventDefault();
+        const comparison = await createComparison(title.trim() || "Untitled comparison");
+        router.push(stopPath(comparison.id, "gather"));
+      }}
+    >
+      <h2 className="font-semibold text-lg">Start your own</h2>
+      <label className="grid gap-1">
+        <span className="text-soft">What is it about?</span>
+        <input
+          className="input input-sm w-full border-rule"
+          value={title}
+          placeholder="Bus compression on the second chorus"
+          onChange={(event) => setTitle(event.target.value)}
+        />
+      </label>
+      <button type="submit" className="btn btn-sm w-fit border-rule bg-base-100">
+        New comparison
+      </button>
+    </form>
+  );
+}
+
+function KnownComparisons() {
+  const comparisons = useLiveQuery(() => database.comparisons.orderBy("updatedAt").reverse().toArray());
+  const [doomed, setDoomed] = useState<string | null>(null);
+  if (!comparisons?.length) return null;
+  return (
+    <section className="grid max-w-3xl gap-1">
+      <h2 className="font-semibold text-lg">In this browser</h2>
+      <ul className="divide-y divide-faint border-rule border-y">
+        {comparisons.map(({ id, title, updatedAt }) => (
+          <li key={id} className="flex items-center gap-3 py-1.5">
+            <Link className="min-w-0 flex-1 truncate hover:underline" href={stopPath(id, "gather")}>
+              {title}
+            </Link>
+            <span className="figure text-[12px] text-soft">{format(new Date(updatedAt), "d MMM yyyy, HH:mm")}</span>
+            {doomed === id ? (
+              <span className="flex items-center gap-1">
+                <button type="button" className="btn btn-xs border-error text-error" onClick={() => void deleteComparison(id)}>
+                  Delete for good
+                </button>
+                <button type="button" className="btn btn-xs border-rule" onClick={() => setDoomed(null)}>
+                  Keep
+                </button>
+              </span>
+            ) : (
+              <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Delete ${title}`} onClick={() => setDoomed(id)}>
+                <Trash2 size={14} />
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,41 @@
+const MINUS = "−";
+const THIN_SPACE = " ";
+export const NO_FIGURE = "–";
+
+/** A number with a real minus sign and fixed decimals; a dash where there is no figure. */
+export function number(value: number | null | undefined, decimals = 1): string {
+  if (value === null || value === undefined || !Number.isFinite(value)) return NO_FIGURE;
+  const text = Math.abs(value).toFixed(decimals);
+  return value < 0 && Number(text) !== 0 ? `${MINUS}${text}` : text;
+}
+
+/** The same with its sign always shown, for gains: "+2.7". */
+export function signed(value: number | null | undefined, decimals = 1): string {
+  const text = number(value, decimals);
+  return text === NO_FIGURE || text.startsWith(MINUS) ? text : `+${text}`;
+}
+
+export const withUnit = (text: string, unit: string): string => (text === NO_FIGURE ? text : `${text}${THIN_SPACE}${unit}`);
+
+export const decibels = (value: number | null | undefined, unit = "dB", decimals = 1): string =>
+  withUnit(number(value, decimals), unit);
+
+/** Minutes, seconds and milliseconds: 0:07.480. */
+export function clock(seconds: number): string {
+  const milliseconds = Math.round(seconds * 1000);
+  const minutes = Math.floor(milliseconds / 60_000);
+  const rest = ((milliseconds % 60_000) / 1000).toFixed(3).padStart(6, "0");
+  return `${minutes}:${rest}`;
+}
+
+/** Minutes and whole seconds: 0:22. */
+export const shortClock = (seconds: number): string =>
+  `${Math.floor(Math.round(seconds) / 60)}:${String(Math.round(seconds) % 60).padStart(2, "0")}`;
+
+export const kilohertz = (hertz: number): string => withUnit(String(Number((hertz / 1000).toFixed(3))), "kHz");
+
+export function megabytes(bytes: number): string {
+  return withUnit(bytes < 1e6 ? "under 1" : String(Math.round(bytes / 1e6)), "MB");
+}
+
+export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;

@@ -1,0 +1,58 @@
+"use client";
+
+import { FileAudio, Plus } from "lucide-react";
+import { plural } from "@/ui/format";
+import { StopHeading } from "@/ui/shell/stop-heading";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { useImport } from "./import-provider";
+import { RenderGrid } from "./render-grid";
+import { useKeptBytes } from "./use-kept-bytes";
+
+export function GatherStop() {
+  const { passages, renders } = useWorkbench();
+  const { chooseFiles } = useImport();
+  const kept = useKeptBytes();
+  if (renders.length === 0) return <EmptyGather onChoose={chooseFiles} />;
+  return (
+    <section className="flex h-full flex-col gap-3 px-5 py-3.5">
+      <StopHeading
+        title="Gather"
+        actions={
+          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={chooseFiles}>
+            <Plus size={15} /> Add files
+          </button>
+        }
+      >
+        {plural(passages.length, "passage")}, {plural(renders.length, "render")}. Drop more WAV files anywhere on this page.
+      </StopHeading>
+      <RenderGrid />
+      <div className="flex items-center gap-5 text-[13px] text-soft">
+        {[
+          ["H", "set as Here"],
+          ["Y", "set as Yonder"],
+          ["X", "cross over"],
+        ].map(([key, does]) => (
+          <span key={key} className="flex items-center gap-1.5">
+            <kbd className="kbd kbd-xs">{key}</kbd> {does}
+          </span>
+        ))}
+        <span className="figure ml-auto text-[12px]">{kept}</span>
+      </div>
+    </section>
+  );
+}
+
+function EmptyGather({ onChoose }: { onChoose: () => void }) {
+  return (
+    <section className="grid h-full place-content-center justify-items-center gap-3 text-center">
+      <FileAudio size={36} strokeWidth={1.25} className="text-soft" aria-hidden="true" />
+      <h1 className="font-semibold text-2xl">Drop the renders of one passage here.</h1>
+      <p className="max-w-md text-soft">
+        The dry one and whatever was made from it, as WAV. They stay in this browser; nothing is uploaded.
+      </p>
+      <button type="button" className="btn btn-primary btn-sm" onClick={onChoose}>
+        <Plus size={15} /> Choose files
+      </button>
+    </section>
+  );
+}

@@ -1,0 +1,30 @@
+import type { Alignment } from "@/core/alignment/alignment";
+import { number, plural } from "@/ui/format";
+
+/** How a render lies against the dry one, in a few words; a coloured dot and the words say the same. */
+export function inStepWords(alignment: Alignment | undefined): { words: string; tone: "good" | "care" | "wrong" | "none" } {
+  if (!alignment) return { words: "Lining up…", tone: "none" };
+  if (!alignment.found) return { words: `Not in step: ${alignment.reason}`, tone: "wrong" };
+  const { delaySamples, polarity, driftPpm } = alignment;
+  const parts: string[] = [];
+  if (delaySamples !== 0) {
+    parts.push(`${plural(Math.abs(delaySamples), "sample")} ${delaySamples > 0 ? "late" : "early"}, corrected`);
+  }
+  if (polarity < 0) parts.push("flipped, corrected");
+  if (driftPpm) parts.push(`clock ${number(Math.abs(driftPpm))} ppm ${driftPpm > 0 ? "fast" : "slow"}, not corrected`);
+  if (parts.length === 0) return { words: "In step", tone: "good" };
+  const words = parts.join("; ");
+  return { words: words[0].toUpperCase() + words.slice(1), tone: driftPpm ? "care" : "good" };
+}
+
+const TONES = { good: "text-success", care: "text-warning", wrong: "text-error", none: "text-soft" } as const;
+
+export function InStepState({ alignment }: { alignment: Alignment | undefined }) {
+  const { words, tone } = inStepWords(alignment);
+  return (
+    <span className={`flex min-w-0 items-center gap-1.5 text-[12px] ${TONES[tone]}`} title={words}>
+      <span className="size-1.5 shrink-0 rounded-full bg-current" aria-hidden="true" />
+      <span className="truncate">{words}</span>
+    </span>
+  );
+}

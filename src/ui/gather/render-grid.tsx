@@ -1,0 +1,198 @@
+"use client";
+
+import { useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { removeRender, renameCandidate, renamePassage, setDry, setSide, showPassage } from "@/store/comparisons";
+import type { Candidate, Passage, Render } from "@/store/records";
+import { MiniWaveform } from "@/ui/charts/mini-waveform";
+import { decibels, kilohertz, shortClock } from "@/ui/format";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { EditableText } from "./editable-text";
+import { InStepState } from "./in-step-state";
+
+/** Passages down, candidates across, the dry render first, a render in each cell. */
+export function RenderGrid() {
+  const { passages, candidates, renders, comparison } = useWorkbench();
+  const [chosenId, setChosenId] = useState<string | null>(null);
+  const table = useRef<HTMLTableElement>(null);
+  const chosen = renders.find((r) => r.id === chosenId) ?? null;
+
+  const set = (side: "here" | "yonder") => {
+    const passage = passages.find((p) => p.id === chosen?.passageId);
+    if (!chosen || !passage) return;
+    void setSide(passage, side, chosen.id);
+    void showPassage(comparison.id, passage.id);
+  };
+  useHotkeys("h", () => set("here"));
+  useHotkeys("y", () => set("yonder"));
+
+  const isDry = (render: Render) => passages.some((p) => p.dryRenderId === render.id);
+  const columns = candidates.filter((c) => renders.some((r) => r.candidateId === c.id && !isDry(r)));
+  const cells = (passage: Passage, candidate: Candidate) =>
+    renders.filter((r) => r.passageId === passage.id && r.candidateId === candidate.id && !isDry(r));
+
+  return (
+    <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
+      <table ref={table} className="w-full table-fixed border-collapse text-left">
+        <thead className="sticky top-0 z-10 bg-base-100">
+          <tr className="border-rule border-b align-top">
+            <th scope="col" className="w-44 px-3 py-2 font-display font-semibold text-[13px]">
+              Passage
+            </th>
+            <th scope="col" className="w-52 border-faint border-l px-3 py-2">
+              <div className="font-display font-semibold text-[13px]">Dry</div>
+              <div className="font-normal text-[12px] text-soft">untouched</div>
+            </th>
+            {columns.map((candidate) => (
+              <th key={candidate.id} scope="col" className="w-52 border-faint border-l px-3 py-2">
+                <EditableText
+                  label="Candidate name"
+                  className="font-display font-semibold text-[13px]"
+                  value={candidate.title}
+                  onChange={(title) => void renameCandidate(candidate.id, { title, settings: candidate.settings })}
+                />
+                <EditableText
+                  label="Candidate settings"
+                  className="font-normal text-[12px] text-soft"
+                  value={candidate.settings}
+                  placeholder="settings"
+                  optional
+                  onChange={(settings) => void renameCandidate(candidate.id, { title: candidate.title, settings })}
+                />
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {passages.map((passage) => (
+            <tr key={passage.id} className="border-faint border-b last:border-b-0 align-top">
+              <th scope="row" className="px-3 py-3 text-left">
+                <EditableText
+                  label="Passage name"
+                  className="font-display font-semibold text-[14px]"
+                  value={passage.title}
+                  onChange={(title) => void renamePassage(passage.id, title)}
+                />
+                <PassageFacts dry={renders.find((r) => r.id === passage.dryRenderId)} />
+              </th>
+              <GridCell
+                passage={passage}
+                renders={renders.filter((r) => r.id === passage.dryRenderId)}
+                chosenId={chosenId}
+                onChoose={setChosenId}
+              />
+              {columns.map((candidate) => (
+                <GridCell
+                  key={candidate.id}
+                  passage={passage}
+                  renders={cells(passage, candidate)}
+                  chosenId={chosenId}
+                  onChoose={setChosenId}
+                />
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}
+
+function PassageFacts({ dry }: { dry: Render | undefined }) {
+  if (!dry) return null;
+  return (
+    <div className="figure mt-0.5 font-normal text-[12px] text-soft">
+      {shortClock(dry.frames / dry.sampleRateHz)}
+      {"  "}
+      {kilohertz(dry.sampleRateHz)}
+    </div>
+  );
+}
+
+type CellProps = { passage: Passage; renders: Render[]; chosenId: string | null; onChoose: (id: string) => void };
+
+function GridCell({ passage, renders, chosenId, onChoose }: CellProps) {
+  return (
+    <td className="border-faint border-l p-0">
+      {renders.map((render) => (
+        <RenderCell key={render.id} passage={passage} render={render} chosen={chosenId === render.id} onChoose={onChoose} />
+      ))}
+    </td>
+  );
+}
+
+function RenderCell(props: { passage: Passage; render: Render; chosen: boolean; onChoose: (id: string) => void }) {
+  const { passage, render, chosen, onChoose } = props;
+  const { alignments, comparison, pair, titleOf } = useWorkbench();
+  const current = pair?.passage.id === passage.id;
+  const side = !current ? null : passage.hereRenderId === render.id ? "here" : passage.yonderRenderId === render.id ? "yonder" : null;
+  const colour = side === "here" ? "var(--here)" : side === "yonder" ? "var(--yonder)" : "var(--soft-ink)";
+  const set = (to: "here" | "yonder") => {
+    void setSide(passage, to, render.id);
+    void showPassage(comparison.id, passage.id);
+  };
+  return (
+    <div
+      className={`group relative p-2.5 outline-2 -outline-offset-2 ${chosen ? "bg-base-content/[0.04]" : ""}`}
+      style={{
+        outlineStyle: side === "yonder" ? "dashed" : "solid",
+        outlineColor: side ? colour : "transparent",
+        background: side ? `color-mix(in oklab, ${colour} 8%, transparent)` : undefined,
+      }}
+    >
+      <button
+        type="button"
+        data-render={render.fileName}
+        aria-label={`${passage.title}, ${titleOf(render)}`}
+        aria-pressed={chosen}
+        className="block w-full cursor-pointer text-left"
+        onClick={() => onChoose(render.id)}
+        onFocus={() => onChoose(render.id)}
+      >
+        <MiniWaveform overview={render.overview} colour={colour} />
+        <span className="figure mt-1 flex justify-between gap-1 whitespace-nowrap text-[11.5px] text-soft">
+          <span>{decibels(render.levels.integratedLufs, "LUFS")}</span>
+          <span>{decibels(render.levels.truePeakDbtp, "dBTP")}</span>
+        </span>
+        <InStepState alignment={alignments.get(render.id)} />
+      </button>
+      {chosen && (
+        <div className="mt-1.5 flex flex-wrap items-center gap-1">
+          <button type="button" className="btn btn-xs border-here px-1.5 text-here" onClick={() => set("here")}>
+            Here <kbd className="kbd kbd-xs">H</kbd>
+          </button>
+          <button type="button" className="btn btn-xs border-yonder px-1.5 text-yonder" onClick={() => set("yonder")}>
+            Yonder <kbd className="kbd kbd-xs">Y</kbd>
+          </button>
+          <CellMore passage={passage} render={render} />
+        </div>
+      )}
+      {render.remarks.map((remark) => (
+        <p key={remark} className="mt-1 text-[11px] text-warning">
+          {remark}
+        </p>
+      ))}
+    </div>
+  );
+}
+
+/** What is done to a cell now and then: say that it is the dry one, take it out. */
+function CellMore({ passage, render }: { passage: Passage; render: Render }) {
+  const isDry = passage.dryRenderId === render.id;
+  if (isDry) return <span className="text-[11px] text-soft">the dry one</span>;
+  return (
+    <>
+      <button type="button" className="btn btn-xs border-rule px-1.5" onClick={() => void setDry(passage, render.id)}>
+        Is dry
+      </button>
+      <button
+        type="button"
+        className="btn btn-xs border-rule px-1.5"
+        title={`Take ${render.fileName} out of this comparison; your file stays where it is`}
+        onClick={() => void removeRender(render)}
+      >
+        Remove
+      </button>
+    </>
+  );
+}

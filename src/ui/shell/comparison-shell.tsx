@@ -1,0 +1,58 @@
+"use client";
+
+import Link from "next/link";
+import type { ReactNode } from "react";
+import { ImportProvider } from "@/ui/gather/import-provider";
+import { Header } from "./header";
+import { JobStrip } from "./job-strip";
+import { PairBar } from "./pair-bar";
+import { ShortcutsProvider } from "./shortcuts";
+import { Transport } from "./transport";
+import { useMonitorFeed } from "./use-monitor-feed";
+import { useComparisonTables, useWorkbench, WorkbenchProvider } from "./workbench";
+
+/** Everything around a stop: header, pair bar, the stop's own area, transport. */
+export function ComparisonShell({ comparisonId, children }: { comparisonId: string; children: ReactNode }) {
+  const tables = useComparisonTables(comparisonId);
+  if (tables === undefined) return <p className="p-8 text-soft">Opening the comparison…</p>;
+  if (tables === null) {
+    return (
+      <main className="grid min-h-screen place-content-center gap-3">
+        <h1 className="text-2xl font-semibold">This comparison is not in this browser.</h1>
+        <p className="text-soft">Comparisons live where they were made, or in the files exported from there.</p>
+        <Link className="link" href="/?list">
+          All comparisons
+        </Link>
+      </main>
+    );
+  }
+  return (
+    <WorkbenchProvider tables={tables}>
+      <ShortcutsProvider>
+        <ImportProvider>
+          <Frame>{children}</Frame>
+        </ImportProvider>
+      </ShortcutsProvider>
+    </WorkbenchProvider>
+  );
+}
+
+function Frame({ children }: { children: ReactNode }) {
+  const { problem } = useMonitorFeed();
+  const workbench = useWorkbench();
+  const trouble = problem ?? workbench.problem;
+  return (
+    <div className="flex h-screen min-w-[1024px] flex-col overflow-hidden">
+      <Header />
+      <PairBar />
+      {trouble && (
+        <p role="alert" className="border-rule border-b px-5 py-1.5 text-error">
+          {trouble}
+        </p>
+      )}
+      <main className="relative min-h-0 flex-1 overflow-hidden">{children}</main>
+      <JobStrip />
+      <Transport />
+    </div>
+  );
+}

@@ -1,0 +1,80 @@
+"use client";
+
+import { Keyboard } from "lucide-react";
+import Link from "next/link";
+import { useParams } from "next/navigation";
+import { Fragment } from "react";
+import { showPassage } from "@/store/comparisons";
+import { useShortcutList } from "./shortcuts";
+import { STOPS, stopPath } from "./stops";
+import { ThemeButton } from "./theme";
+import { useWorkbench } from "./workbench";
+import { Wordmark } from "./wordmark";
+
+export function Header() {
+  const { comparison, passages, pair } = useWorkbench();
+  const { stop: current } = useParams<{ stop: string }>();
+  const { showList } = useShortcutList();
+  const currentIndex = STOPS.findIndex((s) => s.key === current);
+  return (
+    <header className="flex h-12 shrink-0 items-center gap-4 border-rule border-b px-5">
+      <Wordmark />
+      <span className="h-6 border-rule border-l" />
+      <div className="min-w-0 flex-1">
+        <div className="truncate text-[12px] text-soft leading-tight" title={comparison.title}>
+          {comparison.title}
+        </div>
+        {pair && (
+          <select
+            aria-label="Passage"
+            className="-ml-0.5 max-w-full cursor-pointer truncate bg-transparent text-[13px] leading-tight"
+            value={pair.passage.id}
+            onChange={(event) => void showPassage(comparison.id, event.target.value)}
+          >
+            {passages.map((passage) => (
+              <option key={passage.id} value={passage.id}>
+                {passage.title}
+              </option>
+            ))}
+          </select>
+        )}
+      </div>
+      <nav aria-label="Stops" className="flex items-center">
+        {STOPS.map((stop, i) => (
+          <Fragment key={stop.key}>
+            {i > 0 && <span aria-hidden="true" className="w-5 border-rule border-t-[1.5px] border-dotted xl:w-7" />}
+            <Link
+              href={stopPath(comparison.id, stop.key)}
+              aria-current={stop.key === current ? "page" : undefined}
+              className={`flex items-center gap-1.5 rounded-md px-1.5 py-1 text-[13px] ${stop.key === current ? "font-semibold" : "text-soft"}`}
+            >
+              <span
+                aria-hidden="true"
+                className={`size-[9px] rounded-full border-[1.5px] ${
+                  stop.key === current
+                    ? "border-base-content bg-base-content outline-2 outline-rule"
+                    : i < currentIndex
+                      ? "border-soft bg-soft"
+                      : "border-soft"
+                }`}
+              />
+              {stop.title}
+            </Link>
+          </Fragment>
+        ))}
+      </nav>
+      <div className="flex shrink-0 justify-end">
+        <button
+          type="button"
+          className="btn btn-ghost btn-sm btn-square"
+          aria-label="Keys"
+          title="Keys (?)"
+          onClick={showList}
+        >
+          <Keyboard size={16} />
+        </button>
+        <ThemeButton />
+      </div>
+    </header>
+  );
+}

@@ -1,0 +1,28 @@
+"use client";
+
+import { X } from "lucide-react";
+import { useStore } from "zustand";
+import { cancelAllJobs, cancelJob, jobStore } from "@/workers/jobs";
+
+/** What is being worked on, how far it is, and a way to cancel it. Nothing when nothing runs. */
+export function JobStrip() {
+  const jobs = useStore(jobStore, (state) => state.jobs);
+  if (jobs.length === 0) return null;
+  const running = jobs.filter((job) => job.state === "running");
+  const shown = running[0] ?? jobs[0];
+  return (
+    <section aria-label="Work in progress" className="flex h-8 shrink-0 items-center gap-3 border-rule border-t px-5 text-[12px]">
+      <progress className="progress w-40" value={shown.share} max={1} aria-label={shown.title} />
+      <span className="truncate">{shown.title}</span>
+      {jobs.length > 1 && <span className="text-soft">and {jobs.length - 1} more</span>}
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs ml-auto"
+        onClick={() => (jobs.length > 1 ? cancelAllJobs() : cancelJob(shown.id))}
+      >
+        <X size={12} />
+        Cancel{jobs.length > 1 ? " all" : ""}
+      </button>
+    </section>
+  );
+}

@@ -1,0 +1,177 @@
+"use client";
+
+import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
+import { crossOver, setSide } from "@/store/comparisons";
+import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { hear, useMonitor } from "./monitor";
+import { useWorkbench, type Workbench } from "./workbench";
+
+/** Here, Yonder, and what sets them apart in four figures. */
+export function PairBar() {
+  const workbench = useWorkbench();
+  const { pair } = workbench;
+  if (!pair) {
+    return (
+      <section aria-label="Pair" className="flex h-[68px] shrink-0 items-center border-rule border-b px-5 text-soft">
+        No pair yet: add two renders of the same material.
+      </section>
+    );
+  }
+  return (
+    <section
+      aria-label="Pair"
+      className="grid h-[68px] shrink-0 grid-cols-[1fr_auto_1fr] items-stretch border-rule border-b"
+    >
+      <Side side="here" />
+      <Figures />
+      <Side side="yonder" />
+    </section>
+  );
+}
+
+function Side({ side }: { side: "here" | "yonder" }) {
+  const { pair, renders, match, titleOf } = useWorkbench();
+  const { heard, matched } = useMonitor();
+  if (!pair) return null;
+  const render = pair[side];
+  const mirrored = side === "yonder";
+  const name = mirrored ? "Yonder" : "Here";
+  const isHeard = heard === side;
+  const gainDb = match?.gainsDb.get(render.id);
+  const colour = mirrored ? "var(--yonder)" : "var(--here)";
+  const { integratedLufs, truePeakDbtp } = render.levels;
+  return (
+    <div
+      className={`flex min-w-0 items-center gap-3.5 px-5 ${mirrored ? "flex-row-reverse text-right" : ""}`}
+      style={{
+        background: `linear-gradient(${mirrored ? 270 : 90}deg, color-mix(in oklab, ${colour} ${isHeard ? 24 : 10}%, transparent), transparent)`,
+      }}
+    >
+      <button
+        type="button"
+        aria-pressed={isHeard}
+        title={`Hear ${name} (${mirrored ? "→" : "←"})`}
+        onClick={() => hear(side, pair.passage.loop?.startFrame ?? 0)}
+        className={`flex shrink-0 cursor-pointer items-center gap-1 rounded px-2 py-1 font-semibold text-[12px] ${
+          mirrored ? "bg-yonder text-yonder-ink" : "bg-here text-here-ink"
+        }`}
+      >
+        {isHeard && <Volume2 size={12} aria-hidden="true" />}
+        {name}
+      </button>
+      <div className="min-w-0">
+        <div className={`flex items-center gap-1 ${mirrored ? "flex-row-reverse" : ""}`}>
+          <select
+            aria-label={`${name} render`}
+            value={render.id}
+            onChange={(event) => void setSide(pair.passage, side, event.target.value)}
+            className={`field-sizing-content min-w-0 max-w-full cursor-pointer appearance-none truncate bg-transparent font-display font-semibold text-[15px] ${mirrored ? "text-right" : ""}`}
+          >
+            {renders
+              .filter((r) => r.passageId === pair.passage.id)
+              .map((r) => (
+                <option key={r.id} value={r.id}>
+                  {titleOf(r)}
+                  {r.id === pair.dry.id && titleOf(r) !== "Dry" ? " (dry)" : ""}
+                </option>
+              ))}
+          </select>
+          <ChevronDown size={13} className="shrink-0 text-soft" aria-hidden="true" />
+        </div>
+        <div className="figure truncate text-[12px] text-soft">
+          {decibels(integratedLufs, "LUFS")} {"  "}
+          {decibels(truePeakDbtp, "dBTP")}
+          {matched && gainDb !== undefined && `   ${withUnit(signed(gainDb, 2), "dB")}`}
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** Time between the two, from how each lies against the dry render. */
+function timeApart({ pair, alignments }: Workbench): string {
+  if (!pair) return NO_FIGURE;
+  const here = alignments.get(pair.here.id);
+  const yonder = alignments.get(pair.yonder.id);
+  if (!here || !yonder) return "…";
+  if (!here.found || !yonder.found) return "not found";
+  return withUnit(number(yonder.delaySamples - here.delaySamples, 0), "smp");
+}
+
+function nullText({ figures }: Workbench): string {
+  if (!figures) return "…";
+  if (figures.here.rmsDbfs === null) return NO_FIGURE;
+  if (figures.identical === "bit" || figures.nullDb === null) return "silence";
+  return decibels(figures.nullDb);
+}
+
+function Figures() {
+  const workbench = useWorkbench();
+  const { pair, figures } = workbench;
+  const level = figures && levelApart(figures.here, figures.yonder);
+  const remaining = figures && levelApart(figures.hereMatched, figures.yonderMatched);
+  const target = figures?.hereMatched.integratedLufs ?? figures?.hereMatched.rmsDbfs ?? null;
+  return (
+    <div className="grid grid-cols-[auto_auto_auto] items-center gap-x-3">
+      <FigureList
+        rows={[
+          { label: "Level apart", text: figures ? withUnit(number(level?.value), level?.unit ?? "LU") : "…", id: "level-apart" },
+          { label: "Time apart", text: timeApart(workbench), id: "time-apart" },
+        ]}
+      />
+      <button
+        type="button"
+        aria-label="Cross over"
+        title="Cross over: swap Here and Yonder (X)"
+        onClick={() => pair && void crossOver(pair.passage)}
+        className="grid size-9 cursor-pointer place-items-center rounded-full border border-base-content bg-base-100"
+      >
+        <ArrowLeftRight size={16} />
+      </button>
+      <FigureList
+        rows={[
+          {
+            label: "Matched to",
+            text: figures ? decibels(target, level?.unit === "dB" ? "dBFS" : "LUFS") : "…",
+            extra: remaining ? `${withUnit(number(remaining.value, 2), remaining.unit)} left` : "",
+            id: "matched-to",
+          },
+          {
+            label: "Nulls to",
+            text: nullText(workbench),
+            extra: figures && (figures.identical === "24-bit" || figures.identical === "16-bit") ? `within one LSB of ${figures.identical}` : "",
+            id: "nulls-to",
+            colour: "text-difference",
+          },
+        ]}
+      />
+    </div>
+  );
+}
+
+type Level = { integratedLufs: number | null; rmsDbfs: number | null };
+
+/** Yonder minus Here in LU, or in dB of RMS where a loop is too short for loudness. */
+export function levelApart(here: Level, yonder: Level): { value: number; unit: "LU" | "dB" } | null {
+  if (here.integratedLufs !== null && yonder.integratedLufs !== null) {
+    return { value: yonder.integratedLufs - here.integratedLufs, unit: "LU" };
+  }
+  if (here.rmsDbfs !== null && yonder.rmsDbfs !== null) return { value: yonder.rmsDbfs - here.rmsDbfs, unit: "dB" };
+  return null;
+}
+
+function FigureList({ rows }: { rows: { label: string; text: string; extra?: string; id: string; colour?: string }[] }) {
+  return (
+    <dl className="grid grid-cols-[auto_auto_auto] items-baseline gap-x-3 gap-y-0.5 text-[12.5px]">
+      {rows.map(({ label, text, extra, id, colour }) => (
+        <div key={id} className="contents">
+          <dt className="text-soft">{label}</dt>
+          <dd data-figure={id} className={`figure text-right ${colour ?? ""}`}>
+            {text}
+          </dd>
+          <dd className="figure text-[11px] text-soft">{extra}</dd>
+        </div>
+      ))}
+    </dl>
+  );
+}

@@ -1,0 +1,120 @@
+"use client";
+
+import { createContext, type ReactNode, useContext, useMemo, useRef } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
+import { crossOver, setLoop } from "@/store/comparisons";
+import { hear, player, setBoost, setLoopOn, setMatched, useMonitor } from "./monitor";
+import { useWorkbench, type Workbench } from "./workbench";
+
+type Shortcut = { keys: string; shown: string; does: string; run: (workbench: Workbench) => void };
+
+const markOf = ({ pair }: Workbench) => pair?.passage.loop?.startFrame ?? 0;
+const seekBy = (seconds: number, { pair }: Workbench) =>
+  pair && player.seek(player.positionFrames() + seconds * pair.dry.sampleRateHz);
+
+function stepBoost(direction: 1 | -1): void {
+  const index = BOOST_STEPS_DB.findIndex((db) => db >= useMonitor.getState().boostDb);
+  setBoost(BOOST_STEPS_DB[Math.max(0, Math.min(BOOST_STEPS_DB.length - 1, index + direction))]);
+}
+
+const SHORTEST_LOOP_SECONDS = 0.05;
+
+function setLoopEdge({ pair }: Workbench, edge: "start" | "end"): void {
+  if (!pair) return;
+  const at = Math.round(player.positionFrames());
+  const shortest = SHORTEST_LOOP_SECONDS * pair.dry.sampleRateHz;
+  const { startFrame, endFrame } = pair.passage.loop ?? { startFrame: 0, endFrame: pair.dry.frames };
+  const loop = edge === "start" ? { startFrame: at, endFrame } : { startFrame, endFrame: at };
+  if (loop.endFrame - loop.startFrame >= shortest) void setLoop(pair.passage.id, loop);
+}
+
+/** Every key that works at every stop but the booth. */
+export const SHORTCUTS: readonly Shortcut[] = [
+  { keys: "space", shown: "Space", does: "play, pause", run: () => player.togglePlay() },
+  { keys: "left", shown: "←", does: "hear Here", run: (w) => hear("here", markOf(w)) },
+  { keys: "right", shown: "→", does: "hear Yonder", run: (w) => hear("yonder", markOf(w)) },
+  {
+    keys: "d",
+    shown: "D",
+    does: "hear the difference, and back",
+    run: (w) => hear(useMonitor.getState().heard === "difference" ? "here" : "difference", markOf(w)),
+  },
+  { keys: "x", shown: "X", does: "cross over: swap Here and Yonder", run: (w) => w.pair && void crossOver(w.pair.passage) },
+  { keys: "m", shown: "M", does: "matched, or as delivered", run: () => setMatched(!useMonitor.getState().matched) },
+  { keys: "l", shown: "L", does: "loop on, off", run: () => setLoopOn(!useMonitor.getState().loopOn) },
+  { keys: "i", shown: "I", does: "loop starts at the playhead", run: (w) => setLoopEdge(w, "start") },
+  { keys: "o", shown: "O", does: "loop ends at the playhead", run: (w) => setLoopEdge(w, "end") },
+  { keys: "home", shown: "Home", does: "back to the mark", run: (w) => player.seek(markOf(w)) },
+  { keys: "shift+left", shown: "Shift ←", does: "one second back", run: (w) => seekBy(-1, w) },
+  { keys: "shift+right", shown: "Shift →", does: "one second on", run: (w) => seekBy(1, w) },
+  { keys: "minus", shown: "−", does: "less boost for the difference", run: () => stepBoost(-1) },
+  { keys: "equal,shift+equal", shown: "+", does: "more boost for the difference", run: () => stepBoost(1) },
+];
+
+/** Keys of single stops, listed with the rest. */
+const STOP_KEYS = [
+  { shown: "H", does: "Gather: make the chosen render Here" },
+  { shown: "Y", does: "Gather: make the chosen render Yonder" },
+  { shown: "1 … 9", does: "Listen: make that render Yonder and hear it" },
+];
+
+const ListContext = createContext<{ showList: () => void } | null>(null);
+
+export function useShortcutList(): { showList: () => void } {
+  const list = useContext(ListContext);
+  if (!list) throw new Error("useShortcutList is used outside ShortcutsProvider");
+  return list;
+}
+
+function Binding({ shortcut }: { shortcut: Shortcut }) {
+  const workbench = useWorkbench();
+  useHotkeys(
+    shortcut.keys,
+    (event) => {
+      // A focused button keeps its own Space; a waveform or a link does not need it.
+      if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button, summary")) return;
+      event.preventDefault();
+      shortcut.run(workbench);
+    },
+    { ignoreModifiers: false, enabled: () => !document.querySelector("dialog[open]") },
+  );
+  return null;
+}
+
+export function ShortcutsProvider({ children }: { children: ReactNode }) {
+  const dialog = useRef<HTMLDialogElement>(null);
+  const list = useMemo(() => ({ showList: () => dialog.current?.showModal() }), []);
+  useHotkeys("shift+slash", () => list.showList());
+  return (
+    <ListContext value={list}>
+      {SHORTCUTS.map((shortcut) => (
+        <Binding key={shortcut.keys} shortcut={shortcut} />
+      ))}
+      {children}
+      <dialog ref={dialog} className="modal" aria-label="Keys">
+        <div className="modal-box border border-rule shadow-none">
+          <h2 className="mb-3 font-semibold text-lg">Keys</h2>
+          <dl className="grid grid-cols-[6rem_1fr] gap-x-4 gap-y-1.5">
+            {[...SHORTCUTS, ...STOP_KEYS, { shown: "?", does: "this list" }].map(({ shown, does }) => (
+              <div key={does} className="contents">
+                <dt>
+                  <kbd className="kbd kbd-sm">{shown}</kbd>
+                </dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+          <form method="dialog" className="modal-action">
+            <button type="submit" className="btn btn-sm">
+              Close
+            </button>
+          </form>
+        </div>
+        <form method="dialog" className="modal-backdrop">
+          <button type="submit">Close</button>
+        </form>
+      </dialog>
+    </ListContext>
+  );
+}

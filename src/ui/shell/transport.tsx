@@ -1,0 +1,184 @@
+"use client";
+
+import { Pause, Play, Repeat } from "lucide-react";
+import { type ReactNode, useEffect, useRef } from "react";
+import { useStore } from "zustand";
+import { amplitudeFromDb } from "@/core/audio/decibels";
+import { LENSES } from "@/playback/graph";
+import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
+import { setLoop } from "@/store/comparisons";
+import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
+import { clock, signed, withUnit } from "@/ui/format";
+import { hear, player, setBoost, setLens, setLoopOn, setMatched, setOnSwitch, useMonitor } from "./monitor";
+import { boostInForce } from "./use-monitor-feed";
+import { useWorkbench } from "./workbench";
+
+const LENS_NAMES = { stereo: "Stereo", mid: "Mid", side: "Side", left: "Left", right: "Right" } as const;
+
+/** One row of choices of which one holds. */
+export function Choice<Value extends string>(props: {
+  label: string;
+  options: readonly { value: Value; title: ReactNode; hint?: string }[];
+  value: Value;
+  onChange: (value: Value) => void;
+}) {
+  return (
+    <fieldset className="join" aria-label={props.label}>
+      {props.options.map(({ value, title, hint }) => (
+        <button
+          key={value}
+          type="button"
+          aria-pressed={value === props.value}
+          title={hint}
+          className={`btn btn-xs join-item h-7 border-rule px-2.5 text-[12px] ${value === props.value ? "btn-primary" : "bg-transparent"}`}
+          onClick={() => props.onChange(value)}
+        >
+          {title}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+export function Transport() {
+  const workbench = useWorkbench();
+  const { pair, match } = workbench;
+  const monitor = useMonitor();
+  const { ready, playing, overCeiling } = useStore(player.state);
+  if (!pair) return null;
+  const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.gainsDb.get(id) ?? 0) : 1);
+  const mark = pair.passage.loop?.startFrame ?? 0;
+  return (
+    <section
+      aria-label="Transport"
+      className="grid h-32 shrink-0 grid-cols-[11rem_1fr_15.25rem] items-center gap-4 border-rule border-t bg-base-100 px-5"
+    >
+      <div className="grid gap-2.5">
+        <div className="flex gap-2">
+          <button type="button" className="btn btn-primary btn-sm flex-1" disabled={!ready} onClick={() => player.togglePlay()}>
+            {playing ? <Pause size={14} /> : <Play size={14} />}
+            {playing ? "Pause" : "Play"}
+            <kbd className="kbd kbd-xs border-current/40">Space</kbd>
+          </button>
+          <button
+            type="button"
+            aria-pressed={monitor.loopOn}
+            aria-label="Loop"
+            title="Loop the marked part (L)"
+            className={`btn btn-sm btn-square border-rule ${monitor.loopOn ? "btn-primary" : "bg-transparent"}`}
+            onClick={() => setLoopOn(!monitor.loopOn)}
+          >
+            <Repeat size={15} />
+          </button>
+        </div>
+        <Choice
+          label="At a switch"
+          value={monitor.onSwitch}
+          onChange={setOnSwitch}
+          options={[
+            { value: "carry on", title: "Carry on", hint: "At a switch, play on from the same place" },
+            { value: "back to mark", title: "Back to mark", hint: "At a switch, go back to the start of the loop" },
+          ]}
+        />
+        <PositionReadout sampleRateHz={pair.dry.sampleRateHz} frames={pair.dry.frames} />
+      </div>
+      <div className="h-full min-w-0 py-2">
+        <MirroredWaveform
+          here={monitor.overviews?.here ?? null}
+          yonder={monitor.overviews?.yonder ?? null}
+          gains={{ here: gainOf(pair.here.id), yonder: gainOf(pair.yonder.id) }}
+          heard={monitor.heard}
+          frames={pair.dry.frames}
+          sampleRateHz={pair.dry.sampleRateHz}
+          loop={pair.passage.loop}
+          loopOn={monitor.loopOn}
+          positionFrames={positionFrames}
+          onSeek={(frame) => player.seek(frame)}
+          onLoop={(loop) => void setLoop(pair.passage.id, loop)}
+        />
+      </div>
+      <div className="grid justify-items-end gap-2.5">
+        <Choice label="Lens" value={monitor.lens} onChange={setLens} options={LENSES.map((value) => ({ value, title: LENS_NAMES[value] }))} />
+        <div className="flex items-center gap-2">
+          <button
+            type="button"
+            aria-pressed={monitor.heard === "difference"}
+            className={`btn btn-sm h-7 border-difference px-2.5 text-[12px] ${monitor.heard === "difference" ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
+            onClick={() => hear(monitor.heard === "difference" ? "here" : "difference", mark)}
+          >
+            Difference
+            <kbd className="kbd kbd-xs border-current/40">D</kbd>
+          </button>
+          <Boost />
+        </div>
+        <div className="flex items-center gap-2">
+          <span
+            role="status"
+            className={`text-[11px] ${overCeiling ? "font-semibold text-error" : "text-soft"}`}
+            title="Nothing leaves louder than full scale; what would is cut off here, and this says so."
+          >
+            {overCeiling ? "Ceiling at work" : "Ceiling 0 dBFS"}
+          </span>
+          <Choice
+            label="Level"
+            value={monitor.matched ? "matched" : "delivered"}
+            onChange={(value) => setMatched(value === "matched")}
+            options={[
+              { value: "matched", title: "Matched", hint: "At one loudness (M)" },
+              { value: "delivered", title: "As delivered", hint: "Exactly as the files came (M)" },
+            ]}
+          />
+        </div>
+      </div>
+    </section>
+  );
+}
+
+const positionFrames = () => player.positionFrames();
+
+function Boost() {
+  const workbench = useWorkbench();
+  const { boostDb, matched } = useMonitor();
+  const inForce = boostInForce(workbench, matched, boostDb);
+  const held = workbench.figures !== null && inForce < boostDb;
+  return (
+    <label className="figure flex items-center gap-1 text-[12px] text-soft">
+      <select
+        aria-label="Boost of the difference"
+        className="select select-xs h-7 w-20 border-rule bg-transparent"
+        value={boostDb}
+        onChange={(event) => setBoost(Number(event.target.value))}
+      >
+        {BOOST_STEPS_DB.map((db) => (
+          <option key={db} value={db}>
+            {withUnit(signed(db, 0), "dB")}
+          </option>
+        ))}
+      </select>
+      {held && (
+        <span className="text-warning" title="Held back so that the difference is never louder than Here">
+          {signed(inForce, 0)}
+        </span>
+      )}
+    </label>
+  );
+}
+
+function PositionReadout({ sampleRateHz, frames }: { sampleRateHz: number; frames: number }) {
+  const text = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    let request = 0;
+    const draw = () => {
+      if (text.current) text.current.textContent = clock(player.positionFrames() / sampleRateHz);
+      request = requestAnimationFrame(draw);
+    };
+    draw();
+    return () => cancelAnimationFrame(request);
+  }, [sampleRateHz]);
+  return (
+    <div className="figure flex justify-between text-[11px] text-soft">
+      <span ref={text} data-testid="position" />
+      <span>{clock(frames / sampleRateHz)}</span>
+    </div>
+  );
+}

@@ -1,0 +1,87 @@
+import { useEffect, useMemo, useState } from "react";
+import type { Alignment } from "@/core/alignment/alignment";
+import type { PairFigures } from "@/core/difference/pair";
+import type { Levels } from "@/core/loudness/measure";
+import { alignmentOf, levelsOver, matchPassage, type PassageMatch, pairFigures } from "@/store/line-up";
+import type { Passage, Region, Render } from "@/store/records";
+import { JobCancelled } from "@/workers/jobs";
+import type { Pair } from "./workbench";
+
+const sentenceOf = (error: unknown): string | null =>
+  error instanceof JobCancelled ? "The measurement was cancelled." : error instanceof Error ? error.message : String(error);
+
+/** How every render lies against its passage's dry one, by render id; the passage being looked at comes first. */
+export function useAlignments(passages: Passage[], renders: Render[], firstPassageId: string | undefined) {
+  const [alignments, setAlignments] = useState<ReadonlyMap<string, Alignment>>(new Map());
+  const [problem, setProblem] = useState<string | null>(null);
+  useEffect(() => {
+    let current = true;
+    setAlignments(new Map());
+    setProblem(null);
+    const ordered = passages.toSorted((a, b) => Number(b.id === firstPassageId) - Number(a.id === firstPassageId));
+    for (const passage of ordered) {
+      const own = renders.filter((r) => r.passageId === passage.id);
+      const dry = own.find((r) => r.id === passage.dryRenderId);
+      if (!dry) continue;
+      for (const render of own) {
+        alignmentOf(render, dry)
+          .then((found) => {
+            if (current) setAlignments((known) => new Map(known).set(render.id, found));
+          })
+          .catch((error: unknown) => current && setProblem(sentenceOf(error)));
+      }
+    }
+    return () => {
+      current = false;
+    };
+    // What an alignment hangs on: which renders, and which of them is dry.
+  }, [firstPassageId, alignmentKey(passages, renders)]);
+  return { alignments, problem };
+}
+
+const alignmentKey = (passages: Passage[], renders: Render[]): string =>
+  [...passages.map((p) => p.dryRenderId), ...renders.map((r) => r.id)].join();
+
+/** Gains that bring the passage's renders to one level, over the passage or, with a region, over that. */
+export function useMatch(pair: Pair | null, region: Region | null): PassageMatch | null {
+  const [levels, setLevels] = useState<{ key: string; values: Map<string, Levels> } | null>(null);
+  const key = pair && region ? `${pair.dry.id}:${pair.renders.map((r) => r.id)}:${region.startFrame}-${region.endFrame}` : null;
+  useEffect(() => {
+    if (!pair || !region || !key) return;
+    let current = true;
+    Promise.all(pair.renders.map(async (r) => [r.id, await levelsOver(r, pair.dry, region)] as const))
+      .then((entries) => current && setLevels({ key, values: new Map(entries) }))
+      .catch(() => {});
+    return () => {
+      current = false;
+    };
+  }, [key]);
+  return useMemo(() => {
+    if (!pair) return null;
+    if (!region) return matchPassage(pair.dry, pair.renders, new Map());
+    return levels?.key === key ? matchPassage(pair.dry, pair.renders, levels.values) : null;
+  }, [pair, region, levels, key]);
+}
+
+/** What sets Here and Yonder apart over the region; null while it is being worked out. */
+export function usePairFigures(pair: Pair | null, region: Region | null, match: PassageMatch | null) {
+  const [state, setState] = useState<{ key: string; figures: PairFigures | null; problem: string | null } | null>(null);
+  const hereGain = pair && match?.gainsDb.get(pair.here.id);
+  const yonderGain = pair && match?.gainsDb.get(pair.yonder.id);
+  const key =
+    pair && region && typeof hereGain === "number" && typeof yonderGain === "number"
+      ? [pair.dry.id, pair.here.id, pair.yonder.id, region.startFrame, region.endFrame, hereGain, yonderGain].join()
+      : null;
+  useEffect(() => {
+    if (!pair || !region || !key || typeof hereGain !== "number" || typeof yonderGain !== "number") return;
+    let current = true;
+    pairFigures(pair.here, pair.yonder, pair.dry, region, { here: hereGain, yonder: yonderGain })
+      .then((figures) => current && setState({ key, figures, problem: null }))
+      .catch((error: unknown) => current && setState({ key, figures: null, problem: sentenceOf(error) }));
+    return () => {
+      current = false;
+    };
+  }, [key]);
+  const fresh = state?.key === key ? state : null;
+  return { figures: fresh?.figures ?? null, problem: fresh?.problem ?? null };
+}

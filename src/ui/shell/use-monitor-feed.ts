@@ -1,0 +1,106 @@
+import { useEffect, useState } from "react";
+import type { Overview } from "@/core/audio/overview";
+import { heldBoostDb, monitorGains } from "@/playback/monitor-gains";
+import { placedSamples } from "@/store/line-up";
+import type { Render } from "@/store/records";
+import { player, restorePreferences, useMonitor } from "./monitor";
+import { useWorkbench, type Workbench } from "./workbench";
+
+type Samples = { channels: Float32Array<ArrayBuffer>[]; overview: Overview };
+
+/** Renders kept ready for the ear; the oldest goes first. */
+const KEPT_RENDERS = 6;
+const ready = new Map<string, Promise<Samples>>();
+
+export function samplesOf(render: Render, dry: Render): Promise<Samples> {
+  const key = `${dry.audioHash}:${render.audioHash}`;
+  const known = ready.get(key);
+  const samples = known ?? placedSamples(render, dry);
+  ready.delete(key);
+  ready.set(key, samples);
+  if (!known) samples.catch(() => ready.delete(key));
+  for (const oldest of ready.keys()) {
+    if (ready.size <= KEPT_RENDERS) break;
+    ready.delete(oldest);
+  }
+  return samples;
+}
+
+/** The boost in force: what was asked for, held back so that the difference is never louder than Here. */
+export function boostInForce({ figures }: Workbench, matched: boolean, askedDb: number): number {
+  if (!figures) return 0;
+  const depth = matched ? figures.nullDb : figures.inStepDb;
+  return heldBoostDb(askedDb, depth, depth === null && figures.here.rmsDbfs !== null);
+}
+
+/** Linear gains of [Here, Yonder] as the monitor stands. */
+function gainsFor(workbench: Workbench, monitor: ReturnType<typeof useMonitor.getState>): [number, number] {
+  const { pair, match, figures } = workbench;
+  return monitorGains({
+    heard: monitor.heard,
+    matched: monitor.matched,
+    hereGainDb: (pair && match?.gainsDb.get(pair.here.id)) ?? 0,
+    yonderGainDb: (pair && match?.gainsDb.get(pair.yonder.id)) ?? 0,
+    nullGainDb: figures?.nullGainDb ?? null,
+    boostDb: boostInForce(workbench, monitor.matched, monitor.boostDb),
+  });
+}
+
+const LEAP = 2;
+
+/** Keeps the player fed: the pair's samples when the pair changes, its gains and loop when those change. */
+export function useMonitorFeed(): { problem: string | null } {
+  const workbench = useWorkbench();
+  const { pair } = workbench;
+  const monitor = useMonitor();
+  const [problem, setProblem] = useState<string | null>(null);
+  const pairKey = pair ? [pair.dry, pair.here, pair.yonder].map((r) => r.id).join() : null;
+  const gains = gainsFor(workbench, monitor);
+
+  useEffect(() => {
+    void restorePreferences();
+    return () => player.close();
+  }, []);
+
+  useEffect(() => {
+    if (!pair) {
+      player.close();
+      useMonitor.setState({ overviews: null });
+      return;
+    }
+    let current = true;
+    Promise.all([samplesOf(pair.here, pair.dry), samplesOf(pair.yonder, pair.dry)])
+      .then(([here, yonder]) => {
+        if (!current) return;
+        useMonitor.setState({ overviews: { here: here.overview, yonder: yonder.overview } });
+        player.load(
+          [
+            { key: "here", channels: here.channels },
+            { key: "yonder", channels: yonder.channels },
+          ],
+          pair.dry.sampleRateHz,
+          pair.dry.frames,
+          gainsFor(workbench, useMonitor.getState()),
+        );
+        setProblem(null);
+      })
+      .catch((error: unknown) => current && setProblem(error instanceof Error ? error.message : String(error)));
+    return () => {
+      current = false;
+    };
+  }, [pairKey]);
+
+  const [hereGain, yonderGain] = gains;
+  const loudest = Math.max(Math.abs(hereGain), Math.abs(yonderGain));
+  useEffect(() => {
+    // Into the boosted difference the level may leap: it is faded in, never switched.
+    player.mix([hereGain, yonderGain], loudest > LEAP);
+  }, [hereGain, yonderGain, loudest]);
+
+  const loop = monitor.loopOn ? (pair?.passage.loop ?? null) : null;
+  useEffect(() => {
+    player.setLoop(loop);
+  }, [loop?.startFrame, loop?.endFrame, pairKey]);
+
+  return { problem };
+}

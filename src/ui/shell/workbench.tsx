@@ -1,0 +1,88 @@
+"use client";
+
+import { useLiveQuery } from "dexie-react-hooks";
+import { createContext, type ReactNode, useContext, useMemo } from "react";
+import type { Alignment } from "@/core/alignment/alignment";
+import type { PairFigures } from "@/core/difference/pair";
+import { database } from "@/store/database";
+import type { PassageMatch } from "@/store/line-up";
+import type { Candidate, Comparison, Passage, Region, Render } from "@/store/records";
+import { useAlignments, useMatch, usePairFigures } from "./use-line-up";
+
+/** The passage being worked on, with its pair. */
+export type Pair = { passage: Passage; renders: Render[]; dry: Render; here: Render; yonder: Render };
+
+export type Workbench = {
+  comparison: Comparison;
+  passages: Passage[];
+  candidates: Candidate[];
+  renders: Render[];
+  pair: Pair | null;
+  /** The loop where one is marked, else the whole passage. */
+  region: Region | null;
+  alignments: ReadonlyMap<string, Alignment>;
+  match: PassageMatch | null;
+  figures: PairFigures | null;
+  /** What stopped the figures from being worked out, in words. */
+  problem: string | null;
+  titleOf: (render: Render) => string;
+};
+
+const WorkbenchContext = createContext<Workbench | null>(null);
+
+export function useWorkbench(): Workbench {
+  const workbench = useContext(WorkbenchContext);
+  if (!workbench) throw new Error("useWorkbench is used outside a comparison");
+  return workbench;
+}
+
+type Tables = Pick<Workbench, "comparison" | "passages" | "candidates" | "renders">;
+
+/** undefined while loading, null when there is no such comparison. */
+export function useComparisonTables(comparisonId: string): Tables | null | undefined {
+  return useLiveQuery(async () => {
+    const comparison = await database.comparisons.get(comparisonId);
+    if (!comparison) return null;
+    const [passages, candidates, renders] = await Promise.all([
+      database.passages.where({ comparisonId }).sortBy("position"),
+      database.candidates.where({ comparisonId }).sortBy("position"),
+      database.renders.where({ comparisonId }).toArray(),
+    ]);
+    return { comparison, passages, candidates, renders };
+  }, [comparisonId]);
+}
+
+function pairOf({ comparison, passages, renders }: Tables): Pair | null {
+  const passage = passages.find((p) => p.id === comparison.passageId) ?? passages[0];
+  if (!passage) return null;
+  const own = renders.filter((r) => r.passageId === passage.id);
+  const find = (id: string) => own.find((r) => r.id === id);
+  const dry = find(passage.dryRenderId) ?? own[0];
+  if (!dry) return null;
+  return { passage, renders: own, dry, here: find(passage.hereRenderId) ?? dry, yonder: find(passage.yonderRenderId) ?? dry };
+}
+
+export function WorkbenchProvider({ tables, children }: { tables: Tables; children: ReactNode }) {
+  const pair = useMemo(() => pairOf(tables), [tables]);
+  const whole = useMemo(() => (pair ? { startFrame: 0, endFrame: pair.dry.frames } : null), [pair]);
+  const region = pair?.passage.loop ?? whole;
+  const { alignments, problem: alignmentProblem } = useAlignments(tables.passages, tables.renders, pair?.passage.id);
+  const matchRegion = tables.comparison.matchOver === "loop" ? (pair?.passage.loop ?? null) : null;
+  const match = useMatch(pair, matchRegion);
+  const { figures, problem } = usePairFigures(pair, region, match);
+
+  const workbench = useMemo<Workbench>(
+    () => ({
+      ...tables,
+      pair,
+      region,
+      alignments,
+      match,
+      figures,
+      problem: problem ?? alignmentProblem,
+      titleOf: (render) => tables.candidates.find((c) => c.id === render.candidateId)?.title ?? render.fileName,
+    }),
+    [tables, pair, region, alignments, match, figures, problem, alignmentProblem],
+  );
+  return <WorkbenchContext value={workbench}>{children}</WorkbenchContext>;
+}
