@@ -40,7 +40,12 @@ const run = (command, env = {}) =>
   spawnSync(command[0], command.slice(1), {
     cwd: projectRoot,
     stdio: "inherit",
-    env: { ...process.env, PATH: `${projectRoot}node_modules/.bin:${process.env.PATH}`, NEXT_TELEMETRY_DISABLED: "1", ...env },
+    env: {
+      ...process.env,
+      PATH: `${projectRoot}node_modules/.bin:${process.env.PATH}`,
+      NEXT_TELEMETRY_DISABLED: "1",
+      ...env,
+    },
   }).status;
 
 const total = { passed: 0, failed: 0 };

@@ -153,7 +153,8 @@ export class MonitorGraph {
 
   /** Sets what is heard: one gain a voice. Crossfades; slowly where the level would leap by more than 6 dB. */
   switchTo(gains: readonly number[], time: number, gentle = false): void {
-    gains.forEach((gain, i) => this.voiceFaders[i].rampTo(gain, time, gentle ? GENTLE_SECONDS : CROSSFADE_SECONDS));
+    const seconds = gentle ? GENTLE_SECONDS : CROSSFADE_SECONDS;
+    for (const [i, gain] of gains.entries()) this.voiceFaders[i].rampTo(gain, time, seconds);
   }
 
   /** The same through a short silence, alike whatever is switched to what: a switch must not tell whether anything changed. */
@@ -163,11 +164,11 @@ export class MonitorGraph {
     this.dip.gain.setValueAtTime(1, time);
     this.dip.gain.linearRampToValueAtTime(0, silent);
     this.dip.gain.linearRampToValueAtTime(1, silent + DIP_SECONDS);
-    gains.forEach((gain, i) => this.voiceFaders[i].rampTo(gain, silent, 0));
+    for (const [i, gain] of gains.entries()) this.voiceFaders[i].rampTo(gain, silent, 0);
   }
 
   setLens(lens: Lens, time: number): void {
-    LENS_MATRIX[lens].forEach((value, i) => this.lensFaders[i].rampTo(value, time, CROSSFADE_SECONDS));
+    for (const [i, value] of LENS_MATRIX[lens].entries()) this.lensFaders[i].rampTo(value, time, CROSSFADE_SECONDS);
   }
 
   /** Frame heard at `time`; null when nothing runs. */

@@ -20,7 +20,8 @@ export function monitorGains(settings: MonitorSettings): [number, number] {
   if (settings.heard === "here") return [here, 0];
   if (settings.heard === "yonder") return [0, yonder];
   const boost = amplitudeFromDb(settings.boostDb);
-  const subtracted = settings.matched && settings.nullGainDb !== null ? here * amplitudeFromDb(settings.nullGainDb) : yonder;
+  const subtracted =
+    settings.matched && settings.nullGainDb !== null ? here * amplitudeFromDb(settings.nullGainDb) : yonder;
   return [-here * boost, subtracted * boost];
 }
 

@@ -131,7 +131,8 @@ export class Player {
   seek(frame: number): void {
     this.restingFrame = Math.max(0, Math.min(this.frames, Math.round(frame)));
     const { context, graph } = this;
-    if (context && graph && this.state.getState().playing) graph.start(this.soon(context), this.restingFrame, this.loop);
+    if (context && graph && this.state.getState().playing)
+      graph.start(this.soon(context), this.restingFrame, this.loop);
   }
 
   /** Loops these frames, or plays on with null. Playing outside a new loop moves to its start. */
@@ -194,4 +195,3 @@ export class Player {
     this.state.setState({ ready: false, playing: false, overCeiling: false });
   }
 }
-

@@ -29,15 +29,20 @@ export const setMatchOver = (id: string, matchOver: Comparison["matchOver"]) => 
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
   const { renders, audio, comparisons, passages, candidates, runs, seals, notes } = database;
-  await database.transaction("rw", [comparisons, passages, candidates, renders, audio, runs, seals, notes], async () => {
-    const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
-    await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
-    for (const table of [passages, candidates, renders, runs, notes]) await table.where({ comparisonId: id }).delete();
-    await comparisons.delete(id);
-    for (const hash of hashes) {
-      if ((await renders.where({ audioHash: hash }).count()) === 0) await audio.delete(hash);
-    }
-  });
+  await database.transaction(
+    "rw",
+    [comparisons, passages, candidates, renders, audio, runs, seals, notes],
+    async () => {
+      const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
+      await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
+      for (const table of [passages, candidates, renders, runs, notes])
+        await table.where({ comparisonId: id }).delete();
+      await comparisons.delete(id);
+      for (const hash of hashes) {
+        if ((await renders.where({ audioHash: hash }).count()) === 0) await audio.delete(hash);
+      }
+    },
+  );
 }
 
 /** Sets one side of the passage's pair. Setting it to what stands on the other side crosses the two over. */
@@ -48,7 +53,10 @@ export async function setSide(passage: Passage, side: "here" | "yonder", renderI
     await crossOver(passage);
     return;
   }
-  await database.passages.update(passage.id, side === "here" ? { hereRenderId: renderId } : { yonderRenderId: renderId });
+  await database.passages.update(
+    passage.id,
+    side === "here" ? { hereRenderId: renderId } : { yonderRenderId: renderId },
+  );
 }
 
 export async function crossOver(passage: Passage): Promise<void> {
@@ -91,7 +99,8 @@ export async function removeRender(render: Render): Promise<void> {
         yonderRenderId: instead(passage.yonderRenderId),
       });
     }
-    if ((await renders.where({ candidateId: render.candidateId }).count()) === 0) await candidates.delete(render.candidateId);
+    if ((await renders.where({ candidateId: render.candidateId }).count()) === 0)
+      await candidates.delete(render.candidateId);
     if ((await renders.where({ audioHash: render.audioHash }).count()) === 0) await audio.delete(render.audioHash);
   });
 }

@@ -1,7 +1,7 @@
 import { EXPORT_SCHEMA } from "@/core/findings/export";
-import { alignmentOf, matchPassage, type PassageMatch } from "./line-up";
 import { now } from "./comparisons";
 import { database, SCHEMA_VERSION } from "./database";
+import { alignmentOf, matchPassage, type PassageMatch } from "./line-up";
 import type { Render } from "./records";
 
 /**
@@ -45,6 +45,11 @@ async function exportedRender(render: Render, dry: Render, match: PassageMatch) 
   return {
     ...facts,
     alignment: await alignmentOf(render, dry),
-    match: { method: match.method, over: "passage", gainDb: match.gainsDb.get(render.id) ?? null, commonTrimDb: match.trimDb },
+    match: {
+      method: match.method,
+      over: "passage",
+      gainDb: match.gainsDb.get(render.id) ?? null,
+      commonTrimDb: match.trimDb,
+    },
   };
 }

@@ -1,5 +1,5 @@
-import type { Inspected } from "@/workers/tasks";
 import { runJob } from "@/workers/jobs";
+import type { Inspected } from "@/workers/tasks";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
 import type { Passage, Render } from "./records";
@@ -9,6 +9,8 @@ export type Placement = {
   file: File;
   inspected: Inspected;
   candidateTitle: string;
+  /** What the candidate was set to, where that is known. */
+  settings?: string;
   dry: boolean;
 };
 
@@ -32,11 +34,11 @@ export const stemOf = (fileName: string): string => fileName.replace(/\.[a-z0-9]
 
 /**
  * Adds files to a passage, or to a new one when `passage` is a title. All or nothing. Audio is kept once by content; a
- * candidate of the same title is used again. The first render that is not dry becomes Yonder of a new passage.
+ * candidate of the same title is used again. The pair of a new passage is its dry render and the first other one.
  */
 export async function addRenders(
   comparisonId: string,
-  passage: Passage | { title: string },
+  passage: Passage | { title: string; position?: number },
   placements: readonly Placement[],
 ): Promise<string> {
   const { comparisons, passages, candidates, renders, audio } = database;
@@ -45,10 +47,10 @@ export async function addRenders(
     const known = await candidates.where({ comparisonId }).toArray();
     const added: Render[] = [];
     let dryRenderId: string | null = null;
-    for (const { file, inspected, candidateTitle, dry } of placements) {
+    for (const { file, inspected, candidateTitle, settings = "", dry } of placements) {
       let candidate = known.find((c) => c.title === candidateTitle);
       if (!candidate) {
-        candidate = { id: newId(), comparisonId, title: candidateTitle, settings: "", position: known.length };
+        candidate = { id: newId(), comparisonId, title: candidateTitle, settings, position: known.length };
         known.push(candidate);
         await candidates.add(candidate);
       }
@@ -68,22 +70,33 @@ export async function addRenders(
     }
     await renders.bulkAdd(added);
     if ("id" in passage) {
-      if (dryRenderId) await passages.update(passageId, { dryRenderId, loop: null });
+      await extendPassage(passageId, dryRenderId, added);
     } else {
       const dry = dryRenderId ?? added[0].id;
-      const others = added.filter((r) => r.id !== dry);
       await passages.add({
         id: passageId,
         comparisonId,
         title: passage.title,
-        position: await passages.where({ comparisonId }).count(),
+        position: passage.position ?? (await passages.where({ comparisonId }).count()),
         dryRenderId: dry,
-        hereRenderId: others.length > 1 ? others[0].id : dry,
-        yonderRenderId: (others[1] ?? others[0])?.id ?? dry,
+        hereRenderId: dry,
+        yonderRenderId: added.find((r) => r.id !== dry)?.id ?? dry,
         loop: null,
       });
     }
-    await comparisons.update(comparisonId, { passageId, updatedAt: now() });
+    const comparison = await comparisons.get(comparisonId);
+    await comparisons.update(comparisonId, { passageId: comparison?.passageId ?? passageId, updatedAt: now() });
     return passageId;
+  });
+}
+
+/** Names a new dry render if one was said, and gives a passage that had nothing to compare its pair. */
+async function extendPassage(passageId: string, dryRenderId: string | null, added: readonly Render[]): Promise<void> {
+  const passage = await database.passages.get(passageId);
+  if (!passage) throw new Error("This passage is no longer in the comparison.");
+  const lone = passage.hereRenderId === passage.yonderRenderId;
+  await database.passages.update(passageId, {
+    ...(dryRenderId ? { dryRenderId, loop: null } : {}),
+    ...(lone ? { yonderRenderId: added[0].id } : {}),
   });
 }

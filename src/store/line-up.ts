@@ -57,7 +57,11 @@ export type PassageMatch = {
  * Brings every render of a passage to its dry one's level, everything down together where a true peak would pass the
  * ceiling. A silent render gets no gain.
  */
-export function matchPassage(dry: Render, renders: readonly Render[], levels: ReadonlyMap<string, Levels>): PassageMatch {
+export function matchPassage(
+  dry: Render,
+  renders: readonly Render[],
+  levels: ReadonlyMap<string, Levels>,
+): PassageMatch {
   const levelsOf = (render: Render) => levels.get(render.id) ?? render.levels;
   const loud = renders.every((r) => levelsOf(r).integratedLufs !== null || levelsOf(r).rmsDbfs === null);
   const method: MatchMethod = loud ? "integrated" : "rms";

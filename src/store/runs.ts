@@ -12,7 +12,10 @@ export async function digestOf(text: string): Promise<string> {
   return hexOf(new Uint8Array(await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text))));
 }
 
-type Draft = Pick<Run, "comparisonId" | "passageId" | "passageTitle" | "here" | "yonder" | "region" | "sampleRateHz"> & {
+type Draft = Pick<
+  Run,
+  "comparisonId" | "passageId" | "passageTitle" | "here" | "yonder" | "region" | "sampleRateHz"
+> & {
   trials: number;
   match: RunMatch;
 };

@@ -15,7 +15,8 @@ export function signed(value: number | null | undefined, decimals = 1): string {
   return text === NO_FIGURE || text.startsWith(MINUS) ? text : `+${text}`;
 }
 
-export const withUnit = (text: string, unit: string): string => (text === NO_FIGURE ? text : `${text}${THIN_SPACE}${unit}`);
+export const withUnit = (text: string, unit: string): string =>
+  text === NO_FIGURE ? text : `${text}${THIN_SPACE}${unit}`;
 
 export const decibels = (value: number | null | undefined, unit = "dB", decimals = 1): string =>
   withUnit(number(value, decimals), unit);

@@ -113,7 +113,10 @@ async function place(ask: Ask<"place">): Promise<Answers["place"]> {
   // Copies: what goes to the page is moved there, and the cache must keep its own.
   const channels = inStep.channels.map((channel) => new Float32Array(channel));
   const overview = overviewOf(inStep, OVERVIEW_COLUMNS);
-  return transfer({ channels, overview }, channels.map((c) => c.buffer));
+  return transfer(
+    { channels, overview },
+    channels.map((c) => c.buffer),
+  );
 }
 
 async function ferry(ask: Ask<"ferry">, onProgress: OnProgress, onPart: OnPart): Promise<number> {

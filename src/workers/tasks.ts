@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { alignmentSchema } from "@/core/alignment/alignment";
 import { overviewSchema } from "@/core/audio/overview";
-import { pairFiguresSchema } from "@/core/difference/pair";
+import type { pairFiguresSchema } from "@/core/difference/pair";
 import { levelsSchema } from "@/core/loudness/measure";
 
 /** One kept audio file: its content hash and its bytes. Workers keep what they decoded under the hash. */

@@ -19,6 +19,9 @@ const SILENCE_RMS = 2 ** -24;
  */
 const LEAST_SIGNIFICANCE = 12;
 const LEAST_AGREEMENT = 0.5;
+/** A first place as clear as this needs no second opinion. */
+const PLAIN_AGREEMENT = 0.9;
+const PLAIN_LEAD = 0.5;
 const CANDIDATE_COUNT = 4;
 const SEGMENT_COUNT = 24;
 
@@ -60,6 +63,7 @@ export function align(reference: Clip, render: Clip): Alignment {
       best = found;
       bestScore = score;
     }
+    if (found && found.agreement > PLAIN_AGREEMENT && lead > PLAIN_LEAD) break;
   }
   if (!best || best.agreement < LEAST_AGREEMENT) {
     return notFound("no single delay brings the two together", Math.min(Math.max(0, lead), best?.agreement ?? 0));
@@ -141,4 +145,3 @@ function loudestSegments(reference: Float32Array, delay: number, renderLength: n
     .map((s) => s.start)
     .sort((p, q) => p - q);
 }
-

@@ -1,5 +1,11 @@
 /** Σ signal[start + k] · taps[row + k] over `count` (a multiple of 4): four sums side by side, so none waits for the last. */
-export function dotProduct(signal: Float32Array, start: number, taps: Float64Array, row: number, count: number): number {
+export function dotProduct(
+  signal: Float32Array,
+  start: number,
+  taps: Float64Array,
+  row: number,
+  count: number,
+): number {
   let a = 0;
   let b = 0;
   let c = 0;

@@ -9,7 +9,7 @@ export type ResampleQuality = { passBandEdge: number; stopBandEdge: number; atte
 export const EXACT_QUALITY: ResampleQuality = { passBandEdge: 0.45, stopBandEdge: 0.5, attenuationDb: 125 };
 
 /** For oversampling inside a processor: shorter, the transition band may straddle half the rate. */
-export const OVERSAMPLING_QUALITY: ResampleQuality = { passBandEdge: 0.42, stopBandEdge: 0.58, attenuationDb: 100 };
+export const OVERSAMPLING_QUALITY: ResampleQuality = { passBandEdge: 0.42, stopBandEdge: 0.58, attenuationDb: 90 };
 
 function greatestCommonDivisor(a: number, b: number): number {
   return b === 0 ? a : greatestCommonDivisor(b, a % b);

@@ -51,7 +51,8 @@ export function dPrime(shareRight: number): number | null {
   if (shareRight >= 1) return null;
   if (shareRight <= GUESSING) return 0;
   const share = (d: number) =>
-    normalCdf(d / Math.SQRT2, 0, 1) * normalCdf(d / 2, 0, 1) + normalCdf(-d / Math.SQRT2, 0, 1) * normalCdf(-d / 2, 0, 1);
+    normalCdf(d / Math.SQRT2, 0, 1) * normalCdf(d / 2, 0, 1) +
+    normalCdf(-d / Math.SQRT2, 0, 1) * normalCdf(-d / 2, 0, 1);
   let low = 0;
   let high = 20;
   for (let i = 0; i < 60; i++) {

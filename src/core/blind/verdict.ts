@@ -25,7 +25,7 @@ export function abxVerdict(plan: AbxPlan, result: AbxResult): { headline: string
     return {
       headline: "The run was left early, so it decides nothing.",
       detail:
-        `${score} of ${plan.trials} planned. A run that may stop whenever it goes well proves nothing; ` +
+        `${score}; ${plan.trials} trials were planned. A run that may stop whenever it goes well proves nothing; ` +
         "plan a new one and take it to its end.",
     };
   }

@@ -68,13 +68,15 @@ const DRUM_BARS = ["o..th.t.o.h.s..t", "o.h.s.tto.thh.s.", "o..th.tsoth.s.hh", "
 export function handDrums(): Clip {
   const stage = newStage(DRUM_BARS.length * 16 * DRUM_STEP_SECONDS + 0.6);
   const random = seededRandom(96);
-  DRUM_BARS.join("").split("").forEach((stroke, i) => {
-    const at = Math.max(0, i * DRUM_STEP_SECONDS + (random() - 0.5) * 0.008);
-    const level = 0.75 + 0.25 * random();
-    if (stroke === "o") handDrum(stage, at, 88, level, -0.3, 0);
-    if (stroke === "h") handDrum(stage, at, 172, level * 0.7, 0.3, 0.1);
-    if (stroke === "s") handDrum(stage, at, 205, level * 0.8, 0.3, 0.95);
-    if (stroke === "t") handDrum(stage, at, 190, level * 0.22, 0.1, 0.6);
-  });
+  DRUM_BARS.join("")
+    .split("")
+    .forEach((stroke, i) => {
+      const at = Math.max(0, i * DRUM_STEP_SECONDS + (random() - 0.5) * 0.008);
+      const level = 0.75 + 0.25 * random();
+      if (stroke === "o") handDrum(stage, at, 88, level, -0.3, 0);
+      if (stroke === "h") handDrum(stage, at, 172, level * 0.7, 0.3, 0.1);
+      if (stroke === "s") handDrum(stage, at, 205, level * 0.8, 0.3, 0.95);
+      if (stroke === "t") handDrum(stage, at, 190, level * 0.22, 0.1, 0.6);
+    });
   return finished(stage);
 }

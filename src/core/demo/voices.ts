@@ -63,7 +63,15 @@ function addModes(stage: Stage, modes: Mode[], at: number, hertz: number, level:
 }
 
 /** Adds a burst of noise through a one-pole band: `brightness` 0 dull to 1 bright. */
-function addNoise(stage: Stage, at: number, level: number, decaySeconds: number, brightness: number, pan: number, seed: number): void {
+function addNoise(
+  stage: Stage,
+  at: number,
+  level: number,
+  decaySeconds: number,
+  brightness: number,
+  pan: number,
+  seed: number,
+): void {
   const random = seededRandom(seed);
   const start = Math.round(at * DEMO_RATE_HZ);
   const frames = Math.min(stage.left.length - start, Math.round(decaySeconds * 7 * DEMO_RATE_HZ));
@@ -90,7 +98,15 @@ export function marimba(stage: Stage, at: number, note: number, level: number, p
 /** An open tone of a hand drum: skin modes and the slap of the hand. */
 export function handDrum(stage: Stage, at: number, hertz: number, level: number, pan: number, slap: number): void {
   addModes(stage, SKIN, at, hertz, level * (1 - 0.6 * slap), pan, 1 - 0.5 * slap);
-  addNoise(stage, at, level * (0.3 + 1.4 * slap), 0.006 + 0.012 * slap, 0.25 + 0.5 * slap, pan, Math.round(at * 48_000) + 7);
+  addNoise(
+    stage,
+    at,
+    level * (0.3 + 1.4 * slap),
+    0.006 + 0.012 * slap,
+    0.25 + 0.5 * slap,
+    pan,
+    Math.round(at * 48_000) + 7,
+  );
 }
 
 export function shaker(stage: Stage, at: number, level: number, pan: number): void {

@@ -168,4 +168,3 @@ function overlapInStep(reference: Clip, render: Clip, alignment: Alignment & { f
 function rounded(value: number | null): number | null {
   return value === null || !Number.isFinite(value) ? null : Math.round(value * 1000) / 1000 + 0;
 }
-

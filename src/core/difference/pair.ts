@@ -3,18 +3,23 @@ import type { Alignment } from "../alignment/alignment";
 import { sharedFrames } from "../alignment/in-step";
 import { type Clip, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { levelsSchema, measureLevels } from "../loudness/measure";
+import { measureLoudness } from "../loudness/loudness";
+import { rmsDbfs } from "../loudness/measure";
 import { identityOf, leastSquaresGain, residualDb } from "./residual";
 
 const figure = z.number().nullable();
 
+/** A level to match by: loudness where there is one, RMS always but in silence. */
+const pairLevelSchema = z.object({ integratedLufs: figure, rmsDbfs: figure });
+export type PairLevel = z.infer<typeof pairLevelSchema>;
+
 /** What sets two renders in step apart, over one region. All differences are Yonder minus Here. */
 export const pairFiguresSchema = z.object({
-  here: levelsSchema,
-  yonder: levelsSchema,
+  here: pairLevelSchema,
+  yonder: pairLevelSchema,
   /** Levels of each measured again with the gains of the match. */
-  hereMatched: levelsSchema,
-  yonderMatched: levelsSchema,
+  hereMatched: pairLevelSchema,
+  yonderMatched: pairLevelSchema,
   /** Residuals over Here's RMS; null is digital silence or no figure. */
   inStepDb: figure,
   nullDb: figure,
@@ -40,16 +45,21 @@ export function measurePair(
   const b = sliceClip(yonder, region.startFrame, region.endFrame);
   const nullGain = leastSquaresGain(a, b);
   return {
-    here: measureLevels(a),
-    yonder: measureLevels(b),
-    hereMatched: measureLevels(scaleClip(a, amplitudeFromDb(gainsDb.here))),
-    yonderMatched: measureLevels(scaleClip(b, amplitudeFromDb(gainsDb.yonder))),
+    here: pairLevel(a),
+    yonder: pairLevel(b),
+    hereMatched: pairLevel(scaleClip(a, amplitudeFromDb(gainsDb.here))),
+    yonderMatched: pairLevel(scaleClip(b, amplitudeFromDb(gainsDb.yonder))),
     inStepDb: residualDb(a, b, 1),
     nullDb: residualDb(a, b, nullGain),
     nullGainDb: nullGain > 0 ? 20 * Math.log10(nullGain) : null,
     identical: identityOf(a, b),
   };
 }
+
+const pairLevel = (clip: Clip): PairLevel => ({
+  integratedLufs: measureLoudness(clip).integratedLufs,
+  rmsDbfs: rmsDbfs(clip),
+});
 
 /** Frames of the passage that both aligned renders cover, cut to `region`: what a null can be judged on. */
 export function judgedRegion(
@@ -65,4 +75,3 @@ export function judgedRegion(
   }
   return { startFrame, endFrame: Math.max(startFrame, endFrame) };
 }
-

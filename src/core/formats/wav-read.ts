@@ -109,13 +109,22 @@ export function readWav(bytes: Uint8Array, name: string): Outcome<DecodedAudio> 
   const { channelCount, sampleRateHz, bits } = layout;
   const encoding = encodingOf(layout);
   if (!encoding) {
-    return fail(`${name} stores its samples in a form that is not read (code ${layout.format}, ${bits} bit).`, EXPORT_ADVICE);
+    return fail(
+      `${name} stores its samples in a form that is not read (code ${layout.format}, ${bits} bit).`,
+      EXPORT_ADVICE,
+    );
   }
   if (channelCount < 1 || channelCount > 2) {
-    return fail(`${name} has ${channelCount} channels; only mono and stereo can be compared.`, "Export it in stereo and add it again.");
+    return fail(
+      `${name} has ${channelCount} channels; only mono and stereo can be compared.`,
+      "Export it in stereo and add it again.",
+    );
   }
   if (sampleRateHz < LOWEST_RATE_HZ || sampleRateHz > HIGHEST_RATE_HZ) {
-    return fail(`${name} says it runs at ${sampleRateHz} Hz, outside 8 kHz to 384 kHz.`, "Export it at its true rate and add it again.");
+    return fail(
+      `${name} says it runs at ${sampleRateHz} Hz, outside 8 kHz to 384 kHz.`,
+      "Export it at its true rate and add it again.",
+    );
   }
   const bytesPerSample = bits / 8;
   const frames = Math.floor(dataBytes / (bytesPerSample * channelCount));
@@ -130,7 +139,10 @@ export function readWav(bytes: Uint8Array, name: string): Outcome<DecodedAudio> 
     for (let i = 0; i < frames; i++, offset += stride) channel[i] = read(offset);
   }
   if (encoding.endsWith("float") && channels.some((c) => c.some((v) => !Number.isFinite(v)))) {
-    return fail(`${name} contains samples that are not numbers.`, "Render it again; the processor that made it broke down.");
+    return fail(
+      `${name} contains samples that are not numbers.`,
+      "Render it again; the processor that made it broke down.",
+    );
   }
   const remarks = cut ? ["The file is cut short: it ends before the length it declares."] : [];
   return succeed({ clip: { channels, sampleRateHz }, encoding, remarks });

@@ -24,13 +24,17 @@ export const LEVELS_VERSION = 1;
 
 const orNull = (value: number): number | null => (Number.isFinite(value) ? value : null);
 
+/** Root mean square over all channels and frames; null for digital silence. */
+export function rmsDbfs(clip: Clip): number | null {
+  return orNull(dbFromPower(energy(clip) / (frameCount(clip) * clip.channels.length)));
+}
+
 /** Loudness (BS.1770-5, EBU Tech 3342), true peak, sample peak and RMS of a whole clip. */
 export function measureLevels(clip: Clip): Levels {
-  const frames = frameCount(clip);
   return {
     ...measureLoudness(clip),
     truePeakDbtp: orNull(dbFromAmplitude(truePeak(clip))),
     samplePeakDbfs: orNull(dbFromAmplitude(samplePeak(clip))),
-    rmsDbfs: orNull(dbFromPower(energy(clip) / (frames * clip.channels.length))),
+    rmsDbfs: rmsDbfs(clip),
   };
 }

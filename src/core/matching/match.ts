@@ -40,7 +40,8 @@ export function commonTrimDb(
   ceilingDbtp: number = CEILING_DBTP,
 ): number {
   return entries.reduce(
-    (trim, { truePeakDbtp, gainDb }) => (truePeakDbtp === null ? trim : Math.min(trim, ceilingDbtp - truePeakDbtp - gainDb)),
+    (trim, { truePeakDbtp, gainDb }) =>
+      truePeakDbtp === null ? trim : Math.min(trim, ceilingDbtp - truePeakDbtp - gainDb),
     0,
   );
 }

@@ -16,7 +16,10 @@ export const driveStage = defineProcessor({
   parameters: z.object({
     driveDb: parameter("Drive", "dB", 0, 36, 6),
     outputDb: parameter("Output", "dB", -24, 24, 0),
-    oversampling: z.union([z.literal(1), z.literal(2), z.literal(4)]).default(4).meta({ label: "Oversampling", unit: "×" }),
+    oversampling: z
+      .union([z.literal(1), z.literal(2), z.literal(4)])
+      .default(4)
+      .meta({ label: "Oversampling", unit: "×" }),
   }),
   process(clip, settings) {
     const drive = amplitudeFromDb(settings.driveDb);

@@ -33,7 +33,8 @@ export function BlindStop() {
   const workbench = useWorkbench();
   const { pair, titleOf, match, alignments } = workbench;
   const open = useOpenRuns(workbench.comparison.id);
-  if (!pair) return <p className="p-5 text-soft">No pair yet. Go to Gather and add two renders of the same material.</p>;
+  if (!pair)
+    return <p className="p-5 text-soft">No pair yet. Go to Gather and add two renders of the same material.</p>;
   const same = pair.here.id === pair.yonder.id;
   const lost = [pair.here, pair.yonder].filter((r) => alignments.get(r.id)?.found === false);
   return (
@@ -62,15 +63,22 @@ export function BlindStop() {
 
 function useOpenRuns(comparisonId: string) {
   return (
-    useLiveQuery(() => database.runs.where({ comparisonId }).filter((run) => run.finishedAt === null).toArray(), [comparisonId]) ?? []
+    useLiveQuery(
+      () =>
+        database.runs
+          .where({ comparisonId })
+          .filter((run) => run.finishedAt === null)
+          .toArray(),
+      [comparisonId],
+    ) ?? []
   );
 }
 
 function LostRender({ render, title }: { render: Render; title: string }) {
   return (
     <p className="text-error">
-      {title} ({render.fileName}) could not be put in step, so a run would be won by the jump in time. Choose another render, or
-      add one made from the same passage.
+      {title} ({render.fileName}) could not be put in step, so a run would be won by the jump in time. Choose another
+      render, or add one made from the same passage.
     </p>
   );
 }
@@ -156,8 +164,8 @@ function PlanCard() {
         <div>
           <h2 className="font-display font-semibold">Where</h2>
           <p>
-            {pair.passage.loop ? "The loop" : "The whole passage"}, {clock(region.startFrame / pair.dry.sampleRateHz)} to{" "}
-            {clock(region.endFrame / pair.dry.sampleRateHz)}.{" "}
+            {pair.passage.loop ? "The loop" : "The whole passage"}, {clock(region.startFrame / pair.dry.sampleRateHz)}{" "}
+            to {clock(region.endFrame / pair.dry.sampleRateHz)}.{" "}
             <span className="text-soft">Drag on the waveform below to choose a few seconds.</span>
           </p>
         </div>
@@ -199,7 +207,8 @@ function LevelCheckLines({ check }: { check: LevelCheck }) {
       )}
       {check.state === "fair" && (
         <p>
-          <span className="figure">{withUnit(signed(check.remaining, 2), check.unit)}</span> is left after matching: fair.
+          <span className="figure">{withUnit(signed(check.remaining, 2), check.unit)}</span> is left after matching:
+          fair.
         </p>
       )}
       {check.state === "unfair" && (
@@ -220,8 +229,8 @@ function PlanOdds({ trials }: { trials: number }) {
     <div className="grid content-start gap-3" data-testid="plan-odds">
       <h2 className="font-display font-semibold">What it takes</h2>
       <p>
-        <span className="figure text-[22px]">{right}</span> of <span className="figure text-[22px]">{trials}</span> right are
-        needed: {plural(right, "right answer")} or more come to a guesser in{" "}
+        <span className="figure text-[22px]">{right}</span> of <span className="figure text-[22px]">{trials}</span>{" "}
+        right are needed: {plural(right, "right answer")} or more come to a guesser in{" "}
         <span className="figure">{withUnit(number(100 * chanceOfAtLeast(right, trials, 0.5), 1), "%")}</span> of runs.
       </p>
       <table className="table table-xs w-fit">

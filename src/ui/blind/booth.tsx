@@ -5,8 +5,8 @@ import Link from "next/link";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { useStore } from "zustand";
-import type { AbxSide } from "@/core/blind/abx";
 import { amplitudeFromDb } from "@/core/audio/decibels";
+import type { AbxSide } from "@/core/blind/abx";
 import { Player, type Voice } from "@/playback/player";
 import { database } from "@/store/database";
 import type { Run } from "@/store/records";
@@ -100,7 +100,8 @@ function OpenRun({ run }: { run: Run }) {
           Trial {trial + 1} of {run.plan.trials}
         </span>
         <span>
-          {run.passageTitle}, {clock(run.region.startFrame / run.sampleRateHz)} to {clock(run.region.endFrame / run.sampleRateHz)}
+          {run.passageTitle}, {clock(run.region.startFrame / run.sampleRateHz)} to{" "}
+          {clock(run.region.endFrame / run.sampleRateHz)}
         </span>
         <span title={`SHA-256 of the hidden order: ${run.sealDigest}`}>
           Sealed {run.sealDigest.slice(0, 4)} {run.sealDigest.slice(4, 8)}
@@ -114,7 +115,7 @@ function OpenRun({ run }: { run: Run }) {
             aria-pressed={seat === name}
             disabled={!ready}
             onClick={() => choose(name)}
-            className={`relative grid size-42 cursor-pointer place-content-center rounded-xl border border-base-content font-display text-[64px] ${
+            className={`relative grid size-42 cursor-pointer place-content-center rounded-xl border border-base-content font-display font-semibold text-[64px] ${
               seat === name ? "bg-primary text-primary-content" : "bg-base-100"
             }`}
           >
@@ -150,7 +151,11 @@ function OpenRun({ run }: { run: Run }) {
           {leaving ? (
             <span className="flex items-center gap-2">
               The run ends here for good.
-              <button type="button" className="btn btn-xs border-error text-error" onClick={() => void leaveRun(run.id)}>
+              <button
+                type="button"
+                className="btn btn-xs border-error text-error"
+                onClick={() => void leaveRun(run.id)}
+              >
                 End it
               </button>
               <button type="button" className="btn btn-xs border-rule" onClick={() => setLeaving(false)}>
@@ -235,12 +240,11 @@ function useBoothPlayer(run: Run, trial: number) {
         hidden.current = x;
         const gains = { A: amplitudeFromDb(match.hereGainDb), B: amplitudeFromDb(match.yonderGainDb) };
         gainsRef.current = { A: gains.A, X: gains[x], B: gains.B };
-        player.load(
-          [sides.A, { key: "X", channels: sides[x].channels }, sides.B],
-          sampleRateHz,
-          sides.frames,
-          [gains.A, 0, 0],
-        );
+        player.load([sides.A, { key: "X", channels: sides[x].channels }, sides.B], sampleRateHz, sides.frames, [
+          gains.A,
+          0,
+          0,
+        ]);
         player.setLoop(region);
         player.seek(region.startFrame);
         setReadyTrial(trial);

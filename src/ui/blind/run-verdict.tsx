@@ -5,7 +5,7 @@ import { useEffect, useState } from "react";
 import { abxVerdict } from "@/core/blind/verdict";
 import type { Run } from "@/store/records";
 import { sealHolds } from "@/store/runs";
-import { number, NO_FIGURE } from "@/ui/format";
+import { NO_FIGURE, number } from "@/ui/format";
 
 /** What a finished run says, in plain words, trial by trial, with its seal checked again. */
 export function RunVerdict({ run }: { run: Run }) {
@@ -27,7 +27,10 @@ export function RunVerdict({ run }: { run: Run }) {
       )}
       <TrialList run={run} />
       <p className="text-[13px] text-soft">
-        d′ <span className="figure">{run.result.dPrime === null ? "too large to tell" : number(run.result.dPrime, 2)}</span>
+        d′{" "}
+        <span className="figure">
+          {run.result.dPrime === null ? "too large to tell" : number(run.result.dPrime, 2)}
+        </span>
         {" · "}
         <SealState run={run} />
       </p>
@@ -51,7 +54,8 @@ function TrialList({ run }: { run: Run }) {
             }`}
           >
             <span>{order[i]}</span>
-            <span aria-label={right ? "right" : "wrong"}>{right ? "✓" : "✗"}</span>
+            <span aria-hidden="true">{right ? "✓" : "✗"}</span>
+            <span className="sr-only">{right ? "right" : "wrong"}</span>
           </li>
         );
       })}

@@ -17,7 +17,15 @@ export function MiniWaveform({ overview, colour }: { overview: Overview; colour:
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="h-8 w-full" aria-hidden="true">
       <path d={paths[0]} fill={colour} opacity={0.85} />
       <path d={paths[1]} fill={colour} opacity={0.45} />
-      <line x1={0} x2={WIDTH} y1={HEIGHT / 2} y2={HEIGHT / 2} stroke={colour} strokeWidth={1} vectorEffect="non-scaling-stroke" />
+      <line
+        x1={0}
+        x2={WIDTH}
+        y1={HEIGHT / 2}
+        y2={HEIGHT / 2}
+        stroke={colour}
+        strokeWidth={1}
+        vectorEffect="non-scaling-stroke"
+      />
     </svg>
   );
 }

@@ -49,7 +49,8 @@ export function MirroredWaveform(props: Props) {
     if (!bounds) return 0;
     return Math.round(Math.max(0, Math.min(1, (clientX - bounds.left) / bounds.width)) * frames);
   };
-  const dragged = drag && Math.abs(drag.toX - drag.fromX) >= DRAG_PIXELS ? regionOf(frameAt(drag.fromX), frameAt(drag.toX)) : null;
+  const dragged =
+    drag && Math.abs(drag.toX - drag.fromX) >= DRAG_PIXELS ? regionOf(frameAt(drag.fromX), frameAt(drag.toX)) : null;
   const shown = dragged ?? loop;
 
   const finish = (event: PointerEvent) => {
@@ -63,6 +64,7 @@ export function MirroredWaveform(props: Props) {
 
   return (
     <div className="relative h-full select-none pb-4">
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: for the pointer; the keys I, O, Home and Shift with the arrows do the same */}
       <div
         ref={box}
         data-testid="waveform"
@@ -78,14 +80,27 @@ export function MirroredWaveform(props: Props) {
         onDoubleClick={() => onLoop(null)}
       >
         {shown && <LoopMark region={shown} frames={frames} active={loopOn || dragged !== null} />}
-        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="absolute inset-0 h-full w-full" aria-hidden="true">
+        <svg
+          viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+          preserveAspectRatio="none"
+          className="absolute inset-0 h-full w-full"
+          aria-hidden="true"
+        >
           {paths && (
             <>
               <path d={paths.here} fill="var(--here)" opacity={heard === "yonder" ? 0.4 : 0.9} />
               <path d={paths.yonder} fill="var(--yonder)" opacity={heard === "here" ? 0.4 : 0.9} />
             </>
           )}
-          <line x1={0} x2={WIDTH} y1={MIDDLE} y2={MIDDLE} stroke="var(--color-base-content)" strokeWidth={1.5} vectorEffect="non-scaling-stroke" />
+          <line
+            x1={0}
+            x2={WIDTH}
+            y1={MIDDLE}
+            y2={MIDDLE}
+            stroke="var(--color-base-content)"
+            strokeWidth={1.5}
+            vectorEffect="non-scaling-stroke"
+          />
         </svg>
         <Playhead {...props} />
       </div>

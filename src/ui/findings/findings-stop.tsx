@@ -5,13 +5,13 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { Download } from "lucide-react";
 import Link from "next/link";
 import { Fragment, useState } from "react";
-import { fileNameOf } from "@/core/findings/export";
 import { probabilityText } from "@/core/blind/verdict";
+import { fileNameOf } from "@/core/findings/export";
 import { database } from "@/store/database";
 import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
 import { RunVerdict } from "@/ui/blind/run-verdict";
-import { clock, plural, signed, withUnit } from "@/ui/format";
+import { clock, NO_FIGURE, plural, signed, withUnit } from "@/ui/format";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { NoteField } from "./note-field";
@@ -19,7 +19,10 @@ import { NoteField } from "./note-field";
 /** What was found: every run with its evidence, notes, and the whole of it as a file. */
 export function FindingsStop() {
   const { comparison } = useWorkbench();
-  const runs = useLiveQuery(() => database.runs.where({ comparisonId: comparison.id }).reverse().sortBy("createdAt"), [comparison.id]);
+  const runs = useLiveQuery(
+    () => database.runs.where({ comparisonId: comparison.id }).reverse().sortBy("createdAt"),
+    [comparison.id],
+  );
   const [openId, setOpenId] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const download = async () => {
@@ -116,6 +119,12 @@ function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null
   );
 }
 
+/** A run left early has no odds: where it stopped may have been chosen by how it went. */
+function oddsOf({ result }: Run): string {
+  if (!result) return "sealed";
+  return result.outcome === "left early" ? NO_FIGURE : probabilityText(result.guessing);
+}
+
 function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => void }) {
   const { result, match, region, sampleRateHz } = run;
   return (
@@ -138,7 +147,7 @@ function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => 
       <td className="figure text-right">
         {result ? `${result.right} of ${result.answered}` : `trial ${run.trials.length + 1} of ${run.plan.trials}`}
       </td>
-      <td className="figure text-right">{result ? probabilityText(result.guessing) : "sealed"}</td>
+      <td className="figure text-right">{oddsOf(run)}</td>
       <td>{result ? OUTCOMES[result.outcome] : "open"}</td>
       <td className="text-right">
         {result ? (

@@ -52,15 +52,22 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
         <div className="grid max-w-2xl gap-3">
           <h1 className="font-semibold text-4xl leading-tight">Two shores, one level.</h1>
           <p className="text-[15px] text-soft">
-            Put renders of the same material in time and at one loudness, switch between them without a click, find out blind
-            whether you can tell them apart. Everything stays in this browser; nothing is uploaded.
+            Put renders of the same material in time and at one loudness, switch between them without a click, find out
+            blind whether you can tell them apart. Everything stays in this browser; nothing is uploaded.
           </p>
         </div>
         <div className="grid max-w-3xl grid-cols-2 items-start gap-10">
           <section className="grid gap-2">
             <h2 className="font-semibold text-lg">Look around first</h2>
-            <p className="text-soft">Oxbow Ferry boarding music: two passages through three processors, made on the spot.</p>
-            <button type="button" className="btn btn-primary btn-sm w-fit" disabled={opening} onClick={() => void demo()}>
+            <p className="text-soft">
+              Oxbow Ferry boarding music: two passages through three processors, made on the spot.
+            </p>
+            <button
+              type="button"
+              className="btn btn-primary btn-sm w-fit"
+              disabled={opening}
+              onClick={() => void demo()}
+            >
               {opening ? "Making the demo…" : "Open the demo"}
             </button>
             {problem && (
@@ -123,7 +130,11 @@ function KnownComparisons() {
             <span className="figure text-[12px] text-soft">{format(new Date(updatedAt), "d MMM yyyy, HH:mm")}</span>
             {doomed === id ? (
               <span className="flex items-center gap-1">
-                <button type="button" className="btn btn-xs border-error text-error" onClick={() => void deleteComparison(id)}>
+                <button
+                  type="button"
+                  className="btn btn-xs border-error text-error"
+                  onClick={() => void deleteComparison(id)}
+                >
                   Delete for good
                 </button>
                 <button type="button" className="btn btn-xs border-rule" onClick={() => setDoomed(null)}>
@@ -131,7 +142,12 @@ function KnownComparisons() {
                 </button>
               </span>
             ) : (
-              <button type="button" className="btn btn-ghost btn-xs btn-square" aria-label={`Delete ${title}`} onClick={() => setDoomed(id)}>
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs btn-square"
+                aria-label={`Delete ${title}`}
+                onClick={() => setDoomed(id)}
+              >
                 <Trash2 size={14} />
               </button>
             )}

@@ -2,6 +2,7 @@
 
 import { CircleAlert } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
+import { showPassage } from "@/store/comparisons";
 import { addRenders, type InspectedFile, stemOf } from "@/store/import-files";
 import type { Passage } from "@/store/records";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
@@ -15,7 +16,15 @@ const NEW_PASSAGE = "new";
 const DRY_WORDS = /(^|[^a-z])(dry|original|source|unprocessed|bypass)([^a-z]|$)/i;
 
 /** Where dropped files belong: which passage, which candidate, and which one is dry. Nothing is kept before "Add". */
-export function AddFilesDialog({ files, awaited, onClose }: { files: InspectedFile[]; awaited: number; onClose: () => void }) {
+export function AddFilesDialog({
+  files,
+  awaited,
+  onClose,
+}: {
+  files: InspectedFile[];
+  awaited: number;
+  onClose: () => void;
+}) {
   const { comparison, passages, pair } = useWorkbench();
   const dialog = useRef<HTMLDialogElement>(null);
   const readable = files.filter((f): f is Read => f.ok).toSorted((a, b) => a.file.name.localeCompare(b.file.name));
@@ -37,7 +46,7 @@ export function AddFilesDialog({ files, awaited, onClose }: { files: InspectedFi
 
   const add = async () => {
     try {
-      await addRenders(
+      const passageId = await addRenders(
         comparison.id,
         target ?? { title: passageTitle.trim() },
         readable.map(({ file, inspected }) => ({
@@ -47,6 +56,7 @@ export function AddFilesDialog({ files, awaited, onClose }: { files: InspectedFi
           dry: file === dry,
         })),
       );
+      await showPassage(comparison.id, passageId);
       dialog.current?.close();
     } catch (error) {
       const full = error instanceof Error && error.name === "QuotaExceededError";
@@ -120,7 +130,10 @@ export function AddFilesDialog({ files, awaited, onClose }: { files: InspectedFi
         )}
         <div className="modal-action mt-1 items-center">
           <span className="mr-auto text-[13px] text-soft">
-            {!target && !dry && readable.length > 0 && "Say which file is the dry one: everything else is lined up with it."}
+            {!target &&
+              !dry &&
+              readable.length > 0 &&
+              "Say which file is the dry one: everything else is lined up with it."}
           </span>
           <button type="button" className="btn btn-sm border-rule" onClick={() => dialog.current?.close()}>
             Cancel
@@ -187,9 +200,12 @@ function FileTable(props: {
               </td>
               <td className="figure">{clock(inspected.frames / inspected.sampleRateHz)}</td>
               <td className="figure whitespace-nowrap">
-                {kilohertz(inspected.sampleRateHz)}, {inspected.encoding}, {inspected.channelCount === 1 ? "mono" : "stereo"}
+                {kilohertz(inspected.sampleRateHz)}, {inspected.encoding},{" "}
+                {inspected.channelCount === 1 ? "mono" : "stereo"}
               </td>
-              <td className="figure whitespace-nowrap text-right">{decibels(inspected.levels.integratedLufs, "LUFS")}</td>
+              <td className="figure whitespace-nowrap text-right">
+                {decibels(inspected.levels.integratedLufs, "LUFS")}
+              </td>
               <td className="figure whitespace-nowrap text-right">{decibels(inspected.levels.truePeakDbtp, "dBTP")}</td>
             </tr>
           ))}

@@ -6,12 +6,10 @@ import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { useImport } from "./import-provider";
 import { RenderGrid } from "./render-grid";
-import { useKeptBytes } from "./use-kept-bytes";
 
 export function GatherStop() {
   const { passages, renders } = useWorkbench();
   const { chooseFiles } = useImport();
-  const kept = useKeptBytes();
   if (renders.length === 0) return <EmptyGather onChoose={chooseFiles} />;
   return (
     <section className="flex h-full flex-col gap-3 px-5 py-3.5">
@@ -23,21 +21,10 @@ export function GatherStop() {
           </button>
         }
       >
-        {plural(passages.length, "passage")}, {plural(renders.length, "render")}. Drop more WAV files anywhere on this page.
+        {plural(passages.length, "passage")}, {plural(renders.length, "render")}. Drop more WAV files anywhere on this
+        page.
       </StopHeading>
       <RenderGrid />
-      <div className="flex items-center gap-5 text-[13px] text-soft">
-        {[
-          ["H", "set as Here"],
-          ["Y", "set as Yonder"],
-          ["X", "cross over"],
-        ].map(([key, does]) => (
-          <span key={key} className="flex items-center gap-1.5">
-            <kbd className="kbd kbd-xs">{key}</kbd> {does}
-          </span>
-        ))}
-        <span className="figure ml-auto text-[12px]">{kept}</span>
-      </div>
     </section>
   );
 }

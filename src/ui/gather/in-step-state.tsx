@@ -2,7 +2,10 @@ import type { Alignment } from "@/core/alignment/alignment";
 import { number, plural } from "@/ui/format";
 
 /** How a render lies against the dry one, in a few words; a coloured dot and the words say the same. */
-export function inStepWords(alignment: Alignment | undefined): { words: string; tone: "good" | "care" | "wrong" | "none" } {
+export function inStepWords(alignment: Alignment | undefined): {
+  words: string;
+  tone: "good" | "care" | "wrong" | "none";
+} {
   if (!alignment) return { words: "Lining up…", tone: "none" };
   if (!alignment.found) return { words: `Not in step: ${alignment.reason}`, tone: "wrong" };
   const { delaySamples, polarity, driftPpm } = alignment;

@@ -1,6 +1,6 @@
 "use client";
 
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { removeRender, renameCandidate, renamePassage, setDry, setSide, showPassage } from "@/store/comparisons";
 import type { Candidate, Passage, Render } from "@/store/records";
@@ -9,12 +9,13 @@ import { decibels, kilohertz, shortClock } from "@/ui/format";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { EditableText } from "./editable-text";
 import { InStepState } from "./in-step-state";
+import { useKeptBytes } from "./use-kept-bytes";
 
 /** Passages down, candidates across, the dry render first, a render in each cell. */
 export function RenderGrid() {
   const { passages, candidates, renders, comparison } = useWorkbench();
   const [chosenId, setChosenId] = useState<string | null>(null);
-  const table = useRef<HTMLTableElement>(null);
+  const kept = useKeptBytes();
   const chosen = renders.find((r) => r.id === chosenId) ?? null;
 
   const set = (side: "here" | "yonder") => {
@@ -32,69 +33,75 @@ export function RenderGrid() {
     renders.filter((r) => r.passageId === passage.id && r.candidateId === candidate.id && !isDry(r));
 
   return (
-    <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
-      <table ref={table} className="w-full table-fixed border-collapse text-left">
-        <thead className="sticky top-0 z-10 bg-base-100">
-          <tr className="border-rule border-b align-top">
-            <th scope="col" className="w-44 px-3 py-2 font-display font-semibold text-[13px]">
-              Passage
-            </th>
-            <th scope="col" className="w-52 border-faint border-l px-3 py-2">
-              <div className="font-display font-semibold text-[13px]">Dry</div>
-              <div className="font-normal text-[12px] text-soft">untouched</div>
-            </th>
-            {columns.map((candidate) => (
-              <th key={candidate.id} scope="col" className="w-52 border-faint border-l px-3 py-2">
-                <EditableText
-                  label="Candidate name"
-                  className="font-display font-semibold text-[13px]"
-                  value={candidate.title}
-                  onChange={(title) => void renameCandidate(candidate.id, { title, settings: candidate.settings })}
-                />
-                <EditableText
-                  label="Candidate settings"
-                  className="font-normal text-[12px] text-soft"
-                  value={candidate.settings}
-                  placeholder="settings"
-                  optional
-                  onChange={(settings) => void renameCandidate(candidate.id, { title: candidate.title, settings })}
-                />
+    <>
+      <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
+        <table className="w-full table-fixed border-collapse text-left">
+          <thead className="sticky top-0 z-10 bg-base-100">
+            <tr className="border-rule border-b align-top">
+              <th scope="col" className="w-44 px-3 py-2 font-display font-semibold text-[13px]">
+                Passage
               </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {passages.map((passage) => (
-            <tr key={passage.id} className="border-faint border-b last:border-b-0 align-top">
-              <th scope="row" className="px-3 py-3 text-left">
-                <EditableText
-                  label="Passage name"
-                  className="font-display font-semibold text-[14px]"
-                  value={passage.title}
-                  onChange={(title) => void renamePassage(passage.id, title)}
-                />
-                <PassageFacts dry={renders.find((r) => r.id === passage.dryRenderId)} />
+              <th scope="col" className="w-52 border-faint border-l px-3 py-2">
+                <div className="font-display font-semibold text-[13px]">Dry</div>
+                <div className="font-normal text-[12px] text-soft">untouched</div>
               </th>
-              <GridCell
-                passage={passage}
-                renders={renders.filter((r) => r.id === passage.dryRenderId)}
-                chosenId={chosenId}
-                onChoose={setChosenId}
-              />
               {columns.map((candidate) => (
+                <th key={candidate.id} scope="col" className="w-52 border-faint border-l px-3 py-2">
+                  <EditableText
+                    label="Candidate name"
+                    className="font-display font-semibold text-[13px]"
+                    value={candidate.title}
+                    onChange={(title) => void renameCandidate(candidate.id, { title, settings: candidate.settings })}
+                  />
+                  <EditableText
+                    label="Candidate settings"
+                    className="font-normal text-[12px] text-soft"
+                    value={candidate.settings}
+                    placeholder="settings"
+                    optional
+                    onChange={(settings) => void renameCandidate(candidate.id, { title: candidate.title, settings })}
+                  />
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {passages.map((passage) => (
+              <tr key={passage.id} className="border-faint border-b last:border-b-0 align-top">
+                <th scope="row" className="px-3 py-3 text-left">
+                  <EditableText
+                    label="Passage name"
+                    className="font-display font-semibold text-[14px]"
+                    value={passage.title}
+                    onChange={(title) => void renamePassage(passage.id, title)}
+                  />
+                  <PassageFacts dry={renders.find((r) => r.id === passage.dryRenderId)} />
+                </th>
                 <GridCell
-                  key={candidate.id}
                   passage={passage}
-                  renders={cells(passage, candidate)}
+                  renders={renders.filter((r) => r.id === passage.dryRenderId)}
                   chosenId={chosenId}
                   onChoose={setChosenId}
                 />
-              ))}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+                {columns.map((candidate) => (
+                  <GridCell
+                    key={candidate.id}
+                    passage={passage}
+                    renders={cells(passage, candidate)}
+                    chosenId={chosenId}
+                    onChoose={setChosenId}
+                  />
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <div className="flex h-6 shrink-0 items-center justify-between gap-5">
+        <ChosenActions chosen={chosen} set={set} />
+        <span className="figure whitespace-nowrap text-[12px] text-soft">{kept}</span>
+      </div>
+    </>
   );
 }
 
@@ -115,7 +122,13 @@ function GridCell({ passage, renders, chosenId, onChoose }: CellProps) {
   return (
     <td className="border-faint border-l p-0">
       {renders.map((render) => (
-        <RenderCell key={render.id} passage={passage} render={render} chosen={chosenId === render.id} onChoose={onChoose} />
+        <RenderCell
+          key={render.id}
+          passage={passage}
+          render={render}
+          chosen={chosenId === render.id}
+          onChoose={onChoose}
+        />
       ))}
     </td>
   );
@@ -123,14 +136,16 @@ function GridCell({ passage, renders, chosenId, onChoose }: CellProps) {
 
 function RenderCell(props: { passage: Passage; render: Render; chosen: boolean; onChoose: (id: string) => void }) {
   const { passage, render, chosen, onChoose } = props;
-  const { alignments, comparison, pair, titleOf } = useWorkbench();
+  const { alignments, pair, titleOf } = useWorkbench();
   const current = pair?.passage.id === passage.id;
-  const side = !current ? null : passage.hereRenderId === render.id ? "here" : passage.yonderRenderId === render.id ? "yonder" : null;
+  const side = !current
+    ? null
+    : passage.hereRenderId === render.id
+      ? "here"
+      : passage.yonderRenderId === render.id
+        ? "yonder"
+        : null;
   const colour = side === "here" ? "var(--here)" : side === "yonder" ? "var(--yonder)" : "var(--soft-ink)";
-  const set = (to: "here" | "yonder") => {
-    void setSide(passage, to, render.id);
-    void showPassage(comparison.id, passage.id);
-  };
   return (
     <div
       className={`group relative p-2.5 outline-2 -outline-offset-2 ${chosen ? "bg-base-content/[0.04]" : ""}`}
@@ -156,17 +171,6 @@ function RenderCell(props: { passage: Passage; render: Render; chosen: boolean; 
         </span>
         <InStepState alignment={alignments.get(render.id)} />
       </button>
-      {chosen && (
-        <div className="mt-1.5 flex flex-wrap items-center gap-1">
-          <button type="button" className="btn btn-xs border-here px-1.5 text-here" onClick={() => set("here")}>
-            Here <kbd className="kbd kbd-xs">H</kbd>
-          </button>
-          <button type="button" className="btn btn-xs border-yonder px-1.5 text-yonder" onClick={() => set("yonder")}>
-            Yonder <kbd className="kbd kbd-xs">Y</kbd>
-          </button>
-          <CellMore passage={passage} render={render} />
-        </div>
-      )}
       {render.remarks.map((remark) => (
         <p key={remark} className="mt-1 text-[11px] text-warning">
           {remark}
@@ -176,23 +180,48 @@ function RenderCell(props: { passage: Passage; render: Render; chosen: boolean; 
   );
 }
 
-/** What is done to a cell now and then: say that it is the dry one, take it out. */
-function CellMore({ passage, render }: { passage: Passage; render: Render }) {
-  const isDry = passage.dryRenderId === render.id;
-  if (isDry) return <span className="text-[11px] text-soft">the dry one</span>;
+/** What can be done with the chosen render; before one is chosen, the keys that will do it. */
+function ChosenActions({ chosen, set }: { chosen: Render | null; set: (side: "here" | "yonder") => void }) {
+  const { passages, titleOf } = useWorkbench();
+  const passage = passages.find((p) => p.id === chosen?.passageId);
+  if (!chosen || !passage) {
+    return <p className="text-[13px] text-soft">Choose a render to make it Here or Yonder.</p>;
+  }
+  const isDry = passage.dryRenderId === chosen.id;
   return (
-    <>
-      <button type="button" className="btn btn-xs border-rule px-1.5" onClick={() => void setDry(passage, render.id)}>
-        Is dry
+    <div className="flex min-w-0 items-center gap-1.5 text-[13px]">
+      <span className="mr-1.5 truncate" title={chosen.fileName}>
+        {titleOf(chosen)}, {passage.title} <span className="text-soft">({chosen.fileName})</span>
+      </span>
+      <button type="button" className="btn btn-xs border-here bg-transparent text-here" onClick={() => set("here")}>
+        Here <kbd className="kbd kbd-xs">H</kbd>
       </button>
       <button
         type="button"
-        className="btn btn-xs border-rule px-1.5"
-        title={`Take ${render.fileName} out of this comparison; your file stays where it is`}
-        onClick={() => void removeRender(render)}
+        className="btn btn-xs border-yonder bg-transparent text-yonder"
+        onClick={() => set("yonder")}
       >
-        Remove
+        Yonder <kbd className="kbd kbd-xs">Y</kbd>
       </button>
-    </>
+      {!isDry && (
+        <>
+          <button
+            type="button"
+            className="btn btn-xs border-rule bg-transparent"
+            onClick={() => void setDry(passage, chosen.id)}
+          >
+            Make it the dry one
+          </button>
+          <button
+            type="button"
+            className="btn btn-xs border-rule bg-transparent"
+            title={`Take ${chosen.fileName} out of this comparison; your own file stays where it is`}
+            onClick={() => void removeRender(chosen)}
+          >
+            Remove
+          </button>
+        </>
+      )}
+    </div>
   );
 }

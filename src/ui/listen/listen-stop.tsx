@@ -28,7 +28,8 @@ export function ListenStop() {
     const render = pair && inOrder(pair.renders, pair.dry)[Number(event.key) - 1];
     if (render) hearAsYonder(render);
   });
-  if (!pair) return <p className="p-5 text-soft">Nothing to hear yet. Go to Gather and add two renders of the same material.</p>;
+  if (!pair)
+    return <p className="p-5 text-soft">Nothing to hear yet. Go to Gather and add two renders of the same material.</p>;
   return (
     <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3.5">
       <StopHeading
@@ -66,7 +67,13 @@ export function ListenStop() {
         </thead>
         <tbody>
           {inOrder(pair.renders, pair.dry).map((render, i) => (
-            <ListenRow key={render.id} render={render} title={titleOf(render)} index={i} onHear={() => hearAsYonder(render)} />
+            <ListenRow
+              key={render.id}
+              render={render}
+              title={titleOf(render)}
+              index={i}
+              onHear={() => hearAsYonder(render)}
+            />
           ))}
         </tbody>
       </table>
@@ -145,7 +152,10 @@ function EdgeBar({ edge }: { edge: number | null }) {
   return (
     <div className="relative h-2" aria-hidden="true">
       <span className="absolute inset-y-0 left-1/2 border-soft border-l" />
-      <span className="absolute inset-y-0 bg-soft/60" style={edge < 0 ? { right: "50%", width } : { left: "50%", width }} />
+      <span
+        className="absolute inset-y-0 bg-soft/60"
+        style={edge < 0 ? { right: "50%", width } : { left: "50%", width }}
+      />
     </div>
   );
 }

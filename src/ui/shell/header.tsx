@@ -8,8 +8,8 @@ import { showPassage } from "@/store/comparisons";
 import { useShortcutList } from "./shortcuts";
 import { STOPS, stopPath } from "./stops";
 import { ThemeButton } from "./theme";
-import { useWorkbench } from "./workbench";
 import { Wordmark } from "./wordmark";
+import { useWorkbench } from "./workbench";
 
 export function Header() {
   const { comparison, passages, pair } = useWorkbench();

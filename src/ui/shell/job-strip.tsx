@@ -11,7 +11,10 @@ export function JobStrip() {
   const running = jobs.filter((job) => job.state === "running");
   const shown = running[0] ?? jobs[0];
   return (
-    <section aria-label="Work in progress" className="flex h-8 shrink-0 items-center gap-3 border-rule border-t px-5 text-[12px]">
+    <section
+      aria-label="Work in progress"
+      className="flex h-8 shrink-0 items-center gap-3 border-rule border-t px-5 text-[12px]"
+    >
       <progress className="progress w-40" value={shown.share} max={1} aria-label={shown.title} />
       <span className="truncate">{shown.title}</span>
       {jobs.length > 1 && <span className="text-soft">and {jobs.length - 1} more</span>}

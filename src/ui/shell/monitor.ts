@@ -68,4 +68,3 @@ export function setBoost(boostDb: number): void {
   useMonitor.setState({ boostDb });
   keepPreferences();
 }
-

@@ -1,6 +1,7 @@
 "use client";
 
 import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
+import type { PairLevel } from "@/core/difference/pair";
 import { crossOver, setSide } from "@/store/comparisons";
 import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { hear, useMonitor } from "./monitor";
@@ -115,7 +116,12 @@ function Figures() {
     <div className="grid grid-cols-[auto_auto_auto] items-center gap-x-3">
       <FigureList
         rows={[
-          { label: "Level apart", text: figures ? withUnit(number(level?.value), level?.unit ?? "LU") : "…", id: "level-apart" },
+          {
+            label: "Level apart",
+            text: figures ? withUnit(number(level?.value), level?.unit ?? "LU") : "…",
+            id: "level-apart",
+            extra: pair?.passage.loop ? "in the loop" : "",
+          },
           { label: "Time apart", text: timeApart(workbench), id: "time-apart" },
         ]}
       />
@@ -139,7 +145,10 @@ function Figures() {
           {
             label: "Nulls to",
             text: nullText(workbench),
-            extra: figures && (figures.identical === "24-bit" || figures.identical === "16-bit") ? `within one LSB of ${figures.identical}` : "",
+            extra:
+              figures && (figures.identical === "24-bit" || figures.identical === "16-bit")
+                ? `within one LSB of ${figures.identical}`
+                : "",
             id: "nulls-to",
             colour: "text-difference",
           },
@@ -149,10 +158,8 @@ function Figures() {
   );
 }
 
-type Level = { integratedLufs: number | null; rmsDbfs: number | null };
-
 /** Yonder minus Here in LU, or in dB of RMS where a loop is too short for loudness. */
-export function levelApart(here: Level, yonder: Level): { value: number; unit: "LU" | "dB" } | null {
+export function levelApart(here: PairLevel, yonder: PairLevel): { value: number; unit: "LU" | "dB" } | null {
   if (here.integratedLufs !== null && yonder.integratedLufs !== null) {
     return { value: yonder.integratedLufs - here.integratedLufs, unit: "LU" };
   }
@@ -160,7 +167,11 @@ export function levelApart(here: Level, yonder: Level): { value: number; unit: "
   return null;
 }
 
-function FigureList({ rows }: { rows: { label: string; text: string; extra?: string; id: string; colour?: string }[] }) {
+function FigureList({
+  rows,
+}: {
+  rows: { label: string; text: string; extra?: string; id: string; colour?: string }[];
+}) {
   return (
     <dl className="grid grid-cols-[auto_auto_auto] items-baseline gap-x-3 gap-y-0.5 text-[12.5px]">
       {rows.map(({ label, text, extra, id, colour }) => (

@@ -40,7 +40,12 @@ export const SHORTCUTS: readonly Shortcut[] = [
     does: "hear the difference, and back",
     run: (w) => hear(useMonitor.getState().heard === "difference" ? "here" : "difference", markOf(w)),
   },
-  { keys: "x", shown: "X", does: "cross over: swap Here and Yonder", run: (w) => w.pair && void crossOver(w.pair.passage) },
+  {
+    keys: "x",
+    shown: "X",
+    does: "cross over: swap Here and Yonder",
+    run: (w) => w.pair && void crossOver(w.pair.passage),
+  },
   { keys: "m", shown: "M", does: "matched, or as delivered", run: () => setMatched(!useMonitor.getState().matched) },
   { keys: "l", shown: "L", does: "loop on, off", run: () => setLoopOn(!useMonitor.getState().loopOn) },
   { keys: "i", shown: "I", does: "loop starts at the playhead", run: (w) => setLoopEdge(w, "start") },
@@ -73,7 +78,8 @@ function Binding({ shortcut }: { shortcut: Shortcut }) {
     shortcut.keys,
     (event) => {
       // A focused button keeps its own Space; a waveform or a link does not need it.
-      if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button, summary")) return;
+      if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button, summary"))
+        return;
       event.preventDefault();
       shortcut.run(workbench);
     },

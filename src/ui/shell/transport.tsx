@@ -51,11 +51,16 @@ export function Transport() {
   return (
     <section
       aria-label="Transport"
-      className="grid h-32 shrink-0 grid-cols-[11rem_1fr_15.25rem] items-center gap-4 border-rule border-t bg-base-100 px-5"
+      className="grid h-32 shrink-0 grid-cols-[11rem_1fr_16.25rem] items-center gap-4 border-rule border-t bg-base-100 px-5"
     >
       <div className="grid gap-2.5">
         <div className="flex gap-2">
-          <button type="button" className="btn btn-primary btn-sm flex-1" disabled={!ready} onClick={() => player.togglePlay()}>
+          <button
+            type="button"
+            className="btn btn-primary btn-sm flex-1"
+            disabled={!ready}
+            onClick={() => player.togglePlay()}
+          >
             {playing ? <Pause size={14} /> : <Play size={14} />}
             {playing ? "Pause" : "Play"}
             <kbd className="kbd kbd-xs border-current/40">Space</kbd>
@@ -98,7 +103,12 @@ export function Transport() {
         />
       </div>
       <div className="grid justify-items-end gap-2.5">
-        <Choice label="Lens" value={monitor.lens} onChange={setLens} options={LENSES.map((value) => ({ value, title: LENS_NAMES[value] }))} />
+        <Choice
+          label="Lens"
+          value={monitor.lens}
+          onChange={setLens}
+          options={LENSES.map((value) => ({ value, title: LENS_NAMES[value] }))}
+        />
         <div className="flex items-center gap-2">
           <button
             type="button"
@@ -114,10 +124,10 @@ export function Transport() {
         <div className="flex items-center gap-2">
           <span
             role="status"
-            className={`text-[11px] ${overCeiling ? "font-semibold text-error" : "text-soft"}`}
+            className={`whitespace-nowrap text-[11px] ${overCeiling ? "font-semibold text-error" : "text-soft"}`}
             title="Nothing leaves louder than full scale; what would is cut off here, and this says so."
           >
-            {overCeiling ? "Ceiling at work" : "Ceiling 0 dBFS"}
+            {overCeiling ? "At the ceiling" : "Ceiling 0 dB"}
           </span>
           <Choice
             label="Level"

@@ -8,44 +8,66 @@ import { JobCancelled } from "@/workers/jobs";
 import type { Pair } from "./workbench";
 
 const sentenceOf = (error: unknown): string | null =>
-  error instanceof JobCancelled ? "The measurement was cancelled." : error instanceof Error ? error.message : String(error);
+  error instanceof JobCancelled
+    ? "The measurement was cancelled."
+    : error instanceof Error
+      ? error.message
+      : String(error);
 
-/** How every render lies against its passage's dry one, by render id; the passage being looked at comes first. */
-export function useAlignments(passages: Passage[], renders: Render[], firstPassageId: string | undefined) {
-  const [alignments, setAlignments] = useState<ReadonlyMap<string, Alignment>>(new Map());
-  const [problem, setProblem] = useState<string | null>(null);
-  useEffect(() => {
-    let current = true;
-    setAlignments(new Map());
-    setProblem(null);
-    const ordered = passages.toSorted((a, b) => Number(b.id === firstPassageId) - Number(a.id === firstPassageId));
-    for (const passage of ordered) {
+type Lying = { render: Render; dry: Render; key: string };
+
+/** Every render with its passage's dry one; the passage being looked at comes first, its pair before the rest. */
+function allLying(passages: Passage[], renders: Render[], firstPassageId: string | undefined): Lying[] {
+  return passages
+    .toSorted((a, b) => Number(b.id === firstPassageId) - Number(a.id === firstPassageId))
+    .flatMap((passage) => {
       const own = renders.filter((r) => r.passageId === passage.id);
       const dry = own.find((r) => r.id === passage.dryRenderId);
-      if (!dry) continue;
-      for (const render of own) {
-        alignmentOf(render, dry)
-          .then((found) => {
-            if (current) setAlignments((known) => new Map(known).set(render.id, found));
-          })
-          .catch((error: unknown) => current && setProblem(sentenceOf(error)));
-      }
+      const inPair = (r: Render) => r.id === passage.hereRenderId || r.id === passage.yonderRenderId;
+      return dry
+        ? own
+            .toSorted((a, b) => Number(inPair(b)) - Number(inPair(a)))
+            .map((render) => ({ render, dry, key: `${dry.id}:${render.id}` }))
+        : [];
+    });
+}
+
+/** How every render lies against its passage's dry one, by render id. */
+export function useAlignments(passages: Passage[], renders: Render[], firstPassageId: string | undefined) {
+  const [known, setKnown] = useState<ReadonlyMap<string, Alignment>>(new Map());
+  const [problem, setProblem] = useState<string | null>(null);
+  const lying = useMemo(() => allLying(passages, renders, firstPassageId), [passages, renders, firstPassageId]);
+  const keys = lying.map((l) => l.key).join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
+  useEffect(() => {
+    let current = true;
+    setProblem(null);
+    for (const { render, dry, key } of lying) {
+      alignmentOf(render, dry)
+        .then((found) => current && setKnown((before) => new Map(before).set(key, found)))
+        .catch((error: unknown) => current && setProblem(sentenceOf(error)));
     }
     return () => {
       current = false;
     };
-    // What an alignment hangs on: which renders, and which of them is dry.
-  }, [firstPassageId, alignmentKey(passages, renders)]);
+  }, [keys]);
+  const alignments = useMemo(() => {
+    const byRender = new Map<string, Alignment>();
+    for (const { render, key } of lying) {
+      const found = known.get(key);
+      if (found) byRender.set(render.id, found);
+    }
+    return byRender;
+  }, [lying, known]);
   return { alignments, problem };
 }
-
-const alignmentKey = (passages: Passage[], renders: Render[]): string =>
-  [...passages.map((p) => p.dryRenderId), ...renders.map((r) => r.id)].join();
 
 /** Gains that bring the passage's renders to one level, over the passage or, with a region, over that. */
 export function useMatch(pair: Pair | null, region: Region | null): PassageMatch | null {
   const [levels, setLevels] = useState<{ key: string; values: Map<string, Levels> } | null>(null);
-  const key = pair && region ? `${pair.dry.id}:${pair.renders.map((r) => r.id)}:${region.startFrame}-${region.endFrame}` : null;
+  const key =
+    pair && region ? `${pair.dry.id}:${pair.renders.map((r) => r.id)}:${region.startFrame}-${region.endFrame}` : null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
   useEffect(() => {
     if (!pair || !region || !key) return;
     let current = true;
@@ -72,6 +94,7 @@ export function usePairFigures(pair: Pair | null, region: Region | null, match: 
     pair && region && typeof hereGain === "number" && typeof yonderGain === "number"
       ? [pair.dry.id, pair.here.id, pair.yonder.id, region.startFrame, region.endFrame, hereGain, yonderGain].join()
       : null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
   useEffect(() => {
     if (!pair || !region || !key || typeof hereGain !== "number" || typeof yonderGain !== "number") return;
     let current = true;

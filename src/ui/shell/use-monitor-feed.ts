@@ -62,6 +62,7 @@ export function useMonitorFeed(): { problem: string | null } {
     return () => player.close();
   }, []);
 
+  // biome-ignore lint/correctness/useExhaustiveDependencies: samples are loaded anew only when the pair is another one
   useEffect(() => {
     if (!pair) {
       player.close();
@@ -98,6 +99,7 @@ export function useMonitorFeed(): { problem: string | null } {
   }, [hereGain, yonderGain, loudest]);
 
   const loop = monitor.loopOn ? (pair?.passage.loop ?? null) : null;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the edges are the loop; a new pair may have another one
   useEffect(() => {
     player.setLoop(loop);
   }, [loop?.startFrame, loop?.endFrame, pairKey]);

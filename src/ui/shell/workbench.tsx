@@ -59,7 +59,13 @@ function pairOf({ comparison, passages, renders }: Tables): Pair | null {
   const find = (id: string) => own.find((r) => r.id === id);
   const dry = find(passage.dryRenderId) ?? own[0];
   if (!dry) return null;
-  return { passage, renders: own, dry, here: find(passage.hereRenderId) ?? dry, yonder: find(passage.yonderRenderId) ?? dry };
+  return {
+    passage,
+    renders: own,
+    dry,
+    here: find(passage.hereRenderId) ?? dry,
+    yonder: find(passage.yonderRenderId) ?? dry,
+  };
 }
 
 export function WorkbenchProvider({ tables, children }: { tables: Tables; children: ReactNode }) {

@@ -1,6 +1,6 @@
 import { notFound } from "next/navigation";
-import { stopOf } from "@/ui/shell/stops";
 import { StopArea } from "@/ui/shell/stop-area";
+import { stopOf } from "@/ui/shell/stops";
 
 export default async function StopPage(props: { params: Promise<{ stop: string }> }) {
   const stop = stopOf((await props.params).stop);
