@@ -55,7 +55,7 @@ export class Player {
   load(voices: readonly Voice[], sampleRateHz: number, frames: number, gains: readonly number[]): void {
     const wasPlaying = this.state.getState().playing;
     const sameMaterial = this.context?.sampleRate === sampleRateHz && this.frames === frames;
-    const position = sameMaterial ? this.positionFrames() : 0;
+    const position = sameMaterial ? this.positionFrames() : (this.loop?.startFrame ?? 0);
     this.halt();
     this.openContext(sampleRateHz);
     this.voices = voices;

@@ -1,0 +1,70 @@
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { beforeAll, describe, expect, it } from "vitest";
+import { scaleClip, sliceClip } from "@/core/audio/clip";
+import { compareReportSchema, measureReportSchema } from "@/core/difference/compare";
+import { writeWav } from "@/core/formats/wav-write";
+import { recording, shifted } from "@/core/testing/signals";
+
+const root = fileURLToPath(new URL("../", import.meta.url));
+const folder = mkdtempSync(join(tmpdir(), "yonder-cli-"));
+
+function run(...args: string[]) {
+  const result = spawnSync("npm", ["--prefix", root, "run", "--silent", "compare", "--", ...args], {
+    cwd: folder,
+    encoding: "utf8",
+  });
+  // npm itself may warn of the machine's own configuration; what counts is what the command wrote.
+  const stderr = result.stderr.split("\n").filter((line) => line && !line.startsWith("npm warn"));
+  return { status: result.status, stdout: result.stdout, stderr };
+}
+
+beforeAll(() => {
+  const dry = sliceClip(recording("guitar-48000"), 0, 96_000);
+  writeFileSync(join(folder, "dry.wav"), writeWav(dry, "24-bit"));
+  writeFileSync(join(folder, "late.wav"), writeWav(scaleClip(shifted(dry, 1234), 0.5), "32-bit float"));
+  writeFileSync(join(folder, "broken.wav"), "RIFF....WAVEnot really");
+});
+
+describe("the terminal", () => {
+  it("prints the comparison as JSON, paths taken from where the person stands", () => {
+    const { status, stdout, stderr } = run("--reference", "dry.wav", "late.wav", join(folder, "dry.wav"));
+    expect(stderr).toEqual([]);
+    expect(status).toBe(0);
+    const report = compareReportSchema.parse(JSON.parse(stdout));
+    expect(report.reference).toMatchObject({ file: "dry.wav", frames: 96_000, sampleRate: 48_000 });
+    expect(report.renders.map((r) => r.file)).toEqual(["late.wav", "dry.wav"]);
+    expect(report.renders[0].alignment).toMatchObject({ found: true, delaySamples: 1234, polarity: 1 });
+    expect(report.renders[1].difference.identical).toBe("bit");
+  });
+
+  it("measures single files", () => {
+    const { status, stdout } = run("--measure", "dry.wav", "late.wav");
+    expect(status).toBe(0);
+    const report = measureReportSchema.parse(JSON.parse(stdout));
+    expect(report.files).toHaveLength(2);
+    expect((report.files[1].loudness.truePeakDbtp ?? 0) - (report.files[0].loudness.truePeakDbtp ?? 0)).toBeCloseTo(
+      -6.02,
+      1,
+    );
+  });
+
+  it.each([
+    [["--measure", "missing.wav"], "missing.wav: no such file."],
+    [["--measure", "broken.wav"], "broken.wav is damaged"],
+    [["--reference", "dry.wav", "broken.wav"], "broken.wav is damaged"],
+    [[], "Use: npm run"],
+    [["--reference", "dry.wav"], "Use: npm run"],
+    [["--nonsense", "dry.wav"], "--nonsense"],
+    [["--measure", "."], "."],
+  ])("%j ends with code 2 and one line", (args, message) => {
+    const { status, stdout, stderr } = run(...args);
+    expect(status).toBe(2);
+    expect(stdout).toBe("");
+    expect(stderr).toHaveLength(1);
+    expect(stderr[0]).toContain(message);
+  });
+});

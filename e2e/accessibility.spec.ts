@@ -1,0 +1,50 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, type Page, test } from "@playwright/test";
+import { STOPS } from "../src/ui/shell/stops";
+import { openDemo, stop } from "./support";
+
+async function expectNoViolations(page: Page): Promise<void> {
+  const { violations } = await new AxeBuilder({ page })
+    .withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"])
+    .analyze();
+  expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(" | ")}`)).toEqual([]);
+}
+
+for (const colorScheme of ["light", "dark"] as const) {
+  test.describe(colorScheme, () => {
+    test.use({ colorScheme });
+
+    test(`every stop, the first screen, the keys and the booth pass WCAG 2.2 AA in the ${colorScheme} theme`, async ({
+      page,
+    }) => {
+      test.setTimeout(150_000);
+      await page.goto("/");
+      await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
+      await expectNoViolations(page);
+      await openDemo(page);
+      for (const { title } of STOPS) {
+        await stop(page, title).click();
+        await expect(page.getByRole("heading", { level: 1, name: title })).toBeVisible();
+        await expectNoViolations(page);
+        const scrolls = await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight);
+        expect(scrolls, `${title} scrolls at 1280 × 800`).toBe(false);
+      }
+      await page.keyboard.press("Shift+Slash");
+      await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
+      await expectNoViolations(page);
+      await page.keyboard.press("Escape");
+      await stop(page, "Blind").click();
+      await page.getByRole("button", { name: "Seal the order and begin" }).click();
+      await expect(page.getByTestId("trial")).toBeVisible();
+      await expectNoViolations(page);
+    });
+  });
+}
+
+test("the theme can be set, and stays set", async ({ page }) => {
+  await page.goto("/");
+  await page.getByRole("button", { name: "Night theme" }).click();
+  await expect(page.locator("html")).toHaveAttribute("data-theme", "yonder-night");
+  await page.reload();
+  await expect(page.locator("html")).toHaveAttribute("data-theme", "yonder-night");
+});

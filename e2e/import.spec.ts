@@ -1,0 +1,104 @@
+import { expect, test } from "@playwright/test";
+import { resample } from "../src/core/audio/resample";
+import { noise } from "../src/core/testing/signals";
+import { addFiles, figure, guitar, lateAndLoud, newComparison, wavFile } from "./support";
+
+test("a delay of 1234 samples and 3 dB are read back from the pair bar", async ({ page }) => {
+  await newComparison(page, "Late and loud");
+  await addFiles(
+    page,
+    [wavFile("bounce.wav", guitar()), wavFile("bounce late.wav", lateAndLoud(), "32-bit float")],
+    "bounce.wav",
+  );
+
+  await expect(figure(page, "time-apart")).toHaveText(/^1234.smp$/);
+  await expect(figure(page, "level-apart")).toHaveText(/^3\.0.LU$/);
+  await expect(figure(page, "matched-to")).toHaveText(/^−15\.\d.LUFS$/);
+  await expect(figure(page, "nulls-to")).toHaveText(/^−1\d\d\.\d.dB$/);
+  await expect(page.getByText("1234 samples late, corrected")).toBeVisible();
+
+  // Crossing over turns every sign around.
+  await page.keyboard.press("x");
+  await expect(figure(page, "time-apart")).toHaveText(/^−1234.smp$/);
+  await expect(figure(page, "level-apart")).toHaveText(/^−3\.0.LU$/);
+
+  // And it is all there after a reload.
+  await page.reload();
+  await expect(figure(page, "time-apart")).toHaveText(/^−1234.smp$/);
+  await expect(page.locator("[data-render]")).toHaveCount(2);
+});
+
+test("each file appears with its length, format, loudness and true peak before it is kept", async ({ page }) => {
+  await newComparison(page, "Looking first");
+  await page
+    .getByLabel("Files to add")
+    .setInputFiles([
+      wavFile("mix dry.wav", guitar(), "16-bit"),
+      wavFile("mix 96.wav", resample(guitar(), 96_000), "32-bit float"),
+    ]);
+  const row = page.getByRole("row").filter({ hasText: "mix 96.wav" });
+  await expect(row).toContainText("0:05.000");
+  await expect(row).toContainText("96 kHz, 32-bit float, stereo");
+  await expect(row).toContainText("−15.2 LUFS");
+  await expect(row).toContainText("−2.8 dBTP");
+  await expect(page.getByLabel("mix dry.wav is the dry one")).toBeChecked();
+  await page.getByRole("button", { name: "Cancel" }).click();
+  await expect(page.getByText("Drop the renders of one passage here.")).toBeVisible();
+});
+
+test("a bad file is refused by name with a way out, and the others still load", async ({ page }) => {
+  await newComparison(page, "One bad file");
+  await page
+    .getByLabel("Files to add")
+    .setInputFiles([
+      wavFile("good.wav", guitar()),
+      { name: "photo.wav", mimeType: "audio/wav", buffer: Buffer.from("this is no audio at all") },
+      { name: "song.flac", mimeType: "audio/flac", buffer: Buffer.from("fLaC and then some more bytes") },
+    ]);
+  const refused = page.getByRole("list", { name: "Refused files" });
+  await expect(refused).toContainText("photo.wav is not a WAV file.");
+  await expect(refused).toContainText("song.flac is FLAC, which is not read yet.");
+  await expect(refused).toContainText("Export it as WAV");
+  await expect(page.getByRole("button", { name: "Add 1 render" })).toBeDisabled();
+  await page.getByLabel("good.wav is the dry one").check();
+  await page.getByRole("button", { name: "Add 1 render" }).click();
+  await expect(page.locator('[data-render="good.wav"]')).toBeVisible();
+});
+
+test("renders are named, set as Here and Yonder by key, made dry and taken out", async ({ page }) => {
+  await newComparison(page, "Keys");
+  await addFiles(
+    page,
+    [wavFile("dry.wav", guitar()), wavFile("b.wav", lateAndLoud()), wavFile("c.wav", guitar(), "16-bit")],
+    "dry.wav",
+  );
+  await page.locator('[data-render="c.wav"]').focus();
+  await page.keyboard.press("y");
+  await expect(page.getByLabel("Yonder render").locator("option:checked")).toHaveText("c");
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+  await page.locator('[data-render="b.wav"]').focus();
+  await page.keyboard.press("h");
+  await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("b");
+
+  await page.getByLabel("Candidate name").first().fill("Outboard");
+  await page.keyboard.press("Enter");
+  await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("Outboard");
+
+  await page.locator('[data-render="b.wav"]').focus();
+  await page.getByRole("button", { name: "Make it the dry one" }).click();
+  await expect(page.locator('[data-render="dry.wav"]')).toContainText("1234 samples early, corrected");
+
+  await page.locator('[data-render="c.wav"]').focus();
+  await page.getByRole("button", { name: "Remove" }).click();
+  await expect(page.locator("[data-render]")).toHaveCount(2);
+});
+
+test("other material is told as not in step, and a blind run on it is held up", async ({ page }) => {
+  await newComparison(page, "Strangers");
+  await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("hiss.wav", noise(5, 0.2, 3))], "dry.wav");
+  await expect(page.getByText("Not in step: the two do not sound like the same material")).toBeVisible();
+  await expect(figure(page, "time-apart")).toHaveText("not found");
+  await page.getByRole("link", { name: "Blind" }).click();
+  await expect(page.getByText("could not be put in step")).toBeVisible();
+  await expect(page.getByRole("button", { name: "Seal the order and begin" })).toHaveCount(0);
+});

@@ -1,0 +1,59 @@
+import { expect, type Page } from "@playwright/test";
+import { type Clip, scaleClip } from "../src/core/audio/clip";
+import { amplitudeFromDb } from "../src/core/audio/decibels";
+import { type WavEncoding, writeWav } from "../src/core/formats/wav-write";
+import { recording, shifted } from "../src/core/testing/signals";
+
+/** A file as the browser is given it. */
+export const wavFile = (name: string, clip: Clip, encoding: WavEncoding = "24-bit") => ({
+  name,
+  mimeType: "audio/wav",
+  buffer: Buffer.from(writeWav(clip, encoding)),
+});
+
+export const guitar = () => recording("guitar-48000");
+
+/** The guitar 1234 samples late and 3 dB up: what the pair bar must read back. */
+export const lateAndLoud = () => scaleClip(shifted(guitar(), 1234), amplitudeFromDb(3));
+
+/** A new comparison from the first screen. */
+export async function newComparison(page: Page, title: string): Promise<void> {
+  await page.goto("/");
+  await page.getByLabel("What is it about?").fill(title);
+  await page.getByRole("button", { name: "New comparison" }).click();
+  await expect(page.getByText("Drop the renders of one passage here.")).toBeVisible();
+}
+
+export async function addFiles(page: Page, files: ReturnType<typeof wavFile>[], dryName: string): Promise<void> {
+  await page.getByLabel("Files to add").setInputFiles(files);
+  await page.getByLabel(`${dryName} is the dry one`).check();
+  await page.getByRole("button", { name: /^Add \d+ renders?$/ }).click();
+  await expect(page.getByRole("dialog")).toBeHidden();
+}
+
+export const figure = (page: Page, name: string) => page.locator(`[data-figure="${name}"]`);
+
+/** Opens the demo from the first screen and waits for the pair to be measured. */
+export async function openDemo(page: Page): Promise<void> {
+  await page.goto("/");
+  await page.getByRole("button", { name: "Open the demo" }).click();
+  await expect(page).toHaveURL(/gather/);
+  await expect(page.locator("[data-render]")).toHaveCount(8, { timeout: 40_000 });
+  await expect(figure(page, "nulls-to")).toContainText("dB", { timeout: 40_000 });
+}
+
+export const stop = (page: Page, name: string) =>
+  page.getByRole("navigation", { name: "Stops" }).getByRole("link", { name });
+
+/** Drags a loop over part of the waveform, from and to as shares of its width. */
+export async function dragLoop(page: Page, from: number, to: number): Promise<void> {
+  const box = await page.getByTestId("waveform").boundingBox();
+  if (!box) throw new Error("no waveform");
+  await page.mouse.move(box.x + box.width * from, box.y + 20);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * to, box.y + 30, { steps: 5 });
+  await page.mouse.up();
+}
+
+export const playheadFrame = async (page: Page): Promise<number> =>
+  Number(await page.getByTestId("playhead").getAttribute("data-frame"));

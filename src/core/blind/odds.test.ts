@@ -1,0 +1,98 @@
+import { describe, expect, it } from "vitest";
+import { seededRandom } from "../audio/random";
+import { readFixture } from "../testing/signals";
+import { abilityInterval, chanceOfAtLeast, dPrime, fewestRight, guessingProbability, trialsNeeded } from "./odds";
+
+type Row = { trials: number; right: number; guessing: number; low: number; high: number };
+
+describe("odds of an ABX run", () => {
+  it("agrees with scipy's binomtest on a grid of scores (fixtures/make_odds.py)", () => {
+    const rows: Row[] = JSON.parse(readFixture("odds.json"));
+    expect(rows.length).toBeGreaterThan(80);
+    for (const { trials, right, guessing, low, high } of rows) {
+      expect(Math.abs(guessingProbability(right, trials) - guessing)).toBeLessThan(1e-12);
+      const interval = abilityInterval(right, trials);
+      expect(interval.low).toBeCloseTo(low, 8);
+      expect(interval.high).toBeCloseTo(high, 8);
+    }
+  });
+
+  it.each([
+    [10, 9],
+    [12, 10],
+    [15, 12],
+    [16, 12],
+    [20, 15],
+    [25, 18],
+    [30, 20],
+  ])("of %i trials, %i must be right at 5 %% (duo-trio tables of ISO 10399, values from memory)", (trials, right) => {
+    expect(fewestRight(trials, 0.05)).toBe(right);
+  });
+
+  it("knows what is no proof: 7 of 10 is 0.17, 10 of 10 is 0.001, 15 of 15 is 0.00003", () => {
+    expect(guessingProbability(7, 10)).toBeCloseTo(0.171875, 10);
+    expect(guessingProbability(10, 10)).toBeCloseTo(0.000977, 6);
+    expect(guessingProbability(15, 15)).toBeCloseTo(0.0000305, 7);
+  });
+
+  it.each([
+    [0.6, 158, 90],
+    [0.7, 37, 24],
+    [0.8, 18, 13],
+    [0.9, 8, 7],
+  ])("a listener of ability %d is caught with 80 %% power by %i trials, %i right", (ability, trials, right) => {
+    expect(trialsNeeded(ability, 0.8, 0.05)).toEqual({ trials, right });
+  });
+
+  it("four trials can prove nothing at 5 %: even all right happens to one guesser in sixteen", () => {
+    expect(fewestRight(4, 0.05)).toBeNull();
+    expect(guessingProbability(0, 4)).toBe(1);
+  });
+
+  it("guessers pass a plan no more often than 5 %", () => {
+    const random = seededRandom(20261123);
+    for (const trials of [5, 10, 16, 25]) {
+      const needed = fewestRight(trials, 0.05) ?? Number.POSITIVE_INFINITY;
+      const runs = 20_000;
+      let passed = 0;
+      for (let run = 0; run < runs; run++) {
+        let right = 0;
+        for (let t = 0; t < trials; t++) if (random() < 0.5) right++;
+        if (right >= needed) passed++;
+      }
+      // Three standard errors of a share of 5 % over 20 000 runs.
+      expect(passed / runs).toBeLessThan(0.05 + 0.0046);
+      expect(passed / runs).toBeCloseTo(chanceOfAtLeast(needed, trials, 0.5), 2);
+    }
+  });
+
+  it("d′ agrees with simulated listeners who compare X with A and B on one noisy axis", () => {
+    const random = seededRandom(7);
+    const gaussian = () => Math.sqrt(-2 * Math.log(1 - random())) * Math.cos(2 * Math.PI * random());
+    for (const d of [0.5, 1, 2]) {
+      const trials = 60_000;
+      let right = 0;
+      for (let t = 0; t < trials; t++) {
+        // A is drawn around 0, B around d; the ideal listener decides the pair (A, X, B) by likelihood.
+        const xIsB = random() < 0.5;
+        const a = gaussian();
+        const b = gaussian() + d;
+        const swapped = random() < 0.5;
+        const x = gaussian() + (xIsB ? d : 0);
+        const [first, second] = swapped ? [b, a] : [a, b];
+        const saidSwapped = first > second;
+        const saidB = x > d / 2;
+        const answeredFirst = saidSwapped === saidB;
+        const isFirst = swapped === xIsB;
+        if (answeredFirst === isFirst) right++;
+      }
+      expect(dPrime(right / trials) ?? 99).toBeCloseTo(d, 1);
+    }
+  });
+
+  it("d′ is nothing at chance and not a number to give at all right", () => {
+    expect(dPrime(0.5)).toBe(0);
+    expect(dPrime(0.3)).toBe(0);
+    expect(dPrime(1)).toBeNull();
+  });
+});

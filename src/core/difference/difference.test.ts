@@ -1,0 +1,152 @@
+import { describe, expect, it } from "vitest";
+import { type Clip, frameCount, scaleClip } from "../audio/clip";
+import { amplitudeFromDb } from "../audio/decibels";
+import { seededRandom } from "../audio/random";
+import { resample } from "../audio/resample";
+import { joined, noise, recording, shifted, silence, sine } from "../testing/signals";
+import { compareFiles, compareReportSchema } from "./compare";
+import { judgedRegion, measurePair } from "./pair";
+import { identityOf, leastSquaresGain, residualDb } from "./residual";
+
+const guitar = recording("guitar-48000");
+const named = (file: string, clip: Clip) => ({ file, clip });
+
+/** Rounded to `bits`, without dither or with triangular dither of two least significant bits peak to peak. */
+function quantised(clip: Clip, bits: number, dithered: boolean): Clip {
+  const full = 2 ** (bits - 1);
+  const random = seededRandom(5);
+  const dither = () => (dithered ? random() - random() : 0);
+  return { ...clip, channels: clip.channels.map((c) => c.map((v) => Math.floor(v * full + dither() + 0.5) / full)) };
+}
+
+describe("the limits a null runs into", () => {
+  it.each([
+    [0.1, -38.7],
+    [0.01, -58.8],
+  ])("%d dB of gain error leaves %d dB (20 log10 of the gain less one)", (errorDb, expected) => {
+    expect(residualDb(guitar, scaleClip(guitar, amplitudeFromDb(errorDb)), 1)).toBeCloseTo(expected, 1);
+  });
+
+  it("one sample of delay at 1 kHz and 48 kHz leaves −17.7 dB (2 sin of half the angle)", () => {
+    const tone = sine({ hertz: 1000, peakDbfs: -6, seconds: 1 });
+    const late = sine({ hertz: 1000, peakDbfs: -6, seconds: 1, phaseDegrees: -7.5 });
+    expect(residualDb(tone, late, 1)).toBeCloseTo(-17.7, 1);
+  });
+
+  it("24 to 16 bit leaves −101.1 dBFS without dither, −96.3 with triangular dither (LSB/√12, and √3 of it)", () => {
+    const full = noise(4, 0.5, 9);
+    const rms = 20 * Math.log10(0.5 / Math.sqrt(3));
+    expect((residualDb(full, quantised(full, 16, false), 1) ?? 0) + rms).toBeCloseTo(-101.1, 1);
+    expect((residualDb(full, quantised(full, 16, true), 1) ?? 0) + rms).toBeCloseTo(-96.3, 1);
+  });
+});
+
+describe("residual and identity", () => {
+  it("is nothing at all for the same samples, and for a gain once that is found", () => {
+    expect(residualDb(guitar, guitar, 1)).toBeNull();
+    const softer = scaleClip(guitar, 0.25);
+    expect(leastSquaresGain(guitar, softer)).toBe(4);
+    expect(residualDb(guitar, softer, 4)).toBeNull();
+  });
+
+  it("has no figure against silence", () => {
+    expect(residualDb(silence(1), guitar, 1)).toBeNull();
+    expect(leastSquaresGain(guitar, silence(5))).toBe(0);
+  });
+
+  it("tells bit-identical from equal to within one least significant bit", () => {
+    expect(identityOf(guitar, { ...guitar })).toBe("bit");
+    expect(identityOf(guitar, quantised(guitar, 24, false))).toBe("bit");
+    expect(identityOf(guitar, quantised(guitar, 16, false))).toBe("16-bit");
+    expect(identityOf(guitar, scaleClip(guitar, 1 + 2 ** -23))).toBe("24-bit");
+    expect(identityOf(guitar, scaleClip(guitar, 0.99))).toBe("no");
+  });
+
+  it("takes mono as both sides of stereo", () => {
+    const mono = { ...guitar, channels: [guitar.channels[0]] };
+    const stereo = { ...guitar, channels: [guitar.channels[0], guitar.channels[0]] };
+    expect(residualDb(mono, stereo, 1)).toBeNull();
+    expect(identityOf(stereo, mono)).toBe("bit");
+  });
+});
+
+describe("the comparison of files", () => {
+  const late = shifted(joined(guitar, silence(0.05)), 1234);
+  const report = compareFiles(named("dry.wav", guitar), [
+    named("late.wav", scaleClip(late, amplitudeFromDb(3))),
+    named("same.wav", guitar),
+    named("flipped.wav", scaleClip(guitar, -1)),
+    named("high.wav", resample(guitar, 96_000)),
+    named("other.wav", noise(3, 0.2, 4)),
+    named("nothing.wav", silence(2)),
+  ]);
+  const [lateRow, same, flipped, high, other, nothing] = report.renders;
+
+  it("has the promised form", () => {
+    expect(compareReportSchema.parse(JSON.parse(JSON.stringify(report)))).toEqual(report);
+    expect(report.reference).toMatchObject({ file: "dry.wav", sampleRate: 48_000, channels: 2, frames: 240_000 });
+  });
+
+  it("finds 1234 samples and 3 dB, and nulls once both are taken away", () => {
+    expect(lateRow.alignment).toMatchObject({ found: true, delaySamples: 1234, polarity: 1 });
+    // The silence behind changes nothing: it is gated out.
+    expect(lateRow.match.gainDb).toBeCloseTo(-3, 1);
+    expect(lateRow.match.edgeLu).toBe(-(lateRow.match.gainDb ?? 0));
+    expect(Math.abs(lateRow.match.remainingLu ?? 9)).toBeLessThan(0.005);
+    expect(lateRow.difference.deliveredDb).toBeGreaterThan(0);
+    expect(lateRow.difference.alignedDb).toBeCloseTo(20 * Math.log10(amplitudeFromDb(3) - 1), 1);
+    expect(lateRow.difference.matchedDb).toBeLessThan(-120);
+    expect(lateRow.difference.identical).toBe("no");
+  });
+
+  it("calls the same file identical, with no residual to give", () => {
+    expect(same.difference).toEqual({ deliveredDb: null, alignedDb: null, matchedDb: null, identical: "bit" });
+    expect(same.match).toEqual({ method: "integrated", gainDb: 0, edgeLu: 0, remainingLu: 0 });
+  });
+
+  it("puts polarity right", () => {
+    expect(flipped.alignment).toMatchObject({ delaySamples: 0, polarity: -1 });
+    expect(flipped.difference.deliveredDb).toBeCloseTo(6.02, 2);
+    expect(flipped.difference.identical).toBe("bit");
+  });
+
+  it("compares across rates", () => {
+    expect(high.alignment).toMatchObject({ found: true, delaySamples: 0 });
+    expect(high.difference.matchedDb).toBeLessThan(-70);
+    expect(high.sampleRate).toBe(96_000);
+  });
+
+  it("does not pretend with other material or silence", () => {
+    expect(other.alignment).toMatchObject({ found: false, delaySamples: null, polarity: null, driftPpm: null });
+    expect(other.difference).toMatchObject({ alignedDb: null, matchedDb: null, identical: "no" });
+    expect(nothing.alignment.reason).toBe("the render is silent");
+    expect(nothing.match).toEqual({ method: null, gainDb: null, edgeLu: null, remainingLu: null });
+    expect(nothing.loudness.integratedLufs).toBeNull();
+  });
+});
+
+describe("a pair over a region", () => {
+  it("measures again what is left after matching", () => {
+    const louder = scaleClip(guitar, amplitudeFromDb(4));
+    const figures = measurePair(guitar, louder, { here: 0, yonder: -4 }, { startFrame: 48_000, endFrame: 144_000 });
+    expect((figures.yonder.integratedLufs ?? 0) - (figures.here.integratedLufs ?? 0)).toBeCloseTo(4, 3);
+    expect((figures.yonderMatched.integratedLufs ?? 0) - (figures.hereMatched.integratedLufs ?? 0)).toBeCloseTo(0, 3);
+    expect(figures.nullGainDb).toBeCloseTo(-4, 3);
+    expect(figures.nullDb).toBeLessThan(-120);
+  });
+
+  it("judges only what both renders cover", () => {
+    const lying = (delaySamples: number) =>
+      ({ found: true, delaySamples, polarity: 1, driftPpm: 0, confidence: 1 }) as const;
+    const frames = frameCount(guitar);
+    const region = judgedRegion(
+      frames,
+      [
+        { alignment: lying(-500), frames },
+        { alignment: lying(700), frames },
+      ],
+      { startFrame: 0, endFrame: frames },
+    );
+    expect(region).toEqual({ startFrame: 500, endFrame: frames - 700 });
+  });
+});

@@ -1,0 +1,55 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { samplePeak } from "../audio/clip";
+import { dbFromAmplitude } from "../audio/decibels";
+import { sine } from "../testing/signals";
+import { truePeak } from "./true-peak";
+
+function fadeIn(channel: Float32Array, frames: number): void {
+  for (let i = 0; i < frames; i++) {
+    const gain = Math.sin((Math.PI * i) / (2 * frames)) ** 2;
+    channel[i] *= gain;
+    channel[channel.length - 1 - i] *= gain;
+  }
+}
+
+describe("true peak", () => {
+  const rate = 48_000;
+  const halfScale = 20 * Math.log10(0.5);
+  const cases: [number, string, number, number, number, number][] = [
+    [15, "a quarter of the rate, 0°", rate / 4, 0, halfScale, -6],
+    [16, "a quarter of the rate, 45°", rate / 4, 45, halfScale, -6],
+    [17, "a sixth of the rate, 60°", rate / 6, 60, halfScale, -6],
+    [18, "an eighth of the rate, 67.5°", rate / 8, 67.5, halfScale, -6],
+    [19, "a quarter of the rate, 45°, over full scale", rate / 4, 45, 20 * Math.log10(1.41), 3],
+  ];
+  it.each(cases)(
+    "EBU Tech 3341 case %i: %s, within +0.2 and −0.4 dB",
+    (_n, _what, hertz, phaseDegrees, peakDbfs, expected) => {
+      const clip = sine({ hertz, phaseDegrees, peakDbfs, seconds: 1, channels: 1 });
+      // A tone that begins in the middle of a swing overshoots in truth; the cases are about its steady part.
+      for (const channel of clip.channels) fadeIn(channel, 480);
+      const read = dbFromAmplitude(truePeak(clip));
+      expect(read - expected).toBeLessThan(0.2);
+      expect(read - expected).toBeGreaterThan(-0.4);
+    },
+  );
+
+  it("is never under the sample peak, whatever the samples", () => {
+    fc.assert(
+      fc.property(fc.array(fc.float({ min: -2, max: 2, noNaN: true }), { minLength: 1, maxLength: 300 }), (values) => {
+        const clip = { sampleRateHz: 44_100, channels: [Float32Array.from(values)] };
+        expect(truePeak(clip)).toBeGreaterThanOrEqual(samplePeak(clip));
+      }),
+    );
+  });
+
+  it("finds the overshoot between the last samples of a clip and beside a lone one", () => {
+    const edge = { sampleRateHz: 48_000, channels: [new Float32Array(200)] };
+    edge.channels[0].set([0.7, 0.7], 198);
+    expect(truePeak(edge)).toBeGreaterThan(0.75);
+    const pair = { sampleRateHz: 48_000, channels: [new Float32Array(200)] };
+    pair.channels[0].set([0.7, 0.7], 63);
+    expect(truePeak(pair)).toBeGreaterThan(0.85);
+  });
+});

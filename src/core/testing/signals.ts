@@ -1,0 +1,80 @@
+import { readFileSync } from "node:fs";
+import { fileURLToPath } from "node:url";
+import type { Clip } from "../audio/clip";
+import { seededRandom } from "../audio/random";
+import { readWav } from "../formats/wav-read";
+
+/** A sine in every channel: `peakDbfs` is the level of its peak. */
+export function sine(options: {
+  hertz: number;
+  peakDbfs: number;
+  seconds: number;
+  sampleRateHz?: number;
+  channels?: number;
+  phaseDegrees?: number;
+}): Clip {
+  const { hertz, peakDbfs, seconds, sampleRateHz = 48_000, channels = 2, phaseDegrees = 0 } = options;
+  const amplitude = 10 ** (peakDbfs / 20);
+  const phase = (phaseDegrees * Math.PI) / 180;
+  const samples = Float32Array.from(
+    { length: Math.round(seconds * sampleRateHz) },
+    (_, i) => amplitude * Math.sin((2 * Math.PI * hertz * i) / sampleRateHz + phase),
+  );
+  return { sampleRateHz, channels: Array.from({ length: channels }, () => samples) };
+}
+
+export function silence(seconds: number, sampleRateHz = 48_000, channels = 2): Clip {
+  const samples = new Float32Array(Math.round(seconds * sampleRateHz));
+  return { sampleRateHz, channels: Array.from({ length: channels }, () => samples) };
+}
+
+/** Clips one after the other; all of one rate and channel count. */
+export function joined(...clips: Clip[]): Clip {
+  const frames = clips.reduce((sum, c) => sum + c.channels[0].length, 0);
+  return {
+    sampleRateHz: clips[0].sampleRateHz,
+    channels: clips[0].channels.map((_, c) => {
+      const output = new Float32Array(frames);
+      let at = 0;
+      for (const clip of clips) {
+        output.set(clip.channels[c], at);
+        at += clip.channels[c].length;
+      }
+      return output;
+    }),
+  };
+}
+
+/** Uniform noise, different in each channel, repeatable. */
+export function noise(seconds: number, amplitude: number, seed: number, channels = 2, sampleRateHz = 48_000): Clip {
+  const random = seededRandom(seed);
+  return {
+    sampleRateHz,
+    channels: Array.from({ length: channels }, () =>
+      Float32Array.from({ length: Math.round(seconds * sampleRateHz) }, () => amplitude * (2 * random() - 1)),
+    ),
+  };
+}
+
+/** The clip `samples` later (earlier when negative), of the same length. */
+export function shifted(clip: Clip, samples: number): Clip {
+  return {
+    ...clip,
+    channels: clip.channels.map((channel) => Float32Array.from(channel, (_, i) => channel[i - samples] ?? 0)),
+  };
+}
+
+export function added(a: Clip, b: Clip): Clip {
+  return { ...a, channels: a.channels.map((channel, c) => channel.map((v, i) => v + b.channels[c][i])) };
+}
+
+const fixture = (path: string) => fileURLToPath(new URL(`../../../fixtures/${path}`, import.meta.url));
+
+/** A committed recording (CC0, from Debian's sonic-pi-samples; see fixtures/make.py). */
+export function recording(name: "tabla-44100" | "guitar-48000" | "bell-96000"): Clip {
+  const decoded = readWav(readFileSync(fixture(`recordings/${name}.wav`)), name);
+  if (!decoded.ok) throw new Error(decoded.reason);
+  return decoded.value.clip;
+}
+
+export const readFixture = (path: string): string => readFileSync(fixture(path), "utf8");

@@ -1,0 +1,221 @@
+import "fake-indexeddb/auto";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { z } from "zod";
+import { overviewOf } from "@/core/audio/overview";
+import type { AbxSide } from "@/core/blind/abx";
+import { measureLevels } from "@/core/loudness/measure";
+import { sine } from "@/core/testing/signals";
+import { cached } from "./cached";
+import { createComparison, crossOver, deleteComparison, removeRender, setSide } from "./comparisons";
+import { database } from "./database";
+import { addRenders, type Placement, stemOf } from "./import-files";
+import { matchPassage } from "./line-up";
+import { writeNote } from "./notes";
+import { renderSchema, runSchema } from "./records";
+import { answerTrial, beginRun, hiddenSide, leaveRun, sealHolds } from "./runs";
+import { readSetting, writeSetting } from "./settings";
+
+function placement(name: string, peakDbfs: number, dry = false): Placement {
+  const clip = sine({ hertz: 1000, peakDbfs, seconds: 1, channels: 1 });
+  return {
+    file: new File([name], name),
+    inspected: {
+      hash: `hash of ${peakDbfs}`,
+      sampleRateHz: 48_000,
+      channelCount: 1,
+      frames: 48_000,
+      encoding: "24-bit",
+      remarks: [],
+      levels: measureLevels(clip),
+      overview: overviewOf(clip, 10),
+    },
+    candidateTitle: stemOf(name),
+    dry,
+  };
+}
+
+async function filled() {
+  const comparison = await createComparison("Test");
+  const passageId = await addRenders(comparison.id, { title: "Verse" }, [
+    placement("a.wav", -20),
+    placement("dry.wav", -23, true),
+    placement("b.wav", -12),
+  ]);
+  const passage = await database.passages.get(passageId);
+  const renders = await database.renders.where({ passageId }).toArray();
+  if (!passage) throw new Error("no passage");
+  const named = (name: string) => renders.find((r) => r.fileName === name) ?? renders[0];
+  return { comparison, passage, renders, dry: named("dry.wav"), a: named("a.wav"), b: named("b.wav") };
+}
+
+beforeEach(async () => {
+  await Promise.all(database.tables.map((table) => table.clear()));
+});
+
+describe("adding files", () => {
+  it("keeps each content once, makes candidates by name and a pair of dry and first other", async () => {
+    const { comparison, passage, dry, a, renders } = await filled();
+    expect(passage).toMatchObject({ dryRenderId: dry.id, hereRenderId: dry.id, yonderRenderId: a.id, loop: null });
+    for (const render of renders) expect(renderSchema.parse(render)).toEqual(render);
+    await addRenders(comparison.id, passage, [placement("a.wav", -20)]);
+    expect(await database.audio.count()).toBe(3);
+    expect(await database.candidates.count()).toBe(3);
+    expect(await database.renders.count()).toBe(4);
+  });
+
+  it("gives a lone dry render its counterpart when one comes", async () => {
+    const comparison = await createComparison("Lone");
+    const id = await addRenders(comparison.id, { title: "Verse" }, [placement("dry.wav", -23, true)]);
+    const lone = await database.passages.get(id);
+    if (!lone) throw new Error("no passage");
+    expect(lone.hereRenderId).toBe(lone.yonderRenderId);
+    await addRenders(comparison.id, lone, [placement("a.wav", -20)]);
+    const grown = await database.passages.get(id);
+    expect(grown?.yonderRenderId).not.toBe(grown?.hereRenderId);
+  });
+
+  it("takes names without their ending", () => {
+    expect(stemOf("drums.v2.wav")).toBe("drums.v2");
+    expect(stemOf(".wav")).toBe(".wav");
+  });
+});
+
+describe("the pair", () => {
+  it("is set side by side, and crosses over when one side is given the other's", async () => {
+    const { passage, dry, a, b } = await filled();
+    await setSide(passage, "yonder", b.id);
+    expect(await database.passages.get(passage.id)).toMatchObject({ hereRenderId: dry.id, yonderRenderId: b.id });
+    await setSide({ ...passage, yonderRenderId: b.id }, "here", b.id);
+    expect(await database.passages.get(passage.id)).toMatchObject({ hereRenderId: b.id, yonderRenderId: dry.id });
+    await crossOver({ ...passage, hereRenderId: a.id, yonderRenderId: b.id });
+    expect(await database.passages.get(passage.id)).toMatchObject({ hereRenderId: b.id, yonderRenderId: a.id });
+  });
+
+  it("falls back to the dry render when one of it is removed; the last render takes the passage with it", async () => {
+    const { passage, dry, a, b } = await filled();
+    await removeRender(a);
+    expect(await database.passages.get(passage.id)).toMatchObject({ yonderRenderId: dry.id });
+    expect(await database.audio.count()).toBe(2);
+    await removeRender(b);
+    await removeRender(dry);
+    expect(await database.passages.count()).toBe(0);
+    expect(await database.candidates.count()).toBe(0);
+  });
+
+  it("is matched to the dry render, all down together when a peak would pass −1 dBTP", async () => {
+    const { dry, renders, a, b } = await filled();
+    const match = matchPassage(dry, renders, new Map());
+    expect(match.method).toBe("integrated");
+    expect(match.trimDb).toBe(0);
+    expect(match.gainsDb.get(a.id)).toBeCloseTo(-3, 2);
+    expect(match.gainsDb.get(b.id)).toBeCloseTo(-11, 2);
+    const peaky = { ...a, levels: { ...a.levels, truePeakDbtp: 8 } };
+    const trimmed = matchPassage(dry, [dry, peaky, b], new Map());
+    expect(trimmed.trimDb).toBeCloseTo(-6, 2);
+    expect((trimmed.gainsDb.get(b.id) ?? 0) - (trimmed.gainsDb.get(dry.id) ?? 0)).toBeCloseTo(-11, 2);
+  });
+
+  it("matches everything by RMS when one region is too short for loudness", async () => {
+    const { dry, renders, a } = await filled();
+    const short = (rmsDbfs: number) => ({ ...a.levels, integratedLufs: null, rmsDbfs });
+    const levels = new Map(renders.map((r) => [r.id, short(r.id === a.id ? -14 : -20)]));
+    const match = matchPassage(dry, renders, levels);
+    expect(match.method).toBe("rms");
+    expect(match.gainsDb.get(a.id)).toBeCloseTo(-6, 9);
+  });
+});
+
+describe("a blind run", () => {
+  async function begun(trials: number) {
+    const { comparison, passage, dry, a } = await filled();
+    const side = (r: typeof dry) => ({ renderId: r.id, title: "x", audioHash: r.audioHash, fileName: r.fileName });
+    return beginRun({
+      comparisonId: comparison.id,
+      passageId: passage.id,
+      passageTitle: "Verse",
+      here: side(dry),
+      yonder: side(a),
+      region: { startFrame: 0, endFrame: 48_000 },
+      sampleRateHz: 48_000,
+      trials,
+      match: {
+        over: "passage",
+        method: "integrated",
+        hereGainDb: 0,
+        yonderGainDb: -3,
+        edgeLu: 3,
+        remainingLu: 0,
+        overruled: false,
+      },
+    });
+  }
+
+  const theRun = async (id: string) => runSchema.parse(await database.runs.get(id));
+
+  it("keeps its order apart from itself until it ends, then opens what was sealed", async () => {
+    const run = await begun(5);
+    expect(JSON.stringify(await database.runs.toArray())).not.toContain('order":[');
+    const order: AbxSide[] = [];
+    for (let trial = 0; trial < 5; trial++) {
+      order.push(await hiddenSide(run.id, trial));
+      expect((await theRun(run.id)).result).toBeNull();
+      await answerTrial(run.id, order[trial], 3.5);
+    }
+    const ended = await theRun(run.id);
+    expect(ended.opened?.order).toEqual(order);
+    expect(ended.result).toMatchObject({ right: 5, answered: 5, outcome: "heard" });
+    expect(await sealHolds(ended)).toBe(true);
+    const forged = { ...ended, opened: { saltHex: ended.opened?.saltHex ?? "", order: order.map(() => "A" as const) } };
+    expect(await sealHolds(forged)).toBe(order.every((s) => s === "A"));
+  });
+
+  it("takes no answer after its end, and is marked when left early", async () => {
+    const run = await begun(10);
+    await answerTrial(run.id, "A", 1);
+    await leaveRun(run.id);
+    await answerTrial(run.id, "B", 1);
+    const left = await theRun(run.id);
+    expect(left.trials).toHaveLength(1);
+    expect(left.result?.outcome).toBe("left early");
+  });
+
+  it("draws X from the cryptographic source, anew for every run", async () => {
+    const drawn = vi.spyOn(crypto, "getRandomValues");
+    const orders = new Set<string>();
+    for (let i = 0; i < 8; i++) orders.add(((await database.seals.get((await begun(40)).id))?.order ?? []).join(""));
+    expect(orders.size).toBe(8);
+    expect(drawn).toHaveBeenCalled();
+    drawn.mockRestore();
+  });
+
+  it("goes with its comparison, seal and all", async () => {
+    const run = await begun(5);
+    await writeNote(run.comparisonId, run.id, "bright");
+    await writeNote(run.comparisonId, run.id, "brighter");
+    expect((await database.notes.toArray()).map((n) => n.text)).toEqual(["brighter"]);
+    await deleteComparison(run.comparisonId);
+    for (const table of [database.runs, database.seals, database.notes, database.renders, database.audio]) {
+      expect(await table.count()).toBe(0);
+    }
+  });
+});
+
+describe("what is kept", () => {
+  it("computes a result once, and again when what was kept no longer parses", async () => {
+    const compute = vi.fn(async () => 7);
+    const both = await Promise.all([cached("k", z.number(), compute), cached("k", z.number(), compute)]);
+    expect(both).toEqual([7, 7]);
+    expect(await cached("k", z.number(), compute)).toBe(7);
+    expect(compute).toHaveBeenCalledTimes(1);
+    await database.analyses.put({ key: "k", value: "seven" });
+    expect(await cached("k", z.number(), compute)).toBe(7);
+    expect(compute).toHaveBeenCalledTimes(2);
+  });
+
+  it("gives a setting back only in its form", async () => {
+    await writeSetting("monitor", { boostDb: 6 });
+    expect(await readSetting("monitor", z.object({ boostDb: z.number() }))).toEqual({ boostDb: 6 });
+    expect(await readSetting("monitor", z.string())).toBeNull();
+    expect(await readSetting("nothing", z.string())).toBeNull();
+  });
+});
