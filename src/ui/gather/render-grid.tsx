@@ -193,12 +193,12 @@ function ChosenActions({ chosen, set }: { chosen: Render | null; set: (side: "he
       <span className="mr-1.5 truncate" title={chosen.fileName}>
         {titleOf(chosen)}, {passage.title} <span className="text-soft">({chosen.fileName})</span>
       </span>
-      <button type="button" className="btn btn-xs border-here bg-transparent text-here" onClick={() => set("here")}>
+      <button type="button" className="btn btn-xs border-2 border-here bg-transparent" onClick={() => set("here")}>
         Here <kbd className="kbd kbd-xs">H</kbd>
       </button>
       <button
         type="button"
-        className="btn btn-xs border-yonder bg-transparent text-yonder"
+        className="btn btn-xs border-2 border-yonder border-dashed bg-transparent"
         onClick={() => set("yonder")}
       >
         Yonder <kbd className="kbd kbd-xs">Y</kbd>

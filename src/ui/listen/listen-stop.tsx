@@ -118,8 +118,12 @@ function ListenRow(props: { render: Render; title: string; index: number; onHear
         </button>
       </td>
       <td>
-        {side === "here" && <span className="font-semibold text-here">Here</span>}
-        {side === "yonder" && <span className="font-semibold text-yonder">Yonder</span>}
+        {side === "here" && (
+          <span className="rounded bg-here px-1.5 py-0.5 font-semibold text-[11px] text-here-ink">Here</span>
+        )}
+        {side === "yonder" && (
+          <span className="rounded bg-yonder px-1.5 py-0.5 font-semibold text-[11px] text-yonder-ink">Yonder</span>
+        )}
       </td>
       <td className="figure text-right">{decibels(render.levels.integratedLufs, "LUFS")}</td>
       <td className="figure text-right">{withUnit(signed(edge), match?.method === "rms" ? "dB" : "LU")}</td>

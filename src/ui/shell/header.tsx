@@ -27,7 +27,7 @@ export function Header() {
         {pair && (
           <select
             aria-label="Passage"
-            className="-ml-0.5 max-w-full cursor-pointer truncate bg-transparent text-[13px] leading-tight"
+            className="-ml-0.5 min-h-6 max-w-full cursor-pointer truncate bg-transparent text-[13px] leading-tight"
             value={pair.passage.id}
             onChange={(event) => void showPassage(comparison.id, event.target.value)}
           >

@@ -1,6 +1,6 @@
 "use client";
 
-import { createContext, type ReactNode, useContext, useMemo, useRef } from "react";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { crossOver, setLoop } from "@/store/comparisons";
@@ -77,9 +77,8 @@ function Binding({ shortcut }: { shortcut: Shortcut }) {
   useHotkeys(
     shortcut.keys,
     (event) => {
-      // A focused button keeps its own Space; a waveform or a link does not need it.
-      if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button, summary"))
-        return;
+      // A button that holds the focus keeps its own Space.
+      if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button")) return;
       event.preventDefault();
       shortcut.run(workbench);
     },
@@ -92,6 +91,14 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
   const dialog = useRef<HTMLDialogElement>(null);
   const list = useMemo(() => ({ showList: () => dialog.current?.showModal() }), []);
   useHotkeys("shift+slash", () => list.showList());
+  useEffect(() => {
+    // A button clicked with the pointer lets go of the keys, so that Space plays; one reached by keyboard keeps them.
+    const letGo = (event: MouseEvent) => {
+      if (event.detail > 0 && document.activeElement instanceof HTMLButtonElement) document.activeElement.blur();
+    };
+    document.addEventListener("click", letGo);
+    return () => document.removeEventListener("click", letGo);
+  }, []);
   return (
     <ListContext value={list}>
       {SHORTCUTS.map((shortcut) => (

@@ -48,7 +48,9 @@ export function useComparisonTables(comparisonId: string): Tables | null | undef
       database.candidates.where({ comparisonId }).sortBy("position"),
       database.renders.where({ comparisonId }).toArray(),
     ]);
-    return { comparison, passages, candidates, renders };
+    const column = new Map(candidates.map((c, i) => [c.id, i]));
+    const columnOf = (render: Render) => column.get(render.candidateId) ?? 0;
+    return { comparison, passages, candidates, renders: renders.toSorted((a, b) => columnOf(a) - columnOf(b)) };
   }, [comparisonId]);
 }
 
