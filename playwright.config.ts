@@ -12,6 +12,8 @@ export default defineConfig({
   use: {
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
+    // Colours are judged when they have settled.
+    contextOptions: { reducedMotion: "reduce" },
     trace: "retain-on-failure",
     launchOptions: {
       executablePath: "/usr/bin/chromium",

@@ -31,7 +31,7 @@ for (const colorScheme of ["light", "dark"] as const) {
         const scrolls = await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight);
         expect(scrolls, `${title} scrolls at 1280 × 800`).toBe(false);
       }
-      await page.keyboard.press("Shift+Slash");
+      await page.keyboard.press("?");
       await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
       await expectNoViolations(page);
       await page.keyboard.press("Escape");

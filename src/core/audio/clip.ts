@@ -6,8 +6,6 @@ export type Clip = { readonly channels: readonly Float32Array[]; readonly sample
 
 export const frameCount = (clip: Clip): number => clip.channels[0]?.length ?? 0;
 
-export const durationSeconds = (clip: Clip): number => frameCount(clip) / clip.sampleRateHz;
-
 /** Frames [startFrame, endFrame) as views onto the same memory. */
 export function sliceClip(clip: Clip, startFrame: number, endFrame: number): Clip {
   return { sampleRateHz: clip.sampleRateHz, channels: clip.channels.map((c) => c.subarray(startFrame, endFrame)) };

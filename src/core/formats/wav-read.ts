@@ -10,8 +10,8 @@ export type DecodedAudio = {
   remarks: string[];
 };
 
-export const LOWEST_RATE_HZ = 8_000;
-export const HIGHEST_RATE_HZ = 384_000;
+const LOWEST_RATE_HZ = 8_000;
+const HIGHEST_RATE_HZ = 384_000;
 
 const FORMAT_PCM = 1;
 const FORMAT_FLOAT = 3;

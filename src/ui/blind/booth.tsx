@@ -84,8 +84,8 @@ function OpenRun({ run }: { run: Run }) {
     [mayAnswer, booth.player, run.id, listenedSeconds],
   );
   useHotkeys("1,2,3", (event) => choose(SEATS[Number(event.key) - 1]));
-  useHotkeys("a", () => void answer("A"));
-  useHotkeys("b", () => void answer("B"));
+  useHotkeys("a", () => void answer("A"), { useKey: true });
+  useHotkeys("b", () => void answer("B"), { useKey: true });
   useHotkeys("space", (event) => {
     event.preventDefault();
     booth.player.togglePlay();

@@ -10,13 +10,12 @@ export function inStepWords(alignment: Alignment | undefined): {
   if (!alignment.found) return { words: `Not in step: ${alignment.reason}`, tone: "wrong" };
   const { delaySamples, polarity, driftPpm } = alignment;
   const parts: string[] = [];
-  if (delaySamples !== 0) {
-    parts.push(`${plural(Math.abs(delaySamples), "sample")} ${delaySamples > 0 ? "late" : "early"}, corrected`);
-  }
-  if (polarity < 0) parts.push("flipped, corrected");
   if (driftPpm) parts.push(`clock ${number(Math.abs(driftPpm))} ppm ${driftPpm > 0 ? "fast" : "slow"}, not corrected`);
+  if (delaySamples !== 0)
+    parts.push(`${plural(Math.abs(delaySamples), "sample")} ${delaySamples > 0 ? "late" : "early"}`);
+  if (polarity < 0) parts.push("flipped");
   if (parts.length === 0) return { words: "In step", tone: "good" };
-  const words = parts.join("; ");
+  const words = parts.join("; ") + (driftPpm ? "" : ", corrected");
   return { words: words[0].toUpperCase() + words.slice(1), tone: driftPpm ? "care" : "good" };
 }
 

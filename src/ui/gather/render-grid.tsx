@@ -6,8 +6,9 @@ import { removeRender, renameCandidate, renamePassage, setDry, setSide, showPass
 import type { Candidate, Passage, Render } from "@/store/records";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
 import { decibels, kilohertz, shortClock } from "@/ui/format";
+import { EditableText } from "@/ui/shell/editable-text";
+import { keyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
-import { EditableText } from "./editable-text";
 import { InStepState } from "./in-step-state";
 import { useKeptBytes } from "./use-kept-bytes";
 
@@ -24,8 +25,8 @@ export function RenderGrid() {
     void setSide(passage, side, chosen.id);
     void showPassage(comparison.id, passage.id);
   };
-  useHotkeys("h", () => set("here"));
-  useHotkeys("y", () => set("yonder"));
+  useHotkeys("h", () => set("here"), keyOptions("h"));
+  useHotkeys("y", () => set("yonder"), keyOptions("y"));
 
   const isDry = (render: Render) => passages.some((p) => p.dryRenderId === render.id);
   const columns = candidates.filter((c) => renders.some((r) => r.candidateId === c.id && !isDry(r)));
@@ -38,12 +39,12 @@ export function RenderGrid() {
         <table className="w-full table-fixed border-collapse text-left">
           <thead className="sticky top-0 z-10 bg-base-100">
             <tr className="border-rule border-b align-top">
-              <th scope="col" className="w-44 px-3 py-2 font-display font-semibold text-[13px]">
+              <th scope="col" className="w-44 px-3 py-2 font-display leading-6 font-semibold text-[13px]">
                 Passage
               </th>
               <th scope="col" className="w-52 border-faint border-l px-3 py-2">
-                <div className="font-display font-semibold text-[13px]">Dry</div>
-                <div className="font-normal text-[12px] text-soft">untouched</div>
+                <div className="font-display font-semibold text-[13px] leading-6">Dry</div>
+                <div className="font-normal text-[12px] text-soft leading-6">untouched</div>
               </th>
               {columns.map((candidate) => (
                 <th key={candidate.id} scope="col" className="w-52 border-faint border-l px-3 py-2">

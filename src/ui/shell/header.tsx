@@ -4,7 +4,8 @@ import { Keyboard } from "lucide-react";
 import Link from "next/link";
 import { useParams } from "next/navigation";
 import { Fragment } from "react";
-import { showPassage } from "@/store/comparisons";
+import { renameComparison, showPassage } from "@/store/comparisons";
+import { EditableText } from "./editable-text";
 import { useShortcutList } from "./shortcuts";
 import { STOPS, stopPath } from "./stops";
 import { ThemeButton } from "./theme";
@@ -20,14 +21,17 @@ export function Header() {
     <header className="flex h-12 shrink-0 items-center gap-4 border-rule border-b px-5">
       <Wordmark />
       <span className="h-6 border-rule border-l" />
-      <div className="min-w-0 flex-1">
-        <div className="truncate text-[12px] text-soft leading-tight" title={comparison.title}>
-          {comparison.title}
-        </div>
+      <div className="flex min-w-0 flex-1 items-center gap-2">
+        <EditableText
+          label="Comparison name"
+          className="field-sizing-content max-w-[13rem] text-[13px]"
+          value={comparison.title}
+          onChange={(title) => void renameComparison(comparison.id, title)}
+        />
         {pair && (
           <select
             aria-label="Passage"
-            className="-ml-0.5 min-h-6 max-w-full cursor-pointer truncate bg-transparent text-[13px] leading-tight"
+            className="min-h-6 min-w-0 cursor-pointer truncate bg-transparent text-[13px] text-soft"
             value={pair.passage.id}
             onChange={(event) => void showPassage(comparison.id, event.target.value)}
           >

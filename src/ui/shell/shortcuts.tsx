@@ -53,8 +53,8 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "home", shown: "Home", does: "back to the mark", run: (w) => player.seek(markOf(w)) },
   { keys: "shift+left", shown: "Shift ←", does: "one second back", run: (w) => seekBy(-1, w) },
   { keys: "shift+right", shown: "Shift →", does: "one second on", run: (w) => seekBy(1, w) },
-  { keys: "minus", shown: "−", does: "less boost for the difference", run: () => stepBoost(-1) },
-  { keys: "equal,shift+equal", shown: "+", does: "more boost for the difference", run: () => stepBoost(1) },
+  { keys: "-", shown: "−", does: "less boost for the difference", run: () => stepBoost(-1) },
+  { keys: "+", shown: "+", does: "more boost for the difference", run: () => stepBoost(1) },
 ];
 
 /** Keys of single stops, listed with the rest. */
@@ -72,17 +72,29 @@ export function useShortcutList(): { showList: () => void } {
   return list;
 }
 
+const SYMBOLS = ["-", "+", "?"];
+
+/**
+ * Letters and symbols go by what the key writes, not by where it lies, so that they hold on every keyboard; a symbol may
+ * need Shift on one and not on another.
+ */
+export function keyOptions(keys: string) {
+  return { useKey: keys.length === 1, ignoreModifiers: SYMBOLS.includes(keys), splitKey: keys === "+" ? "&" : "+" };
+}
+
 function Binding({ shortcut }: { shortcut: Shortcut }) {
   const workbench = useWorkbench();
+  const isSymbol = SYMBOLS.includes(shortcut.keys);
   useHotkeys(
     shortcut.keys,
     (event) => {
       // A button that holds the focus keeps its own Space.
       if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button")) return;
+      if (isSymbol && (event.ctrlKey || event.metaKey || event.altKey)) return;
       event.preventDefault();
       shortcut.run(workbench);
     },
-    { ignoreModifiers: false, enabled: () => !document.querySelector("dialog[open]") },
+    { ...keyOptions(shortcut.keys), enabled: () => !document.querySelector("dialog[open]") },
   );
   return null;
 }
@@ -90,7 +102,7 @@ function Binding({ shortcut }: { shortcut: Shortcut }) {
 export function ShortcutsProvider({ children }: { children: ReactNode }) {
   const dialog = useRef<HTMLDialogElement>(null);
   const list = useMemo(() => ({ showList: () => dialog.current?.showModal() }), []);
-  useHotkeys("shift+slash", () => list.showList());
+  useHotkeys("?", () => list.showList(), keyOptions("?"));
   useEffect(() => {
     // A button clicked with the pointer lets go of the keys, so that Space plays; one reached by keyboard keeps them.
     const letGo = (event: MouseEvent) => {

@@ -62,17 +62,22 @@ export function useAlignments(passages: Passage[], renders: Render[], firstPassa
   return { alignments, problem };
 }
 
-/** Gains that bring the passage's renders to one level, over the passage or, with a region, over that. */
+/**
+ * Gains that bring the passage's renders to one level, over the passage or, with a region, over that. A render at another
+ * rate is measured as it is played, converted to its dry one's.
+ */
 export function useMatch(pair: Pair | null, region: Region | null): PassageMatch | null {
-  const [levels, setLevels] = useState<{ key: string; values: Map<string, Levels> } | null>(null);
-  const key =
-    pair && region ? `${pair.dry.id}:${pair.renders.map((r) => r.id)}:${region.startFrame}-${region.endFrame}` : null;
+  const [measured, setMeasured] = useState<{ key: string; levels: Map<string, Levels> } | null>(null);
+  const wanted = pair ? pair.renders.filter((r) => region !== null || r.sampleRateHz !== pair.dry.sampleRateHz) : [];
+  const edges = pair && (region ?? { startFrame: 0, endFrame: pair.dry.frames });
+  const key = pair && edges ? [pair.dry.id, ...wanted.map((r) => r.id), edges.startFrame, edges.endFrame].join() : "";
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
   useEffect(() => {
-    if (!pair || !region || !key) return;
+    if (!pair || !edges) return;
     let current = true;
-    Promise.all(pair.renders.map(async (r) => [r.id, await levelsOver(r, pair.dry, region)] as const))
-      .then((entries) => current && setLevels({ key, values: new Map(entries) }))
+    Promise.all(wanted.map(async (r) => [r.id, await levelsOver(r, pair.dry, edges)] as const))
+      .then((entries) => current && setMeasured({ key, levels: new Map(entries) }))
+      // The same trouble shows where the pair is measured.
       .catch(() => {});
     return () => {
       current = false;
@@ -80,9 +85,9 @@ export function useMatch(pair: Pair | null, region: Region | null): PassageMatch
   }, [key]);
   return useMemo(() => {
     if (!pair) return null;
-    if (!region) return matchPassage(pair.dry, pair.renders, new Map());
-    return levels?.key === key ? matchPassage(pair.dry, pair.renders, levels.values) : null;
-  }, [pair, region, levels, key]);
+    if (wanted.length === 0) return matchPassage(pair.dry, pair.renders, new Map());
+    return measured?.key === key ? matchPassage(pair.dry, pair.renders, measured.levels) : null;
+  }, [pair, wanted.length, measured, key]);
 }
 
 /** What sets Here and Yonder apart over the region; null while it is being worked out. */

@@ -25,7 +25,7 @@ export function EditableText({ label, value, onChange, className, placeholder, o
   return (
     <input
       aria-label={label}
-      className={`-mx-1 block min-h-6 w-full truncate rounded bg-transparent px-1 hover:bg-base-content/5 ${className ?? ""}`}
+      className={`-mx-1 block min-h-6 truncate leading-none rounded bg-transparent px-1 hover:bg-base-content/5 ${className ?? ""} ${className?.includes("field-sizing") ? "" : "w-full"}`}
       value={draft}
       title={draft}
       placeholder={placeholder}
