@@ -5,8 +5,9 @@ import { ensurePackages, projectRoot } from "./ensure.mjs";
 
 ensurePackages();
 const [command, ...args] = process.argv.slice(2);
-const result = spawnSync(`${projectRoot}node_modules/.bin/${command}`, args, {
+const result = spawnSync(command, args, {
   stdio: "inherit",
   cwd: projectRoot,
+  env: { ...process.env, PATH: `${projectRoot}node_modules/.bin:${process.env.PATH}` },
 });
 process.exit(result.status ?? 1);

@@ -77,7 +77,8 @@ function summaryOf(runs: Run[]): string {
   const ended = runs.filter((r) => r.result);
   const heard = ended.filter((r) => r.result?.outcome === "heard").length;
   if (ended.length === 0) return "Nothing has been decided blind so far.";
-  return `${plural(ended.length, "run")} ended; in ${heard} of them a difference was heard.`;
+  if (heard === 0) return `${plural(ended.length, "run")} ended; none showed a difference.`;
+  return `${plural(ended.length, "run")} ended; a difference was heard in ${heard === ended.length ? "every one" : heard}.`;
 }
 
 const OUTCOMES = { heard: "heard", "not shown": "not shown", "left early": "left early" } as const;
