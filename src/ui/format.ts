@@ -1,5 +1,5 @@
 const MINUS = "−";
-const THIN_SPACE = " ";
+const THIN_SPACE = "\u2009";
 export const NO_FIGURE = "–";
 
 /** A number with a real minus sign and fixed decimals; a dash where there is no figure. */

@@ -1,5 +1,5 @@
 import { TOLERANCE_LU } from "@/core/matching/match";
-import { levelApart } from "@/ui/shell/pair-bar";
+import { levelApart } from "@/ui/shell/level-apart";
 import type { Workbench } from "@/ui/shell/workbench";
 
 export type LevelCheck =

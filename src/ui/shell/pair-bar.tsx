@@ -1,9 +1,9 @@
 "use client";
 
 import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
-import type { PairLevel } from "@/core/difference/pair";
 import { crossOver, setSide } from "@/store/comparisons";
 import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { levelApart } from "./level-apart";
 import { hear, useMonitor } from "./monitor";
 import { useWorkbench, type Workbench } from "./workbench";
 
@@ -156,15 +156,6 @@ function Figures() {
       />
     </div>
   );
-}
-
-/** Yonder minus Here in LU, or in dB of RMS where a loop is too short for loudness. */
-export function levelApart(here: PairLevel, yonder: PairLevel): { value: number; unit: "LU" | "dB" } | null {
-  if (here.integratedLufs !== null && yonder.integratedLufs !== null) {
-    return { value: yonder.integratedLufs - here.integratedLufs, unit: "LU" };
-  }
-  if (here.rmsDbfs !== null && yonder.rmsDbfs !== null) return { value: yonder.rmsDbfs - here.rmsDbfs, unit: "dB" };
-  return null;
 }
 
 function FigureList({

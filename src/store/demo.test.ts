@@ -1,0 +1,161 @@
+import "fake-indexeddb/auto";
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { overviewOf } from "@/core/audio/overview";
+import { FERRY_CANDIDATES } from "@/core/demo/ferry";
+import { measureLevels } from "@/core/loudness/measure";
+import { sine } from "@/core/testing/signals";
+import type { JobOptions } from "@/workers/jobs";
+import type { Inspected, Request } from "@/workers/tasks";
+
+// The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
+
+const runJob = vi.fn();
+vi.mock("@/workers/jobs", () => ({ runJob: (request: Request, options: JobOptions) => runJob(request, options) }));
+
+const clip = sine({ hertz: 1000, peakDbfs: -20, seconds: 1, channels: 1 });
+const inspected = (hash: string): Inspected => ({
+  hash,
+  sampleRateHz: 48_000,
+  channelCount: 1,
+  frames: 48_000,
+  encoding: "24-bit",
+  remarks: [],
+  levels: measureLevels(clip),
+  overview: overviewOf(clip, 4),
+});
+
+/** Stands in for the ferry: sends the renders at once, dry first. */
+const sendFerry = async (request: Request, options: JobOptions) => {
+  if (request.task !== "ferry") throw new Error("asked for something else");
+  for (const candidateKey of [null, ...FERRY_CANDIDATES.map((c) => c.key)]) {
+    const hash = `${request.passageKey} ${candidateKey}`;
+    options.onPart?.({ candidateKey, file: new Blob([hash]), inspected: inspected(hash) });
+  }
+  return 4;
+};
+
+async function freshStore() {
+  vi.resetModules();
+  const [{ openDemo }, { database }] = await Promise.all([import("./demo"), import("./database")]);
+  return { openDemo, database };
+}
+
+const made = (database: Awaited<ReturnType<typeof freshStore>>["database"]) =>
+  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([1]));
+
+beforeEach(async () => {
+  runJob.mockReset();
+  const { database } = await freshStore();
+  await Promise.all(database.tables.map((table) => table.clear()));
+});
+
+afterEach(() => vi.useRealTimers());
+
+describe("the demo", () => {
+  it("opens onto the crossing theme, dry against the first candidate, and fills up behind", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    const id = await openDemo();
+    await made(database);
+    const passages = await database.passages.where({ comparisonId: id }).sortBy("position");
+    expect(passages.map((p) => p.title)).toEqual(["Crossing theme", "Hand drums"]);
+    expect((await database.comparisons.get(id))?.passageId).toBe(passages[0].id);
+    expect(await database.renders.count()).toBe(8);
+    const candidates = await database.candidates.where({ comparisonId: id }).sortBy("position");
+    expect(candidates.map((c) => c.title)).toEqual(["Dry", ...FERRY_CANDIDATES.map((c) => c.title)]);
+    expect(candidates[1].settings).toBe(FERRY_CANDIDATES[0].settings);
+    const dry = await database.renders.get(passages[0].dryRenderId);
+    const yonder = await database.renders.get(passages[0].yonderRenderId);
+    expect([dry?.fileName, yonder?.fileName]).toEqual(["crossing-theme_dry.wav", "crossing-theme_bell-and-shelf.wav"]);
+  });
+
+  it("is found again rather than made twice", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    const id = await openDemo();
+    expect(await openDemo()).toBe(id);
+    await made(database);
+    const again = await freshStore();
+    expect(await again.openDemo()).toBe(id);
+    expect(runJob).toHaveBeenCalledTimes(2);
+  });
+
+  it("made only in part by a closed tab is made anew", async () => {
+    const { openDemo, database } = await freshStore();
+    const { createComparison } = await import("./comparisons");
+    const half = await createComparison("Oxbow Ferry boarding music", 0);
+    runJob.mockImplementation(sendFerry);
+    expect(await openDemo()).not.toBe(half.id);
+    await made(database);
+    expect(await database.comparisons.count()).toBe(1);
+  });
+
+  it("leaves nothing behind when its making is cancelled, and can be asked for again", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockRejectedValue(new Error("cancelled"));
+    await expect(openDemo()).rejects.toThrow("cancelled");
+    expect(await database.comparisons.count()).toBe(0);
+    runJob.mockImplementation(sendFerry);
+    await openDemo();
+    await made(database);
+  });
+});
+
+describe("lining up", () => {
+  it("asks once for each pair of contents, and never for the dry one against itself", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    await openDemo();
+    await made(database);
+    const { alignmentOf, pairFigures } = await import("./line-up");
+    const renders = await database.renders.toArray();
+    const named = (name: string) => renders.find((r) => r.fileName === name) ?? renders[0];
+    const dry = named("hand-drums_dry.wav");
+    const other = named("hand-drums_drive-stage.wav");
+    runJob.mockReset();
+    const found = { found: true, delaySamples: 31, polarity: 1, driftPpm: 0, confidence: 0.9 };
+    runJob.mockResolvedValue(found);
+    expect(await alignmentOf(dry, dry)).toMatchObject({ delaySamples: 0, confidence: 1 });
+    expect(await Promise.all([alignmentOf(other, dry), alignmentOf(other, dry)])).toEqual([found, found]);
+    expect(await alignmentOf(other, dry)).toEqual(found);
+    expect(runJob).toHaveBeenCalledTimes(1);
+
+    const level = { integratedLufs: -20, rmsDbfs: -20 };
+    const figures = {
+      here: level,
+      yonder: level,
+      hereMatched: level,
+      yonderMatched: level,
+      inStepDb: -10,
+      nullDb: -20,
+      nullGainDb: -1,
+      identical: "no",
+    };
+    runJob.mockResolvedValue(figures);
+    const region = { startFrame: 0, endFrame: 48_000 };
+    const gains = { here: 0, yonder: -3.64 };
+    expect(await pairFigures(dry, other, dry, region, gains)).toEqual(figures);
+    await pairFigures(dry, other, dry, region, gains);
+    expect(runJob).toHaveBeenCalledTimes(2);
+    await pairFigures(dry, other, dry, { ...region, endFrame: 24_000 }, gains);
+    expect(runJob).toHaveBeenCalledTimes(3);
+    const [request] = runJob.mock.calls[1];
+    expect(request).toMatchObject({
+      task: "pair",
+      gainsDb: gains,
+      region,
+      yonder: { alignment: found, frames: 48_000 },
+    });
+  });
+
+  it("says which file is gone when its audio is", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    await openDemo();
+    await made(database);
+    const { audioOf } = await import("./line-up");
+    const [render] = await database.renders.toArray();
+    await database.audio.clear();
+    await expect(audioOf(render)).rejects.toThrow(`The audio of ${render.fileName} is no longer in this browser`);
+  });
+});

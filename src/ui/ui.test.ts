@@ -1,0 +1,120 @@
+import { describe, expect, it } from "vitest";
+import type { Alignment } from "@/core/alignment/alignment";
+import type { PairLevel } from "@/core/difference/pair";
+import { levelCheckOf } from "./blind/level-check";
+import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
+import { clock, decibels, kilohertz, megabytes, number, plural, shortClock, signed, withUnit } from "./format";
+import { inStepWords } from "./gather/in-step-state";
+import { STOPS, stopOf, stopPath } from "./shell/stops";
+
+describe("figures for people", () => {
+  it("use a real minus sign, a fixed number of decimals, and a dash for no figure", () => {
+    expect(number(-16.24)).toBe("−16.2");
+    expect(number(-0.04)).toBe("0.0");
+    expect(number(2.7149, 2)).toBe("2.71");
+    for (const none of [null, undefined, Number.NaN, Number.NEGATIVE_INFINITY]) expect(number(none)).toBe("–");
+  });
+
+  it("show the sign of a gain always", () => {
+    expect(signed(2.71, 2)).toBe("+2.71");
+    expect(signed(-2.71, 2)).toBe("−2.71");
+    expect(signed(null)).toBe("–");
+  });
+
+  it("set a thin space before the unit, and no unit after a dash", () => {
+    expect(decibels(-2, "dBTP")).toBe("−2.0\u2009dBTP");
+    expect(withUnit("–", "dB")).toBe("–");
+    expect(kilohertz(44_100)).toBe("44.1\u2009kHz");
+    expect(megabytes(41_400_000)).toBe("41\u2009MB");
+    expect(megabytes(20)).toBe("under 1\u2009MB");
+  });
+
+  it("write times to the millisecond, without a sixtieth second", () => {
+    expect(clock(7.48)).toBe("0:07.480");
+    expect(clock(59.9996)).toBe("1:00.000");
+    expect(clock(754.0205)).toBe("12:34.021");
+    expect(shortClock(59.7)).toBe("1:00");
+    expect(plural(1, "render")).toBe("1 render");
+    expect(plural(2, "entry", "entries")).toBe("2 entries");
+  });
+});
+
+describe("how a render lies, in words", () => {
+  const lying = (change: Partial<Extract<Alignment, { found: true }>>): Alignment => ({
+    found: true,
+    delaySamples: 0,
+    polarity: 1,
+    driftPpm: 0,
+    confidence: 1,
+    ...change,
+  });
+
+  it("says in step only of what is", () => {
+    expect(inStepWords(lying({}))).toEqual({ words: "In step", tone: "good" });
+    expect(inStepWords(undefined)).toEqual({ words: "Lining up…", tone: "none" });
+    expect(inStepWords({ found: false, reason: "the render is silent", confidence: 0 })).toEqual({
+      words: "Not in step: the render is silent",
+      tone: "wrong",
+    });
+  });
+
+  it("says what was put right", () => {
+    expect(inStepWords(lying({ delaySamples: 64 })).words).toBe("64 samples late, corrected");
+    expect(inStepWords(lying({ delaySamples: -1 })).words).toBe("1 sample early, corrected");
+    expect(inStepWords(lying({ polarity: -1, delaySamples: 5 })).words).toBe("5 samples late; flipped, corrected");
+  });
+
+  it("does not call a drifting clock corrected", () => {
+    expect(inStepWords(lying({ driftPpm: 3.1, delaySamples: 2 }))).toEqual({
+      words: "Clock 3.1 ppm fast, not corrected; 2 samples late",
+      tone: "care",
+    });
+  });
+});
+
+describe("a waveform", () => {
+  const overview = { lows: Float32Array.from([-0.5, -0.1, 0, -1]), highs: Float32Array.from([0.25, 0.4, 0, 0.5]) };
+
+  it("is drawn from the larger of its two sides, and keeps peaks when thinned", () => {
+    expect(Array.from(magnitudes(overview))).toEqual([0.5, Math.fround(0.4), 0, 1]);
+    expect(Array.from(thinned(magnitudes(overview), 2))).toEqual([0.5, 1]);
+    expect(thinned(magnitudes(overview), 10)).toHaveLength(4);
+  });
+
+  it("grows from the line to its tip at full scale, and no further", () => {
+    const numbers = (path: string) => (path.match(/-?\d+(\.\d+)?/g) ?? []).map(Number);
+    const up = numbers(magnitudePath(Float32Array.from([1, 3]), 100, 48, 2, 1));
+    expect(Math.min(...up.filter((_, i) => i % 2 === 1))).toBeGreaterThanOrEqual(0);
+    expect(up).toContain(2);
+    expect(magnitudePath(new Float32Array(0), 100, 48, 2, 1)).toBe("");
+  });
+});
+
+describe("the seven stops", () => {
+  it("stand in the order people work, each with an address; those to come say what they will be", () => {
+    expect(STOPS.map((s) => s.title)).toEqual(["Gather", "Line up", "Listen", "Blind", "Explain", "Bench", "Findings"]);
+    expect(stopOf("line-up")?.planned).toMatch(/^Here .*\.$/);
+    expect(stopOf("nowhere")).toBeUndefined();
+    expect(stopPath("42", "bench")).toBe("/comparison/42/bench");
+  });
+});
+
+describe("the level check before a run", () => {
+  const check = (here: PairLevel, yonder: PairLevel) =>
+    levelCheckOf({ figures: { hereMatched: here, yonderMatched: yonder } } as Parameters<typeof levelCheckOf>[0]);
+  const level = (integratedLufs: number | null, rmsDbfs: number | null = -20): PairLevel => ({
+    integratedLufs,
+    rmsDbfs,
+  });
+
+  it("is fair up to 0.1 LU and unfair over it", () => {
+    expect(check(level(-20), level(-19.91)).state).toBe("fair");
+    expect(check(level(-20), level(-20.11)).state).toBe("unfair");
+  });
+
+  it("goes by RMS where there is no loudness, and says when there is neither", () => {
+    expect(check(level(null, -20), level(-18, -20.05))).toMatchObject({ state: "fair", unit: "dB" });
+    expect(check(level(null, null), level(-18)).state).toBe("no figure");
+    expect(levelCheckOf({ figures: null } as Parameters<typeof levelCheckOf>[0]).state).toBe("measuring");
+  });
+});

@@ -1,0 +1,123 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import type { Progress } from "./tasks";
+
+// Workers are stood in for by objects that answer when the test says so; the queue itself is the real one.
+
+type Call = {
+  ask: { task: string; name: string };
+  onProgress: (p: Progress) => void;
+  answer: (value: unknown) => void;
+  fail: (e: Error) => void;
+};
+
+const calls: Call[] = [];
+const terminated: number[] = [];
+let opened = 0;
+
+vi.mock("comlink", () => ({
+  proxy: (value: unknown) => value,
+  wrap: () => ({
+    run: (ask: Call["ask"], onProgress: Call["onProgress"]) =>
+      new Promise((answer, fail) => {
+        calls.push({ ask, onProgress, answer, fail });
+      }),
+  }),
+}));
+
+class FakeWorker {
+  private readonly number = ++opened;
+  terminate() {
+    terminated.push(this.number);
+  }
+}
+
+const job = (name: string) => ({ task: "inspect" as const, name, file: new Blob() });
+const settled = () => new Promise((resolve) => setTimeout(resolve));
+const names = () => calls.map((c) => c.ask.name);
+
+async function freshRunner() {
+  vi.resetModules();
+  return import("./jobs");
+}
+
+beforeEach(() => {
+  calls.length = 0;
+  terminated.length = 0;
+  opened = 0;
+  vi.stubGlobal("Worker", FakeWorker);
+  vi.stubGlobal("navigator", { hardwareConcurrency: 2 });
+});
+
+afterEach(() => vi.unstubAllGlobals());
+
+describe("the job runner", () => {
+  it("runs two at once on two cores, the rest in order as lanes come free", async () => {
+    const { runJob, jobStore } = await freshRunner();
+    const results = ["a", "b", "c"].map((name) => runJob(job(name), { title: name }));
+    expect(names()).toEqual(["a", "b"]);
+    expect(jobStore.getState().jobs.map((j) => j.state)).toEqual(["running", "running", "waiting"]);
+    calls[1].answer("B");
+    expect(await results[1]).toBe("B");
+    await settled();
+    expect(names()).toEqual(["a", "b", "c"]);
+    expect(opened).toBe(2);
+    calls[0].answer("A");
+    calls[2].answer("C");
+    expect(await Promise.all(results)).toEqual(["A", "B", "C"]);
+    expect(jobStore.getState().jobs).toEqual([]);
+  });
+
+  it("puts urgent work ahead of what waits, and keeps quiet work out of the strip", async () => {
+    const { runJob, jobStore } = await freshRunner();
+    for (const name of ["a", "b", "late"]) void runJob(job(name), { title: name });
+    void runJob(job("now"), { title: "now", urgent: true, quiet: true });
+    expect(jobStore.getState().jobs.map((j) => j.title)).toEqual(["a", "b", "late"]);
+    calls[0].answer(1);
+    await settled();
+    expect(names()).toEqual(["a", "b", "now"]);
+  });
+
+  it("passes progress on to the strip", async () => {
+    const { runJob, jobStore } = await freshRunner();
+    void runJob(job("a"), { title: "Reading a.wav" });
+    calls[0].onProgress({ share: 0.4, doing: "Measuring" });
+    expect(jobStore.getState().jobs[0]).toMatchObject({ title: "Reading a.wav", share: 0.4, doing: "Measuring" });
+  });
+
+  it("cancels what runs by ending its worker, and goes on with a fresh one", async () => {
+    const { runJob, cancelJob, jobStore, JobCancelled } = await freshRunner();
+    const doomed = runJob(job("a"), { title: "a" });
+    void runJob(job("b"), { title: "b" });
+    void runJob(job("c"), { title: "c" });
+    cancelJob(jobStore.getState().jobs[0].id);
+    await expect(doomed).rejects.toBeInstanceOf(JobCancelled);
+    expect(terminated).toEqual([1]);
+    expect(opened).toBe(3);
+    expect(names()).toEqual(["a", "b", "c"]);
+  });
+
+  it("cancels what waits without touching a worker, by signal too", async () => {
+    const { runJob, cancelAllJobs, JobCancelled } = await freshRunner();
+    void runJob(job("a"), { title: "a" }).catch(() => {});
+    void runJob(job("b"), { title: "b" }).catch(() => {});
+    const controller = new AbortController();
+    const waiting = runJob(job("c"), { title: "c", signal: controller.signal });
+    controller.abort();
+    await expect(waiting).rejects.toBeInstanceOf(JobCancelled);
+    await expect(runJob(job("d"), { title: "d", signal: controller.signal })).rejects.toBeInstanceOf(JobCancelled);
+    expect(terminated).toEqual([]);
+    cancelAllJobs();
+    expect(terminated).toEqual([1, 2]);
+  });
+
+  it("hands errors to whoever asked, and frees the lane", async () => {
+    const { runJob } = await freshRunner();
+    const failing = runJob(job("a"), { title: "a" });
+    calls[0].fail(new Error("broke down"));
+    await expect(failing).rejects.toThrow("broke down");
+    await settled();
+    void runJob(job("b"), { title: "b" });
+    expect(names()).toEqual(["a", "b"]);
+    expect(opened).toBe(1);
+  });
+});
