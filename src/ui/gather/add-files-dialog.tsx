@@ -7,6 +7,7 @@ import { addRenders, type InspectedFile, stemOf } from "@/store/import-files";
 import type { Passage } from "@/store/records";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
 import { clock, decibels, kilohertz, plural } from "@/ui/format";
+import { JobStrip } from "@/ui/shell/job-strip";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 type Read = Extract<InspectedFile, { ok: true }>;
@@ -101,7 +102,12 @@ export function AddFilesDialog({
             </label>
           )}
         </div>
-        {awaited > 0 && <p className="text-soft">Reading {plural(awaited, "more file")}…</p>}
+        {awaited > 0 && (
+          <div>
+            <p className="text-soft">Reading {plural(awaited, "more file")}…</p>
+            <JobStrip />
+          </div>
+        )}
         {refused.length > 0 && (
           <ul aria-label="Refused files" className="grid gap-1">
             {refused.map((f) => (

@@ -109,10 +109,9 @@ export function RenderGrid() {
 function PassageFacts({ dry }: { dry: Render | undefined }) {
   if (!dry) return null;
   return (
-    <div className="figure mt-0.5 font-normal text-[12px] text-soft">
-      {shortClock(dry.frames / dry.sampleRateHz)}
-      {"  "}
-      {kilohertz(dry.sampleRateHz)}
+    <div className="figure mt-0.5 flex gap-3 font-normal text-[12px] text-soft">
+      <span>{shortClock(dry.frames / dry.sampleRateHz)}</span>
+      <span>{kilohertz(dry.sampleRateHz)}</span>
     </div>
   );
 }

@@ -79,10 +79,12 @@ function Side({ side }: { side: "here" | "yonder" }) {
           </select>
           <ChevronDown size={13} className="shrink-0 text-soft" aria-hidden="true" />
         </div>
-        <div className="figure truncate text-[12px] text-soft">
-          {decibels(integratedLufs, "LUFS")} {"  "}
-          {decibels(truePeakDbtp, "dBTP")}
-          {matched && gainDb !== undefined && `   ${withUnit(signed(gainDb, 2), "dB")}`}
+        <div className={`figure flex gap-3 truncate text-[12px] text-soft ${mirrored ? "flex-row-reverse" : ""}`}>
+          <span>{decibels(integratedLufs, "LUFS")}</span>
+          <span>{decibels(truePeakDbtp, "dBTP")}</span>
+          {matched && gainDb !== undefined && (
+            <span title="Gain of the match">{withUnit(signed(gainDb, 2), "dB")}</span>
+          )}
         </div>
       </div>
     </div>

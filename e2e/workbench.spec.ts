@@ -1,0 +1,130 @@
+import { expect, test } from "@playwright/test";
+import { joined, noise } from "../src/core/testing/signals";
+import { STOPS } from "../src/ui/shell/stops";
+import { addFiles, figure, guitar, lateAndLoud, newComparison, openDemo, stop, wavFile } from "./support";
+
+test("a first visit is empty and offers the demo or a new comparison", async ({ page }) => {
+  await page.goto("/");
+  await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "New comparison" })).toBeVisible();
+  await expect(page.getByRole("heading", { name: "In this browser" })).toHaveCount(0);
+});
+
+test("comparisons are listed, opened again, renamed and deleted after a second word", async ({ page }) => {
+  await newComparison(page, "Chorus bus");
+  await page.getByLabel("Comparison name").fill("Chorus bus, take two");
+  await page.keyboard.press("Enter");
+  await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
+  await page.getByRole("link", { name: "Chorus bus, take two" }).click();
+  await expect(page.getByLabel("Comparison name")).toHaveValue("Chorus bus, take two");
+  await page.goto("/?list");
+  await page.getByRole("button", { name: "Delete Chorus bus, take two" }).click();
+  await page.getByRole("button", { name: "Keep" }).click();
+  await page.getByRole("button", { name: "Delete Chorus bus, take two" }).click();
+  await page.getByRole("button", { name: "Delete for good" }).click();
+  await expect(page.getByText("Chorus bus, take two")).toHaveCount(0);
+});
+
+test("an address of nothing says so and leads back", async ({ page }) => {
+  await page.goto("/comparison/none/gather");
+  await expect(page.getByText("This comparison is not in this browser.")).toBeVisible();
+  await page.getByRole("link", { name: "All comparisons" }).click();
+  await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
+  await page.goto("/booth/none");
+  await expect(page.getByText("This run is not in this browser.")).toBeVisible();
+  await page.goto("/nowhere");
+  await expect(page.getByText("There is nothing at this address.")).toBeVisible();
+});
+
+test("the stops to come say in one sentence what will be there, with the pair still on screen", async ({ page }) => {
+  await openDemo(page);
+  for (const { title, planned } of STOPS) {
+    if (!planned) continue;
+    await stop(page, title).click();
+    await expect(page.getByText(planned)).toBeVisible();
+    await expect(page.getByRole("region", { name: "Pair" })).toBeVisible();
+    await expect(page.getByRole("region", { name: "Transport" })).toBeVisible();
+  }
+});
+
+test("files dropped on the page are read like chosen ones", async ({ page }) => {
+  await newComparison(page, "Dropped");
+  const files = [wavFile("dry.wav", guitar()), wavFile("late.wav", lateAndLoud())];
+  const data = await page.evaluateHandle(
+    (given) => {
+      const transfer = new DataTransfer();
+      for (const { name, base64 } of given) {
+        const bytes = Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+        transfer.items.add(new File([bytes], name, { type: "audio/wav" }));
+      }
+      return transfer;
+    },
+    files.map((f) => ({ name: f.name, base64: f.buffer.toString("base64") })),
+  );
+  const target = page.getByText("Drop the renders of one passage here.");
+  await target.dispatchEvent("dragenter", { dataTransfer: data });
+  await expect(page.getByText("Let go to add these files.")).toBeVisible();
+  await target.dispatchEvent("drop", { dataTransfer: data });
+  await page.getByRole("button", { name: "Add 2 renders" }).click();
+  await expect(figure(page, "time-apart")).toHaveText(/^1234.smp$/);
+});
+
+test("a second passage is added beside the first, candidates of one name share a column", async ({ page }) => {
+  await newComparison(page, "Two passages");
+  await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("comp.wav", lateAndLoud())], "dry.wav");
+  await page
+    .getByLabel("Files to add")
+    .setInputFiles([wavFile("dry.wav", noise(3, 0.2, 1)), wavFile("comp.wav", noise(3, 0.2, 1), "16-bit")]);
+  await page.getByRole("combobox", { name: "Passage" }).last().selectOption({ label: "A new passage" });
+  await page.getByLabel("Its name").fill("Hiss");
+  await page.getByLabel("dry.wav is the dry one").check();
+  await page.getByRole("button", { name: "Add 2 renders" }).click();
+  await expect(page.getByRole("columnheader")).toHaveCount(3);
+  await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+  await expect(page.getByText("within one LSB of 16-bit")).toBeVisible();
+});
+
+test("long work shows what is being done and can be cancelled", async ({ page }) => {
+  await newComparison(page, "Long");
+  const long = joined(...Array.from({ length: 16 }, () => noise(10, 0.5, 3, 1)));
+  await page
+    .getByLabel("Files to add")
+    .setInputFiles([
+      wavFile("one.wav", long, "16-bit"),
+      wavFile("two.wav", long, "16-bit"),
+      wavFile("three.wav", long, "16-bit"),
+    ]);
+  const strip = page.getByRole("dialog").getByRole("region", { name: "Work in progress" });
+  await expect(strip).toContainText(/Reading (one|two|three)\.wav/);
+  await strip.getByRole("button", { name: /Cancel/ }).click();
+  await expect(strip).toHaveCount(0);
+  await page.getByRole("button", { name: "Cancel", exact: true }).click();
+  await expect(page.getByText("Drop the renders of one passage here.")).toBeVisible();
+
+  // And the next files are read as ever.
+  await page.getByLabel("Files to add").setInputFiles([wavFile("short.wav", guitar())]);
+  await expect(page.getByLabel("short.wav is the dry one")).toBeVisible();
+});
+
+for (const viewport of [
+  { width: 1024, height: 700 },
+  { width: 2560, height: 1400 },
+]) {
+  test(`at ${viewport.width} × ${viewport.height} nothing scrolls the page and everything is in reach`, async ({
+    page,
+  }) => {
+    await page.setViewportSize(viewport);
+    await openDemo(page);
+    for (const { title } of STOPS) {
+      await stop(page, title).click();
+      await expect(page.getByRole("heading", { level: 1, name: title })).toBeVisible();
+      const over = await page.evaluate(() => ({
+        x: document.documentElement.scrollWidth - window.innerWidth,
+        y: document.documentElement.scrollHeight - window.innerHeight,
+      }));
+      expect(over, title).toEqual({ x: 0, y: 0 });
+      await expect(page.getByRole("button", { name: /^Difference/ })).toBeInViewport();
+    }
+  });
+}
