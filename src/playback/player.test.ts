@@ -188,6 +188,18 @@ describe("the player", () => {
     expect(context().buffers).toBe(2);
   });
 
+  it("makes buffers ready beforehand, so that loading has none to make", async () => {
+    const player = new Player();
+    const pair = voices();
+    const ready = player.prepare(pair, RATE, 4);
+    await vi.runAllTimersAsync();
+    await ready;
+    expect(context().buffers).toBe(2);
+    player.load(pair, RATE, 4, [1, 0]);
+    expect(context().buffers).toBe(2);
+    expect(player.state.getState().playing).toBe(false);
+  });
+
   it("lights the ceiling lamp while something would have gone over, and a moment longer", async () => {
     const player = await playing();
     FakeContext.signal = 1.01;

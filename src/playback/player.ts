@@ -17,6 +17,17 @@ const TICK_MS = 100;
 const SEAMS_AHEAD_SECONDS = 1.5;
 const CEILING_LAMP_MS = 1200;
 
+/** Samples copied at a time: some 10 ms of work. */
+const PIECE_FRAMES = 4_000_000;
+
+function* copiesInto(buffer: AudioBuffer, voice: Voice): Generator<() => void> {
+  for (const [c, channel] of voice.channels.entries()) {
+    for (let at = 0; at < channel.length; at += PIECE_FRAMES) {
+      yield () => buffer.copyToChannel(channel.subarray(at, at + PIECE_FRAMES), c, at);
+    }
+  }
+}
+
 /**
  * The one transport: owns the AudioContext (opened at the material's own rate), the graph, the position and the loop.
  * Nothing plays until `play` is called.
@@ -71,6 +82,9 @@ export class Player {
 
   private openContext(sampleRateHz: number): void {
     if (this.context?.sampleRate === sampleRateHz) return;
+    this.halt();
+    this.graph?.dispose();
+    this.graph = null;
     void this.context?.close();
     this.bufferCache = new WeakMap();
     this.context = new AudioContext({ sampleRate: sampleRateHz, latencyHint: "interactive" });
@@ -87,11 +101,24 @@ export class Player {
     const kept = this.bufferCache.get(voice.channels);
     if (kept) return kept;
     const buffer = context.createBuffer(voice.channels.length, this.frames, context.sampleRate);
-    voice.channels.forEach((channel, c) => {
-      buffer.copyToChannel(channel, c);
-    });
+    for (const copy of copiesInto(buffer, voice)) copy();
     this.bufferCache.set(voice.channels, buffer);
     return buffer;
+  }
+
+  /** Copies long samples into buffers piece by piece, giving the page room between pieces, so that `load` has none to copy. */
+  async prepare(voices: readonly Voice[], sampleRateHz: number, frames: number): Promise<void> {
+    this.openContext(sampleRateHz);
+    const { context, bufferCache } = this;
+    for (const voice of voices) {
+      if (!context || bufferCache.has(voice.channels)) continue;
+      const buffer = context.createBuffer(voice.channels.length, frames, sampleRateHz);
+      for (const copy of copiesInto(buffer, voice)) {
+        copy();
+        await new Promise((resolve) => setTimeout(resolve));
+      }
+      bufferCache.set(voice.channels, buffer);
+    }
   }
 
   async play(): Promise<void> {

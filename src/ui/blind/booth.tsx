@@ -222,7 +222,6 @@ function useBoothPlayer(run: Run, trial: number) {
   const [readyTrial, setReadyTrial] = useState<number | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
   const listening = useRef({ since: null as number | null, total: 0 });
-  const hidden = useRef<AbxSide>("A");
   const runRef = useRef(run);
 
   useEffect(() => () => player.close(), [player]);
@@ -235,9 +234,10 @@ function useBoothPlayer(run: Run, trial: number) {
     setHeardSeats(new Set());
     listening.current = { since: null, total: 0 };
     Promise.all([sidesOf(runRef.current), hiddenSide(id, trial)])
-      .then(([sides, x]) => {
+      .then(async ([sides, x]) => {
+        // Both sides are made ready the same way, whichever X is.
+        await player.prepare([sides.A, sides.B], sampleRateHz, sides.frames);
         if (!current) return;
-        hidden.current = x;
         const gains = { A: amplitudeFromDb(match.hereGainDb), B: amplitudeFromDb(match.yonderGainDb) };
         gainsRef.current = { A: gains.A, X: gains[x], B: gains.B };
         player.load([sides.A, { key: "X", channels: sides[x].channels }, sides.B], sampleRateHz, sides.frames, [

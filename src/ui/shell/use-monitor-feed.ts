@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { Overview } from "@/core/audio/overview";
 import { heldBoostDb, monitorGains } from "@/playback/monitor-gains";
 import { placedSamples } from "@/store/line-up";
@@ -56,6 +56,8 @@ export function useMonitorFeed(): { problem: string | null } {
   const [problem, setProblem] = useState<string | null>(null);
   const pairKey = pair ? [pair.dry, pair.here, pair.yonder].map((r) => r.id).join() : null;
   const gains = gainsFor(workbench, monitor);
+  const latest = useRef(workbench);
+  latest.current = workbench;
 
   useEffect(() => {
     void restorePreferences();
@@ -71,18 +73,17 @@ export function useMonitorFeed(): { problem: string | null } {
     }
     let current = true;
     Promise.all([samplesOf(pair.here, pair.dry), samplesOf(pair.yonder, pair.dry)])
-      .then(([here, yonder]) => {
+      .then(async ([here, yonder]) => {
         if (!current) return;
         useMonitor.setState({ overviews: { here: here.overview, yonder: yonder.overview } });
-        player.load(
-          [
-            { key: "here", channels: here.channels },
-            { key: "yonder", channels: yonder.channels },
-          ],
-          pair.dry.sampleRateHz,
-          pair.dry.frames,
-          gainsFor(workbench, useMonitor.getState()),
-        );
+        const voices = [
+          { key: "here", channels: here.channels },
+          { key: "yonder", channels: yonder.channels },
+        ];
+        const { sampleRateHz, frames } = pair.dry;
+        await player.prepare(voices, sampleRateHz, frames);
+        if (!current) return;
+        player.load(voices, sampleRateHz, frames, gainsFor(latest.current, useMonitor.getState()));
         setProblem(null);
       })
       .catch((error: unknown) => current && setProblem(error instanceof Error ? error.message : String(error)));
