@@ -1,35 +1,21 @@
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { overviewOf } from "@/core/audio/overview";
 import { FERRY_CANDIDATES } from "@/core/demo/ferry";
-import { measureLevels } from "@/core/loudness/measure";
-import { sine } from "@/core/testing/signals";
 import type { JobOptions } from "@/workers/jobs";
-import type { Inspected, Request } from "@/workers/tasks";
+import type { Request } from "@/workers/tasks";
+import { inspectedTone } from "./testing";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
 
 const runJob = vi.fn();
 vi.mock("@/workers/jobs", () => ({ runJob: (request: Request, options: JobOptions) => runJob(request, options) }));
 
-const clip = sine({ hertz: 1000, peakDbfs: -20, seconds: 1, channels: 1 });
-const inspected = (hash: string): Inspected => ({
-  hash,
-  sampleRateHz: 48_000,
-  channelCount: 1,
-  frames: 48_000,
-  encoding: "24-bit",
-  remarks: [],
-  levels: measureLevels(clip),
-  overview: overviewOf(clip, 4),
-});
-
 /** Stands in for the ferry: sends the renders at once, dry first. */
 const sendFerry = async (request: Request, options: JobOptions) => {
   if (request.task !== "ferry") throw new Error("asked for something else");
   for (const candidateKey of [null, ...FERRY_CANDIDATES.map((c) => c.key)]) {
     const hash = `${request.passageKey} ${candidateKey}`;
-    options.onPart?.({ candidateKey, file: new Blob([hash]), inspected: inspected(hash) });
+    options.onPart?.({ candidateKey, file: new Blob([hash]), inspected: inspectedTone(hash, -20) });
   }
   return 4;
 };

@@ -1,7 +1,6 @@
 import { z } from "zod";
-import { overviewSchema } from "@/core/audio/overview";
 import { abxPlanSchema, abxResultSchema, abxSideSchema } from "@/core/blind/abx";
-import { levelsSchema } from "@/core/loudness/measure";
+import { inspectedSchema } from "@/workers/tasks";
 
 const id = z.string().min(1);
 const isoTime = z.iso.datetime();
@@ -44,20 +43,13 @@ export const candidateSchema = z.object({
 });
 export type Candidate = z.infer<typeof candidateSchema>;
 
-export const renderSchema = z.object({
+export const renderSchema = inspectedSchema.omit({ hash: true }).extend({
   id,
   comparisonId: id,
   passageId: id,
   candidateId: id,
   audioHash: z.string(),
   fileName: z.string(),
-  sampleRateHz: z.number().int(),
-  channelCount: z.number().int(),
-  frames: z.number().int(),
-  encoding: z.string(),
-  remarks: z.array(z.string()),
-  levels: levelsSchema,
-  overview: overviewSchema,
 });
 export type Render = z.infer<typeof renderSchema>;
 

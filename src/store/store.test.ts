@@ -1,10 +1,7 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
-import { overviewOf } from "@/core/audio/overview";
 import type { AbxSide } from "@/core/blind/abx";
-import { measureLevels } from "@/core/loudness/measure";
-import { sine } from "@/core/testing/signals";
 import { cached } from "./cached";
 import { createComparison, crossOver, deleteComparison, removeRender, setSide } from "./comparisons";
 import { database } from "./database";
@@ -14,25 +11,14 @@ import { writeNote } from "./notes";
 import { renderSchema, runSchema } from "./records";
 import { answerTrial, beginRun, hiddenSide, leaveRun, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
+import { inspectedTone } from "./testing";
 
-function placement(name: string, peakDbfs: number, dry = false): Placement {
-  const clip = sine({ hertz: 1000, peakDbfs, seconds: 1, channels: 1 });
-  return {
-    file: new File([name], name),
-    inspected: {
-      hash: `hash of ${peakDbfs}`,
-      sampleRateHz: 48_000,
-      channelCount: 1,
-      frames: 48_000,
-      encoding: "24-bit",
-      remarks: [],
-      levels: measureLevels(clip),
-      overview: overviewOf(clip, 10),
-    },
-    candidateTitle: stemOf(name),
-    dry,
-  };
-}
+const placement = (name: string, peakDbfs: number, dry = false): Placement => ({
+  file: new File([name], name),
+  inspected: inspectedTone(`hash of ${peakDbfs}`, peakDbfs),
+  candidateTitle: stemOf(name),
+  dry,
+});
 
 async function filled() {
   const comparison = await createComparison("Test");

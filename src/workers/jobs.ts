@@ -121,6 +121,7 @@ export function cancelJob(id: number): void {
   orders.get(id)?.cancel();
 }
 
+/** Cancels everything the strip shows; quiet work behind the screen in sight goes on. */
 export function cancelAllJobs(): void {
-  for (const order of [...orders.values()]) order.cancel();
+  for (const order of [...orders.values()]) if (!order.quiet) order.cancel();
 }

@@ -79,7 +79,7 @@ function Side({ side }: { side: "here" | "yonder" }) {
           </select>
           <ChevronDown size={13} className="shrink-0 text-soft" aria-hidden="true" />
         </div>
-        <div className={`figure flex gap-3 truncate text-[12px] text-soft ${mirrored ? "flex-row-reverse" : ""}`}>
+        <div className={`figure flex gap-3 truncate text-[12px] text-soft ${mirrored ? "justify-end" : ""}`}>
           <span>{decibels(integratedLufs, "LUFS")}</span>
           <span>{decibels(truePeakDbtp, "dBTP")}</span>
           {matched && gainDb !== undefined && (

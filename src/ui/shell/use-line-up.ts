@@ -9,7 +9,7 @@ import type { Pair } from "./workbench";
 
 const sentenceOf = (error: unknown): string | null =>
   error instanceof JobCancelled
-    ? "The measurement was cancelled."
+    ? "The measurement was cancelled. Reload the page to take it up again."
     : error instanceof Error
       ? error.message
       : String(error);
