@@ -98,6 +98,7 @@ test("other material is told as not in step, and a blind run on it is held up", 
   await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("hiss.wav", noise(5, 0.2, 3))], "dry.wav");
   await expect(page.getByText("Not in step: the two do not sound like the same material")).toBeVisible();
   await expect(figure(page, "time-apart")).toHaveText("not found");
+  await expect(figure(page, "nulls-to")).toHaveText("–");
   await page.getByRole("link", { name: "Blind" }).click();
   await expect(page.getByText("could not be put in step")).toBeVisible();
   await expect(page.getByRole("button", { name: "Seal the order and begin" })).toHaveCount(0);

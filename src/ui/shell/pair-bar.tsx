@@ -101,8 +101,10 @@ function timeApart({ pair, alignments }: Workbench): string {
   return withUnit(number(yonder.delaySamples - here.delaySamples, 0), "smp");
 }
 
-function nullText({ figures }: Workbench): string {
-  if (!figures) return "…";
+function nullText({ pair, alignments, figures }: Workbench): string {
+  if (!pair || !figures) return "…";
+  // A null between renders that are not in step says nothing.
+  if ([pair.here, pair.yonder].some((render) => alignments.get(render.id)?.found === false)) return NO_FIGURE;
   if (figures.here.rmsDbfs === null) return NO_FIGURE;
   if (figures.identical === "bit" || figures.nullDb === null) return "silence";
   return decibels(figures.nullDb);
