@@ -9,9 +9,12 @@ export type LoudnessFigures = {
   maxShortTermLufs: number | null;
 };
 
-const STEPS_PER_SECOND = 10;
-const MOMENTARY_STEPS = 4;
-const SHORT_TERM_STEPS = 30;
+/** The finest move of a window, 10 ms: a maximum must not hang on where a sound begins (EBU Tech 3341, cases 10 and 13). */
+const STEPS_PER_SECOND = 100;
+const MOMENTARY_STEPS = 40;
+const SHORT_TERM_STEPS = 300;
+/** Gated figures take a window every 100 ms: 75 % overlap of 400 ms, as BS.1770-5 lays down. */
+const GATING_STEPS = 10;
 const ABSOLUTE_GATE_LUFS = -70;
 const INTEGRATED_RELATIVE_GATE_LU = -10;
 const RANGE_RELATIVE_GATE_LU = -20;
@@ -25,7 +28,8 @@ const powerFromLufs = (lufs: number): number => 10 ** ((lufs + 0.691) / 10);
 /**
  * Loudness after ITU-R BS.1770-5 (momentary 400 ms, short-term 3 s, integrated with gates at −70 LUFS and −10 LU) and
  * loudness range after EBU Tech 3342 (short-term, gates at −70 LUFS and −20 LU, 10th to 95th percentile).
- * Windows move by 100 ms (75 % overlap of 400 ms); a last incomplete window does not count.
+ * Gated figures take a window every 100 ms (75 % overlap of 400 ms), the maxima one every 10 ms; incomplete windows do
+ * not count.
  * `channelWeights` are the standard's G: 1 for left, right and centre, 1.41 for surrounds; all 1 when left out.
  */
 export function measureLoudness(clip: Clip, channelWeights?: readonly number[]): LoudnessFigures {
@@ -33,15 +37,16 @@ export function measureLoudness(clip: Clip, channelWeights?: readonly number[]):
   const stepFrames = clip.sampleRateHz / STEPS_PER_SECOND;
   const momentary = windowPowers(steps, MOMENTARY_STEPS, stepFrames);
   const shortTerm = windowPowers(steps, SHORT_TERM_STEPS, stepFrames);
+  const gridded = (powers: Float64Array) => powers.filter((_, i) => i % GATING_STEPS === 0);
   return {
-    integratedLufs: integratedLoudness(momentary),
-    rangeLu: loudnessRange(shortTerm),
+    integratedLufs: integratedLoudness(gridded(momentary)),
+    rangeLu: loudnessRange(gridded(shortTerm)),
     maxMomentaryLufs: loudest(momentary),
     maxShortTermLufs: loudest(shortTerm),
   };
 }
 
-/** K-weighted energy in each 100 ms step, channels summed with their weights. */
+/** K-weighted energy in each 10 ms step, channels summed with their weights. */
 function weightedStepEnergies(clip: Clip, channelWeights?: readonly number[]): Float64Array {
   const rate = clip.sampleRateHz;
   const stepCount = Math.floor((frameCount(clip) * STEPS_PER_SECOND) / rate);
@@ -55,7 +60,7 @@ function weightedStepEnergies(clip: Clip, channelWeights?: readonly number[]): F
     let h2 = 0;
     let i = 0;
     for (let step = 0; step < stepCount; step++) {
-      // Rates that ten does not divide get steps that differ by one frame, so the grid never drifts.
+      // Rates that a hundred does not divide get steps that differ by one frame, so the grid never drifts.
       const end = Math.round(((step + 1) * rate) / STEPS_PER_SECOND);
       let sum = 0;
       for (; i < end; i++) {
