@@ -133,6 +133,37 @@ test("nothing on the page tells which side X is, and an open run is exported sea
   expect(JSON.parse(text).runs[0].opened).toBeNull();
 });
 
+test("a run keeps the loop and the dry render it was planned with, whatever is changed outside", async ({ page }) => {
+  await openDemo(page);
+  await dragLoop(page, 0.3, 0.5);
+  await plan(page, 6);
+  const where = await page.getByText(/Crossing theme, 0:/).textContent();
+  await answer(page, "a");
+  await trialNumber(page, 2);
+  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await stop(page, "Gather").click();
+  await page.locator('[data-render="crossing-theme_hard-ceiling.wav"]').focus();
+  await page.getByRole("button", { name: "Make it the dry one" }).click();
+  await expect(page.locator('[data-render="crossing-theme_dry.wav"]')).toContainText("5 samples early, corrected");
+  await stop(page, "Blind").click();
+  await page.getByRole("link", { name: "Go on" }).click();
+  await trialNumber(page, 2);
+  expect(await page.getByText(/Crossing theme, 0:/).textContent()).toBe(where);
+  await answer(page, "b");
+  await trialNumber(page, 3);
+
+  // What a run stands on can be taken away; then it says so and closes with what was answered.
+  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await stop(page, "Gather").click();
+  await page.locator('[data-render="crossing-theme_dry.wav"]').focus();
+  await page.getByRole("button", { name: "Remove" }).click();
+  await stop(page, "Blind").click();
+  await page.getByRole("link", { name: "Go on" }).click();
+  await expect(page.getByText("This run cannot go on.")).toBeVisible();
+  await page.getByRole("button", { name: "Close it with the 2 answers given" }).click();
+  await expect(page.getByTestId("verdict")).toContainText("decides nothing");
+});
+
 test("leaving early is recorded as leaving early and decides nothing", async ({ page }) => {
   await openDemo(page);
   await plan(page, 10);

@@ -80,6 +80,8 @@ export const runSchema = z.object({
   comparisonId: id,
   passageId: id,
   passageTitle: z.string(),
+  /** What both sides were put in step with; the region counts its frames, whatever is called dry later on. */
+  dryRenderId: id,
   here: runSideSchema,
   yonder: runSideSchema,
   region: regionSchema,

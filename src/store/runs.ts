@@ -14,7 +14,7 @@ export async function digestOf(text: string): Promise<string> {
 
 type Draft = Pick<
   Run,
-  "comparisonId" | "passageId" | "passageTitle" | "here" | "yonder" | "region" | "sampleRateHz"
+  "comparisonId" | "passageId" | "passageTitle" | "dryRenderId" | "here" | "yonder" | "region" | "sampleRateHz"
 > & {
   trials: number;
   match: RunMatch;

@@ -119,6 +119,7 @@ describe("a blind run", () => {
       comparisonId: comparison.id,
       passageId: passage.id,
       passageTitle: "Verse",
+      dryRenderId: dry.id,
       here: side(dry),
       yonder: side(a),
       region: { startFrame: 0, endFrame: 48_000 },

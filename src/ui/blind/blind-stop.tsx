@@ -111,6 +111,7 @@ function PlanCard() {
       comparisonId: comparison.id,
       passageId: pair.passage.id,
       passageTitle: pair.passage.title,
+      dryRenderId: pair.dry.id,
       here: sideOf(pair.here),
       yonder: sideOf(pair.yonder),
       region,

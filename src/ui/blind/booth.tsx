@@ -53,12 +53,7 @@ function AfterRun({ run }: { run: Run }) {
 
 /** Both sides of the run as voices, in step and with the gains fixed in the plan. */
 async function sidesOf(run: Run): Promise<{ A: Voice; B: Voice; frames: number }> {
-  const passage = await database.passages.get(run.passageId);
-  const [dry, here, yonder] = await database.renders.bulkGet([
-    passage?.dryRenderId ?? "",
-    run.here.renderId,
-    run.yonder.renderId,
-  ]);
+  const [dry, here, yonder] = await database.renders.bulkGet([run.dryRenderId, run.here.renderId, run.yonder.renderId]);
   if (!dry || !here || !yonder) throw new Error("A render of this run was taken out of its comparison.");
   const [a, b] = await Promise.all([samplesOf(here, dry), samplesOf(yonder, dry)]);
   return { A: { key: "A", channels: a.channels }, B: { key: "B", channels: b.channels }, frames: dry.frames };
