@@ -3,7 +3,7 @@ import { basename, resolve } from "node:path";
 import { parseArgs } from "node:util";
 import type { Clip } from "@/core/audio/clip";
 import { compareFiles, type MeasureReport, measureFile } from "@/core/difference/compare";
-import { readWav } from "@/core/formats/wav-read";
+import { readAudio } from "@/core/formats/read-audio";
 
 const USAGE =
   "Use: npm run --silent compare -- --reference dry.wav a.wav [b.wav …], or npm run --silent compare -- --measure a.wav [b.wav …]";
@@ -14,7 +14,7 @@ const STANDING = process.env.INIT_CWD ?? process.cwd();
 /** An expected failure, told in one line with the file's name. */
 class CommandError extends Error {}
 
-function readClip(path: string): { file: string; clip: Clip } {
+async function readClip(path: string): Promise<{ file: string; clip: Clip }> {
   const file = basename(path);
   let bytes: Uint8Array;
   try {
@@ -23,7 +23,7 @@ function readClip(path: string): { file: string; clip: Clip } {
     const code = error instanceof Error && "code" in error ? error.code : "";
     throw new CommandError(code === "ENOENT" ? `${path}: no such file.` : `${path} cannot be read (${code}).`);
   }
-  const decoded = readWav(bytes, file);
+  const decoded = await readAudio(bytes, file);
   if (!decoded.ok) throw new CommandError(`${decoded.reason} ${decoded.advice}`);
   return { file, clip: decoded.value.clip };
 }
@@ -40,7 +40,7 @@ function parseCommand(args: string[]) {
   }
 }
 
-function run(args: string[]): void {
+async function run(args: string[]): Promise<void> {
   const { values, positionals } = parseCommand(args);
   if (values.help) {
     console.log(USAGE);
@@ -51,17 +51,17 @@ function run(args: string[]): void {
   if (values.measure) {
     const report: MeasureReport = {
       schema: "yonder-pair/measure@1",
-      files: positionals.map((path) => measureFile(readClip(path))),
+      files: await Promise.all(positionals.map(async (path) => measureFile(await readClip(path)))),
     };
     console.log(JSON.stringify(report, null, 2));
     return;
   }
-  const reference = readClip(values.reference ?? "");
-  console.log(JSON.stringify(compareFiles(reference, positionals.map(readClip)), null, 2));
+  const reference = await readClip(values.reference ?? "");
+  console.log(JSON.stringify(compareFiles(reference, await Promise.all(positionals.map(readClip))), null, 2));
 }
 
 try {
-  run(process.argv.slice(2));
+  await run(process.argv.slice(2));
 } catch (error) {
   if (!(error instanceof CommandError)) throw error;
   console.error(error.message);

@@ -1,11 +1,12 @@
 import { expect, type Page } from "@playwright/test";
 import { type Clip, scaleClip } from "../src/core/audio/clip";
 import { amplitudeFromDb } from "../src/core/audio/decibels";
-import { type WavEncoding, writeWav } from "../src/core/formats/wav-write";
+import type { WrittenEncoding } from "../src/core/formats/pcm-write";
+import { writeWav } from "../src/core/formats/wav-write";
 import { recording, shifted } from "../src/core/testing/signals";
 
 /** A file as the browser is given it. */
-export const wavFile = (name: string, clip: Clip, encoding: WavEncoding = "24-bit") => ({
+export const wavFile = (name: string, clip: Clip, encoding: WrittenEncoding = "24-bit") => ({
   name,
   mimeType: "audio/wav",
   buffer: Buffer.from(writeWav(clip, encoding)),

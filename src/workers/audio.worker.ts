@@ -6,7 +6,8 @@ import { overviewOf } from "@/core/audio/overview";
 import { resample } from "@/core/audio/resample";
 import { FERRY_CANDIDATES, renderFerryPassage } from "@/core/demo/ferry";
 import { judgedRegion, measurePair } from "@/core/difference/pair";
-import { type DecodedAudio, readWav } from "@/core/formats/wav-read";
+import type { DecodedAudio } from "@/core/formats/decoded-audio";
+import { readAudio } from "@/core/formats/read-audio";
 import { writeWav } from "@/core/formats/wav-write";
 import { measureLevels } from "@/core/loudness/measure";
 import {
@@ -43,7 +44,7 @@ function remember(key: string, clip: Clip): Clip {
 async function clipOf(audio: AudioRef): Promise<Clip> {
   const known = decodedClips.get(audio.hash);
   if (known) return remember(audio.hash, known);
-  const decoded = readWav(new Uint8Array(await audio.bytes.arrayBuffer()), "A kept file");
+  const decoded = await readAudio(new Uint8Array(await audio.bytes.arrayBuffer()), "A kept file");
   if (!decoded.ok) throw new Error(decoded.reason);
   return remember(audio.hash, decoded.value.clip);
 }
@@ -85,7 +86,7 @@ type Ask<Task extends Request["task"]> = Extract<Request, { task: Task }>;
 async function inspect(ask: Ask<"inspect">, onProgress: OnProgress): Promise<Answers["inspect"]> {
   onProgress({ share: 0.05, doing: `Reading ${ask.name}` });
   const bytes = new Uint8Array(await ask.file.arrayBuffer());
-  const decoded = readWav(bytes, ask.name);
+  const decoded = await readAudio(bytes, ask.name);
   if (!decoded.ok) return decoded;
   onProgress({ share: 0.3, doing: `Measuring ${ask.name}` });
   const hash = await sha256Hex(bytes);
@@ -126,7 +127,7 @@ async function ferry(ask: Ask<"ferry">, onProgress: OnProgress, onPart: OnPart):
   for (const { candidateKey, clip } of renderFerryPassage(ask.passageKey)) {
     const bytes = writeWav(clip, "24-bit");
     // Measured from the bytes that are kept, not from what they were rounded from.
-    const decoded = readWav(bytes, "A demo render");
+    const decoded = await readAudio(bytes, "A demo render");
     if (!decoded.ok) throw new Error(decoded.reason);
     const hash = await sha256Hex(bytes);
     remember(hash, decoded.value.clip);

@@ -2,8 +2,9 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Clip } from "../audio/clip";
 import { recording } from "../testing/signals";
+import type { WrittenEncoding } from "./pcm-write";
 import { readWav } from "./wav-read";
-import { type WavEncoding, writeWav } from "./wav-write";
+import { writeWav } from "./wav-write";
 
 const clipOf = (...channels: number[][]): Clip => ({
   sampleRateHz: 48_000,
@@ -53,7 +54,7 @@ describe("WAV integers are exact", () => {
     expect(guitar.channels[0].every((v) => Number.isInteger(v * 2 ** 23))).toBe(true);
   });
 
-  it.each(["16-bit", "24-bit", "32-bit", "32-bit float"] as WavEncoding[])(
+  it.each(["16-bit", "24-bit", "32-bit", "32-bit float"] as WrittenEncoding[])(
     "keeps stereo sides apart in %s",
     (encoding) => {
       const { clip, encoding: read } = decoded(writeWav(clipOf([0.5, -0.25], [0.125, 0]), encoding));
@@ -84,18 +85,11 @@ describe("bad files are refused in a sentence with their name", () => {
     return bytes;
   };
 
-  it("names what the file really is", () => {
-    expect(refusal(new Uint8Array())).toBe("take 3.wav is empty.");
-    expect(refusal(ascii("fLaC and more of it"))).toContain("take 3.wav is FLAC");
-    expect(refusal(ascii("ID3 something else here"))).toContain("MP3");
-    expect(refusal(ascii("hello, this is no audio"))).toBe("take 3.wav is not a WAV file.");
-  });
-
   it("says what is wrong inside", () => {
     expect(refusal(patched(22, 6))).toContain("6 channels");
     expect(refusal(patched(20, 17))).toContain("code 17");
     expect(refusal(patched(24, 100, 0, 0, 0))).toContain("100 Hz");
-    expect(refusal(patched(40, 0, 0, 0, 0))).toContain("holds no audio");
+    expect(refusal(good.subarray(0, 44))).toContain("holds no audio");
     expect(refusal(good.subarray(0, 12))).toContain("damaged");
     expect(refusal(writeWav(clipOf([Number.NaN, 0]), "32-bit float"))).toContain("not numbers");
   });
