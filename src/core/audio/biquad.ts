@@ -28,3 +28,8 @@ export function biquadMagnitudeDb(filter: Biquad, frequencyHz: number, sampleRat
   };
   return 10 * Math.log10(power(filter.b0, filter.b1, filter.b2) / power(1, filter.a1, filter.a2));
 }
+
+/** One filter after the other. */
+export function filterCascade(input: Float32Array, filters: readonly Biquad[]): Float32Array {
+  return filters.reduce((signal, filter) => filterBiquad(signal, filter), input);
+}

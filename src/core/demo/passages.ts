@@ -2,12 +2,12 @@ import type { Clip } from "../audio/clip";
 import { samplePeak, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { seededRandom } from "../audio/random";
-import { bass, DEMO_RATE_HZ, handDrum, marimba, newStage, pad, type Stage, shaker } from "./voices";
+import { bass, bell, DEMO_RATE_HZ, handDrum, marimba, newStage, pad, type Stage, shaker } from "./voices";
 
 /** Peak each dry passage is set to: head room for the processors to use. */
 const DRY_PEAK_DBFS = -4;
 
-function finished(stage: Stage): Clip {
+export function finished(stage: Stage): Clip {
   const clip = { sampleRateHz: DEMO_RATE_HZ, channels: [stage.left, stage.right] };
   const scaled = scaleClip(clip, amplitudeFromDb(DRY_PEAK_DBFS) / samplePeak(clip));
   fadeOut(scaled, 0.05);
@@ -19,6 +19,25 @@ function fadeOut(clip: Clip, seconds: number): void {
   for (const channel of clip.channels) {
     for (let i = 0; i < frames; i++) channel[channel.length - 1 - i] *= i / frames;
   }
+}
+
+/** When, which note, how hard, where: two calls of a falling figure, the second answered an octave lower. */
+const CHIME_STROKES: readonly (readonly [seconds: number, note: number, level: number, pan: number])[] = [
+  [0.05, 79, 0.9, -0.2],
+  [0.65, 76, 0.75, 0.2],
+  [1.25, 72, 0.85, 0],
+  [3.6, 79, 0.8, -0.2],
+  [4.2, 76, 0.7, 0.2],
+  [4.8, 72, 0.75, 0],
+  [5.4, 67, 0.9, -0.1],
+  [5.42, 60, 0.5, 0.1],
+];
+
+/** Boarding chime: struck bells, long and tonal, seconds between the strokes; 48 kHz stereo. */
+export function boardingChime(): Clip {
+  const stage = newStage(9.6);
+  for (const [at, note, level, pan] of CHIME_STROKES) bell(stage, at, note, level, pan);
+  return finished(stage);
 }
 
 const CROSSING_BEAT_SECONDS = 60 / 108;

@@ -35,6 +35,20 @@ const SKIN: Mode[] = [
   { ratio: 2.296, level: 0.25, decaySeconds: 0.07 },
 ];
 
+/** Partials of a tuned bell: hum, prime, minor tierce, quint, nominal and above (Fletcher and Rossing; memory). */
+const BELL: Mode[] = [
+  { ratio: 0.5, level: 0.35, decaySeconds: 2.6 },
+  { ratio: 1, level: 0.7, decaySeconds: 1.7 },
+  { ratio: 1.2, level: 0.6, decaySeconds: 1.4 },
+  { ratio: 1.5, level: 0.3, decaySeconds: 0.9 },
+  { ratio: 2, level: 1, decaySeconds: 0.8 },
+  { ratio: 2.67, level: 0.4, decaySeconds: 0.45 },
+  { ratio: 3.01, level: 0.35, decaySeconds: 0.35 },
+  { ratio: 4.17, level: 0.28, decaySeconds: 0.25 },
+  { ratio: 5.43, level: 0.16, decaySeconds: 0.16 },
+  { ratio: 6.8, level: 0.1, decaySeconds: 0.1 },
+];
+
 /** Adds decaying sines by a two-pole recursion each; the strike rises over 1 ms so that it does not click. */
 function addModes(stage: Stage, modes: Mode[], at: number, hertz: number, level: number, pan: number, ring = 1): void {
   const start = Math.round(at * DEMO_RATE_HZ);
@@ -95,6 +109,11 @@ export function marimba(stage: Stage, at: number, note: number, level: number, p
   addNoise(stage, at, level * 0.35, 0.004, 0.5, pan, note * 131 + Math.round(at * 1000));
 }
 
+export function bell(stage: Stage, at: number, note: number, level: number, pan: number): void {
+  addModes(stage, BELL, at, hertzOfMidi(note), level, pan);
+  addNoise(stage, at, level * 0.25, 0.003, 0.9, pan, note * 17 + Math.round(at * 1000));
+}
+
 /** An open tone of a hand drum: skin modes and the slap of the hand. */
 export function handDrum(stage: Stage, at: number, hertz: number, level: number, pan: number, slap: number): void {
   addModes(stage, SKIN, at, hertz, level * (1 - 0.6 * slap), pan, 1 - 0.5 * slap);
@@ -127,6 +146,7 @@ export function bass(stage: Stage, at: number, note: number, level: number, seco
 export function pad(stage: Stage, at: number, seconds: number, notes: readonly number[], level: number): void {
   const start = Math.round(at * DEMO_RATE_HZ);
   const frames = Math.min(stage.left.length - start, Math.round(seconds * DEMO_RATE_HZ));
+  const swell = Float64Array.from({ length: frames }, (_, i) => level * Math.sin((Math.PI * i) / frames) ** 0.7);
   notes.forEach((note, n) => {
     [-0.0021, 0, 0.0017].forEach((detune, d) => {
       const w = (2 * Math.PI * hertzOfMidi(note) * (1 + detune)) / DEMO_RATE_HZ;
@@ -140,8 +160,7 @@ export function pad(stage: Stage, at: number, seconds: number, notes: readonly n
         const next = re * cos - im * sin;
         im = re * sin + im * cos;
         re = next;
-        const swell = Math.sin((Math.PI * i) / frames) ** 0.7;
-        const value = level * swell * (im + 0.5 * im * re + 0.2 * im * im * im);
+        const value = swell[i] * (im + 0.5 * im * re + 0.2 * im * im * im);
         stage.left[start + i] += value * gainLeft;
         stage.right[start + i] += value * gainRight;
       }

@@ -1,21 +1,19 @@
 import { z } from "zod";
 import { amplitudeFromDb } from "../audio/decibels";
-import { defineProcessor, parameter } from "./processor";
+import { defineProcessor, eachChannel, parameter } from "./processor";
 
 export const hardCeiling = defineProcessor({
   key: "hard-ceiling",
-  name: "Hard ceiling",
+  name: "Plain clip",
+  about: "Cuts every sample at the ceiling, with all the harmonics and aliases that makes.",
   family: "limiter",
   parameters: z.object({
-    inputDb: parameter("Input", "dB", -24, 24, 0),
-    ceilingDbfs: parameter("Ceiling", "dBFS", -24, 0, -1),
+    inputDb: parameter("Input gain", "dB", -24, 36, 0),
+    ceilingDb: parameter("Ceiling", "dBFS", -24, 0, -1),
   }),
-  process(clip, settings) {
-    const gain = amplitudeFromDb(settings.inputDb);
-    const ceiling = amplitudeFromDb(settings.ceilingDbfs);
-    return {
-      ...clip,
-      channels: clip.channels.map((c) => c.map((v) => Math.max(-ceiling, Math.min(ceiling, v * gain)))),
-    };
+  process(clip, { inputDb, ceilingDb }) {
+    const gain = amplitudeFromDb(inputDb);
+    const ceiling = amplitudeFromDb(ceilingDb);
+    return eachChannel(clip, (channel) => channel.map((v) => Math.max(-ceiling, Math.min(ceiling, v * gain))));
   },
 });

@@ -1,18 +1,31 @@
 import { z } from "zod";
 import type { Clip } from "../audio/clip";
 
+export const FAMILIES = ["equalizer", "compressor", "limiter", "saturator", "other"] as const;
+export type Family = (typeof FAMILIES)[number];
+
+/** What a processor may listen to beside its input: an external key, of the input's rate. */
+export type ProcessContext = { key?: Clip };
+
 /**
- * One simulated processor. `parameters` is a Zod object whose fields carry unit, range and default; forms and the settings
- * of a candidate are made from it. `process` never changes its input and returns as many frames as it was given.
+ * One simulated processor. `parameters` is a Zod object whose fields carry label, unit, range and default; forms and the
+ * settings of a candidate are made from it. `process` never changes its input and answers in time with it: what a host
+ * without delay compensation would add is told by `latencySamples`. As many frames come back as were given, unless the
+ * processor changes the rate.
  */
 export type Processor<Schema extends z.ZodObject = z.ZodObject> = {
   /** Stable key, kept in saved comparisons. */
   key: string;
   /** Plain description, shown to people. */
   name: string;
-  family: "equalizer" | "saturator" | "limiter";
+  /** What it does, in one sentence. */
+  about: string;
+  family: Family;
   parameters: Schema;
-  process(clip: Clip, settings: z.infer<Schema>): Clip;
+  /** Can be keyed by another render. */
+  takesKey?: boolean;
+  latencySamples?(settings: z.infer<Schema>, sampleRateHz: number): number;
+  process(clip: Clip, settings: z.infer<Schema>, context: ProcessContext): Clip;
 };
 
 /** A number with a range, a default and a unit for its label. */
@@ -20,7 +33,59 @@ export function parameter(label: string, unit: string, lowest: number, highest: 
   return z.number().min(lowest).max(highest).default(initial).meta({ label, unit });
 }
 
+/** A whole number of steps, otherwise as `parameter`. */
+export function count(label: string, lowest: number, highest: number, initial: number) {
+  return z.number().int().min(lowest).max(highest).default(initial).meta({ label, unit: "" });
+}
+
+/** One of several named ways. */
+export function choice<const Options extends readonly [string, ...string[]]>(
+  label: string,
+  options: Options,
+  initial: Options[number],
+) {
+  return z
+    .enum(options)
+    .default(() => initial)
+    .meta({ label, unit: "" });
+}
+
+/** One of several fixed numbers. */
+export function step<const Options extends readonly [number, number, ...number[]]>(
+  label: string,
+  unit: string,
+  options: Options,
+  initial: Options[number],
+) {
+  return z
+    .literal(options)
+    .default(() => initial)
+    .meta({ label, unit });
+}
+
+/** On or off. */
+export function toggle(label: string, initial: boolean) {
+  return z.boolean().default(initial).meta({ label, unit: "" });
+}
+
 /** Keeps the settings' type tied to the schema's. */
 export function defineProcessor<Schema extends z.ZodObject>(processor: Processor<Schema>): Processor<Schema> {
   return processor;
+}
+
+/** The same function on every channel. */
+export function eachChannel(clip: Clip, work: (channel: Float32Array, index: number) => Float32Array): Clip {
+  return { sampleRateHz: clip.sampleRateHz, channels: clip.channels.map(work) };
+}
+
+/** `wet` mixed into `dry`, 0 to 100 %. */
+export function mixed(dry: Clip, wet: Clip, mixPercent: number): Clip {
+  if (mixPercent >= 100) return wet;
+  const share = mixPercent / 100;
+  return eachChannel(dry, (channel, c) => {
+    const other = wet.channels[c];
+    const output = new Float32Array(channel.length);
+    for (let i = 0; i < output.length; i++) output[i] = channel[i] + share * (other[i] - channel[i]);
+    return output;
+  });
 }

@@ -1,0 +1,13 @@
+import { matched } from "../audio/analogue";
+import { filterCascade } from "../audio/biquad";
+import { defineEqualizer } from "./equalizer-bands";
+
+export const matchedEqualizer = defineEqualizer({
+  key: "matched-equalizer",
+  name: "Equalizer, matched to the analogue curve",
+  about: "The same bells, shelves and cuts with the analogue curve kept up to half the rate.",
+  realise: (sections, rate) => {
+    const filters = sections.map((s) => matched(s, rate));
+    return (channel) => filterCascade(channel, filters);
+  },
+});
