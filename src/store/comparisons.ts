@@ -1,5 +1,5 @@
 import { database } from "./database";
-import type { Candidate, Comparison, Passage, Region, Render } from "./records";
+import type { Candidate, Comparison, Passage, Region } from "./records";
 
 export const newId = (): string => crypto.randomUUID();
 export const now = (): string => new Date().toISOString();
@@ -79,28 +79,16 @@ export async function renamePassage(id: string, title: string): Promise<void> {
   await database.passages.update(id, { title });
 }
 
-export async function renameCandidate(id: string, change: Pick<Candidate, "title" | "settings">): Promise<void> {
+export async function changeCandidate(
+  id: string,
+  change: Partial<Omit<Candidate, "id" | "comparisonId">>,
+): Promise<void> {
   await database.candidates.update(id, change);
 }
 
-/** Takes a render out of its passage. The dry render stays as long as the passage has others. */
-export async function removeRender(render: Render): Promise<void> {
-  const { passages, renders, audio, candidates } = database;
-  await database.transaction("rw", [passages, renders, audio, candidates], async () => {
-    const passage = await passages.get(render.passageId);
-    if (!passage) return;
-    await renders.delete(render.id);
-    const left = await renders.where({ passageId: passage.id }).toArray();
-    if (left.length === 0) await passages.delete(passage.id);
-    else {
-      const instead = (id: string) => (id === render.id ? passage.dryRenderId : id);
-      await passages.update(passage.id, {
-        hereRenderId: instead(passage.hereRenderId),
-        yonderRenderId: instead(passage.yonderRenderId),
-      });
-    }
-    if ((await renders.where({ candidateId: render.candidateId }).count()) === 0)
-      await candidates.delete(render.candidateId);
-    if ((await renders.where({ audioHash: render.audioHash }).count()) === 0) await audio.delete(render.audioHash);
+/** Gives passages or candidates the order of `ids`, from the first place on. */
+export async function reorder(table: "passages" | "candidates", ids: readonly string[]): Promise<void> {
+  await database.transaction("rw", database[table], async () => {
+    await Promise.all(ids.map((id, position) => database.table(table).update(id, { position })));
   });
 }

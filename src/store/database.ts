@@ -1,6 +1,17 @@
 import Dexie, { type EntityTable } from "dexie";
 import type { Analysis, Audio, Candidate, Comparison, Note, Passage, Render, Run, Seal, Setting } from "./records";
 
+/** What a candidate is before anyone has said anything of it. */
+export const UNTOLD_CANDIDATE = {
+  kind: "other",
+  version: "",
+  summary: "",
+  notes: "",
+  settings: [],
+  chain: null,
+  hidden: false,
+} satisfies Partial<Candidate>;
+
 /** Everything a person made or imported, in this browser. Raise the version with an upgrade when a table changes. */
 class YonderDatabase extends Dexie {
   comparisons!: EntityTable<Comparison, "id">;
@@ -28,10 +39,19 @@ class YonderDatabase extends Dexie {
       settings: "key",
       analyses: "key",
     });
+    this.version(2).upgrade((change) =>
+      change
+        .table("candidates")
+        .toCollection()
+        .modify((candidate: Candidate & { settings: unknown }) => {
+          const summary = typeof candidate.settings === "string" ? candidate.settings : "";
+          Object.assign(candidate, { ...UNTOLD_CANDIDATE, summary });
+        }),
+    );
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 1;
+export const SCHEMA_VERSION = 2;

@@ -1,8 +1,9 @@
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { FERRY_CANDIDATES } from "@/core/demo/ferry";
+import { FERRY_CANDIDATES, FERRY_PASSAGES } from "@/core/demo/ferry";
 import type { JobOptions } from "@/workers/jobs";
 import type { Request } from "@/workers/tasks";
+import { candidateSchema } from "./records";
 import { inspectedTone } from "./testing";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
@@ -10,15 +11,13 @@ import { inspectedTone } from "./testing";
 const runJob = vi.fn();
 vi.mock("@/workers/jobs", () => ({ runJob: (request: Request, options: JobOptions) => runJob(request, options) }));
 
-/** Stands in for the ferry: sends the renders at once, dry first. */
-const sendFerry = async (request: Request, options: JobOptions) => {
+/** Stands in for the ferry: makes the render asked for at once. */
+const sendFerry = async (request: Request) => {
   if (request.task !== "ferry") throw new Error("asked for something else");
-  for (const candidateKey of [null, ...FERRY_CANDIDATES.map((c) => c.key)]) {
-    const hash = `${request.passageKey} ${candidateKey}`;
-    options.onPart?.({ candidateKey, file: new Blob([hash]), inspected: inspectedTone(hash, -20) });
-  }
-  return 4;
+  const hash = `${request.passageKey} ${request.candidateKey}`;
+  return { file: new Blob([hash]), inspected: inspectedTone(hash, -20) };
 };
+const RENDERS = FERRY_PASSAGES.length * (FERRY_CANDIDATES.length + 1);
 
 async function freshStore() {
   vi.resetModules();
@@ -27,7 +26,7 @@ async function freshStore() {
 }
 
 const made = (database: Awaited<ReturnType<typeof freshStore>>["database"]) =>
-  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([1]));
+  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([2]));
 
 beforeEach(async () => {
   runJob.mockReset();
@@ -44,15 +43,20 @@ describe("the demo", () => {
     const id = await openDemo();
     await made(database);
     const passages = await database.passages.where({ comparisonId: id }).sortBy("position");
-    expect(passages.map((p) => p.title)).toEqual(["Crossing theme", "Hand drums"]);
+    expect(passages.map((p) => p.title)).toEqual(FERRY_PASSAGES.map((p) => p.title));
     expect((await database.comparisons.get(id))?.passageId).toBe(passages[0].id);
-    expect(await database.renders.count()).toBe(8);
+    expect(await database.renders.count()).toBe(RENDERS);
     const candidates = await database.candidates.where({ comparisonId: id }).sortBy("position");
     expect(candidates.map((c) => c.title)).toEqual(["Dry", ...FERRY_CANDIDATES.map((c) => c.title)]);
-    expect(candidates[1].settings).toBe(FERRY_CANDIDATES[0].settings);
+    expect(candidates[1]).toMatchObject({
+      kind: "equalizer",
+      summary: "high shelf 12 kHz +5, bell 300 Hz −2, output −2",
+    });
+    expect(candidates.at(-1)).toMatchObject({ kind: "outboard", chain: FERRY_CANDIDATES.at(-1)?.chain });
+    expect(candidateSchema.array().safeParse(candidates).success).toBe(true);
     const dry = await database.renders.get(passages[0].dryRenderId);
     const yonder = await database.renders.get(passages[0].yonderRenderId);
-    expect([dry?.fileName, yonder?.fileName]).toEqual(["crossing-theme_dry.wav", "crossing-theme_bell-and-shelf.wav"]);
+    expect([dry?.fileName, yonder?.fileName]).toEqual(["crossing-theme_dry.wav", "crossing-theme_air-bilinear.wav"]);
   });
 
   it("is found again rather than made twice", async () => {
@@ -63,7 +67,7 @@ describe("the demo", () => {
     await made(database);
     const again = await freshStore();
     expect(await again.openDemo()).toBe(id);
-    expect(runJob).toHaveBeenCalledTimes(2);
+    expect(runJob).toHaveBeenCalledTimes(RENDERS);
   });
 
   it("made only in part by a closed tab is made anew", async () => {
@@ -74,6 +78,17 @@ describe("the demo", () => {
     expect(await openDemo()).not.toBe(half.id);
     await made(database);
     expect(await database.comparisons.count()).toBe(1);
+  });
+
+  it("asks for the pair in sight first and for all else in the background", async () => {
+    const { openDemo } = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    await openDemo();
+    const ranks = runJob.mock.calls.map(([request, { rank }]) => [request.passageKey, request.candidateKey, rank]);
+    expect(ranks.filter(([, , rank]) => rank === "normal")).toEqual([
+      ["crossing-theme", null, "normal"],
+      ["crossing-theme", "air-bilinear", "normal"],
+    ]);
   });
 
   it("leaves nothing behind when its making is cancelled, and can be asked for again", async () => {

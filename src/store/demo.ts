@@ -1,16 +1,18 @@
+import { settingsOfChain, summaryOfChain } from "@/core/candidates/chain-settings";
 import { FERRY_CANDIDATES, FERRY_PASSAGES, FERRY_TITLE } from "@/core/demo/ferry";
-import { runJob } from "@/workers/jobs";
-import type { FerryPart } from "@/workers/tasks";
+import { chainFamily } from "@/core/processors/chain";
+import { DRY_TITLE } from "@/core/sorting/names";
+import { type Rank, runJob } from "@/workers/jobs";
+import type { MadeRender } from "@/workers/tasks";
 import { createComparison, deleteComparison, showPassage } from "./comparisons";
 import { database } from "./database";
 import { addRenders, type Placement } from "./import-files";
-import type { Passage } from "./records";
+import type { Candidate } from "./records";
 
 /** Raise when the demo would come out differently: it is then made afresh at its next opening. */
-const DEMO_VERSION = 1;
+const DEMO_VERSION = 2;
 /** While it is being made; one left behind by a closed tab is made anew. */
 const IN_THE_MAKING = 0;
-const DRY_TITLE = "Dry";
 
 let opening: Promise<string> | null = null;
 
@@ -38,14 +40,13 @@ async function findOrMakeDemo(): Promise<string> {
   for (const old of all.filter((c) => c.demoVersion !== null)) await deleteComparison(old.id);
   const { id } = await createComparison(FERRY_TITLE, IN_THE_MAKING);
   return new Promise((resolve, reject) => {
-    const passages = FERRY_PASSAGES.map(({ key, title }, position) =>
-      makePassage(id, key, { title, position }, async (passageId) => {
-        if (position > 0) return;
-        await showPassage(id, passageId);
-        resolve(id);
-      }),
-    );
-    Promise.all(passages)
+    const [first, ...others] = FERRY_PASSAGES;
+    const whenPairIsThere = async (passageId: string) => {
+      await showPassage(id, passageId);
+      resolve(id);
+      return Promise.all(others.map((passage, i) => makePassage(id, passage, i + 1)));
+    };
+    makePassage(id, first, 0, whenPairIsThere)
       .then(() => database.comparisons.update(id, { demoVersion: DEMO_VERSION }))
       .catch(async (error: unknown) => {
         await deleteComparison(id);
@@ -55,35 +56,54 @@ async function findOrMakeDemo(): Promise<string> {
   });
 }
 
-/** Renders one passage in a worker and keeps each render as it comes. `onPair` is called once two are there. */
+/**
+ * Renders one passage in workers, a render a job, and keeps each as it comes. With `whenPairIsThere` its first two are made
+ * ahead of everything, and only then the rest, which waits behind whatever a person asks for.
+ */
 async function makePassage(
   comparisonId: string,
-  passageKey: string,
-  newPassage: { title: string; position: number },
-  onPair: (passageId: string) => Promise<void>,
+  { key: passageKey, title }: (typeof FERRY_PASSAGES)[number],
+  position: number,
+  whenPairIsThere?: (passageId: string) => Promise<unknown>,
 ): Promise<void> {
-  let kept: Promise<string | null> = Promise.resolve(null);
-  let count = 0;
-  const keep = (part: FerryPart) => {
-    kept = kept.then(async (passageId) => {
-      const passage: Passage | undefined = passageId ? await database.passages.get(passageId) : undefined;
-      const id = await addRenders(comparisonId, passage ?? newPassage, [placementOf(passageKey, part)]);
-      count++;
-      if (count === 2) await onPair(id);
-      return id;
-    });
+  const make = (candidateKey: string | null, rank: Rank) =>
+    runJob<"ferry">({ task: "ferry", passageKey, candidateKey }, { title: `Making the demo: ${title}`, rank });
+  let passageId: string | null = null;
+  const keep = async (candidateKey: string | null, made: Promise<MadeRender>) => {
+    const placement = placementOf(passageKey, candidateKey, await made);
+    const passage = passageId ? await database.passages.get(passageId) : { title, position };
+    if (!passage) throw new Error("The demo was deleted while it was being made.");
+    passageId = await addRenders(comparisonId, passage, [placement]);
   };
-  await runJob<"ferry">({ task: "ferry", passageKey }, { title: `Making the demo: ${newPassage.title}`, onPart: keep });
-  await kept;
+  const keys = [null, ...FERRY_CANDIDATES.map((c) => c.key)];
+  const inTurn = async (some: typeof keys, rank: Rank) => {
+    const making = some.map((key) => ({ key, made: make(key, rank) }));
+    // One that fails before its turn must not go unheard as an unhandled rejection.
+    for (const { made } of making) made.catch(() => {});
+    for (const { key, made } of making) await keep(key, made);
+  };
+  if (!whenPairIsThere) return inTurn(keys, "background");
+  await inTurn(keys.slice(0, 2), "normal");
+  const rest = inTurn(keys.slice(2), "background");
+  await Promise.all([rest, whenPairIsThere(passageId ?? "")]);
 }
 
-function placementOf(passageKey: string, { candidateKey, file, inspected }: FerryPart): Placement {
+function aboutOf(candidateKey: string | null): Partial<Candidate> | undefined {
+  const candidate = FERRY_CANDIDATES.find((c) => c.key === candidateKey);
+  if (!candidate) return { summary: "untouched" };
+  const { chain, version, notes } = candidate;
+  const outboard = chain.some((stage) => stage.processorKey === "outboard-loop");
+  const kind = outboard ? "outboard" : chainFamily(chain);
+  return { kind, version, notes, chain, summary: summaryOfChain(chain), settings: settingsOfChain(chain) };
+}
+
+function placementOf(passageKey: string, candidateKey: string | null, { file, inspected }: MadeRender): Placement {
   const candidate = FERRY_CANDIDATES.find((c) => c.key === candidateKey);
   return {
     file: new File([file], `${passageKey}_${candidateKey ?? "dry"}.wav`, { type: "audio/wav" }),
     inspected,
     candidateTitle: candidate?.title ?? DRY_TITLE,
-    settings: candidate?.settings,
+    about: aboutOf(candidateKey),
     dry: candidateKey === null,
   };
 }

@@ -1,40 +1,116 @@
+import { DRY_TITLE } from "@/core/sorting/names";
+import { SIGNATURE_VERSION, type Signature, signatureSchema } from "@/core/sorting/signature";
+import type { Sorting } from "@/core/sorting/sort-files";
 import { runJob } from "@/workers/jobs";
-import type { Inspected } from "@/workers/tasks";
+import type { Inspected, ReadFile } from "@/workers/tasks";
+import { cached } from "./cached";
 import { newId, now } from "./comparisons";
-import { database } from "./database";
-import type { Passage, Render } from "./records";
+import { database, UNTOLD_CANDIDATE } from "./database";
+import { audioOf } from "./line-up";
+import type { Candidate, Passage, Render } from "./records";
 
 /** One file as a person decided to add it. */
 export type Placement = {
   file: File;
   inspected: Inspected;
   candidateTitle: string;
-  /** What the candidate was set to, where that is known. */
-  settings?: string;
+  /** What is known of the candidate where it is made anew. */
+  about?: Partial<Pick<Candidate, "kind" | "version" | "summary" | "notes" | "settings" | "chain">>;
   dry: boolean;
 };
 
-export type InspectedFile =
-  | { file: File; ok: true; inspected: Inspected }
-  | { file: File; ok: false; reason: string; advice: string };
+/** A file that was read but not kept yet. */
+export type FileRead = { id: string; file: File } & (
+  | { ok: true; reading: ReadFile }
+  | { ok: false; reason: string; advice: string }
+);
 
-/** Reads and measures a file in a worker without keeping anything. */
-export async function inspectFile(file: File, signal?: AbortSignal): Promise<InspectedFile> {
-  const answer = await runJob<"inspect">(
-    { task: "inspect", name: file.name, file },
+/** Reads a file in a worker without keeping or measuring anything. */
+export async function readFile(file: File, signal?: AbortSignal): Promise<FileRead> {
+  const id = newId();
+  const answer = await runJob<"read">(
+    { task: "read", name: file.name, file },
     { title: `Reading ${file.name}`, signal },
   );
   return answer.ok
-    ? { file, ok: true, inspected: answer.value }
-    : { file, ok: false, reason: answer.reason, advice: answer.advice };
+    ? { id, file, ok: true, reading: answer.value }
+    : { id, file, ok: false, reason: answer.reason, advice: answer.advice };
 }
 
-/** A file's name without its ending: what a candidate is called until someone says better. */
-export const stemOf = (fileName: string): string => fileName.replace(/\.[a-z0-9]{1,4}$/i, "") || fileName;
+/** Measures a file that was read. */
+export async function inspect({ file, reading }: FileRead & { ok: true }, signal?: AbortSignal): Promise<Inspected> {
+  const { signature: _, ...rest } = reading;
+  const levels = await runJob<"measure">(
+    { task: "measure", audio: { hash: reading.hash, bytes: file } },
+    { title: `Measuring ${file.name}`, signal },
+  );
+  return { ...rest, levels };
+}
+
+async function drySignature(dry: Render): Promise<Signature> {
+  return cached(`signature@${SIGNATURE_VERSION}:${dry.audioHash}`, signatureSchema, async () =>
+    runJob<"signature">({ task: "signature", audio: await audioOf(dry) }, { title: `Listening to ${dry.fileName}` }),
+  );
+}
+
+/** Sorts files that were read into the passages of a comparison, and strangers into new ones, by their sound. */
+export async function sortIntoPassages(
+  files: readonly (FileRead & { ok: true })[],
+  comparisonId: string,
+  signal?: AbortSignal,
+): Promise<Sorting> {
+  const passages = await database.passages.where({ comparisonId }).sortBy("position");
+  const known = await Promise.all(
+    passages.map(async ({ id, title, dryRenderId }) => {
+      const dry = await database.renders.get(dryRenderId);
+      if (!dry) throw new Error(`The dry render of ${title} is no longer in this browser.`);
+      return { id, title, signature: await drySignature(dry) };
+    }),
+  );
+  return runJob<"sort">(
+    {
+      task: "sort",
+      files: files.map(({ id, file, reading }) => ({ id, name: file.name, signature: reading.signature })),
+      passages: known,
+    },
+    { title: `Sorting ${files.length} files by sound`, signal },
+  );
+}
+
+/** Where the same content already stands in a comparison, or in nothing. */
+export async function knownCopy(comparisonId: string, hash: string): Promise<Render | null> {
+  const renders = await database.renders.where({ audioHash: hash }).toArray();
+  return renders.find((r) => r.comparisonId === comparisonId) ?? null;
+}
+
+/** Makes a candidate of this title, at the end, unless there is one. Within a transaction. */
+async function candidateNamed(
+  comparisonId: string,
+  title: string,
+  known: Candidate[],
+  about: Placement["about"],
+): Promise<Candidate> {
+  const found = known.find((c) => c.title === title);
+  if (found) return found;
+  const position = 1 + Math.max(-1, ...known.map((c) => c.position));
+  const candidate: Candidate = { ...UNTOLD_CANDIDATE, ...about, id: newId(), comparisonId, title, position };
+  if (title === DRY_TITLE) candidate.position = Math.min(0, ...known.map((c) => c.position - 1));
+  known.push(candidate);
+  await database.candidates.add(candidate);
+  return candidate;
+}
+
+/** The title, numbered where it is taken. */
+export function freeIn(taken: ReadonlySet<string>, title: string): string {
+  for (let n = 1; ; n++) {
+    const free = n === 1 ? title : `${title} ${n}`;
+    if (!taken.has(free)) return free;
+  }
+}
 
 /**
  * Adds files to a passage, or to a new one when `passage` is a title. All or nothing. Audio is kept once by content; a
- * candidate of the same title is used again. The pair of a new passage is its dry render and the first other one.
+ * candidate of the same title is used again, or numbered where it has a render in this passage. The pair of a new passage is its dry render and the first other one.
  */
 export async function addRenders(
   comparisonId: string,
@@ -45,15 +121,14 @@ export async function addRenders(
   return database.transaction("rw", [comparisons, passages, candidates, renders, audio], async () => {
     const passageId = "id" in passage ? passage.id : newId();
     const known = await candidates.where({ comparisonId }).toArray();
+    const standing = await renders.where({ passageId }).toArray();
+    const taken = new Set(known.filter((c) => standing.some((r) => r.candidateId === c.id)).map((c) => c.title));
     const added: Render[] = [];
     let dryRenderId: string | null = null;
-    for (const { file, inspected, candidateTitle, settings = "", dry } of placements) {
-      let candidate = known.find((c) => c.title === candidateTitle);
-      if (!candidate) {
-        candidate = { id: newId(), comparisonId, title: candidateTitle, settings, position: known.length };
-        known.push(candidate);
-        await candidates.add(candidate);
-      }
+    for (const { file, inspected, candidateTitle, about, dry } of placements) {
+      const title = freeIn(taken, candidateTitle);
+      const candidate = await candidateNamed(comparisonId, title, known, about);
+      taken.add(title);
       if (!(await audio.get(inspected.hash))) await audio.add({ hash: inspected.hash, bytes: file });
       const { hash, ...rest } = inspected;
       const render: Render = {

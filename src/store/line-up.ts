@@ -93,7 +93,7 @@ export async function pairFigures(
     const [placedHere, placedYonder] = await Promise.all([placedOf(here, dry), placedOf(yonder, dry)]);
     return runJob<"pair">(
       { task: "pair", here: placedHere, yonder: placedYonder, region, gainsDb },
-      { title: "Comparing the pair", quiet: true, urgent: true },
+      { title: "Comparing the pair", quiet: true, rank: "urgent" },
     );
   });
 }
@@ -102,6 +102,6 @@ export async function pairFigures(
 export async function placedSamples(render: Render, dry: Render) {
   return runJob<"place">(
     { task: "place", render: await placedOf(render, dry) },
-    { title: `Loading ${render.fileName}`, quiet: true, urgent: true },
+    { title: `Loading ${render.fileName}`, quiet: true, rank: "urgent" },
   );
 }

@@ -1,5 +1,7 @@
 import { z } from "zod";
 import { abxPlanSchema, abxResultSchema, abxSideSchema } from "@/core/blind/abx";
+import { CANDIDATE_KINDS, settingLineSchema } from "@/core/candidates/candidate";
+import { chainSchema } from "@/core/processors/chain";
 import { inspectedSchema } from "@/workers/tasks";
 
 const id = z.string().min(1);
@@ -38,7 +40,16 @@ export const candidateSchema = z.object({
   id,
   comparisonId: id,
   title: z.string().min(1),
-  settings: z.string(),
+  kind: z.enum(CANDIDATE_KINDS),
+  version: z.string(),
+  /** One line under the title; where it is empty the settings are summed up there. */
+  summary: z.string(),
+  notes: z.string(),
+  /** What its panel says; nothing here is measured. */
+  settings: z.array(settingLineSchema),
+  /** The built-in processors it was made with, so that it can be run again; null for what came from outside. */
+  chain: chainSchema.nullable(),
+  hidden: z.boolean(),
   position: z.number().int(),
 });
 export type Candidate = z.infer<typeof candidateSchema>;

@@ -3,12 +3,14 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
 import type { AbxSide } from "@/core/blind/abx";
 import { cached } from "./cached";
-import { createComparison, crossOver, deleteComparison, removeRender, setSide } from "./comparisons";
+import { changeCandidate, createComparison, crossOver, deleteComparison, reorder, setSide } from "./comparisons";
 import { database } from "./database";
-import { addRenders, type Placement, stemOf } from "./import-files";
+import { exportNames } from "./export-renders";
+import { addRenders, type Placement } from "./import-files";
 import { matchPassage } from "./line-up";
 import { writeNote } from "./notes";
-import { renderSchema, runSchema } from "./records";
+import { candidateSchema, renderSchema, runSchema } from "./records";
+import { putBack, removeRenders } from "./removing";
 import { answerTrial, beginRun, hiddenSide, leaveRun, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
 import { inspectedTone } from "./testing";
@@ -16,7 +18,7 @@ import { inspectedTone } from "./testing";
 const placement = (name: string, peakDbfs: number, dry = false): Placement => ({
   file: new File([name], name),
   inspected: inspectedTone(`hash of ${peakDbfs}`, peakDbfs),
-  candidateTitle: stemOf(name),
+  candidateTitle: name.replace(".wav", ""),
   dry,
 });
 
@@ -45,7 +47,7 @@ describe("adding files", () => {
     for (const render of renders) expect(renderSchema.parse(render)).toEqual(render);
     await addRenders(comparison.id, passage, [placement("a.wav", -20)]);
     expect(await database.audio.count()).toBe(3);
-    expect(await database.candidates.count()).toBe(3);
+    expect(await database.candidates.count()).toBe(4);
     expect(await database.renders.count()).toBe(4);
   });
 
@@ -60,9 +62,76 @@ describe("adding files", () => {
     expect(grown?.yonderRenderId).not.toBe(grown?.hereRenderId);
   });
 
-  it("takes names without their ending", () => {
-    expect(stemOf("drums.v2.wav")).toBe("drums.v2");
-    expect(stemOf(".wav")).toBe(".wav");
+  it("never puts two renders into one cell: the second comes numbered", async () => {
+    const { comparison, passage } = await filled();
+    await addRenders(comparison.id, passage, [placement("a.wav", -18)]);
+    expect((await database.candidates.toArray()).map((c) => c.title)).toContain("a 2");
+  });
+
+  it("knows candidates in their full form, in the order they came", async () => {
+    await filled();
+    const candidates = await database.candidates.toArray();
+    expect(candidateSchema.array().safeParse(candidates).success).toBe(true);
+    expect(new Set(candidates.map((c) => c.position)).size).toBe(3);
+  });
+});
+
+describe("the grid", () => {
+  it("is put in another order, and candidates are changed", async () => {
+    const { comparison } = await filled();
+    const titles = async () =>
+      (await database.candidates.where({ comparisonId: comparison.id }).sortBy("position")).map((c) => c.title);
+    const before = await database.candidates.where({ comparisonId: comparison.id }).sortBy("position");
+    await reorder("candidates", before.map((c) => c.id).reverse());
+    expect(await titles()).toEqual(before.map((c) => c.title).reverse());
+    await changeCandidate(before[0].id, { hidden: true, version: "1.2" });
+    expect(await database.candidates.get(before[0].id)).toMatchObject({ hidden: true, version: "1.2" });
+  });
+
+  it("gives back exactly what was deleted, audio and pair too", async () => {
+    const everything = async () =>
+      JSON.stringify([
+        await database.passages.toArray(),
+        await database.candidates.orderBy("id").toArray(),
+        (await database.renders.orderBy("id").toArray()).map((r) => [r.id, r.fileName]),
+        (await database.audio.orderBy("hash").toArray()).map((x) => [x.hash, x.bytes.size]),
+      ]);
+    const { a } = await filled();
+    const before = await everything();
+    const removed = await removeRenders([a]);
+    expect(await everything()).not.toBe(before);
+    await putBack(removed);
+    expect(await everything()).toBe(before);
+    const all = await removeRenders(await database.renders.toArray());
+    expect(await database.audio.count()).toBe(0);
+    await putBack(all);
+    expect(await everything()).toBe(before);
+  });
+
+  it("keeps the dry render as long as others are lined up with it", async () => {
+    const { dry, a } = await filled();
+    const removed = await removeRenders([dry, a]);
+    expect(removed.renders.map((r) => r.id)).toEqual([a.id]);
+    expect((await removeRenders([dry])).renders).toEqual([]);
+  });
+});
+
+describe("names of exported files", () => {
+  const form = { container: "WAV", encoding: "24-bit" } as const;
+  const named = (passageTitle: string, candidateTitle: string, fileName: string) => ({
+    passageTitle,
+    candidateTitle,
+    fileName,
+  });
+
+  it("are passage and candidate, never alike, never that of a source", () => {
+    expect(
+      exportNames(
+        [named("Verse", "Bus A", "x.wav"), named("verse", "bus a", "y.wav"), named("Verse", "B", "verse-b.wav")],
+        form,
+      ),
+    ).toEqual(["verse-bus-a.wav", "verse-bus-a-export-1.wav", "verse-b-export-1.wav"]);
+    expect(exportNames([named("V", "A", "v-a.wav")], { ...form, container: "AIFF" })).toEqual(["v-a.aiff"]);
   });
 });
 
@@ -79,11 +148,11 @@ describe("the pair", () => {
 
   it("falls back to the dry render when one of it is removed; the last render takes the passage with it", async () => {
     const { passage, dry, a, b } = await filled();
-    await removeRender(a);
+    await removeRenders([a]);
     expect(await database.passages.get(passage.id)).toMatchObject({ yonderRenderId: dry.id });
     expect(await database.audio.count()).toBe(2);
-    await removeRender(b);
-    await removeRender(dry);
+    await removeRenders([b]);
+    await removeRenders([dry]);
     expect(await database.passages.count()).toBe(0);
     expect(await database.candidates.count()).toBe(0);
   });

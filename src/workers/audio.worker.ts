@@ -1,20 +1,24 @@
 import { expose, transfer } from "comlink";
+import { Zip, ZipPassThrough } from "fflate";
 import { align } from "@/core/alignment/align";
 import { putInStep } from "@/core/alignment/in-step";
 import { type Clip, frameCount, sliceClip } from "@/core/audio/clip";
 import { overviewOf } from "@/core/audio/overview";
 import { resample } from "@/core/audio/resample";
-import { FERRY_CANDIDATES, renderFerryPassage } from "@/core/demo/ferry";
+import { renderFerry, synthesiseFerry } from "@/core/demo/ferry";
 import { judgedRegion, measurePair } from "@/core/difference/pair";
 import type { DecodedAudio } from "@/core/formats/decoded-audio";
+import { writeFile } from "@/core/formats/file-form";
 import { readAudio } from "@/core/formats/read-audio";
 import { writeWav } from "@/core/formats/wav-write";
 import { measureLevels } from "@/core/loudness/measure";
+import { runChain } from "@/core/processors/chain";
+import { signatureOf } from "@/core/sorting/signature";
+import { sortFiles } from "@/core/sorting/sort-files";
 import {
   type Answers,
   type AudioRef,
-  type FerryPart,
-  type Inspected,
+  type MadeRender,
   OVERVIEW_COLUMNS,
   type Placed,
   type Progress,
@@ -66,7 +70,7 @@ async function sha256Hex(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
   return Array.from(digest, (b) => b.toString(16).padStart(2, "0")).join("");
 }
 
-function inspectDecoded(hash: string, { clip, encoding, remarks }: DecodedAudio): Inspected {
+function readingOf(hash: string, { clip, encoding, remarks }: DecodedAudio) {
   return {
     hash,
     sampleRateHz: clip.sampleRateHz,
@@ -74,24 +78,42 @@ function inspectDecoded(hash: string, { clip, encoding, remarks }: DecodedAudio)
     frames: frameCount(clip),
     encoding,
     remarks,
-    levels: measureLevels(clip),
     overview: overviewOf(clip, OVERVIEW_COLUMNS),
   };
 }
 
 type OnProgress = (progress: Progress) => void;
-type OnPart = (part: FerryPart) => void;
 type Ask<Task extends Request["task"]> = Extract<Request, { task: Task }>;
 
-async function inspect(ask: Ask<"inspect">, onProgress: OnProgress): Promise<Answers["inspect"]> {
+async function read(ask: Ask<"read">, onProgress: OnProgress): Promise<Answers["read"]> {
   onProgress({ share: 0.05, doing: `Reading ${ask.name}` });
   const bytes = new Uint8Array(await ask.file.arrayBuffer());
   const decoded = await readAudio(bytes, ask.name);
   if (!decoded.ok) return decoded;
-  onProgress({ share: 0.3, doing: `Measuring ${ask.name}` });
+  onProgress({ share: 0.5, doing: `Reading ${ask.name}` });
   const hash = await sha256Hex(bytes);
   remember(hash, decoded.value.clip);
-  return { ok: true, value: inspectDecoded(hash, decoded.value) };
+  return { ok: true, value: { ...readingOf(hash, decoded.value), signature: signatureOf(decoded.value.clip) } };
+}
+
+/** A clip as a kept render: written, and read and measured from the bytes that are kept, not from what they were made of. */
+async function made(clip: Clip, encoding: "24-bit" | "32-bit float"): Promise<MadeRender> {
+  const bytes = writeWav(clip, encoding);
+  const decoded = await readAudio(bytes, "The result");
+  if (!decoded.ok) throw new Error(`${decoded.reason} ${decoded.advice}`);
+  const hash = await sha256Hex(bytes);
+  remember(hash, decoded.value.clip);
+  const inspected = { ...readingOf(hash, decoded.value), levels: measureLevels(decoded.value.clip) };
+  return { file: new Blob([bytes], { type: "audio/wav" }), inspected };
+}
+
+async function processed(ask: Ask<"process">, onProgress: OnProgress): Promise<MadeRender> {
+  const source = await clipOf(ask.source);
+  const key = ask.key ? (await placedClip(ask.key)).inStep : undefined;
+  const onStage = (share: number, name: string) => onProgress({ share: 0.1 + 0.7 * share, doing: name });
+  const clip = runChain(source, ask.chain, { key, keepLatency: ask.keepLatency, onStage });
+  onProgress({ share: 0.8, doing: "Measuring the result" });
+  return made(clip, "32-bit float");
 }
 
 async function pair(ask: Ask<"pair">, onProgress: OnProgress): Promise<Answers["pair"]> {
@@ -120,31 +142,40 @@ async function place(ask: Ask<"place">): Promise<Answers["place"]> {
   );
 }
 
-async function ferry(ask: Ask<"ferry">, onProgress: OnProgress, onPart: OnPart): Promise<number> {
-  const total = FERRY_CANDIDATES.length + 1;
-  let done = 0;
-  onProgress({ share: 0.02, doing: "Playing the passage" });
-  for (const { candidateKey, clip } of renderFerryPassage(ask.passageKey)) {
-    const bytes = writeWav(clip, "24-bit");
-    // Measured from the bytes that are kept, not from what they were rounded from.
-    const decoded = await readAudio(bytes, "A demo render");
-    if (!decoded.ok) throw new Error(decoded.reason);
-    const hash = await sha256Hex(bytes);
-    remember(hash, decoded.value.clip);
-    const inspected = inspectDecoded(hash, decoded.value);
-    onPart({ candidateKey, file: new Blob([bytes], { type: "audio/wav" }), inspected });
-    done++;
-    onProgress({ share: done / total, doing: `Rendered ${done} of ${total}` });
+async function archive(ask: Ask<"archive">, onProgress: OnProgress): Promise<Blob> {
+  const parts: Uint8Array<ArrayBuffer>[] = [];
+  const zip = new Zip((error, part) => {
+    if (error) throw error;
+    parts.push(new Uint8Array(part));
+  });
+  for (const [i, { name, audio }] of ask.files.entries()) {
+    onProgress({ share: i / ask.files.length, doing: `Writing ${name}` });
+    const entry = new ZipPassThrough(name);
+    zip.add(entry);
+    entry.push(writeFile(await clipOf(audio), ask.form), true);
   }
-  return total;
+  zip.end();
+  return new Blob(parts, { type: "application/zip" });
+}
+
+/** The passage is synthesised once a worker; its candidates all start from it. */
+function ferryDry(passageKey: string): Clip {
+  const key = `ferry ${passageKey}`;
+  return remember(key, decodedClips.get(key) ?? synthesiseFerry(passageKey));
 }
 
 const api = {
-  async run(raw: unknown, onProgress: OnProgress, onPart: OnPart): Promise<Answers[Request["task"]]> {
+  async run(raw: unknown, onProgress: OnProgress): Promise<Answers[Request["task"]]> {
     const ask = requestSchema.parse(raw);
     switch (ask.task) {
-      case "inspect":
-        return inspect(ask, onProgress);
+      case "read":
+        return read(ask, onProgress);
+      case "measure":
+        return measureLevels(await clipOf(ask.audio));
+      case "signature":
+        return signatureOf(await clipOf(ask.audio));
+      case "sort":
+        return sortFiles(ask.files, ask.passages, (share) => onProgress({ share, doing: "Sorting by sound" }));
       case "align": {
         const reference = await clipOf(ask.reference);
         onProgress({ share: 0.2, doing: "Finding the delay" });
@@ -158,8 +189,16 @@ const api = {
         const { inStep } = await placedClip(ask.render);
         return measureLevels(sliceClip(inStep, ask.region.startFrame, ask.region.endFrame));
       }
-      case "ferry":
-        return ferry(ask, onProgress, onPart);
+      case "process":
+        return processed(ask, onProgress);
+      case "write":
+        return new Blob([writeFile(await clipOf(ask.audio), ask.form)]);
+      case "archive":
+        return archive(ask, onProgress);
+      case "ferry": {
+        const dry = ferryDry(ask.passageKey);
+        return made(ask.candidateKey === null ? dry : renderFerry(dry, ask.candidateKey), "24-bit");
+      }
     }
   },
 };

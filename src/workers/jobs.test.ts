@@ -31,7 +31,7 @@ class FakeWorker {
   }
 }
 
-const job = (name: string) => ({ task: "inspect" as const, name, file: new Blob() });
+const job = (name: string) => ({ task: "read" as const, name, file: new Blob() });
 const settled = () => new Promise((resolve) => setTimeout(resolve));
 const names = () => calls.map((c) => c.ask.name);
 
@@ -70,11 +70,29 @@ describe("the job runner", () => {
   it("puts urgent work ahead of what waits, and keeps quiet work out of the strip", async () => {
     const { runJob, jobStore } = await freshRunner();
     for (const name of ["a", "b", "late"]) void runJob(job(name), { title: name });
-    void runJob(job("now"), { title: "now", urgent: true, quiet: true });
+    void runJob(job("now"), { title: "now", rank: "urgent", quiet: true });
     expect(jobStore.getState().jobs.map((j) => j.title)).toEqual(["a", "b", "late"]);
     calls[0].answer(1);
     await settled();
     expect(names()).toEqual(["a", "b", "now"]);
+  });
+
+  it("runs background work when nothing else waits, and keeps a lane free of it", async () => {
+    const { runJob } = await freshRunner();
+    for (const name of ["b1", "b2", "b3"]) void runJob(job(name), { title: name, rank: "background" });
+    expect(names()).toEqual(["b1"]);
+    void runJob(job("asked"), { title: "asked" });
+    expect(names()).toEqual(["b1", "asked"]);
+    void runJob(job("next"), { title: "next" });
+    calls[0].answer(1);
+    await settled();
+    expect(names()).toEqual(["b1", "asked", "next"]);
+    calls[1].answer(1);
+    await settled();
+    expect(names()).toEqual(["b1", "asked", "next", "b2"]);
+    calls[2].answer(1);
+    await settled();
+    expect(names()).toHaveLength(4);
   });
 
   it("passes progress on to the strip", async () => {
@@ -97,7 +115,7 @@ describe("the job runner", () => {
   });
 
   it("cancels what waits without touching a worker, by signal too", async () => {
-    const { runJob, cancelAllJobs, JobCancelled } = await freshRunner();
+    const { runJob, cancelJob, jobStore, JobCancelled } = await freshRunner();
     void runJob(job("a"), { title: "a" }).catch(() => {});
     void runJob(job("b"), { title: "b" }).catch(() => {});
     const controller = new AbortController();
@@ -106,7 +124,7 @@ describe("the job runner", () => {
     await expect(waiting).rejects.toBeInstanceOf(JobCancelled);
     await expect(runJob(job("d"), { title: "d", signal: controller.signal })).rejects.toBeInstanceOf(JobCancelled);
     expect(terminated).toEqual([]);
-    cancelAllJobs();
+    for (const { id } of jobStore.getState().jobs) cancelJob(id);
     expect(terminated).toEqual([1, 2]);
   });
 

@@ -1,10 +1,21 @@
 import { proxy, type Remote, wrap } from "comlink";
 import { createStore } from "zustand/vanilla";
 import type { AudioWorkerApi } from "./audio.worker";
-import type { Answers, FerryPart, Progress, Request } from "./tasks";
+import type { Answers, Progress, Request } from "./tasks";
+
+/** Urgent work goes ahead of what waits; background work runs when nothing else waits, and leaves a lane free. */
+export type Rank = "urgent" | "normal" | "background";
+const RANKS: readonly Rank[] = ["urgent", "normal", "background"];
 
 /** A piece of work in a worker, as people see it. */
-export type Job = { id: number; title: string; share: number; doing: string; state: "waiting" | "running" };
+export type Job = {
+  id: number;
+  title: string;
+  share: number;
+  doing: string;
+  state: "waiting" | "running";
+  rank: Rank;
+};
 
 /** Running and waiting jobs, for the progress strip. */
 export const jobStore = createStore<{ jobs: Job[] }>(() => ({ jobs: [] }));
@@ -37,13 +48,23 @@ function publish(): void {
   jobStore.setState({ jobs: [...orders.values()].filter((o) => !o.quiet).map((o) => ({ ...o.job })) });
 }
 
+/** The next order to run, taken off the queue; undefined when there is none for now. */
+function nextOrder(): Order | undefined {
+  const behind = lanes.filter((l) => l.jobId !== null && orders.get(l.jobId)?.job.rank === "background").length;
+  for (const rank of RANKS) {
+    if (rank === "background" && behind >= laneCount() - 1) continue;
+    const index = waiting.findIndex((order) => order.job.rank === rank);
+    if (index >= 0) return waiting.splice(index, 1)[0];
+  }
+}
+
 function dispatch(): void {
   while (lanes.length < laneCount() && waiting.length > lanes.filter((l) => l.jobId === null).length) {
     lanes.push(openLane());
   }
   for (const lane of lanes) {
     if (lane.jobId !== null) continue;
-    const order = waiting.shift();
+    const order = nextOrder();
     if (!order) break;
     lane.jobId = order.job.id;
     order.start(lane);
@@ -56,10 +77,8 @@ export type JobOptions = {
   title: string;
   /** Quick work behind a screen that shows its own waiting state stays out of the strip. */
   quiet?: boolean;
-  /** Ahead of everything that waits. */
-  urgent?: boolean;
+  rank?: Rank;
   signal?: AbortSignal;
-  onPart?: (part: FerryPart) => void;
 };
 
 /**
@@ -72,7 +91,8 @@ export function runJob<Task extends Request["task"]>(
   options: JobOptions,
 ): Promise<Answers[Task]> {
   return new Promise((resolve, reject) => {
-    const job: Job = { id: ++lastJobId, title: options.title, share: 0, doing: "Waiting", state: "waiting" };
+    const rank = options.rank ?? "normal";
+    const job: Job = { id: ++lastJobId, title: options.title, share: 0, doing: "Waiting", state: "waiting", rank };
     const settle = (finish: () => void) => {
       if (!orders.delete(job.id)) return;
       options.signal?.removeEventListener("abort", cancel);
@@ -96,7 +116,7 @@ export function runJob<Task extends Request["task"]>(
         publish();
       };
       lane.api
-        .run(request, proxy(onProgress), proxy(options.onPart ?? (() => {})))
+        .run(request, proxy(onProgress))
         .then((answer) => settle(() => resolve(answer as Answers[Task])))
         .catch((error: unknown) => settle(() => reject(error)))
         .finally(() => {
@@ -111,17 +131,11 @@ export function runJob<Task extends Request["task"]>(
     const order: Order = { job, quiet: options.quiet ?? false, start, cancel };
     orders.set(job.id, order);
     options.signal?.addEventListener("abort", cancel);
-    if (options.urgent) waiting.unshift(order);
-    else waiting.push(order);
+    waiting.push(order);
     dispatch();
   });
 }
 
 export function cancelJob(id: number): void {
   orders.get(id)?.cancel();
-}
-
-/** Cancels everything the strip shows; quiet work behind the screen in sight goes on. */
-export function cancelAllJobs(): void {
-  for (const order of [...orders.values()]) if (!order.quiet) order.cancel();
 }

@@ -2,7 +2,12 @@ import { z } from "zod";
 import { alignmentSchema } from "@/core/alignment/alignment";
 import { overviewSchema } from "@/core/audio/overview";
 import type { pairFiguresSchema } from "@/core/difference/pair";
-import { levelsSchema } from "@/core/loudness/measure";
+import { fileFormSchema } from "@/core/formats/file-form";
+import { type Levels, levelsSchema } from "@/core/loudness/measure";
+import type { Outcome } from "@/core/outcome";
+import { chainSchema } from "@/core/processors/chain";
+import { type Signature, signatureSchema } from "@/core/sorting/signature";
+import type { Sorting } from "@/core/sorting/sort-files";
 
 /** One kept audio file: its content hash and its bytes. Workers keep what they decoded under the hash. */
 export const audioRefSchema = z.object({ hash: z.string(), bytes: z.instanceof(Blob) });
@@ -22,7 +27,14 @@ export type Placed = z.infer<typeof placedSchema>;
 
 /** Everything a worker can be asked, parsed where it arrives. */
 export const requestSchema = z.discriminatedUnion("task", [
-  z.object({ task: z.literal("inspect"), name: z.string(), file: z.instanceof(Blob) }),
+  z.object({ task: z.literal("read"), name: z.string(), file: z.instanceof(Blob) }),
+  z.object({ task: z.literal("measure"), audio: audioRefSchema }),
+  z.object({ task: z.literal("signature"), audio: audioRefSchema }),
+  z.object({
+    task: z.literal("sort"),
+    files: z.array(z.object({ id: z.string(), name: z.string(), signature: signatureSchema })),
+    passages: z.array(z.object({ id: z.string(), title: z.string(), signature: signatureSchema })),
+  }),
   z.object({ task: z.literal("align"), reference: audioRefSchema, render: audioRefSchema }),
   z.object({ task: z.literal("place"), render: placedSchema }),
   z.object({
@@ -33,35 +45,58 @@ export const requestSchema = z.discriminatedUnion("task", [
     gainsDb: z.object({ here: z.number(), yonder: z.number() }),
   }),
   z.object({ task: z.literal("levels"), render: placedSchema, region: frameRange }),
-  z.object({ task: z.literal("ferry"), passageKey: z.string() }),
+  z.object({
+    task: z.literal("process"),
+    source: audioRefSchema,
+    chain: chainSchema,
+    keepLatency: z.boolean(),
+    /** Another render, brought in step, that keyed processors listen to. */
+    key: placedSchema.nullable(),
+  }),
+  z.object({ task: z.literal("write"), audio: audioRefSchema, form: fileFormSchema }),
+  z.object({
+    task: z.literal("archive"),
+    files: z.array(z.object({ name: z.string(), audio: audioRefSchema })),
+    form: fileFormSchema,
+  }),
+  z.object({ task: z.literal("ferry"), passageKey: z.string(), candidateKey: z.string().nullable() }),
 ]);
 export type Request = z.infer<typeof requestSchema>;
 
-export const inspectedSchema = z.object({
+/** What reading a file tells, before anything is measured. */
+const readSchema = z.object({
   hash: z.string(),
   sampleRateHz: z.number().int(),
   channelCount: z.number().int(),
   frames: z.number().int(),
   encoding: z.string(),
   remarks: z.array(z.string()),
-  levels: levelsSchema,
   overview: overviewSchema,
 });
+
+export const inspectedSchema = readSchema.extend({ levels: levelsSchema });
 export type Inspected = z.infer<typeof inspectedSchema>;
+export type ReadFile = z.infer<typeof readSchema> & { signature: Signature };
+
+/** A render made here: its file and what is known of it. */
+export type MadeRender = { file: Blob; inspected: Inspected };
 
 /** What each task answers with. */
 export type Answers = {
-  inspect: { ok: true; value: Inspected } | { ok: false; reason: string; advice: string };
+  read: Outcome<ReadFile>;
+  measure: Levels;
+  signature: Signature;
+  sort: Sorting;
   align: z.infer<typeof alignmentSchema>;
   place: { channels: Float32Array<ArrayBuffer>[]; overview: z.infer<typeof overviewSchema> };
   pair: z.infer<typeof pairFiguresSchema>;
-  levels: z.infer<typeof levelsSchema>;
-  /** Renders arrive through `onPart`, dry first; the answer itself is their number. */
-  ferry: number;
+  levels: Levels;
+  process: MadeRender;
+  write: Blob;
+  /** A zip of all files, written and stored without compression. */
+  archive: Blob;
+  ferry: MadeRender;
 };
-
-/** One demo render as it comes from the worker, already inspected. */
-export type FerryPart = { candidateKey: string | null; file: Blob; inspected: Inspected };
 
 /** Share done, 0 to 1, and what is being done, for people. */
 export type Progress = { share: number; doing: string };

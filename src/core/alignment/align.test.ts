@@ -36,13 +36,22 @@ describe("delay and polarity on recordings", () => {
   });
 
   const equalized = (clip: Clip, bellDb: number, shelfDb: number) =>
-    bilinearEqualizer.process(clip, { shelfHz: 100, shelfDb, bellHz: 4000, bellDb, bellQ: 1, outputDb: 0 });
+    bilinearEqualizer.process(
+      clip,
+      bilinearEqualizer.parameters.parse({
+        bands: [
+          { kind: "low shelf", frequencyHz: 100, gainDb: shelfDb },
+          { frequencyHz: 4000, gainDb: bellDb, q: 1 },
+        ],
+      }),
+      {},
+    );
 
   it.each([
     ["a bell and shelf of +6 dB", (c: Clip) => equalized(c, 6, 6)],
     ["a bell and shelf of −6 dB", (c: Clip) => equalized(c, -6, -6)],
-    ["12 dB of drive", (c: Clip) => driveStage.process(c, { driveDb: 12, outputDb: 0, oversampling: 4 })],
-    ["9 dB into a hard ceiling", (c: Clip) => hardCeiling.process(c, { inputDb: 9, ceilingDbfs: -3 })],
+    ["12 dB of drive", (c: Clip) => driveStage.process(c, driveStage.parameters.parse({ driveDb: 12 }), {})],
+    ["9 dB into a hard ceiling", (c: Clip) => hardCeiling.process(c, { inputDb: 9, ceilingDb: -3 }, {})],
   ])("is not pulled by %s", (_, process) => {
     for (const clip of [tabla, guitar]) expect(found(clip, shifted(process(clip), 37)).delaySamples).toBe(37);
   });

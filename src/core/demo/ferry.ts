@@ -28,6 +28,7 @@ const SHARED_CURVE = {
     { kind: "high shelf", frequencyHz: 12_000, gainDb: 5 },
     { kind: "bell", frequencyHz: 300, gainDb: -2, q: 1 },
   ],
+  outputDb: -2,
 };
 
 export const FERRY_CANDIDATES: readonly FerryCandidate[] = [

@@ -10,7 +10,7 @@ export const allPass = defineProcessor({
   family: "other",
   parameters: z.object({
     frequencyHz: parameter("Frequency", "Hz", 10, 20_000, 200),
-    q: parameter("Q", "", 0.1, 10, 0.707),
+    q: parameter("Q", "", 0.1, 10, 0.71),
     order: step("Order of a stage", "", [1, 2], 2),
     stages: count("Stages", 1, 12, 1),
   }),

@@ -20,7 +20,7 @@ export const bandSchema = z.object({
   kind: choice("Kind", BAND_KINDS, "bell"),
   frequencyHz: parameter("Frequency", "Hz", 10, 24_000, 1000),
   gainDb: parameter("Gain", "dB", -24, 24, 0),
-  q: parameter("Q", "", 0.1, 30, 0.707),
+  q: parameter("Q", "", 0.1, 30, 0.71),
   slopeDbPerOctave: step("Slope", "dB/oct", SLOPES, 12),
 });
 export type Band = z.infer<typeof bandSchema>;
@@ -38,24 +38,18 @@ export const equalizerParameters = z.object({
 });
 export type EqualizerSettings = z.infer<typeof equalizerParameters>;
 
-/** The analogue sections of all bands; the amount scales gains and leaves cuts alone. */
-export function sectionsOf({ bands, amountPercent }: Pick<EqualizerSettings, "bands" | "amountPercent">) {
-  return bands.flatMap((band): AnalogueSection[] => {
-    const gainDb = (band.gainDb * amountPercent) / 100;
-    switch (band.kind) {
-      case "bell":
-        return gainDb === 0 ? [] : [bellSection(band.frequencyHz, gainDb, band.q)];
-      case "low shelf":
-        return gainDb === 0 ? [] : [lowShelfSection(band.frequencyHz, gainDb, band.q)];
-      case "high shelf":
-        return gainDb === 0 ? [] : [highShelfSection(band.frequencyHz, gainDb, band.q)];
-      case "low cut":
-        return cutSections("low", band.frequencyHz, band.slopeDbPerOctave / 6);
-      case "high cut":
-        return cutSections("high", band.frequencyHz, band.slopeDbPerOctave / 6);
-    }
-  });
+function bandSections(band: Band, gainDb: number): AnalogueSection[] {
+  const order = band.slopeDbPerOctave / 6;
+  if (band.kind === "low cut") return cutSections("low", band.frequencyHz, order);
+  if (band.kind === "high cut") return cutSections("high", band.frequencyHz, order);
+  if (gainDb === 0) return [];
+  const shape = { bell: bellSection, "low shelf": lowShelfSection, "high shelf": highShelfSection }[band.kind];
+  return [shape(band.frequencyHz, gainDb, band.q)];
 }
+
+/** The analogue sections of all bands; the amount scales gains and leaves cuts alone. */
+export const sectionsOf = ({ bands, amountPercent }: Pick<EqualizerSettings, "bands" | "amountPercent">) =>
+  bands.flatMap((band) => bandSections(band, (band.gainDb * amountPercent) / 100));
 
 /** Gain of the analogue curve in dB. */
 export const analogueGainDb = (sections: readonly AnalogueSection[], frequencyHz: number): number =>

@@ -7,14 +7,28 @@ const HEIGHT = 32;
 const COLUMNS = 160;
 
 /** A small waveform of one render: its peaks above the line, paler below. Full scale fills the height. */
-export function MiniWaveform({ overview, colour }: { overview: Overview; colour: string }) {
+export function MiniWaveform({
+  overview,
+  colour,
+  height = HEIGHT,
+}: {
+  overview: Overview;
+  colour: string;
+  height?: number;
+}) {
   const paths = useMemo(() => {
     const columns = thinned(magnitudes(overview), COLUMNS);
     const middle = HEIGHT / 2;
     return [magnitudePath(columns, WIDTH, middle, 0, 1), magnitudePath(columns, WIDTH, middle, HEIGHT, 1)];
   }, [overview]);
   return (
-    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} preserveAspectRatio="none" className="h-8 w-full" aria-hidden="true">
+    <svg
+      viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
+      preserveAspectRatio="none"
+      className="w-full"
+      style={{ height }}
+      aria-hidden="true"
+    >
       <path d={paths[0]} fill={colour} opacity={0.85} />
       <path d={paths[1]} fill={colour} opacity={0.45} />
       <line

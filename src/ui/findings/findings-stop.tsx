@@ -12,6 +12,7 @@ import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
 import { RunVerdict } from "@/ui/blind/run-verdict";
 import { clock, NO_FIGURE, plural, signed, withUnit } from "@/ui/format";
+import { download } from "@/ui/shell/download";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { NoteField } from "./note-field";
@@ -25,15 +26,10 @@ export function FindingsStop() {
   );
   const [openId, setOpenId] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
-  const download = async () => {
+  const exportAll = async () => {
     try {
       const text = JSON.stringify(await exportComparison(comparison.id), null, 2);
-      const url = URL.createObjectURL(new Blob([text], { type: "application/json" }));
-      const link = document.createElement("a");
-      link.href = url;
-      link.download = fileNameOf(comparison.title, "json");
-      link.click();
-      setTimeout(() => URL.revokeObjectURL(url), 10_000);
+      download(fileNameOf(comparison.title, "json"), new Blob([text], { type: "application/json" }));
       setProblem(null);
     } catch (error) {
       setProblem(`The export did not work: ${error instanceof Error ? error.message : String(error)}`);
@@ -45,7 +41,7 @@ export function FindingsStop() {
       <StopHeading
         title="Findings"
         actions={
-          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void download()}>
+          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void exportAll()}>
             <Download size={15} /> Export as JSON
           </button>
         }

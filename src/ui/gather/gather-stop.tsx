@@ -1,31 +1,131 @@
 "use client";
 
-import { FileAudio, Plus } from "lucide-react";
+import { ArrowUpDown, Columns3, Eye, FileAudio, Plus, SlidersHorizontal } from "lucide-react";
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { gridTotals } from "@/core/matching/totals";
+import { changeCandidate, reorder } from "@/store/comparisons";
+import type { Candidate } from "@/store/records";
 import { plural } from "@/ui/format";
+import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { ExportButton } from "./export-dialog";
 import { useImport } from "./import-provider";
+import { ParityDialog } from "./parity-dialog";
+import { ProcessorDialog } from "./processor-dialog";
 import { RenderGrid } from "./render-grid";
 
+const ACTION = "btn btn-sm border-rule bg-base-100";
+
 export function GatherStop() {
-  const { passages, renders } = useWorkbench();
+  const { passages, candidates, renders } = useWorkbench();
   const { chooseFiles } = useImport();
+  const [dialog, setDialog] = useState<"processor" | "parity" | null>(null);
+  const free = () => !document.querySelector("dialog[open]");
+  useHotkeys("a", chooseFiles, { ...keyOptions("a"), enabled: free });
+  useHotkeys("p", () => setDialog("processor"), { ...keyOptions("p"), enabled: free, preventDefault: true });
+  useHotkeys("q", () => setDialog("parity"), { ...keyOptions("q"), enabled: free, preventDefault: true });
   if (renders.length === 0) return <EmptyGather onChoose={chooseFiles} />;
+  const shown = candidates.filter((c) => !c.hidden);
+  const hidden = candidates.filter((c) => c.hidden);
   return (
     <section className="flex h-full flex-col gap-3 px-5 py-3.5">
       <StopHeading
         title="Gather"
         actions={
-          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={chooseFiles}>
-            <Plus size={15} /> Add files
-          </button>
+          <div className="flex items-center gap-2">
+            {hidden.length > 0 && <HiddenButton hidden={hidden} />}
+            <SortButton />
+            <button type="button" className={ACTION} onClick={() => setDialog("parity")}>
+              <Columns3 size={15} aria-hidden="true" /> Side by side <kbd className="kbd kbd-xs">Q</kbd>
+            </button>
+            <ExportButton renders={renders} className={ACTION} />
+            <button type="button" className={ACTION} onClick={() => setDialog("processor")}>
+              <SlidersHorizontal size={15} aria-hidden="true" /> Run a processor <kbd className="kbd kbd-xs">P</kbd>
+            </button>
+            <button type="button" className={ACTION} onClick={chooseFiles}>
+              <Plus size={15} aria-hidden="true" /> Add files <kbd className="kbd kbd-xs">A</kbd>
+            </button>
+          </div>
         }
       >
-        {plural(passages.length, "passage")}, {plural(renders.length, "render")}. Drop more WAV files anywhere on this
-        page.
+        {plural(passages.length, "passage")} by {plural(shown.length, "candidate")}. Drop renders anywhere.
       </StopHeading>
       <RenderGrid />
+      {dialog === "processor" && <ProcessorDialog onClose={() => setDialog(null)} />}
+      {dialog === "parity" && <ParityDialog onClose={() => setDialog(null)} />}
     </section>
+  );
+}
+
+/** Hidden candidates and the way to show them again. */
+function HiddenButton({ hidden }: { hidden: Candidate[] }) {
+  return (
+    <button
+      type="button"
+      className={ACTION}
+      title={hidden.map((c) => c.title).join(", ")}
+      onClick={() => void Promise.all(hidden.map((c) => changeCandidate(c.id, { hidden: false })))}
+    >
+      <Eye size={15} aria-hidden="true" /> Show {hidden.length} hidden
+    </button>
+  );
+}
+
+const ORDERS = {
+  name: "Candidates by name",
+  kind: "Candidates by kind",
+  edge: "Most favoured by level first",
+  peak: "Highest true peak first",
+  passages: "Passages by name",
+} as const;
+type Order = keyof typeof ORDERS;
+
+/** Puts the columns or rows in an order once; they can be dragged from there. */
+function SortButton() {
+  const { passages, candidates, renders } = useWorkbench();
+  const sort = (order: Order) => {
+    const byName = <T extends { title: string }>(items: T[]) =>
+      items.toSorted((a, b) => a.title.localeCompare(b.title, undefined, { numeric: true }));
+    if (order === "passages")
+      return reorder(
+        "passages",
+        byName(passages).map((p) => p.id),
+      );
+    const totals = gridTotals(passages, renders).candidates;
+    const falling = (value: (c: Candidate) => number | null | undefined) =>
+      candidates.toSorted((a, b) => (value(b) ?? -1e9) - (value(a) ?? -1e9));
+    const sorted = {
+      name: () => byName(candidates),
+      kind: () => byName(candidates).toSorted((a, b) => a.kind.localeCompare(b.kind)),
+      edge: () => falling((c) => totals.get(c.id)?.meanEdgeLu),
+      peak: () => falling((c) => totals.get(c.id)?.truePeakDbtp),
+    }[order]();
+    return reorder(
+      "candidates",
+      sorted.map((c) => c.id),
+    );
+  };
+  return (
+    <label className={`${ACTION} relative`}>
+      <ArrowUpDown size={15} aria-hidden="true" /> Sort
+      <select
+        aria-label="Sort the grid"
+        className="absolute inset-0 cursor-pointer opacity-0"
+        value=""
+        onChange={(event) => void sort(event.target.value as Order)}
+      >
+        <option value="" disabled>
+          Sort
+        </option>
+        {Object.entries(ORDERS).map(([order, title]) => (
+          <option key={order} value={order}>
+            {title}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }
 
@@ -33,12 +133,13 @@ function EmptyGather({ onChoose }: { onChoose: () => void }) {
   return (
     <section className="grid h-full place-content-center justify-items-center gap-3 text-center">
       <FileAudio size={36} strokeWidth={1.25} className="text-soft" aria-hidden="true" />
-      <h1 className="font-semibold text-2xl">Drop the renders of one passage here.</h1>
-      <p className="max-w-md text-soft">
-        The dry one and whatever was made from it, as WAV. They stay in this browser; nothing is uploaded.
+      <h1 className="font-semibold text-2xl">Drop renders here, a folder of them if you like.</h1>
+      <p className="max-w-lg text-soft">
+        WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each finds its passage by its sound. Or drop one song, and run
+        processors over it here. Everything stays in this browser; nothing is uploaded.
       </p>
       <button type="button" className="btn btn-primary btn-sm" onClick={onChoose}>
-        <Plus size={15} /> Choose files
+        <Plus size={15} aria-hidden="true" /> Choose files <kbd className="kbd kbd-xs">A</kbd>
       </button>
     </section>
   );

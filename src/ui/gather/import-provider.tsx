@@ -2,9 +2,9 @@
 
 import { createContext, type ReactNode, useContext, useMemo, useRef, useState } from "react";
 import { useDropzone } from "react-dropzone";
-import { type InspectedFile, inspectFile } from "@/store/import-files";
+import { type FileRead, readFile } from "@/store/import-files";
 import { JobCancelled } from "@/workers/jobs";
-import { AddFilesDialog } from "./add-files-dialog";
+import { SortDialog } from "./sort-dialog";
 
 const ImportContext = createContext<{ chooseFiles: () => void } | null>(null);
 
@@ -14,31 +14,35 @@ export function useImport(): { chooseFiles: () => void } {
   return value;
 }
 
-/** Takes files dropped anywhere, or chosen; reads them one by one and then asks where they belong. */
+const sentenceOf = (error: unknown) => (error instanceof Error ? error.message : String(error));
+
+/** Takes files dropped anywhere, or chosen; reads them, then shows where each belongs before anything is kept. */
 export function ImportProvider({ children }: { children: ReactNode }) {
-  const [files, setFiles] = useState<InspectedFile[] | null>(null);
+  const [files, setFiles] = useState<FileRead[] | null>(null);
   const [awaited, setAwaited] = useState(0);
   const cancel = useRef<AbortController | null>(null);
 
   const read = async (dropped: File[]) => {
     if (dropped.length === 0) return;
-    const controller = new AbortController();
-    cancel.current = controller;
+    cancel.current ??= new AbortController();
+    const { signal } = cancel.current;
     setFiles((known) => known ?? []);
     setAwaited((count) => count + dropped.length);
     await Promise.all(
-      dropped.map(async (file) => {
-        let inspected: InspectedFile | null = null;
+      dropped.map(async (file, i) => {
+        let result: FileRead | null = null;
         try {
-          inspected = await inspectFile(file, controller.signal);
+          result = await readFile(file, signal);
         } catch (error) {
           if (!(error instanceof JobCancelled)) {
-            const reason = `${file.name} could not be read (${error instanceof Error ? error.message : String(error)}).`;
-            inspected = { file, ok: false, reason, advice: "Check that the file is still there, and add it again." };
+            const reason = `${file.name} could not be read (${sentenceOf(error)}).`;
+            const advice = "Check that the file is still there, and add it again.";
+            result = { id: `unread ${i} ${file.name}`, file, ok: false, reason, advice };
           }
         }
+        if (signal.aborted) return;
         setAwaited((count) => count - 1);
-        if (inspected && !controller.signal.aborted) setFiles((known) => [...(known ?? []), inspected]);
+        if (result) setFiles((known) => [...(known ?? []), result]);
       }),
     );
   };
@@ -51,6 +55,7 @@ export function ImportProvider({ children }: { children: ReactNode }) {
   const value = useMemo(() => ({ chooseFiles: open }), [open]);
   const close = () => {
     cancel.current?.abort();
+    cancel.current = null;
     setFiles(null);
     setAwaited(0);
   };
@@ -60,14 +65,21 @@ export function ImportProvider({ children }: { children: ReactNode }) {
       <div {...getRootProps()}>
         <input {...getInputProps({ "aria-label": "Files to add" })} />
         {children}
+        {files && (
+          <SortDialog
+            files={files}
+            awaited={awaited}
+            onKept={(ids) => setFiles((known) => known?.filter((f) => !ids.has(f.id)) ?? null)}
+            onClose={close}
+          />
+        )}
         {isDragActive && (
           <div className="fixed inset-0 z-50 grid place-content-center bg-base-200/90 text-center">
             <p className="font-display font-semibold text-2xl">Let go to add these files.</p>
-            <p className="text-soft">You are asked where they belong before anything is kept.</p>
+            <p className="text-soft">Each finds its passage by its sound; you see where before anything is kept.</p>
           </div>
         )}
       </div>
-      {files && <AddFilesDialog files={files} awaited={awaited} onClose={close} />}
     </ImportContext>
   );
 }

@@ -1,23 +1,84 @@
 "use client";
 
-import { useState } from "react";
+import {
+  type CollisionDetection,
+  closestCenter,
+  DndContext,
+  type DragEndEvent,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
+import {
+  arrayMove,
+  horizontalListSortingStrategy,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  verticalListSortingStrategy,
+} from "@dnd-kit/sortable";
+import { type KeyboardEvent, useCallback, useMemo, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { removeRender, renameCandidate, renamePassage, setDry, setSide, showPassage } from "@/store/comparisons";
+import { gridTotals } from "@/core/matching/totals";
+import { reorder, setSide, showPassage } from "@/store/comparisons";
 import type { Candidate, Passage, Render } from "@/store/records";
-import { MiniWaveform } from "@/ui/charts/mini-waveform";
-import { decibels, kilohertz, shortClock } from "@/ui/format";
-import { EditableText } from "@/ui/shell/editable-text";
+import { removeRenders } from "@/store/removing";
+import { plural } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
+import { offerUndo } from "@/ui/shell/undo";
 import { useWorkbench } from "@/ui/shell/workbench";
-import { InStepState } from "./in-step-state";
+import { CandidateHead } from "./candidate-head";
+import { CandidatePanel } from "./candidate-panel";
+import { ChosenActions } from "./chosen-actions";
+import { PassageRow } from "./passage-head";
+import { RenderCell } from "./render-cell";
 import { useKeptBytes } from "./use-kept-bytes";
+
+/** Columns are only dropped among columns, rows among rows. */
+const amongTheirOwn: CollisionDetection = (given) => {
+  const kind = String(given.active.id).split(" ")[0];
+  const droppableContainers = given.droppableContainers.filter((c) => String(c.id).startsWith(kind));
+  return closestCenter({ ...given, droppableContainers });
+};
+
+/** Pixels of the passages' column, and the least a candidate's gets before the grid scrolls sideways. */
+const HEAD_WIDTH = 160;
+const COLUMN_WIDTH = 120;
+
+const STEPS: Record<string, [rows: number, columns: number]> = {
+  ArrowUp: [-1, 0],
+  ArrowDown: [1, 0],
+  ArrowLeft: [0, -1],
+  ArrowRight: [0, 1],
+};
+
+/** Which render stands where: the dry one in the first column, whatever candidate it came as. */
+function useGridPlaces(passages: Passage[], candidates: Candidate[], renders: Render[]) {
+  return useMemo(() => {
+    const dryIds = new Set(passages.map((p) => p.dryRenderId));
+    const columns = candidates.filter(
+      (c) => !c.hidden && renders.some((r) => r.candidateId === c.id && !dryIds.has(r.id)),
+    );
+    const rows = passages.map((passage) => {
+      const own = renders.filter((r) => r.passageId === passage.id);
+      const dry = own.find((r) => r.id === passage.dryRenderId);
+      const others = columns.map((c) => own.find((r) => r.candidateId === c.id && r.id !== passage.dryRenderId));
+      return { passage, cells: [dry, ...others] };
+    });
+    return { columns, rows, totals: gridTotals(passages, renders) };
+  }, [passages, candidates, renders]);
+}
 
 /** Passages down, candidates across, the dry render first, a render in each cell. */
 export function RenderGrid() {
-  const { passages, candidates, renders, comparison } = useWorkbench();
-  const [chosenId, setChosenId] = useState<string | null>(null);
+  const { passages, candidates, renders, comparison, alignments, pair, titleOf } = useWorkbench();
   const kept = useKeptBytes();
-  const chosen = renders.find((r) => r.id === chosenId) ?? null;
+  const table = useRef<HTMLTableElement>(null);
+  const [place, setPlace] = useState<[row: number, column: number]>([0, 0]);
+  const [touched, setTouched] = useState(false);
+  const [openId, setOpenId] = useState<string | null>(null);
+  const { columns, rows, totals } = useGridPlaces(passages, candidates, renders);
+  const chosen = touched ? rows[place[0]]?.cells[place[1]] : undefined;
 
   const set = (side: "here" | "yonder") => {
     const passage = passages.find((p) => p.id === chosen?.passageId);
@@ -25,203 +86,153 @@ export function RenderGrid() {
     void setSide(passage, side, chosen.id);
     void showPassage(comparison.id, passage.id);
   };
+  const remove = async (doomed: Render[], name: string) => {
+    const removed = await removeRenders(doomed);
+    offerUndo(`Deleted ${name}: ${plural(removed.renders.length, "render")}.`, removed);
+  };
+  const removeChosen = () => {
+    if (chosen) void remove([chosen], titleOf(chosen));
+  };
   useHotkeys("h", () => set("here"), keyOptions("h"));
   useHotkeys("y", () => set("yonder"), keyOptions("y"));
+  useHotkeys("delete", removeChosen);
+  useHotkeys("e", () => chosen && setOpenId(chosen.candidateId), { ...keyOptions("e"), preventDefault: true });
 
-  const isDry = (render: Render) => passages.some((p) => p.dryRenderId === render.id);
-  const columns = candidates.filter((c) => renders.some((r) => r.candidateId === c.id && !isDry(r)));
-  const cells = (passage: Passage, candidate: Candidate) =>
-    renders.filter((r) => r.passageId === passage.id && r.candidateId === candidate.id && !isDry(r));
+  const onFocus = useCallback((row: number, column: number) => {
+    setPlace([row, column]);
+    setTouched(true);
+  }, []);
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = STEPS[event.key];
+    const cell = event.target instanceof HTMLElement ? event.target.closest("[data-cell]") : null;
+    if (!step || !cell || event.ctrlKey || event.shiftKey || event.altKey) return;
+    // Taken here, so that the arrows do not switch what is heard as well.
+    event.preventDefault();
+    const [row, column] = place;
+    const next = [
+      Math.max(0, Math.min(rows.length - 1, row + step[0])),
+      Math.max(0, Math.min(columns.length, column + step[1])),
+    ];
+    table.current?.querySelector<HTMLElement>(`[data-cell="${next.join()}"]`)?.focus();
+  };
+
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (!over || active.id === over.id) return;
+    const [kind, id] = String(active.id).split(" ");
+    const overId = String(over.id).split(" ")[1];
+    const ids = (kind === "candidate" ? candidates : passages).map((item) => item.id);
+    const moved = arrayMove(ids, ids.indexOf(id), ids.indexOf(overId));
+    void reorder(kind === "candidate" ? "candidates" : "passages", moved);
+  };
+
+  const sideOf = (render: Render | undefined) => {
+    if (!render || pair?.passage.id !== render.passageId) return null;
+    if (pair.passage.hereRenderId === render.id) return "here";
+    return pair.passage.yonderRenderId === render.id ? "yonder" : null;
+  };
+  const open = candidates.find((c) => c.id === openId);
 
   return (
     <>
-      <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
-        <table className="w-full table-fixed border-collapse text-left">
-          <thead className="sticky top-0 z-10 bg-base-100">
-            <tr className="border-rule border-b align-top">
-              <th scope="col" className="w-44 px-3 py-2 font-display leading-6 font-semibold text-[13px]">
-                Passage
-              </th>
-              <th scope="col" className="w-52 border-faint border-l px-3 py-2">
-                <div className="font-display font-semibold text-[13px] leading-6">Dry</div>
-                <div className="font-normal text-[12px] text-soft leading-6">untouched</div>
-              </th>
-              {columns.map((candidate) => (
-                <th key={candidate.id} scope="col" className="w-52 border-faint border-l px-3 py-2">
-                  <EditableText
-                    label="Candidate name"
-                    className="font-display font-semibold text-[13px]"
-                    value={candidate.title}
-                    onChange={(title) => void renameCandidate(candidate.id, { title, settings: candidate.settings })}
-                  />
-                  <EditableText
-                    label="Candidate settings"
-                    className="font-normal text-[12px] text-soft"
-                    value={candidate.settings}
-                    placeholder="settings"
-                    optional
-                    onChange={(settings) => void renameCandidate(candidate.id, { title: candidate.title, settings })}
-                  />
+      <DndContext id="grid" sensors={sensors} collisionDetection={amongTheirOwn} onDragEnd={onDragEnd}>
+        <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
+          <table
+            ref={table}
+            // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: cells reached by arrow keys make a grid (ARIA Authoring Practices)
+            role="grid"
+            aria-label="Renders"
+            className="w-full table-fixed border-collapse text-left"
+            style={{ minWidth: HEAD_WIDTH + COLUMN_WIDTH * (columns.length + 1) }}
+            onKeyDown={onKeyDown}
+          >
+            <thead className="sticky top-0 z-10 bg-base-100">
+              <tr className="border-rule border-b">
+                <th
+                  scope="col"
+                  style={{ width: HEAD_WIDTH }}
+                  className="sticky left-0 z-10 bg-base-100 px-3 pt-[18px] align-top font-display font-semibold text-[13px] leading-6"
+                >
+                  Passage
                 </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {passages.map((passage) => (
-              <tr key={passage.id} className="border-faint border-b last:border-b-0 align-top">
-                <th scope="row" className="px-3 py-3 text-left">
-                  <EditableText
-                    label="Passage name"
-                    className="font-display font-semibold text-[14px]"
-                    value={passage.title}
-                    onChange={(title) => void renamePassage(passage.id, title)}
-                  />
-                  <PassageFacts dry={renders.find((r) => r.id === passage.dryRenderId)} />
+                <th scope="col" className="border-faint border-l px-2 pt-[18px] align-top">
+                  <div className="font-display font-semibold text-[13px] leading-6">Dry</div>
+                  <div className="font-normal text-[11.5px] text-soft leading-5">untouched</div>
                 </th>
-                <GridCell
-                  passage={passage}
-                  renders={renders.filter((r) => r.id === passage.dryRenderId)}
-                  chosenId={chosenId}
-                  onChoose={setChosenId}
-                />
-                {columns.map((candidate) => (
-                  <GridCell
-                    key={candidate.id}
-                    passage={passage}
-                    renders={cells(passage, candidate)}
-                    chosenId={chosenId}
-                    onChoose={setChosenId}
-                  />
-                ))}
+                <SortableContext
+                  items={columns.map((c) => `candidate ${c.id}`)}
+                  strategy={horizontalListSortingStrategy}
+                >
+                  {columns.map((candidate) => (
+                    <CandidateHead
+                      key={candidate.id}
+                      candidate={candidate}
+                      totals={totals.candidates.get(candidate.id)}
+                      mostFavoured={totals.mostFavouredId === candidate.id}
+                      highestPeak={totals.highestPeakId === candidate.id}
+                      onOpen={() => setOpenId(candidate.id)}
+                      onRemove={() =>
+                        void remove(
+                          renders.filter((r) => r.candidateId === candidate.id),
+                          candidate.title,
+                        )
+                      }
+                    />
+                  ))}
+                </SortableContext>
               </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      <div className="flex h-6 shrink-0 items-center justify-between gap-5">
-        <ChosenActions chosen={chosen} set={set} />
-        <span className="figure whitespace-nowrap text-[12px] text-soft">{kept}</span>
-      </div>
-    </>
-  );
-}
-
-function PassageFacts({ dry }: { dry: Render | undefined }) {
-  if (!dry) return null;
-  return (
-    <div className="figure mt-0.5 flex gap-3 font-normal text-[12px] text-soft">
-      <span>{shortClock(dry.frames / dry.sampleRateHz)}</span>
-      <span>{kilohertz(dry.sampleRateHz)}</span>
-    </div>
-  );
-}
-
-type CellProps = { passage: Passage; renders: Render[]; chosenId: string | null; onChoose: (id: string) => void };
-
-function GridCell({ passage, renders, chosenId, onChoose }: CellProps) {
-  return (
-    <td className="border-faint border-l p-0">
-      {renders.map((render) => (
-        <RenderCell
-          key={render.id}
-          passage={passage}
-          render={render}
-          chosen={chosenId === render.id}
-          onChoose={onChoose}
+            </thead>
+            <tbody>
+              <SortableContext
+                items={rows.map((r) => `passage ${r.passage.id}`)}
+                strategy={verticalListSortingStrategy}
+              >
+                {rows.map(({ passage, cells }, row) => {
+                  const own = totals.passages.get(passage.id);
+                  const loudest = renders.find((r) => r.id === own?.loudestId);
+                  return (
+                    <PassageRow
+                      key={passage.id}
+                      passage={passage}
+                      dry={cells[0]}
+                      loudest={loudest ? { title: titleOf(loudest), edgeLu: own?.loudestEdgeLu ?? null } : null}
+                    >
+                      {cells.map((render, column) => (
+                        <RenderCell
+                          key={column === 0 ? "dry" : columns[column - 1].id}
+                          row={row}
+                          column={column}
+                          label={`${passage.title}, ${column === 0 ? "Dry" : columns[column - 1].title}`}
+                          render={render}
+                          side={sideOf(render)}
+                          current={place[0] === row && place[1] === column}
+                          alignment={render && alignments.get(render.id)}
+                          loudest={render !== undefined && render.id === own?.loudestId}
+                          highestPeak={render !== undefined && render.id === own?.highestPeakId}
+                          onFocus={onFocus}
+                        />
+                      ))}
+                    </PassageRow>
+                  );
+                })}
+              </SortableContext>
+            </tbody>
+          </table>
+        </div>
+      </DndContext>
+      <div className="flex items-center justify-between gap-4">
+        <ChosenActions
+          chosen={chosen ?? null}
+          set={set}
+          onOpen={() => chosen && setOpenId(chosen.candidateId)}
+          onRemove={removeChosen}
         />
-      ))}
-    </td>
-  );
-}
-
-function RenderCell(props: { passage: Passage; render: Render; chosen: boolean; onChoose: (id: string) => void }) {
-  const { passage, render, chosen, onChoose } = props;
-  const { alignments, pair, titleOf } = useWorkbench();
-  const current = pair?.passage.id === passage.id;
-  const side = !current
-    ? null
-    : passage.hereRenderId === render.id
-      ? "here"
-      : passage.yonderRenderId === render.id
-        ? "yonder"
-        : null;
-  const colour = side === "here" ? "var(--here)" : side === "yonder" ? "var(--yonder)" : "var(--soft-ink)";
-  return (
-    <div
-      className={`group relative p-2.5 outline-2 -outline-offset-2 ${chosen ? "bg-base-content/[0.04]" : ""}`}
-      style={{
-        outlineStyle: side === "yonder" ? "dashed" : "solid",
-        outlineColor: side ? colour : "transparent",
-        background: side ? `color-mix(in oklab, ${colour} 8%, transparent)` : undefined,
-      }}
-    >
-      <button
-        type="button"
-        data-render={render.fileName}
-        aria-label={`${passage.title}, ${titleOf(render)}`}
-        aria-pressed={chosen}
-        className="block w-full cursor-pointer text-left"
-        onClick={() => onChoose(render.id)}
-        onFocus={() => onChoose(render.id)}
-      >
-        <MiniWaveform overview={render.overview} colour={colour} />
-        <span className="figure mt-1 flex justify-between gap-1 whitespace-nowrap text-[11.5px] text-soft">
-          <span>{decibels(render.levels.integratedLufs, "LUFS")}</span>
-          <span>{decibels(render.levels.truePeakDbtp, "dBTP")}</span>
-        </span>
-        <InStepState alignment={alignments.get(render.id)} />
-      </button>
-      {render.remarks.map((remark) => (
-        <p key={remark} className="mt-1 text-[11px] text-warning">
-          {remark}
-        </p>
-      ))}
-    </div>
-  );
-}
-
-/** What can be done with the chosen render; before one is chosen, the keys that will do it. */
-function ChosenActions({ chosen, set }: { chosen: Render | null; set: (side: "here" | "yonder") => void }) {
-  const { passages, titleOf } = useWorkbench();
-  const passage = passages.find((p) => p.id === chosen?.passageId);
-  if (!chosen || !passage) {
-    return <p className="text-[13px] text-soft">Choose a render to make it Here or Yonder.</p>;
-  }
-  const isDry = passage.dryRenderId === chosen.id;
-  return (
-    <div className="flex min-w-0 items-center gap-1.5 text-[13px]">
-      <span className="mr-1.5 truncate" title={chosen.fileName}>
-        {titleOf(chosen)}, {passage.title} <span className="text-soft">({chosen.fileName})</span>
-      </span>
-      <button type="button" className="btn btn-xs border-2 border-here bg-transparent" onClick={() => set("here")}>
-        Here <kbd className="kbd kbd-xs">H</kbd>
-      </button>
-      <button
-        type="button"
-        className="btn btn-xs border-2 border-yonder border-dashed bg-transparent"
-        onClick={() => set("yonder")}
-      >
-        Yonder <kbd className="kbd kbd-xs">Y</kbd>
-      </button>
-      {!isDry && (
-        <>
-          <button
-            type="button"
-            className="btn btn-xs border-rule bg-transparent"
-            onClick={() => void setDry(passage, chosen.id)}
-          >
-            Make it the dry one
-          </button>
-          <button
-            type="button"
-            className="btn btn-xs border-rule bg-transparent"
-            title={`Take ${chosen.fileName} out of this comparison; your own file stays where it is`}
-            onClick={() => void removeRender(chosen)}
-          >
-            Remove
-          </button>
-        </>
-      )}
-    </div>
+        <span className="figure shrink-0 text-[12px] text-soft">{kept}</span>
+      </div>
+      {open && <CandidatePanel key={open.id} candidate={open} onClose={() => setOpenId(null)} />}
+    </>
   );
 }

@@ -8,6 +8,7 @@ import { JobStrip } from "./job-strip";
 import { PairBar } from "./pair-bar";
 import { ShortcutsProvider } from "./shortcuts";
 import { Transport } from "./transport";
+import { UndoStrip } from "./undo";
 import { useMonitorFeed } from "./use-monitor-feed";
 import { useComparisonTables, useWorkbench, WorkbenchProvider } from "./workbench";
 
@@ -51,6 +52,7 @@ function Frame({ children }: { children: ReactNode }) {
         </p>
       )}
       <main className="relative min-h-0 flex-1 overflow-hidden">{children}</main>
+      <UndoStrip />
       <JobStrip />
       <Transport />
     </div>

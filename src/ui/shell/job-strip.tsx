@@ -2,11 +2,17 @@
 
 import { X } from "lucide-react";
 import { useStore } from "zustand";
-import { cancelAllJobs, cancelJob, jobStore } from "@/workers/jobs";
+import { cancelJob, jobStore } from "@/workers/jobs";
+
+type Props = {
+  /** Leave work out that goes on behind everything, as in a dialog that waits for its own. */
+  askedOnly?: boolean;
+};
 
 /** What is being worked on, how far it is, and a way to cancel it. Nothing when nothing runs. */
-export function JobStrip() {
-  const jobs = useStore(jobStore, (state) => state.jobs);
+export function JobStrip({ askedOnly = false }: Props) {
+  const all = useStore(jobStore, (state) => state.jobs);
+  const jobs = askedOnly ? all.filter((job) => job.rank !== "background") : all;
   if (jobs.length === 0) return null;
   const running = jobs.filter((job) => job.state === "running");
   const shown = running[0] ?? jobs[0];
@@ -21,7 +27,9 @@ export function JobStrip() {
       <button
         type="button"
         className="btn btn-ghost btn-xs ml-auto"
-        onClick={() => (jobs.length > 1 ? cancelAllJobs() : cancelJob(shown.id))}
+        onClick={() => {
+          for (const job of jobs) cancelJob(job.id);
+        }}
       >
         <X size={12} />
         Cancel{jobs.length > 1 ? " all" : ""}

@@ -31,7 +31,7 @@ export function PairBar() {
 }
 
 function Side({ side }: { side: "here" | "yonder" }) {
-  const { pair, renders, match, titleOf } = useWorkbench();
+  const { pair, match, titleOf } = useWorkbench();
   const { heard, matched } = useMonitor();
   if (!pair) return null;
   const render = pair[side];
@@ -68,14 +68,12 @@ function Side({ side }: { side: "here" | "yonder" }) {
             onChange={(event) => void setSide(pair.passage, side, event.target.value)}
             className={`field-sizing-content min-w-0 max-w-full cursor-pointer appearance-none truncate bg-transparent font-display font-semibold text-[15px] ${mirrored ? "text-right" : ""}`}
           >
-            {renders
-              .filter((r) => r.passageId === pair.passage.id)
-              .map((r) => (
-                <option key={r.id} value={r.id}>
-                  {titleOf(r)}
-                  {r.id === pair.dry.id && titleOf(r) !== "Dry" ? " (dry)" : ""}
-                </option>
-              ))}
+            {pair.renders.map((r) => (
+              <option key={r.id} value={r.id}>
+                {titleOf(r)}
+                {r.id === pair.dry.id && titleOf(r) !== "Dry" ? " (dry)" : ""}
+              </option>
+            ))}
           </select>
           <ChevronDown size={13} className="shrink-0 text-soft" aria-hidden="true" />
         </div>

@@ -61,6 +61,13 @@ export const SHORTCUTS: readonly Shortcut[] = [
 const STOP_KEYS = [
   { shown: "H", does: "Gather: make the chosen render Here" },
   { shown: "Y", does: "Gather: make the chosen render Yonder" },
+  { shown: "Arrows", does: "Gather: move in the grid" },
+  { shown: "E", does: "Gather: settings and notes of the chosen candidate" },
+  { shown: "Del", does: "Gather: delete the chosen render" },
+  { shown: "Ctrl Z", does: "Gather: put back what was just deleted" },
+  { shown: "A", does: "Gather: add files" },
+  { shown: "P", does: "Gather: run a processor" },
+  { shown: "Q", does: "Gather: settings side by side" },
   { shown: "1 … 9", does: "Listen: make that render Yonder and hear it" },
 ];
 
@@ -90,6 +97,9 @@ function Binding({ shortcut }: { shortcut: Shortcut }) {
     (event) => {
       // A button that holds the focus keeps its own Space.
       if (shortcut.keys === "space" && event.target instanceof HTMLElement && event.target.closest("button")) return;
+      // The grid and what is being dragged by keyboard have taken the key already.
+      if (event.defaultPrevented) return;
+      if (event.target instanceof HTMLElement && event.target.closest("[data-own-keys]")) return;
       if (isSymbol && (event.ctrlKey || event.metaKey || event.altKey)) return;
       event.preventDefault();
       shortcut.run(workbench);

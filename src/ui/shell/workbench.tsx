@@ -54,10 +54,14 @@ export function useComparisonTables(comparisonId: string): Tables | null | undef
   }, [comparisonId]);
 }
 
-function pairOf({ comparison, passages, renders }: Tables): Pair | null {
+function pairOf({ comparison, passages, candidates, renders }: Tables): Pair | null {
   const passage = passages.find((p) => p.id === comparison.passageId) ?? passages[0];
   if (!passage) return null;
-  const own = renders.filter((r) => r.passageId === passage.id);
+  const hidden = new Set(candidates.filter((c) => c.hidden).map((c) => c.id));
+  const { dryRenderId, hereRenderId, yonderRenderId } = passage;
+  // What is hidden is neither offered nor matched with, unless it is one of the two, or dry.
+  const needed = (r: Render) => [dryRenderId, hereRenderId, yonderRenderId].includes(r.id);
+  const own = renders.filter((r) => r.passageId === passage.id && (!hidden.has(r.candidateId) || needed(r)));
   const find = (id: string) => own.find((r) => r.id === id);
   const dry = find(passage.dryRenderId) ?? own[0];
   if (!dry) return null;

@@ -1,0 +1,67 @@
+import { settingsOfChain, summaryOfChain } from "@/core/candidates/chain-settings";
+import { fileNameOf } from "@/core/findings/export";
+import { type Chain, chainFamily } from "@/core/processors/chain";
+import { runJob } from "@/workers/jobs";
+import { database } from "./database";
+import { addRenders, freeIn } from "./import-files";
+import { audioOf, placedOf } from "./line-up";
+import type { Passage } from "./records";
+
+export type ChainOrder = {
+  comparisonId: string;
+  passages: readonly Passage[];
+  /** Name of the candidate that comes of it; numbered where there is one of that name. */
+  title: string;
+  chain: Chain;
+  keepLatency: boolean;
+  /** The candidate whose render of each passage is the external key; null for each render's own level. */
+  keyCandidateId: string | null;
+  signal?: AbortSignal;
+};
+
+async function keyOf(passage: Passage, candidateId: string | null) {
+  if (candidateId === null) return null;
+  const own = await database.renders.where({ passageId: passage.id }).toArray();
+  const key = own.find((r) => r.candidateId === candidateId);
+  const dry = own.find((r) => r.id === passage.dryRenderId);
+  if (!key || !dry) throw new Error(`${passage.title} has no render to key by. Choose another key.`);
+  return placedOf(key, dry);
+}
+
+/** "Bus", or "Bus 2" where there is a Bus already: a chain's renders never join those of another. */
+async function freeTitle(comparisonId: string, title: string): Promise<string> {
+  const known = await database.candidates.where({ comparisonId }).toArray();
+  return freeIn(new Set(known.map((c) => c.title)), title);
+}
+
+/** Runs the dry render of every passage through a chain, in workers; each result is a render of one candidate. */
+export async function runChainOver(order: ChainOrder): Promise<void> {
+  const { comparisonId, passages, chain, keepLatency, keyCandidateId, signal } = order;
+  const title = await freeTitle(comparisonId, order.title);
+  const family = chainFamily(chain);
+  const about = { kind: family, chain, settings: settingsOfChain(chain), summary: summaryOfChain(chain) };
+  await Promise.all(
+    passages.map(async (passage) => {
+      const dry = await database.renders.get(passage.dryRenderId);
+      if (!dry) throw new Error(`The dry render of ${passage.title} is no longer in this browser.`);
+      const { file, inspected } = await runJob<"process">(
+        {
+          task: "process",
+          source: await audioOf(dry),
+          chain,
+          keepLatency,
+          key: await keyOf(passage, keyCandidateId),
+        },
+        { title: `${title}: ${passage.title}`, signal },
+      );
+      const name = fileNameOf(`${passage.title} ${title}`, "wav");
+      const placement = {
+        file: new File([file], name, { type: "audio/wav" }),
+        inspected,
+        candidateTitle: title,
+        about,
+      };
+      await addRenders(comparisonId, passage, [{ ...placement, dry: false }]);
+    }),
+  );
+}

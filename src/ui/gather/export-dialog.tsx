@@ -1,0 +1,112 @@
+"use client";
+
+import { Download } from "lucide-react";
+import { useRef, useState } from "react";
+import type { FileForm } from "@/core/formats/file-form";
+import { exportRenders } from "@/store/export-renders";
+import type { Render } from "@/store/records";
+import { plural } from "@/ui/format";
+import { download } from "@/ui/shell/download";
+import { JobStrip } from "@/ui/shell/job-strip";
+import { Modal } from "@/ui/shell/modal";
+import { Choice } from "@/ui/shell/transport";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { JobCancelled } from "@/workers/jobs";
+
+const CONTAINERS = [
+  { value: "WAV", title: "WAV", hint: "RIFF WAVE, little-endian" },
+  { value: "AIFF", title: "AIFF", hint: "AIFF, big-endian; floats as AIFF-C" },
+] as const;
+const ENCODINGS = [
+  { value: "16-bit", title: "16 bit", hint: "With triangular dither, unless the render is 16-bit already" },
+  { value: "24-bit", title: "24 bit", hint: "Rounded to nearest, clipped at full scale" },
+  { value: "32-bit float", title: "32 float", hint: "Every sample as it is, over full scale too" },
+] as const;
+
+/** Opens the export of some renders. */
+export function ExportButton({ renders, className }: { renders: Render[]; className: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <>
+      <button type="button" className={className} disabled={renders.length === 0} onClick={() => setOpen(true)}>
+        <Download size={13} aria-hidden="true" /> Export{renders.length > 1 ? " all" : ""}
+      </button>
+      {open && <ExportDialog renders={renders} onClose={() => setOpen(false)} />}
+    </>
+  );
+}
+
+/** In which form renders are written, as delivered: no gain, no shift. One is a file, several are a zip. */
+function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => void }) {
+  const { comparison } = useWorkbench();
+  const [form, setForm] = useState<FileForm>({ container: "WAV", encoding: "24-bit" });
+  const [state, setState] = useState<"choosing" | "writing">("choosing");
+  const [problem, setProblem] = useState<string | null>(null);
+  const cancel = useRef(new AbortController());
+  const write = async (close: () => void) => {
+    setState("writing");
+    setProblem(null);
+    try {
+      const { name, blob } = await exportRenders(renders, form, comparison.title, cancel.current.signal);
+      download(name, blob);
+      close();
+    } catch (error) {
+      setState("choosing");
+      if (!(error instanceof JobCancelled)) {
+        setProblem(`The export did not work: ${error instanceof Error ? error.message : String(error)}`);
+      }
+    }
+  };
+  return (
+    <Modal
+      title={`Export ${plural(renders.length, "render")}`}
+      width={520}
+      onClose={() => {
+        cancel.current.abort();
+        onClose();
+      }}
+      actions={(close) => (
+        <>
+          <button type="button" className="btn btn-sm border-rule" onClick={close}>
+            Cancel
+          </button>
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            disabled={state === "writing"}
+            onClick={() => void write(close)}
+          >
+            {state === "writing" ? "Writing…" : "Export"}
+          </button>
+        </>
+      )}
+    >
+      <div className="grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-2 text-[13px]">
+        <span className="text-soft">File</span>
+        <Choice
+          label="File"
+          value={form.container}
+          options={CONTAINERS}
+          onChange={(container) => setForm({ ...form, container })}
+        />
+        <span className="text-soft">Word length</span>
+        <Choice
+          label="Word length"
+          value={form.encoding}
+          options={ENCODINGS}
+          onChange={(encoding) => setForm({ ...form, encoding })}
+        />
+      </div>
+      <p className="text-[13px] text-soft">
+        {ENCODINGS.find((e) => e.value === form.encoding)?.hint}. As delivered: at its own rate and level, not shifted.
+        {renders.length > 1 && " All of them come as one zip."} A new file every time; nothing is written over.
+      </p>
+      {state === "writing" && <JobStrip askedOnly />}
+      {problem && (
+        <p role="alert" className="text-error">
+          {problem}
+        </p>
+      )}
+    </Modal>
+  );
+}

@@ -1,0 +1,134 @@
+"use client";
+
+import { useState } from "react";
+import { type ParityRow, parityOf } from "@/core/candidates/parity";
+import type { Candidate } from "@/store/records";
+import { plural } from "@/ui/format";
+import { Modal } from "@/ui/shell/modal";
+import { useWorkbench } from "@/ui/shell/workbench";
+
+const STATES = {
+  equal: { words: "equal", tone: "text-soft" },
+  unequal: { words: "unequal", tone: "font-medium text-warning" },
+  "told by some": { words: "not told by all", tone: "text-soft italic" },
+} as const;
+
+/** Settings of chosen candidates side by side; every inequality is marked, with its reason where one was noted. */
+export function ParityDialog({ onClose }: { onClose: () => void }) {
+  const { candidates, pair } = useWorkbench();
+  const told = candidates.filter((c) => c.settings.length > 0);
+  const inPair = (c: Candidate) => c.id === pair?.here.candidateId || c.id === pair?.yonder.candidateId;
+  const [chosen, setChosen] = useState<ReadonlySet<string>>(() => {
+    const both = told.filter(inPair);
+    return new Set((both.length === 2 ? both : told.slice(0, 2)).map((c) => c.id));
+  });
+  const [onlyUnequal, setOnlyUnequal] = useState(false);
+  const columns = told.filter((c) => chosen.has(c.id));
+  const rows = parityOf(columns.map((c) => c.settings));
+  const shown = onlyUnequal ? rows.filter((r) => r.state !== "equal") : rows;
+  const toggle = (id: string) =>
+    setChosen((before) => (before.has(id) ? new Set([...before].filter((b) => b !== id)) : new Set([...before, id])));
+  return (
+    <Modal
+      title="Settings side by side"
+      width={1080}
+      onClose={onClose}
+      actions={(close) => (
+        <button type="button" className="btn btn-sm border-rule" onClick={close}>
+          Close
+        </button>
+      )}
+    >
+      {told.length === 0 ? (
+        <p className="text-soft">
+          No candidate says how it was set yet. Open one with <kbd className="kbd kbd-xs">E</kbd> and write down what
+          its panel says.
+        </p>
+      ) : (
+        <>
+          <fieldset className="flex flex-wrap gap-x-4 gap-y-1 text-[13px]">
+            <legend className="sr-only">Candidates to compare</legend>
+            {told.map((candidate) => (
+              <label key={candidate.id} className="flex items-center gap-1.5">
+                <input
+                  type="checkbox"
+                  className="checkbox checkbox-xs"
+                  checked={chosen.has(candidate.id)}
+                  onChange={() => toggle(candidate.id)}
+                />
+                {candidate.title}
+              </label>
+            ))}
+          </fieldset>
+          <div className="flex items-center justify-between gap-4">
+            <p>{sentenceOf(rows, columns)}</p>
+            <label className="flex shrink-0 items-center gap-1.5 text-[13px]">
+              <input
+                type="checkbox"
+                className="toggle toggle-xs"
+                checked={onlyUnequal}
+                onChange={() => setOnlyUnequal(!onlyUnequal)}
+              />
+              Only what is not equal
+            </label>
+          </div>
+          {columns.length > 0 && <ParityTable rows={shown} columns={columns} />}
+        </>
+      )}
+    </Modal>
+  );
+}
+
+function sentenceOf(rows: ParityRow[], columns: Candidate[]): string {
+  if (columns.length < 2) return "Choose two candidates or more.";
+  const unequal = rows.filter((r) => r.state === "unequal").length;
+  const untold = rows.filter((r) => r.state === "told by some").length;
+  if (unequal === 0 && untold === 0) return "Set alike, as far as their panels say.";
+  const parts = [
+    unequal > 0 && `${plural(unequal, "setting is unequal", "settings are unequal")}`,
+    untold > 0 && `${plural(untold, "is", "are")} not told by all`,
+  ].filter(Boolean);
+  return `${parts.join(", ")}.`;
+}
+
+function ParityTable({ rows, columns }: { rows: ParityRow[]; columns: Candidate[] }) {
+  return (
+    <div className="min-h-0 overflow-auto rounded-lg border border-rule">
+      <table className="table table-xs">
+        <thead className="sticky top-0 bg-base-100">
+          <tr className="text-soft">
+            <th>Setting</th>
+            {columns.map((c) => (
+              <th key={c.id}>{c.title}</th>
+            ))}
+            <th>Parity</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row, i) => (
+            // biome-ignore lint/suspicious/noArrayIndexKey: a parameter may stand twice; the order is fixed
+            <tr key={`${row.parameter} ${i}`} data-parity={row.state}>
+              <td>{row.parameter}</td>
+              {row.lines.map((line, c) => (
+                <td key={columns[c].id}>
+                  {line ? (
+                    <>
+                      <span className={`figure ${row.state === "unequal" ? "font-medium" : ""}`}>
+                        {line.value}
+                        {line.unit && `\u2009${line.unit}`}
+                      </span>
+                      {line.note && <div className="text-[11px] text-soft">{line.note}</div>}
+                    </>
+                  ) : (
+                    <span className="text-soft">not told</span>
+                  )}
+                </td>
+              ))}
+              <td className={STATES[row.state].tone}>{STATES[row.state].words}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,231 @@
+"use client";
+
+import { DndContext, type DragEndEvent, PointerSensor, useDroppable, useSensor, useSensors } from "@dnd-kit/core";
+import { CircleAlert } from "lucide-react";
+import { type ReactNode, useState } from "react";
+import { stemOf } from "@/core/sorting/names";
+import { showPassage } from "@/store/comparisons";
+import { addRenders, type FileRead } from "@/store/import-files";
+import { plural } from "@/ui/format";
+import { JobStrip } from "@/ui/shell/job-strip";
+import { Modal } from "@/ui/shell/modal";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { SortRow } from "./sort-row";
+import { LEFT_OUT, type Readable, useSorting } from "./use-sorting";
+
+type Group = { id: string; title: string; isNew: boolean; files: Readable[]; dryFileId: string | null };
+
+type Props = {
+  files: FileRead[];
+  awaited: number;
+  /** These were kept; the rest stays in the tray. */
+  onKept: (ids: ReadonlySet<string>) => void;
+  onClose: () => void;
+};
+
+const WAITING = "waiting";
+
+function sentenceOf(error: unknown): string {
+  if (error instanceof Error && error.name === "QuotaExceededError") {
+    return "This browser has no room left for these files. Delete a comparison you no longer need, and add them again.";
+  }
+  return `The files could not be kept: ${error instanceof Error ? error.message : String(error)}`;
+}
+
+/**
+ * Where dropped files belong: each in its passage by its sound, the doubtful in a tray on top with the reason, to be dragged or
+ * keyed into place. Nothing is kept before "Add".
+ */
+export function SortDialog({ files, awaited, onKept, onClose }: Props) {
+  const { comparison, passages } = useWorkbench();
+  const sort = useSorting(files, awaited);
+  const [titles, setTitles] = useState<ReadonlyMap<string, string>>(new Map());
+  const [passageTitles, setPassageTitles] = useState<ReadonlyMap<string, string>>(new Map());
+  const [dries, setDries] = useState<ReadonlyMap<string, string>>(new Map());
+  const [problem, setProblem] = useState<string | null>(null);
+  const refused = files.filter((f) => !f.ok);
+  const titleOf = ({ id, file }: Readable) =>
+    titles.get(id) ?? sort.sorted.get(id)?.candidateTitle ?? stemOf(file.name);
+
+  const inPlace = (where: string | null) => sort.readable.filter((f) => sort.placeOf(f.id) === where);
+  const waiting = inPlace(null);
+  const leftOut = inPlace(LEFT_OUT);
+  const groups: Group[] = [
+    ...passages.map((p) => ({ id: p.id, title: p.title, isNew: false, dryFileId: null })),
+    ...sort.newPassages.map((p) => ({ ...p, title: passageTitles.get(p.id) ?? p.title, isNew: true })),
+  ]
+    .map((group) => {
+      const own = inPlace(group.id);
+      const said = dries.get(group.id) ?? group.dryFileId;
+      return { ...group, files: own, dryFileId: own.some((f) => f.id === said) ? said : null };
+    })
+    .filter((group) => group.files.length > 0);
+
+  const placed = groups.flatMap((g) => g.files);
+  const undried = groups.filter((g) => g.isNew && !g.dryFileId);
+  const ready =
+    awaited === 0 &&
+    sort.sortingDone &&
+    placed.length > 0 &&
+    undried.length === 0 &&
+    groups.every((g) => g.title.trim()) &&
+    placed.every((f) => sort.measured.has(f.id));
+
+  const add = async (close: () => void) => {
+    try {
+      for (const [i, group] of groups.entries()) {
+        const known = passages.find((p) => p.id === group.id);
+        const placements = group.files.flatMap((read) => {
+          const inspected = sort.measured.get(read.id);
+          const candidateTitle = titleOf(read).trim() || stemOf(read.file.name);
+          return inspected ? [{ file: read.file, inspected, candidateTitle, dry: read.id === group.dryFileId }] : [];
+        });
+        const passageId = await addRenders(comparison.id, known ?? { title: group.title.trim() }, placements);
+        if (i === 0) await showPassage(comparison.id, passageId);
+        onKept(new Set(group.files.map((f) => f.id)));
+      }
+      if (waiting.length === 0) close();
+    } catch (error) {
+      setProblem(sentenceOf(error));
+    }
+  };
+
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (over) sort.place(String(active.id), over.id === WAITING ? null : String(over.id));
+  };
+  const choices = [
+    ...passages.map((p) => ({ id: p.id, title: p.title })),
+    ...sort.newPassages.map((p) => ({ id: p.id, title: `${passageTitles.get(p.id) ?? p.title} (new)` })),
+  ];
+  const row = (read: Readable, group: Group | null) => (
+    <SortRow
+      key={read.id}
+      read={read}
+      title={titleOf(read)}
+      place={sort.placeOf(read.id)}
+      choices={choices}
+      likeness={sort.sorted.get(read.id)?.likeness ?? null}
+      guess={sort.sorted.get(read.id)?.passageId ?? null}
+      reason={sort.copies.get(read.id) ?? (group ? null : (sort.sorted.get(read.id)?.doubt ?? null))}
+      levels={sort.measured.get(read.id)?.levels ?? null}
+      dry={group ? group.dryFileId === read.id : null}
+      onTitle={(title) => setTitles((known) => new Map(known).set(read.id, title))}
+      onPlace={(where) => sort.place(read.id, where)}
+      onDry={() => group && setDries((known) => new Map(known).set(group.id, read.id))}
+    />
+  );
+
+  return (
+    <Modal
+      title={placed.length ? `Place ${plural(sort.readable.length, "file")}` : "Add files"}
+      width={1120}
+      onClose={onClose}
+      actions={(close) => (
+        <>
+          <span className="mr-auto text-[13px] text-soft">
+            {undried.length > 0 &&
+              `Say which file is the dry one of ${undried.map((g) => g.title).join(", ")}: everything else is lined up with it.`}
+          </span>
+          <button type="button" className="btn btn-sm border-rule" onClick={close}>
+            Cancel
+          </button>
+          <button type="button" className="btn btn-primary btn-sm" disabled={!ready} onClick={() => void add(close)}>
+            Add {plural(placed.length, "render")}
+          </button>
+        </>
+      )}
+    >
+      <p className="text-[13px] text-soft">
+        {statusOf(awaited, sort.sortingDone, sort.readable.length, placed.length, waiting.length, leftOut.length)}
+      </p>
+      <JobStrip askedOnly />
+      {refused.length > 0 && (
+        <ul aria-label="Refused files" className="grid shrink-0 gap-1">
+          {refused.map((f) => (
+            <li key={f.id} className="flex items-start gap-2 text-error">
+              <CircleAlert size={15} className="mt-0.5 shrink-0" aria-hidden="true" />
+              <span>
+                {f.reason} <span className="text-base-content">{f.advice}</span>
+              </span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <DndContext id="sorting" sensors={sensors} onDragEnd={onDragEnd}>
+        <div className="grid min-h-0 content-start gap-3 overflow-auto">
+          {sort.sortingDone && waiting.length > 0 && (
+            <Target id={WAITING} label="Waiting to be placed">
+              <h3 className="font-semibold text-[14px] text-warning">
+                Waiting for you: {plural(waiting.length, "file")}
+              </h3>
+              {waiting.map((read) => row(read, null))}
+            </Target>
+          )}
+          {groups.map((group) => (
+            <Target key={group.id} id={group.id} label={group.title}>
+              {group.isNew ? (
+                <label className="flex items-center gap-2 text-[13px]">
+                  <span className="text-soft">New passage</span>
+                  <input
+                    aria-label={`Name of the new passage ${group.title}`}
+                    className="input input-sm w-72 border-rule font-display font-semibold"
+                    value={group.title}
+                    onChange={(event) => setPassageTitles((known) => new Map(known).set(group.id, event.target.value))}
+                  />
+                </label>
+              ) : (
+                <h3 className="font-semibold text-[14px]">{group.title}</h3>
+              )}
+              {group.files.map((read) => row(read, group))}
+            </Target>
+          ))}
+          {leftOut.length > 0 && (
+            <Target id={LEFT_OUT} label="Left out">
+              <h3 className="font-semibold text-[14px] text-soft">Left out</h3>
+              {leftOut.map((read) => row(read, null))}
+            </Target>
+          )}
+        </div>
+      </DndContext>
+      {(problem ?? sort.problem) && (
+        <p role="alert" className="text-error">
+          {problem ?? sort.problem}
+        </p>
+      )}
+    </Modal>
+  );
+}
+
+function statusOf(
+  awaited: number,
+  done: boolean,
+  all: number,
+  placed: number,
+  waiting: number,
+  leftOut: number,
+): string {
+  if (awaited > 0) return `Reading ${plural(awaited, "more file")}…`;
+  if (all === 0) return "No file could be read.";
+  if (!done) return "Finding each file's passage by its sound…";
+  const parts = [
+    placed > 0 && `${plural(placed, "file has", "files have")} a passage`,
+    waiting > 0 && `${plural(waiting, "waits", "wait")} in the tray`,
+    leftOut > 0 && `${plural(leftOut, "is", "are")} left out`,
+  ].filter(Boolean);
+  return `${parts.join(", ")}. Drag a file by its grip, or choose its passage, where it belongs elsewhere.`;
+}
+
+/** Where files can be dropped. */
+function Target({ id, label, children }: { id: string; label: string; children: ReactNode }) {
+  const { setNodeRef, isOver } = useDroppable({ id });
+  return (
+    <section
+      ref={setNodeRef}
+      aria-label={label}
+      className={`grid gap-1.5 rounded-lg border p-2.5 ${isOver ? "border-base-content bg-base-content/5" : "border-rule"}`}
+    >
+      {children}
+    </section>
+  );
+}

@@ -1,0 +1,102 @@
+import { useEffect, useMemo, useRef, useState } from "react";
+import type { NewPassage, SortedFile, Sorting } from "@/core/sorting/sort-files";
+import { type FileRead, inspect, knownCopy, sortIntoPassages } from "@/store/import-files";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { JobCancelled } from "@/workers/jobs";
+import type { Inspected } from "@/workers/tasks";
+
+export type Readable = FileRead & { ok: true };
+
+/** A file's place: a passage's id, null while it waits to be placed, or left out. */
+export const LEFT_OUT = "left out";
+/** Where a person opens a passage of their own for a file. */
+export const OWN_PASSAGE = "own";
+
+const EMPTY: Sorting = { files: [], newPassages: [] };
+
+/** Reading, sorting, measuring of dropped files, and what a person says against it. Nothing is kept here. */
+export function useSorting(files: FileRead[], awaited: number) {
+  const { comparison, candidates, passages } = useWorkbench();
+  const readable = useMemo(() => files.filter((f): f is Readable => f.ok), [files]);
+  const [sorting, setSorting] = useState<Sorting | null>(null);
+  const [copies, setCopies] = useState<ReadonlyMap<string, string>>(new Map());
+  const [measured, setMeasured] = useState<ReadonlyMap<string, Inspected>>(new Map());
+  const [places, setPlaces] = useState<ReadonlyMap<string, string | null>>(new Map());
+  const [problem, setProblem] = useState<string | null>(null);
+  const cancel = useRef(new AbortController());
+  const asked = useRef(new Set<string>());
+
+  useEffect(() => {
+    cancel.current = new AbortController();
+    const controller = cancel.current;
+    return () => controller.abort();
+  }, []);
+
+  const ids = readable.map((f) => f.id).join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the ids say which files there are; everything else of a file stays as it is
+  useEffect(() => {
+    if (awaited > 0 || readable.length === 0) return;
+    let current = true;
+    const { signal } = cancel.current;
+    setSorting(null);
+    const work = async () => {
+      const found = new Map<string, string>();
+      const seen = new Map<string, string>();
+      for (const { id, file, reading } of readable) {
+        const twin = seen.get(reading.hash);
+        const render = twin ? null : await knownCopy(comparison.id, reading.hash);
+        if (twin) found.set(id, `The same content as ${twin}.`);
+        if (render) {
+          const candidate = candidates.find((c) => c.id === render.candidateId)?.title ?? render.fileName;
+          const passage = passages.find((p) => p.id === render.passageId)?.title ?? "";
+          found.set(id, `Already here: ${candidate}, ${passage}.`);
+        }
+        seen.set(reading.hash, file.name);
+      }
+      const originals = readable.filter((f) => !found.has(f.id));
+      const result = originals.length ? await sortIntoPassages(originals, comparison.id, signal) : EMPTY;
+      if (!current) return;
+      setCopies(found);
+      setSorting(result);
+      await Promise.all(
+        readable.map(async (read) => {
+          if (asked.current.has(read.id)) return;
+          asked.current.add(read.id);
+          const inspected = await inspect(read, signal);
+          setMeasured((known) => new Map(known).set(read.id, inspected));
+        }),
+      );
+    };
+    work().catch((error: unknown) => {
+      if (error instanceof JobCancelled)
+        setProblem("Sorting or measuring was cancelled. Close this and add the files again.");
+      else setProblem(error instanceof Error ? error.message : String(error));
+    });
+    return () => {
+      current = false;
+    };
+  }, [ids, awaited]);
+
+  const sorted = useMemo(() => new Map(sorting?.files.map((f) => [f.id, f])), [sorting]);
+  const ownPassages = useMemo<NewPassage[]>(
+    () =>
+      readable
+        .filter((f) => places.get(f.id) === `${OWN_PASSAGE} ${f.id}`)
+        .map((f) => ({ id: `${OWN_PASSAGE} ${f.id}`, title: `Passage ${passages.length + 1}`, dryFileId: f.id })),
+    [readable, places, passages.length],
+  );
+  const newPassages = useMemo(() => [...(sorting?.newPassages ?? []), ...ownPassages], [sorting, ownPassages]);
+  const targets = new Set([...passages.map((p) => p.id), ...newPassages.map((p) => p.id), LEFT_OUT]);
+
+  const placeOf = (id: string): string | null => {
+    const said = places.get(id);
+    if (said !== undefined && (said === null || targets.has(said))) return said;
+    if (copies.has(id)) return LEFT_OUT;
+    const found: SortedFile | undefined = sorted.get(id);
+    return found && found.doubt === null ? found.passageId : null;
+  };
+  const place = (id: string, where: string | null) =>
+    setPlaces((known) => new Map(known).set(id, where === OWN_PASSAGE ? `${OWN_PASSAGE} ${id}` : where));
+
+  return { readable, sorted, sortingDone: sorting !== null, copies, measured, newPassages, placeOf, place, problem };
+}
