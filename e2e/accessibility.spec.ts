@@ -22,7 +22,7 @@ for (const colorScheme of ["light", "dark"] as const) {
       await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
       await expectNoViolations(page);
       await openDemo(page);
-      await page.locator("[data-render]").nth(2).focus();
+      await page.locator("[data-render]").nth(1).focus();
       await expect(page.getByRole("button", { name: "Make it the dry one" })).toBeVisible();
       for (const { title } of STOPS) {
         await stop(page, title).click();

@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
-import { dragLoop, openDemo, stop } from "./support";
+import { dragLoop, openDemo, openWholePassage, stop } from "./support";
 
 async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();
@@ -61,7 +61,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
 
   await page.getByRole("link", { name: "To the findings" }).click();
   const row = page.getByTestId("run");
-  await expect(row).toContainText("Dry and Bell and shelf");
+  await expect(row).toContainText("Dry and Air lift, bilinear");
   await expect(row).toContainText("Crossing theme");
   await expect(row).toContainText(`${right} of 5`);
   await expect(row).toContainText("p = ");
@@ -114,7 +114,7 @@ test("nothing on the page tells which side X is, and an open run is exported sea
   for (let trial = 0; trial < 12 && pages.size < 2; trial++) {
     await trialNumber(page, trial + 1);
     const now = await seen();
-    expect(now.html).not.toContain("Bell and shelf");
+    expect(now.html).not.toContain("Air lift");
     // Dots show how far the run is, and nothing else: compare without them.
     pages.set(order[trial], { ...now, html: now.html.replace(/<div class="[^"]*flex-wrap.*?<\/div>/s, "") });
     await page.keyboard.press("3");
@@ -142,9 +142,9 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   await trialNumber(page, 2);
   await page.getByRole("link", { name: "Rest, and go on later" }).click();
   await stop(page, "Gather").click();
-  await page.locator('[data-render="crossing-theme_hard-ceiling.wav"]').focus();
+  await page.locator('[data-render="crossing-theme_bus-compressor.wav"]').focus();
   await page.getByRole("button", { name: "Make it the dry one" }).click();
-  await expect(page.locator('[data-render="crossing-theme_dry.wav"]')).toContainText("5 samples early, corrected");
+  await expect(page.locator('[data-render="crossing-theme_dry.wav"]')).toContainText("48 smp early");
   await stop(page, "Blind").click();
   await page.getByRole("link", { name: "Go on" }).click();
   await trialNumber(page, 2);
@@ -156,7 +156,7 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   await page.getByRole("link", { name: "Rest, and go on later" }).click();
   await stop(page, "Gather").click();
   await page.locator('[data-render="crossing-theme_dry.wav"]').focus();
-  await page.getByRole("button", { name: "Remove" }).click();
+  await page.getByRole("button", { name: "Delete Del" }).click();
   await stop(page, "Blind").click();
   await page.getByRole("link", { name: "Go on" }).click();
   await expect(page.getByText("This run cannot go on.")).toBeVisible();
@@ -177,7 +177,7 @@ test("leaving early is recorded as leaving early and decides nothing", async ({ 
 });
 
 test("a loop that is not at one level holds the run up until it is matched there or overruled", async ({ page }) => {
-  await openDemo(page);
+  await openWholePassage(page);
   await page.getByLabel("Yonder render").selectOption({ label: "Drive stage" });
   await dragLoop(page, 0.94, 0.995);
   await stop(page, "Blind").click();

@@ -17,29 +17,55 @@ export const guitar = () => recording("guitar-48000");
 /** The guitar 1234 samples late and 3 dB up: what the pair bar must read back. */
 export const lateAndLoud = () => scaleClip(shifted(guitar(), 1234), amplitudeFromDb(3));
 
+export const EMPTY = "Drop renders here, a folder of them if you like.";
+
 /** A new comparison from the first screen. */
 export async function newComparison(page: Page, title: string): Promise<void> {
   await page.goto("/");
   await page.getByLabel("What is it about?").fill(title);
   await page.getByRole("button", { name: "New comparison" }).click();
-  await expect(page.getByText("Drop the renders of one passage here.")).toBeVisible();
+  await expect(page.getByText(EMPTY)).toBeVisible();
 }
 
+export const chooseFiles = (page: Page, files: { name: string; mimeType: string; buffer: Buffer }[]) =>
+  page.getByLabel("Files to add").setInputFiles(files);
+
+/** Adds files of one passage, the dry one named; strangers to it are put there by hand. */
 export async function addFiles(page: Page, files: ReturnType<typeof wavFile>[], dryName: string): Promise<void> {
-  await page.getByLabel("Files to add").setInputFiles(files);
+  await chooseFiles(page, files);
+  await expect(page.getByText(/Drag a file by its grip/)).toBeVisible({ timeout: 40_000 });
+  const dryPlace = page.getByLabel(`Passage of ${dryName}`);
+  if (!(await dryPlace.inputValue())) await dryPlace.selectOption({ label: "a passage of its own" });
+  const home = await dryPlace.inputValue();
+  for (const { name } of files) {
+    const place = page.getByLabel(`Passage of ${name}`);
+    if ((await place.inputValue()) !== home) await place.selectOption(home);
+  }
   await page.getByLabel(`${dryName} is the dry one`).check();
+  await keepFiles(page);
+}
+
+/** Presses "Add" once everything is measured. */
+export async function keepFiles(page: Page): Promise<void> {
   await page.getByRole("button", { name: /^Add \d+ renders?$/ }).click();
   await expect(page.getByRole("dialog")).toBeHidden();
 }
 
 export const figure = (page: Page, name: string) => page.locator(`[data-figure="${name}"]`);
 
-/** Opens the demo from the first screen and waits for the pair to be measured. */
+/** Opens the demo from the first screen and waits for the pair to be measured; more renders come in behind it. */
 export async function openDemo(page: Page): Promise<void> {
   await page.goto("/");
   await page.getByRole("button", { name: "Open the demo" }).click();
   await expect(page).toHaveURL(/gather/);
-  await expect(page.locator("[data-render]")).toHaveCount(8, { timeout: 40_000 });
+  await expect(figure(page, "nulls-to")).toContainText("dB", { timeout: 40_000 });
+}
+
+/** Opens the demo and waits for every render of the passage in sight. */
+export async function openWholePassage(page: Page): Promise<void> {
+  await openDemo(page);
+  await expect(page.locator('[data-render^="crossing-theme"]')).toHaveCount(9, { timeout: 60_000 });
+  await expect(page.locator("tr", { hasText: "0:16" }).getByText("Lining up")).toHaveCount(0, { timeout: 40_000 });
   await expect(figure(page, "nulls-to")).toContainText("dB", { timeout: 40_000 });
 }
 

@@ -1,7 +1,19 @@
 import { expect, test } from "@playwright/test";
 import { joined, noise } from "../src/core/testing/signals";
 import { STOPS } from "../src/ui/shell/stops";
-import { addFiles, figure, guitar, lateAndLoud, newComparison, openDemo, stop, wavFile } from "./support";
+import {
+  addFiles,
+  chooseFiles,
+  EMPTY,
+  figure,
+  guitar,
+  keepFiles,
+  lateAndLoud,
+  newComparison,
+  openDemo,
+  stop,
+  wavFile,
+} from "./support";
 
 test("a first visit is empty and offers the demo or a new comparison", async ({ page }) => {
   await page.goto("/");
@@ -61,24 +73,25 @@ test("files dropped on the page are read like chosen ones", async ({ page }) => 
     },
     files.map((f) => ({ name: f.name, base64: f.buffer.toString("base64") })),
   );
-  const target = page.getByText("Drop the renders of one passage here.");
+  const target = page.getByText(EMPTY);
   await target.dispatchEvent("dragenter", { dataTransfer: data });
   await expect(page.getByText("Let go to add these files.")).toBeVisible();
   await target.dispatchEvent("drop", { dataTransfer: data });
-  await page.getByRole("button", { name: "Add 2 renders" }).click();
+  await page.getByLabel("dry.wav is the dry one").check();
+  await keepFiles(page);
   await expect(figure(page, "time-apart")).toHaveText(/^1234.smp$/);
 });
 
 test("a second passage is added beside the first, candidates of one name share a column", async ({ page }) => {
   await newComparison(page, "Two passages");
   await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("comp.wav", lateAndLoud())], "dry.wav");
-  await page
-    .getByLabel("Files to add")
-    .setInputFiles([wavFile("dry.wav", noise(3, 0.2, 1)), wavFile("comp.wav", noise(3, 0.2, 1), "16-bit")]);
-  await page.getByRole("combobox", { name: "Passage" }).last().selectOption({ label: "A new passage" });
-  await page.getByLabel("Its name").fill("Hiss");
-  await page.getByLabel("dry.wav is the dry one").check();
-  await page.getByRole("button", { name: "Add 2 renders" }).click();
+  await chooseFiles(page, [
+    wavFile("hiss dry.wav", noise(3, 0.2, 1)),
+    wavFile("hiss comp.wav", noise(3, 0.2, 1), "16-bit"),
+  ]);
+  await expect(page.getByLabel("Name of the new passage")).toHaveValue("Hiss");
+  await expect(page.getByLabel("hiss dry.wav is the dry one")).toBeChecked();
+  await keepFiles(page);
   await expect(page.getByRole("columnheader")).toHaveCount(3);
   await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
   await expect(figure(page, "nulls-to")).toContainText("dB");
@@ -100,7 +113,7 @@ test("long work shows what is being done and can be cancelled", async ({ page })
   await strip.getByRole("button", { name: /Cancel/ }).click();
   await expect(strip).toHaveCount(0);
   await page.getByRole("button", { name: "Cancel", exact: true }).click();
-  await expect(page.getByText("Drop the renders of one passage here.")).toBeVisible();
+  await expect(page.getByText(EMPTY)).toBeVisible();
 
   // And the next files are read as ever.
   await page.getByLabel("Files to add").setInputFiles([wavFile("short.wav", guitar())]);

@@ -1,10 +1,13 @@
 import { describe, expect, it } from "vitest";
+import { z } from "zod";
 import type { Alignment } from "@/core/alignment/alignment";
 import type { PairLevel } from "@/core/difference/pair";
+import { PROCESSORS } from "@/core/processors/registry";
 import { levelCheckOf } from "./blind/level-check";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
 import { clock, decibels, kilohertz, megabytes, number, plural, shortClock, signed, withUnit } from "./format";
 import { inStepWords } from "./gather/in-step-state";
+import { BAND_FIELDS, settingFields } from "./gather/setting-fields";
 import { STOPS, stopOf, stopPath } from "./shell/stops";
 
 describe("figures for people", () => {
@@ -50,9 +53,9 @@ describe("how a render lies, in words", () => {
   });
 
   it("says in step only of what is", () => {
-    expect(inStepWords(lying({}))).toEqual({ words: "In step", tone: "good" });
-    expect(inStepWords(undefined)).toEqual({ words: "Lining up…", tone: "none" });
-    expect(inStepWords({ found: false, reason: "the render is silent", confidence: 0 })).toEqual({
+    expect(inStepWords(lying({}))).toMatchObject({ words: "In step", tone: "good" });
+    expect(inStepWords(undefined)).toMatchObject({ words: "Lining up…", tone: "none" });
+    expect(inStepWords({ found: false, reason: "the render is silent", confidence: 0 })).toMatchObject({
       words: "Not in step: the render is silent",
       tone: "wrong",
     });
@@ -65,7 +68,7 @@ describe("how a render lies, in words", () => {
   });
 
   it("does not call a drifting clock corrected", () => {
-    expect(inStepWords(lying({ driftPpm: 3.1, delaySamples: 2 }))).toEqual({
+    expect(inStepWords(lying({ driftPpm: 3.1, delaySamples: 2 }))).toMatchObject({
       words: "Clock 3.1 ppm fast, not corrected; 2 samples late",
       tone: "care",
     });
@@ -116,5 +119,26 @@ describe("the level check before a run", () => {
     expect(check(level(null, -20), level(-18, -20.05))).toMatchObject({ state: "fair", unit: "dB" });
     expect(check(level(null, null), level(-18)).state).toBe("no figure");
     expect(levelCheckOf({ figures: null } as Parameters<typeof levelCheckOf>[0]).state).toBe("measuring");
+  });
+});
+
+describe("forms made from the processors' schemas", () => {
+  it("can show every setting of every processor: a number with its range, a choice, a switch or bands", () => {
+    for (const { key, parameters } of PROCESSORS) {
+      const fields = settingFields(parameters);
+      expect(
+        fields.map((f) => f.name),
+        key,
+      ).toEqual(Object.keys(parameters.shape));
+      for (const field of fields) {
+        if (field.form === "number") expect(field.least).toBeLessThan(field.most);
+        if (field.form === "choice") expect(field.options.length).toBeGreaterThan(1);
+      }
+    }
+    expect(BAND_FIELDS.map((f) => f.label)).toEqual(["Kind", "Frequency", "Gain", "Q", "Slope"]);
+  });
+
+  it("refuses what it has no field for rather than leave it out", () => {
+    expect(() => settingFields(z.object({ x: z.string().meta({ label: "X", unit: "" }) }))).toThrow("no form field");
   });
 });

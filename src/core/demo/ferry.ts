@@ -99,8 +99,7 @@ export const FERRY_CANDIDATES: readonly FerryCandidate[] = [
     version: "",
     notes: "Nearest step of the passive unit: 60 Hz, +4.",
     chain: [
-      { processorKey: "passive-low-pair", settings: { frequencyHz: 60, boostDb: 4 } },
-      { processorKey: "biased-stage", settings: { driveDb: 3, bias: 0.3, outputDb: -1, oversampling: 2 } },
+      { processorKey: "passive-low-pair", settings: { frequencyHz: 60, boostDb: 4, outputDb: -1 } },
       {
         processorKey: "outboard-loop",
         settings: { latencySamples: 211.4, clockPpm: 3, noiseFloorDbfs: -92, rightOffsetDb: 0.08, flipped: true },

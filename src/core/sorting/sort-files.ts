@@ -1,5 +1,5 @@
 import { likenessOf } from "./likeness";
-import { candidateTitleOf, commonWords, DRY_TITLE, namesTitle, passageTitleOf, saysDry, stemOf } from "./names";
+import { candidateTitleOf, commonWords, namesTitle, passageTitleOf, saysDry, stemOf } from "./names";
 import type { Signature } from "./signature";
 
 /**
@@ -130,7 +130,7 @@ export function sortFiles(
     for (const file of group) {
       const likeness = file === group[0] ? 1 : likenessOf(group[0].signature, file.signature);
       const doubt = alone ? "It sounds like none of the other files: a passage of its own, or a stray." : null;
-      const candidateTitle = group.length === 1 ? DRY_TITLE : candidateTitleOf(file.name, shared);
+      const candidateTitle = candidateTitleOf(file.name, shared);
       sorted.set(file.id, { id: file.id, passageId: id, candidateTitle, likeness, doubt });
     }
   });

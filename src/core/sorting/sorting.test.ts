@@ -100,8 +100,10 @@ describe("files for passages that are there", () => {
     expect(sorted[0]).toMatchObject({ passageId: "theme" });
     expect(sorted[0].doubt).toContain("only its name says theme");
     expect(newPassages).toHaveLength(0);
-    const [nameless] = sortFiles([{ ...strange, name: "x.wav" }], known("theme")).files;
-    expect(nameless).toMatchObject({ passageId: null, doubt: "It sounds like none of the passages." });
+    const [nameless] = sortFiles([{ ...file("x.wav", silence(10)) }], known("guitar", "theme")).files;
+    expect(nameless).toMatchObject({ passageId: "new 1", doubt: null, candidateTitle: "x" });
+    const [, silent] = sortFiles([files[0], file("x.wav", silence(10))], known("guitar", "theme")).files;
+    expect(silent).toMatchObject({ passageId: null, doubt: "It sounds like none of the passages." });
   });
 
   it("wait when two passages sound the same, and both are named", () => {

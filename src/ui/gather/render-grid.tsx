@@ -1,12 +1,14 @@
 "use client";
 
 import {
+  type Announcements,
   type CollisionDetection,
   closestCenter,
   DndContext,
   type DragEndEvent,
   KeyboardSensor,
   PointerSensor,
+  type UniqueIdentifier,
   useSensor,
   useSensors,
 } from "@dnd-kit/core";
@@ -129,6 +131,18 @@ export function RenderGrid() {
     void reorder(kind === "candidate" ? "candidates" : "passages", moved);
   };
 
+  const nameOf = (id: UniqueIdentifier) => {
+    const plain = String(id).split(" ")[1];
+    return candidates.find((c) => c.id === plain)?.title ?? passages.find((p) => p.id === plain)?.title ?? "";
+  };
+  const announcements: Announcements = {
+    onDragStart: ({ active }) => `${nameOf(active.id)} is picked up.`,
+    onDragOver: ({ active, over }) => (over ? `${nameOf(active.id)} is over ${nameOf(over.id)}.` : undefined),
+    onDragEnd: ({ active, over }) =>
+      over ? `${nameOf(active.id)} was put where ${nameOf(over.id)} was.` : `${nameOf(active.id)} stays where it was.`,
+    onDragCancel: ({ active }) => `${nameOf(active.id)} stays where it was.`,
+  };
+
   const sideOf = (render: Render | undefined) => {
     if (!render || pair?.passage.id !== render.passageId) return null;
     if (pair.passage.hereRenderId === render.id) return "here";
@@ -138,7 +152,13 @@ export function RenderGrid() {
 
   return (
     <>
-      <DndContext id="grid" sensors={sensors} collisionDetection={amongTheirOwn} onDragEnd={onDragEnd}>
+      <DndContext
+        id="grid"
+        accessibility={{ announcements }}
+        sensors={sensors}
+        collisionDetection={amongTheirOwn}
+        onDragEnd={onDragEnd}
+      >
         <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
           <table
             ref={table}

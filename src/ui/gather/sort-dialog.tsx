@@ -1,9 +1,17 @@
 "use client";
 
-import { DndContext, type DragEndEvent, PointerSensor, useDroppable, useSensor, useSensors } from "@dnd-kit/core";
+import {
+  DndContext,
+  type DragEndEvent,
+  PointerSensor,
+  pointerWithin,
+  useDroppable,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
 import { CircleAlert } from "lucide-react";
 import { type ReactNode, useState } from "react";
-import { stemOf } from "@/core/sorting/names";
+import { DRY_TITLE, stemOf } from "@/core/sorting/names";
 import { showPassage } from "@/store/comparisons";
 import { addRenders, type FileRead } from "@/store/import-files";
 import { plural } from "@/ui/format";
@@ -44,8 +52,11 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
   const [dries, setDries] = useState<ReadonlyMap<string, string>>(new Map());
   const [problem, setProblem] = useState<string | null>(null);
   const refused = files.filter((f) => !f.ok);
-  const titleOf = ({ id, file }: Readable) =>
-    titles.get(id) ?? sort.sorted.get(id)?.candidateTitle ?? stemOf(file.name);
+  const titleOf = ({ id, file }: Readable, group: Group | null) => {
+    // Alone in a new passage it is its dry one, and nothing else.
+    const alone = group?.isNew && group.files.length === 1;
+    return titles.get(id) ?? (alone ? DRY_TITLE : (sort.sorted.get(id)?.candidateTitle ?? stemOf(file.name)));
+  };
 
   const inPlace = (where: string | null) => sort.readable.filter((f) => sort.placeOf(f.id) === where);
   const waiting = inPlace(null);
@@ -77,7 +88,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
         const known = passages.find((p) => p.id === group.id);
         const placements = group.files.flatMap((read) => {
           const inspected = sort.measured.get(read.id);
-          const candidateTitle = titleOf(read).trim() || stemOf(read.file.name);
+          const candidateTitle = titleOf(read, group).trim() || stemOf(read.file.name);
           return inspected ? [{ file: read.file, inspected, candidateTitle, dry: read.id === group.dryFileId }] : [];
         });
         const passageId = await addRenders(comparison.id, known ?? { title: group.title.trim() }, placements);
@@ -102,7 +113,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     <SortRow
       key={read.id}
       read={read}
-      title={titleOf(read)}
+      title={titleOf(read, group)}
       place={sort.placeOf(read.id)}
       choices={choices}
       likeness={sort.sorted.get(read.id)?.likeness ?? null}
@@ -152,7 +163,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
           ))}
         </ul>
       )}
-      <DndContext id="sorting" sensors={sensors} onDragEnd={onDragEnd}>
+      <DndContext id="sorting" sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
         <div className="grid min-h-0 content-start gap-3 overflow-auto">
           {sort.sortingDone && waiting.length > 0 && (
             <Target id={WAITING} label="Waiting to be placed">

@@ -61,7 +61,9 @@ function pairOf({ comparison, passages, candidates, renders }: Tables): Pair | n
   const { dryRenderId, hereRenderId, yonderRenderId } = passage;
   // What is hidden is neither offered nor matched with, unless it is one of the two, or dry.
   const needed = (r: Render) => [dryRenderId, hereRenderId, yonderRenderId].includes(r.id);
-  const own = renders.filter((r) => r.passageId === passage.id && (!hidden.has(r.candidateId) || needed(r)));
+  const own = renders
+    .filter((r) => r.passageId === passage.id && (!hidden.has(r.candidateId) || needed(r)))
+    .toSorted((a, b) => Number(b.id === dryRenderId) - Number(a.id === dryRenderId));
   const find = (id: string) => own.find((r) => r.id === id);
   const dry = find(passage.dryRenderId) ?? own[0];
   if (!dry) return null;
