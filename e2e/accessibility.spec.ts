@@ -1,7 +1,8 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
+import { noise } from "../src/core/testing/signals";
 import { STOPS } from "../src/ui/shell/stops";
-import { openDemo, stop } from "./support";
+import { chooseFiles, guitar, openDemo, stop, wavFile } from "./support";
 
 async function expectNoViolations(page: Page): Promise<void> {
   const { violations } = await new AxeBuilder({ page })
@@ -24,6 +25,20 @@ for (const colorScheme of ["light", "dark"] as const) {
       await openDemo(page);
       await page.locator("[data-render]").nth(1).focus();
       await expect(page.getByRole("button", { name: "Make it the dry one" })).toBeVisible();
+      for (const [key, title] of [
+        ["p", "Run a processor"],
+        ["e", "settings and notes"],
+        ["q", "Settings side by side"],
+      ]) {
+        await page.keyboard.press(key);
+        await expect(page.getByRole("dialog", { name: title })).toBeVisible();
+        await expectNoViolations(page);
+        await page.keyboard.press("Escape");
+      }
+      await chooseFiles(page, [wavFile("guitar.wav", guitar()), wavFile("hiss.wav", noise(4, 0.1, 2))]);
+      await expect(page.getByRole("region", { name: "Waiting to be placed" })).toBeVisible();
+      await expectNoViolations(page);
+      await page.keyboard.press("Escape");
       for (const { title } of STOPS) {
         await stop(page, title).click();
         await expect(page.getByRole("heading", { level: 1, name: title })).toBeVisible();

@@ -5,6 +5,9 @@ import { dragLoop, openDemo, openWholePassage, stop } from "./support";
 async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();
   await page.getByLabel("Number of trials").fill(String(trials));
+  const instead = page.getByRole("button", { name: "Match over the loop instead" });
+  await expect(page.getByText("is left after matching: fair.").or(instead)).toBeVisible();
+  if (await instead.isVisible()) await instead.click();
   await page.getByRole("button", { name: "Seal the order and begin" }).click();
   await expect(page.getByTestId("trial")).toHaveText(`Trial 1 of ${trials}`);
 }
@@ -79,8 +82,8 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   expect(file.suggestedFilename()).toBe("oxbow-ferry-boarding-music.json");
   const exported = JSON.parse(readFileSync(await file.path(), "utf8"));
   expect(exported).toMatchObject({ schema: "yonder-pair/comparison@1" });
-  expect(exported.renders).toHaveLength(8);
-  expect(exported.renders[1].alignment.found).toBe(true);
+  expect(exported.renders.length).toBeGreaterThanOrEqual(2);
+  expect(exported.renders.every((r: { alignment: { found: boolean } }) => r.alignment.found)).toBe(true);
   expect(exported.runs[0].result.right).toBe(right);
   expect(exported.notes[0].text).toBe("The bells gave it away.");
 });

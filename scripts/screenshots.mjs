@@ -1,5 +1,8 @@
 // npm run screenshots: takes docs/screenshots anew from the demo, after a build.
-import { spawn } from "node:child_process";
+import { execFileSync, spawn } from "node:child_process";
+import { mkdtempSync, readdirSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import { CHROMIUM, projectRoot } from "./ensure.mjs";
 
@@ -9,6 +12,13 @@ const browser = await chromium.launch({
   executablePath: CHROMIUM,
   args: ["--no-sandbox", "--disable-gpu", "--disable-quic"],
 });
+
+/** A folder as it comes from a studio: the demo's own sounds under other names, made by scripts/demo-folder.ts. */
+async function demoFolder() {
+  const folder = mkdtempSync(join(tmpdir(), "yonder-folder-"));
+  execFileSync(`${projectRoot}node_modules/.bin/tsx`, ["scripts/demo-folder.ts", folder], { cwd: projectRoot });
+  return readdirSync(folder).map((name) => join(folder, name));
+}
 
 async function shoot(colorScheme, suffix) {
   const context = await browser.newContext({
@@ -25,9 +35,10 @@ async function shoot(colorScheme, suffix) {
   await page.getByRole("button", { name: "Open the demo" }).waitFor();
   if (suffix === "day") await save("first-screen");
   await page.getByRole("button", { name: "Open the demo" }).click();
-  await page.locator("[data-render]").nth(7).waitFor({ timeout: 60_000 });
-  await page.getByLabel("Here render").selectOption({ label: "Bell and shelf" });
-  await page.getByLabel("Yonder render").selectOption({ label: "Drive stage" });
+  await page.locator("[data-render]").nth(35).waitFor({ timeout: 180_000 });
+  await page.getByText("Lining up").first().waitFor({ state: "hidden", timeout: 60_000 });
+  await page.getByLabel("Here render").selectOption({ label: "Leveller" });
+  await page.getByLabel("Yonder render").selectOption({ label: "Leveller, newer" });
   const box = await page.getByTestId("waveform").boundingBox();
   await page.mouse.move(box.x + box.width * 0.27, box.y + 20);
   await page.mouse.down();
@@ -36,6 +47,26 @@ async function shoot(colorScheme, suffix) {
   await page.locator('[data-figure="nulls-to"]', { hasText: "dB" }).waitFor();
   await settled();
   await save("gather");
+  await page.keyboard.press("p");
+  await page.getByLabel("Name of the candidate").fill("Warm and loud");
+  await page.getByLabel("Processor of stage 1").selectOption({ label: "Saturator, tape-like" });
+  await page.getByRole("button", { name: "Add a processor behind it" }).click();
+  await settled();
+  await save("processor");
+  await page.keyboard.press("Escape");
+  if (suffix === "night") {
+    await page.keyboard.press("q");
+    await settled();
+    await save("parity");
+    await page.keyboard.press("Escape");
+  } else {
+    await page.getByLabel("Files to add").setInputFiles(await demoFolder());
+    await page.getByText("Drag a file by its grip").waitFor({ timeout: 60_000 });
+    await page.getByRole("button", { name: /^Add [1-9]/, disabled: false }).waitFor({ timeout: 60_000 });
+    await settled();
+    await save("sorting");
+    await page.keyboard.press("Escape");
+  }
   await to("Listen");
   await page.keyboard.press("ArrowRight");
   await settled();

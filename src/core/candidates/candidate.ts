@@ -12,7 +12,6 @@ export const CANDIDATE_KINDS = [
   "format",
   "other",
 ] as const;
-export type CandidateKind = (typeof CANDIDATE_KINDS)[number];
 
 /** One line of a candidate's settings as its panel says them; nothing here is measured. */
 export const settingLineSchema = z.object({

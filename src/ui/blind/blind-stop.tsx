@@ -31,7 +31,7 @@ const ABILITIES = [0.6, 0.7, 0.8, 0.9] as const;
 /** Plan an ABX run on the pair: can you tell Here from Yonder? */
 export function BlindStop() {
   const workbench = useWorkbench();
-  const { pair, titleOf, match, alignments } = workbench;
+  const { pair, titleOf, alignments } = workbench;
   const open = useOpenRuns(workbench.comparison.id);
   if (!pair)
     return <p className="p-5 text-soft">No pair yet. Go to Gather and add two renders of the same material.</p>;
@@ -56,7 +56,7 @@ export function BlindStop() {
       {lost.map((render) => (
         <LostRender key={render.id} render={render} title={titleOf(render)} />
       ))}
-      {!same && lost.length === 0 && match && <PlanCard />}
+      {!same && lost.length === 0 && <PlanCard />}
     </section>
   );
 }

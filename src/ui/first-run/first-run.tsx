@@ -60,7 +60,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
           <section className="grid gap-2">
             <h2 className="font-semibold text-lg">Look around first</h2>
             <p className="text-soft">
-              Oxbow Ferry boarding music: two passages through three processors, made on the spot.
+              Oxbow Ferry boarding music: four passages through eight processors, made on the spot.
             </p>
             <button
               type="button"

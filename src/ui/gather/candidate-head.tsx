@@ -34,7 +34,7 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
       className={`group border-faint border-l bg-base-100 px-2 py-1.5 align-top font-normal ${isDragging ? "relative z-20 opacity-80" : ""}`}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
-      <div className="-mt-1 -mr-1.5 -ml-1 flex h-4 items-center justify-between">
+      <div className="-mt-1.5 -mr-2 -ml-2 flex h-6 items-center justify-between">
         <button
           type="button"
           ref={setActivatorNodeRef}
@@ -43,7 +43,7 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
           data-own-keys
           aria-label={`Move ${candidate.title}`}
           title="Drag to another place; by keyboard: Space, arrows, Space"
-          className="grid h-4 w-6 cursor-grab place-content-center text-soft"
+          className="grid size-6 cursor-grab place-content-center text-soft"
         >
           <GripHorizontal size={13} aria-hidden="true" />
         </button>
@@ -54,7 +54,7 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
           }}
         >
           <summary
-            className="grid h-4 w-6 cursor-pointer list-none place-content-center rounded text-soft hover:bg-base-content/5"
+            className="grid size-6 cursor-pointer list-none place-content-center rounded text-soft hover:bg-base-content/5"
             aria-label={`More for ${candidate.title}`}
           >
             <Ellipsis size={14} aria-hidden="true" />

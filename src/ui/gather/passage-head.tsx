@@ -28,7 +28,7 @@ export function PassageRow({ passage, dry, loudest, children }: Props) {
       className={`border-faint border-b last:border-b-0 ${isDragging ? "relative z-20 bg-base-100 opacity-80" : ""}`}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
-      <th scope="row" className="sticky left-0 z-[5] bg-base-100 py-1 pr-2 pl-1 text-left align-top font-normal">
+      <th scope="row" className="sticky left-0 z-[5] bg-base-100 py-1 pr-2 pl-0.5 text-left align-top font-normal">
         <div className="flex items-center">
           <button
             type="button"
@@ -38,7 +38,7 @@ export function PassageRow({ passage, dry, loudest, children }: Props) {
             data-own-keys
             aria-label={`Move ${passage.title}`}
             title="Drag to another place; by keyboard: Space, arrows, Space"
-            className="grid h-6 w-5 shrink-0 cursor-grab place-content-center text-soft"
+            className="mr-1 grid size-6 shrink-0 cursor-grab place-content-center text-soft"
           >
             <GripVertical size={13} aria-hidden="true" />
           </button>
@@ -49,7 +49,7 @@ export function PassageRow({ passage, dry, loudest, children }: Props) {
             onChange={(title) => void renamePassage(passage.id, title)}
           />
         </div>
-        <div className="pl-5">
+        <div className="pl-6">
           {dry && (
             <div className="figure flex gap-3 text-[12px] text-soft">
               <span>{shortClock(dry.frames / dry.sampleRateHz)}</span>

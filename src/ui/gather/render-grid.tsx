@@ -174,11 +174,11 @@ export function RenderGrid() {
                 <th
                   scope="col"
                   style={{ width: HEAD_WIDTH }}
-                  className="sticky left-0 z-10 bg-base-100 px-3 pt-[18px] align-top font-display font-semibold text-[13px] leading-6"
+                  className="sticky left-0 z-10 bg-base-100 px-3 pt-6 align-top font-display font-semibold text-[13px] leading-6"
                 >
                   Passage
                 </th>
-                <th scope="col" className="border-faint border-l px-2 pt-[18px] align-top">
+                <th scope="col" className="border-faint border-l px-2 pt-6 align-top">
                   <div className="font-display font-semibold text-[13px] leading-6">Dry</div>
                   <div className="font-normal text-[11.5px] text-soft leading-5">untouched</div>
                 </th>
