@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { type Clip, energy, frameCount } from "../audio/clip";
+import { type Clip, frameCount } from "../audio/clip";
 
 /** One value every 20 ms: fine enough for onsets, small enough to compare forty files of five minutes in seconds. */
 export const STEPS_PER_SECOND = 50;
@@ -22,13 +22,30 @@ export type Signature = z.infer<typeof signatureSchema>;
 /** Raise when signatures come out differently. */
 export const SIGNATURE_VERSION = 1;
 
-/** The mid, or the left side where the mid all but cancels. */
-function judged(clip: Clip): Float32Array {
-  const [left, right] = clip.channels;
-  if (!right) return left;
-  const mid = left.map((v, i) => 0.5 * (v + right[i]));
-  const cancels = energy({ ...clip, channels: [mid] }) < 0.01 * energy({ ...clip, channels: [left] });
-  return cancels ? left : mid;
+/** Rate that signals are averaged down to at the least: what lies above half of it does not tell sounds apart. */
+const LEAST_RATE_HZ = 20_000;
+
+/** The mid, or the left side where the mid all but cancels, a mean over `factor` frames each. */
+function judged({ channels: [left, right] }: Clip, factor: number): Float32Array {
+  const length = Math.floor(left.length / factor);
+  const signal = new Float32Array(length);
+  const other = right ?? left;
+  let middle = 0;
+  let side = 0;
+  for (let n = 0, i = 0; n < length; n++) {
+    let sum = 0;
+    let gap = 0;
+    for (let k = 0; k < factor; k++, i++) {
+      sum += left[i] + other[i];
+      gap += left[i] - other[i];
+    }
+    signal[n] = sum;
+    middle += sum * sum;
+    side += gap * gap;
+  }
+  if (middle >= 0.01 * side) return signal;
+  for (let n = 0; n < length; n++) signal[n] = left[n * factor];
+  return signal;
 }
 
 /** Energy of each band and step; bands split by one-pole filters, which is enough to tell sounds apart. */
@@ -82,5 +99,6 @@ function movement(energies: Float64Array): Float32Array<ArrayBuffer> {
 /** The signature of a clip at any rate from 8 kHz. */
 export function signatureOf(clip: Clip): Signature {
   if (frameCount(clip) === 0) throw new RangeError("an empty clip has no signature");
-  return { bands: stepEnergies(judged(clip), clip.sampleRateHz).map(movement) };
+  const factor = Math.max(1, Math.floor(clip.sampleRateHz / LEAST_RATE_HZ));
+  return { bands: stepEnergies(judged(clip, factor), clip.sampleRateHz / factor).map(movement) };
 }
