@@ -27,7 +27,8 @@ export function GatherStop() {
   useHotkeys("p", () => setDialog("processor"), { ...keyOptions("p"), enabled: free, preventDefault: true });
   useHotkeys("q", () => setDialog("parity"), { ...keyOptions("q"), enabled: free, preventDefault: true });
   if (renders.length === 0) return <EmptyGather onChoose={chooseFiles} />;
-  const shown = candidates.filter((c) => !c.hidden);
+  const dryIds = new Set(passages.map((p) => p.dryRenderId));
+  const shown = candidates.filter((c) => !c.hidden && renders.some((r) => r.candidateId === c.id && !dryIds.has(r.id)));
   const hidden = candidates.filter((c) => c.hidden);
   return (
     <section className="flex h-full flex-col gap-3 px-5 py-3.5">

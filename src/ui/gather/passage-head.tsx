@@ -28,7 +28,10 @@ export function PassageRow({ passage, dry, loudest, children }: Props) {
       className={`border-faint border-b last:border-b-0 ${isDragging ? "relative z-20 bg-base-100 opacity-80" : ""}`}
       style={{ transform: CSS.Translate.toString(transform), transition }}
     >
-      <th scope="row" className="sticky left-0 z-[5] bg-base-100 py-1 pr-2 pl-0.5 text-left align-top font-normal">
+      <th
+        scope="row"
+        className="sticky left-0 z-[5] border-faint border-b bg-base-100 py-1 pr-2 pl-0.5 text-left align-top font-normal"
+      >
         <div className="flex items-center">
           <button
             type="button"

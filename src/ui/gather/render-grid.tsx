@@ -169,7 +169,7 @@ export function RenderGrid() {
             style={{ minWidth: HEAD_WIDTH + COLUMN_WIDTH * (columns.length + 1) }}
             onKeyDown={onKeyDown}
           >
-            <thead className="sticky top-0 z-10 bg-base-100">
+            <thead className="sticky top-0 z-20 bg-base-100">
               <tr className="border-rule border-b">
                 <th
                   scope="col"

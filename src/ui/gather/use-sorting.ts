@@ -17,7 +17,14 @@ const EMPTY: Sorting = { files: [], newPassages: [] };
 /** Reading, sorting, measuring of dropped files, and what a person says against it. Nothing is kept here. */
 export function useSorting(files: FileRead[], awaited: number) {
   const { comparison, candidates, passages } = useWorkbench();
-  const readable = useMemo(() => files.filter((f): f is Readable => f.ok), [files]);
+  // By name, numbers as numbers: files come in the order they were read, and columns and rows are made in this one.
+  const readable = useMemo(
+    () =>
+      files
+        .filter((f): f is Readable => f.ok)
+        .toSorted((a, b) => a.file.name.localeCompare(b.file.name, undefined, { numeric: true })),
+    [files],
+  );
   const [sorting, setSorting] = useState<Sorting | null>(null);
   const [copies, setCopies] = useState<ReadonlyMap<string, string>>(new Map());
   const [measured, setMeasured] = useState<ReadonlyMap<string, Inspected>>(new Map());

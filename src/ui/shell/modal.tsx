@@ -29,8 +29,8 @@ export function Modal({ title, onClose, children, actions, width = 880 }: Props)
       <div
         ref={box}
         tabIndex={-1}
-        className="modal-box flex max-h-[calc(100vh-4rem)] max-w-[calc(100vw-4rem)] flex-col gap-3 border border-rule shadow-none outline-none"
-        style={{ width }}
+        className="modal-box flex max-h-[calc(100vh-4rem)] max-w-[calc(100vw-4rem)] flex-col gap-3 border border-rule shadow-none"
+        style={{ width, outline: "none" }}
       >
         <h2 id={titleId} className="font-semibold text-lg">
           {title}
