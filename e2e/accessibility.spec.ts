@@ -4,8 +4,10 @@ import { noise } from "../src/core/testing/signals";
 import { STOPS } from "../src/ui/shell/stops";
 import { chooseFiles, guitar, openDemo, stop, wavFile } from "./support";
 
-async function expectNoViolations(page: Page): Promise<void> {
+/** `within` is judged alone: what lies behind a dialog was judged without it. */
+async function expectNoViolations(page: Page, within = "html"): Promise<void> {
   const { violations } = await new AxeBuilder({ page })
+    .include(within)
     .withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"])
     .analyze();
   expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(" | ")}`)).toEqual([]);
@@ -32,12 +34,12 @@ for (const colorScheme of ["light", "dark"] as const) {
       ]) {
         await page.keyboard.press(key);
         await expect(page.getByRole("dialog", { name: title })).toBeVisible();
-        await expectNoViolations(page);
+        await expectNoViolations(page, "dialog[open]");
         await page.keyboard.press("Escape");
       }
       await chooseFiles(page, [wavFile("guitar.wav", guitar()), wavFile("hiss.wav", noise(4, 0.1, 2))]);
       await expect(page.getByRole("region", { name: "Waiting to be placed" })).toBeVisible();
-      await expectNoViolations(page);
+      await expectNoViolations(page, "dialog[open]");
       await page.keyboard.press("Escape");
       for (const { title } of STOPS) {
         await stop(page, title).click();
@@ -48,7 +50,7 @@ for (const colorScheme of ["light", "dark"] as const) {
       }
       await page.keyboard.press("?");
       await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible();
-      await expectNoViolations(page);
+      await expectNoViolations(page, "dialog[open]");
       await page.keyboard.press("Escape");
       await stop(page, "Blind").click();
       await page.getByRole("button", { name: "Seal the order and begin" }).click();

@@ -3,7 +3,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { FERRY_CANDIDATES, FERRY_PASSAGES } from "@/core/demo/ferry";
 import type { JobOptions } from "@/workers/jobs";
 import type { Request } from "@/workers/tasks";
-import { candidateSchema } from "./records";
+import { candidateSchema, type Run } from "./records";
 import { inspectedTone } from "./testing";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
@@ -70,14 +70,33 @@ describe("the demo", () => {
     expect(runJob).toHaveBeenCalledTimes(RENDERS);
   });
 
-  it("made only in part by a closed tab is made anew", async () => {
+  it("left in part by a closed tab is taken up where it stands, each render once", async () => {
+    const first = await freshStore();
+    let given = 0;
+    runJob.mockImplementation(async (request: Request) => {
+      if (++given > 5) throw new Error("the tab was closed");
+      return sendFerry(request);
+    });
+    const half = await first.openDemo();
+    await vi.waitFor(async () => expect(await first.database.renders.count()).toBeGreaterThanOrEqual(5));
+    const again = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    expect(await again.openDemo()).toBe(half);
+    await made(again.database);
+    expect(await again.database.renders.count()).toBe(RENDERS);
+    expect(await again.database.passages.count()).toBe(FERRY_PASSAGES.length);
+  });
+
+  it("of an earlier recipe goes, unless someone has tested on it", async () => {
     const { openDemo, database } = await freshStore();
     const { createComparison } = await import("./comparisons");
-    const half = await createComparison("Oxbow Ferry boarding music", 0);
+    const untouched = await createComparison("Oxbow Ferry boarding music", 1);
+    const tested = await createComparison("Oxbow Ferry boarding music", 1);
+    await database.runs.add({ id: "run", comparisonId: tested.id } as Run);
     runJob.mockImplementation(sendFerry);
-    expect(await openDemo()).not.toBe(half.id);
-    await made(database);
-    expect(await database.comparisons.count()).toBe(1);
+    await openDemo();
+    expect(await database.comparisons.get(untouched.id)).toBeUndefined();
+    expect(await database.comparisons.get(tested.id)).toMatchObject({ demoVersion: null });
   });
 
   it("asks for the pair in sight first and for all else in the background", async () => {
@@ -89,6 +108,18 @@ describe("the demo", () => {
       ["crossing-theme", null, "normal"],
       ["crossing-theme", "air-bilinear", "normal"],
     ]);
+  });
+
+  it("stays as far as it came when it is cancelled once someone looks at it", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockImplementation(async (request: Request, options: JobOptions) => {
+      if (options.rank === "background") throw new Error("cancelled");
+      return sendFerry(request);
+    });
+    const id = await openDemo();
+    await new Promise((done) => setTimeout(done, 50));
+    expect(await database.renders.where({ comparisonId: id }).count()).toBe(2);
+    expect((await database.comparisons.get(id))?.demoVersion).toBe(-2);
   });
 
   it("leaves nothing behind when its making is cancelled, and can be asked for again", async () => {

@@ -4,15 +4,15 @@ import { chainFamily } from "@/core/processors/chain";
 import { DRY_TITLE } from "@/core/sorting/names";
 import { type Rank, runJob } from "@/workers/jobs";
 import type { MadeRender } from "@/workers/tasks";
-import { createComparison, deleteComparison, showPassage } from "./comparisons";
+import { createComparison, deleteComparison } from "./comparisons";
 import { database } from "./database";
 import { addRenders, type Placement } from "./import-files";
 import type { Candidate } from "./records";
 
 /** Raise when the demo would come out differently: it is then made afresh at its next opening. */
 const DEMO_VERSION = 2;
-/** While it is being made; one left behind by a closed tab is made anew. */
-const IN_THE_MAKING = 0;
+/** While it is being made; one left behind by a closed or reloaded tab is taken up where it stands. */
+const IN_THE_MAKING = -DEMO_VERSION;
 
 let opening: Promise<string> | null = null;
 
@@ -33,27 +33,57 @@ export function openDemo(): Promise<string> {
   });
 }
 
+/** Whether a comparison is the demo before it is whole, so that a page opened on it goes on making it. */
+export const isDemoInTheMaking = ({ demoVersion }: { demoVersion: number | null }): boolean =>
+  demoVersion === IN_THE_MAKING;
+
 async function findOrMakeDemo(): Promise<string> {
   const all = await database.comparisons.toArray();
   const kept = all.find((c) => c.demoVersion === DEMO_VERSION);
   if (kept) return kept.id;
-  for (const old of all.filter((c) => c.demoVersion !== null)) await deleteComparison(old.id);
-  const { id } = await createComparison(FERRY_TITLE, IN_THE_MAKING);
+  const half = all.find((c) => c.demoVersion === IN_THE_MAKING);
+  for (const old of all.filter((c) => c.demoVersion !== null && c !== half)) await retire(old.id);
+  const { id } = half ?? (await createComparison(FERRY_TITLE, IN_THE_MAKING));
   return new Promise((resolve, reject) => {
     const [first, ...others] = FERRY_PASSAGES;
-    const whenPairIsThere = async (passageId: string) => {
-      await showPassage(id, passageId);
+    let shown = false;
+    let behind: Promise<unknown> = Promise.resolve();
+    const whenPairIsThere = () => {
+      shown = true;
       resolve(id);
-      return Promise.all(others.map((passage, i) => makePassage(id, passage, i + 1)));
+      behind = Promise.all(others.map((passage, i) => makePassage(id, passage, i + 1)));
+      behind.catch(() => {});
     };
     makePassage(id, first, 0, whenPairIsThere)
+      .then(() => behind)
       .then(() => database.comparisons.update(id, { demoVersion: DEMO_VERSION }))
       .catch(async (error: unknown) => {
+        // What someone is looking at stays as far as it came, and is taken up when the demo is opened again.
+        opening = null;
+        if (shown) return;
         await deleteComparison(id);
         opening = null;
         reject(error);
       });
   });
+}
+
+/** A demo of an earlier recipe goes, unless someone has tested on it: then it stays as a comparison like any other. */
+async function retire(id: string): Promise<void> {
+  if ((await database.runs.where({ comparisonId: id }).count()) === 0) return deleteComparison(id);
+  await database.comparisons.update(id, { demoVersion: null, title: `${FERRY_TITLE}, earlier` });
+}
+
+/** The passage of the demo as far as it was made before, and the candidates it has. */
+async function madeBefore(
+  comparisonId: string,
+  title: string,
+): Promise<{ passageId: string | null; titles: string[] }> {
+  const passage = (await database.passages.where({ comparisonId }).toArray()).find((p) => p.title === title);
+  if (!passage) return { passageId: null, titles: [] };
+  const renders = await database.renders.where({ passageId: passage.id }).toArray();
+  const candidates = await database.candidates.bulkGet(renders.map((r) => r.candidateId));
+  return { passageId: passage.id, titles: candidates.map((c) => c?.title ?? "") };
 }
 
 /**
@@ -64,18 +94,19 @@ async function makePassage(
   comparisonId: string,
   { key: passageKey, title }: (typeof FERRY_PASSAGES)[number],
   position: number,
-  whenPairIsThere?: (passageId: string) => Promise<unknown>,
+  whenPairIsThere?: () => void,
 ): Promise<void> {
   const make = (candidateKey: string | null, rank: Rank) =>
     runJob<"ferry">({ task: "ferry", passageKey, candidateKey }, { title: `Making the demo: ${title}`, rank });
-  let passageId: string | null = null;
+  const before = await madeBefore(comparisonId, title);
+  let { passageId } = before;
   const keep = async (candidateKey: string | null, made: Promise<MadeRender>) => {
     const placement = placementOf(passageKey, candidateKey, await made);
     const passage = passageId ? await database.passages.get(passageId) : { title, position };
     if (!passage) throw new Error("The demo was deleted while it was being made.");
     passageId = await addRenders(comparisonId, passage, [placement]);
   };
-  const keys = [null, ...FERRY_CANDIDATES.map((c) => c.key)];
+  const keys = [null, ...FERRY_CANDIDATES.map((c) => c.key)].filter((key) => !before.titles.includes(titleOf(key)));
   const inTurn = async (some: typeof keys, rank: Rank) => {
     const making = some.map((key) => ({ key, made: make(key, rank) }));
     // One that fails before its turn must not go unheard as an unhandled rejection.
@@ -83,10 +114,14 @@ async function makePassage(
     for (const { key, made } of making) await keep(key, made);
   };
   if (!whenPairIsThere) return inTurn(keys, "background");
-  await inTurn(keys.slice(0, 2), "normal");
-  const rest = inTurn(keys.slice(2), "background");
-  await Promise.all([rest, whenPairIsThere(passageId ?? "")]);
+  const wanting = Math.max(0, 2 - before.titles.length);
+  await inTurn(keys.slice(0, wanting), "normal");
+  whenPairIsThere();
+  await inTurn(keys.slice(wanting), "background");
 }
+
+const titleOf = (candidateKey: string | null): string =>
+  FERRY_CANDIDATES.find((c) => c.key === candidateKey)?.title ?? DRY_TITLE;
 
 function aboutOf(candidateKey: string | null): Partial<Candidate> | undefined {
   const candidate = FERRY_CANDIDATES.find((c) => c.key === candidateKey);
@@ -98,11 +133,10 @@ function aboutOf(candidateKey: string | null): Partial<Candidate> | undefined {
 }
 
 function placementOf(passageKey: string, candidateKey: string | null, { file, inspected }: MadeRender): Placement {
-  const candidate = FERRY_CANDIDATES.find((c) => c.key === candidateKey);
   return {
     file: new File([file], `${passageKey}_${candidateKey ?? "dry"}.wav`, { type: "audio/wav" }),
     inspected,
-    candidateTitle: candidate?.title ?? DRY_TITLE,
+    candidateTitle: titleOf(candidateKey),
     about: aboutOf(candidateKey),
     dry: candidateKey === null,
   };

@@ -1,7 +1,8 @@
 "use client";
 
 import Link from "next/link";
-import type { ReactNode } from "react";
+import { type ReactNode, useEffect } from "react";
+import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
 import { Header } from "./header";
 import { JobStrip } from "./job-strip";
@@ -15,6 +16,11 @@ import { useComparisonTables, useWorkbench, WorkbenchProvider } from "./workbenc
 /** Everything around a stop: header, pair bar, the stop's own area, transport. */
 export function ComparisonShell({ comparisonId, children }: { comparisonId: string; children: ReactNode }) {
   const tables = useComparisonTables(comparisonId);
+  const unfinished = tables ? isDemoInTheMaking(tables.comparison) : false;
+  useEffect(() => {
+    // After a reload nobody else goes on with it. A cancel is respected: this is asked once a page.
+    if (unfinished) openDemo().catch(() => {});
+  }, [unfinished]);
   if (tables === undefined) return <p className="p-8 text-soft">Opening the comparison…</p>;
   if (tables === null) {
     return (
