@@ -1,6 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
-import { dragLoop, openDemo, openWholePassage, stop } from "./support";
+import { dragLoop, openDemo, stop } from "./support";
 
 async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();
@@ -180,8 +180,8 @@ test("leaving early is recorded as leaving early and decides nothing", async ({ 
 });
 
 test("a loop that is not at one level holds the run up until it is matched there or overruled", async ({ page }) => {
-  await openWholePassage(page);
-  await page.getByLabel("Yonder render").selectOption({ label: "Drive stage" });
+  await openDemo(page);
+  await page.getByLabel("Yonder render").selectOption({ label: "Bus compressor" });
   await dragLoop(page, 0.94, 0.995);
   await stop(page, "Blind").click();
   await expect(page.getByText(/Yonder is still/)).toBeVisible();

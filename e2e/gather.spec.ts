@@ -51,7 +51,7 @@ test("a folder of renders falls into its passages by sound; the doubtful wait wi
     wavFile("song_guitar_bus one.wav", lateAndLoud()),
     wavFile("song_tabla_dry.wav", tabla()),
     wavFile("song_tabla_bus one.wav", scaleClip(shifted(tabla(), 800), -0.5), "16-bit"),
-    wavFile("song_copy of the bus.wav", lateAndLoud()),
+    wavFile("song_the bus again.wav", lateAndLoud()),
     wavFile("song_hiss.wav", noise(6, 0.1, 4)),
   ]);
   const tray = page.getByRole("region", { name: "Waiting to be placed" });

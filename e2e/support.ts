@@ -61,14 +61,6 @@ export async function openDemo(page: Page): Promise<void> {
   await expect(figure(page, "nulls-to")).toContainText("dB", { timeout: 40_000 });
 }
 
-/** Opens the demo and waits for every render of the passage in sight. */
-export async function openWholePassage(page: Page): Promise<void> {
-  await openDemo(page);
-  await expect(page.locator('[data-render^="crossing-theme"]')).toHaveCount(9, { timeout: 60_000 });
-  await expect(page.locator("tr", { hasText: "0:16" }).getByText("Lining up")).toHaveCount(0, { timeout: 40_000 });
-  await expect(figure(page, "nulls-to")).toContainText("dB", { timeout: 40_000 });
-}
-
 export const stop = (page: Page, name: string) =>
   page.getByRole("navigation", { name: "Stops" }).getByRole("link", { name });
 

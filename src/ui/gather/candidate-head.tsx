@@ -1,13 +1,12 @@
 "use client";
 
-import { useSortable } from "@dnd-kit/sortable";
-import { CSS } from "@dnd-kit/utilities";
-import { Ellipsis, GripHorizontal } from "lucide-react";
+import { Ellipsis } from "lucide-react";
 import type { CandidateTotals } from "@/core/matching/totals";
 import { changeCandidate } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
 import { decibels, signed, withUnit } from "@/ui/format";
 import { EditableText } from "@/ui/shell/editable-text";
+import { useSortableItem } from "./sortable-item";
 
 type Props = {
   candidate: Candidate;
@@ -23,30 +22,17 @@ const MARKED = "font-medium text-base-content underline decoration-2 underline-o
 
 /** Head of a column: name, what it was set to, what level alone does for it; dragged to another place by its grip. */
 export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, onOpen, onRemove }: Props) {
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
-    id: `candidate ${candidate.id}`,
-  });
+  const { setNodeRef, style, isDragging, grip } = useSortableItem(`candidate ${candidate.id}`, candidate.title, true);
   return (
     <th
       ref={setNodeRef}
       scope="col"
       data-candidate={candidate.title}
       className={`group border-faint border-l bg-base-100 px-2 py-1.5 align-top font-normal ${isDragging ? "relative z-20 opacity-80" : ""}`}
-      style={{ transform: CSS.Translate.toString(transform), transition }}
+      style={style}
     >
       <div className="-mt-1.5 -mr-2 -ml-2 flex h-6 items-center justify-between">
-        <button
-          type="button"
-          ref={setActivatorNodeRef}
-          {...attributes}
-          {...listeners}
-          data-own-keys
-          aria-label={`Move ${candidate.title}`}
-          title="Drag to another place; by keyboard: Space, arrows, Space"
-          className="grid size-6 cursor-grab place-content-center text-soft"
-        >
-          <GripHorizontal size={13} aria-hidden="true" />
-        </button>
+        {grip}
         <details
           className="dropdown dropdown-end shrink-0"
           onBlur={(event) => {

@@ -1,13 +1,11 @@
 "use client";
 
-import { useSortable } from "@dnd-kit/sortable";
-import { CSS } from "@dnd-kit/utilities";
-import { GripVertical } from "lucide-react";
 import type { ReactNode } from "react";
 import { renamePassage } from "@/store/comparisons";
 import type { Passage, Render } from "@/store/records";
 import { kilohertz, shortClock, signed, withUnit } from "@/ui/format";
 import { EditableText } from "@/ui/shell/editable-text";
+import { useSortableItem } from "./sortable-item";
 
 type Props = {
   passage: Passage;
@@ -19,32 +17,19 @@ type Props = {
 
 /** A row of the grid: the passage's head, its cells given as children; dragged to another place by its grip. */
 export function PassageRow({ passage, dry, loudest, children }: Props) {
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
-    id: `passage ${passage.id}`,
-  });
+  const { setNodeRef, style, isDragging, grip } = useSortableItem(`passage ${passage.id}`, passage.title, false);
   return (
     <tr
       ref={setNodeRef}
       className={`border-faint border-b last:border-b-0 ${isDragging ? "relative z-20 bg-base-100 opacity-80" : ""}`}
-      style={{ transform: CSS.Translate.toString(transform), transition }}
+      style={style}
     >
       <th
         scope="row"
         className="sticky left-0 z-[5] border-faint border-b bg-base-100 py-1 pr-2 pl-0.5 text-left align-top font-normal"
       >
         <div className="flex items-center">
-          <button
-            type="button"
-            ref={setActivatorNodeRef}
-            {...attributes}
-            {...listeners}
-            data-own-keys
-            aria-label={`Move ${passage.title}`}
-            title="Drag to another place; by keyboard: Space, arrows, Space"
-            className="mr-1 grid size-6 shrink-0 cursor-grab place-content-center text-soft"
-          >
-            <GripVertical size={13} aria-hidden="true" />
-          </button>
+          {grip}
           <EditableText
             label="Passage name"
             className="font-display font-semibold text-[13.5px]"
