@@ -47,7 +47,9 @@ for (const colorScheme of ["light", "dark"] as const) {
       await expect(page.getByRole("region", { name: "Waiting to be placed" })).toBeVisible();
       await expectNoViolations(page, "dialog[open]");
       await page.keyboard.press("Escape");
-      for (const { title } of STOPS) {
+      for (const { title, planned } of STOPS) {
+        // A stop still to come is one heading and one sentence: once is enough.
+        if (planned && colorScheme === "dark") continue;
         await stop(page, title).click();
         await expect(page.getByRole("heading", { level: 1, name: title })).toBeVisible();
         await expectNoViolations(page);
