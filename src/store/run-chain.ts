@@ -40,28 +40,22 @@ export async function runChainOver(order: ChainOrder): Promise<void> {
   const title = await freeTitle(comparisonId, order.title);
   const family = chainFamily(chain);
   const about = { kind: family, chain, settings: settingsOfChain(chain), summary: summaryOfChain(chain) };
-  await Promise.all(
+  // All are made before any is kept: a run that is cancelled or fails leaves no half column behind.
+  const made = await Promise.all(
     passages.map(async (passage) => {
       const dry = await database.renders.get(passage.dryRenderId);
       if (!dry) throw new Error(`The dry render of ${passage.title} is no longer in this browser.`);
-      const { file, inspected } = await runJob<"process">(
-        {
-          task: "process",
-          source: await audioOf(dry),
-          chain,
-          keepLatency,
-          key: await keyOf(passage, keyCandidateId),
-        },
+      const key = await keyOf(passage, keyCandidateId);
+      const render = await runJob<"process">(
+        { task: "process", source: await audioOf(dry), chain, keepLatency, key },
         { title: `${title}: ${passage.title}`, signal },
       );
-      const name = fileNameOf(`${passage.title} ${title}`, "wav");
-      const placement = {
-        file: new File([file], name, { type: "audio/wav" }),
-        inspected,
-        candidateTitle: title,
-        about,
-      };
-      await addRenders(comparisonId, passage, [{ ...placement, dry: false }]);
+      return { passage, render };
     }),
   );
+  for (const { passage, render } of made) {
+    const file = new File([render.file], fileNameOf(`${passage.title} ${title}`, "wav"), { type: "audio/wav" });
+    const placement = { file, inspected: render.inspected, candidateTitle: title, about, dry: false };
+    await addRenders(comparisonId, passage, [placement]);
+  }
 }

@@ -9,7 +9,7 @@ import { CANDIDATE_KINDS, PARAMETER_NAMES, settingLineSchema, UNITS } from "@/co
 import { processorOf } from "@/core/processors/registry";
 import { changeCandidate } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
-import { Modal } from "@/ui/shell/modal";
+import { CloseButton, Modal } from "@/ui/shell/modal";
 import { ProcessorDialog } from "./processor-dialog";
 
 const formSchema = z.object({
@@ -43,9 +43,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
               <SlidersHorizontal size={14} aria-hidden="true" /> Run again with changes
             </button>
           )}
-          <button type="button" className="btn btn-sm border-rule" onClick={close}>
-            Cancel
-          </button>
+          <CloseButton onClick={close} />
           <button
             type="button"
             className="btn btn-primary btn-sm"

@@ -8,7 +8,7 @@ import type { Render } from "@/store/records";
 import { plural } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { JobStrip } from "@/ui/shell/job-strip";
-import { Modal } from "@/ui/shell/modal";
+import { CloseButton, Modal } from "@/ui/shell/modal";
 import { Choice } from "@/ui/shell/transport";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
@@ -67,9 +67,7 @@ function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => 
       }}
       actions={(close) => (
         <>
-          <button type="button" className="btn btn-sm border-rule" onClick={close}>
-            Cancel
-          </button>
+          <CloseButton onClick={close} />
           <button
             type="button"
             className="btn btn-primary btn-sm"

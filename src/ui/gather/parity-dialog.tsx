@@ -4,7 +4,7 @@ import { useState } from "react";
 import { type ParityRow, parityOf } from "@/core/candidates/parity";
 import type { Candidate } from "@/store/records";
 import { plural } from "@/ui/format";
-import { Modal } from "@/ui/shell/modal";
+import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 const STATES = {
@@ -33,11 +33,7 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
       title="Settings side by side"
       width={1080}
       onClose={onClose}
-      actions={(close) => (
-        <button type="button" className="btn btn-sm border-rule" onClick={close}>
-          Close
-        </button>
-      )}
+      actions={(close) => <CloseButton onClick={close}>Close</CloseButton>}
     >
       {told.length === 0 ? (
         <p className="text-soft">

@@ -9,7 +9,7 @@ import { processorOf } from "@/core/processors/registry";
 import { runChainOver } from "@/store/run-chain";
 import { plural } from "@/ui/format";
 import { JobStrip } from "@/ui/shell/job-strip";
-import { Modal } from "@/ui/shell/modal";
+import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 import { ChainForm, type ChainFormValues, stageOf } from "./chain-form";
@@ -83,9 +83,7 @@ export function ProcessorDialog({ start, onClose }: Props) {
           <span className="mr-auto text-[13px] text-soft">
             Simulated stand-ins for the outside world, not models of any device.
           </span>
-          <button type="button" className="btn btn-sm border-rule" onClick={close}>
-            Cancel
-          </button>
+          <CloseButton onClick={close} />
           <button
             type="button"
             className="btn btn-primary btn-sm"

@@ -16,7 +16,7 @@ import { showPassage } from "@/store/comparisons";
 import { addRenders, type FileRead } from "@/store/import-files";
 import { plural } from "@/ui/format";
 import { JobStrip } from "@/ui/shell/job-strip";
-import { Modal } from "@/ui/shell/modal";
+import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { SortRow } from "./sort-row";
 import { LEFT_OUT, type Readable, useSorting } from "./use-sorting";
@@ -138,9 +138,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
             {undried.length > 0 &&
               `Say which file is the dry one of ${undried.map((g) => g.title).join(", ")}: everything else is lined up with it.`}
           </span>
-          <button type="button" className="btn btn-sm border-rule" onClick={close}>
-            Cancel
-          </button>
+          <CloseButton onClick={close} />
           <button type="button" className="btn btn-primary btn-sm" disabled={!ready} onClick={() => void add(close)}>
             Add {plural(placed.length, "render")}
           </button>

@@ -41,3 +41,12 @@ export function Modal({ title, onClose, children, actions, width = 880 }: Props)
     </dialog>
   );
 }
+
+/** The way out of a dialog that keeps nothing. */
+export function CloseButton({ onClick, children = "Cancel" }: { onClick: () => void; children?: ReactNode }) {
+  return (
+    <button type="button" className="btn btn-sm border-rule" onClick={onClick}>
+      {children}
+    </button>
+  );
+}
