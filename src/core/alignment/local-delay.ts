@@ -28,9 +28,10 @@ export function localDelay(
   expectedDelay: number,
 ): LocalDelay | null {
   const size = SEGMENT_FRAMES;
-  const cross = new Float64Array(2 * size);
-  const referencePower = new Float64Array(size);
-  const renderPower = new Float64Array(size);
+  const bins = size / 2 + 1;
+  const cross = new Float64Array(2 * bins);
+  const referencePower = new Float64Array(bins);
+  const renderPower = new Float64Array(bins);
   let used = 0;
   for (const start of starts) {
     const a = windowed(reference, start);
@@ -39,7 +40,7 @@ export function localDelay(
     used++;
     const fa = forwardReal(a, size);
     const fb = forwardReal(b, size);
-    for (let k = 0; k < size; k++) {
+    for (let k = 0; k < bins; k++) {
       const ar = fa[2 * k];
       const ai = fa[2 * k + 1];
       const br = fb[2 * k];
@@ -53,7 +54,7 @@ export function localDelay(
   if (used === 0) return null;
 
   let weightSum = 0;
-  for (let k = 0; k < size; k++) {
+  for (let k = 0; k < bins; k++) {
     const magnitude = Math.hypot(cross[2 * k], cross[2 * k + 1]);
     const powers = referencePower[k] * renderPower[k];
     const coherence = powers > 0 ? (magnitude * magnitude) / powers : 0;

@@ -1,44 +1,59 @@
-import FFT from "fft.js";
+import { doubles, kernels, places } from "../kernels/kernels";
 
-const plans = new Map<number, FFT>();
-
-function planOf(size: number): FFT {
-  let plan = plans.get(size);
-  if (!plan) {
-    plan = new FFT(size);
-    plans.set(size, plan);
-  }
-  return plan;
-}
-
-/** The smallest power of two that is at least `n` (and at least 2). */
+/** The smallest power of two that is at least `n` (and at least 4). */
 export function powerOfTwoAtLeast(n: number): number {
-  let size = 2;
+  let size = 4;
   while (size < n) size *= 2;
   return size;
 }
 
-/**
- * DFT of a real signal, zero-padded to `size` (a power of two).
- * Returns `size` complex bins interleaved (re, im); all bins are filled, not only the lower half.
- */
-export function forwardReal(signal: ArrayLike<number>, size: number): Float64Array {
-  const input = new Float64Array(size);
-  const length = Math.min(signal.length, size);
-  for (let i = 0; i < length; i++) input[i] = signal[i];
-  const output = new Float64Array(2 * size);
-  const plan = planOf(size);
-  plan.realTransform(output, input);
-  plan.completeSpectrum(output);
-  return output;
+const roots = new Map<number, Float64Array>();
+
+/** exp(−2πi k / size) for k < ¾ size, interleaved. */
+function rootsOf(size: number): Float64Array {
+  let table = roots.get(size);
+  if (!table) {
+    const count = Math.max(2, (3 * size) / 4);
+    table = new Float64Array(2 * count);
+    for (let k = 0; k < count; k++) {
+      const angle = (-2 * Math.PI * k) / size;
+      table[2 * k] = Math.cos(angle);
+      table[2 * k + 1] = Math.sin(angle);
+    }
+    roots.set(size, table);
+  }
+  return table;
 }
 
-/** Inverse DFT of a conjugate-symmetric spectrum (interleaved, `2·size` numbers): the real signal, `size` numbers. */
-export function inverseReal(spectrum: Float64Array): Float64Array {
-  const size = spectrum.length / 2;
-  const output = new Float64Array(spectrum.length);
-  planOf(size).inverseTransform(output, spectrum);
-  const signal = new Float64Array(size);
-  for (let i = 0; i < size; i++) signal[i] = output[2 * i];
+/** Spectrum of a real signal, zero-padded to `size` (a power of two from 4): size / 2 + 1 complex bins, interleaved. */
+export function forwardReal(signal: ArrayLike<number>, size: number): Float64Array<ArrayBuffer> {
+  const table = rootsOf(size);
+  const [rootsAt, dataAt, workAt, outputAt] = places(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
+  doubles(rootsAt, table.length).set(table);
+  const data = doubles(dataAt, size);
+  const length = Math.min(signal.length, size);
+  if (length === signal.length) data.set(signal);
+  else for (let i = 0; i < length; i++) data[i] = signal[i];
+  data.fill(0, length);
+  const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);
+  kernels.unfold(packedAt, size / 2, rootsAt, outputAt);
+  return doubles(outputAt, size + 2).slice();
+}
+
+/** The way back: size / 2 + 1 complex bins to `size` real samples. */
+export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
+  const size = spectrum.length - 2;
+  const table = rootsOf(size);
+  const [rootsAt, dataAt, workAt, outputAt] = places(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
+  doubles(rootsAt, table.length).set(table);
+  doubles(outputAt, size + 2).set(spectrum);
+  kernels.fold(outputAt, size / 2, rootsAt, dataAt);
+  const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);
+  const signal = doubles(packedAt, size).slice();
+  const scale = 1 / size;
+  for (let i = 0; i < size; i += 2) {
+    signal[i] *= scale;
+    signal[i + 1] *= -scale;
+  }
   return signal;
 }

@@ -1,4 +1,4 @@
-import { dotProduct } from "./dot-product";
+import { readThrough } from "../kernels/filters";
 import { kaiserAt, kaiserBeta } from "./window";
 
 const REACH = 32;
@@ -39,20 +39,6 @@ export function readBetween(
   stride: number,
   count: number,
 ): Float32Array<ArrayBuffer> {
-  const taps = tapTable();
-  const padded = new Float32Array(signal.length + 2 * TAPS);
-  padded.set(signal, TAPS);
-  const output = new Float32Array(count);
-  for (let n = 0; n < count; n++) {
-    const position = firstPosition + n * stride;
-    const whole = Math.floor(position);
-    const from = whole - (REACH - 1) + TAPS;
-    if (from < 0 || from + TAPS > padded.length) continue;
-    const place = (position - whole) * PHASES;
-    const row = Math.floor(place);
-    const below = dotProduct(padded, from, taps, row * TAPS, TAPS);
-    const above = dotProduct(padded, from, taps, (row + 1) * TAPS, TAPS);
-    output[n] = below + (place - row) * (above - below);
-  }
-  return output;
+  const filter = { table: tapTable(), taps: TAPS, lead: REACH - 1, phases: PHASES };
+  return readThrough(signal, filter, firstPosition, stride, count);
 }

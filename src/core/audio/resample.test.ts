@@ -52,7 +52,7 @@ describe("the tools beneath", () => {
     const signal = Float64Array.from({ length: 64 }, (_, i) => Math.cos((2 * Math.PI * 5 * i) / 64));
     const spectrum = forwardReal(signal, 64);
     expect(spectrum[10]).toBeCloseTo(32, 10);
-    expect(spectrum[2 * 59]).toBeCloseTo(32, 10);
+    expect(spectrum).toHaveLength(2 * 33);
     expect(Array.from(inverseReal(spectrum))).toEqual(Array.from(signal, (v) => expect.closeTo(v, 12)));
     expect(powerOfTwoAtLeast(1025)).toBe(2048);
   });

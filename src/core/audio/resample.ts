@@ -1,5 +1,5 @@
+import { filterPolyphase } from "../kernels/filters";
 import { type Clip, frameCount } from "./clip";
-import { dotProduct } from "./dot-product";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** How sharp the anti-alias filter is. Bands are given in parts of the lower of the two rates. */
@@ -25,7 +25,7 @@ function polyphaseBank(up: number, down: number, quality: ResampleQuality) {
   const transition = (quality.stopBandEdge - quality.passBandEdge) * lower;
   // Kaiser's length estimate: N = (A − 7.95) / (2.285 · Δω), Δω in radians a sample.
   const length = (quality.attenuationDb - 7.95) / (2.285 * 2 * Math.PI * transition);
-  const reach = 2 * Math.ceil(length / 4);
+  const reach = 4 * Math.ceil(length / 8);
   const taps = 2 * reach;
   const beta = kaiserBeta(quality.attenuationDb);
   const bank = new Float64Array(up * taps);
@@ -55,25 +55,7 @@ export function resample(clip: Clip, targetRateHz: number, quality: ResampleQual
   const up = targetRateHz / divisor;
   const down = clip.sampleRateHz / divisor;
   const { bank, taps, reach } = polyphaseBank(up, down, quality);
-  const inputFrames = frameCount(clip);
-  const outputFrames = Math.ceil((inputFrames * up) / down);
-  const channels = clip.channels.map((input) => {
-    const padded = new Float32Array(inputFrames + 2 * taps);
-    padded.set(input, taps);
-    const output = new Float32Array(outputFrames);
-    let whole = 0;
-    let phase = 0;
-    for (let n = 0; n < outputFrames; n++) {
-      const start = whole - (reach - 1) + taps;
-      const row = phase * taps;
-      output[n] = dotProduct(padded, start, bank, row, taps);
-      phase += down;
-      while (phase >= up) {
-        phase -= up;
-        whole++;
-      }
-    }
-    return output;
-  });
-  return { sampleRateHz: targetRateHz, channels };
+  const outputFrames = Math.ceil((frameCount(clip) * up) / down);
+  const filter = { bank, taps, lead: reach - 1, up, down };
+  return { sampleRateHz: targetRateHz, channels: clip.channels.map((c) => filterPolyphase(c, filter, outputFrames)) };
 }

@@ -1,4 +1,5 @@
 import { type Clip, frameCount } from "../audio/clip";
+import { addWeightedEnergies } from "../kernels/weighted-energies";
 import { kWeighting } from "./k-weighting";
 
 /** All in LUFS, the range in LU; null where the clip is too short or wholly under the gate: then there is no figure. */
@@ -51,31 +52,15 @@ function weightedStepEnergies(clip: Clip, channelWeights?: readonly number[]): F
   const rate = clip.sampleRateHz;
   const stepCount = Math.floor((frameCount(clip) * STEPS_PER_SECOND) / rate);
   const steps = new Float64Array(stepCount);
+  // Rates that a hundred does not divide get steps that differ by one frame, so the grid never drifts.
+  const ends = Int32Array.from({ length: stepCount }, (_, step) => Math.round(((step + 1) * rate) / STEPS_PER_SECOND));
   const { shelf, highPass } = kWeighting(rate);
-  clip.channels.forEach((channel, c) => {
-    const weight = channelWeights?.[c] ?? 1;
-    let s1 = 0;
-    let s2 = 0;
-    let h1 = 0;
-    let h2 = 0;
-    let i = 0;
-    for (let step = 0; step < stepCount; step++) {
-      // Rates that a hundred does not divide get steps that differ by one frame, so the grid never drifts.
-      const end = Math.round(((step + 1) * rate) / STEPS_PER_SECOND);
-      let sum = 0;
-      for (; i < end; i++) {
-        const x = channel[i];
-        const u = shelf.b0 * x + s1;
-        s1 = shelf.b1 * x - shelf.a1 * u + s2;
-        s2 = shelf.b2 * x - shelf.a2 * u;
-        const v = u + h1;
-        h1 = -2 * u - highPass.a1 * v + h2;
-        h2 = u - highPass.a2 * v;
-        sum += v * v;
-      }
-      steps[step] += weight * sum;
-    }
-  });
+  const sections = [shelf.b0, shelf.b1, shelf.b2, shelf.a1, shelf.a2, highPass.a1, highPass.a2] as const;
+  const weightOf = (c: number) => (c < clip.channels.length ? (channelWeights?.[c] ?? 1) : 0);
+  for (let c = 0; c < clip.channels.length; c += 2) {
+    const pair = [clip.channels[c], clip.channels[c + 1] ?? clip.channels[c]] as const;
+    addWeightedEnergies(pair, [weightOf(c), weightOf(c + 1)], sections, ends, steps);
+  }
   return steps;
 }
 

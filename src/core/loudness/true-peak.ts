@@ -1,6 +1,6 @@
 import { type Clip, samplePeak } from "../audio/clip";
-import { dotProduct } from "../audio/dot-product";
 import { kaiserAt, kaiserBeta } from "../audio/window";
+import { peakBetween } from "../kernels/filters";
 
 const REACH = 16;
 const TAPS = 2 * REACH;
@@ -26,6 +26,7 @@ function interpolators(factor: number): Float64Array[] {
 
 /** Four points a sample: the standard's factor at 48 kHz, more than it asks for at higher rates. */
 const PHASES = interpolators(4);
+const BANK = Float64Array.from(PHASES.flatMap((taps) => Array.from(taps)));
 /** No interpolated value can exceed the local sample peak times the sum of the magnitudes of the taps. */
 const WORST_GAIN = Math.max(...PHASES.map((taps) => taps.reduce((sum, t) => sum + Math.abs(t), 0)));
 
@@ -34,34 +35,5 @@ const WORST_GAIN = Math.max(...PHASES.map((taps) => taps.reduce((sum, t) => sum 
  * ITU-R BS.1770-5 annex 2: oversampled at least four times; never under the sample peak.
  */
 export function truePeak(clip: Clip): number {
-  let peak = samplePeak(clip);
-  for (const channel of clip.channels) peak = interpolatedPeak(channel, peak);
-  return peak;
-}
-
-const BLOCK = 64;
-
-function interpolatedPeak(input: Float32Array, startPeak: number): number {
-  let peak = startPeak;
-  const padded = new Float32Array(input.length + 2 * TAPS);
-  padded.set(input, TAPS);
-  for (let block = -REACH; block < input.length + REACH; block += BLOCK) {
-    const first = block + TAPS - (REACH - 1);
-    const last = Math.min(padded.length, first + BLOCK + TAPS);
-    let local = 0;
-    for (let i = Math.max(0, first); i < last; i++) {
-      const magnitude = Math.abs(padded[i]);
-      if (magnitude > local) local = magnitude;
-    }
-    // A block that provably cannot beat the running maximum is skipped.
-    if (local * WORST_GAIN <= peak) continue;
-    const end = Math.min(first + BLOCK, padded.length - TAPS);
-    for (const taps of PHASES) {
-      for (let start = Math.max(0, first); start < end; start++) {
-        const magnitude = Math.abs(dotProduct(padded, start, taps, 0, TAPS));
-        if (magnitude > peak) peak = magnitude;
-      }
-    }
-  }
-  return peak;
+  return clip.channels.reduce((peak, channel) => peakBetween(channel, BANK, TAPS, WORST_GAIN, peak), samplePeak(clip));
 }

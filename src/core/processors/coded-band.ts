@@ -28,8 +28,7 @@ function throughFrames(channel: Float32Array, limitBin: number, dropRatio: numbe
         strongest = Math.max(strongest, powers[n]);
       }
       if (b <= limitBin && powers[b] >= dropRatio * strongest) continue;
-      const mirror = (SIZE - b) % SIZE;
-      spectrum[2 * b] = spectrum[2 * b + 1] = spectrum[2 * mirror] = spectrum[2 * mirror + 1] = 0;
+      spectrum[2 * b] = spectrum[2 * b + 1] = 0;
     }
     const kept = inverseReal(spectrum);
     for (let i = Math.max(0, -start); i < SIZE; i++) output[start + i] += window[i] * kept[i];

@@ -12,12 +12,11 @@ const sizeAt = (sampleRateHz: number): number => 2 ** Math.round(Math.log2(sampl
  */
 function symmetricResponse(sections: AnalogueSection[], sampleRateHz: number): Float64Array {
   const size = sizeAt(sampleRateHz);
-  const spectrum = new Float64Array(2 * size);
+  const spectrum = new Float64Array(size + 2);
   for (let bin = 0; bin <= size / 2; bin++) {
     const hertz = (bin * sampleRateHz) / size;
     const magnitude = Math.sqrt(sections.reduce((product, s) => product * analoguePower(s, hertz), 1));
     spectrum[2 * bin] = magnitude;
-    if (bin > 0) spectrum[2 * (size - bin)] = magnitude;
   }
   const circular = inverseReal(spectrum);
   const response = new Float64Array(size - 1);

@@ -48,12 +48,11 @@ export function headLoss(hertz: number, speedIps: number, spacingUm: number, gap
 /** The loss as a symmetric response (frequency sampling), relative to 1 kHz, where a machine is set to its level. */
 function headResponse(sampleRateHz: number, speedIps: number, spacingUm: number, gapUm: number): Float64Array {
   const size = RESPONSE_TAPS + 1;
-  const spectrum = new Float64Array(2 * size);
+  const spectrum = new Float64Array(size + 2);
   const level = headLoss(1000, speedIps, spacingUm, gapUm);
   for (let bin = 0; bin <= size / 2; bin++) {
     const value = headLoss((bin * sampleRateHz) / size, speedIps, spacingUm, gapUm) / level;
     spectrum[2 * bin] = value;
-    if (bin > 0) spectrum[2 * (size - bin)] = value;
   }
   const circular = inverseReal(spectrum);
   const window = hannWindow(size);

@@ -7,7 +7,7 @@ const LEAST_SHARED = 0.5;
 /** Σ over bands of a(t) · b(t + lag), for every lag, through the FFT; index = lag modulo the size. */
 function correlation(a: Signature, b: Signature): Float64Array {
   const size = powerOfTwoAtLeast(a.bands[0].length + b.bands[0].length);
-  const cross = new Float64Array(2 * size);
+  const cross = new Float64Array(size + 2);
   a.bands.forEach((band, n) => {
     const x = forwardReal(band, size);
     const y = forwardReal(b.bands[n], size);

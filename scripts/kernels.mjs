@@ -1,0 +1,28 @@
+// npm run kernels: compiles kernels/signal.ts into src/core/kernels/bytes.ts. A unit test sees to it that the two agree.
+import { execFileSync } from "node:child_process";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+const root = fileURLToPath(new URL("../", import.meta.url));
+
+/** The compiled module in base64. */
+export function compileKernels() {
+  const folder = mkdtempSync(join(tmpdir(), "yonder-kernels-"));
+  const outFile = join(folder, "signal.wasm");
+  const options = ["-O3", "--noAssert", "--runtime", "stub", "--enable", "simd", "--outFile", outFile];
+  execFileSync("node_modules/.bin/asc", ["kernels/signal.ts", ...options], { cwd: root, stdio: ["ignore", 2, 2] });
+  const bytes = readFileSync(outFile);
+  rmSync(folder, { recursive: true });
+  return bytes.toString("base64");
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) {
+  const lines = compileKernels().match(/.{1,110}/g) ?? [];
+  const text = lines.map((line) => `  "${line}"`).join(" +\n");
+  writeFileSync(
+    join(root, "src/core/kernels/bytes.ts"),
+    `/** kernels/signal.ts, compiled by \`npm run kernels\`: a WebAssembly module in base64. */\nexport const KERNEL_BYTES =\n${text};\n`,
+  );
+}

@@ -1,0 +1,88 @@
+import FFT from "fft.js";
+import { describe, expect, it } from "vitest";
+import { compileKernels } from "../../../scripts/kernels.mjs";
+import { forwardReal, inverseReal } from "../audio/fft";
+import { seededRandom } from "../audio/random";
+import { KERNEL_BYTES } from "./bytes";
+import { filterPolyphase, peakBetween, readThrough } from "./filters";
+
+const random = seededRandom(7);
+const noise = (count: number) => Float32Array.from({ length: count }, () => 2 * random() - 1);
+
+/** Σ signal[start + k] · taps[k], plainly. */
+function plainSum(signal: Float32Array, start: number, taps: Float64Array): number {
+  return taps.reduce((sum, tap, k) => sum + tap * (signal[start + k] ?? 0), 0);
+}
+
+describe("the compiled loops", () => {
+  it("are what their source compiles to", () => {
+    expect(compileKernels()).toBe(KERNEL_BYTES);
+  }, 60_000);
+
+  it.each([4, 8, 16, 32, 1024, 2048, 65_536])("transform %i points as fft.js does, and back", (size) => {
+    const signal = noise(size);
+    const spectrum = forwardReal(signal, size);
+    const reference = new FFT(size);
+    const expected = reference.createComplexArray();
+    reference.realTransform(expected, Array.from(signal));
+    reference.completeSpectrum(expected);
+    const scale = Math.sqrt(size);
+    expect(spectrum).toHaveLength(size + 2);
+    let farthest = 0;
+    for (let i = 0; i < spectrum.length; i++) farthest = Math.max(farthest, Math.abs(spectrum[i] - expected[i]) / scale);
+    expect(farthest).toBeLessThan(1e-13);
+    const back = inverseReal(spectrum);
+    for (let i = 0; i < size; i++) farthest = Math.max(farthest, Math.abs(back[i] - signal[i]));
+    expect(farthest).toBeLessThan(1e-13);
+  });
+
+  it("pad with zeros what is shorter than the transform", () => {
+    const signal = noise(100);
+    const padded = new Float32Array(128);
+    padded.set(signal);
+    expect(forwardReal(signal, 128)).toEqual(forwardReal(padded, 128));
+  });
+
+  it("filter in pieces as a plain sum does, silence outside", () => {
+    const [up, down, taps, lead] = [3, 2, 16, 5];
+    const bank = Float64Array.from(noise(up * taps));
+    const signal = noise(200_000);
+    const count = 300_100;
+    const output = filterPolyphase(signal, { bank, taps, lead, up, down }, count);
+    for (const n of [0, 1, 2, 7, 131_071, 131_072, 131_073, 262_144, 299_990, count - 1]) {
+      const row = (n * down) % up;
+      const expected = plainSum(signal, Math.floor((n * down) / up) - lead, bank.subarray(row * taps, (row + 1) * taps));
+      expect(output[n], `output ${n}`).toBe(Math.fround(output[n]));
+      expect(output[n], `output ${n}`).toBeCloseTo(expected, 6);
+    }
+  });
+
+  it("read between samples with taps interpolated between two rows", () => {
+    const table = Float64Array.from(noise(3 * 8));
+    const signal = noise(400_000);
+    const output = readThrough(signal, { table, taps: 8, lead: 3, phases: 2 }, -2.3, 1.001, 300_000);
+    for (const n of [0, 1, 131_072, 200_001, 299_999]) {
+      const at = -2.3 + n * 1.001;
+      const place = (at - Math.floor(at)) * 2;
+      const row = Math.floor(place);
+      const [low, high] = [row, row + 1].map((r) =>
+        plainSum(signal, Math.floor(at) - 3, table.subarray(8 * r, 8 * (r + 1))),
+      );
+      expect(output[n]).toBeCloseTo(low + (place - row) * (high - low), 5);
+    }
+  });
+
+  it("find the largest reading anywhere, also across the seams of their pieces", () => {
+    const bank = new Float64Array(8);
+    bank[2] = 1;
+    bank[5] = 0.5;
+    for (const at of [0, 3, 131_064, 131_069, 131_075, 199_999]) {
+      const signal = new Float32Array(200_000);
+      signal[at] = -0.5;
+      if (at >= 3) signal[at - 3] = -0.25;
+      // Tap 2 meets the later sample's neighbour three before it, tap 5 the sample: −0.25 · 1 − 0.5 · 0.5.
+      expect(peakBetween(signal, bank, 8, 1.5, 0), `at ${at}`).toBeCloseTo(0.5, 12);
+      expect(peakBetween(signal, bank, 8, 1.5, 0.8)).toBe(0.8);
+    }
+  });
+});

@@ -1,0 +1,92 @@
+import { KERNEL_BYTES } from "./bytes";
+
+/** What kernels/signal.ts exports. Pointers are byte offsets into `memory`. */
+type Exports = {
+  memory: WebAssembly.Memory;
+  polyphase(
+    signal: number,
+    bank: number,
+    taps: number,
+    up: number,
+    down: number,
+    phase: number,
+    output: number,
+    count: number,
+  ): void;
+  readBetween(
+    signal: number,
+    table: number,
+    taps: number,
+    phases: number,
+    position: number,
+    stride: number,
+    output: number,
+    first: number,
+    count: number,
+  ): void;
+  weightedEnergies(
+    left: number,
+    right: number,
+    ends: number,
+    steps: number,
+    sections: number,
+    state: number,
+    weights: number,
+    energies: number,
+  ): void;
+  interpolatedPeak(
+    signal: number,
+    count: number,
+    bank: number,
+    rows: number,
+    taps: number,
+    worstGain: number,
+    peak: number,
+  ): number;
+  transform(data: number, work: number, size: number, roots: number, rootStep: number): number;
+  unfold(packed: number, half: number, roots: number, output: number): void;
+  fold(spectrum: number, half: number, roots: number, output: number): void;
+};
+
+const PAGE_BYTES = 65_536;
+/** A few constants lie at this place, as the source says. */
+const SIGNS_AT = 1024;
+const WORKSPACE_AT = 2048;
+
+function load(): Exports {
+  const bytes = Uint8Array.from(atob(KERNEL_BYTES), (c) => c.charCodeAt(0));
+  const exports = new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Exports;
+  exports.memory.grow(16);
+  new Float64Array(exports.memory.buffer, SIGNS_AT, 4).set([-1, 1, 1, -1]);
+  return exports;
+}
+
+/** The compiled loops of kernels/signal.ts; one copy for each worker, test or program. */
+export const kernels = load();
+
+/** Places for pieces of these sizes in the module's memory, which grows as needed. What lay there before is void. */
+export function places(...byteLengths: number[]): number[] {
+  let end = WORKSPACE_AT;
+  const starts = byteLengths.map((length) => {
+    const start = end;
+    end = (start + length + 15) & ~15;
+    return start;
+  });
+  const missing = end - kernels.memory.buffer.byteLength;
+  if (missing > 0) kernels.memory.grow(Math.ceil(missing / PAGE_BYTES));
+  return starts;
+}
+
+export const singles = (at: number, count: number) => new Float32Array(kernels.memory.buffer, at, count);
+export const doubles = (at: number, count: number) => new Float64Array(kernels.memory.buffer, at, count);
+
+/** The frames of a signal from `start` on, as many as `target` holds, zero where the signal has none. */
+export function layFrames(signal: Float32Array, start: number, target: Float32Array | Float64Array): void {
+  const count = target.length;
+  const from = Math.max(0, Math.min(signal.length, start));
+  const to = Math.max(from, Math.min(signal.length, start + count));
+  const before = Math.max(0, Math.min(count, from - start));
+  target.fill(0, 0, before);
+  target.set(signal.subarray(from, to), before);
+  target.fill(0, before + to - from);
+}
