@@ -202,6 +202,68 @@ export function interpolatedPeak(
   return peak;
 }
 
+/** Largest magnitude of `count` singles. */
+export function largestMagnitude(signal: usize, count: i32): f64 {
+  const end = signal + <usize>count * F32;
+  const whole = signal + <usize>(count & ~3) * F32;
+  let most = f32x4.splat(0);
+  for (; signal < whole; signal += 16) most = f32x4.pmax(most, f32x4.abs(v128.load(signal)));
+  let peak = max(
+    max(f32x4.extract_lane(most, 0), f32x4.extract_lane(most, 1)),
+    max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
+  );
+  for (; signal < end; signal += F32) peak = max(peak, Mathf.abs(load<f32>(signal)));
+  return <f64>peak;
+}
+
+/** Σ a · b over `count` singles, in doubles. */
+export function innerProduct(a: usize, b: usize, count: i32): f64 {
+  let first = f64x2.splat(0);
+  let second = f64x2.splat(0);
+  const whole = a + <usize>(count & ~3) * F32;
+  const end = a + <usize>count * F32;
+  for (; a < whole; a += 16, b += 16) {
+    first = f64x2.add(first, f64x2.mul(pair(a, 0), pair(b, 0)));
+    second = f64x2.add(second, f64x2.mul(pair(a, 8), pair(b, 8)));
+  }
+  let sum = sumOf(f64x2.add(first, second));
+  for (; a < end; a += F32, b += F32) sum += <f64>load<f32>(a) * <f64>load<f32>(b);
+  return sum;
+}
+
+/** Σ (b · gain − a)² over `count` singles, in doubles. */
+export function differenceEnergy(a: usize, b: usize, gain: f64, count: i32): f64 {
+  let first = f64x2.splat(0);
+  let second = f64x2.splat(0);
+  const gains = f64x2.splat(gain);
+  const whole = a + <usize>(count & ~3) * F32;
+  const end = a + <usize>count * F32;
+  for (; a < whole; a += 16, b += 16) {
+    const d = f64x2.sub(f64x2.mul(pair(b, 0), gains), pair(a, 0));
+    const e = f64x2.sub(f64x2.mul(pair(b, 8), gains), pair(a, 8));
+    first = f64x2.add(first, f64x2.mul(d, d));
+    second = f64x2.add(second, f64x2.mul(e, e));
+  }
+  let sum = sumOf(f64x2.add(first, second));
+  for (; a < end; a += F32, b += F32) {
+    const d = <f64>load<f32>(b) * gain - <f64>load<f32>(a);
+    sum += d * d;
+  }
+  return sum;
+}
+
+/** Little-endian integers of 2 or 3 bytes, `stride` bytes apart, to singles of full scale 1. Reads a byte past the last. */
+export function readIntegers(source: usize, bytes: i32, stride: i32, count: i32, output: usize): void {
+  const end = output + <usize>count * F32;
+  if (bytes == 2) {
+    for (; output < end; output += F32, source += stride) store<f32>(output, <f32>(<i32>load<i16>(source)) / 32768);
+  } else {
+    for (; output < end; output += F32, source += stride) {
+      store<f32>(output, <f32>((load<i32>(source) << 8) >> 8) / 8388608);
+    }
+  }
+}
+
 /** z times the complex number at `at`. */
 @inline
 function times(z: v128, at: usize): v128 {

@@ -1,3 +1,5 @@
+import { innerProduct, largestMagnitude } from "../kernels/sums";
+
 /**
  * Audio in memory: one Float32Array a channel, all of one length, full scale at ±1.
  * One or two channels unless a function says otherwise; 8 kHz to 384 kHz.
@@ -22,22 +24,8 @@ export function asStereo(clip: Clip): Clip {
 }
 
 /** Sum of squares over all channels and frames, in 64 bits. */
-export function energy(clip: Clip): number {
-  let sum = 0;
-  for (const channel of clip.channels) {
-    for (let i = 0; i < channel.length; i++) sum += channel[i] * channel[i];
-  }
-  return sum;
-}
+export const energy = (clip: Clip): number => clip.channels.reduce((sum, c) => sum + innerProduct(c, c), 0);
 
 /** Largest magnitude over all channels. */
-export function samplePeak(clip: Clip): number {
-  let peak = 0;
-  for (const channel of clip.channels) {
-    for (let i = 0; i < channel.length; i++) {
-      const magnitude = Math.abs(channel[i]);
-      if (magnitude > peak) peak = magnitude;
-    }
-  }
-  return peak;
-}
+export const samplePeak = (clip: Clip): number =>
+  clip.channels.reduce((peak, channel) => Math.max(peak, largestMagnitude(channel)), 0);

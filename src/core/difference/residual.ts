@@ -1,5 +1,6 @@
 import { asStereo, type Clip, energy, frameCount } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
+import { differenceEnergy, innerProduct } from "../kernels/sums";
 
 /** Both clips on the frames they share, mono given to both sides when the other is stereo. */
 function paired(here: Clip, yonder: Clip): { here: Clip; yonder: Clip; frames: number } {
@@ -21,11 +22,9 @@ export function residualDb(here: Clip, yonder: Clip, yonderGain: number): number
   let reference = 0;
   pair.here.channels.forEach((a, c) => {
     const b = pair.yonder.channels[c];
-    for (let i = 0; i < pair.frames; i++) {
-      const d = b[i] * yonderGain - a[i];
-      residual += d * d;
-      reference += a[i] * a[i];
-    }
+    const here = a.subarray(0, pair.frames);
+    residual += differenceEnergy(here, b, yonderGain);
+    reference += innerProduct(here, here);
   });
   return residual > 0 && reference > 0 ? dbFromPower(residual / reference) : null;
 }
@@ -37,10 +36,9 @@ export function leastSquaresGain(here: Clip, yonder: Clip): number {
   let power = 0;
   pair.here.channels.forEach((a, c) => {
     const b = pair.yonder.channels[c];
-    for (let i = 0; i < pair.frames; i++) {
-      product += a[i] * b[i];
-      power += b[i] * b[i];
-    }
+    const yonder = b.subarray(0, pair.frames);
+    product += innerProduct(a, yonder);
+    power += innerProduct(yonder, yonder);
   });
   return power > 0 ? product / power : 0;
 }

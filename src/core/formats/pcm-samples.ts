@@ -1,3 +1,4 @@
+import { readIntegers } from "../kernels/integers";
 import type { DecodedAudio, SampleEncoding } from "./decoded-audio";
 
 export type PcmEncoding = Extract<
@@ -53,6 +54,13 @@ export function readSamples(
   const read = sampleReader(view, encoding, order);
   const bytesPerSample = BYTES_PER_SAMPLE[encoding];
   const stride = channelCount * bytesPerSample;
+  if (order.littleEndian && (encoding === "16-bit" || encoding === "24-bit")) {
+    const bytes = new Uint8Array(view.buffer, view.byteOffset, view.byteLength);
+    const size = encoding === "16-bit" ? 2 : 3;
+    return Array.from({ length: channelCount }, (_, c) =>
+      readIntegers(bytes, dataStart + c * bytesPerSample, size, stride, frames),
+    );
+  }
   return Array.from({ length: channelCount }, (_, c) => {
     const channel = new Float32Array(frames);
     let offset = dataStart + c * bytesPerSample;

@@ -1,7 +1,4 @@
-import { doubles, kernels, layFrames, places, singles } from "./kernels";
-
-/** Work is done in pieces of this many outputs, so that memory stays small whatever the length. */
-const PIECE = 1 << 17;
+import { doubles, kernels, layFrames, PIECE, places, singles } from "./kernels";
 
 /**
  * `outputFrames` samples of a polyphase filter over `signal`, silence outside. `bank` holds `up` rows of `taps` (a multiple

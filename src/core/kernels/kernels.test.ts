@@ -5,6 +5,8 @@ import { forwardReal, inverseReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
 import { filterPolyphase, peakBetween, readThrough } from "./filters";
+import { readIntegers } from "./integers";
+import { differenceEnergy, innerProduct, largestMagnitude } from "./sums";
 
 const random = seededRandom(7);
 const noise = (count: number) => Float32Array.from({ length: count }, () => 2 * random() - 1);
@@ -29,7 +31,8 @@ describe("the compiled loops", () => {
     const scale = Math.sqrt(size);
     expect(spectrum).toHaveLength(size + 2);
     let farthest = 0;
-    for (let i = 0; i < spectrum.length; i++) farthest = Math.max(farthest, Math.abs(spectrum[i] - expected[i]) / scale);
+    for (let i = 0; i < spectrum.length; i++)
+      farthest = Math.max(farthest, Math.abs(spectrum[i] - expected[i]) / scale);
     expect(farthest).toBeLessThan(1e-13);
     const back = inverseReal(spectrum);
     for (let i = 0; i < size; i++) farthest = Math.max(farthest, Math.abs(back[i] - signal[i]));
@@ -51,7 +54,11 @@ describe("the compiled loops", () => {
     const output = filterPolyphase(signal, { bank, taps, lead, up, down }, count);
     for (const n of [0, 1, 2, 7, 131_071, 131_072, 131_073, 262_144, 299_990, count - 1]) {
       const row = (n * down) % up;
-      const expected = plainSum(signal, Math.floor((n * down) / up) - lead, bank.subarray(row * taps, (row + 1) * taps));
+      const expected = plainSum(
+        signal,
+        Math.floor((n * down) / up) - lead,
+        bank.subarray(row * taps, (row + 1) * taps),
+      );
       expect(output[n], `output ${n}`).toBe(Math.fround(output[n]));
       expect(output[n], `output ${n}`).toBeCloseTo(expected, 6);
     }
@@ -84,5 +91,33 @@ describe("the compiled loops", () => {
       expect(peakBetween(signal, bank, 8, 1.5, 0), `at ${at}`).toBeCloseTo(0.5, 12);
       expect(peakBetween(signal, bank, 8, 1.5, 0.8)).toBe(0.8);
     }
+  });
+
+  it("sum products, differences and magnitudes over any length", () => {
+    for (const count of [0, 1, 3, 4, 131_073]) {
+      const [a, b] = [noise(count), noise(count)];
+      const product = a.reduce((sum, v, i) => sum + v * b[i], 0);
+      const difference = a.reduce((sum, v, i) => sum + (0.7 * b[i] - v) ** 2, 0);
+      expect(innerProduct(a, b)).toBeCloseTo(product, 8);
+      expect(differenceEnergy(a, b, 0.7)).toBeCloseTo(difference, 8);
+      expect(largestMagnitude(a)).toBe(a.reduce((most, v) => Math.max(most, Math.abs(v)), 0));
+    }
+    const same = noise(1001);
+    expect(differenceEnergy(same, same.slice(), 1)).toBe(0);
+  });
+
+  it("read little-endian integers exactly, to the last one in the file", () => {
+    const frames = 131_075;
+    const values = Int32Array.from({ length: 2 * frames }, (_, i) => ((i * 2_654_435_761) >> 8) | 0);
+    values.set([-8_388_608, 8_388_607, 0, -1]);
+    const bytes = new Uint8Array(6 * frames);
+    values.forEach((v, i) => bytes.set([v & 255, (v >> 8) & 255, (v >> 16) & 255], 3 * i));
+    const right = readIntegers(bytes, 3, 3, 6, frames);
+    expect(right).toEqual(Float32Array.from({ length: frames }, (_, i) => values[2 * i + 1] / 8_388_608));
+    expect(Array.from(readIntegers(Uint8Array.from([0, 128, 255, 127, 255, 255]), 0, 2, 2, 3))).toEqual([
+      -1,
+      32_767 / 32_768,
+      -1 / 32_768,
+    ]);
   });
 });

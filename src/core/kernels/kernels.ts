@@ -43,6 +43,10 @@ type Exports = {
     worstGain: number,
     peak: number,
   ): number;
+  largestMagnitude(signal: number, count: number): number;
+  innerProduct(a: number, b: number, count: number): number;
+  differenceEnergy(a: number, b: number, gain: number, count: number): number;
+  readIntegers(source: number, bytes: number, stride: number, count: number, output: number): void;
   transform(data: number, work: number, size: number, roots: number, rootStep: number): number;
   unfold(packed: number, half: number, roots: number, output: number): void;
   fold(spectrum: number, half: number, roots: number, output: number): void;
@@ -90,3 +94,6 @@ export function layFrames(signal: Float32Array, start: number, target: Float32Ar
   target.set(signal.subarray(from, to), before);
   target.fill(0, before + to - from);
 }
+
+/** Work on long signals is done in pieces of this many samples, so that memory stays small whatever the length. */
+export const PIECE = 1 << 17;
