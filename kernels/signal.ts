@@ -231,6 +231,27 @@ export function innerProduct(a: usize, b: usize, count: i32): f64 {
   return sum;
 }
 
+/** For each of `blocks` stretches of `frames` (a multiple of 4) singles: Σ a², Σ b², Σ a · b, in doubles. */
+export function blockProducts(a: usize, b: usize, frames: i32, blocks: i32, output: usize): void {
+  for (let block = 0; block < blocks; block++) {
+    const end = a + <usize>frames * F32;
+    let aa = f64x2.splat(0);
+    let bb = f64x2.splat(0);
+    let ab = f64x2.splat(0);
+    for (; a < end; a += 8, b += 8) {
+      const x = pair(a, 0);
+      const y = pair(b, 0);
+      aa = f64x2.add(aa, f64x2.mul(x, x));
+      bb = f64x2.add(bb, f64x2.mul(y, y));
+      ab = f64x2.add(ab, f64x2.mul(x, y));
+    }
+    store<f64>(output, sumOf(aa));
+    store<f64>(output, sumOf(bb), 8);
+    store<f64>(output, sumOf(ab), 16);
+    output += 24;
+  }
+}
+
 /** Σ (b · gain − a)² over `count` singles, in doubles. */
 export function differenceEnergy(a: usize, b: usize, gain: f64, count: i32): f64 {
   let first = f64x2.splat(0);

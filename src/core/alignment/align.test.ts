@@ -7,6 +7,7 @@ import { driveStage } from "../processors/drive-stage";
 import { hardCeiling } from "../processors/hard-ceiling";
 import { added, joined, noise, recording, shifted, silence } from "../testing/signals";
 import { align } from "./align";
+import { AS_IT_IS, placementOf } from "./alignment";
 import { putInStep, sharedFrames } from "./in-step";
 
 function found(reference: Clip, render: Clip) {
@@ -15,6 +16,7 @@ function found(reference: Clip, render: Clip) {
   return alignment;
 }
 
+const UPRIGHT = { left: 1, right: 1 };
 const tabla = recording("tabla-44100");
 const guitar = recording("guitar-48000");
 
@@ -24,14 +26,14 @@ describe("delay and polarity on recordings", () => {
     (delay) => {
       const alignment = found(tabla, shifted(tabla, delay));
       expect(alignment.delaySamples).toBe(delay);
-      expect(alignment.polarity).toBe(1);
+      expect(alignment).toMatchObject({ polarity: UPRIGHT, swapped: false, driftPpm: 0, delayErrorSamples: 0 });
     },
   );
 
   it("finds a flip, with gain and noise 40 dB down", () => {
     const render = added(scaleClip(shifted(guitar, 421), -0.7), noise(5, 0.001, 3));
     const alignment = found(guitar, render);
-    expect(alignment).toMatchObject({ delaySamples: 421, polarity: -1 });
+    expect(alignment).toMatchObject({ delaySamples: 421, polarity: { left: -1, right: -1 } });
     expect(alignment.confidence).toBeGreaterThan(0.5);
   });
 
@@ -69,7 +71,7 @@ describe("delay and polarity on recordings", () => {
   it("finds wide material whose mid cancels", () => {
     const [left] = guitar.channels;
     const wide = { ...guitar, channels: [left, left.map((v) => -v)] };
-    expect(found(wide, shifted(wide, 55))).toMatchObject({ delaySamples: 55, polarity: 1 });
+    expect(found(wide, shifted(wide, 55))).toMatchObject({ delaySamples: 55, polarity: UPRIGHT });
   });
 });
 
@@ -125,7 +127,7 @@ describe("what cannot be lined up is not", () => {
 describe("putting in step", () => {
   const render: Clip = { sampleRateHz: 8000, channels: [Float32Array.from([1, 2, 3, 4, 5, 6])] };
   const lying = (delaySamples: number, polarity: 1 | -1 = 1) =>
-    ({ found: true, delaySamples, polarity, driftPpm: null, confidence: 1 }) as const;
+    ({ ...AS_IT_IS, delaySamples, polarity: { left: polarity, right: polarity } }) as const;
   const samples = (clip: Clip) => Array.from(clip.channels[0]);
 
   it("shifts by whole samples, flips, cuts and fills with silence", () => {
@@ -138,12 +140,12 @@ describe("putting in step", () => {
 
   it("hands back what already fits, and leaves what was not found where it is", () => {
     expect(putInStep(render, lying(0), 6)).toBe(render);
-    expect(samples(putInStep(render, { found: false, reason: "", confidence: 0 }, 2))).toEqual([1, 2]);
+    expect(samples(putInStep(render, placementOf({ found: false, reason: "", confidence: 0 }), 2))).toEqual([1, 2]);
   });
 
   it("knows the stretch both cover", () => {
-    expect(sharedFrames(100, 100, 30)).toEqual({ startFrame: 0, endFrame: 70 });
-    expect(sharedFrames(100, 100, -30)).toEqual({ startFrame: 30, endFrame: 100 });
-    expect(sharedFrames(100, 20, -200)).toEqual({ startFrame: 100, endFrame: 100 });
+    expect(sharedFrames(100, 100, lying(30))).toEqual({ startFrame: 0, endFrame: 70 });
+    expect(sharedFrames(100, 100, lying(-30))).toEqual({ startFrame: 30, endFrame: 100 });
+    expect(sharedFrames(100, 20, lying(-200))).toEqual({ startFrame: 100, endFrame: 100 });
   });
 });

@@ -1,23 +1,56 @@
 import { z } from "zod";
 
+const polaritySchema = z.union([z.literal(1), z.literal(-1)]);
+export type Polarity = z.infer<typeof polaritySchema>;
+
+/** Where a render lies against its dry one, and what has to be undone to bring it there: found, or set by hand. */
+export const placementSchema = z.object({
+  /**
+   * Samples of the dry render's rate by which the render is late at the dry render's first frame; negative when it is early.
+   * Whole where nothing speaks for a fraction, so that bringing it in step changes no sample.
+   */
+  delaySamples: z.number(),
+  /** How fast that delay grows along the passage, parts per million; 0 where none can be told, null where it is too short to tell. */
+  driftPpm: z.number().nullable(),
+  /** −1 where the left (or only) channel, or the right one, is upside down. */
+  polarity: z.object({ left: polaritySchema, right: polaritySchema }),
+  /** Left and right have changed places; polarity is that of the channels once they are back. */
+  swapped: z.boolean(),
+});
+export type Placement = z.infer<typeof placementSchema>;
+
 /** How a render lies against its dry one. */
 export const alignmentSchema = z.discriminatedUnion("found", [
-  z.object({
+  placementSchema.extend({
     found: z.literal(true),
-    /** Whole samples at the dry render's rate; positive when the render is late. */
-    delaySamples: z.number().int(),
-    polarity: z.union([z.literal(1), z.literal(-1)]),
-    /** How fast the delay grows along the passage, parts per million; null when the passage is too short to tell. */
-    driftPpm: z.number().nullable(),
-    /** 0 to 1: the peak's lead over the next best place, or the agreement of all frequencies on it, whichever is less. */
+    /** How far the delay may be off: the scatter between frequency bands; 0 where it was snapped to a whole sample. */
+    delayErrorSamples: z.number().min(0),
+    /** 0 to 1: the lead over the next best place, or the agreement of all frequencies on it, whichever is less. */
     confidence: z.number().min(0).max(1),
+    /** Why the confidence is low, in words; null where it is not. */
+    doubt: z.string().nullable(),
   }),
   z.object({ found: z.literal(false), reason: z.string(), confidence: z.number().min(0).max(1) }),
 ]);
 export type Alignment = z.infer<typeof alignmentSchema>;
 
 /** Raise when any delay, polarity, drift or confidence would come out differently. */
-export const ALIGNMENT_VERSION = 1;
+export const ALIGNMENT_VERSION = 2;
+
+/** Nothing to undo. */
+export const AS_IT_IS: Placement = {
+  delaySamples: 0,
+  driftPpm: 0,
+  polarity: { left: 1, right: 1 },
+  swapped: false,
+};
 
 /** The dry render against itself. */
-export const IN_STEP: Alignment = { found: true, delaySamples: 0, polarity: 1, driftPpm: 0, confidence: 1 };
+export const IN_STEP: Alignment = { ...AS_IT_IS, found: true, delayErrorSamples: 0, confidence: 1, doubt: null };
+
+/** What is to be undone; nothing where no place was found. */
+export const placementOf = (alignment: Alignment): Placement => (alignment.found ? alignment : AS_IT_IS);
+
+/** Frame of the render that falls on a frame of the dry one. */
+export const renderFrameAt = ({ delaySamples, driftPpm }: Placement, dryFrame: number): number =>
+  dryFrame + delaySamples + (driftPpm ?? 0) * 1e-6 * dryFrame;

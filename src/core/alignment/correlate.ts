@@ -1,6 +1,6 @@
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 
-/** The whitened correlation of two whole signals and its most prominent place. */
+/** The whitened correlation of two whole signals and its most prominent places. */
 export type CoarseCorrelation = {
   /** Lags in samples of the given signals, best first, at least `apart` samples from each other. */
   peaks: { lag: number; value: number }[];
@@ -21,21 +21,36 @@ export function coarseCorrelation(
 ): CoarseCorrelation {
   const size = powerOfTwoAtLeast(reference.length + render.length);
   const cross = forwardReal(reference, size);
-  const other = forwardReal(render, size);
-  multiplyConjugate(cross, other);
+  multiplyConjugate(cross, forwardReal(render, size));
   whiten(cross);
   const correlation = inverseReal(cross);
   const lagOf = (index: number) => (index <= render.length ? index : index - size);
   const peaks: { lag: number; value: number }[] = [];
-  const magnitudes = correlation.map(Math.abs);
-  for (let n = 0; n < wanted; n++) {
-    let best = 0;
-    for (let i = 1; i < size; i++) if (magnitudes[i] > magnitudes[best]) best = i;
-    if (magnitudes[best] <= 0) break;
+  while (peaks.length < wanted) {
+    const taken = peaks.map((p) => p.lag);
+    const best = largestAwayFrom(correlation, taken, apart, size);
+    if (correlation[best] === 0) break;
     peaks.push({ lag: lagOf(best), value: correlation[best] });
-    for (let i = best - apart; i <= best + apart; i++) magnitudes[(i + size) % size] = 0;
   }
   return { peaks, significance: peaks.length ? significanceOf(correlation, peaks[0].lag, apart) : 0 };
+}
+
+/** Index of the largest magnitude that is not within `apart` of a lag already taken. */
+function largestAwayFrom(values: Float64Array, taken: number[], apart: number, size: number): number {
+  const near = new Set(
+    taken.flatMap((lag) => Array.from({ length: 2 * apart + 1 }, (_, i) => (lag - apart + i + size) % size)),
+  );
+  let best = -1;
+  let most = -1;
+  for (let i = 0; i < size; i++) {
+    const value = values[i];
+    const magnitude = value < 0 ? -value : value;
+    if (magnitude > most && !near.has(i)) {
+      best = i;
+      most = magnitude;
+    }
+  }
+  return Math.max(0, best);
 }
 
 /** How far to each side of a peak its surroundings are taken, in lags. */
@@ -65,16 +80,19 @@ function multiplyConjugate(a: Float64Array, b: Float64Array): void {
   }
 }
 
-/** Bins this far under the strongest (power) hold round-off rather than sound. */
-const WHITENING_FLOOR = 1e-14;
+/** Bins this far under the strongest (power of the cross-spectrum) hold round-off rather than sound. */
+const WHITENING_FLOOR = 1e-28;
 
 function whiten(cross: Float64Array): void {
   let strongest = 0;
-  for (let i = 0; i < cross.length; i += 2) strongest = Math.max(strongest, Math.hypot(cross[i], cross[i + 1]));
+  for (let i = 0; i < cross.length; i += 2) {
+    const power = cross[i] * cross[i] + cross[i + 1] * cross[i + 1];
+    if (power > strongest) strongest = power;
+  }
   const floor = strongest * WHITENING_FLOOR;
   for (let i = 0; i < cross.length; i += 2) {
-    const magnitude = Math.hypot(cross[i], cross[i + 1]);
-    const weight = magnitude > floor ? 1 / magnitude : 0;
+    const power = cross[i] * cross[i] + cross[i + 1] * cross[i + 1];
+    const weight = power > floor ? 1 / Math.sqrt(power) : 0;
     cross[i] *= weight;
     cross[i + 1] *= weight;
   }

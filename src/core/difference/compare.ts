@@ -31,10 +31,16 @@ export type MeasuredFile = z.infer<typeof measuredFileSchema>;
 const comparedFileSchema = measuredFileSchema.extend({
   alignment: z.object({
     found: z.boolean(),
-    delaySamples: z.number().int().nullable(),
+    /** To a ten-thousandth of a sample; whole where nothing speaks for a fraction. */
+    delaySamples: z.number().nullable(),
+    /** Of the left (or only) channel. */
     polarity: z.union([z.literal(1), z.literal(-1)]).nullable(),
+    polarityRight: z.union([z.literal(1), z.literal(-1)]).nullable(),
+    swapped: z.boolean(),
     driftPpm: z.number().nullable(),
     confidence: z.number(),
+    /** Why the confidence is low. */
+    doubt: z.string().optional(),
     reason: z.string().optional(),
   }),
   match: z.object({
@@ -115,14 +121,7 @@ function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip)
   const difference = differenceOf(reference, clip, alignment);
   return {
     ...measureFile(render, levels),
-    alignment: {
-      found: alignment.found,
-      delaySamples: alignment.found ? alignment.delaySamples : null,
-      polarity: alignment.found ? alignment.polarity : null,
-      driftPpm: alignment.found ? rounded(alignment.driftPpm) : null,
-      confidence: rounded(alignment.confidence) ?? 0,
-      ...(alignment.found ? {} : { reason: alignment.reason }),
-    },
+    alignment: alignmentRow(alignment),
     match: {
       method: match?.method ?? null,
       gainDb: rounded(match?.gainDb ?? null),
@@ -130,6 +129,25 @@ function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip)
       remainingLu: match?.method === "integrated" ? remainingLu(referenceLevels, render.clip, match.gainDb) : null,
     },
     difference,
+  };
+}
+
+function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>["alignment"] {
+  const confidence = rounded(alignment.confidence) ?? 0;
+  if (!alignment.found) {
+    const unknown = { delaySamples: null, polarity: null, polarityRight: null, swapped: false, driftPpm: null };
+    return { found: false, ...unknown, confidence, reason: alignment.reason };
+  }
+  const { delaySamples, polarity, swapped, driftPpm, doubt } = alignment;
+  return {
+    found: true,
+    delaySamples: Math.round(delaySamples * 1e4) / 1e4 + 0,
+    polarity: polarity.left,
+    polarityRight: polarity.right,
+    swapped,
+    driftPpm: rounded(driftPpm),
+    confidence,
+    ...(doubt ? { doubt } : {}),
   };
 }
 
@@ -157,7 +175,7 @@ function differenceOf(reference: Clip, render: Clip, alignment: Alignment) {
 /** Reference and aligned render, both on the frames they share. */
 function overlapInStep(reference: Clip, render: Clip, alignment: Alignment & { found: true }): { a: Clip; b: Clip } {
   const frames = frameCount(reference);
-  const { startFrame, endFrame } = sharedFrames(frames, frameCount(render), alignment.delaySamples);
+  const { startFrame, endFrame } = sharedFrames(frames, frameCount(render), alignment);
   return {
     a: sliceClip(reference, startFrame, endFrame),
     b: sliceClip(putInStep(render, alignment, frames), startFrame, endFrame),

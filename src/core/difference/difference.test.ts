@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { AS_IT_IS } from "../alignment/alignment";
 import { type Clip, frameCount, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { seededRandom } from "../audio/random";
@@ -88,7 +89,13 @@ describe("the comparison of files", () => {
   });
 
   it("finds 1234 samples and 3 dB, and nulls once both are taken away", () => {
-    expect(lateRow.alignment).toMatchObject({ found: true, delaySamples: 1234, polarity: 1 });
+    expect(lateRow.alignment).toMatchObject({
+      found: true,
+      delaySamples: 1234,
+      polarity: 1,
+      polarityRight: 1,
+      swapped: false,
+    });
     // The silence behind changes nothing: it is gated out.
     expect(lateRow.match.gainDb).toBeCloseTo(-3, 1);
     expect(lateRow.match.edgeLu).toBe(-(lateRow.match.gainDb ?? 0));
@@ -136,14 +143,13 @@ describe("a pair over a region", () => {
   });
 
   it("judges only what both renders cover", () => {
-    const lying = (delaySamples: number) =>
-      ({ found: true, delaySamples, polarity: 1, driftPpm: 0, confidence: 1 }) as const;
+    const lying = (delaySamples: number) => ({ ...AS_IT_IS, delaySamples });
     const frames = frameCount(guitar);
     const region = judgedRegion(
       frames,
       [
-        { alignment: lying(-500), frames },
-        { alignment: lying(700), frames },
+        { placement: lying(-500), frames },
+        { placement: lying(700), frames },
       ],
       { startFrame: 0, endFrame: frames },
     );

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import type { Alignment } from "../alignment/alignment";
+import type { Placement } from "../alignment/alignment";
 import { sharedFrames } from "../alignment/in-step";
 import { type Clip, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
@@ -64,12 +64,12 @@ const pairLevel = (clip: Clip): PairLevel => ({
 /** Frames of the passage that both aligned renders cover, cut to `region`: what a null can be judged on. */
 export function judgedRegion(
   passageFrames: number,
-  renders: readonly { alignment: Alignment; frames: number }[],
+  renders: readonly { placement: Placement; frames: number }[],
   region: { startFrame: number; endFrame: number },
 ): { startFrame: number; endFrame: number } {
   let { startFrame, endFrame } = region;
-  for (const { alignment, frames } of renders) {
-    const shared = sharedFrames(passageFrames, frames, alignment.found ? alignment.delaySamples : 0);
+  for (const { placement, frames } of renders) {
+    const shared = sharedFrames(passageFrames, frames, placement);
     startFrame = Math.max(startFrame, shared.startFrame);
     endFrame = Math.min(endFrame, shared.endFrame);
   }

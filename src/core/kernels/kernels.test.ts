@@ -6,7 +6,7 @@ import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
 import { filterPolyphase, peakBetween, readThrough } from "./filters";
 import { readIntegers } from "./integers";
-import { differenceEnergy, innerProduct, largestMagnitude } from "./sums";
+import { blockProducts, differenceEnergy, innerProduct, largestMagnitude } from "./sums";
 
 const random = seededRandom(7);
 const noise = (count: number) => Float32Array.from({ length: count }, () => 2 * random() - 1);
@@ -102,6 +102,14 @@ describe("the compiled loops", () => {
       expect(differenceEnergy(a, b, 0.7)).toBeCloseTo(difference, 8);
       expect(largestMagnitude(a)).toBe(a.reduce((most, v) => Math.max(most, Math.abs(v)), 0));
     }
+    const [a, b] = [noise(300_001), noise(300_001)];
+    const blocks = blockProducts(a, b, 4096);
+    expect(blocks).toHaveLength(3 * 74);
+    for (const block of [0, 31, 32, 73]) {
+      const [partA, partB] = [a, b].map((v) => v.subarray(block * 4096, (block + 1) * 4096));
+      const expected = [innerProduct(partA, partA), innerProduct(partB, partB), innerProduct(partA, partB)];
+      expect(Array.from(blocks.subarray(3 * block, 3 * block + 3))).toEqual(expected.map((v) => expect.closeTo(v, 8)));
+    }
     const same = noise(1001);
     expect(differenceEnergy(same, same.slice(), 1)).toBe(0);
   });
@@ -111,7 +119,7 @@ describe("the compiled loops", () => {
     const values = Int32Array.from({ length: 2 * frames }, (_, i) => ((i * 2_654_435_761) >> 8) | 0);
     values.set([-8_388_608, 8_388_607, 0, -1]);
     const bytes = new Uint8Array(6 * frames);
-    values.forEach((v, i) => bytes.set([v & 255, (v >> 8) & 255, (v >> 16) & 255], 3 * i));
+    for (const [i, v] of values.entries()) bytes.set([v & 255, (v >> 8) & 255, (v >> 16) & 255], 3 * i);
     const right = readIntegers(bytes, 3, 3, 6, frames);
     expect(right).toEqual(Float32Array.from({ length: frames }, (_, i) => values[2 * i + 1] / 8_388_608));
     expect(Array.from(readIntegers(Uint8Array.from([0, 128, 255, 127, 255, 255]), 0, 2, 2, 3))).toEqual([

@@ -45,6 +45,7 @@ type Exports = {
   ): number;
   largestMagnitude(signal: number, count: number): number;
   innerProduct(a: number, b: number, count: number): number;
+  blockProducts(a: number, b: number, frames: number, blocks: number, output: number): void;
   differenceEnergy(a: number, b: number, gain: number, count: number): number;
   readIntegers(source: number, bytes: number, stride: number, count: number, output: number): void;
   transform(data: number, work: number, size: number, roots: number, rootStep: number): number;

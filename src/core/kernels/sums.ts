@@ -1,4 +1,4 @@
-import { kernels, PIECE, places, singles } from "./kernels";
+import { doubles, kernels, layFrames, PIECE, places, singles } from "./kernels";
 
 /** Largest magnitude of a signal; 0 for an empty one. */
 export function largestMagnitude(signal: Float32Array): number {
@@ -37,3 +37,23 @@ export const innerProduct = (a: Float32Array, b: Float32Array): number =>
 /** Σ (b · gain − a)² in 64 bits, over the frames both have. */
 export const differenceEnergy = (a: Float32Array, b: Float32Array, gain: number): number =>
   summed(a, b, (aAt, bAt, count) => kernels.differenceEnergy(aAt, bAt, gain, count));
+
+/**
+ * Σ a², Σ b² and Σ a · b of every stretch of `blockFrames` (a divisor of 131072), three numbers a stretch; the last one is
+ * filled up with silence. Both signals of one length.
+ */
+export function blockProducts(a: Float32Array, b: Float32Array, blockFrames: number): Float64Array<ArrayBuffer> {
+  const blocks = Math.ceil(a.length / blockFrames);
+  const output = new Float64Array(3 * blocks);
+  const blocksAPiece = PIECE / blockFrames;
+  const [aAt, bAt, outputAt] = places(4 * PIECE, 4 * PIECE, 24 * blocksAPiece);
+  for (let block = 0; block < blocks; block += blocksAPiece) {
+    const count = Math.min(blocksAPiece, blocks - block);
+    const from = block * blockFrames;
+    layFrames(a, from, singles(aAt, count * blockFrames));
+    if (b !== a) layFrames(b, from, singles(bAt, count * blockFrames));
+    kernels.blockProducts(aAt, b === a ? aAt : bAt, blockFrames, count, outputAt);
+    output.set(doubles(outputAt, 3 * count), 3 * block);
+  }
+  return output;
+}

@@ -1,3 +1,4 @@
+import { z } from "zod";
 import { type Clip, frameCount } from "../audio/clip";
 import { addWeightedEnergies } from "../kernels/weighted-energies";
 import { kWeighting } from "./k-weighting";
@@ -38,7 +39,6 @@ export function measureLoudness(clip: Clip, channelWeights?: readonly number[]):
   const stepFrames = clip.sampleRateHz / STEPS_PER_SECOND;
   const momentary = windowPowers(steps, MOMENTARY_STEPS, stepFrames);
   const shortTerm = windowPowers(steps, SHORT_TERM_STEPS, stepFrames);
-  const gridded = (powers: Float64Array) => powers.filter((_, i) => i % GATING_STEPS === 0);
   return {
     integratedLufs: integratedLoudness(gridded(momentary)),
     rangeLu: loudnessRange(gridded(shortTerm)),
@@ -46,6 +46,33 @@ export function measureLoudness(clip: Clip, channelWeights?: readonly number[]):
     maxShortTermLufs: loudest(shortTerm),
   };
 }
+
+/** Loudness over time: the windows that end at each tenth of a second, in LUFS; null where a window holds no sound. */
+export const loudnessCourseSchema = z.object({
+  stepSeconds: z.number(),
+  /** 400 ms windows; the first ends at 0.4 s. */
+  momentaryLufs: z.array(z.number().nullable()),
+  /** 3 s windows; the first ends at 3 s. */
+  shortTermLufs: z.array(z.number().nullable()),
+});
+export type LoudnessCourse = z.infer<typeof loudnessCourseSchema>;
+
+/** Momentary and short-term loudness of a clip every 100 ms (EBU Tech 3341), incomplete windows left out. */
+export function loudnessCourse(clip: Clip): LoudnessCourse {
+  const steps = weightedStepEnergies(clip);
+  const stepFrames = clip.sampleRateHz / STEPS_PER_SECOND;
+  const course = (windowSteps: number) =>
+    Array.from(gridded(windowPowers(steps, windowSteps, stepFrames)), (power) =>
+      power > 0 ? lufsFromPower(power) : null,
+    );
+  return {
+    stepSeconds: GATING_STEPS / STEPS_PER_SECOND,
+    momentaryLufs: course(MOMENTARY_STEPS),
+    shortTermLufs: course(SHORT_TERM_STEPS),
+  };
+}
+
+const gridded = (powers: Float64Array): Float64Array => powers.filter((_, i) => i % GATING_STEPS === 0);
 
 /** K-weighted energy in each 10 ms step, channels summed with their weights. */
 function weightedStepEnergies(clip: Clip, channelWeights?: readonly number[]): Float64Array {

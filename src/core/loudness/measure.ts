@@ -38,3 +38,58 @@ export function measureLevels(clip: Clip): Levels {
     rmsDbfs: rmsDbfs(clip),
   };
 }
+
+const channelLevelsSchema = z.object({
+  samplePeakDbfs: figure,
+  truePeakDbtp: figure,
+  rmsDbfs: figure,
+  /** Mean of the samples, in dB of full scale; null where it is nought. */
+  dcDbfs: figure,
+});
+export type ChannelLevels = z.infer<typeof channelLevelsSchema>;
+
+/** The levels of a stretch with those of each channel. */
+export const stretchLevelsSchema = levelsSchema.extend({ channels: z.array(channelLevelsSchema) });
+export type StretchLevels = z.infer<typeof stretchLevelsSchema>;
+
+/** The same for a stretch, with each channel on its own. */
+export function measureStretch(clip: Clip): StretchLevels {
+  const channels = clip.channels.map((channel): ChannelLevels => {
+    const alone = { ...clip, channels: [channel] };
+    const sum = channel.reduce((total, v) => total + v, 0);
+    return {
+      samplePeakDbfs: orNull(dbFromAmplitude(samplePeak(alone))),
+      truePeakDbtp: orNull(dbFromAmplitude(truePeak(alone))),
+      rmsDbfs: rmsDbfs(alone),
+      dcDbfs: orNull(dbFromAmplitude(Math.abs(sum) / frameCount(clip))),
+    };
+  });
+  return { ...measureLevels(clip), channels };
+}
+
+/** True peak over loudness and the like, in dB; null where a part of it has no figure. */
+export type Dynamics = { plrDb: number | null; psrDb: number | null; crestDb: number | null };
+
+/**
+ * Peak to loudness ratio = true peak − integrated; peak to short-term ratio = true peak − loudest short-term; crest factor = sample
+ * peak − RMS (a sine 3.01 dB).
+ */
+export function dynamicsOf(levels: Levels): Dynamics {
+  const apart = (a: number | null, b: number | null) => (a === null || b === null ? null : a - b);
+  return {
+    plrDb: apart(levels.truePeakDbtp, levels.integratedLufs),
+    psrDb: apart(levels.truePeakDbtp, levels.maxShortTermLufs),
+    crestDb: apart(levels.samplePeakDbfs, levels.rmsDbfs),
+  };
+}
+
+/**
+ * How much more the right channel stands over the left than it does in the dry render, in dB of RMS; null where either is mono or a
+ * channel silent. Left and right are matched together, so this stays after the match.
+ */
+export function imbalanceDb(dry: StretchLevels, render: StretchLevels): number | null {
+  const balance = ({ channels: [left, right] }: StretchLevels) =>
+    left?.rmsDbfs != null && right?.rmsDbfs != null ? right.rmsDbfs - left.rmsDbfs : null;
+  const [was, is] = [balance(dry), balance(render)];
+  return was === null || is === null ? null : is - was;
+}

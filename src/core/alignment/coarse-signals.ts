@@ -1,0 +1,50 @@
+import { kaiserAt, kaiserBeta } from "../audio/window";
+import { filterPolyphase } from "../kernels/filters";
+import { innerProduct } from "../kernels/sums";
+import { mixed, type View } from "./view";
+
+/** Coarse correlation aims at this transform size: less than a tenth of a second of work. */
+const COARSE_FFT_SIZE = 2 ** 19;
+const MOST_DECIMATION = 32;
+/** Under this share of the energy left after decimation, the sound is too high-pitched to be found without its top. */
+const LEAST_LOW_BAND_SHARE = 1e-3;
+
+export type Coarse = { decimation: number; a: Float32Array; b: Float32Array };
+
+/** Both at a rate low enough for the coarse search, or as they are when their sound lies above what would be left. */
+export function coarsen(a: View, b: View): Coarse {
+  let decimation = 1;
+  const frames = a.left.length + b.left.length;
+  while (decimation < MOST_DECIMATION && frames / decimation > COARSE_FFT_SIZE) decimation *= 2;
+  const [lowA, lowB] = [a, b].map((view) => decimatedView(view, decimation));
+  const keepsSound = (low: Float32Array, view: View) =>
+    innerProduct(low, low) * decimation > LEAST_LOW_BAND_SHARE * view.energy;
+  if (keepsSound(lowA, a) && keepsSound(lowB, b)) return { decimation, a: lowA, b: lowB };
+  return { decimation: 1, a: decimatedView(a, 1), b: decimatedView(b, 1) };
+}
+
+function decimatedView(view: View, factor: number): Float32Array {
+  const left = decimate(view.left, factor);
+  return view.left === view.right ? left : mixed(view, left, decimate(view.right, factor));
+}
+
+/** Every `factor`-th sample after a Kaiser-windowed sinc low-pass (60 dB), in two steps where that is cheaper. */
+function decimate(signal: Float32Array, factor: number): Float32Array {
+  if (factor === 1) return signal;
+  // The first of two steps may let through what the second one takes away, so it can be short.
+  if (factor > 8) return decimateOnce(decimateOnce(signal, 8, 0.4, 2), factor / 8, 0.45, 8);
+  return decimateOnce(signal, factor, 0.45, 8);
+}
+
+/** `cutoff` in parts of the lower rate, `reach` in samples of it to each side. */
+function decimateOnce(signal: Float32Array, factor: number, cutoff: number, reach: number): Float32Array {
+  const half = reach * factor;
+  const edge = cutoff / factor;
+  const bank = new Float64Array(2 * half);
+  for (let k = -half; k < half; k++) {
+    const angle = 2 * Math.PI * edge * k;
+    bank[k + half] = 2 * edge * (k === 0 ? 1 : Math.sin(angle) / angle) * kaiserAt(k / half, kaiserBeta(60));
+  }
+  const filter = { bank, taps: bank.length, lead: half, up: 1, down: factor };
+  return filterPolyphase(signal, filter, Math.ceil(signal.length / factor));
+}

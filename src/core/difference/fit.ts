@@ -1,0 +1,28 @@
+import type { Placement } from "../alignment/alignment";
+import { sharedFrames } from "../alignment/in-step";
+import { type Clip, frameCount, sliceClip } from "../audio/clip";
+import { leastSquaresGain, residualDb } from "./residual";
+
+/** What is left between a render and its dry one before and after it is brought in step, each at its own best gain. */
+export type Residuals = { beforeDb: number | null; afterDb: number | null };
+
+/**
+ * Residuals over the dry render's RMS, in dB, on the frames both cover; each at the gain (never negative) that nulls deepest,
+ * so that level does not hide what timing does. null is digital silence. `render` is at the dry one's rate.
+ */
+export function residualsAround(dry: Clip, render: Clip, inStep: Clip, placement: Placement): Residuals {
+  const { startFrame, endFrame } = sharedFrames(frameCount(dry), frameCount(render), placement);
+  return {
+    beforeDb: bestNullDb(dry, render),
+    afterDb: bestNullDb(sliceClip(dry, startFrame, endFrame), sliceClip(inStep, startFrame, endFrame)),
+  };
+}
+
+const bestNullDb = (dry: Clip, render: Clip): number | null =>
+  residualDb(dry, render, Math.max(0, leastSquaresGain(dry, render)));
+
+/** The gain in dB that lays a render in step on its dry one with the smallest residual; null where none does. */
+export function leastSquaresGainDb(dry: Clip, inStep: Clip): number | null {
+  const gain = leastSquaresGain(dry, inStep);
+  return gain > 0 ? 20 * Math.log10(gain) : null;
+}
