@@ -1,3 +1,4 @@
+import type { MatchSettings } from "@/core/matching/match-passage";
 import { database } from "./database";
 import type { Candidate, Comparison, Passage, Region } from "./records";
 
@@ -12,7 +13,6 @@ export async function createComparison(title: string, demoVersion: number | null
     createdAt: now(),
     updatedAt: now(),
     passageId: null,
-    matchOver: "passage",
   };
   await database.comparisons.add(comparison);
   return comparison;
@@ -24,7 +24,6 @@ async function touch(comparisonId: string, change: Partial<Comparison> = {}): Pr
 
 export const renameComparison = (id: string, title: string) => touch(id, { title });
 export const showPassage = (id: string, passageId: string) => touch(id, { passageId });
-export const setMatchOver = (id: string, matchOver: Comparison["matchOver"]) => touch(id, { matchOver });
 
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
@@ -68,6 +67,16 @@ export async function crossOver(passage: Passage): Promise<void> {
 
 export async function setLoop(passageId: string, loop: Region | null): Promise<void> {
   await database.passages.update(passageId, { loop });
+}
+
+/** How the renders of a passage are brought to one level. */
+export async function setMatch(passage: Passage, change: Partial<MatchSettings>): Promise<void> {
+  await database.passages.update(passage.id, { match: { ...passage.match, ...change } });
+}
+
+/** The same for every passage of the comparison. */
+export async function setMatchEverywhere(comparisonId: string, match: MatchSettings): Promise<void> {
+  await database.passages.where({ comparisonId }).modify({ match });
 }
 
 /** Names another render of the passage as the dry one. Everything measured against the old one is measured anew. */

@@ -1,5 +1,18 @@
 import Dexie, { type EntityTable } from "dexie";
-import type { Analysis, Audio, Candidate, Comparison, Note, Passage, Render, Run, Seal, Setting } from "./records";
+import { DEFAULT_MATCH } from "@/core/matching/match-passage";
+import type {
+  Analysis,
+  Audio,
+  Candidate,
+  Comparison,
+  Correction,
+  Note,
+  Passage,
+  Render,
+  Run,
+  Seal,
+  Setting,
+} from "./records";
 
 /** What a candidate is before anyone has said anything of it. */
 export const UNTOLD_CANDIDATE = {
@@ -24,6 +37,7 @@ class YonderDatabase extends Dexie {
   notes!: EntityTable<Note, "id">;
   settings!: EntityTable<Setting, "key">;
   analyses!: EntityTable<Analysis, "key">;
+  corrections!: EntityTable<Correction, "key">;
 
   constructor() {
     super("yonder-pair");
@@ -48,10 +62,31 @@ class YonderDatabase extends Dexie {
           Object.assign(candidate, { ...UNTOLD_CANDIDATE, summary });
         }),
     );
+    this.version(3)
+      .stores({ corrections: "key, usedAt" })
+      .upgrade(async (change) => {
+        const comparisons: (Comparison & { matchOver?: "passage" | "loop" })[] = await change
+          .table("comparisons")
+          .toArray();
+        const over = new Map(comparisons.map((c) => [c.id, c.matchOver ?? "passage"]));
+        await change
+          .table("passages")
+          .toCollection()
+          .modify((passage: Passage) => {
+            passage.match = { ...DEFAULT_MATCH, over: over.get(passage.comparisonId) ?? "passage" };
+          });
+        await change
+          .table("comparisons")
+          .toCollection()
+          .modify((comparison: { matchOver?: string }) => {
+            delete comparison.matchOver;
+          });
+        await change.table("renders").toCollection().modify({ hand: null });
+      });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 2;
+export const SCHEMA_VERSION = 3;

@@ -1,3 +1,4 @@
+import { IN_STEP } from "@/core/alignment/alignment";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { FERRY_CANDIDATES, FERRY_PASSAGES } from "@/core/demo/ferry";
@@ -26,7 +27,7 @@ async function freshStore() {
 }
 
 const made = (database: Awaited<ReturnType<typeof freshStore>>["database"]) =>
-  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([2]));
+  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([3]));
 
 beforeEach(async () => {
   runJob.mockReset();
@@ -119,7 +120,7 @@ describe("the demo", () => {
     const id = await openDemo();
     await new Promise((done) => setTimeout(done, 50));
     expect(await database.renders.where({ comparisonId: id }).count()).toBe(2);
-    expect((await database.comparisons.get(id))?.demoVersion).toBe(-2);
+    expect((await database.comparisons.get(id))?.demoVersion).toBe(-3);
   });
 
   it("leaves nothing behind when its making is cancelled, and can be asked for again", async () => {
@@ -139,13 +140,14 @@ describe("lining up", () => {
     runJob.mockImplementation(sendFerry);
     await openDemo();
     await made(database);
-    const { alignmentOf, pairFigures } = await import("./line-up");
+    const { alignmentOf } = await import("./line-up");
+    const { pairFigures } = await import("./levelling");
     const renders = await database.renders.toArray();
     const named = (name: string) => renders.find((r) => r.fileName === name) ?? renders[0];
     const dry = named("hand-drums_dry.wav");
     const other = named("hand-drums_drive-stage.wav");
     runJob.mockReset();
-    const found = { found: true, delaySamples: 31, polarity: 1, driftPpm: 0, confidence: 0.9 };
+    const found = { ...IN_STEP, delaySamples: 31, confidence: 0.9 };
     runJob.mockResolvedValue(found);
     expect(await alignmentOf(dry, dry)).toMatchObject({ delaySamples: 0, confidence: 1 });
     expect(await Promise.all([alignmentOf(other, dry), alignmentOf(other, dry)])).toEqual([found, found]);
@@ -176,7 +178,7 @@ describe("lining up", () => {
       task: "pair",
       gainsDb: gains,
       region,
-      yonder: { alignment: found, frames: 48_000 },
+      yonder: { placement: { delaySamples: 31 }, corrected: null, frames: 48_000, ownFrames: 48_000 },
     });
   });
 

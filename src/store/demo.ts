@@ -6,11 +6,11 @@ import { type Rank, runJob } from "@/workers/jobs";
 import type { MadeRender } from "@/workers/tasks";
 import { createComparison, deleteComparison } from "./comparisons";
 import { database } from "./database";
-import { addRenders, type Placement } from "./import-files";
+import { type Addition, addRenders } from "./import-files";
 import type { Candidate } from "./records";
 
 /** Raise when the demo would come out differently: it is then made afresh at its next opening. */
-const DEMO_VERSION = 2;
+const DEMO_VERSION = 3;
 /** While it is being made; one left behind by a closed or reloaded tab is taken up where it stands. */
 const IN_THE_MAKING = -DEMO_VERSION;
 
@@ -101,10 +101,10 @@ async function makePassage(
   const before = await madeBefore(comparisonId, title);
   let { passageId } = before;
   const keep = async (candidateKey: string | null, made: Promise<MadeRender>) => {
-    const placement = placementOf(passageKey, candidateKey, await made);
+    const addition = additionOf(passageKey, candidateKey, await made);
     const passage = passageId ? await database.passages.get(passageId) : { title, position };
     if (!passage) throw new Error("The demo was deleted while it was being made.");
-    passageId = await addRenders(comparisonId, passage, [placement]);
+    passageId = await addRenders(comparisonId, passage, [addition]);
   };
   const keys = [null, ...FERRY_CANDIDATES.map((c) => c.key)].filter((key) => !before.titles.includes(titleOf(key)));
   const inTurn = async (some: typeof keys, rank: Rank) => {
@@ -132,7 +132,7 @@ function aboutOf(candidateKey: string | null): Partial<Candidate> | undefined {
   return { kind, version, notes, chain, summary: summaryOfChain(chain), settings: settingsOfChain(chain) };
 }
 
-function placementOf(passageKey: string, candidateKey: string | null, { file, inspected }: MadeRender): Placement {
+function additionOf(passageKey: string, candidateKey: string | null, { file, inspected }: MadeRender): Addition {
   return {
     file: new File([file], `${passageKey}_${candidateKey ?? "dry"}.wav`, { type: "audio/wav" }),
     inspected,

@@ -1,8 +1,10 @@
 import { EXPORT_SCHEMA } from "@/core/findings/export";
+import type { PassageMatch } from "@/core/matching/match-passage";
 import { now } from "./comparisons";
 import { database, SCHEMA_VERSION } from "./database";
-import { alignmentOf, matchPassage, type PassageMatch } from "./line-up";
-import type { Render } from "./records";
+import { matchOf } from "./levelling";
+import { alignmentOf, inForce } from "./line-up";
+import type { Passage, Render } from "./records";
 
 /**
  * Everything known of a comparison but the audio itself, as plain data for JSON: passages, candidates, renders with their
@@ -23,8 +25,8 @@ export async function exportComparison(comparisonId: string): Promise<object> {
       const own = renders.filter((r) => r.passageId === passage.id);
       const dry = own.find((r) => r.id === passage.dryRenderId);
       if (!dry) return [];
-      const match = matchPassage(dry, own, new Map());
-      return Promise.all(own.map((render) => exportedRender(render, dry, match)));
+      const match = await matchOf(passage, dry, own);
+      return Promise.all(own.map((render) => exportedRender(render, dry, passage, match)));
     }),
   );
   return {
@@ -40,15 +42,18 @@ export async function exportComparison(comparisonId: string): Promise<object> {
   };
 }
 
-async function exportedRender(render: Render, dry: Render, match: PassageMatch) {
-  const { overview: _drawn, ...facts } = render;
+async function exportedRender(render: Render, dry: Render, passage: Passage, match: PassageMatch) {
+  const { overview: _drawn, hand, ...facts } = render;
   return {
     ...facts,
-    alignment: await alignmentOf(render, dry),
+    alignment: { ...inForce(render, dry, await alignmentOf(render, dry)), byHand: hand !== null },
     match: {
       method: match.method,
-      over: "passage",
-      gainDb: match.gainsDb.get(render.id) ?? null,
+      over: passage.match.over,
+      target: passage.match.target,
+      ceilingDbtp: passage.match.ceilingDbtp,
+      gainDb: match.renders.get(render.id)?.gainDb ?? null,
+      edge: match.renders.get(render.id)?.edge ?? null,
       commonTrimDb: match.trimDb,
     },
   };

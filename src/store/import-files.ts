@@ -1,3 +1,4 @@
+import { DEFAULT_MATCH } from "@/core/matching/match-passage";
 import { DRY_TITLE } from "@/core/sorting/names";
 import { SIGNATURE_VERSION, type Signature, signatureSchema } from "@/core/sorting/signature";
 import type { Sorting } from "@/core/sorting/sort-files";
@@ -10,7 +11,7 @@ import { audioOf } from "./line-up";
 import type { Candidate, Passage, Render } from "./records";
 
 /** One file as a person decided to add it. */
-export type Placement = {
+export type Addition = {
   file: File;
   inspected: Inspected;
   candidateTitle: string;
@@ -88,7 +89,7 @@ async function candidateNamed(
   comparisonId: string,
   title: string,
   known: Candidate[],
-  about: Placement["about"],
+  about: Addition["about"],
 ): Promise<Candidate> {
   const found = known.find((c) => c.title === title);
   if (found) return found;
@@ -115,7 +116,7 @@ export function freeIn(taken: ReadonlySet<string>, title: string): string {
 export async function addRenders(
   comparisonId: string,
   passage: Passage | { title: string; position?: number },
-  placements: readonly Placement[],
+  additions: readonly Addition[],
 ): Promise<string> {
   const { comparisons, passages, candidates, renders, audio } = database;
   return database.transaction("rw", [comparisons, passages, candidates, renders, audio], async () => {
@@ -125,7 +126,7 @@ export async function addRenders(
     const taken = new Set(known.filter((c) => standing.some((r) => r.candidateId === c.id)).map((c) => c.title));
     const added: Render[] = [];
     let dryRenderId: string | null = null;
-    for (const { file, inspected, candidateTitle, about, dry } of placements) {
+    for (const { file, inspected, candidateTitle, about, dry } of additions) {
       const title = freeIn(taken, candidateTitle);
       const candidate = await candidateNamed(comparisonId, title, known, about);
       taken.add(title);
@@ -139,6 +140,7 @@ export async function addRenders(
         candidateId: candidate.id,
         audioHash: hash,
         fileName: file.name,
+        hand: null,
       };
       added.push(render);
       if (dry) dryRenderId = render.id;
@@ -157,6 +159,7 @@ export async function addRenders(
         hereRenderId: dry,
         yonderRenderId: added.find((r) => r.id !== dry)?.id ?? dry,
         loop: null,
+        match: DEFAULT_MATCH,
       });
     }
     const comparison = await comparisons.get(comparisonId);

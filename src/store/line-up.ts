@@ -1,12 +1,20 @@
-import { ALIGNMENT_VERSION, type Alignment, alignmentSchema, IN_STEP } from "@/core/alignment/alignment";
-import { PAIR_VERSION, type PairFigures, pairFiguresSchema } from "@/core/difference/pair";
-import { LEVELS_VERSION, type Levels, levelsSchema } from "@/core/loudness/measure";
-import { commonTrimDb, type MatchMethod, matchToReference } from "@/core/matching/match";
-import { runJob } from "@/workers/jobs";
-import type { AudioRef, Placed } from "@/workers/tasks";
+import { z } from "zod";
+import {
+  ALIGNMENT_VERSION,
+  type Alignment,
+  alignmentSchema,
+  IN_STEP,
+  type Placement,
+  placementOf,
+} from "@/core/alignment/alignment";
+import { CORRECTION_VERSION, isWhole } from "@/core/alignment/in-step";
+import type { Residuals } from "@/core/difference/fit";
+import { type Rank, runJob } from "@/workers/jobs";
+import type { Around, AudioRef, Placed } from "@/workers/tasks";
 import { cached } from "./cached";
+import { correctedAudio } from "./corrections";
 import { database } from "./database";
-import type { Region, Render } from "./records";
+import type { Hand, Render } from "./records";
 
 /** The kept file of a render, for a worker. */
 export async function audioOf(render: Render): Promise<AudioRef> {
@@ -15,7 +23,7 @@ export async function audioOf(render: Render): Promise<AudioRef> {
   return { hash: kept.hash, bytes: kept.bytes };
 }
 
-/** How a render lies against its passage's dry one. */
+/** How a render was found to lie against its passage's dry one. */
 export async function alignmentOf(render: Render, dry: Render): Promise<Alignment> {
   if (render.audioHash === dry.audioHash) return IN_STEP;
   const key = `align@${ALIGNMENT_VERSION}:${dry.audioHash}:${render.audioHash}`;
@@ -27,81 +35,96 @@ export async function alignmentOf(render: Render, dry: Render): Promise<Alignmen
   );
 }
 
-/** A render with what is needed to bring it in step. */
-export async function placedOf(render: Render, dry: Render): Promise<Placed> {
-  const alignment = await alignmentOf(render, dry);
-  return { audio: await audioOf(render), alignment, sampleRateHz: dry.sampleRateHz, frames: dry.frames };
+/** What a person set for a render against this dry one; null where the placement found holds. */
+export const handOf = (render: Render, dry: Render): Hand | null =>
+  render.hand?.dryAudioHash === dry.audioHash ? render.hand : null;
+
+/** The alignment in force: as found, unless a person set it. */
+export function inForce(render: Render, dry: Render, found: Alignment): Alignment {
+  const hand = handOf(render, dry);
+  return hand ? { ...hand.placement, found: true, delayErrorSamples: 0, confidence: 1, doubt: null } : found;
 }
 
-const placementKey = (render: Render, dry: Render) => `${dry.audioHash}:${render.audioHash}`;
-const regionKey = ({ startFrame, endFrame }: Region) => `${startFrame}-${endFrame}`;
+/** What brings a render in step, in force now. */
+export async function placementNow(render: Render, dry: Render): Promise<Placement> {
+  const hand = handOf(render, dry);
+  return hand ? hand.placement : placementOf(await alignmentOf(render, dry));
+}
 
-export async function levelsOver(render: Render, dry: Render, region: Region): Promise<Levels> {
-  const key = `levels@${LEVELS_VERSION}.${ALIGNMENT_VERSION}:${placementKey(render, dry)}:${regionKey(region)}`;
-  return cached(key, levelsSchema, async () =>
-    runJob<"levels">(
-      { task: "levels", render: await placedOf(render, dry), region },
-      { title: `Measuring ${render.fileName} over the loop`, quiet: true },
+/** A placement as part of a key: equal texts, equal samples. */
+export function placementText({ delaySamples, driftPpm, polarity, swapped }: Placement): string {
+  return [delaySamples, driftPpm ?? 0, polarity.left, polarity.right, swapped ? "s" : "o"].join("_");
+}
+
+/** A render as it is heard and measured, by content: its audio, the dry one's, and what brings it in step. */
+export const placedKey = (render: Render, dry: Render, placement: Placement): string =>
+  `${CORRECTION_VERSION}:${dry.audioHash}:${render.audioHash}:${placementText(placement)}`;
+
+/** Keeps what a person set for a render against its dry one; null goes back to what was found. */
+export async function setHand(render: Render, dry: Render, hand: Omit<Hand, "dryAudioHash"> | null): Promise<void> {
+  await database.renders.update(render.id, { hand: hand && { ...hand, dryAudioHash: dry.audioHash } });
+}
+
+type Asked = { rank?: Rank; placement?: Placement };
+
+/** A render with what is needed to bring it in step: as it stands now, or as `placement` says. */
+export async function placedOf(render: Render, dry: Render, { rank, placement: given }: Asked = {}): Promise<Placed> {
+  const placement = given ?? (await placementNow(render, dry));
+  const placed: Placed = {
+    audio: await audioOf(render),
+    placement,
+    corrected: null,
+    sampleRateHz: dry.sampleRateHz,
+    frames: dry.frames,
+    ownFrames: Math.ceil((render.frames * dry.sampleRateHz) / render.sampleRateHz),
+  };
+  // Whole shifts cost nothing; what has to be read between the samples is done once and kept.
+  if (isWhole(placement) && render.sampleRateHz === dry.sampleRateHz) return placed;
+  const key = `corrected@${placedKey(render, dry, placement)}`;
+  return { ...placed, corrected: await correctedAudio(key, placed, render.fileName, rank) };
+}
+
+/** A render's samples in step with its dry one, for the ear, and its waveform. */
+export async function placedSamples(render: Render, dry: Render, placement?: Placement) {
+  return runJob<"place">(
+    { task: "place", render: await placedOf(render, dry, { rank: "urgent", placement }) },
+    { title: `Loading ${render.fileName}`, quiet: true, rank: "urgent" },
+  );
+}
+
+/** Onsets shown at the most. */
+const ONSETS = 24;
+
+/** Frames of the dry render at which a sound sets in. */
+export async function onsetsOf(dry: Render): Promise<number[]> {
+  return cached(`onsets@1:${dry.audioHash}`, z.array(z.number().int()), async () =>
+    runJob<"onsets">(
+      { task: "onsets", audio: await audioOf(dry), wanted: ONSETS },
+      { title: `Looking for onsets in ${dry.fileName}`, quiet: true, rank: "urgent" },
     ),
   );
 }
 
-export type PassageMatch = {
-  method: MatchMethod;
-  /** Gain of each render by its id, the common trim included; the dry one's is the trim alone. */
-  gainsDb: Map<string, number>;
-  trimDb: number;
-};
-
-/**
- * Brings every render of a passage to its dry one's level, everything down together where a true peak would pass the
- * ceiling. A silent render gets no gain.
- */
-export function matchPassage(
-  dry: Render,
-  renders: readonly Render[],
-  levels: ReadonlyMap<string, Levels>,
-): PassageMatch {
-  const levelsOf = (render: Render) => levels.get(render.id) ?? render.levels;
-  const loud = renders.every((r) => levelsOf(r).integratedLufs !== null || levelsOf(r).rmsDbfs === null);
-  const method: MatchMethod = loud ? "integrated" : "rms";
-  const figures = (render: Render) => ({
-    integratedLufs: loud ? levelsOf(render).integratedLufs : null,
-    rmsDbfs: levelsOf(render).rmsDbfs,
-  });
-  const plain = renders.map((render) => ({
-    render,
-    truePeakDbtp: render.levels.truePeakDbtp,
-    gainDb: matchToReference(figures(dry), figures(render))?.gainDb ?? 0,
-  }));
-  const trimDb = commonTrimDb(plain);
-  return { method, trimDb, gainsDb: new Map(plain.map(({ render, gainDb }) => [render.id, gainDb + trimDb])) };
-}
-
-/** What sets two renders of a passage apart over a region, with the gains given. */
-export async function pairFigures(
-  here: Render,
-  yonder: Render,
-  dry: Render,
-  region: Region,
-  gainsDb: { here: number; yonder: number },
-): Promise<PairFigures> {
-  const gains = `${gainsDb.here.toFixed(4)},${gainsDb.yonder.toFixed(4)}`;
-  const versions = `${PAIR_VERSION}.${ALIGNMENT_VERSION}.${LEVELS_VERSION}`;
-  const key = `pair@${versions}:${placementKey(here, dry)}:${yonder.audioHash}:${regionKey(region)}:${gains}`;
-  return cached(key, pairFiguresSchema, async () => {
-    const [placedHere, placedYonder] = await Promise.all([placedOf(here, dry), placedOf(yonder, dry)]);
-    return runJob<"pair">(
-      { task: "pair", here: placedHere, yonder: placedYonder, region, gainsDb },
-      { title: "Comparing the pair", quiet: true, rank: "urgent" },
-    );
-  });
-}
-
-/** A render's samples in step with its dry one, for the ear, and its waveform. */
-export async function placedSamples(render: Render, dry: Render) {
-  return runJob<"place">(
-    { task: "place", render: await placedOf(render, dry) },
+/** Samples around a frame of the dry render, as delivered and in step. */
+export async function samplesAround(render: Render, dry: Render, frame: number, reach: number): Promise<Around> {
+  return runJob<"around">(
+    { task: "around", render: await placedOf(render, dry, { rank: "urgent" }), frame, reach },
     { title: `Loading ${render.fileName}`, quiet: true, rank: "urgent" },
+  );
+}
+
+const residualsSchema: z.ZodType<Residuals> = z.object({
+  beforeDb: z.number().nullable(),
+  afterDb: z.number().nullable(),
+});
+
+/** What is left between a render and its dry one before and after it is in step, each at its best gain. */
+export async function residualsOf(render: Render, dry: Render): Promise<Residuals> {
+  const placement = await placementNow(render, dry);
+  return cached(`residuals@1.${placedKey(render, dry, placement)}`, residualsSchema, async () =>
+    runJob<"residuals">(
+      { task: "residuals", dry: await audioOf(dry), render: await placedOf(render, dry) },
+      { title: `Comparing ${render.fileName} with its dry render`, quiet: true },
+    ),
   );
 }

@@ -1,6 +1,8 @@
 import { z } from "zod";
+import { placementSchema } from "@/core/alignment/alignment";
 import { abxPlanSchema, abxResultSchema, abxSideSchema } from "@/core/blind/abx";
 import { CANDIDATE_KINDS, settingLineSchema } from "@/core/candidates/candidate";
+import { MATCH_METHODS, matchSettingsSchema } from "@/core/matching/match-passage";
 import { chainSchema } from "@/core/processors/chain";
 import { inspectedSchema } from "@/workers/tasks";
 
@@ -19,8 +21,6 @@ export const comparisonSchema = z.object({
   createdAt: isoTime,
   updatedAt: isoTime,
   passageId: id.nullable(),
-  /** What levels are matched over: the whole passage or its marked loop. */
-  matchOver: z.enum(["passage", "loop"]),
 });
 export type Comparison = z.infer<typeof comparisonSchema>;
 
@@ -33,6 +33,8 @@ export const passageSchema = z.object({
   hereRenderId: id,
   yonderRenderId: id,
   loop: regionSchema.nullable(),
+  /** How its renders are brought to one level. */
+  match: matchSettingsSchema,
 });
 export type Passage = z.infer<typeof passageSchema>;
 
@@ -54,6 +56,15 @@ export const candidateSchema = z.object({
 });
 export type Candidate = z.infer<typeof candidateSchema>;
 
+/** What a person set for a render, against one dry render. */
+export const handSchema = z.object({
+  dryAudioHash: z.string(),
+  placement: placementSchema,
+  /** Held against keys and buttons until it is let go. */
+  locked: z.boolean(),
+});
+export type Hand = z.infer<typeof handSchema>;
+
 export const renderSchema = inspectedSchema.omit({ hash: true }).extend({
   id,
   comparisonId: id,
@@ -61,6 +72,7 @@ export const renderSchema = inspectedSchema.omit({ hash: true }).extend({
   candidateId: id,
   audioHash: z.string(),
   fileName: z.string(),
+  hand: handSchema.nullable(),
 });
 export type Render = z.infer<typeof renderSchema>;
 
@@ -71,10 +83,19 @@ export type Audio = z.infer<typeof audioSchema>;
 export const trialSchema = z.object({ answer: abxSideSchema, answeredAt: isoTime, listeningSeconds: z.number() });
 export type Trial = z.infer<typeof trialSchema>;
 
+/** A corrected render: made from an import, kept so that it is made once. */
+export const correctionSchema = z.object({
+  key: z.string(),
+  bytes: z.instanceof(Blob),
+  byteCount: z.number().int(),
+  usedAt: z.number(),
+});
+export type Correction = z.infer<typeof correctionSchema>;
+
 /** How the two sides of a run were brought to one level, as it was when the run was planned. */
 export const runMatchSchema = z.object({
   over: z.enum(["passage", "loop"]),
-  method: z.enum(["integrated", "rms"]),
+  method: z.enum(MATCH_METHODS),
   hereGainDb: z.number(),
   yonderGainDb: z.number(),
   edgeLu: z.number().nullable(),
@@ -84,7 +105,14 @@ export const runMatchSchema = z.object({
 });
 export type RunMatch = z.infer<typeof runMatchSchema>;
 
-const runSideSchema = z.object({ renderId: id, title: z.string(), audioHash: z.string(), fileName: z.string() });
+const runSideSchema = z.object({
+  renderId: id,
+  title: z.string(),
+  audioHash: z.string(),
+  fileName: z.string(),
+  /** What brought it in step when the run was planned; absent in runs of earlier versions. */
+  placement: placementSchema.optional(),
+});
 
 export const runSchema = z.object({
   id,

@@ -55,7 +55,7 @@ export async function runChainOver(order: ChainOrder): Promise<void> {
   );
   for (const { passage, render } of made) {
     const file = new File([render.file], fileNameOf(`${passage.title} ${title}`, "wav"), { type: "audio/wav" });
-    const placement = { file, inspected: render.inspected, candidateTitle: title, about, dry: false };
-    await addRenders(comparisonId, passage, [placement]);
+    const addition = { file, inspected: render.inspected, candidateTitle: title, about, dry: false };
+    await addRenders(comparisonId, passage, [addition]);
   }
 }

@@ -2,20 +2,21 @@ import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
 import type { AbxSide } from "@/core/blind/abx";
+import { DEFAULT_MATCH, matchPassage } from "@/core/matching/match-passage";
 import { cached } from "./cached";
 import { changeCandidate, createComparison, crossOver, deleteComparison, reorder, setSide } from "./comparisons";
 import { database } from "./database";
 import { exportNames } from "./export-renders";
-import { addRenders, type Placement } from "./import-files";
-import { matchPassage } from "./line-up";
+import { type Addition, addRenders } from "./import-files";
+import { hastyEntryOf } from "./levelling";
 import { writeNote } from "./notes";
-import { candidateSchema, renderSchema, runSchema } from "./records";
+import { candidateSchema, type Render, renderSchema, runSchema } from "./records";
 import { putBack, removeRenders } from "./removing";
 import { answerTrial, beginRun, hiddenSide, leaveRun, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
 import { inspectedTone } from "./testing";
 
-const placement = (name: string, peakDbfs: number, dry = false): Placement => ({
+const addition = (name: string, peakDbfs: number, dry = false): Addition => ({
   file: new File([name], name),
   inspected: inspectedTone(`hash of ${peakDbfs}`, peakDbfs),
   candidateTitle: name.replace(".wav", ""),
@@ -25,9 +26,9 @@ const placement = (name: string, peakDbfs: number, dry = false): Placement => ({
 async function filled() {
   const comparison = await createComparison("Test");
   const passageId = await addRenders(comparison.id, { title: "Verse" }, [
-    placement("a.wav", -20),
-    placement("dry.wav", -23, true),
-    placement("b.wav", -12),
+    addition("a.wav", -20),
+    addition("dry.wav", -23, true),
+    addition("b.wav", -12),
   ]);
   const passage = await database.passages.get(passageId);
   const renders = await database.renders.where({ passageId }).toArray();
@@ -45,7 +46,7 @@ describe("adding files", () => {
     const { comparison, passage, dry, a, renders } = await filled();
     expect(passage).toMatchObject({ dryRenderId: dry.id, hereRenderId: dry.id, yonderRenderId: a.id, loop: null });
     for (const render of renders) expect(renderSchema.parse(render)).toEqual(render);
-    await addRenders(comparison.id, passage, [placement("a.wav", -20)]);
+    await addRenders(comparison.id, passage, [addition("a.wav", -20)]);
     expect(await database.audio.count()).toBe(3);
     expect(await database.candidates.count()).toBe(4);
     expect(await database.renders.count()).toBe(4);
@@ -53,18 +54,18 @@ describe("adding files", () => {
 
   it("gives a lone dry render its counterpart when one comes", async () => {
     const comparison = await createComparison("Lone");
-    const id = await addRenders(comparison.id, { title: "Verse" }, [placement("dry.wav", -23, true)]);
+    const id = await addRenders(comparison.id, { title: "Verse" }, [addition("dry.wav", -23, true)]);
     const lone = await database.passages.get(id);
     if (!lone) throw new Error("no passage");
     expect(lone.hereRenderId).toBe(lone.yonderRenderId);
-    await addRenders(comparison.id, lone, [placement("a.wav", -20)]);
+    await addRenders(comparison.id, lone, [addition("a.wav", -20)]);
     const grown = await database.passages.get(id);
     expect(grown?.yonderRenderId).not.toBe(grown?.hereRenderId);
   });
 
   it("never puts two renders into one cell: the second comes numbered", async () => {
     const { comparison, passage } = await filled();
-    await addRenders(comparison.id, passage, [placement("a.wav", -18)]);
+    await addRenders(comparison.id, passage, [addition("a.wav", -18)]);
     expect((await database.candidates.toArray()).map((c) => c.title)).toContain("a 2");
   });
 
@@ -159,24 +160,20 @@ describe("the pair", () => {
 
   it("is matched to the dry render, all down together when a peak would pass −1 dBTP", async () => {
     const { dry, renders, a, b } = await filled();
-    const match = matchPassage(dry, renders, new Map());
+    const matched = (some: Render[]) => matchPassage(some.map(hastyEntryOf), dry.id, DEFAULT_MATCH);
+    const match = matched(renders);
     expect(match.method).toBe("integrated");
     expect(match.trimDb).toBe(0);
-    expect(match.gainsDb.get(a.id)).toBeCloseTo(-3, 2);
-    expect(match.gainsDb.get(b.id)).toBeCloseTo(-11, 2);
+    expect(match.renders.get(a.id)?.gainDb).toBeCloseTo(-3, 2);
+    expect(match.renders.get(b.id)).toMatchObject({
+      gainDb: expect.closeTo(-11, 2),
+      edge: expect.closeTo(11, 2),
+    });
     const peaky = { ...a, levels: { ...a.levels, truePeakDbtp: 8 } };
-    const trimmed = matchPassage(dry, [dry, peaky, b], new Map());
+    const trimmed = matched([dry, peaky, b]);
     expect(trimmed.trimDb).toBeCloseTo(-6, 2);
-    expect((trimmed.gainsDb.get(b.id) ?? 0) - (trimmed.gainsDb.get(dry.id) ?? 0)).toBeCloseTo(-11, 2);
-  });
-
-  it("matches everything by RMS when one region is too short for loudness", async () => {
-    const { dry, renders, a } = await filled();
-    const short = (rmsDbfs: number) => ({ ...a.levels, integratedLufs: null, rmsDbfs });
-    const levels = new Map(renders.map((r) => [r.id, short(r.id === a.id ? -14 : -20)]));
-    const match = matchPassage(dry, renders, levels);
-    expect(match.method).toBe("rms");
-    expect(match.gainsDb.get(a.id)).toBeCloseTo(-6, 9);
+    const gainOf = (r: Render) => trimmed.renders.get(r.id)?.gainDb ?? 0;
+    expect(gainOf(b) - gainOf(dry)).toBeCloseTo(-11, 2);
   });
 });
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { z } from "zod";
-import type { Alignment } from "@/core/alignment/alignment";
+import { type Alignment, IN_STEP } from "@/core/alignment/alignment";
 import type { PairLevel } from "@/core/difference/pair";
 import { PROCESSORS } from "@/core/processors/registry";
 import { levelCheckOf } from "./blind/level-check";
@@ -44,11 +44,7 @@ describe("figures for people", () => {
 
 describe("how a render lies, in words", () => {
   const lying = (change: Partial<Extract<Alignment, { found: true }>>): Alignment => ({
-    found: true,
-    delaySamples: 0,
-    polarity: 1,
-    driftPpm: 0,
-    confidence: 1,
+    ...(IN_STEP as Extract<Alignment, { found: true }>),
     ...change,
   });
 
@@ -64,12 +60,25 @@ describe("how a render lies, in words", () => {
   it("says what was put right", () => {
     expect(inStepWords(lying({ delaySamples: 64 })).words).toBe("64 samples late, corrected");
     expect(inStepWords(lying({ delaySamples: -1 })).words).toBe("1 sample early, corrected");
-    expect(inStepWords(lying({ polarity: -1, delaySamples: 5 })).words).toBe("5 samples late; flipped, corrected");
+    expect(inStepWords(lying({ polarity: { left: -1, right: -1 }, delaySamples: 5 })).words).toBe(
+      "5 samples late; flipped, corrected",
+    );
   });
 
-  it("does not call a drifting clock corrected", () => {
-    expect(inStepWords(lying({ driftPpm: 3.1, delaySamples: 2 }))).toMatchObject({
-      words: "Clock 3.1 ppm fast, not corrected; 2 samples late",
+  it("tells fractions, drift, and which channel was wrong", () => {
+    expect(inStepWords(lying({ driftPpm: -3.1, delaySamples: 2.254 }))).toEqual({
+      words: "2.25 samples late; clock 3.1 ppm slow, corrected",
+      short: "2.25 smp late, 3.1 ppm",
+      tone: "good",
+    });
+    const oneSide = lying({ polarity: { left: 1, right: -1 }, swapped: true });
+    expect(inStepWords(oneSide).words).toBe("Right flipped, left and right swapped, corrected");
+  });
+
+  it("tells a doubt with its reason", () => {
+    expect(inStepWords(lying({ delaySamples: 3, doubt: "a steady tone" }))).toEqual({
+      words: "3 samples late, corrected; unsure: a steady tone",
+      short: "Unsure: 3 smp late",
       tone: "care",
     });
   });

@@ -2,16 +2,20 @@ import { expose, transfer } from "comlink";
 import { Zip, ZipPassThrough } from "fflate";
 import { align } from "@/core/alignment/align";
 import { putInStep } from "@/core/alignment/in-step";
-import { type Clip, frameCount, sliceClip } from "@/core/audio/clip";
+import { findOnsets } from "@/core/alignment/onset";
+import { type Clip, frameCount, scaleClip, sliceClip } from "@/core/audio/clip";
+import { amplitudeFromDb } from "@/core/audio/decibels";
 import { overviewOf } from "@/core/audio/overview";
 import { resample } from "@/core/audio/resample";
 import { renderFerry, synthesiseFerry } from "@/core/demo/ferry";
+import { leastSquaresGainDb, residualsAround } from "@/core/difference/fit";
 import { judgedRegion, measurePair } from "@/core/difference/pair";
 import type { DecodedAudio } from "@/core/formats/decoded-audio";
 import { writeFile } from "@/core/formats/file-form";
 import { readAudio } from "@/core/formats/read-audio";
 import { writeWav } from "@/core/formats/wav-write";
-import { measureLevels } from "@/core/loudness/measure";
+import { loudnessCourse } from "@/core/loudness/loudness";
+import { measureLevels, measureStretch } from "@/core/loudness/measure";
 import { runChain } from "@/core/processors/chain";
 import { signatureOf } from "@/core/sorting/signature";
 import { sortFiles } from "@/core/sorting/sort-files";
@@ -60,10 +64,13 @@ async function clipAtRate(audio: AudioRef, sampleRateHz: number): Promise<Clip> 
   return decodedClips.get(key) ?? remember(key, resample(clip, sampleRateHz));
 }
 
-async function placedClip(placed: Placed): Promise<{ inStep: Clip; frames: number }> {
-  const clip = await clipAtRate(placed.audio, placed.sampleRateHz);
-  return { inStep: putInStep(clip, placed.alignment, placed.frames), frames: frameCount(clip) };
+/** A render in step with its dry one. */
+async function placedClip(placed: Placed): Promise<Clip> {
+  if (placed.corrected) return clipOf(placed.corrected);
+  return putInStep(await clipAtRate(placed.audio, placed.sampleRateHz), placed.placement, placed.frames);
 }
+
+const scaled = (clip: Clip, gainDb: number): Clip => (gainDb === 0 ? clip : scaleClip(clip, amplitudeFromDb(gainDb)));
 
 async function sha256Hex(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
   const digest = new Uint8Array(await crypto.subtle.digest("SHA-256", bytes));
@@ -109,7 +116,7 @@ async function made(clip: Clip, encoding: "24-bit" | "32-bit float"): Promise<Ma
 
 async function processed(ask: Ask<"process">, onProgress: OnProgress): Promise<MadeRender> {
   const source = await clipOf(ask.source);
-  const key = ask.key ? (await placedClip(ask.key)).inStep : undefined;
+  const key = ask.key ? await placedClip(ask.key) : undefined;
   const onStage = (share: number, name: string) => onProgress({ share: 0.1 + 0.7 * share, doing: name });
   const clip = runChain(source, ask.chain, { key, keepLatency: ask.keepLatency, onStage });
   onProgress({ share: 0.8, doing: "Measuring the result" });
@@ -122,17 +129,14 @@ async function pair(ask: Ask<"pair">, onProgress: OnProgress): Promise<Answers["
   const yonder = await placedClip(ask.yonder);
   const region = judgedRegion(
     ask.here.frames,
-    [
-      { alignment: ask.here.alignment, frames: here.frames },
-      { alignment: ask.yonder.alignment, frames: yonder.frames },
-    ],
+    [ask.here, ask.yonder].map(({ placement, ownFrames }) => ({ placement, frames: ownFrames })),
     ask.region,
   );
-  return measurePair(here.inStep, yonder.inStep, ask.gainsDb, region);
+  return measurePair(here, yonder, ask.gainsDb, region);
 }
 
 async function place(ask: Ask<"place">): Promise<Answers["place"]> {
-  const { inStep } = await placedClip(ask.render);
+  const inStep = await placedClip(ask.render);
   // Copies: what goes to the page is moved there, and the cache must keep its own.
   const channels = inStep.channels.map((channel) => new Float32Array(channel));
   const overview = overviewOf(inStep, OVERVIEW_COLUMNS);
@@ -140,6 +144,37 @@ async function place(ask: Ask<"place">): Promise<Answers["place"]> {
     { channels, overview },
     channels.map((c) => c.buffer),
   );
+}
+
+/** Samples around a frame, silence outside. */
+function window({ channels }: Clip, frame: number, reach: number): Float32Array<ArrayBuffer>[] {
+  return channels.map((channel) => {
+    const output = new Float32Array(2 * reach + 1);
+    const from = Math.max(0, frame - reach);
+    const to = Math.min(channel.length, frame + reach + 1);
+    if (to > from) output.set(channel.subarray(from, to), from - (frame - reach));
+    return output;
+  });
+}
+
+async function around({ render, frame, reach }: Ask<"around">): Promise<Answers["around"]> {
+  const delivered = await clipAtRate(render.audio, render.sampleRateHz);
+  return { before: window(delivered, frame, reach), after: window(await placedClip(render), frame, reach) };
+}
+
+async function residuals({ dry, render }: Ask<"residuals">): Promise<Answers["residuals"]> {
+  const delivered = await clipAtRate(render.audio, render.sampleRateHz);
+  return residualsAround(await clipOf(dry), delivered, await placedClip(render), render.placement);
+}
+
+async function fitted({ dry, render, region }: Ask<"fit">): Promise<Answers["fit"]> {
+  const { startFrame, endFrame } = judgedRegion(
+    render.frames,
+    [{ placement: render.placement, frames: render.ownFrames }],
+    region,
+  );
+  const [reference, inStep] = [await clipOf(dry), await placedClip(render)];
+  return leastSquaresGainDb(sliceClip(reference, startFrame, endFrame), sliceClip(inStep, startFrame, endFrame));
 }
 
 async function archive(ask: Ask<"archive">, onProgress: OnProgress): Promise<Blob> {
@@ -186,9 +221,21 @@ const api = {
       case "pair":
         return pair(ask, onProgress);
       case "levels": {
-        const { inStep } = await placedClip(ask.render);
-        return measureLevels(sliceClip(inStep, ask.region.startFrame, ask.region.endFrame));
+        const inStep = sliceClip(await placedClip(ask.render), ask.region.startFrame, ask.region.endFrame);
+        return measureStretch(scaled(inStep, ask.gainDb));
       }
+      case "correct":
+        return new Blob([writeWav(await placedClip(ask.render), "32-bit float")], { type: "audio/wav" });
+      case "onsets":
+        return findOnsets(await clipOf(ask.audio), ask.wanted);
+      case "around":
+        return around(ask);
+      case "residuals":
+        return residuals(ask);
+      case "fit":
+        return fitted(ask);
+      case "course":
+        return loudnessCourse(scaled(await placedClip(ask.render), ask.gainDb));
       case "process":
         return processed(ask, onProgress);
       case "write":

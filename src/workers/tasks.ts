@@ -1,9 +1,11 @@
 import { z } from "zod";
-import { alignmentSchema } from "@/core/alignment/alignment";
+import { type alignmentSchema, placementSchema } from "@/core/alignment/alignment";
 import { overviewSchema } from "@/core/audio/overview";
+import type { Residuals } from "@/core/difference/fit";
 import type { pairFiguresSchema } from "@/core/difference/pair";
 import { fileFormSchema } from "@/core/formats/file-form";
-import { type Levels, levelsSchema } from "@/core/loudness/measure";
+import type { LoudnessCourse } from "@/core/loudness/loudness";
+import { type Levels, levelsSchema, type StretchLevels } from "@/core/loudness/measure";
 import type { Outcome } from "@/core/outcome";
 import { chainSchema } from "@/core/processors/chain";
 import { type Signature, signatureSchema } from "@/core/sorting/signature";
@@ -15,13 +17,17 @@ export type AudioRef = z.infer<typeof audioRefSchema>;
 
 const frameRange = z.object({ startFrame: z.number().int().min(0), endFrame: z.number().int().min(0) });
 
-/** A render, and how it lies against the dry one it is brought to. */
+/** A render, and what brings it in step with the dry one. */
 const placedSchema = z.object({
   audio: audioRefSchema,
-  alignment: alignmentSchema,
+  placement: placementSchema,
+  /** The render with that done, where it was worth keeping (rate, fraction or drift); its frames are those of the dry one. */
+  corrected: audioRefSchema.nullable(),
   /** Rate and length of the dry render. */
   sampleRateHz: z.number().int(),
   frames: z.number().int().positive(),
+  /** The render's own length at that rate. */
+  ownFrames: z.number().int().positive(),
 });
 export type Placed = z.infer<typeof placedSchema>;
 
@@ -36,6 +42,17 @@ export const requestSchema = z.discriminatedUnion("task", [
     passages: z.array(z.object({ id: z.string(), title: z.string(), signature: signatureSchema })),
   }),
   z.object({ task: z.literal("align"), reference: audioRefSchema, render: audioRefSchema }),
+  z.object({ task: z.literal("correct"), render: placedSchema }),
+  z.object({ task: z.literal("onsets"), audio: audioRefSchema, wanted: z.number().int().positive() }),
+  z.object({
+    task: z.literal("around"),
+    render: placedSchema,
+    frame: z.number().int(),
+    reach: z.number().int().positive(),
+  }),
+  z.object({ task: z.literal("residuals"), dry: audioRefSchema, render: placedSchema }),
+  z.object({ task: z.literal("fit"), dry: audioRefSchema, render: placedSchema, region: frameRange }),
+  z.object({ task: z.literal("course"), render: placedSchema, gainDb: z.number() }),
   z.object({ task: z.literal("place"), render: placedSchema }),
   z.object({
     task: z.literal("pair"),
@@ -44,7 +61,7 @@ export const requestSchema = z.discriminatedUnion("task", [
     region: frameRange,
     gainsDb: z.object({ here: z.number(), yonder: z.number() }),
   }),
-  z.object({ task: z.literal("levels"), render: placedSchema, region: frameRange }),
+  z.object({ task: z.literal("levels"), render: placedSchema, region: frameRange, gainDb: z.number() }),
   z.object({
     task: z.literal("process"),
     source: audioRefSchema,
@@ -81,6 +98,9 @@ export type ReadFile = z.infer<typeof readSchema> & { signature: Signature };
 /** A render made here: its file and what is known of it. */
 export type MadeRender = { file: Blob; inspected: Inspected };
 
+/** Samples around a frame of the dry render, one array a channel, 2 · reach + 1 frames: as delivered, and in step. */
+export type Around = { before: Float32Array<ArrayBuffer>[]; after: Float32Array<ArrayBuffer>[] };
+
 /** What each task answers with. */
 export type Answers = {
   read: Outcome<ReadFile>;
@@ -90,7 +110,15 @@ export type Answers = {
   align: z.infer<typeof alignmentSchema>;
   place: { channels: Float32Array<ArrayBuffer>[]; overview: z.infer<typeof overviewSchema> };
   pair: z.infer<typeof pairFiguresSchema>;
-  levels: Levels;
+  levels: StretchLevels;
+  /** The render in step, as a file of 32-bit floats. */
+  correct: Blob;
+  onsets: number[];
+  around: Around;
+  residuals: Residuals;
+  /** The gain in dB that lays it on the dry render best. */
+  fit: number | null;
+  course: LoudnessCourse;
   process: MadeRender;
   write: Blob;
   /** A zip of all files, written and stored without compression. */

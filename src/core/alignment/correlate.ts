@@ -20,8 +20,8 @@ export function coarseCorrelation(
   apart: number,
 ): CoarseCorrelation {
   const size = powerOfTwoAtLeast(reference.length + render.length);
-  const cross = forwardReal(reference, size);
-  multiplyConjugate(cross, forwardReal(render, size));
+  const cross = forwardReal(withSoftEdges(reference), size);
+  multiplyConjugate(cross, forwardReal(withSoftEdges(render), size));
   whiten(cross);
   const correlation = inverseReal(cross);
   const lagOf = (index: number) => (index <= render.length ? index : index - size);
@@ -33,6 +33,24 @@ export function coarseCorrelation(
     peaks.push({ lag: lagOf(best), value: correlation[best] });
   }
   return { peaks, significance: peaks.length ? significanceOf(correlation, peaks[0].lag, apart) : 0 };
+}
+
+/** Samples over which a signal is faded in and out. */
+const EDGE_FRAMES = 512;
+
+/**
+ * A signal faded in and out: cut hard, each end is a click, and two files of one length would be found in step by their ends
+ * whatever lies between.
+ */
+function withSoftEdges(signal: Float32Array): Float32Array {
+  const edge = Math.min(EDGE_FRAMES, signal.length >> 3);
+  const faded = signal.slice();
+  for (let i = 0; i < edge; i++) {
+    const gain = 0.5 - 0.5 * Math.cos((Math.PI * (i + 0.5)) / edge);
+    faded[i] *= gain;
+    faded[signal.length - 1 - i] *= gain;
+  }
+  return faded;
 }
 
 /** Index of the largest magnitude that is not within `apart` of a lag already taken. */

@@ -15,11 +15,25 @@ function greatestCommonDivisor(a: number, b: number): number {
   return b === 0 ? a : greatestCommonDivisor(b, a % b);
 }
 
+type Bank = { bank: Float64Array; taps: number; reach: number };
+
+/** A bank takes longer to make than a second of sound to convert, and a program meets a handful of ratios. */
+const banks = new Map<string, Bank>();
+
 /**
  * The polyphase bank: `up` phases of one Kaiser-windowed sinc, each normalised to unity gain at 0 Hz.
  * `reach` is how many input samples the filter looks to each side.
  */
-function polyphaseBank(up: number, down: number, quality: ResampleQuality) {
+function polyphaseBank(up: number, down: number, quality: ResampleQuality): Bank {
+  const key = [up, down, ...Object.values(quality)].join();
+  const kept = banks.get(key);
+  if (kept) return kept;
+  const made = makeBank(up, down, quality);
+  banks.set(key, made);
+  return made;
+}
+
+function makeBank(up: number, down: number, quality: ResampleQuality): Bank {
   const lower = Math.min(1, up / down);
   const cutoff = ((quality.passBandEdge + quality.stopBandEdge) / 2) * lower;
   const transition = (quality.stopBandEdge - quality.passBandEdge) * lower;

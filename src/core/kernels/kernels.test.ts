@@ -1,6 +1,6 @@
 import FFT from "fft.js";
 import { describe, expect, it } from "vitest";
-import { compileKernels } from "../../../scripts/kernels.mjs";
+import { compileKernels } from "../../../scripts/kernels";
 import { forwardReal, inverseReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";

@@ -6,9 +6,10 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useForm } from "react-hook-form";
 import { z } from "zod";
+import { type Alignment, AS_IT_IS, type Placement, placementOf, placementSchema } from "@/core/alignment/alignment";
 import { FEWEST_TRIALS, MOST_TRIALS, SIGNIFICANCE_LEVEL } from "@/core/blind/abx";
 import { chanceOfAtLeast, fewestRight } from "@/core/blind/odds";
-import { setMatchOver } from "@/store/comparisons";
+import { setMatch } from "@/store/comparisons";
 import { database } from "@/store/database";
 import type { Render } from "@/store/records";
 import { beginRun } from "@/store/runs";
@@ -85,7 +86,7 @@ function LostRender({ render, title }: { render: Render; title: string }) {
 
 function PlanCard() {
   const workbench = useWorkbench();
-  const { pair, region, match, comparison, titleOf } = workbench;
+  const { pair, region, match, comparison, alignments, titleOf } = workbench;
   const router = useRouter();
   const form = useForm<PlanForm>({
     resolver: zodResolver(planFormSchema),
@@ -103,10 +104,11 @@ function PlanCard() {
     title: titleOf(render),
     audioHash: render.audioHash,
     fileName: render.fileName,
+    placement: alignmentPlacement(alignments.get(render.id)),
   });
   const begin = form.handleSubmit(async (plan) => {
     player.pause();
-    const gainOf = (render: Render) => match.gainsDb.get(render.id) ?? 0;
+    const gainOf = (render: Render) => match.renders.get(render.id)?.gainDb ?? 0;
     const run = await beginRun({
       comparisonId: comparison.id,
       passageId: pair.passage.id,
@@ -118,7 +120,7 @@ function PlanCard() {
       sampleRateHz: pair.dry.sampleRateHz,
       trials: plan.trials,
       match: {
-        over: comparison.matchOver === "loop" && pair.passage.loop ? "loop" : "passage",
+        over: pair.passage.match.over === "loop" && pair.passage.loop ? "loop" : "passage",
         method: match.method,
         hereGainDb: gainOf(pair.here),
         yonderGainDb: gainOf(pair.yonder),
@@ -171,11 +173,11 @@ function PlanCard() {
           </p>
         </div>
         <LevelCheckLines check={check} />
-        {check.state === "unfair" && comparison.matchOver === "passage" && pair.passage.loop && (
+        {check.state === "unfair" && pair.passage.match.over === "passage" && pair.passage.loop && (
           <button
             type="button"
             className="btn btn-sm w-fit border-rule bg-base-100"
-            onClick={() => void setMatchOver(comparison.id, "loop")}
+            onClick={() => void setMatch(pair.passage, { over: "loop" })}
           >
             Match over the loop instead
           </button>
@@ -197,6 +199,10 @@ function PlanCard() {
     </form>
   );
 }
+
+/** What brings a render in step now, to be kept with the run. */
+const alignmentPlacement = (alignment: Alignment | undefined): Placement =>
+  alignment ? placementSchema.parse(placementOf(alignment)) : AS_IT_IS;
 
 function LevelCheckLines({ check }: { check: LevelCheck }) {
   return (

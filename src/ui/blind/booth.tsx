@@ -55,7 +55,10 @@ function AfterRun({ run }: { run: Run }) {
 async function sidesOf(run: Run): Promise<{ A: Voice; B: Voice; frames: number }> {
   const [dry, here, yonder] = await database.renders.bulkGet([run.dryRenderId, run.here.renderId, run.yonder.renderId]);
   if (!dry || !here || !yonder) throw new Error("A render of this run was taken out of its comparison.");
-  const [a, b] = await Promise.all([samplesOf(here, dry), samplesOf(yonder, dry)]);
+  const [a, b] = await Promise.all([
+    samplesOf(here, dry, run.here.placement),
+    samplesOf(yonder, dry, run.yonder.placement),
+  ]);
   return { A: { key: "A", channels: a.channels }, B: { key: "B", channels: b.channels }, frames: dry.frames };
 }
 

@@ -1,5 +1,5 @@
-import type { Alignment } from "@/core/alignment/alignment";
-import { number, plural } from "@/ui/format";
+import type { Alignment, Placement } from "@/core/alignment/alignment";
+import { number } from "@/ui/format";
 
 /** How a render lies against the dry one, in a few words; a coloured dot and the words say the same. */
 export function inStepWords(alignment: Alignment | undefined): {
@@ -10,19 +10,31 @@ export function inStepWords(alignment: Alignment | undefined): {
 } {
   if (!alignment) return { words: "Lining up…", short: "Lining up…", tone: "none" };
   if (!alignment.found) return { words: `Not in step: ${alignment.reason}`, short: "Not in step", tone: "wrong" };
-  const { delaySamples, polarity, driftPpm } = alignment;
+  const { delaySamples, driftPpm, doubt } = alignment;
   const parts: string[] = [];
-  if (driftPpm) parts.push(`clock ${number(Math.abs(driftPpm))} ppm ${driftPpm > 0 ? "fast" : "slow"}, not corrected`);
-  if (delaySamples !== 0)
-    parts.push(`${plural(Math.abs(delaySamples), "sample")} ${delaySamples > 0 ? "late" : "early"}`);
-  if (polarity < 0) parts.push("flipped");
-  if (parts.length === 0) return { words: "In step", short: "In step", tone: "good" };
-  const words = parts.join("; ") + (driftPpm ? "" : ", corrected");
-  const late = delaySamples === 0 ? "" : `${Math.abs(delaySamples)} smp ${delaySamples > 0 ? "late" : "early"}`;
-  const short = driftPpm
-    ? `Clock ${number(Math.abs(driftPpm))} ppm`
-    : [late, polarity < 0 && "flipped"].filter(Boolean).join(", ");
-  return { words: words[0].toUpperCase() + words.slice(1), short, tone: driftPpm ? "care" : "good" };
+  const apart = Math.abs(delaySamples);
+  const samples = number(apart, Number.isInteger(apart) ? 0 : 2);
+  const side = delaySamples > 0 ? "late" : "early";
+  if (delaySamples !== 0) parts.push(`${samples} ${apart === 1 ? "sample" : "samples"} ${side}`);
+  if (driftPpm) parts.push(`clock ${number(Math.abs(driftPpm))} ppm ${driftPpm > 0 ? "fast" : "slow"}`);
+  const turned = turnedWords(alignment);
+  if (turned) parts.push(turned);
+  if (parts.length === 0 && !doubt) return { words: "In step", short: "In step", tone: "good" };
+  const done = parts.length > 0 ? `${parts.join("; ")}, corrected` : "in step";
+  const words = doubt ? `${done}; unsure: ${doubt}` : done;
+  const late = delaySamples === 0 ? "" : `${samples} smp ${side}`;
+  const short = [late, driftPpm && `${number(Math.abs(driftPpm))} ppm`, turned].filter(Boolean).join(", ") || "In step";
+  return {
+    words: words[0].toUpperCase() + words.slice(1),
+    short: doubt ? `Unsure: ${short}` : short,
+    tone: doubt ? "care" : "good",
+  };
+}
+
+/** What is wrong with the channels, in a word or two; empty where nothing is. */
+export function turnedWords({ polarity: { left, right }, swapped }: Placement): string {
+  const flipped = left < 0 && right < 0 ? "flipped" : left < 0 ? "left flipped" : right < 0 ? "right flipped" : "";
+  return [flipped, swapped && "left and right swapped"].filter(Boolean).join(", ");
 }
 
 const TONES = { good: "text-success", care: "text-warning", wrong: "text-error", none: "text-soft" } as const;

@@ -2,10 +2,13 @@
 
 import { Volume2 } from "lucide-react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { setMatchOver, setSide } from "@/store/comparisons";
+import { METHOD_UNITS } from "@/core/matching/match-passage";
+import { setMatch, setSide } from "@/store/comparisons";
 import type { Render } from "@/store/records";
-import { decibels, number, signed, withUnit } from "@/ui/format";
+import { EdgeBar } from "@/ui/charts/edge-bar";
+import { decibels, signed, withUnit } from "@/ui/format";
 import { InStepState } from "@/ui/gather/in-step-state";
+import { matchWords } from "@/ui/shell/match-words";
 import { hear, useMonitor } from "@/ui/shell/monitor";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
@@ -14,7 +17,7 @@ import { useWorkbench } from "@/ui/shell/workbench";
 /** Every render of the passage at one playhead: choose two, switch between them, hear what differs. */
 export function ListenStop() {
   const workbench = useWorkbench();
-  const { pair, comparison, titleOf } = workbench;
+  const { pair, titleOf } = workbench;
   const mark = pair?.passage.loop?.startFrame ?? 0;
   const hearAsYonder = (render: Render) => {
     if (!pair) return;
@@ -39,8 +42,8 @@ export function ListenStop() {
             Match over
             <Choice
               label="Match over"
-              value={comparison.matchOver}
-              onChange={(value) => void setMatchOver(comparison.id, value)}
+              value={pair.passage.match.over}
+              onChange={(over) => void setMatch(pair.passage, { over })}
               options={[
                 { value: "passage", title: "Passage", hint: "Bring the whole passages to one loudness" },
                 { value: "loop", title: "Loop", hint: "Bring the marked loop to one loudness" },
@@ -105,8 +108,7 @@ function ListenRow(props: { render: Render; title: string; index: number; onHear
   if (!pair) return null;
   const side = pair.here.id === render.id ? "here" : pair.yonder.id === render.id ? "yonder" : null;
   const isHeard = side !== null && heard === side;
-  const gainDb = match?.gainsDb.get(render.id);
-  const edge = edgeOf(gainDb, match?.trimDb);
+  const { gainDb, edge } = match?.renders.get(render.id) ?? {};
   return (
     <tr aria-current={isHeard || undefined} className={isHeard ? "bg-base-content/5" : undefined}>
       <td>{index < 9 && <kbd className="kbd kbd-xs">{index + 1}</kbd>}</td>
@@ -126,9 +128,11 @@ function ListenRow(props: { render: Render; title: string; index: number; onHear
         )}
       </td>
       <td className="figure text-right">{decibels(render.levels.integratedLufs, "LUFS")}</td>
-      <td className="figure text-right">{withUnit(signed(edge), match?.method === "rms" ? "dB" : "LU")}</td>
+      <td className="figure text-right">
+        {withUnit(signed(edge), match ? METHOD_UNITS[match.method].difference : "LU")}
+      </td>
       <td>
-        <EdgeBar edge={edge} />
+        <EdgeBar edge={edge ?? null} />
       </td>
       <td className="figure text-right">{withUnit(signed(gainDb, 2), "dB")}</td>
       <td className="figure text-right">
@@ -143,37 +147,7 @@ function ListenRow(props: { render: Render; title: string; index: number; onHear
   );
 }
 
-/** How many LU a render would have been favoured by: what its match takes away again. */
-const edgeOf = (gainDb: number | undefined, trimDb: number | undefined): number | null =>
-  gainDb === undefined || trimDb === undefined ? null : trimDb - gainDb;
-
-/** LU at which the bar is full. */
-const EDGE_FULL_LU = 12;
-
-function EdgeBar({ edge }: { edge: number | null }) {
-  if (edge === null) return null;
-  const width = `${(Math.min(EDGE_FULL_LU, Math.abs(edge)) / EDGE_FULL_LU) * 50}%`;
-  return (
-    <div className="relative h-2" aria-hidden="true">
-      <span className="absolute inset-y-0 left-1/2 border-soft border-l" />
-      <span
-        className="absolute inset-y-0 bg-soft/60"
-        style={edge < 0 ? { right: "50%", width } : { left: "50%", width }}
-      />
-    </div>
-  );
-}
-
 function MatchSentence() {
-  const { match, comparison, pair } = useWorkbench();
-  if (!match || !pair) return <p className="text-[13px] text-soft">Matching…</p>;
-  const over = comparison.matchOver === "loop" && pair.passage.loop ? "the loop" : "the whole passage";
-  return (
-    <p className="text-[13px] text-soft">
-      Matched to the dry render over {over}
-      {match.method === "rms" && ", by RMS, because it is too short or too quiet for a loudness"}.{" "}
-      {match.trimDb < 0 &&
-        `Everything is ${number(-match.trimDb)} dB lower than that, so that no true peak passes −1 dBTP.`}
-    </p>
-  );
+  const { match, pair } = useWorkbench();
+  return <p className="text-[13px] text-soft">{match && pair ? matchWords(match, pair.passage) : "Matching…"}</p>;
 }

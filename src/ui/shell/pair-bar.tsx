@@ -38,7 +38,7 @@ function Side({ side }: { side: "here" | "yonder" }) {
   const mirrored = side === "yonder";
   const name = mirrored ? "Yonder" : "Here";
   const isHeard = heard === side;
-  const gainDb = match?.gainsDb.get(render.id);
+  const gainDb = match?.renders.get(render.id)?.gainDb;
   const colour = mirrored ? "var(--yonder)" : "var(--here)";
   const { integratedLufs, truePeakDbtp } = render.levels;
   return (
@@ -96,7 +96,8 @@ function timeApart({ pair, alignments }: Workbench): string {
   const yonder = alignments.get(pair.yonder.id);
   if (!here || !yonder) return "…";
   if (!here.found || !yonder.found) return "not found";
-  return withUnit(number(yonder.delaySamples - here.delaySamples, 0), "smp");
+  const apart = yonder.delaySamples - here.delaySamples;
+  return withUnit(number(apart, Number.isInteger(apart) ? 0 : 2), "smp");
 }
 
 function nullText({ pair, alignments, figures }: Workbench): string {

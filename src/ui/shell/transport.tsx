@@ -46,7 +46,7 @@ export function Transport() {
   const monitor = useMonitor();
   const { ready, playing, overCeiling } = useStore(player.state);
   if (!pair) return null;
-  const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.gainsDb.get(id) ?? 0) : 1);
+  const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.renders.get(id)?.gainDb ?? 0) : 1);
   const mark = pair.passage.loop?.startFrame ?? 0;
   return (
     <section

@@ -1,8 +1,9 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Alignment } from "@/core/alignment/alignment";
 import type { PairFigures } from "@/core/difference/pair";
-import type { Levels } from "@/core/loudness/measure";
-import { alignmentOf, levelsOver, matchPassage, type PassageMatch, pairFigures } from "@/store/line-up";
+import { type MatchEntry, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
+import { hastyEntryOf, matchEntryOf, matchRegion, pairFigures } from "@/store/levelling";
+import { alignmentOf, inForce, placementText } from "@/store/line-up";
 import type { Passage, Region, Render } from "@/store/records";
 import { JobCancelled } from "@/workers/jobs";
 import type { Pair } from "./workbench";
@@ -32,7 +33,7 @@ function allLying(passages: Passage[], renders: Render[], firstPassageId: string
     });
 }
 
-/** How every render lies against its passage's dry one, by render id. */
+/** How every render lies against its passage's dry one, by render id: as found, and as it is in force. */
 export function useAlignments(passages: Passage[], renders: Render[], firstPassageId: string | undefined) {
   const [known, setKnown] = useState<ReadonlyMap<string, Alignment>>(new Map());
   const [problem, setProblem] = useState<string | null>(null);
@@ -51,53 +52,73 @@ export function useAlignments(passages: Passage[], renders: Render[], firstPassa
       current = false;
     };
   }, [keys]);
-  const alignments = useMemo(() => {
-    const byRender = new Map<string, Alignment>();
-    for (const { render, key } of lying) {
-      const found = known.get(key);
-      if (found) byRender.set(render.id, found);
+  return useMemo(() => {
+    const found = new Map<string, Alignment>();
+    const alignments = new Map<string, Alignment>();
+    for (const { render, dry, key } of lying) {
+      const own = known.get(key);
+      if (!own) continue;
+      found.set(render.id, own);
+      alignments.set(render.id, inForce(render, dry, own));
     }
-    return byRender;
-  }, [lying, known]);
-  return { alignments, problem };
+    return { found, alignments, problem };
+  }, [lying, known, problem]);
 }
 
+/** What a render's levels hang on besides its audio: measured anew when that is set by hand. */
+const handKey = (render: Render): string => (render.hand ? placementText(render.hand.placement) : "");
+
 /**
- * Gains that bring the passage's renders to one level, over the passage or, with a region, over that. A render at another
- * rate is measured as it is played, converted to its dry one's.
+ * Gains that bring the passage's renders to one level, as its settings say. What is not measured in step yet stands with the levels
+ * of its file, so that there are gains at once; `settled` says when all is measured.
  */
-export function useMatch(pair: Pair | null, region: Region | null): PassageMatch | null {
-  const [measured, setMeasured] = useState<{ key: string; levels: Map<string, Levels> } | null>(null);
-  const wanted = pair ? pair.renders.filter((r) => region !== null || r.sampleRateHz !== pair.dry.sampleRateHz) : [];
-  const edges = pair && (region ?? { startFrame: 0, endFrame: pair.dry.frames });
-  const key = pair && edges ? [pair.dry.id, ...wanted.map((r) => r.id), edges.startFrame, edges.endFrame].join() : "";
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
+export function useMatch(pair: Pair | null): { match: PassageMatch | null; settled: boolean } {
+  const [measured, setMeasured] = useState<ReadonlyMap<string, MatchEntry>>(new Map());
+  const region = pair && matchRegion(pair.passage, pair.dry);
+  const method = pair?.passage.match.method ?? "integrated";
+  const prefix = pair && region ? [pair.dry.id, region.startFrame, region.endFrame, method].join() : "";
+  const keyOf = (render: Render) => [prefix, render.id, handKey(render)].join();
+  const keys = pair?.renders.map(keyOf).join(" ") ?? "";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the keys hold all that the result hangs on; the objects are made anew at every write
   useEffect(() => {
-    if (!pair || !edges) return;
+    if (!pair || !region) return;
     let current = true;
-    Promise.all(wanted.map(async (r) => [r.id, await levelsOver(r, pair.dry, edges)] as const))
-      .then((entries) => current && setMeasured({ key, levels: new Map(entries) }))
-      // The same trouble shows where the pair is measured.
-      .catch(() => {});
+    for (const render of pair.renders) {
+      matchEntryOf(render, pair.dry, region, method)
+        .then((entry) => current && setMeasured((before) => new Map(before).set(keyOf(render), entry)))
+        // The same trouble shows where the pair is measured.
+        .catch(() => {});
+    }
     return () => {
       current = false;
     };
-  }, [key]);
+  }, [keys]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: keyOf is told by keys
   return useMemo(() => {
-    if (!pair) return null;
-    if (wanted.length === 0) return matchPassage(pair.dry, pair.renders, new Map());
-    return measured?.key === key ? matchPassage(pair.dry, pair.renders, measured.levels) : null;
-  }, [pair, wanted.length, measured, key]);
+    if (!pair) return { match: null, settled: false };
+    const entries = pair.renders.map((r) => measured.get(keyOf(r)) ?? hastyEntryOf(r));
+    return {
+      match: matchPassage(entries, pair.dry.id, pair.passage.match),
+      settled: pair.renders.every((r) => measured.has(keyOf(r))),
+    };
+  }, [pair, measured, keys]);
 }
 
 /** What sets Here and Yonder apart over the region; null while it is being worked out. */
 export function usePairFigures(pair: Pair | null, region: Region | null, match: PassageMatch | null) {
   const [state, setState] = useState<{ key: string; figures: PairFigures | null; problem: string | null } | null>(null);
-  const hereGain = pair && match?.gainsDb.get(pair.here.id);
-  const yonderGain = pair && match?.gainsDb.get(pair.yonder.id);
+  const hereGain = pair && match?.renders.get(pair.here.id)?.gainDb;
+  const yonderGain = pair && match?.renders.get(pair.yonder.id)?.gainDb;
   const key =
     pair && region && typeof hereGain === "number" && typeof yonderGain === "number"
-      ? [pair.dry.id, pair.here.id, pair.yonder.id, region.startFrame, region.endFrame, hereGain, yonderGain].join()
+      ? [
+          pair.dry.id,
+          ...[pair.here, pair.yonder].flatMap((r) => [r.id, handKey(r)]),
+          region.startFrame,
+          region.endFrame,
+          hereGain,
+          yonderGain,
+        ].join()
       : null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
   useEffect(() => {

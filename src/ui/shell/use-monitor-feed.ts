@@ -1,7 +1,8 @@
 import { useEffect, useRef, useState } from "react";
+import type { Placement } from "@/core/alignment/alignment";
 import type { Overview } from "@/core/audio/overview";
 import { heldBoostDb, monitorGains } from "@/playback/monitor-gains";
-import { placedSamples } from "@/store/line-up";
+import { placedSamples, placementText } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { player, restorePreferences, useMonitor } from "./monitor";
 import { useWorkbench, type Workbench } from "./workbench";
@@ -12,10 +13,12 @@ type Samples = { channels: Float32Array<ArrayBuffer>[]; overview: Overview };
 const KEPT_RENDERS = 6;
 const ready = new Map<string, Promise<Samples>>();
 
-export function samplesOf(render: Render, dry: Render): Promise<Samples> {
-  const key = `${dry.audioHash}:${render.audioHash}`;
+/** A render's samples in step: as it stands now, or as `placement` says. */
+export function samplesOf(render: Render, dry: Render, placement?: Placement): Promise<Samples> {
+  const set = placement ?? render.hand?.placement;
+  const key = [dry.audioHash, render.audioHash, set ? placementText(set) : "found"].join(":");
   const known = ready.get(key);
-  const samples = known ?? placedSamples(render, dry);
+  const samples = known ?? placedSamples(render, dry, placement);
   ready.delete(key);
   ready.set(key, samples);
   if (!known) samples.catch(() => ready.delete(key));
@@ -39,8 +42,8 @@ function gainsFor(workbench: Workbench, monitor: ReturnType<typeof useMonitor.ge
   return monitorGains({
     heard: monitor.heard,
     matched: monitor.matched,
-    hereGainDb: (pair && match?.gainsDb.get(pair.here.id)) ?? 0,
-    yonderGainDb: (pair && match?.gainsDb.get(pair.yonder.id)) ?? 0,
+    hereGainDb: (pair && match?.renders.get(pair.here.id)?.gainDb) ?? 0,
+    yonderGainDb: (pair && match?.renders.get(pair.yonder.id)?.gainDb) ?? 0,
     nullGainDb: figures?.nullGainDb ?? null,
     boostDb: boostInForce(workbench, monitor.matched, monitor.boostDb),
   });
@@ -54,7 +57,9 @@ export function useMonitorFeed(): { problem: string | null } {
   const { pair } = workbench;
   const monitor = useMonitor();
   const [problem, setProblem] = useState<string | null>(null);
-  const pairKey = pair ? [pair.dry, pair.here, pair.yonder].map((r) => r.id).join() : null;
+  const pairKey = pair
+    ? [pair.dry, pair.here, pair.yonder].map((r) => `${r.id}${r.hand ? placementText(r.hand.placement) : ""}`).join()
+    : null;
   const gains = gainsFor(workbench, monitor);
   const latest = useRef(workbench);
   latest.current = workbench;

@@ -4,8 +4,8 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, type ReactNode, useContext, useMemo } from "react";
 import type { Alignment } from "@/core/alignment/alignment";
 import type { PairFigures } from "@/core/difference/pair";
+import type { PassageMatch } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
-import type { PassageMatch } from "@/store/line-up";
 import type { Candidate, Comparison, Passage, Region, Render } from "@/store/records";
 import { useAlignments, useMatch, usePairFigures } from "./use-line-up";
 
@@ -20,8 +20,12 @@ export type Workbench = {
   pair: Pair | null;
   /** The loop where one is marked, else the whole passage. */
   region: Region | null;
+  /** How each render lies, as it is in force; and as it was found, where a person overruled it. */
   alignments: ReadonlyMap<string, Alignment>;
+  foundAlignments: ReadonlyMap<string, Alignment>;
   match: PassageMatch | null;
+  /** Whether all levels of the match are measured in step. */
+  matchSettled: boolean;
   figures: PairFigures | null;
   /** What stopped the figures from being worked out, in words. */
   problem: string | null;
@@ -80,9 +84,12 @@ export function WorkbenchProvider({ tables, children }: { tables: Tables; childr
   const pair = useMemo(() => pairOf(tables), [tables]);
   const whole = useMemo(() => (pair ? { startFrame: 0, endFrame: pair.dry.frames } : null), [pair]);
   const region = pair?.passage.loop ?? whole;
-  const { alignments, problem: alignmentProblem } = useAlignments(tables.passages, tables.renders, pair?.passage.id);
-  const matchRegion = tables.comparison.matchOver === "loop" ? (pair?.passage.loop ?? null) : null;
-  const match = useMatch(pair, matchRegion);
+  const {
+    alignments,
+    found,
+    problem: alignmentProblem,
+  } = useAlignments(tables.passages, tables.renders, pair?.passage.id);
+  const { match, settled } = useMatch(pair);
   const { figures, problem } = usePairFigures(pair, region, match);
 
   const workbench = useMemo<Workbench>(
@@ -91,12 +98,14 @@ export function WorkbenchProvider({ tables, children }: { tables: Tables; childr
       pair,
       region,
       alignments,
+      foundAlignments: found,
       match,
+      matchSettled: settled,
       figures,
       problem: problem ?? alignmentProblem,
       titleOf: (render) => tables.candidates.find((c) => c.id === render.candidateId)?.title ?? render.fileName,
     }),
-    [tables, pair, region, alignments, match, figures, problem, alignmentProblem],
+    [tables, pair, region, alignments, found, match, settled, figures, problem, alignmentProblem],
   );
   return <WorkbenchContext value={workbench}>{children}</WorkbenchContext>;
 }

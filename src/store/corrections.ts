@@ -1,0 +1,43 @@
+import { type Rank, runJob } from "@/workers/jobs";
+import type { AudioRef, Placed } from "@/workers/tasks";
+import { database } from "./database";
+
+/** Corrected renders are kept until they hold more than this; those longest unused go first. They can be made again at any time. */
+const MOST_BYTES = 1_500_000_000;
+
+const inFlight = new Map<string, Promise<AudioRef>>();
+
+/** The render with its correction done, made once for each content and placement. The import is not touched. */
+export async function correctedAudio(key: string, render: Placed, fileName: string, rank?: Rank): Promise<AudioRef> {
+  const kept = await database.corrections.get(key);
+  if (kept) {
+    void database.corrections.update(key, { usedAt: Date.now() });
+    return { hash: key, bytes: kept.bytes };
+  }
+  const running = inFlight.get(key);
+  if (running) return running;
+  const work = make(key, render, fileName, rank).finally(() => inFlight.delete(key));
+  inFlight.set(key, work);
+  return work;
+}
+
+async function make(key: string, render: Placed, fileName: string, rank?: Rank): Promise<AudioRef> {
+  const bytes = await runJob<"correct">({ task: "correct", render }, { title: `Putting ${fileName} in step`, rank });
+  try {
+    await database.corrections.put({ key, bytes, byteCount: bytes.size, usedAt: Date.now() });
+    await keepWithin(MOST_BYTES);
+  } catch {
+    // No room to keep it: it is made again when it is next needed.
+  }
+  return { hash: key, bytes };
+}
+
+async function keepWithin(mostBytes: number): Promise<void> {
+  const all = await database.corrections.orderBy("usedAt").reverse().toArray();
+  let total = 0;
+  const over = all.filter(({ byteCount }) => {
+    total += byteCount;
+    return total > mostBytes;
+  });
+  await database.corrections.bulkDelete(over.map((c) => c.key));
+}
