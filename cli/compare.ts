@@ -1,9 +1,10 @@
 import { readFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
 import { parseArgs } from "node:util";
-import type { Clip } from "@/core/audio/clip";
-import { compareFiles, type MeasureReport, measureFile } from "@/core/difference/compare";
+import { type MeasureReport, measureFile } from "@/core/difference/compare";
+import { compareBytes, type NamedBytes } from "@/core/difference/compare-bytes";
 import { readAudio } from "@/core/formats/read-audio";
+import type { Outcome } from "@/core/outcome";
 
 const USAGE =
   "Use: npm run --silent compare -- --reference dry.wav a.wav [b.wav …], or npm run --silent compare -- --measure a.wav [b.wav …]";
@@ -14,18 +15,24 @@ const STANDING = process.env.INIT_CWD ?? process.cwd();
 /** An expected failure, told in one line with the file's name. */
 class CommandError extends Error {}
 
-async function readClip(path: string): Promise<{ file: string; clip: Clip }> {
-  const file = basename(path);
-  let bytes: Uint8Array;
+function bytesAt(path: string): NamedBytes {
   try {
-    bytes = readFileSync(resolve(STANDING, path));
+    return { file: basename(path), bytes: readFileSync(resolve(STANDING, path)) };
   } catch (error) {
     const code = error instanceof Error && "code" in error ? error.code : "";
     throw new CommandError(code === "ENOENT" ? `${path}: no such file.` : `${path} cannot be read (${code}).`);
   }
-  const decoded = await readAudio(bytes, file);
-  if (!decoded.ok) throw new CommandError(`${decoded.reason} ${decoded.advice}`);
-  return { file, clip: decoded.value.clip };
+}
+
+/** The value of what went well; a failure in words otherwise. */
+function taken<T>(outcome: Outcome<T>): T {
+  if (!outcome.ok) throw new CommandError(`${outcome.reason} ${outcome.advice}`);
+  return outcome.value;
+}
+
+async function measured(path: string) {
+  const { file, bytes } = bytesAt(path);
+  return measureFile({ file, clip: taken(await readAudio(bytes, file)).clip });
 }
 
 function parseCommand(args: string[]) {
@@ -51,13 +58,13 @@ async function run(args: string[]): Promise<void> {
   if (values.measure) {
     const report: MeasureReport = {
       schema: "yonder-pair/measure@1",
-      files: await Promise.all(positionals.map(async (path) => measureFile(await readClip(path)))),
+      files: await Promise.all(positionals.map(measured)),
     };
     console.log(JSON.stringify(report, null, 2));
     return;
   }
-  const reference = await readClip(values.reference ?? "");
-  console.log(JSON.stringify(compareFiles(reference, await Promise.all(positionals.map(readClip))), null, 2));
+  const report = taken(await compareBytes(bytesAt(values.reference ?? ""), positionals.map(bytesAt)));
+  console.log(JSON.stringify(report, null, 2));
 }
 
 try {

@@ -6,8 +6,10 @@ import {
   IN_STEP,
   type Placement,
   placementOf,
+  placementSchema,
 } from "@/core/alignment/alignment";
 import { CORRECTION_VERSION, isWhole } from "@/core/alignment/in-step";
+import { type Onset, onsetSchema } from "@/core/alignment/onset";
 import type { Residuals } from "@/core/difference/fit";
 import { type Rank, runJob } from "@/workers/jobs";
 import type { Around, AudioRef, Placed } from "@/workers/tasks";
@@ -60,9 +62,36 @@ export function placementText({ delaySamples, driftPpm, polarity, swapped }: Pla
 export const placedKey = (render: Render, dry: Render, placement: Placement): string =>
   `${CORRECTION_VERSION}:${dry.audioHash}:${render.audioHash}:${placementText(placement)}`;
 
-/** Keeps what a person set for a render against its dry one; null goes back to what was found. */
-export async function setHand(render: Render, dry: Render, hand: Omit<Hand, "dryAudioHash"> | null): Promise<void> {
-  await database.renders.update(render.id, { hand: hand && { ...hand, dryAudioHash: dry.audioHash } });
+/**
+ * Overrules a render's placement: `change` is given the one in force in the database, so that presses faster than the page is drawn
+ * add up. Nothing happens to a locked one.
+ */
+export async function adjustPlacement(
+  renderId: string,
+  dry: Render,
+  found: Placement,
+  change: (placement: Placement) => Placement,
+): Promise<void> {
+  await database.transaction("rw", database.renders, async () => {
+    const render = await database.renders.get(renderId);
+    if (!render || renderId === dry.id) return;
+    const hand = handOf(render, dry);
+    if (hand?.locked) return;
+    const placement = placementSchema.parse(change(hand?.placement ?? found));
+    await database.renders.update(renderId, { hand: { dryAudioHash: dry.audioHash, placement, locked: false } });
+  });
+}
+
+/** Holds a placement against being changed, or lets it go. */
+export async function setLocked(render: Render, dry: Render, placement: Placement, locked: boolean): Promise<void> {
+  await database.renders.update(render.id, {
+    hand: { dryAudioHash: dry.audioHash, placement: placementSchema.parse(placement), locked },
+  });
+}
+
+/** Takes back what a person set, unless it is locked. */
+export async function backToFound(render: Render, dry: Render): Promise<void> {
+  if (!handOf(render, dry)?.locked) await database.renders.update(render.id, { hand: null });
 }
 
 type Asked = { rank?: Rank; placement?: Placement };
@@ -95,9 +124,9 @@ export async function placedSamples(render: Render, dry: Render, placement?: Pla
 /** Onsets shown at the most. */
 const ONSETS = 24;
 
-/** Frames of the dry render at which a sound sets in. */
-export async function onsetsOf(dry: Render): Promise<number[]> {
-  return cached(`onsets@1:${dry.audioHash}`, z.array(z.number().int()), async () =>
+/** Where sounds set in in the dry render. */
+export async function onsetsOf(dry: Render): Promise<Onset[]> {
+  return cached(`onsets@1:${dry.audioHash}`, z.array(onsetSchema), async () =>
     runJob<"onsets">(
       { task: "onsets", audio: await audioOf(dry), wanted: ONSETS },
       { title: `Looking for onsets in ${dry.fileName}`, quiet: true, rank: "urgent" },

@@ -9,10 +9,10 @@ export function number(value: number | null | undefined, decimals = 1): string {
   return value < 0 && Number(text) !== 0 ? `${MINUS}${text}` : text;
 }
 
-/** The same with its sign always shown, for gains: "+2.7". */
+/** The same with the sign of what is not nought always shown, for gains: "+2.7". */
 export function signed(value: number | null | undefined, decimals = 1): string {
   const text = number(value, decimals);
-  return text === NO_FIGURE || text.startsWith(MINUS) ? text : `+${text}`;
+  return text === NO_FIGURE || text.startsWith(MINUS) || Number(text) === 0 ? text : `+${text}`;
 }
 
 export const withUnit = (text: string, unit: string): string =>

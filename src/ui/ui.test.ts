@@ -105,7 +105,7 @@ describe("a waveform", () => {
 describe("the seven stops", () => {
   it("stand in the order people work, each with an address; those to come say what they will be", () => {
     expect(STOPS.map((s) => s.title)).toEqual(["Gather", "Line up", "Listen", "Blind", "Explain", "Bench", "Findings"]);
-    expect(stopOf("line-up")?.planned).toMatch(/^Here .*\.$/);
+    expect(stopOf("explain")?.planned).toMatch(/^Here .*\.$/);
     expect(stopOf("nowhere")).toBeUndefined();
     expect(stopPath("42", "bench")).toBe("/comparison/42/bench");
   });

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type alignmentSchema, placementSchema } from "@/core/alignment/alignment";
+import type { Onset } from "@/core/alignment/onset";
 import { overviewSchema } from "@/core/audio/overview";
 import type { Residuals } from "@/core/difference/fit";
 import type { pairFiguresSchema } from "@/core/difference/pair";
@@ -113,7 +114,7 @@ export type Answers = {
   levels: StretchLevels;
   /** The render in step, as a file of 32-bit floats. */
   correct: Blob;
-  onsets: number[];
+  onsets: Onset[];
   around: Around;
   residuals: Residuals;
   /** The gain in dB that lays it on the dry render best. */

@@ -181,7 +181,11 @@ describe("doubt", () => {
 
 describe("clock drift", () => {
   // Thirty seconds of drums. A render whose recorder ran 50 ppm fast holds 50 ppm more samples.
-  const drums = sliceClip({ ...handDrums(), channels: [joined(handDrums(), handDrums(), handDrums()).channels[0]] }, 0, 30 * 48_000);
+  const drums = sliceClip(
+    { ...handDrums(), channels: [joined(handDrums(), handDrums(), handDrums()).channels[0]] },
+    0,
+    30 * 48_000,
+  );
 
   it.each([50, -50, 3])("of %f ppm over half a minute is read to 0.5 ppm and taken out", (ppm) => {
     // Read at stretched places by a plain windowed sinc of its own, too short a one to null deeper than −38 dB.

@@ -1,4 +1,9 @@
+import { z } from "zod";
 import { type Clip, frameCount } from "../audio/clip";
+
+/** Where a sound sets in, and how strongly against the strongest, 0 to 1. */
+export const onsetSchema = z.object({ frame: z.number().int().min(0), strength: z.number().min(0).max(1) });
+export type Onset = z.infer<typeof onsetSchema>;
 
 /** Energy is compared in steps of this; an onset is then found to the sample inside one. */
 const STEP_SECONDS = 0.002;
@@ -10,10 +15,10 @@ const APART_SECONDS = 0.15;
 const LEAST_POWER = 1e-4;
 
 /**
- * Frames at which a sound sets in, at most `wanted`, in time order: where the energy of a short step stands out most over what came just
+ * Onsets of a sound, at most `wanted`, in time order: where the energy of a short step stands out most over what came just
  * before it. Meant for the eye: a picture around one of them shows whether renders are in step. Empty for silence.
  */
-export function findOnsets(clip: Clip, wanted: number): number[] {
+export function findOnsets(clip: Clip, wanted: number): Onset[] {
   const stepFrames = Math.max(1, Math.round(STEP_SECONDS * clip.sampleRateHz));
   const steps = stepPowers(clip, stepFrames);
   const loudest = steps.reduce((a, b) => Math.max(a, b), 0);
@@ -32,7 +37,12 @@ export function findOnsets(clip: Clip, wanted: number): number[] {
     if (taken.length === wanted || rises[step] === 0) break;
     if (taken.every((t) => Math.abs(t - step) >= apart)) taken.push(step);
   }
-  return taken.sort((a, b) => a - b).map((step) => firstRise(clip, step * stepFrames, stepFrames));
+  return taken
+    .sort((a, b) => a - b)
+    .map((step) => ({
+      frame: firstRise(clip, step * stepFrames, stepFrames),
+      strength: rises[step] / rises[order[0]],
+    }));
 }
 
 /** Energy of each step, over all channels. */

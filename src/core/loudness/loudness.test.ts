@@ -3,8 +3,8 @@ import { type Clip, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { joined, readFixture, recording, silence, sine } from "../testing/signals";
 import { kWeighting } from "./k-weighting";
-import { measureLoudness } from "./loudness";
-import { measureLevels } from "./measure";
+import { loudnessCourse, measureLoudness } from "./loudness";
+import { dynamicsOf, imbalanceDb, measureLevels, measureStretch } from "./measure";
 
 const tone = (peakDbfs: number, seconds: number, sampleRateHz = 48_000) =>
   sine({ hertz: 1000, peakDbfs, seconds, sampleRateHz });
@@ -115,7 +115,9 @@ describe("against libebur128 and ffmpeg (fixtures/make.py) on CC0 recordings", (
   const clips: [string, () => Clip][] = [
     ["tabla-44100", () => recording("tabla-44100")],
     ["guitar-48000", () => recording("guitar-48000")],
+    ["drums-88200", () => recording("drums-88200")],
     ["bell-96000", () => recording("bell-96000")],
+    ["safari-192000", () => recording("safari-192000")],
     ["programme", programme],
   ];
 
@@ -143,6 +145,55 @@ describe("against libebur128 and ffmpeg (fixtures/make.py) on CC0 recordings", (
     const range = measureLoudness(programme()).rangeLu ?? 99;
     expect(Math.abs(range - libebur128.rangeLu)).toBeLessThan(0.2);
     expect(Math.abs(range - ffmpeg.rangeLu)).toBeLessThan(0.2);
+  });
+});
+
+describe("loudness over time", () => {
+  it("holds the windows that the maxima are taken from, each at its end", () => {
+    const clip = joined(tone(-33, 4), tone(-23, 4));
+    const { stepSeconds, momentaryLufs, shortTermLufs } = loudnessCourse(clip);
+    expect(stepSeconds).toBeCloseTo(0.1, 12);
+    expect(momentaryLufs).toHaveLength(77);
+    expect(shortTermLufs).toHaveLength(51);
+    // The window that ends at 4 s holds the quiet tone alone, the one that ends at 4.4 s the loud one.
+    expect(momentaryLufs[36]).toBeCloseTo(-33, 1);
+    expect(momentaryLufs[40]).toBeCloseTo(-23, 1);
+    expect(Math.max(...shortTermLufs.map((v) => v ?? -99))).toBeCloseTo(measureLoudness(clip).maxShortTermLufs ?? 0, 2);
+    expect(loudnessCourse(silence(1)).momentaryLufs.every((v) => v === null)).toBe(true);
+  });
+});
+
+describe("figures of each channel, and between figures", () => {
+  it("a sine has a crest factor of 3.01 dB, a square one of 0 (trade facts)", () => {
+    expect(dynamicsOf(measureLevels(tone(-6, 4))).crestDb).toBeCloseTo(3.01, 2);
+    const square = sine({ hertz: 100, peakDbfs: 0, seconds: 1, channels: 1 });
+    const clip = { ...square, channels: square.channels.map((c) => c.map((v) => (v >= 0 ? 0.5 : -0.5))) };
+    expect(dynamicsOf(measureLevels(clip)).crestDb).toBeCloseTo(0, 4);
+  });
+
+  it("peak to loudness: 23 LU under full scale with peaks at −6 dBTP gives 17 dB", () => {
+    const levels = { ...measureLevels(tone(-23, 4)), truePeakDbtp: -6 };
+    expect(dynamicsOf(levels).plrDb).toBeCloseTo(17, 1);
+    expect(dynamicsOf(levels).psrDb).toBeCloseTo(17, 1);
+    expect(dynamicsOf({ ...levels, integratedLufs: null }).plrDb).toBeNull();
+  });
+
+  it("tells each channel's peak, RMS and DC", () => {
+    const left = sine({ hertz: 1000, peakDbfs: -6, seconds: 1, channels: 1 }).channels[0];
+    const right = left.map((v) => v / 2 + 0.01);
+    const { channels } = measureStretch({ sampleRateHz: 48_000, channels: [left, right] });
+    expect(channels[0].rmsDbfs).toBeCloseTo(-9.01, 2);
+    expect(channels[0].dcDbfs ?? -999).toBeLessThan(-120);
+    expect(channels[1].dcDbfs).toBeCloseTo(-40, 2);
+    expect(channels[1].samplePeakDbfs).toBeCloseTo(20 * Math.log10(10 ** (-6 / 20) / 2 + 0.01), 3);
+  });
+
+  it("reports how far a render leans to one side, against the dry one", () => {
+    const dry = measureStretch(recording("guitar-48000"));
+    const [left, right] = recording("guitar-48000").channels;
+    const leaning = { sampleRateHz: 48_000, channels: [left, right.map((v) => v * amplitudeFromDb(-0.4))] };
+    expect(imbalanceDb(dry, measureStretch(leaning))).toBeCloseTo(-0.4, 4);
+    expect(imbalanceDb(dry, measureStretch({ ...leaning, channels: [left] }))).toBeNull();
   });
 });
 

@@ -35,6 +35,32 @@ describe("true peak", () => {
     },
   );
 
+  // What the cases are made of is written down from memory; the sound's own peak is read off at sixteen times the rate.
+  it.each([
+    [20, 0],
+    [21, 1],
+    [22, 2],
+    [23, 3],
+  ])(
+    "EBU Tech 3341 case %i: a burst of known peak, sampled %i quarters of a sample later, +0.2 and −0.4 dB",
+    (_, quarters) => {
+      // A sixth of the rate, one strong swing in a weaker row, soft at both ends: band-limited, and 1.0 at its highest.
+      const burst = (seconds: number) => {
+        const at = (seconds - 0.01) * rate;
+        const soft = Math.abs(at) < 240 ? Math.cos((Math.PI * at) / 480) ** 2 : 0;
+        const swell = 0.5 + 0.5 * Math.exp(-((at / 12) ** 2));
+        return soft * swell * Math.cos((2 * Math.PI * at) / 6);
+      };
+      let highest = 0;
+      for (let i = 0; i < 960 * 16; i++) highest = Math.max(highest, Math.abs(burst(i / (16 * rate))));
+      const samples = Float32Array.from({ length: 960 }, (_, i) => burst((i + 0.37 + quarters / 4) / rate));
+      const read = dbFromAmplitude(truePeak({ sampleRateHz: rate, channels: [samples] }));
+      expect(dbFromAmplitude(highest)).toBeCloseTo(0, 2);
+      expect(read).toBeLessThan(0.2);
+      expect(read).toBeGreaterThan(-0.4);
+    },
+  );
+
   it("is never under the sample peak, whatever the samples", () => {
     fc.assert(
       fc.property(fc.array(fc.float({ min: -2, max: 2, noNaN: true }), { minLength: 1, maxLength: 300 }), (values) => {

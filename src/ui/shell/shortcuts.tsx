@@ -68,6 +68,12 @@ const STOP_KEYS = [
   { shown: "A", does: "Gather: add files" },
   { shown: "P", does: "Gather: run a processor" },
   { shown: "Q", does: "Gather: settings side by side" },
+  { shown: "↑ ↓", does: "Line up: choose a render" },
+  { shown: ", .", does: "Line up: move it a sample earlier, later; with Shift a hundredth" },
+  { shown: "F", does: "Line up: flip it" },
+  { shown: "S", does: "Line up: swap its left and right" },
+  { shown: "K", does: "Line up: lock it, let it go" },
+  { shown: "B", does: "Line up: back to what was found" },
   { shown: "1 … 9", does: "Listen: make that render Yonder and hear it" },
 ];
 

@@ -3,6 +3,7 @@
 import { BlindStop } from "@/ui/blind/blind-stop";
 import { FindingsStop } from "@/ui/findings/findings-stop";
 import { GatherStop } from "@/ui/gather/gather-stop";
+import { LineUpStop } from "@/ui/line-up/line-up-stop";
 import { ListenStop } from "@/ui/listen/listen-stop";
 import { type StopKey, stopOf } from "./stops";
 
@@ -11,6 +12,8 @@ export function StopArea({ stopKey }: { stopKey: StopKey }) {
   switch (stopKey) {
     case "gather":
       return <GatherStop />;
+    case "line-up":
+      return <LineUpStop />;
     case "listen":
       return <ListenStop />;
     case "blind":

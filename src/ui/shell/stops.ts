@@ -1,12 +1,7 @@
 /** The seven stops, in the order people work. */
 export const STOPS = [
   { key: "gather", title: "Gather", planned: null },
-  {
-    key: "line-up",
-    title: "Line up",
-    planned:
-      "Here every render will be laid on its dry one by hand or by measurement, down to a hundredth of a sample and a hundredth of a dB.",
-  },
+  { key: "line-up", title: "Line up", planned: null },
   { key: "listen", title: "Listen", planned: null },
   { key: "blind", title: "Blind", planned: null },
   {

@@ -1,0 +1,69 @@
+import { describe, expect, it } from "vitest";
+import { compareReportSchema } from "@/core/difference/compare";
+import { writeWav } from "@/core/formats/wav-write";
+import { recording, shifted } from "@/core/testing/signals";
+import { POST } from "./route";
+
+const guitar = recording("guitar-48000");
+const dry = new File([writeWav(guitar, "24-bit")], "dry.wav");
+const late = new File([writeWav(shifted(guitar, 12), "24-bit")], "late.wav");
+
+function sent(parts: [string, File | string][]): Promise<Response> {
+  const form = new FormData();
+  for (const [name, part] of parts) form.append(name, part);
+  return POST(new Request("http://localhost/api/compare", { method: "POST", body: form }));
+}
+
+async function refusal(response: Response) {
+  const { error } = (await response.json()) as { error: { reason: string; advice: string } };
+  return { status: response.status, ...error };
+}
+
+describe("POST /api/compare", () => {
+  it("answers with what the terminal prints", async () => {
+    const response = await sent([
+      ["reference", dry],
+      ["render", late],
+    ]);
+    expect(response.status).toBe(200);
+    const report = compareReportSchema.parse(await response.json());
+    expect(report.reference.file).toBe("dry.wav");
+    expect(report.renders[0]).toMatchObject({ file: "late.wav", alignment: { found: true, delaySamples: 12 } });
+  });
+
+  it("says what is missing, and how to send it", async () => {
+    expect(await refusal(await sent([["reference", dry]]))).toMatchObject({
+      status: 400,
+      reason: "at least one file named render is needed.",
+      advice: expect.stringContaining("curl -F reference=@dry.wav"),
+    });
+    expect(await refusal(await sent([["render", late]]))).toMatchObject({ status: 400 });
+    const text = await sent([
+      ["reference", dry],
+      ["render", "a.wav"],
+    ]);
+    expect(await refusal(text)).toMatchObject({ status: 400, reason: "render is to be a file." });
+  });
+
+  it("refuses what is no form, a broken form, and too much", async () => {
+    const post = (init: RequestInit) => POST(new Request("http://localhost/api/compare", { method: "POST", ...init }));
+    expect(await refusal(await post({ body: "{}" }))).toMatchObject({ status: 415 });
+    const headers = { "content-type": "multipart/form-data; boundary=x" };
+    expect(await refusal(await post({ headers, body: "nothing of the kind" }))).toMatchObject({ status: 400 });
+    const huge = { ...headers, "content-length": "2000000000" };
+    expect(await refusal(await post({ headers: huge, body: "--x" }))).toMatchObject({ status: 413 });
+    const chunked = { ...headers, "transfer-encoding": "chunked" };
+    expect(await refusal(await post({ headers: chunked, body: "--x" }))).toMatchObject({ status: 411 });
+    const many = Array.from({ length: 17 }, (): [string, File] => ["render", late]);
+    expect(await refusal(await sent([["reference", dry], ...many]))).toMatchObject({ status: 400 });
+  });
+
+  it("names the file that cannot be read", async () => {
+    const broken = new File(["not audio at all"], "notes.wav");
+    const answer = await sent([
+      ["reference", dry],
+      ["render", broken],
+    ]);
+    expect(await refusal(answer)).toMatchObject({ status: 422, reason: expect.stringContaining("notes.wav") });
+  });
+});

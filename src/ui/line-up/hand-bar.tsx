@@ -1,0 +1,161 @@
+"use client";
+
+import { Lock, LockOpen, RotateCcw } from "lucide-react";
+import { overhang } from "@/core/alignment/in-step";
+import { handOf } from "@/store/line-up";
+import type { Render } from "@/store/records";
+import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { handOn, placementIn } from "./hand";
+import { NumberField } from "./number-field";
+
+/** The chosen render, and everything that can be set of its placement by hand. */
+export function HandBar({ render }: { render: Render }) {
+  const workbench = useWorkbench();
+  const { pair, alignments, foundAlignments, titleOf } = workbench;
+  const alignment = alignments.get(render.id);
+  if (!pair || !alignment) return null;
+  if (render.id === pair.dry.id) {
+    return (
+      <Bar title={titleOf(render)}>
+        <span className="text-[13px] text-soft">
+          The dry render stays where it is. Choose another row to move it, with ↑ and ↓ or by its name.
+        </span>
+      </Bar>
+    );
+  }
+  const hand = handOf(render, pair.dry);
+  const locked = hand?.locked === true;
+  const does = handOn(workbench, render);
+  const placement = placementIn(workbench, render);
+  const found = foundAlignments.get(render.id);
+  const button = "btn btn-xs h-7 border-rule bg-transparent px-2 text-[12px]";
+  return (
+    <Bar title={titleOf(render)}>
+      <fieldset className="flex items-center gap-1" aria-label="Move the sound" disabled={locked}>
+        <button type="button" className={button} title="One sample earlier (,)" onClick={() => does.nudge(-1)}>
+          ← 1
+        </button>
+        <button
+          type="button"
+          className={button}
+          title="A hundredth of a sample earlier (Shift ,)"
+          onClick={() => does.nudge(-0.01)}
+        >
+          ← 0.01
+        </button>
+        <NumberField
+          label="Delay in samples"
+          value={placement.delaySamples}
+          decimals={4}
+          least={-100_000_000}
+          most={100_000_000}
+          onChange={(delaySamples) => does.set({ delaySamples })}
+        />
+        <button
+          type="button"
+          className={button}
+          title="A hundredth of a sample later (Shift .)"
+          onClick={() => does.nudge(0.01)}
+        >
+          0.01 →
+        </button>
+        <button type="button" className={button} title="One sample later (.)" onClick={() => does.nudge(1)}>
+          1 →
+        </button>
+        <span className="pl-1 text-[12px] text-soft">smp</span>
+        <NumberField
+          label="Clock in parts per million"
+          value={placement.driftPpm ?? 0}
+          decimals={3}
+          least={-1000}
+          most={1000}
+          onChange={(driftPpm) => does.set({ driftPpm })}
+        />
+        <span className="text-[12px] text-soft">ppm</span>
+      </fieldset>
+      <fieldset className="flex items-center gap-1" aria-label="Channels" disabled={locked}>
+        <Toggle pressed={placement.polarity.left < 0} title="Left flipped" onClick={() => does.flip("left")}>
+          Flip L
+        </Toggle>
+        <Toggle pressed={placement.polarity.right < 0} title="Right flipped" onClick={() => does.flip("right")}>
+          Flip R
+        </Toggle>
+        <button type="button" className={button} title="Flip both channels (F)" onClick={() => does.flip("both")}>
+          Flip
+        </button>
+        <Toggle pressed={placement.swapped} title="Left and right swapped (S)" onClick={does.swap}>
+          Swap
+        </Toggle>
+      </fieldset>
+      <Toggle pressed={locked} title="Hold it as it is (K)" onClick={does.toggleLock}>
+        {locked ? <Lock size={12} /> : <LockOpen size={12} />} {locked ? "Locked" : "Lock"}
+      </Toggle>
+      <button
+        type="button"
+        className={button}
+        disabled={locked || hand === null}
+        title={`What was found: ${found?.found ? withUnit(signed(found.delaySamples, 2), "smp") : "no place"} (B)`}
+        onClick={does.backToFound}
+      >
+        <RotateCcw size={12} /> Back to found
+      </button>
+      <span className="min-w-0 flex-1 truncate text-right text-[12px] text-soft">
+        {!hand && alignment.found && alignment.doubt ? (
+          <span className="text-warning">Unsure: {alignment.doubt}</span>
+        ) : (
+          <LengthWords render={render} />
+        )}
+      </span>
+    </Bar>
+  );
+}
+
+function Bar({ title, children }: { title: string; children: React.ReactNode }) {
+  return (
+    <section
+      aria-label="By hand"
+      className="flex min-h-9 shrink-0 items-center gap-3 rounded-lg border border-rule bg-base-100 px-3 py-1"
+    >
+      <h2 className="max-w-[9rem] truncate font-display font-semibold text-[13px]" title={title}>
+        {title}
+      </h2>
+      {children}
+    </section>
+  );
+}
+
+function Toggle(props: { pressed: boolean; title: string; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={props.pressed}
+      title={props.title}
+      className={`btn btn-xs h-7 border-rule px-2 text-[12px] ${props.pressed ? "btn-primary" : "bg-transparent"}`}
+      onClick={props.onClick}
+    >
+      {props.children}
+    </button>
+  );
+}
+
+/** What of the render lies outside the dry one, or is missing. */
+function LengthWords({ render }: { render: Render }) {
+  const workbench = useWorkbench();
+  const { pair } = workbench;
+  if (!pair) return null;
+  const { sampleRateHz, frames } = pair.dry;
+  const own = Math.ceil((render.frames * sampleRateHz) / render.sampleRateHz);
+  const over = overhang(frames, own, placementIn(workbench, render));
+  const seconds = (f: number) => withUnit(number(f / sampleRateHz, 3), "s");
+  // Less than this at an end is what processing delay and rounding leave: the delay says it already.
+  const least = 0.05 * sampleRateHz;
+  const parts = [
+    over.lackingStartFrames > least && `lacks the first ${seconds(over.lackingStartFrames)}`,
+    over.leadInFrames > least && `${seconds(over.leadInFrames)} before the start left out`,
+    over.lackingEndFrames > least && `lacks the last ${seconds(over.lackingEndFrames)}`,
+    over.tailFrames > least && `tail of ${seconds(over.tailFrames)} left out`,
+    render.sampleRateHz !== sampleRateHz && `converted from ${withUnit(String(render.sampleRateHz / 1000), "kHz")}`,
+  ].filter(Boolean);
+  return <>{parts.join(", ") || (render.frames ? "As long as the dry render" : NO_FIGURE)}</>;
+}

@@ -1,0 +1,121 @@
+"use client";
+
+import { Hand, Lock } from "lucide-react";
+import { placementOf } from "@/core/alignment/alignment";
+import type { Residuals } from "@/core/difference/fit";
+import { handOf } from "@/store/line-up";
+import type { Render } from "@/store/records";
+import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { turnedWords } from "@/ui/gather/in-step-state";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { ROW_HEIGHT } from "./onset-stack";
+
+/** Widths of delay, clock, polarity, confidence and nulls, shared with the heads above. */
+export const FIGURE_COLUMNS = "grid-cols-[5.6rem_4.6rem_4.2rem_4.4rem_1fr]";
+
+type Props = { render: Render; residuals: Residuals | undefined; chosen: boolean; onChoose: () => void };
+
+/** Delay, clock, polarity, confidence and what is left of one render. */
+export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
+  const { pair, alignments } = useWorkbench();
+  const alignment = alignments.get(render.id);
+  if (!pair) return null;
+  const hand = handOf(render, pair.dry);
+  const isDry = render.id === pair.dry.id;
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the name at the start of the row is the button
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the arrow keys choose a row
+    <div
+      data-testid={`in-time-${render.fileName}`}
+      className={`grid cursor-pointer ${FIGURE_COLUMNS} items-center gap-2 border-faint border-b px-2 text-right text-[12px] ${chosen ? "bg-base-content/8" : ""}`}
+      style={{ height: ROW_HEIGHT }}
+      onClick={onChoose}
+    >
+      {alignment?.found && !isDry ? (
+        <>
+          <DelayFigure
+            samples={alignment.delaySamples}
+            error={alignment.delayErrorSamples}
+            sampleRateHz={pair.dry.sampleRateHz}
+          />
+          <span className="figure">{clockWords(alignment.driftPpm)}</span>
+          <PolarityWords render={render} />
+          <span
+            className={`figure flex items-center justify-end gap-1 ${alignment.doubt ? "text-warning" : ""}`}
+            title={
+              hand
+                ? "Set by hand"
+                : (alignment.doubt ?? "Lead over the next best place, or agreement, whichever is less")
+            }
+          >
+            {hand?.locked && <Lock size={11} aria-label="locked" />}
+            {hand ? (
+              <>
+                <Hand size={11} aria-hidden="true" /> by hand
+              </>
+            ) : (
+              withUnit(number(100 * alignment.confidence, 0), "%")
+            )}
+          </span>
+          <ResidualFigures residuals={residuals} />
+        </>
+      ) : (
+        <span className={`col-span-5 truncate text-left ${alignment?.found === false ? "text-error" : "text-soft"}`}>
+          {isDry
+            ? "What the others are lined up with"
+            : alignment?.found === false
+              ? `Not found: ${alignment.reason}. Nudge it by hand, or take it out.`
+              : "Lining up…"}
+        </span>
+      )}
+    </div>
+  );
+}
+
+const clockWords = (driftPpm: number | null): string =>
+  driftPpm === null ? "too short" : driftPpm === 0 ? "steady" : withUnit(signed(driftPpm, 2), "ppm");
+
+function DelayFigure({ samples, error, sampleRateHz }: { samples: number; error: number; sampleRateHz: number }) {
+  const whole = Number.isInteger(samples);
+  return (
+    <span
+      className="leading-tight"
+      title={
+        whole ? "A whole number of samples: bringing it in step changes none of them" : `± ${number(error, 3)} samples`
+      }
+    >
+      <span className="figure block">{withUnit(signed(samples, whole ? 0 : 2), "smp")}</span>
+      <span className="figure block text-[11px] text-soft">
+        {withUnit(signed((1000 * samples) / sampleRateHz, 3), "ms")}
+      </span>
+    </span>
+  );
+}
+
+function PolarityWords({ render }: { render: Render }) {
+  const { alignments } = useWorkbench();
+  const alignment = alignments.get(render.id);
+  const words = alignment ? turnedWords(placementOf(alignment)) : "";
+  return (
+    <span className={`leading-tight ${words ? "" : "text-soft"}`} title={words || "as the dry one"}>
+      {words || "same"}
+    </span>
+  );
+}
+
+/** What nulls against the dry render at the best gain, before and after; silence is said in a word. */
+function ResidualFigures({ residuals }: { residuals: Residuals | undefined }) {
+  const words = (db: number | null) => (db === null ? "silence" : decibels(db));
+  return (
+    <span className="figure whitespace-nowrap text-[11.5px]">
+      {residuals ? (
+        <>
+          <span className="text-soft">{words(residuals.beforeDb)} → </span>
+          <span className="text-difference">{words(residuals.afterDb)}</span>
+        </>
+      ) : (
+        NO_FIGURE
+      )}
+    </span>
+  );
+}

@@ -1,0 +1,203 @@
+"use client";
+
+import { ChevronLeft, ChevronRight } from "lucide-react";
+import { useMemo, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import type { Render } from "@/store/records";
+import { AXIS_HEIGHT, type Span } from "@/ui/charts/chart-frame";
+import { clock } from "@/ui/format";
+import { keyOptions } from "@/ui/shell/shortcuts";
+import { Choice } from "@/ui/shell/transport";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { handOn } from "./hand";
+import { HandBar } from "./hand-bar";
+import { FIGURE_COLUMNS, InTimeRow } from "./in-time-row";
+import { OnsetStack, ROW_HEIGHT } from "./onset-stack";
+import { REACH, useOnsets, useResiduals, useSamplesAround } from "./use-in-time";
+
+const WINDOWS = [16, 64, 256, 1024, 8192] as const;
+type Channel = "left" | "right";
+
+/** Renders stacked around an onset, before and after; a row each with what was found, and a bar to overrule it by hand. */
+export function InTimeView() {
+  const workbench = useWorkbench();
+  const { pair, titleOf } = workbench;
+  const onsets = useOnsets(pair);
+  const [chosenOnset, setChosenOnset] = useState<number | null>(null);
+  const [view, setView] = useState<Span>([-256, 256]);
+  const [channel, setChannel] = useState<Channel>("left");
+  const [chosenId, setChosenId] = useState<string | null>(null);
+  const index = chosenOnset ?? onsets?.findIndex((o) => o.strength === 1) ?? 0;
+  const frame = onsets?.[index]?.frame ?? (onsets ? 0 : null);
+  const around = useSamplesAround(pair, frame);
+  const residuals = useResiduals(pair);
+  const rows = useMemo(() => (pair ? [pair.dry, ...pair.renders.filter((r) => r.id !== pair.dry.id)] : []), [pair]);
+  const chosen = rows.find((r) => r.id === chosenId) ?? pair?.yonder ?? null;
+  useHandKeys(chosen, rows, (render) => setChosenId(render.id));
+  if (!pair) return null;
+  const stepOnset = (by: number) => onsets && setChosenOnset(Math.max(0, Math.min(onsets.length - 1, index + by)));
+  const half = WINDOWS.find((w) => view[0] === -w && view[1] === w);
+  const stack = {
+    rows,
+    pair,
+    around,
+    view,
+    whole: [-REACH, REACH] as Span,
+    onView: setViewOr(setView),
+    channel,
+    titleOf,
+  };
+
+  return (
+    <>
+      <div className="flex items-center gap-4 text-[13px] text-soft">
+        <div className="flex items-center gap-1">
+          <button
+            type="button"
+            className="btn btn-xs btn-square border-rule bg-transparent"
+            aria-label="Onset before"
+            disabled={!onsets || index === 0}
+            onClick={() => stepOnset(-1)}
+          >
+            <ChevronLeft size={14} />
+          </button>
+          <span className="figure text-[12px]">
+            {onsets === null
+              ? "Looking for onsets…"
+              : onsets.length === 0
+                ? "No onset: the dry render is silent"
+                : `Onset ${index + 1} of ${onsets.length} at ${clock((frame ?? 0) / pair.dry.sampleRateHz)}`}
+          </span>
+          <button
+            type="button"
+            className="btn btn-xs btn-square border-rule bg-transparent"
+            aria-label="Onset after"
+            disabled={!onsets || index >= onsets.length - 1}
+            onClick={() => stepOnset(1)}
+          >
+            <ChevronRight size={14} />
+          </button>
+        </div>
+        <Choice
+          label="Samples in sight"
+          value={half ? String(half) : ""}
+          onChange={(value) => setView([-Number(value), Number(value)])}
+          options={WINDOWS.map((w) => ({ value: String(w), title: `±${w}`, hint: `${w} samples to each side` }))}
+        />
+        <Choice
+          label="Channel in sight"
+          value={channel}
+          onChange={setChannel}
+          options={[
+            { value: "left", title: "Left" },
+            { value: "right", title: "Right" },
+          ]}
+        />
+        <span className="flex-1 truncate text-right text-[12px]">
+          Each trace at its own height, the dry one faint behind it. Drag to zoom, double click for ±256.
+        </span>
+      </div>
+      <div className="min-h-0 flex-1 overflow-y-auto rounded-lg border border-rule bg-base-100">
+        <div className="grid grid-cols-[9.5rem_1fr_1fr_29rem]">
+          <Heads />
+          <div className="contents">
+            <div style={{ paddingTop: AXIS_HEIGHT }}>
+              {rows.map((render) => (
+                <RowName
+                  key={render.id}
+                  render={render}
+                  chosen={render.id === chosen?.id}
+                  onChoose={() => setChosenId(render.id)}
+                />
+              ))}
+            </div>
+            <OnsetStack {...stack} side="before" />
+            <OnsetStack {...stack} side="after" />
+            <div style={{ paddingTop: AXIS_HEIGHT }}>
+              {rows.map((render) => (
+                <InTimeRow
+                  key={render.id}
+                  render={render}
+                  residuals={residuals(render)}
+                  chosen={render.id === chosen?.id}
+                  onChoose={() => setChosenId(render.id)}
+                />
+              ))}
+            </div>
+          </div>
+        </div>
+      </div>
+      {chosen && <HandBar key={chosen.id} render={chosen} />}
+    </>
+  );
+}
+
+const setViewOr = (setView: (view: Span) => void) => (view: Span | null) => setView(view ?? [-256, 256]);
+
+function Heads() {
+  const head = "sticky top-0 z-10 border-rule border-b bg-base-100 px-2 py-1 font-medium text-[12px] text-soft";
+  return (
+    <>
+      <div className={head}>Render</div>
+      <div className={head}>As delivered</div>
+      <div className={`${head} border-l`}>In step</div>
+      <div className={`${head} grid ${FIGURE_COLUMNS} gap-2 text-right`}>
+        <span>Delay</span>
+        <span>Clock</span>
+        <span>Polarity</span>
+        <span>Sure</span>
+        <span title="What is left against the dry render at the best gain, as delivered and in step">Nulls to</span>
+      </div>
+    </>
+  );
+}
+
+function RowName({ render, chosen, onChoose }: { render: Render; chosen: boolean; onChoose: () => void }) {
+  const { pair, titleOf } = useWorkbench();
+  const side = render.id === pair?.here.id ? "Here" : render.id === pair?.yonder.id ? "Yonder" : null;
+  const title = titleOf(render);
+  return (
+    <button
+      type="button"
+      aria-pressed={chosen}
+      onClick={onChoose}
+      className={`flex w-full cursor-pointer items-center gap-1.5 border-faint border-b px-2 text-left text-[13px] ${chosen ? "bg-base-content/8 font-semibold" : ""}`}
+      style={{ height: ROW_HEIGHT }}
+    >
+      {side && (
+        <span
+          role="img"
+          className={`h-4 w-1 shrink-0 rounded-full ${side === "Here" ? "bg-here" : "bg-yonder"}`}
+          aria-label={side}
+          title={side}
+        />
+      )}
+      <span className="truncate" title={title}>
+        {title}
+        {render.id === pair?.dry.id && title !== "Dry" ? " (dry)" : ""}
+      </span>
+    </button>
+  );
+}
+
+/** Keys of this view: choose a row, nudge, flip, swap, lock, back. */
+function useHandKeys(chosen: Render | null, rows: Render[], choose: (render: Render) => void) {
+  const workbench = useWorkbench();
+  const enabled = () => !document.querySelector("dialog[open]");
+  const options = (key: string) => ({ ...keyOptions(key), enabled });
+  const hand = chosen ? handOn(workbench, chosen) : null;
+  const move = (by: number) => {
+    const index = rows.findIndex((r) => r.id === chosen?.id);
+    const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))];
+    if (next) choose(next);
+  };
+  useHotkeys("up,down", (event) => move(event.key === "ArrowUp" ? -1 : 1), { enabled, preventDefault: true });
+  useHotkeys("comma", () => hand?.nudge(-1), { enabled, preventDefault: true });
+  useHotkeys("period", () => hand?.nudge(1), { enabled, preventDefault: true });
+  useHotkeys("shift+comma", () => hand?.nudge(-0.01), { enabled, preventDefault: true });
+  useHotkeys("shift+period", () => hand?.nudge(0.01), { enabled, preventDefault: true });
+  useHotkeys("f", () => hand?.flip("both"), options("f"));
+  useHotkeys("s", () => hand?.swap(), options("s"));
+  useHotkeys("k", () => hand?.toggleLock(), options("k"));
+  useHotkeys("b", () => hand?.backToFound(), options("b"));
+}

@@ -1,0 +1,52 @@
+"use client";
+
+import { useState } from "react";
+import { StopHeading } from "@/ui/shell/stop-heading";
+import { Choice } from "@/ui/shell/transport";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { DeliverySentence, DeliveryView } from "./delivery-view";
+import { InTimeSentence } from "./in-time-sentence";
+import { InTimeView } from "./in-time-view";
+import { OneLevelSentence, OneLevelView } from "./one-level-view";
+import { OverTimeSentence, OverTimeView } from "./over-time-view";
+
+const VIEWS = {
+  "in time": { title: "In time", hint: "Delay, polarity, clock", Sentence: InTimeSentence, View: InTimeView },
+  "one level": { title: "At one level", hint: "Match of the renders", Sentence: OneLevelSentence, View: OneLevelView },
+  delivery: { title: "Delivery", hint: "Against a target", Sentence: DeliverySentence, View: DeliveryView },
+  "over time": { title: "Over time", hint: "Loudness of the pair", Sentence: OverTimeSentence, View: OverTimeView },
+} as const;
+type ViewKey = keyof typeof VIEWS;
+
+/** Every render in step with its dry one, then at one level: what was found, what was done, what is left. */
+export function LineUpStop() {
+  const { pair } = useWorkbench();
+  const [key, setKey] = useState<ViewKey>("in time");
+  if (!pair)
+    return (
+      <p className="p-5 text-soft">Nothing to line up yet. Go to Gather and add two renders of the same material.</p>
+    );
+  const { Sentence, View } = VIEWS[key];
+  return (
+    <section className="flex h-full flex-col gap-2.5 overflow-hidden px-5 pt-3 pb-2.5">
+      <StopHeading
+        title="Line up"
+        actions={
+          <Choice
+            label="View"
+            value={key}
+            onChange={setKey}
+            options={Object.entries(VIEWS).map(([value, { title, hint }]) => ({
+              value: value as ViewKey,
+              title,
+              hint,
+            }))}
+          />
+        }
+      >
+        <Sentence />
+      </StopHeading>
+      <View />
+    </section>
+  );
+}

@@ -1,0 +1,104 @@
+"use client";
+
+import { MATCH_METHODS, type MatchMethod, type MatchSettings, METHOD_UNITS } from "@/core/matching/match-passage";
+import { setMatch, setMatchEverywhere } from "@/store/comparisons";
+import { METHOD_NAMES } from "@/ui/shell/match-words";
+import { Choice } from "@/ui/shell/transport";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { NumberField } from "./number-field";
+
+/** A figure to begin with where one is asked for: quiet enough for anything (common practice, no published source). */
+const FIRST_FIGURE = -18;
+
+/** How the passage is matched: by what, over what, to what, under which ceiling. */
+export function MatchForm() {
+  const { comparison, pair, passages, match } = useWorkbench();
+  if (!pair) return null;
+  const { passage } = pair;
+  const { method, over, target, ceilingDbtp } = passage.match;
+  const set = (change: Partial<MatchSettings>) => void setMatch(passage, change);
+  const setTarget = (to: MatchSettings["target"]["to"]) =>
+    set({ target: to === "figure" ? { to, level: Math.round(match?.targetLevel ?? FIRST_FIGURE) } : { to } });
+  const alike = passages.every((p) => JSON.stringify(p.match) === JSON.stringify(passage.match));
+  return (
+    <div className="flex flex-wrap items-center gap-x-5 gap-y-1.5 text-[13px] text-soft">
+      <label className="flex items-center gap-2">
+        By
+        <select
+          aria-label="Match by"
+          className="select select-xs h-7 w-40 border-rule bg-transparent text-[12px] text-base-content"
+          value={method}
+          onChange={(event) => set({ method: event.target.value as MatchMethod })}
+        >
+          {MATCH_METHODS.map((m) => (
+            <option key={m} value={m}>
+              {METHOD_NAMES[m]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <span className="flex items-center gap-2">
+        Over
+        <Choice
+          label="Match over"
+          value={over}
+          onChange={(value) => set({ over: value })}
+          options={[
+            { value: "passage", title: "Passage", hint: "The whole passage" },
+            { value: "loop", title: "Loop", hint: "The marked loop; it follows when the loop is moved" },
+          ]}
+        />
+      </span>
+      <span className="flex items-center gap-2">
+        To
+        <Choice
+          label="Match to"
+          value={target.to}
+          onChange={setTarget}
+          options={[
+            { value: "dry", title: "Dry" },
+            { value: "quietest", title: "Quietest" },
+            { value: "figure", title: "Figure" },
+          ]}
+        />
+        {target.to === "figure" && (
+          <>
+            <NumberField
+              label="Level to match to"
+              value={target.level}
+              decimals={2}
+              least={-70}
+              most={0}
+              className="w-20"
+              onChange={(level) => set({ target: { to: "figure", level } })}
+            />
+            {METHOD_UNITS[method].level}
+          </>
+        )}
+      </span>
+      <span className="flex items-center gap-2">
+        Ceiling
+        <NumberField
+          label="Ceiling of true peaks"
+          value={ceilingDbtp}
+          decimals={2}
+          least={-20}
+          most={0}
+          className="w-16"
+          onChange={(value) => set({ ceilingDbtp: value })}
+        />
+        dBTP
+      </span>
+      {passages.length > 1 && (
+        <button
+          type="button"
+          className="btn btn-xs ml-auto h-7 border-rule bg-transparent text-[12px]"
+          disabled={alike}
+          onClick={() => void setMatchEverywhere(comparison.id, passage.match)}
+        >
+          {alike ? "Every passage is matched like this" : "Match every passage like this"}
+        </button>
+      )}
+    </div>
+  );
+}

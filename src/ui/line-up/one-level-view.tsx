@@ -1,0 +1,158 @@
+"use client";
+
+import { imbalanceDb } from "@/core/loudness/measure";
+import { TOLERANCE_LU } from "@/core/matching/match";
+import { type MatchMethod, METHOD_UNITS } from "@/core/matching/match-passage";
+import type { Render } from "@/store/records";
+import { EdgeBar } from "@/ui/charts/edge-bar";
+import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { matchWords } from "@/ui/shell/match-words";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { MatchForm } from "./match-form";
+import { type LevelsAround, useLevelsAround } from "./use-after-levels";
+
+/** A channel imbalance over this is told as one (common practice, no published source). */
+const IMBALANCE_DB = 0.1;
+
+/** How much level alone would have spoken for one of them. */
+export function OneLevelSentence() {
+  const { pair, match, titleOf } = useWorkbench();
+  if (!pair || !match) return <>Measuring…</>;
+  const edges = pair.renders.flatMap((render) => {
+    const edge = match.renders.get(render.id)?.edge;
+    return render.id !== pair.dry.id && typeof edge === "number" ? [{ render, edge }] : [];
+  });
+  if (edges.length === 0) return <>There is nothing to match yet.</>;
+  const { render, edge } = edges.reduce((most, e) => (e.edge > most.edge ? e : most));
+  const unit = METHOD_UNITS[match.method].difference;
+  return edge > 0 ? (
+    <>
+      {titleOf(render)} had the greatest edge, {withUnit(signed(edge), unit)} over the dry render; it is taken away.
+    </>
+  ) : (
+    <>No render was louder than the dry one; the closest was {withUnit(signed(edge), unit)}.</>
+  );
+}
+
+/** Before, gain, after, what is left: measured again with the gains, not inferred. */
+export function OneLevelView() {
+  const { pair, match, titleOf } = useWorkbench();
+  const levelsOf = useLevelsAround();
+  if (!pair || !match) return null;
+  const rows = [pair.dry, ...pair.renders.filter((r) => r.id !== pair.dry.id)];
+  const dryLevels = levelsOf(pair.dry);
+  const widest = Math.max(6, ...rows.map((r) => Math.abs(match.renders.get(r.id)?.edge ?? 0)));
+  return (
+    <>
+      <MatchForm />
+      <div className="min-h-0 flex-1 overflow-y-auto">
+        <table className="table table-sm rounded-lg border border-rule bg-base-100">
+          <thead>
+            <tr className="text-soft">
+              <th>Render</th>
+              <th className="w-44 text-center">Edge: quieter, louder</th>
+              <th className="text-right">Edge</th>
+              <th className="text-right">Before</th>
+              <th className="text-right">Gain</th>
+              <th className="text-right">After</th>
+              <th className="text-right">Left</th>
+              <th className="text-right">True peak after</th>
+              <th
+                className="text-right"
+                title="Right against left, against the dry render's; both are matched together"
+              >
+                Right over left
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((render) => (
+              <LevelRow
+                key={render.id}
+                render={render}
+                title={titleOf(render)}
+                levels={levelsOf(render)}
+                dry={dryLevels}
+                widest={widest}
+              />
+            ))}
+          </tbody>
+        </table>
+      </div>
+      <p className="text-[13px] text-soft">{matchWords(match, pair.passage)}</p>
+    </>
+  );
+}
+
+type RowProps = {
+  render: Render;
+  title: string;
+  levels: LevelsAround | undefined;
+  dry: LevelsAround | undefined;
+  widest: number;
+};
+
+/** The figure a method goes by, out of what was measured; least squares has none of its own, so RMS stands for it. */
+function figureBy(method: MatchMethod, levels: LevelsAround["after"] | undefined): number | null {
+  if (!levels) return null;
+  if (method === "integrated") return levels.integratedLufs;
+  if (method === "short-term") return levels.maxShortTermLufs;
+  return method === "true peak" ? levels.truePeakDbtp : levels.rmsDbfs;
+}
+
+function LevelRow({ render, title, levels, dry, widest }: RowProps) {
+  const { pair, match } = useWorkbench();
+  if (!pair || !match) return null;
+  const own = match.renders.get(render.id);
+  const { method, targetLevel, trimDb } = match;
+  const units = METHOD_UNITS[method];
+  const level = method === "least squares" ? "dBFS" : units.level;
+  const after = figureBy(method, levels?.after);
+  // Least squares goes by the waveform: what is left in level is told against the dry render.
+  const aim =
+    method === "least squares" ? figureBy(method, dry?.after) : targetLevel === null ? null : targetLevel + trimDb;
+  const left = after === null || aim === null ? null : after - aim;
+  const off = left !== null && method !== "least squares" && Math.abs(left) > TOLERANCE_LU;
+  const imbalance = dry && levels && render.id !== pair.dry.id ? imbalanceDb(dry.before, levels.before) : null;
+  const side = render.id === pair.here.id ? "here" : render.id === pair.yonder.id ? "yonder" : null;
+  return (
+    <tr data-testid={`level-${render.fileName}`}>
+      <td className="max-w-48 truncate font-medium">
+        <span className="flex items-center gap-1.5">
+          {side && (
+            <span
+              role="img"
+              aria-label={side === "here" ? "Here" : "Yonder"}
+              className={`h-4 w-1 shrink-0 rounded-full ${side === "here" ? "bg-here" : "bg-yonder"}`}
+            />
+          )}
+          <span className="truncate">{title}</span>
+          {render.id === pair.dry.id && title !== "Dry" && <span className="text-soft">(dry)</span>}
+        </span>
+      </td>
+      <td>
+        <EdgeBar edge={own?.edge ?? null} full={widest} />
+      </td>
+      <td className="figure text-right">{withUnit(signed(own?.edge, 2), units.difference)}</td>
+      <td className="figure text-right">{decibels(figureBy(method, levels?.before), level, 2)}</td>
+      <td className="figure text-right">{withUnit(signed(own?.gainDb, 2), "dB")}</td>
+      <td className="figure text-right">{decibels(after, level, 2)}</td>
+      <td className={`figure text-right ${off ? "font-semibold text-warning" : ""}`}>
+        {left === null ? NO_FIGURE : withUnit(signed(left, 2), units.difference)}
+        {off && <span className="ml-1 font-sans">over 0.1</span>}
+      </td>
+      <td className="figure text-right">{decibels(levels?.after.truePeakDbtp, "dBTP", 2)}</td>
+      <td
+        className={`figure text-right ${imbalance !== null && Math.abs(imbalance) > IMBALANCE_DB ? "text-warning" : "text-soft"}`}
+      >
+        {imbalance === null
+          ? NO_FIGURE
+          : Math.abs(imbalance) < 0.005
+            ? "even"
+            : withUnit(signed(number2(imbalance), 2), "dB")}
+      </td>
+    </tr>
+  );
+}
+
+const number2 = (value: number): number => Number(number(value, 2).replace("−", "-"));
