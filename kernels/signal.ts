@@ -5,8 +5,8 @@
 const F32: usize = 4;
 const F64: usize = 8;
 const COMPLEX: usize = 16;
-/** Here the caller lays −1, 1, 1, −1 (f64). */
-const SIGNS: usize = 1024;
+/** −1, 1, 1, −1: signs of the parts of two complex numbers. */
+const SIGNS: usize = memory.data<f64>([-1, 1, 1, -1], 16);
 
 /** Two singles as doubles. */
 @inline

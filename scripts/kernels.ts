@@ -1,4 +1,4 @@
-// npm run kernels: compiles kernels/signal.ts into src/core/kernels/bytes.ts. A unit test sees to it that the two agree.
+// npm run kernels: compiles kernels/*.ts into src/core/kernels/bytes.ts. A unit test sees to it that the two agree.
 import { execFileSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -12,7 +12,10 @@ export function compileKernels() {
   const folder = mkdtempSync(join(tmpdir(), "yonder-kernels-"));
   const outFile = join(folder, "signal.wasm");
   const options = ["-O3", "--noAssert", "--runtime", "stub", "--enable", "simd", "--outFile", outFile];
-  execFileSync("node_modules/.bin/asc", ["kernels/signal.ts", ...options], { cwd: root, stdio: ["ignore", 2, 2] });
+  execFileSync("node_modules/.bin/asc", ["kernels/signal.ts", "kernels/functions.ts", ...options], {
+    cwd: root,
+    stdio: ["ignore", 2, 2],
+  });
   const bytes = readFileSync(outFile);
   rmSync(folder, { recursive: true });
   return bytes.toString("base64");
@@ -23,6 +26,6 @@ if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const text = lines.map((line) => `  "${line}"`).join(" +\n");
   writeFileSync(
     join(root, "src/core/kernels/bytes.ts"),
-    `/** kernels/signal.ts, compiled by \`npm run kernels\`: a WebAssembly module in base64. */\nexport const KERNEL_BYTES =\n${text};\n`,
+    `/** kernels/signal.ts and functions.ts, compiled by \`npm run kernels\`: a WebAssembly module in base64. */\nexport const KERNEL_BYTES =\n${text};\n`,
   );
 }

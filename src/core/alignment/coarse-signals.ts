@@ -1,3 +1,4 @@
+import { sin } from "../audio/exact-math";
 import { kaiserAt, kaiserBeta } from "../audio/window";
 import { filterPolyphase } from "../kernels/filters";
 import { innerProduct } from "../kernels/sums";
@@ -43,7 +44,7 @@ function decimateOnce(signal: Float32Array, factor: number, cutoff: number, reac
   const bank = new Float64Array(2 * half);
   for (let k = -half; k < half; k++) {
     const angle = 2 * Math.PI * edge * k;
-    bank[k + half] = 2 * edge * (k === 0 ? 1 : Math.sin(angle) / angle) * kaiserAt(k / half, kaiserBeta(60));
+    bank[k + half] = 2 * edge * (k === 0 ? 1 : sin(angle) / angle) * kaiserAt(k / half, kaiserBeta(60));
   }
   const filter = { bank, taps: bank.length, lead: half, up: 1, down: factor };
   return filterPolyphase(signal, filter, Math.ceil(signal.length / factor));

@@ -1,3 +1,4 @@
+import { cos } from "../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 
 /** The whitened correlation of two whole signals and its most prominent places. */
@@ -46,7 +47,7 @@ function withSoftEdges(signal: Float32Array): Float32Array {
   const edge = Math.min(EDGE_FRAMES, signal.length >> 3);
   const faded = signal.slice();
   for (let i = 0; i < edge; i++) {
-    const gain = 0.5 - 0.5 * Math.cos((Math.PI * (i + 0.5)) / edge);
+    const gain = 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / edge);
     faded[i] *= gain;
     faded[signal.length - 1 - i] *= gain;
   }

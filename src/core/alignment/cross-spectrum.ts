@@ -1,3 +1,4 @@
+import { cos, sin } from "../audio/exact-math";
 import { forwardReal, inverseReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import type { Polarity } from "./alignment";
@@ -67,8 +68,8 @@ function addProducts(
   b: Float64Array,
   fraction: number,
 ): void {
-  const stepRe = Math.cos((2 * Math.PI * fraction) / SEGMENT_FRAMES);
-  const stepIm = Math.sin((2 * Math.PI * fraction) / SEGMENT_FRAMES);
+  const stepRe = cos((2 * Math.PI * fraction) / SEGMENT_FRAMES);
+  const stepIm = sin((2 * Math.PI * fraction) / SEGMENT_FRAMES);
   let turnRe = 1;
   let turnIm = 0;
   for (let k = 0; k < BINS; k++) {
@@ -145,7 +146,7 @@ function inPhase(weighted: Float64Array, lag: number): number {
   let sum = 0;
   for (let k = 0; k < BINS; k++) {
     const angle = (2 * Math.PI * k * lag) / SEGMENT_FRAMES;
-    sum += weighted[2 * k] * Math.cos(angle) - weighted[2 * k + 1] * Math.sin(angle);
+    sum += weighted[2 * k] * cos(angle) - weighted[2 * k + 1] * sin(angle);
   }
   return sum;
 }
@@ -153,20 +154,20 @@ function inPhase(weighted: Float64Array, lag: number): number {
 /** First and second derivative of Σ shared · cos(phase + ω · lag) with respect to the lag, over bins [from, to). */
 function derivatives(weighted: Float64Array, lag: number, from: number, to: number): { slope: number; bend: number } {
   const perBin = (2 * Math.PI) / SEGMENT_FRAMES;
-  const stepCos = Math.cos(perBin * lag);
-  const stepSin = Math.sin(perBin * lag);
-  let cos = Math.cos(perBin * lag * from);
-  let sin = Math.sin(perBin * lag * from);
+  const stepRe = cos(perBin * lag);
+  const stepIm = sin(perBin * lag);
+  let turnRe = cos(perBin * lag * from);
+  let turnIm = sin(perBin * lag * from);
   let slope = 0;
   let bend = 0;
   for (let k = from; k < to; k++) {
     const re = weighted[2 * k];
     const im = weighted[2 * k + 1];
-    slope -= k * (re * sin + im * cos);
-    bend -= k * k * (re * cos - im * sin);
-    const next = cos * stepCos - sin * stepSin;
-    sin = sin * stepCos + cos * stepSin;
-    cos = next;
+    slope -= k * (re * turnIm + im * turnRe);
+    bend -= k * k * (re * turnRe - im * turnIm);
+    const next = turnRe * stepRe - turnIm * stepIm;
+    turnIm = turnIm * stepRe + turnRe * stepIm;
+    turnRe = next;
   }
   return { slope: perBin * slope, bend: perBin * perBin * bend };
 }

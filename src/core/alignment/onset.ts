@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Clip, frameCount } from "../audio/clip";
+import { log } from "../audio/exact-math";
 
 /** Where a sound sets in, and how strongly against the strongest, 0 to 1. */
 export const onsetSchema = z.object({ frame: z.number().int().min(0), strength: z.number().min(0).max(1) });
@@ -26,7 +27,7 @@ export function findOnsets(clip: Clip, wanted: number): Onset[] {
   let before = 0;
   const rises = steps.map((power, i) => {
     const rise =
-      power < LEAST_POWER * loudest ? 0 : power * Math.log(power / (before / STEPS_BEFORE + LEAST_POWER * loudest) + 1);
+      power < LEAST_POWER * loudest ? 0 : power * log(power / (before / STEPS_BEFORE + LEAST_POWER * loudest) + 1);
     before += power - (i >= STEPS_BEFORE ? steps[i - STEPS_BEFORE] : 0);
     return power > (i > 0 ? steps[i - 1] : 0) ? rise : 0;
   });

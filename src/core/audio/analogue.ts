@@ -1,4 +1,5 @@
 import type { Biquad } from "./biquad";
+import { cos, cosh, exp, pow, sin, tan } from "./exact-math";
 
 /**
  * An analogue section of first or second order at a corner: H(s) = (n0 + n1·s + n2·s²) / (d0 + d1·s + d2·s²), s in units of
@@ -12,19 +13,19 @@ export type AnalogueSection = {
 };
 
 export function bellSection(cornerHz: number, gainDb: number, q: number): AnalogueSection {
-  const a = 10 ** (gainDb / 40);
+  const a = pow(10, gainDb / 40);
   return { cornerHz, numerator: [1, a / q, 1], denominator: [1, 1 / (a * q), 1] };
 }
 
 /** Half of the gain (in dB) lies at the corner; Q of 0.707 is the steepest shelf without a bump. */
 export function lowShelfSection(cornerHz: number, gainDb: number, q: number): AnalogueSection {
-  const a = 10 ** (gainDb / 40);
+  const a = pow(10, gainDb / 40);
   const slope = Math.sqrt(a) / q;
   return { cornerHz, numerator: [a * a, a * slope, a], denominator: [1, slope, a] };
 }
 
 export function highShelfSection(cornerHz: number, gainDb: number, q: number): AnalogueSection {
-  const a = 10 ** (gainDb / 40);
+  const a = pow(10, gainDb / 40);
   const slope = Math.sqrt(a) / q;
   return { cornerHz, numerator: [a, a * slope, a * a], denominator: [a, slope, 1] };
 }
@@ -33,7 +34,7 @@ export function highShelfSection(cornerHz: number, gainDb: number, q: number): A
 export function cutSections(side: "low" | "high", cornerHz: number, order: number): AnalogueSection[] {
   const sections: AnalogueSection[] = [];
   for (let k = 0; k < Math.floor(order / 2); k++) {
-    const inverseQ = 2 * Math.cos((Math.PI * (2 * k + 1 + (order % 2))) / (2 * order));
+    const inverseQ = 2 * cos((Math.PI * (2 * k + 1 + (order % 2))) / (2 * order));
     sections.push({
       cornerHz,
       numerator: side === "low" ? [0, 0, 1] : [1, 0, 0],
@@ -56,7 +57,7 @@ export function analoguePower({ cornerHz, numerator, denominator }: AnalogueSect
 /** The bilinear transform with the corner kept in place: the response is squeezed towards half the rate. */
 export function bilinear(section: AnalogueSection, sampleRateHz: number): Biquad {
   const { numerator: n, denominator: d, cornerHz } = section;
-  const k = Math.tan((Math.PI * Math.min(cornerHz, 0.499 * sampleRateHz)) / sampleRateHz);
+  const k = tan((Math.PI * Math.min(cornerHz, 0.499 * sampleRateHz)) / sampleRateHz);
   if (isFirstOrder(section)) {
     const a0 = d[0] * k + d[1];
     return { b0: (n[0] * k + n[1]) / a0, b1: (n[0] * k - n[1]) / a0, b2: 0, a1: (d[0] * k - d[1]) / a0, a2: 0 };
@@ -76,12 +77,11 @@ export function bilinear(section: AnalogueSection, sampleRateHz: number): Biquad
 function matchedPoles(section: AnalogueSection, sampleRateHz: number): { a1: number; a2: number } {
   const [d0, d1, d2] = section.denominator;
   const corner = (2 * Math.PI * section.cornerHz) / sampleRateHz;
-  if (isFirstOrder(section)) return { a1: -Math.exp((-corner * d0) / d1), a2: 0 };
+  if (isFirstOrder(section)) return { a1: -exp((-corner * d0) / d1), a2: 0 };
   const w = corner * Math.sqrt(d0 / d2);
   const damping = d1 / (2 * Math.sqrt(d0 * d2));
-  const decay = Math.exp(-damping * w);
-  const turn =
-    damping <= 1 ? Math.cos(Math.sqrt(1 - damping * damping) * w) : Math.cosh(Math.sqrt(damping * damping - 1) * w);
+  const decay = exp(-damping * w);
+  const turn = damping <= 1 ? cos(Math.sqrt(1 - damping * damping) * w) : cosh(Math.sqrt(damping * damping - 1) * w);
   return { a1: -2 * decay * turn, a2: decay * decay };
 }
 
@@ -118,7 +118,7 @@ export function matched(section: AnalogueSection, sampleRateHz: number): Biquad 
   const { a1, a2 } = matchedPoles(section, sampleRateHz);
   const a = [(1 + a1 + a2) ** 2, (1 - a1 + a2) ** 2, -4 * a2];
   const weightsAt = (hertz: number) => {
-    const p = Math.sin((Math.PI * hertz) / sampleRateHz) ** 2;
+    const p = sin((Math.PI * hertz) / sampleRateHz) ** 2;
     return [1 - p, p, 4 * p * (1 - p)];
   };
   const wantedAt = (hertz: number, [p0, p1, p2]: number[]) =>

@@ -1,3 +1,4 @@
+import { cos, log10, sin } from "./exact-math";
 /** A second-order section, a0 normalised to 1: y = b0·x + b1·x₁ + b2·x₂ − a1·y₁ − a2·y₂. */
 export type Biquad = { b0: number; b1: number; b2: number; a1: number; a2: number };
 
@@ -22,11 +23,11 @@ export function filterBiquad(input: Float32Array, filter: Biquad): Float32Array 
 export function biquadMagnitudeDb(filter: Biquad, frequencyHz: number, sampleRateHz: number): number {
   const w = (2 * Math.PI * frequencyHz) / sampleRateHz;
   const power = (c0: number, c1: number, c2: number) => {
-    const re = c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w);
-    const im = c1 * Math.sin(w) + c2 * Math.sin(2 * w);
+    const re = c0 + c1 * cos(w) + c2 * cos(2 * w);
+    const im = c1 * sin(w) + c2 * sin(2 * w);
     return re * re + im * im;
   };
-  return 10 * Math.log10(power(filter.b0, filter.b1, filter.b2) / power(1, filter.a1, filter.a2));
+  return 10 * log10(power(filter.b0, filter.b1, filter.b2) / power(1, filter.a1, filter.a2));
 }
 
 /** One filter after the other. */

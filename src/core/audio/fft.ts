@@ -1,4 +1,5 @@
 import { doubles, kernels, places } from "../kernels/kernels";
+import { cos, sin } from "./exact-math";
 
 /** The smallest power of two that is at least `n` (and at least 4). */
 export function powerOfTwoAtLeast(n: number): number {
@@ -17,8 +18,8 @@ function rootsOf(size: number): Float64Array {
     table = new Float64Array(2 * count);
     for (let k = 0; k < count; k++) {
       const angle = (-2 * Math.PI * k) / size;
-      table[2 * k] = Math.cos(angle);
-      table[2 * k + 1] = Math.sin(angle);
+      table[2 * k] = cos(angle);
+      table[2 * k + 1] = sin(angle);
     }
     roots.set(size, table);
   }

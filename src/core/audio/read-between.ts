@@ -1,4 +1,5 @@
 import { readThrough } from "../kernels/filters";
+import { sin } from "./exact-math";
 import { kaiserAt, kaiserBeta } from "./window";
 
 const REACH = 64;
@@ -19,8 +20,7 @@ function tapTable(): Float64Array {
     for (let k = 0; k < TAPS; k++) {
       const distance = k - (REACH - 1) - phase / PHASES;
       const angle = 2 * Math.PI * CUTOFF * distance;
-      const tap =
-        2 * CUTOFF * (Math.abs(angle) < 1e-12 ? 1 : Math.sin(angle) / angle) * kaiserAt(distance / REACH, beta);
+      const tap = 2 * CUTOFF * (Math.abs(angle) < 1e-12 ? 1 : sin(angle) / angle) * kaiserAt(distance / REACH, beta);
       table[phase * TAPS + k] = tap;
       sum += tap;
     }

@@ -1,5 +1,6 @@
 import { filterPolyphase } from "../kernels/filters";
 import { type Clip, frameCount } from "./clip";
+import { sin } from "./exact-math";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** How sharp the anti-alias filter is. Bands are given in parts of the lower of the two rates. */
@@ -49,7 +50,7 @@ function makeBank(up: number, down: number, quality: ResampleQuality): Bank {
     for (let k = 0; k < taps; k++) {
       const distance = k - (reach - 1) - fraction;
       const angle = 2 * Math.PI * cutoff * distance;
-      const sinc = Math.abs(angle) < 1e-9 ? 1 : Math.sin(angle) / angle;
+      const sinc = Math.abs(angle) < 1e-9 ? 1 : sin(angle) / angle;
       const tap = 2 * cutoff * sinc * kaiserAt(distance / reach, beta);
       bank[phase * taps + k] = tap;
       sum += tap;

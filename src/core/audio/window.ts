@@ -1,7 +1,8 @@
+import { cos } from "./exact-math";
 /** Periodic Hann window, `size` points: the form whose 50 % overlaps add up to one. */
 export function hannWindow(size: number): Float64Array {
   const window = new Float64Array(size);
-  for (let i = 0; i < size; i++) window[i] = 0.5 - 0.5 * Math.cos((2 * Math.PI * i) / size);
+  for (let i = 0; i < size; i++) window[i] = 0.5 - 0.5 * cos((2 * Math.PI * i) / size);
   return window;
 }
 

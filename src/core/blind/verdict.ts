@@ -1,3 +1,4 @@
+import { log10, pow } from "../audio/exact-math";
 import type { AbxPlan, AbxResult } from "./abx";
 
 /** A probability for people: "1 in 9", "1 in 26 000"; as a share where one in n would mislead. */
@@ -5,8 +6,8 @@ export function oddsInWords(probability: number): string {
   if (probability >= 0.2) return `${Math.round(probability * 100)} in 100`;
   const n = 1 / probability;
   if (!Number.isFinite(n)) return "0";
-  const digits = Math.max(0, Math.floor(Math.log10(n)) - 1);
-  const rounded = Math.round(n / 10 ** digits) * 10 ** digits;
+  const digits = Math.max(0, Math.floor(log10(n)) - 1);
+  const rounded = Math.round(n / pow(10, digits)) * pow(10, digits);
   return `1 in ${new Intl.NumberFormat("en", { useGrouping: true }).format(rounded).replaceAll(",", " ")}`;
 }
 

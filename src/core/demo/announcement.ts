@@ -1,5 +1,6 @@
 import { bilinear } from "../audio/analogue";
 import type { Clip } from "../audio/clip";
+import { pow, sin } from "../audio/exact-math";
 import { seededRandom } from "../audio/random";
 import { finished } from "./passages";
 import { DEMO_RATE_HZ, newStage } from "./voices";
@@ -71,7 +72,7 @@ function addHiss(target: Float32Array, start: number, kind: string, random: () =
     const white = 2 * random() - 1;
     smooth += (1 - hiss.dark) * (white - last - smooth);
     last = white;
-    target[start + i] += hiss.level * smooth * Math.sin((Math.PI * i) / frames) ** 0.6;
+    target[start + i] += hiss.level * smooth * pow(sin((Math.PI * i) / frames), 0.6);
   }
   return frames;
 }
@@ -85,11 +86,11 @@ function addVowel(target: Float32Array, start: number, vowel: keyof typeof VOWEL
   let phase = 0;
   let breath = 0;
   for (let i = 0; i < frames && start + i < target.length; i++) {
-    const glide = hertz * (1 + 0.04 * Math.sin((Math.PI * i) / frames)) * (1 + 0.006 * Math.sin(i / 1400));
+    const glide = hertz * (1 + 0.04 * sin((Math.PI * i) / frames)) * (1 + 0.006 * sin(i / 1400));
     phase += glide / DEMO_RATE_HZ;
     if (phase >= 1) phase -= 1;
     // Open for 60 % of the period, closing faster than it opens.
-    const open = phase < 0.6 ? Math.sin((Math.PI * phase) / 0.6) ** 2 * (phase / 0.6) : 0;
+    const open = phase < 0.6 ? sin((Math.PI * phase) / 0.6) ** 2 * (phase / 0.6) : 0;
     const pulse = open - breath;
     breath = open;
     let sum = 0;

@@ -1,3 +1,4 @@
+import { cos, exp, pow, sin } from "../audio/exact-math";
 import { seededRandom } from "../audio/random";
 
 export const DEMO_RATE_HZ = 48_000;
@@ -13,10 +14,10 @@ export const newStage = (seconds: number): Stage => ({
 /** Equal-power pan, −1 left to 1 right. */
 function panGains(pan: number): [number, number] {
   const angle = ((pan + 1) * Math.PI) / 4;
-  return [Math.cos(angle), Math.sin(angle)];
+  return [cos(angle), sin(angle)];
 }
 
-export const hertzOfMidi = (note: number): number => 440 * 2 ** ((note - 69) / 12);
+export const hertzOfMidi = (note: number): number => 440 * pow(2, (note - 69) / 12);
 
 type Mode = { ratio: number; level: number; decaySeconds: number };
 
@@ -58,12 +59,12 @@ function addModes(stage: Stage, modes: Mode[], at: number, hertz: number, level:
     if (frequency > DEMO_RATE_HZ * 0.45) continue;
     const decay = mode.decaySeconds * ring;
     const frames = Math.min(stage.left.length - start, Math.round(decay * 7 * DEMO_RATE_HZ));
-    const radius = Math.exp(-1 / (decay * DEMO_RATE_HZ));
+    const radius = exp(-1 / (decay * DEMO_RATE_HZ));
     const w = (2 * Math.PI * frequency) / DEMO_RATE_HZ;
-    const c1 = 2 * radius * Math.cos(w);
+    const c1 = 2 * radius * cos(w);
     const c2 = -radius * radius;
-    let y1 = Math.sin(-w) / radius;
-    let y2 = Math.sin(-2 * w) / (radius * radius);
+    let y1 = sin(-w) / radius;
+    let y2 = sin(-2 * w) / (radius * radius);
     const amplitude = level * mode.level;
     for (let i = 0; i < frames; i++) {
       const y = c1 * y1 + c2 * y2;
@@ -90,7 +91,7 @@ function addNoise(
   const start = Math.round(at * DEMO_RATE_HZ);
   const frames = Math.min(stage.left.length - start, Math.round(decaySeconds * 7 * DEMO_RATE_HZ));
   const [gainLeft, gainRight] = panGains(pan);
-  const fall = Math.exp(-1 / (decaySeconds * DEMO_RATE_HZ));
+  const fall = exp(-1 / (decaySeconds * DEMO_RATE_HZ));
   let envelope = level;
   let low = 0;
   let floor = 0;
@@ -136,7 +137,7 @@ export function shaker(stage: Stage, at: number, level: number, pan: number): vo
 export function bass(stage: Stage, at: number, note: number, level: number, seconds: number): void {
   const modes = Array.from({ length: 6 }, (_, i) => ({
     ratio: i + 1,
-    level: 1 / (i + 1) ** 1.4,
+    level: 1 / pow(i + 1, 1.4),
     decaySeconds: (seconds * 0.7) / (1 + 0.6 * i),
   }));
   addModes(stage, modes, at, hertzOfMidi(note), level, 0);
@@ -146,19 +147,19 @@ export function bass(stage: Stage, at: number, note: number, level: number, seco
 export function pad(stage: Stage, at: number, seconds: number, notes: readonly number[], level: number): void {
   const start = Math.round(at * DEMO_RATE_HZ);
   const frames = Math.min(stage.left.length - start, Math.round(seconds * DEMO_RATE_HZ));
-  const swell = Float64Array.from({ length: frames }, (_, i) => level * Math.sin((Math.PI * i) / frames) ** 0.7);
+  const swell = Float64Array.from({ length: frames }, (_, i) => level * pow(sin((Math.PI * i) / frames), 0.7));
   notes.forEach((note, n) => {
     [-0.0021, 0, 0.0017].forEach((detune, d) => {
       const w = (2 * Math.PI * hertzOfMidi(note) * (1 + detune)) / DEMO_RATE_HZ;
       const [gainLeft, gainRight] = panGains((d - 1) * 0.8);
       // A rotating phasor instead of a sine a sample.
-      let re = Math.cos(n + d);
-      let im = Math.sin(n + d);
-      const cos = Math.cos(w);
-      const sin = Math.sin(w);
+      let re = cos(n + d);
+      let im = sin(n + d);
+      const stepRe = cos(w);
+      const stepIm = sin(w);
       for (let i = 0; i < frames; i++) {
-        const next = re * cos - im * sin;
-        im = re * sin + im * cos;
+        const next = re * stepRe - im * stepIm;
+        im = re * stepIm + im * stepRe;
         re = next;
         const value = swell[i] * (im + 0.5 * im * re + 0.2 * im * im * im);
         stage.left[start + i] += value * gainLeft;

@@ -1,6 +1,7 @@
 import type { Placement } from "../alignment/alignment";
 import { sharedFrames } from "../alignment/in-step";
 import { type Clip, frameCount, sliceClip } from "../audio/clip";
+import { log10 } from "../audio/exact-math";
 import { leastSquaresGain, residualDb } from "./residual";
 
 /** What is left between a render and its dry one before and after it is brought in step, each at its own best gain. */
@@ -24,5 +25,5 @@ const bestNullDb = (dry: Clip, render: Clip): number | null =>
 /** The gain in dB that lays a render in step on its dry one with the smallest residual; null where none does. */
 export function leastSquaresGainDb(dry: Clip, inStep: Clip): number | null {
   const gain = leastSquaresGain(dry, inStep);
-  return gain > 0 ? 20 * Math.log10(gain) : null;
+  return gain > 0 ? 20 * log10(gain) : null;
 }

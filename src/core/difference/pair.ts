@@ -3,6 +3,7 @@ import type { Placement } from "../alignment/alignment";
 import { sharedFrames } from "../alignment/in-step";
 import { type Clip, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
+import { log10 } from "../audio/exact-math";
 import { measureLoudness } from "../loudness/loudness";
 import { rmsDbfs } from "../loudness/measure";
 import { identityOf, leastSquaresGain, residualDb } from "./residual";
@@ -51,7 +52,7 @@ export function measurePair(
     yonderMatched: pairLevel(scaleClip(b, amplitudeFromDb(gainsDb.yonder))),
     inStepDb: residualDb(a, b, 1),
     nullDb: residualDb(a, b, nullGain),
-    nullGainDb: nullGain > 0 ? 20 * Math.log10(nullGain) : null,
+    nullGainDb: nullGain > 0 ? 20 * log10(nullGain) : null,
     identical: identityOf(a, b),
   };
 }

@@ -1,9 +1,10 @@
 import { type Clip, frameCount } from "../audio/clip";
+import { log2 } from "../audio/exact-math";
 import { type Dither, setTag, type WrittenEncoding, writeSamples, writtenBytes } from "./pcm-write";
 
 /** The rate as an 80-bit extended float: a whole number, shifted until its highest bit is set. */
 function setExtended(view: DataView, offset: number, value: number): void {
-  const exponent = Math.floor(Math.log2(value));
+  const exponent = Math.floor(log2(value));
   view.setUint16(offset, 16383 + exponent);
   view.setBigUint64(offset + 2, BigInt(value) << BigInt(63 - exponent));
 }

@@ -1,6 +1,10 @@
+import { readdirSync, readFileSync } from "node:fs";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
 import FFT from "fft.js";
 import { describe, expect, it } from "vitest";
 import { compileKernels } from "../../../scripts/kernels";
+import { cos, cosh, exp, log, log2, log10, pow, sin, tan, tanh } from "../audio/exact-math";
 import { forwardReal, inverseReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
@@ -20,6 +24,44 @@ describe("the compiled loops", () => {
   it("are what their source compiles to", () => {
     expect(compileKernels()).toBe(KERNEL_BYTES);
   }, 60_000);
+
+  it("are the only functions core uses whose last bit a host is free in", () => {
+    const folder = fileURLToPath(new URL("..", import.meta.url));
+    const files = readdirSync(folder, { recursive: true, encoding: "utf8" });
+    const sources = files.filter((f) => f.endsWith(".ts") && !f.endsWith(".test.ts") && !f.startsWith("testing/"));
+    // Squares, and powers of two with whole exponents, are exact.
+    const free =
+      /Math\.(a?sinh?|a?cosh?|a?tanh?|atan2|exp|expm1|log|log10|log1p|log2|pow|cbrt|hypot)\b|(?<!\b2 )\*\* (?!2\b)/;
+    const found = sources.flatMap((file) =>
+      readFileSync(join(folder, file), "utf8")
+        .split("\n")
+        .filter((line) => free.test(line) && !/^\s*(\/?\*|\/\/)/.test(line))
+        .map((line) => `${file}: ${line.trim()}`),
+    );
+    expect(sources.length).toBeGreaterThan(80);
+    expect(found).toEqual([]);
+  });
+
+  it("agree with the host's functions to the last few bits", () => {
+    const near = (own: number, host: number) =>
+      expect(Math.abs(own - host)).toBeLessThanOrEqual(4 * Number.EPSILON * Math.max(1e-300, Math.abs(host)));
+    for (let i = 0; i < 2000; i++) {
+      const x = 20 * (random() - 0.5);
+      near(sin(x), Math.sin(x));
+      near(cos(x), Math.cos(x));
+      near(exp(x), Math.exp(x));
+      near(tanh(x), Math.tanh(x));
+      near(cosh(x), Math.cosh(x));
+      near(tan(x / 8), Math.tan(x / 8));
+      near(log(Math.abs(x)), Math.log(Math.abs(x)));
+      near(log2(Math.abs(x)), Math.log2(Math.abs(x)));
+      near(log10(Math.abs(x)), Math.log10(Math.abs(x)));
+      near(pow(10, x / 20), 10 ** (x / 20));
+    }
+    expect(pow(10, 0)).toBe(1);
+    expect(log10(0)).toBe(Number.NEGATIVE_INFINITY);
+    expect(sin(0)).toBe(0);
+  });
 
   it.each([4, 8, 16, 32, 1024, 2048, 65_536])("transform %i points as fft.js does, and back", (size) => {
     const signal = noise(size);

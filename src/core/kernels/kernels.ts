@@ -1,6 +1,6 @@
 import { KERNEL_BYTES } from "./bytes";
 
-/** What kernels/signal.ts exports. Pointers are byte offsets into `memory`. */
+/** What kernels/signal.ts and kernels/functions.ts export. Pointers are byte offsets into `memory`. */
 type Exports = {
   memory: WebAssembly.Memory;
   polyphase(
@@ -51,23 +51,31 @@ type Exports = {
   transform(data: number, work: number, size: number, roots: number, rootStep: number): number;
   unfold(packed: number, half: number, roots: number, output: number): void;
   fold(spectrum: number, half: number, roots: number, output: number): void;
+  sin(x: number): number;
+  cos(x: number): number;
+  tan(x: number): number;
+  exp(x: number): number;
+  log(x: number): number;
+  log2(x: number): number;
+  log10(x: number): number;
+  pow(base: number, exponent: number): number;
+  tanh(x: number): number;
+  cosh(x: number): number;
+  workspaceStart(): number;
 };
 
 const PAGE_BYTES = 65_536;
-/** A few constants lie at this place, as the source says. */
-const SIGNS_AT = 1024;
-const WORKSPACE_AT = 2048;
 
 function load(): Exports {
   const bytes = Uint8Array.from(atob(KERNEL_BYTES), (c) => c.charCodeAt(0));
   const exports = new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Exports;
   exports.memory.grow(16);
-  new Float64Array(exports.memory.buffer, SIGNS_AT, 4).set([-1, 1, 1, -1]);
   return exports;
 }
 
-/** The compiled loops of kernels/signal.ts; one copy for each worker, test or program. */
+/** The compiled loops; one copy for each worker, test or program. */
 export const kernels = load();
+const WORKSPACE_AT = kernels.workspaceStart();
 
 /** Places for pieces of these sizes in the module's memory, which grows as needed. What lay there before is void. */
 export function places(...byteLengths: number[]): number[] {

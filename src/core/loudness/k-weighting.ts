@@ -1,4 +1,5 @@
 import type { Biquad } from "../audio/biquad";
+import { pow, tan } from "../audio/exact-math";
 
 /**
  * The two sections of K-weighting, ITU-R BS.1770-5 annex 1: a high shelf for the head, then a high-pass.
@@ -19,9 +20,9 @@ const HIGH_PASS_HZ = 38.13547087602444;
 const HIGH_PASS_Q = 0.5003270373238773;
 
 function headShelf(sampleRateHz: number): Biquad {
-  const k = Math.tan((Math.PI * SHELF_HZ) / sampleRateHz);
-  const high = 10 ** (SHELF_DB / 20);
-  const band = high ** SHELF_MIDPOINT;
+  const k = tan((Math.PI * SHELF_HZ) / sampleRateHz);
+  const high = pow(10, SHELF_DB / 20);
+  const band = pow(high, SHELF_MIDPOINT);
   const a0 = 1 + k / SHELF_Q + k * k;
   return {
     b0: (high + (band * k) / SHELF_Q + k * k) / a0,
@@ -33,7 +34,7 @@ function headShelf(sampleRateHz: number): Biquad {
 }
 
 function rumbleHighPass(sampleRateHz: number): Biquad {
-  const k = Math.tan((Math.PI * HIGH_PASS_HZ) / sampleRateHz);
+  const k = tan((Math.PI * HIGH_PASS_HZ) / sampleRateHz);
   const a0 = 1 + k / HIGH_PASS_Q + k * k;
   // The standard leaves the numerator at 1, −2, 1; its small pass-band gain is part of the −0.691 constant.
   return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / HIGH_PASS_Q + k * k) / a0 };

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Clip, frameCount } from "../audio/clip";
+import { log10, pow } from "../audio/exact-math";
 import { addWeightedEnergies } from "../kernels/weighted-energies";
 import { kWeighting } from "./k-weighting";
 
@@ -24,8 +25,8 @@ const RANGE_LOW_PERCENTILE = 0.1;
 const RANGE_HIGH_PERCENTILE = 0.95;
 
 /** Loudness of a K-weighted mean square summed over channels, BS.1770-5 eq. 2: −0.691 + 10 log10. */
-const lufsFromPower = (power: number): number => -0.691 + 10 * Math.log10(power);
-const powerFromLufs = (lufs: number): number => 10 ** ((lufs + 0.691) / 10);
+const lufsFromPower = (power: number): number => -0.691 + 10 * log10(power);
+const powerFromLufs = (lufs: number): number => pow(10, (lufs + 0.691) / 10);
 
 /**
  * Loudness after ITU-R BS.1770-5 (momentary 400 ms, short-term 3 s, integrated with gates at −70 LUFS and −10 LU) and
@@ -110,7 +111,7 @@ function loudest(powers: Float64Array): number | null {
 
 function gateAbove(powers: Float64Array, relativeGateLu: number): Float64Array {
   const audible = powers.filter((p) => p > powerFromLufs(ABSOLUTE_GATE_LUFS));
-  const gate = mean(audible) * 10 ** (relativeGateLu / 10);
+  const gate = mean(audible) * pow(10, relativeGateLu / 10);
   return audible.filter((p) => p > gate);
 }
 

@@ -1,4 +1,5 @@
 import { type Clip, samplePeak } from "../audio/clip";
+import { sin } from "../audio/exact-math";
 import { kaiserAt, kaiserBeta } from "../audio/window";
 import { peakBetween } from "../kernels/filters";
 
@@ -17,7 +18,7 @@ function interpolators(factor: number): Float64Array[] {
     let sum = 0;
     for (let k = 0; k < TAPS; k++) {
       const distance = k - (REACH - 1) - fraction;
-      taps[k] = (Math.sin(Math.PI * distance) / (Math.PI * distance)) * kaiserAt(distance / REACH, beta);
+      taps[k] = (sin(Math.PI * distance) / (Math.PI * distance)) * kaiserAt(distance / REACH, beta);
       sum += taps[k];
     }
     return taps.map((t) => t / sum);

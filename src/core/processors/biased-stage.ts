@@ -2,13 +2,14 @@ import { z } from "zod";
 import { bilinear, cutSections } from "../audio/analogue";
 import { filterCascade } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
+import { tanh } from "../audio/exact-math";
 import { oversampled, oversamplingParameter } from "./oversampling";
 import { defineProcessor, eachChannel, mixed, parameter } from "./processor";
 
 /** tanh around a working point, zero in, zero out, small-signal gain one: the bias makes even harmonics. */
 export function biasedSample(value: number, drive: number, bias: number): number {
-  const rest = Math.tanh(bias);
-  return (Math.tanh(value * drive + bias) - rest) / (drive * (1 - rest * rest));
+  const rest = tanh(bias);
+  return (tanh(value * drive + bias) - rest) / (drive * (1 - rest * rest));
 }
 
 /** Where the offset that even harmonics bring is taken out, as a coupling capacitor would. */

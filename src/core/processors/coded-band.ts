@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { pow } from "../audio/exact-math";
 import { forwardReal, inverseReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { defineProcessor, eachChannel, parameter } from "./processor";
@@ -48,6 +49,6 @@ export const codedBand = defineProcessor({
   latencySamples: () => SIZE / 2,
   process(clip, { limitHz, dropDb }) {
     const limitBin = Math.floor((limitHz * SIZE) / clip.sampleRateHz);
-    return eachChannel(clip, (channel) => throughFrames(channel, limitBin, 10 ** (dropDb / 10)));
+    return eachChannel(clip, (channel) => throughFrames(channel, limitBin, pow(10, dropDb / 10)));
   },
 });

@@ -1,11 +1,12 @@
 import { z } from "zod";
 import { amplitudeFromDb } from "../audio/decibels";
+import { tanh } from "../audio/exact-math";
 import { oversampled, oversamplingParameter } from "./oversampling";
 import { defineProcessor, mixed, parameter } from "./processor";
 
 /** tanh with its small-signal gain set to one: odd harmonics alone. Near-unity for quiet material. */
 export function driveSample(value: number, drive: number): number {
-  return Math.tanh(value * drive) / drive;
+  return tanh(value * drive) / drive;
 }
 
 export const driveStage = defineProcessor({

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { bilinear } from "../audio/analogue";
 import { filterBiquad } from "../audio/biquad";
+import { pow } from "../audio/exact-math";
 import { levelsDb, onePole } from "./level-detection";
 import { defineProcessor, eachChannel, parameter } from "./processor";
 
@@ -30,14 +31,14 @@ export const dynamicEqualizer = defineProcessor({
     const gains = levelsDb(band, 5);
     const attack = onePole(attackMs, clip.sampleRateHz);
     const release = onePole(releaseMs, clip.sampleRateHz);
-    const output = 10 ** (outputDb / 20);
+    const output = pow(10, outputDb / 20);
     let state = 0;
     for (let i = 0; i < gains.length; i++) {
       const over = Math.max(0, gains[i] - thresholdDb) * (1 - 1 / ratio);
       // A range below 0 dB cuts what is loud, one above lifts it.
       const wanted = Math.min(Math.abs(rangeDb), over);
       state = wanted + (wanted > state ? attack : release) * (state - wanted);
-      gains[i] = 10 ** ((Math.sign(rangeDb) * state) / 20) - 1;
+      gains[i] = pow(10, (Math.sign(rangeDb) * state) / 20) - 1;
     }
     return eachChannel(clip, (channel, c) => channel.map((v, i) => output * (v + gains[i] * band.channels[c][i])));
   },

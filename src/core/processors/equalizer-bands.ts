@@ -9,6 +9,7 @@ import {
 } from "../audio/analogue";
 import { type Clip, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
+import { log10 } from "../audio/exact-math";
 import { measureLevels } from "../loudness/measure";
 import { matchToReference } from "../matching/match";
 import { choice, defineProcessor, eachChannel, parameter, step, toggle } from "./processor";
@@ -53,7 +54,7 @@ export const sectionsOf = ({ bands, amountPercent }: Pick<EqualizerSettings, "ba
 
 /** Gain of the analogue curve in dB. */
 export const analogueGainDb = (sections: readonly AnalogueSection[], frequencyHz: number): number =>
-  sections.reduce((sum, section) => sum + 10 * Math.log10(analoguePower(section, frequencyHz)), 0);
+  sections.reduce((sum, section) => sum + 10 * log10(analoguePower(section, frequencyHz)), 0);
 
 type Filter = (channel: Float32Array) => Float32Array;
 

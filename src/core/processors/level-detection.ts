@@ -1,11 +1,12 @@
 import { type Clip, frameCount } from "../audio/clip";
+import { exp, log10, pow } from "../audio/exact-math";
 
 const FLOOR_DB = -160;
-const FLOOR_POWER = 10 ** (FLOOR_DB / 10);
+const FLOOR_POWER = pow(10, FLOOR_DB / 10);
 
 /** One-pole coefficient that reaches 63 % of a step in `milliseconds` (Giannoulis, Massberg and Reiss 2012, eq. 8). */
 export const onePole = (milliseconds: number, sampleRateHz: number): number =>
-  milliseconds <= 0 ? 0 : Math.exp(-1000 / (milliseconds * sampleRateHz));
+  milliseconds <= 0 ? 0 : exp(-1000 / (milliseconds * sampleRateHz));
 
 /**
  * Static curve of a downward compressor with a quadratic knee: output level for an input level, both dB.
@@ -31,7 +32,7 @@ export function levelsDb(clip: Clip, rmsMilliseconds: number): Float32Array {
     for (let i = 0; i < levels.length; i++) {
       const square = channel[i] * channel[i];
       power = square + keep * (power - square);
-      if (power > FLOOR_POWER) levels[i] = Math.max(levels[i], 10 * Math.log10(power));
+      if (power > FLOOR_POWER) levels[i] = Math.max(levels[i], 10 * log10(power));
     }
   }
   return levels;
@@ -62,7 +63,7 @@ const DB_TO_NEPER = Math.LN10 / 20;
 
 /** Every channel times the same gain in dB, frame by frame, plus `makeupDb`. */
 export function applyGains(clip: Clip, gainsDb: Float32Array, makeupDb = 0): Clip {
-  const gains = gainsDb.map((db) => Math.exp((db + makeupDb) * DB_TO_NEPER));
+  const gains = gainsDb.map((db) => exp((db + makeupDb) * DB_TO_NEPER));
   return { ...clip, channels: clip.channels.map((channel) => channel.map((v, i) => v * gains[i])) };
 }
 

@@ -1,10 +1,11 @@
 import { type AnalogueSection, analoguePower } from "../audio/analogue";
 import { convolveCentred } from "../audio/convolve";
+import { cos, log2 } from "../audio/exact-math";
 import { inverseReal } from "../audio/fft";
 import { defineEqualizer } from "./equalizer-bands";
 
 /** About a third of a second at any rate: long enough for narrow bells at 30 Hz. */
-const sizeAt = (sampleRateHz: number): number => 2 ** Math.round(Math.log2(sampleRateHz / 3));
+const sizeAt = (sampleRateHz: number): number => 2 ** Math.round(log2(sampleRateHz / 3));
 
 /**
  * A symmetric impulse response with the analogue magnitude and no phase: the inverse DFT of the magnitude, under a Hann
@@ -23,7 +24,7 @@ function symmetricResponse(sections: AnalogueSection[], sampleRateHz: number): F
   const centre = size / 2 - 1;
   for (let i = 0; i < response.length; i++) {
     const lag = i - centre;
-    response[i] = circular[(lag + size) % size] * (0.5 + 0.5 * Math.cos((Math.PI * lag) / (size / 2)));
+    response[i] = circular[(lag + size) % size] * (0.5 + 0.5 * cos((Math.PI * lag) / (size / 2)));
   }
   return response;
 }

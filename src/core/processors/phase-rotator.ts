@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { convolveCentred } from "../audio/convolve";
+import { cos, sin } from "../audio/exact-math";
 import { defineProcessor, eachChannel, parameter } from "./processor";
 
 /** Reach of the transformer to each side, as a part of a second: constant phase down to about 12 Hz. */
@@ -14,7 +15,7 @@ function hilbertResponse(reach: number): Float64Array {
     const n = i - reach;
     if (n % 2 === 0) return 0;
     const x = (Math.PI * (n + reach + 1)) / (reach + 1);
-    return (2 / (Math.PI * n)) * (0.42 - 0.5 * Math.cos(x) + 0.08 * Math.cos(2 * x));
+    return (2 / (Math.PI * n)) * (0.42 - 0.5 * cos(x) + 0.08 * cos(2 * x));
   });
 }
 
@@ -30,7 +31,7 @@ export const phaseRotator = defineProcessor({
     const response = hilbertResponse(Math.round(REACH_SECONDS * clip.sampleRateHz));
     return eachChannel(clip, (channel) => {
       const turned = convolveCentred(channel, response);
-      return channel.map((v, i) => Math.cos(angle) * v - Math.sin(angle) * turned[i]);
+      return channel.map((v, i) => cos(angle) * v - sin(angle) * turned[i]);
     });
   },
 });

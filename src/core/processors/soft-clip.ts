@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { amplitudeFromDb } from "../audio/decibels";
+import { tanh } from "../audio/exact-math";
 import { oversampled, oversamplingParameter } from "./oversampling";
 import { defineProcessor, parameter } from "./processor";
 
@@ -9,7 +10,7 @@ export function softClipSample(value: number, ceiling: number, kneeShare: number
   const magnitude = Math.abs(value);
   if (magnitude <= knee) return value;
   const room = ceiling - knee;
-  return Math.sign(value) * (knee + room * Math.tanh((magnitude - knee) / room));
+  return Math.sign(value) * (knee + room * tanh((magnitude - knee) / room));
 }
 
 export const softClip = defineProcessor({

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { convolveCentred } from "../audio/convolve";
 import { amplitudeFromDb } from "../audio/decibels";
+import { exp, sin, tanh } from "../audio/exact-math";
 import { inverseReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { oversampledChannels, oversamplingParameter } from "./oversampling";
@@ -24,7 +25,7 @@ function magnetise(channel: Float32Array, drive: number, width: number): Float32
       states[p] = Math.max(x - reach, Math.min(x + reach, states[p]));
       sum += states[p];
     }
-    output[i] = Math.tanh(sum / (PLAYS.length + 1)) / drive;
+    output[i] = tanh(sum / (PLAYS.length + 1)) / drive;
   }
   return output;
 }
@@ -39,10 +40,10 @@ const RESPONSE_TAPS = 1023;
 export function headLoss(hertz: number, speedIps: number, spacingUm: number, gapUm: number, coatingUm = 5): number {
   if (hertz === 0) return 1;
   const wavelengthUm = (speedIps * MICROMETRES_PER_INCH) / hertz;
-  const spacing = Math.exp((-2 * Math.PI * spacingUm) / wavelengthUm);
+  const spacing = exp((-2 * Math.PI * spacingUm) / wavelengthUm);
   const depth = (2 * Math.PI * coatingUm) / wavelengthUm;
   const gap = (Math.PI * gapUm) / wavelengthUm;
-  return spacing * ((1 - Math.exp(-depth)) / depth) * Math.abs(Math.sin(gap) / gap);
+  return spacing * ((1 - exp(-depth)) / depth) * Math.abs(sin(gap) / gap);
 }
 
 /** The loss as a symmetric response (frequency sampling), relative to 1 kHz, where a machine is set to its level. */

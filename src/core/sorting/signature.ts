@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { type Clip, frameCount } from "../audio/clip";
+import { exp, log10, pow, tanh } from "../audio/exact-math";
 
 /** One value every 20 ms: fine enough for onsets, small enough to compare forty files of five minutes in seconds. */
 export const STEPS_PER_SECOND = 50;
@@ -52,7 +53,7 @@ function judged({ channels: [left, right] }: Clip, factor: number): Float32Array
 function stepEnergies(signal: Float32Array, sampleRateHz: number): Float64Array[] {
   const stepFrames = sampleRateHz / STEPS_PER_SECOND;
   const steps = Math.max(1, Math.floor(signal.length / stepFrames));
-  const [k1, k2, k3] = EDGES_HZ.map((hertz) => 1 - Math.exp((-2 * Math.PI * hertz) / sampleRateHz));
+  const [k1, k2, k3] = EDGES_HZ.map((hertz) => 1 - exp((-2 * Math.PI * hertz) / sampleRateHz));
   const bands = Array.from({ length: EDGES_HZ.length + 1 }, () => new Float64Array(steps));
   let low = 0;
   let lowMid = 0;
@@ -84,15 +85,15 @@ function stepEnergies(signal: Float32Array, sampleRateHz: number): Float64Array[
 /** Levels in dB over the floor, minus their own average over 0.4 s. */
 function movement(energies: Float64Array): Float32Array<ArrayBuffer> {
   const loudest = energies.reduce((most, e) => Math.max(most, e), 0);
-  const floor = loudest * 10 ** (-DEPTH_DB / 10);
-  const levels = Float64Array.from(energies, (e) => (loudest > 0 ? 10 * Math.log10(Math.max(e, floor) / floor) : 0));
+  const floor = loudest * pow(10, -DEPTH_DB / 10);
+  const levels = Float64Array.from(energies, (e) => (loudest > 0 ? 10 * log10(Math.max(e, floor) / floor) : 0));
   const sums = new Float64Array(levels.length + 1);
   for (let i = 0; i < levels.length; i++) sums[i + 1] = sums[i] + levels[i];
   const reach = Math.round((SLOW_SECONDS * STEPS_PER_SECOND) / 2);
   return Float32Array.from(levels, (level, i) => {
     const from = Math.max(0, i - reach);
     const to = Math.min(levels.length, i + reach + 1);
-    return LARGEST_STEP_DB * Math.tanh((level - (sums[to] - sums[from]) / (to - from)) / LARGEST_STEP_DB);
+    return LARGEST_STEP_DB * tanh((level - (sums[to] - sums[from]) / (to - from)) / LARGEST_STEP_DB);
   });
 }
 
