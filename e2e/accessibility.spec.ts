@@ -53,6 +53,18 @@ for (const colorScheme of ["light", "dark"] as const) {
         await stop(page, title).click();
         await expect(page.getByRole("heading", { level: 1, name: title })).toBeVisible();
         await expectNoViolations(page);
+        if (title === "Line up") {
+          for (const view of ["At one level", "Delivery", "Over time"]) {
+            await page.getByRole("button", { name: view }).click();
+            await expect(
+              page
+                .getByRole("table")
+                .or(page.getByRole("img", { name: /Loudness over time/ }))
+                .first(),
+            ).toBeVisible();
+            await expectNoViolations(page, "main");
+          }
+        }
         const scrolls = await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight);
         expect(scrolls, `${title} scrolls at 1280 × 800`).toBe(false);
       }

@@ -13,6 +13,7 @@ import { handOn } from "./hand";
 import { HandBar } from "./hand-bar";
 import { FIGURE_COLUMNS, InTimeRow } from "./in-time-row";
 import { OnsetStack, ROW_HEIGHT } from "./onset-stack";
+import { SideMark } from "./side-mark";
 import { REACH, useOnsets, useResiduals, useSamplesAround } from "./use-in-time";
 
 const WINDOWS = [16, 64, 256, 1024, 8192] as const;
@@ -154,29 +155,25 @@ function Heads() {
 
 function RowName({ render, chosen, onChoose }: { render: Render; chosen: boolean; onChoose: () => void }) {
   const { pair, titleOf } = useWorkbench();
-  const side = render.id === pair?.here.id ? "Here" : render.id === pair?.yonder.id ? "Yonder" : null;
+  const side = render.id === pair?.here.id ? "here" : render.id === pair?.yonder.id ? "yonder" : null;
   const title = titleOf(render);
   return (
-    <button
-      type="button"
-      aria-pressed={chosen}
-      onClick={onChoose}
-      className={`flex w-full cursor-pointer items-center gap-1.5 border-faint border-b px-2 text-left text-[13px] ${chosen ? "bg-base-content/8 font-semibold" : ""}`}
+    <div
+      className={`flex items-center gap-1.5 border-faint border-b px-2 ${chosen ? "bg-base-content/8" : ""}`}
       style={{ height: ROW_HEIGHT }}
     >
-      {side && (
-        <span
-          role="img"
-          className={`h-4 w-1 shrink-0 rounded-full ${side === "Here" ? "bg-here" : "bg-yonder"}`}
-          aria-label={side}
-          title={side}
-        />
-      )}
-      <span className="truncate" title={title}>
+      <SideMark side={side} />
+      <button
+        type="button"
+        aria-pressed={chosen}
+        title={title}
+        onClick={onChoose}
+        className={`h-full min-w-0 flex-1 cursor-pointer truncate text-left text-[13px] ${chosen ? "font-semibold" : ""}`}
+      >
         {title}
         {render.id === pair?.dry.id && title !== "Dry" ? " (dry)" : ""}
-      </span>
-    </button>
+      </button>
+    </div>
   );
 }
 

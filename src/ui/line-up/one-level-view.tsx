@@ -9,6 +9,7 @@ import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { matchWords } from "@/ui/shell/match-words";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
+import { SideMark } from "./side-mark";
 import { type LevelsAround, useLevelsAround } from "./use-after-levels";
 
 /** A channel imbalance over this is told as one (common practice, no published source). */
@@ -119,13 +120,7 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
     <tr data-testid={`level-${render.fileName}`}>
       <td className="max-w-48 truncate font-medium">
         <span className="flex items-center gap-1.5">
-          {side && (
-            <span
-              role="img"
-              aria-label={side === "here" ? "Here" : "Yonder"}
-              className={`h-4 w-1 shrink-0 rounded-full ${side === "here" ? "bg-here" : "bg-yonder"}`}
-            />
-          )}
+          <SideMark side={side} />
           <span className="truncate">{title}</span>
           {render.id === pair.dry.id && title !== "Dry" && <span className="text-soft">(dry)</span>}
         </span>
