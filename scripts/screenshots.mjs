@@ -47,25 +47,47 @@ async function shoot(colorScheme, suffix) {
   await page.locator('[data-figure="nulls-to"]', { hasText: "dB" }).waitFor();
   await settled();
   await save("gather");
-  await page.keyboard.press("p");
-  await page.getByLabel("Name of the candidate").fill("Warm and loud");
-  await page.getByLabel("Processor of stage 1").selectOption({ label: "Saturator, tape-like" });
-  await page.getByRole("button", { name: "Add a processor behind it" }).click();
-  await settled();
-  await save("processor");
-  await page.keyboard.press("Escape");
   if (suffix === "night") {
     await page.keyboard.press("q");
     await settled();
     await save("parity");
     await page.keyboard.press("Escape");
   } else {
+    await page.keyboard.press("p");
+    await page.getByLabel("Name of the candidate").fill("Warm and loud");
+    await page.getByLabel("Processor of stage 1").selectOption({ label: "Saturator, tape-like" });
+    await page.getByRole("button", { name: "Add a processor behind it" }).click();
+    await settled();
+    await save("processor");
+    await page.keyboard.press("Escape");
     await page.getByLabel("Files to add").setInputFiles(await demoFolder());
     await page.getByText("Drag a file by its grip").waitFor({ timeout: 60_000 });
     await page.getByRole("button", { name: /^Add [1-9]/, disabled: false }).waitFor({ timeout: 60_000 });
     await settled();
     await save("sorting");
     await page.keyboard.press("Escape");
+  }
+  await to("Line up");
+  await page.getByRole("button", { name: "Outboard loop", exact: true }).click();
+  await page
+    .getByTestId(/^in-time-.*outboard/)
+    .getByText("→")
+    .waitFor();
+  await settled();
+  await save("line-up");
+  if (suffix === "day") {
+    await page.getByRole("button", { name: "At one level" }).click();
+    await page
+      .getByTestId(/^level-.*outboard/)
+      .getByText("dBTP")
+      .waitFor();
+    await settled();
+    await save("one-level");
+  } else {
+    await page.getByRole("button", { name: "Over time" }).click();
+    await page.getByTestId("over-time-Yonder").getByText("LUFS").first().waitFor();
+    await settled();
+    await save("over-time");
   }
   await to("Listen");
   await page.keyboard.press("ArrowRight");
@@ -92,7 +114,7 @@ async function shoot(colorScheme, suffix) {
   }
   await page.getByTestId("verdict").waitFor();
   await settled();
-  await save("verdict");
+  if (suffix === "day") await save("verdict");
   await page.getByRole("link", { name: "To the findings" }).click();
   await page
     .getByLabel("Note on this comparison")

@@ -1,4 +1,5 @@
 import type { MatchSettings } from "@/core/matching/match-passage";
+import { forgetCorrections } from "./corrections";
 import { database } from "./database";
 import type { Candidate, Comparison, Passage, Region } from "./records";
 
@@ -27,10 +28,10 @@ export const showPassage = (id: string, passageId: string) => touch(id, { passag
 
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
-  const { renders, audio, comparisons, passages, candidates, runs, seals, notes } = database;
+  const { renders, audio, comparisons, passages, candidates, runs, seals, notes, corrections } = database;
   await database.transaction(
     "rw",
-    [comparisons, passages, candidates, renders, audio, runs, seals, notes],
+    [comparisons, passages, candidates, renders, audio, runs, seals, notes, corrections],
     async () => {
       const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
       await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
@@ -38,8 +39,10 @@ export async function deleteComparison(id: string): Promise<void> {
         await table.where({ comparisonId: id }).delete();
       await comparisons.delete(id);
       for (const hash of hashes) {
-        if ((await renders.where({ audioHash: hash }).count()) === 0) await audio.delete(hash);
+        if ((await renders.where({ audioHash: hash }).count()) > 0) hashes.delete(hash);
       }
+      await audio.bulkDelete([...hashes]);
+      await forgetCorrections(hashes);
     },
   );
 }

@@ -32,6 +32,13 @@ async function make(key: string, render: Placed, fileName: string, rank?: Rank):
   return { hash: key, bytes };
 }
 
+/** Takes away what was made from audio that no render uses any more. */
+export async function forgetCorrections(hashes: Iterable<string>): Promise<void> {
+  const gone = [...hashes];
+  const keys = await database.corrections.toCollection().primaryKeys();
+  await database.corrections.bulkDelete(keys.filter((key) => gone.some((hash) => key.includes(hash))));
+}
+
 async function keepWithin(mostBytes: number): Promise<void> {
   const all = await database.corrections.orderBy("usedAt").reverse().toArray();
   let total = 0;

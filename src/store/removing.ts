@@ -1,3 +1,4 @@
+import { forgetCorrections } from "./corrections";
 import { database } from "./database";
 import type { Audio, Candidate, Passage, Render } from "./records";
 
@@ -10,7 +11,7 @@ export type Removed = {
   audio: Audio[];
 };
 
-const tables = () => [database.passages, database.renders, database.audio, database.candidates];
+const tables = () => [database.passages, database.renders, database.audio, database.candidates, database.corrections];
 
 /**
  * Takes renders out, and with them candidates and passages that are left empty and audio no render uses. The dry render of a
@@ -52,6 +53,7 @@ export function removeRenders(doomed: readonly Render[]): Promise<Removed> {
       if (audio) removed.audio.push(audio);
       await database.audio.delete(hash);
     }
+    await forgetCorrections(removed.audio.map((a) => a.hash));
     return removed;
   });
 }

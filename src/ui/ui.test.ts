@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { z } from "zod";
-import { type Alignment, IN_STEP } from "@/core/alignment/alignment";
+import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
 import type { PairLevel } from "@/core/difference/pair";
 import { PROCESSORS } from "@/core/processors/registry";
 import { levelCheckOf } from "./blind/level-check";
@@ -43,8 +43,8 @@ describe("figures for people", () => {
 });
 
 describe("how a render lies, in words", () => {
-  const lying = (change: Partial<Extract<Alignment, { found: true }>>): Alignment => ({
-    ...(IN_STEP as Extract<Alignment, { found: true }>),
+  const lying = (change: Partial<FoundAlignment>): Alignment => ({
+    ...IN_STEP,
     ...change,
   });
 

@@ -33,6 +33,7 @@ export const alignmentSchema = z.discriminatedUnion("found", [
   z.object({ found: z.literal(false), reason: z.string(), confidence: z.number().min(0).max(1) }),
 ]);
 export type Alignment = z.infer<typeof alignmentSchema>;
+export type FoundAlignment = Extract<Alignment, { found: true }>;
 
 /** Raise when any delay, polarity, drift or confidence would come out differently. */
 export const ALIGNMENT_VERSION = 2;
@@ -46,7 +47,7 @@ export const AS_IT_IS: Placement = {
 };
 
 /** The dry render against itself. */
-export const IN_STEP: Alignment = { ...AS_IT_IS, found: true, delayErrorSamples: 0, confidence: 1, doubt: null };
+export const IN_STEP: FoundAlignment = { ...AS_IT_IS, found: true, delayErrorSamples: 0, confidence: 1, doubt: null };
 
 /** What is to be undone; nothing where no place was found. */
 export const placementOf = (alignment: Alignment): Placement => (alignment.found ? alignment : AS_IT_IS);

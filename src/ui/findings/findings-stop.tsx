@@ -7,6 +7,7 @@ import Link from "next/link";
 import { Fragment, useState } from "react";
 import { probabilityText } from "@/core/blind/verdict";
 import { fileNameOf } from "@/core/findings/export";
+import { METHOD_UNITS } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
 import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
@@ -136,9 +137,9 @@ function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => 
           {clock(region.startFrame / sampleRateHz)} to {clock(region.endFrame / sampleRateHz)}
         </div>
       </td>
-      <td className="figure text-right">{withUnit(signed(match.edgeLu), "LU")}</td>
+      <td className="figure text-right">{withUnit(signed(match.edgeLu), METHOD_UNITS[match.method].difference)}</td>
       <td className={`figure text-right ${match.overruled ? "text-warning" : ""}`}>
-        {withUnit(signed(match.remainingLu, 2), "LU")}
+        {withUnit(signed(match.remainingLu, 2), METHOD_UNITS[match.method].difference)}
         {match.overruled && <div className="text-[11px]">overruled</div>}
       </td>
       <td className="figure text-right">

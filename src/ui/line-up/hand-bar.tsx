@@ -115,7 +115,7 @@ function Bar({ title, children }: { title: string; children: React.ReactNode }) 
   return (
     <section
       aria-label="By hand"
-      className="flex min-h-9 shrink-0 items-center gap-3 rounded-lg border border-rule bg-base-100 px-3 py-1"
+      className="flex min-h-9 shrink-0 flex-wrap items-center gap-x-3 gap-y-1 rounded-lg border border-rule bg-base-100 px-3 py-1"
     >
       <h2 className="max-w-[9rem] truncate font-display font-semibold text-[13px]" title={title}>
         {title}

@@ -34,9 +34,12 @@ export function InTimeView() {
   const residuals = useResiduals(pair);
   const rows = useMemo(() => (pair ? [pair.dry, ...pair.renders.filter((r) => r.id !== pair.dry.id)] : []), [pair]);
   const chosen = rows.find((r) => r.id === chosenId) ?? pair?.yonder ?? null;
-  useHandKeys(chosen, rows, (render) => setChosenId(render.id));
-  if (!pair) return null;
   const stepOnset = (by: number) => onsets && setChosenOnset(Math.max(0, Math.min(onsets.length - 1, index + by)));
+  useHandKeys(chosen, rows, (render) => setChosenId(render.id));
+  useHotkeys("n", () => void stepOnset(1), keyOptions("n"));
+  useHotkeys("shift+n", () => void stepOnset(-1));
+  useHotkeys("z", () => setView((now) => windowAfter(now)), keyOptions("z"));
+  if (!pair) return null;
   const half = WINDOWS.find((w) => view[0] === -w && view[1] === w);
   const stack = {
     rows,
@@ -57,6 +60,7 @@ export function InTimeView() {
             type="button"
             className="btn btn-xs btn-square border-rule bg-transparent"
             aria-label="Onset before"
+            title="Onset before (Shift N)"
             disabled={!onsets || index === 0}
             onClick={() => stepOnset(-1)}
           >
@@ -73,6 +77,7 @@ export function InTimeView() {
             type="button"
             className="btn btn-xs btn-square border-rule bg-transparent"
             aria-label="Onset after"
+            title="Onset after (N)"
             disabled={!onsets || index >= onsets.length - 1}
             onClick={() => stepOnset(1)}
           >
@@ -83,7 +88,11 @@ export function InTimeView() {
           label="Samples in sight"
           value={half ? String(half) : ""}
           onChange={(value) => setView([-Number(value), Number(value)])}
-          options={WINDOWS.map((w) => ({ value: String(w), title: `±${w}`, hint: `${w} samples to each side` }))}
+          options={WINDOWS.map((w) => ({
+            value: String(w),
+            title: `±${w}`,
+            hint: `${w} samples to each side (Z for the next)`,
+          }))}
         />
         <Choice
           label="Channel in sight"
@@ -132,6 +141,13 @@ export function InTimeView() {
     </>
   );
 }
+
+/** The next wider window; from the widest, or from a part chosen by dragging, the narrowest. */
+const windowAfter = (view: Span): Span => {
+  const at = WINDOWS.findIndex((w) => view[0] === -w && view[1] === w);
+  const next = WINDOWS[(at + 1) % WINDOWS.length];
+  return [-next, next];
+};
 
 const setViewOr = (setView: (view: Span) => void) => (view: Span | null) => setView(view ?? [-256, 256]);
 

@@ -1,6 +1,8 @@
 "use client";
 
 import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -22,6 +24,8 @@ type ViewKey = keyof typeof VIEWS;
 export function LineUpStop() {
   const { pair } = useWorkbench();
   const [key, setKey] = useState<ViewKey>("in time");
+  const keys = Object.keys(VIEWS) as ViewKey[];
+  useHotkeys("v", () => setKey(keys[(keys.indexOf(key) + 1) % keys.length]), keyOptions("v"));
   if (!pair)
     return (
       <p className="p-5 text-soft">Nothing to line up yet. Go to Gather and add two renders of the same material.</p>
@@ -36,10 +40,10 @@ export function LineUpStop() {
             label="View"
             value={key}
             onChange={setKey}
-            options={Object.entries(VIEWS).map(([value, { title, hint }]) => ({
-              value: value as ViewKey,
-              title,
-              hint,
+            options={keys.map((value) => ({
+              value,
+              title: VIEWS[value].title,
+              hint: `${VIEWS[value].hint} (V for the next)`,
             }))}
           />
         }

@@ -2,7 +2,7 @@ import { useEffect, useRef, useState } from "react";
 import type { Placement } from "@/core/alignment/alignment";
 import type { Overview } from "@/core/audio/overview";
 import { heldBoostDb, monitorGains } from "@/playback/monitor-gains";
-import { placedSamples, placementText } from "@/store/line-up";
+import { handOf, placedSamples, placementText } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { player, restorePreferences, useMonitor } from "./monitor";
 import { useWorkbench, type Workbench } from "./workbench";
@@ -15,7 +15,7 @@ const ready = new Map<string, Promise<Samples>>();
 
 /** A render's samples in step: as it stands now, or as `placement` says. */
 export function samplesOf(render: Render, dry: Render, placement?: Placement): Promise<Samples> {
-  const set = placement ?? render.hand?.placement;
+  const set = placement ?? handOf(render, dry)?.placement;
   const key = [dry.audioHash, render.audioHash, set ? placementText(set) : "found"].join(":");
   const known = ready.get(key);
   const samples = known ?? placedSamples(render, dry, placement);
