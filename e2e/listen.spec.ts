@@ -71,7 +71,7 @@ test("the Listen stop takes any render by its number and matches over passage or
   const wholePassage = await figure(page, "matched-to").textContent();
   await dragLoop(page, 0.92, 0.99);
   await page.getByRole("group", { name: "Match over" }).getByRole("button", { name: "Loop" }).click();
-  await expect(page.getByText("Matched to the dry render over the loop")).toBeVisible();
+  await expect(page.getByText("Matched to the dry render by integrated loudness over the loop")).toBeVisible();
   await expect(figure(page, "matched-to")).not.toHaveText(wholePassage ?? "");
   await expect(page.getByText("0.00 LU left")).toBeVisible();
 });

@@ -133,7 +133,8 @@ function placeOf(signals: Signals, rate: number): Place | Extract<Alignment, { f
     const place = finePlace(signals, Math.round(peak.lag * coarse.decimation), rate);
     if (!place) continue;
     // Both must hold: the whole length counts for the place, the loudest segments for its exactness.
-    const score = place.delay.agreement * Math.abs(peak.value) * (1 + overlapShare(signals, place.line.delaySamples));
+    const exactness = (place.delay.agreement ** 2) ** 2;
+    const score = exactness * Math.abs(peak.value) * (1 + overlapShare(signals, place.line.delaySamples));
     if (!best || score > best.score) best = { ...place, ...signals, lead, nextBySamples: nextBy(peak.lag), score };
     if (isPlain(best)) break;
   }

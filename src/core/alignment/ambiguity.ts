@@ -5,6 +5,8 @@ import { innerProduct } from "../kernels/sums";
 import { stretchOf, type View } from "./view";
 
 const SIZE = 32_768;
+/** Stretches that a repetition is looked for in. */
+const STRETCHES = 6;
 /** Bins this far under the strongest (power) are not part of what the ear takes for the tone. */
 const OCCUPIED_POWER = 1e-5;
 /** How nearly a shifted copy must agree with the sound for one to be taken for the other. Set by trial (docs/figures.md). */
@@ -112,7 +114,8 @@ function repetitionPeriod(view: View, starts: readonly number[]): number | null 
   const power = new Float64Array(SIZE / 2 + 1);
   // A stretch that runs over the end would be cut off hard, and its spectrum smeared.
   const latest = Math.max(0, view.left.length - SIZE);
-  for (const start of starts) {
+  const every = Math.max(1, Math.floor(starts.length / STRETCHES));
+  for (const start of starts.filter((_, i) => i % every === 0)) {
     const stretch = stretchOf(view, Math.min(start, latest), SIZE);
     const spectrum = forwardReal(
       window.map((w, i) => w * stretch[i]),

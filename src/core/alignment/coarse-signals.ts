@@ -12,7 +12,10 @@ const LEAST_LOW_BAND_SHARE = 1e-3;
 
 export type Coarse = { decimation: number; a: Float32Array; b: Float32Array };
 
-/** Both at a rate low enough for the coarse search, or as they are when their sound lies above what would be left. */
+/**
+ * Both at a rate low enough for the coarse search. Where their sound lies above what would be left, its swells are taken instead:
+ * the magnitudes, thinned. They tell the place, and the fine search tells the polarity that they have lost.
+ */
 export function coarsen(a: View, b: View): Coarse {
   let decimation = 1;
   const frames = a.left.length + b.left.length;
@@ -21,8 +24,10 @@ export function coarsen(a: View, b: View): Coarse {
   const keepsSound = (low: Float32Array, view: View) =>
     innerProduct(low, low) * decimation > LEAST_LOW_BAND_SHARE * view.energy;
   if (keepsSound(lowA, a) && keepsSound(lowB, b)) return { decimation, a: lowA, b: lowB };
-  return { decimation: 1, a: decimatedView(a, 1), b: decimatedView(b, 1) };
+  return { decimation, a: decimate(magnitudes(a), decimation), b: decimate(magnitudes(b), decimation) };
 }
+
+const magnitudes = (view: View): Float32Array => mixed(view, view.left, view.right).map(Math.abs);
 
 function decimatedView(view: View, factor: number): Float32Array {
   const left = decimate(view.left, factor);

@@ -26,13 +26,10 @@ export function coarseCorrelation(
   whiten(cross);
   const correlation = inverseReal(cross);
   const lagOf = (index: number) => (index <= render.length ? index : index - size);
-  const peaks: { lag: number; value: number }[] = [];
-  while (peaks.length < wanted) {
-    const taken = peaks.map((p) => p.lag);
-    const best = largestAwayFrom(correlation, taken, apart, size);
-    if (correlation[best] === 0) break;
-    peaks.push({ lag: lagOf(best), value: correlation[best] });
-  }
+  const peaks = largestPlaces(correlation, wanted, apart).map((index) => ({
+    lag: lagOf(index),
+    value: correlation[index],
+  }));
   return { peaks, significance: peaks.length ? significanceOf(correlation, peaks[0].lag, apart) : 0 };
 }
 
@@ -54,22 +51,37 @@ function withSoftEdges(signal: Float32Array): Float32Array {
   return faded;
 }
 
-/** Index of the largest magnitude that is not within `apart` of a lag already taken. */
-function largestAwayFrom(values: Float64Array, taken: number[], apart: number, size: number): number {
-  const near = new Set(
-    taken.flatMap((lag) => Array.from({ length: 2 * apart + 1 }, (_, i) => (lag - apart + i + size) % size)),
-  );
-  let best = -1;
-  let most = -1;
-  for (let i = 0; i < size; i++) {
-    const value = values[i];
-    const magnitude = value < 0 ? -value : value;
-    if (magnitude > most && !near.has(i)) {
-      best = i;
-      most = magnitude;
+/** Samples whose largest magnitude is kept, so that a second place is found without reading everything again. */
+const BLOCK = 4096;
+
+/** Indices of the largest magnitudes, each more than `apart` (round the circle) from those before it. */
+function largestPlaces(values: Float64Array, wanted: number, apart: number): number[] {
+  const size = values.length;
+  const taken: number[] = [];
+  const free = (i: number) => taken.every((t) => Math.min(Math.abs(i - t), size - Math.abs(i - t)) > apart);
+  const largestIn = (block: number): number => {
+    let best = -1;
+    let most = 0;
+    const end = Math.min(size, (block + 1) * BLOCK);
+    for (let i = block * BLOCK; i < end; i++) {
+      const magnitude = values[i] < 0 ? -values[i] : values[i];
+      if (magnitude > most && free(i)) {
+        best = i;
+        most = magnitude;
+      }
     }
+    return best;
+  };
+  const best = Int32Array.from({ length: Math.ceil(size / BLOCK) }, (_, block) => largestIn(block));
+  while (taken.length < wanted) {
+    const top = best.reduce((a, b) => (a < 0 || (b >= 0 && Math.abs(values[b]) > Math.abs(values[a])) ? b : a), -1);
+    if (top < 0) break;
+    taken.push(top);
+    // Only blocks whose best lies by the place just taken have to look again.
+    for (let block = 0; block < best.length; block++)
+      if (best[block] >= 0 && !free(best[block])) best[block] = largestIn(block);
   }
-  return Math.max(0, best);
+  return taken;
 }
 
 /** How far to each side of a peak its surroundings are taken, in lags. */

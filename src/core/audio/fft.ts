@@ -10,19 +10,31 @@ export function powerOfTwoAtLeast(n: number): number {
 
 const roots = new Map<number, Float64Array>();
 
-/** exp(−2πi k / size) for k < ¾ size, interleaved. */
+/** exp(−2πi k / size) for k < ¾ size, interleaved; an eighth of the circle is computed, the rest mirrored. */
 function rootsOf(size: number): Float64Array {
-  let table = roots.get(size);
-  if (!table) {
-    const count = Math.max(2, (3 * size) / 4);
-    table = new Float64Array(2 * count);
-    for (let k = 0; k < count; k++) {
-      const angle = (-2 * Math.PI * k) / size;
-      table[2 * k] = cos(angle);
-      table[2 * k + 1] = sin(angle);
+  const known = roots.get(size);
+  if (known) return known;
+  const count = (3 * size) / 4;
+  const table = new Float64Array(2 * count);
+  const set = (k: number, re: number, im: number) => {
+    if (k < count) {
+      table[2 * k] = re;
+      table[2 * k + 1] = im;
     }
-    roots.set(size, table);
+  };
+  for (let k = 0; k <= size / 8; k++) {
+    const angle = (2 * Math.PI * k) / size;
+    const [c, s] = [cos(angle), sin(angle)];
+    set(k, c, -s);
+    set(size / 4 - k, s, -c);
+    set(size / 4 + k, -s, -c);
+    set(size / 2 - k, -c, -s);
+    set(size / 2 + k, -c, s);
+    set((3 * size) / 4 - k, -s, c);
   }
+  // A circle of four points has no eighth to begin from.
+  if (size === 4) table.set([1, 0, 0, -1, -1, 0]);
+  roots.set(size, table);
   return table;
 }
 
