@@ -54,7 +54,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   await expect(row("drifting.wav")).toContainText(/\+37\.2[45].smp/);
   await expect(row("drifting.wav")).toContainText(/\+(39\.9|40\.0)\d.ppm/);
   await expect(row("crossed.wav")).toContainText(/\+7.smp/);
-  await expect(row("crossed.wav")).toContainText("right flipped, left and right swapped");
+  await expect(row("crossed.wav")).toContainText("right flipped, swapped");
   await expect(row("crossed.wav")).toContainText(/→ silence/);
   await expect(row("drifting.wav")).toContainText(/→ −[6-9]\d\.\d.dB/);
   await expect(page.getByText("2 renders of 2 came late, early or on another clock.")).toBeVisible();
@@ -94,7 +94,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   await page.keyboard.press("k");
   await expect(page.getByRole("button", { name: "Lock", exact: true })).toHaveAttribute("aria-pressed", "false");
   await page.keyboard.press("f");
-  await expect(row("crossed.wav")).toContainText("left flipped, left and right swapped");
+  await expect(row("crossed.wav")).toContainText("left flipped, swapped");
   await delay.fill("9.5");
   await delay.press("Enter");
   await expect(row("crossed.wav")).toContainText(/\+9\.50.smp/);

@@ -72,7 +72,7 @@ describe("how a render lies, in words", () => {
       tone: "good",
     });
     const oneSide = lying({ polarity: { left: 1, right: -1 }, swapped: true });
-    expect(inStepWords(oneSide).words).toBe("Right flipped, left and right swapped, corrected");
+    expect(inStepWords(oneSide).words).toBe("Right flipped, swapped, corrected");
   });
 
   it("tells a doubt with its reason", () => {

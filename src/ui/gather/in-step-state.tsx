@@ -34,7 +34,7 @@ export function inStepWords(alignment: Alignment | undefined): {
 /** What is wrong with the channels, in a word or two; empty where nothing is. */
 export function turnedWords({ polarity: { left, right }, swapped }: Placement): string {
   const flipped = left < 0 && right < 0 ? "flipped" : left < 0 ? "left flipped" : right < 0 ? "right flipped" : "";
-  return [flipped, swapped && "left and right swapped"].filter(Boolean).join(", ");
+  return [flipped, swapped && "swapped"].filter(Boolean).join(", ");
 }
 
 const TONES = { good: "text-success", care: "text-warning", wrong: "text-error", none: "text-soft" } as const;

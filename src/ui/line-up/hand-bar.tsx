@@ -102,7 +102,9 @@ export function HandBar({ render }: { render: Render }) {
       </button>
       <span className="min-w-0 flex-1 truncate text-right text-[12px] text-soft">
         {!hand && alignment.found && alignment.doubt ? (
-          <span className="text-warning">Unsure: {alignment.doubt}</span>
+          <span className="text-warning" title={alignment.doubt}>
+            Unsure: {alignment.doubt}
+          </span>
         ) : (
           <LengthWords render={render} />
         )}

@@ -97,7 +97,10 @@ function PolarityWords({ render }: { render: Render }) {
   const alignment = alignments.get(render.id);
   const words = alignment ? turnedWords(placementOf(alignment)) : "";
   return (
-    <span className={`leading-tight ${words ? "" : "text-soft"}`} title={words || "as the dry one"}>
+    <span
+      className={`leading-tight ${words ? "" : "text-soft"}`}
+      title={words.replace("swapped", "left and right have changed places") || "as the dry one"}
+    >
       {words || "same"}
     </span>
   );
@@ -110,7 +113,7 @@ function ResidualFigures({ residuals }: { residuals: Residuals | undefined }) {
     <span className="figure whitespace-nowrap text-[11.5px]">
       {residuals ? (
         <>
-          <span className="text-soft">{words(residuals.beforeDb)} → </span>
+          <span className="text-soft">{residuals.beforeDb === null ? "silence" : number(residuals.beforeDb)} → </span>
           <span className="text-difference">{words(residuals.afterDb)}</span>
         </>
       ) : (

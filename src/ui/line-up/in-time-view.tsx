@@ -22,7 +22,7 @@ type Channel = "left" | "right";
 /** Renders stacked around an onset, before and after; a row each with what was found, and a bar to overrule it by hand. */
 export function InTimeView() {
   const workbench = useWorkbench();
-  const { pair, titleOf } = workbench;
+  const { pair } = workbench;
   const onsets = useOnsets(pair);
   const [chosenOnset, setChosenOnset] = useState<number | null>(null);
   const [view, setView] = useState<Span>([-256, 256]);
@@ -49,7 +49,7 @@ export function InTimeView() {
     whole: [-REACH, REACH] as Span,
     onView: setViewOr(setView),
     channel,
-    titleOf,
+    chosenId: chosen?.id ?? null,
   };
 
   return (

@@ -21,6 +21,7 @@ type Props = {
   view: Span;
   whole: Span;
   onView: (view: Span | null) => void;
+  chosenId: string | null;
 };
 
 const STYLES = {
@@ -30,7 +31,7 @@ const STYLES = {
 } as const;
 
 /** One trace a row on one axis in samples from the onset, the dry render faint behind each. */
-export function OnsetStack({ rows, pair, around, side, channel, view, whole, onView }: Props) {
+export function OnsetStack({ rows, pair, around, side, channel, view, whole, onView, chosenId }: Props) {
   const samplesOf = (render: Render): Float32Array | undefined => {
     const channels = around(render)?.[side];
     return channels?.[channel === "right" ? channels.length - 1 : 0];
@@ -58,6 +59,18 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
       >
         {(plot) => (
           <>
+            {rows.map(
+              (render, i) =>
+                render.id === chosenId && (
+                  <rect
+                    key={render.id}
+                    y={i * ROW_HEIGHT}
+                    width={plot.width}
+                    height={ROW_HEIGHT}
+                    className="fill-base-content/8"
+                  />
+                ),
+            )}
             <line
               x1={plot.x(0)}
               x2={plot.x(0)}

@@ -18,20 +18,20 @@ export function Header() {
   const { showList } = useShortcutList();
   const currentIndex = STOPS.findIndex((s) => s.key === current);
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-rule border-b px-5">
+    <header className="flex h-12 shrink-0 items-center gap-2.5 border-rule border-b px-5 min-[1200px]:gap-4">
       <Wordmark />
       <span className="h-6 border-rule border-l" />
       <div className="flex min-w-0 flex-1 items-center gap-2">
         <EditableText
           label="Comparison name"
-          className="field-sizing-content max-w-[13rem] text-[13px]"
+          className="field-sizing-content max-w-[5.5rem] text-[13px] min-[1200px]:max-w-[13rem]"
           value={comparison.title}
           onChange={(title) => void renameComparison(comparison.id, title)}
         />
         {pair && (
           <select
             aria-label="Passage"
-            className="min-h-6 min-w-0 cursor-pointer truncate bg-transparent text-[13px] text-soft"
+            className="min-h-6 min-w-0 max-w-[7rem] cursor-pointer truncate bg-transparent text-[13px] text-soft min-[1200px]:max-w-none"
             value={pair.passage.id}
             onChange={(event) => void showPassage(comparison.id, event.target.value)}
           >
@@ -46,7 +46,12 @@ export function Header() {
       <nav aria-label="Stops" className="flex items-center">
         {STOPS.map((stop, i) => (
           <Fragment key={stop.key}>
-            {i > 0 && <span aria-hidden="true" className="w-5 border-rule border-t-[1.5px] border-dotted xl:w-7" />}
+            {i > 0 && (
+              <span
+                aria-hidden="true"
+                className="w-1.5 border-rule border-t-[1.5px] border-dotted min-[1200px]:w-5 xl:w-7"
+              />
+            )}
             <Link
               href={stopPath(comparison.id, stop.key)}
               aria-current={stop.key === current ? "page" : undefined}
