@@ -37,7 +37,9 @@ const DOUBTFUL = 0.5;
 const FRACTION_ERRORS = 3;
 const LEAST_FRACTION_SAMPLES = 0.005;
 
-const notFound = (reason: string, confidence = 0): Alignment => ({ found: false, reason, confidence });
+type LostAlignment = Extract<Alignment, { found: false }>;
+
+const notFound = (reason: string, confidence = 0): LostAlignment => ({ found: false, reason, confidence });
 
 /** One way to look at the two: a view of each, and what that view stands for. */
 type Signals = { a: View; b: View; crossing: Crossing };
@@ -113,16 +115,15 @@ function* viewsToTry(a: View, render: Views): Generator<Signals> {
 
 const isPlain = ({ delay, lead }: Place): boolean => delay.agreement > PLAIN_AGREEMENT && lead > PLAIN_LEAD;
 
-function placeOf(signals: Signals, rate: number): Place | Extract<Alignment, { found: false }> {
+function placeOf(signals: Signals, rate: number): Place | LostAlignment {
   const coarse = coarsen(signals.a, signals.b);
   // Ringing of an equalizer belongs to the peak: places closer than 2 ms are one place.
   const apart = Math.max(3, Math.round((rate / coarse.decimation) * 0.002));
   const found = coarsePlaces(coarse, apart, rate);
-  if (found.peaks.length === 0)
-    return { found: false, reason: "there is nothing in common to line up by", confidence: 0 };
+  if (found.peaks.length === 0) return notFound("there is nothing in common to line up by");
   const lead = Math.max(0, found.peaks.length < 2 ? 1 : 1 - Math.abs(found.peaks[1].value / found.peaks[0].value));
   if (found.significance < LEAST_SIGNIFICANCE) {
-    return { found: false, reason: "the two do not sound like the same material", confidence: lead };
+    return notFound("the two do not sound like the same material", lead);
   }
   const nextBy = (lag: number) => {
     const next = found.peaks.find((p) => p.lag !== lag);
@@ -140,7 +141,7 @@ function placeOf(signals: Signals, rate: number): Place | Extract<Alignment, { f
   }
   if (!best || best.delay.agreement < LEAST_AGREEMENT) {
     const confidence = Math.min(lead, best?.delay.agreement ?? 0);
-    return { found: false, reason: "no single delay brings the two together", confidence };
+    return notFound("no single delay brings the two together", confidence);
   }
   return best;
 }
@@ -176,7 +177,7 @@ function finePlace({ a, b }: Signals, expected: number, rate: number) {
     line = consensusLine(points)?.line ?? line;
     let slope = slopeAlong(points, line);
     // A drift is measured well only along itself: what slides out of a window is lost to it.
-    for (let look = 0; look < 2 && (slope !== 0 || line.slope !== 0); look++) {
+    for (let look = 0; look < 2 && points.length > 0 && (slope !== 0 || line.slope !== 0); look++) {
       line = turned(line, slope, (points[0].frame + points[points.length - 1].frame) / 2);
       points = groupPoints(a, b, groups, line);
       slope = slopeAlong(points, line);

@@ -5,7 +5,7 @@ import { TOLERANCE_LU } from "@/core/matching/match";
 import { type MatchMethod, METHOD_UNITS } from "@/core/matching/match-passage";
 import type { Render } from "@/store/records";
 import { EdgeBar } from "@/ui/charts/edge-bar";
-import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { decibels, NO_FIGURE, signed, withUnit } from "@/ui/format";
 import { matchWords } from "@/ui/shell/match-words";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
@@ -140,14 +140,8 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
       <td
         className={`figure text-right ${imbalance !== null && Math.abs(imbalance) > IMBALANCE_DB ? "text-warning" : "text-soft"}`}
       >
-        {imbalance === null
-          ? NO_FIGURE
-          : Math.abs(imbalance) < 0.005
-            ? "even"
-            : withUnit(signed(number2(imbalance), 2), "dB")}
+        {imbalance === null ? NO_FIGURE : Math.abs(imbalance) < 0.005 ? "even" : withUnit(signed(imbalance, 2), "dB")}
       </td>
     </tr>
   );
 }
-
-const number2 = (value: number): number => Number(number(value, 2).replace("−", "-"));
