@@ -22,10 +22,8 @@ export function compileKernels() {
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
-  const lines = compileKernels().match(/.{1,110}/g) ?? [];
-  const text = lines.map((line) => `  "${line}"`).join(" +\n");
-  writeFileSync(
-    join(root, "src/core/kernels/bytes.ts"),
-    `/** kernels/signal.ts and functions.ts, compiled by \`npm run kernels\`: a WebAssembly module in base64. */\nexport const KERNEL_BYTES =\n${text};\n`,
-  );
+  const about =
+    "/** kernels/signal.ts and functions.ts, compiled by `npm run kernels`: a WebAssembly module in base64. */";
+  const text = `${about}\nexport const KERNEL_BYTES =\n  "${compileKernels()}";\n`;
+  writeFileSync(join(root, "src/core/kernels/bytes.ts"), text);
 }

@@ -127,6 +127,29 @@ describe("corrections", () => {
   });
 });
 
+describe("room for corrections", () => {
+  it("is kept by letting go of those longest unused", async () => {
+    const { dry, late } = await filled();
+    const old = (key: string, usedAt: number) => ({ key, bytes: new Blob(["x"]), byteCount: 700_000_000, usedAt });
+    await database.corrections.bulkAdd([old("oldest", 1), old("older", 2), old("newer", 3)]);
+    await placedOf(late, dry, { placement: { ...AS_IT_IS, delaySamples: 0.5 } });
+    const kept = (await database.corrections.orderBy("usedAt").toArray()).map((c) => c.key);
+    expect(kept).toHaveLength(3);
+    expect(kept.slice(0, 2)).toEqual(["older", "newer"]);
+    expect(kept[2]).toContain(late.audioHash);
+  });
+
+  it("that cannot be had is no failure: the render is made again when it is next needed", async () => {
+    const { dry, late } = await filled();
+    const full = vi.spyOn(database.corrections, "put").mockRejectedValue(new Error("no room"));
+    const half = { ...AS_IT_IS, delaySamples: 0.5 };
+    expect((await placedOf(late, dry, { placement: half })).corrected?.bytes.size).toBe(9);
+    await placedOf(late, dry, { placement: half });
+    expect(runJob.mock.calls.filter(([request]) => request.task === "correct")).toHaveLength(2);
+    full.mockRestore();
+  });
+});
+
 describe("the match of a passage", () => {
   it("is measured in step, by its own settings, and asked for once", async () => {
     const { passage, dry, late } = await filled();

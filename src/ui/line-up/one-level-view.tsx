@@ -17,11 +17,13 @@ const IMBALANCE_DB = 0.1;
 
 /** How much level alone would have spoken for one of them. */
 export function OneLevelSentence() {
-  const { pair, match, titleOf } = useWorkbench();
+  const { pair, match, alignments, titleOf } = useWorkbench();
   if (!pair || !match) return <>Measuring…</>;
   const edges = pair.renders.flatMap((render) => {
     const edge = match.renders.get(render.id)?.edge;
-    return render.id !== pair.dry.id && typeof edge === "number" ? [{ render, edge }] : [];
+    // What is other material has no edge worth telling.
+    const judged = render.id !== pair.dry.id && alignments.get(render.id)?.found !== false;
+    return judged && typeof edge === "number" ? [{ render, edge }] : [];
   });
   if (edges.length === 0) return <>There is nothing to match yet.</>;
   const { render, edge } = edges.reduce((most, e) => (e.edge > most.edge ? e : most));
