@@ -56,7 +56,8 @@ export type StretchLevels = z.infer<typeof stretchLevelsSchema>;
 export function measureStretch(clip: Clip): StretchLevels {
   const channels = clip.channels.map((channel): ChannelLevels => {
     const alone = { ...clip, channels: [channel] };
-    const sum = channel.reduce((total, v) => total + v, 0);
+    let sum = 0;
+    for (let i = 0; i < channel.length; i++) sum += channel[i];
     return {
       samplePeakDbfs: orNull(dbFromAmplitude(samplePeak(alone))),
       truePeakDbtp: orNull(dbFromAmplitude(truePeak(alone))),

@@ -5,10 +5,8 @@ export const CEILING_DBTP = -1;
 /** More than this left after matching is a warning and holds up a blind run (common practice, no published source). */
 export const TOLERANCE_LU = 0.1;
 
-export type MatchMethod = "integrated" | "rms";
-
 export type Match = {
-  method: MatchMethod;
+  method: "integrated" | "rms";
   /** Brings the render to the reference's level. */
   gainDb: number;
   /** How many LU (dB for RMS) the render was favoured by before matching. */
@@ -26,7 +24,7 @@ export function matchToReference(reference: LevelFigures, render: LevelFigures):
   return null;
 }
 
-function matchOf(method: MatchMethod, referenceLevel: number, renderLevel: number): Match {
+function matchOf(method: Match["method"], referenceLevel: number, renderLevel: number): Match {
   const edgeLu = renderLevel - referenceLevel;
   return { method, gainDb: 0 - edgeLu, edgeLu };
 }

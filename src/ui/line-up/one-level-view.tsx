@@ -10,7 +10,7 @@ import { matchWords } from "@/ui/shell/match-words";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
 import { SideMark } from "./side-mark";
-import { type LevelsAround, useLevelsAround } from "./use-after-levels";
+import { type LevelsAround, useLevelsAround } from "./use-levels-around";
 
 /** A channel imbalance over this is told as one (common practice, no published source). */
 const IMBALANCE_DB = 0.1;

@@ -85,9 +85,10 @@ export function OverTimeView() {
             { value: "table", title: "Table" },
           ]}
         />
-        <Legend />
+        {shown === "chart" && <Legend />}
         <span className="flex-1 text-right text-[12px]">
-          {matched ? "Matched, as heard" : "As delivered, as heard"} (M). Drag to zoom, double click for all.
+          {matched ? "Matched, as heard" : "As delivered, as heard"} (M).
+          {shown === "chart" && " Drag to zoom, double click for all."}
         </span>
       </div>
       <div className="min-h-0 flex-1 overflow-hidden rounded-lg border border-rule bg-base-100">
