@@ -169,7 +169,8 @@ const BLOCK: i32 = 64;
 /**
  * The larger of `peak` and the largest magnitude between the samples: `rows` interpolators of `taps` f64, applied at `count`
  * places from `signal` on. `worstGain` bounds what an interpolator can make of the largest sample it meets, so that a block
- * that cannot pass the peak is skipped.
+ * that cannot pass the peak is skipped. The largest magnitude found in each block of 64 places goes to `blockPeaks` (f64), 0 where it was
+ * skipped.
  */
 export function interpolatedPeak(
   signal: usize,
@@ -179,8 +180,10 @@ export function interpolatedPeak(
   taps: i32,
   worstGain: f64,
   peak: f64,
+  blockPeaks: usize,
 ): f64 {
-  for (let block = 0; block < count; block += BLOCK) {
+  for (let block = 0; block < count; block += BLOCK, blockPeaks += F64) {
+    store<f64>(blockPeaks, 0);
     const frames = min(BLOCK, count - block);
     const from = signal + <usize>block * F32;
     let most = f32x4.splat(0);
@@ -191,13 +194,16 @@ export function interpolatedPeak(
       max(f32x4.extract_lane(most, 2), f32x4.extract_lane(most, 3)),
     );
     if (<f64>local * worstGain <= peak) continue;
+    let here: f64 = 0;
     for (let row = 0; row < rows; row++) {
       const line = bank + <usize>row * <usize>taps * F64;
       for (let k = 0; k < frames; k++) {
         const value = Math.abs(dotOfSingles(from + <usize>k * F32, line, taps));
-        if (value > peak) peak = value;
+        if (value > here) here = value;
       }
     }
+    store<f64>(blockPeaks, here);
+    peak = max(peak, here);
   }
   return peak;
 }
@@ -386,5 +392,37 @@ export function fold(spectrum: usize, half: i32, roots: usize, output: usize): v
     const even = f64x2.add(z, mirrored);
     const odd = times(f64x2.sub(z, mirrored), roots + <usize>k * COMPLEX);
     v128.store(output + <usize>k * COMPLEX, f64x2.sub(even, turned(odd)));
+  }
+}
+
+/**
+ * Adds to `cross` (complex) conj(a) · b of `bins` complex points, for each of `count` spectra of a and b that lie one behind the other,
+ * `bins` apart.
+ */
+export function addCross(a: usize, b: usize, bins: i32, count: i32, cross: usize): void {
+  const apart = <usize>bins * COMPLEX;
+  const conjugate = v128.load(SIGNS + 16);
+  for (let n = 0; n < count; n++) {
+    const end = cross + apart;
+    for (let to = cross; to < end; to += COMPLEX, a += COMPLEX, b += COMPLEX) {
+      const x = v128.load(a);
+      const y = v128.load(b);
+      const re = v128.shuffle<f64>(x, x, 0, 0);
+      const im = f64x2.mul(v128.shuffle<f64>(x, x, 1, 1), conjugate);
+      // (re − j im)(yr + j yi) = re·yr + im·yi, re·yi − im·yr
+      const sum = f64x2.add(f64x2.mul(re, y), f64x2.mul(im, v128.shuffle<f64>(y, y, 1, 0)));
+      v128.store(to, f64x2.add(v128.load(to), sum));
+    }
+  }
+}
+
+/** Adds to `power` (f64) the squared magnitude of `bins` complex points, for each of `count` spectra one behind the other. */
+export function addPower(a: usize, bins: i32, count: i32, power: usize): void {
+  for (let n = 0; n < count; n++) {
+    const end = power + <usize>bins * F64;
+    for (let to = power; to < end; to += F64, a += COMPLEX) {
+      const x = v128.load(a);
+      store<f64>(to, load<f64>(to) + sumOf(f64x2.mul(x, x)));
+    }
   }
 }

@@ -1,290 +1,298 @@
 import type { Clip } from "../audio/clip";
 import { type Alignment, AS_IT_IS } from "./alignment";
 import { ambiguityPeriod, tonePlace } from "./ambiguity";
-import { type Crossing, channelOrder, otherKind } from "./channel-order";
+import { channelOrder } from "./channel-order";
 import { type Coarse, coarsen } from "./coarse-signals";
-import { type CoarseCorrelation, coarseCorrelation } from "./correlate";
-import { crossSpectrum, SEGMENT_FRAMES, type SharedDelay, sharedDelay } from "./cross-spectrum";
-import { consensusLine, type DelayLine, type DelayPoint, delayOn, slopeAlong } from "./delay-line";
-import { BLOCK_FRAMES, fullerView, rmsOf, type View, type Views, viewsOf } from "./view";
+import { type CoarsePeak, coarseCorrelations } from "./correlate";
+import { type DelayLine, delayOn } from "./delay-line";
+import { doubtsOf, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
+import { leftAt, type Material, materialOf, type Place, promiseOf, SHORTEST_DRIFT_SECONDS, settle } from "./place";
+import { groupsOf, segmentFrames } from "./segments";
+import { speedLine } from "./speed";
+import { energyOf, fullerView, type View, type Views, viewsOf } from "./view";
 
 /** RMS below which a signal counts as silent: under the last bit of 24. */
 const SILENCE_RMS = 2 ** -24;
-/**
- * Set by trial on recordings of many kinds, each against all others and against its own equalized, compressed, clipped,
- * drifting and lossy versions (docs/figures.md): shared material 60 to 1400 and 0.7 to 1.0, unrelated up to 32 and 0.43.
- */
-const LEAST_SIGNIFICANCE = 12;
-const LEAST_AGREEMENT = 0.5;
-/** A first place as clear as this needs no second opinion. */
-const PLAIN_AGREEMENT = 0.9;
-const PLAIN_LEAD = 0.5;
+/** Places that each coarse search proposes. */
 const CANDIDATE_COUNT = 4;
-/** Loudest segments that the delay is read from, and parts of the passage that its drift is read from. */
-const SEGMENT_COUNT = 24;
-const GROUP_COUNT = 12;
-const SEGMENTS_A_GROUP = 6;
-/** Under this, drift is not asked for. */
-const SHORTEST_DRIFT_SECONDS = 4;
-/** Templates of this length are looked for where the whole passage does not stand out, as with a drifting clock. */
-const TEMPLATE_SECONDS = 20;
-/** A delay this far from where it was looked for is looked at again from where it was found. */
-const NEAR_ENOUGH_SAMPLES = 8;
-const MOST_LOOKS = 3;
-/** Confidence under which a reason is given. */
-const DOUBTFUL = 0.5;
-/** A fraction is told from a whole sample when it is this many standard errors away, and not less than this. */
-const FRACTION_ERRORS = 3;
+/** Set by trial (docs/figures.md): under these the two are not the same material. */
+const LEAST_SHARE = 0.3;
+const LEAST_AGREEMENT = 0.5;
+/** A place as good as this needs no other view of the two. */
+const PLAIN_SHARE = 0.7;
+const PLAIN_AGREEMENT = 0.8;
+/** Another place nulls nearly as deep when what it leaves is not twice as much (3 dB). */
+const NEARLY_AS_DEEP = 2;
+/** Places nearer than this are one: ringing belongs to the peak. */
+const ONE_PLACE_SECONDS = 0.002;
+/** A fraction smaller than this is none. */
 const LEAST_FRACTION_SAMPLES = 0.005;
+/** A whole sample stands for a fraction when what does not agree grows by no more than this. */
+const SNAP_MISFIT = 1.5;
+/** What of the misfit is rounding. */
+const MISFIT_FLOOR = 1e-7;
+/** Confidence of what is told with a doubt, at the most. */
+const DOUBTFUL = 0.5;
 
 type LostAlignment = Extract<Alignment, { found: false }>;
 
 const notFound = (reason: string, confidence = 0): LostAlignment => ({ found: false, reason, confidence });
 
-/** One way to look at the two: a view of each, and what that view stands for. */
-type Signals = { a: View; b: View; crossing: Crossing };
-
-/** A place with all that speaks for it. */
-type Place = Signals & {
-  line: DelayLine;
-  delay: SharedDelay;
-  starts: number[];
-  lead: number;
-  /** How much later the next best place lies, in samples; null where there is none. */
-  nextBySamples: number | null;
-  score: number;
-};
+const UNLIKE = "the two do not sound like the same material";
 
 /**
- * Finds where `render` lies against `reference`: delay with its fraction, polarity of each channel, channel order, clock
- * drift, with a confidence and, where that is low, the reason. Both clips at one rate. A coarse whitened correlation over the
- * whole length proposes places, the averaged cross-spectrum of the loudest segments at the full rate decides. Unrelated or
- * silent material answers `found: false` with the reason.
+ * Finds where `render` lies against `reference`: delay with its fraction and its bound, polarity of each channel, channel order, clock
+ * drift, with a confidence and, where something speaks against it, the doubt. Both clips at one rate. Coarse correlations over the
+ * whole length propose places; the cross-spectra of the loudest segments of sixteen parts of the passage, channel by channel at
+ * the full rate, decide. Unrelated or silent material answers `found: false` with the reason.
  */
 export function align(reference: Clip, render: Clip): Alignment {
   if (reference.sampleRateHz !== render.sampleRateHz) throw new Error("align wants both clips at one rate");
-  const [referenceViews, renderViews] = [viewsOf(reference), viewsOf(render)];
-  const fuller = fullerView(referenceViews);
-  if (rmsOf(fuller) < SILENCE_RMS) return notFound("the dry render is silent");
-  if (rmsOf(fullerView(renderViews)) < SILENCE_RMS) return notFound("the render is silent");
-
   const rate = reference.sampleRateHz;
+  const frames = segmentFrames(rate);
+  const [dry, wet] = [viewsOf(reference, frames / 2), viewsOf(render, frames / 2)];
+  const silent = (views: Views) =>
+    Math.sqrt(energyOf(views) / Math.max(1, views.frames * views.channels.length)) < SILENCE_RMS;
+  if (silent(dry)) return notFound("the dry render is silent");
+  if (silent(wet)) return notFound("the render is silent");
+
+  const material = materialOf(dry, wet);
+  const { best, delays } = search(material, rate, frames);
+  if (best && isFound(best)) return alignmentAt(best, material, delays, rate, frames);
+  const tone = toneAlignment(fullerView(dry), wet, rate, frames);
+  if (tone) return tone;
+  const other = atAnotherSpeed(material, rate, frames);
+  if (other) return other;
+  if (!best) return notFound(UNLIKE);
+  const shared = Math.min(best.coherence.renderShare, best.fit.agreement, best.agreeing);
+  return notFound(
+    best.coherence.renderShare < LEAST_SHARE ? UNLIKE : "no single delay brings the two together",
+    shared,
+  );
+}
+
+const isFound = ({ coherence, fit, agreeing }: Place): boolean =>
+  coherence.renderShare >= LEAST_SHARE && fit.agreement >= LEAST_AGREEMENT && agreeing >= LEAST_SHARE;
+
+const isPlain = ({ coherence, fit, agreeing }: Place): boolean =>
+  coherence.renderShare > PLAIN_SHARE && fit.agreement > PLAIN_AGREEMENT && agreeing > PLAIN_SHARE;
+
+/** How well a place stands: what it explains, on which line, over how much of the shorter one. */
+const worth = (place: Place, material: Material): number =>
+  place.coherence.renderShare *
+  place.fit.agreement *
+  place.agreeing *
+  (1 + overlapShare(material, place.line.delaySamples));
+
+/** How much of the shorter one lies on the other: of two places in a passage that repeats itself, the fuller is likelier. */
+function overlapShare({ reference, render }: Material, delay: number): number {
+  const [from, to] = [Math.max(0, -delay), Math.min(reference.frames, render.frames - delay)];
+  return Math.max(0, to - from) / Math.min(reference.frames, render.frames);
+}
+
+/** Chance puts about this share of the parts on one line. */
+const LEAST_PROMISE = 0.3;
+/** Of the places a view proposes, so many of the most promising are settled. */
+const SETTLED_COUNT = 2;
+
+/** The best place, and all delays that were proposed. */
+function search(material: Material, rate: number, frames: number): { best: Place | null; delays: number[] } {
+  const tried: number[] = [];
+  const delays: number[] = [];
   let best: Place | null = null;
-  let refused: Alignment = notFound("the two do not sound like the same material");
-  for (const signals of viewsToTry(fuller, renderViews)) {
-    const place = placeOf(signals, rate);
-    if ("line" in place) {
-      if (!best || place.score > best.score) best = place;
-      if (isPlain(place)) break;
-    } else if (place.confidence >= refused.confidence) refused = place;
+  for (const { views, swapped } of viewsToTry(material)) {
+    for (const proposed of coarseDelays(coarsen(...views), rate)) {
+      delays.push(...proposed);
+      for (const { line } of mostPromising(proposed, tried, material, frames, swapped)) {
+        const place = settle(material, line, rate, frames);
+        if (place && (!best || worth(place, material) > worth(best, material))) best = place;
+        if (best && isPlain(best)) return { best, delays };
+      }
+    }
   }
-  return best
-    ? alignmentAt(best, referenceViews, renderViews, rate)
-    : (toneAlignment(fuller, renderViews, rate) ?? refused);
+  return { best, delays };
+}
+
+/** The most promising of some proposed places, those `tried` before left out. */
+function mostPromising(
+  proposed: readonly number[],
+  tried: number[],
+  material: Material,
+  frames: number,
+  swapped: boolean,
+): { line: DelayLine; share: number }[] {
+  const promising: { line: DelayLine; share: number }[] = [];
+  for (const delay of proposed) {
+    if (tried.some((t) => Math.abs(t - delay) < frames / 8)) continue;
+    tried.push(delay);
+    const promise = promiseOf(material, delay, frames, swapped);
+    if (promise && promise.share >= LEAST_PROMISE) promising.push(promise);
+    // The first that most parts agree on needs no rivals here: those are looked at once it stands.
+    if (promise && promise.share > PLAIN_SHARE) break;
+  }
+  return promising.sort((a, b) => b.share - a.share).slice(0, SETTLED_COUNT);
+}
+
+type Look = { views: [View, View]; swapped: boolean };
+
+/** The fuller view against its like, then against the other one (where it is when one channel is turned), then side by side. */
+function* viewsToTry({ reference, render }: Material): Generator<Look> {
+  const a = fullerView(reference);
+  const sounds = (view: View | null): view is View =>
+    view !== null && Math.sqrt(view.energy / Math.max(1, view.left.length)) >= SILENCE_RMS;
+  for (const b of a.kind === "side" ? [render.side, render.mid] : [render.mid, render.side]) {
+    if (sounds(b)) yield { views: [a, b], swapped: false };
+  }
+  if (reference.channels.length < 2 || render.channels.length < 2) return;
+  for (const swapped of [false, true]) {
+    const views = [reference.channels[0], render.channels[swapped ? 1 : 0]] as [View, View];
+    if (views.every(sounds)) yield { views, swapped };
+  }
+}
+
+/** Places in samples of the full rate, of one search and then, where that was not enough, of the other. */
+function* coarseDelays({ a, b, decimation }: Coarse, rate: number): Generator<number[]> {
+  const apart = Math.max(3, Math.round((rate / decimation) * ONE_PLACE_SECONDS));
+  const { whitened, halfWhitened } = coarseCorrelations(a, b, CANDIDATE_COUNT, apart);
+  const inFullRate = (peaks: CoarsePeak[]) => peaks.map((p) => Math.round(p.lag * decimation));
+  yield inFullRate(whitened);
+  yield inFullRate(halfWhitened());
 }
 
 /** Two steady tones of one pitch: in step after any whole number of periods, so the nearest is taken, with the doubt told. */
-function toneAlignment(reference: View, render: Views, rate: number): Alignment | null {
-  const view = render[reference.kind];
-  const [start] = loudest(segmentsIn(reference, 0, render.mid.left.length), 1);
-  const place = view && start !== undefined ? tonePlace(reference, view, start) : null;
+function toneAlignment(reference: View, render: Views, rate: number, frames: number): Alignment | null {
+  const view = reference.kind === "side" ? render.side : render.mid;
+  const start = Math.max(0, Math.round((Math.min(reference.left.length, render.frames) - frames) / 2));
+  const place = view ? tonePlace(reference, view, start) : null;
   if (!place) return null;
   return {
     ...AS_IT_IS,
     found: true,
     delaySamples: place.delaySamples,
-    delayErrorSamples: 0,
+    delayErrorSamples: place.periodSamples / 2,
     driftPpm: null,
     confidence: 0,
     doubt: steadyToneDoubt(place.periodSamples, rate),
   };
 }
 
-const milliseconds = (samples: number, rate: number): string => `${((1000 * samples) / rate).toFixed(2)} ms`;
-
-const steadyToneDoubt = (period: number, rate: number): string =>
-  `the passage is a steady tone: the delay is ambiguous every ${milliseconds(period, rate)}`;
-
-/** The fuller view against its like, then against the other one: that is where it is when one channel is upside down. */
-function* viewsToTry(a: View, render: Views): Generator<Signals> {
-  for (const crossing of ["straight", "crossed"] as const) {
-    const b = render[crossing === "straight" ? a.kind : otherKind(a.kind)];
-    if (b && rmsOf(b) >= SILENCE_RMS) yield { a, b, crossing };
-  }
+/** A render that runs faster or slower: the line of its delay where one is found and holds, else the reason in words. */
+function atAnotherSpeed(material: Material, rate: number, frames: number): Alignment | null {
+  const coarse = coarsen(fullerView(material.reference), fullerView(material.render));
+  const line = speedLine(material, coarse, frames);
+  if (!line) return null;
+  const place = settle(material, line, rate, frames);
+  if (place && isPlain(place)) return alignmentAt(place, material, [], rate, frames);
+  const percent = (100 * Math.abs(line.slope)).toFixed(2);
+  return notFound(
+    `the render runs at another speed, about ${percent} % ${line.slope < 0 ? "faster" : "slower"}: no one delay serves`,
+    place?.fit.agreement ?? 0,
+  );
 }
 
-const isPlain = ({ delay, lead }: Place): boolean => delay.agreement > PLAIN_AGREEMENT && lead > PLAIN_LEAD;
-
-function placeOf(signals: Signals, rate: number): Place | LostAlignment {
-  const coarse = coarsen(signals.a, signals.b);
-  // Ringing of an equalizer belongs to the peak: places closer than 2 ms are one place.
-  const apart = Math.max(3, Math.round((rate / coarse.decimation) * 0.002));
-  const found = coarsePlaces(coarse, apart, rate);
-  if (found.peaks.length === 0) return notFound("there is nothing in common to line up by");
-  const lead = Math.max(0, found.peaks.length < 2 ? 1 : 1 - Math.abs(found.peaks[1].value / found.peaks[0].value));
-  if (found.significance < LEAST_SIGNIFICANCE) {
-    return notFound("the two do not sound like the same material", lead);
-  }
-  const nextBy = (lag: number) => {
-    const next = found.peaks.find((p) => p.lag !== lag);
-    return next ? (next.lag - lag) * coarse.decimation : null;
-  };
-  let best: Place | null = null;
-  for (const peak of found.peaks) {
-    const place = finePlace(signals, Math.round(peak.lag * coarse.decimation), rate);
-    if (!place) continue;
-    // Both must hold: the whole length counts for the place, the loudest segments for its exactness.
-    const exactness = (place.delay.agreement ** 2) ** 2;
-    const score = exactness * Math.abs(peak.value) * (1 + overlapShare(signals, place.line.delaySamples));
-    if (!best || score > best.score) best = { ...place, ...signals, lead, nextBySamples: nextBy(peak.lag), score };
-    if (isPlain(best)) break;
-  }
-  if (!best || best.delay.agreement < LEAST_AGREEMENT) {
-    const confidence = Math.min(lead, best?.delay.agreement ?? 0);
-    return notFound("no single delay brings the two together", confidence);
-  }
-  return best;
-}
-
-/** How much of the shorter one lies on the other: of two places in a passage that repeats itself, the fuller is likelier. */
-function overlapShare({ a, b }: Signals, delay: number): number {
-  const [from, to] = [Math.max(0, -delay), Math.min(a.left.length, b.left.length - delay)];
-  return Math.max(0, to - from) / Math.min(a.left.length, b.left.length);
-}
-
-/** Places by the whole length; by stretches of the reference where that does not stand out, as when a clock drifts. */
-function coarsePlaces({ a, b, decimation }: Coarse, apart: number, rate: number): CoarseCorrelation {
-  const whole = coarseCorrelation(a, b, CANDIDATE_COUNT, apart);
-  const length = Math.round((TEMPLATE_SECONDS * rate) / decimation);
-  if (whole.significance >= LEAST_SIGNIFICANCE || a.length < 1.5 * length) return whole;
-  return [0.5, 0.2, 0.8].reduce((best, share) => {
-    if (best.significance >= LEAST_SIGNIFICANCE) return best;
-    const start = Math.round(share * (a.length - length));
-    const stretch = coarseCorrelation(a.subarray(start, start + length), b, CANDIDATE_COUNT, apart);
-    if (stretch.significance <= best.significance) return best;
-    return { ...stretch, peaks: stretch.peaks.map((p) => ({ ...p, lag: p.lag - start })) };
-  }, whole);
-}
-
-/** The line of delay near a coarse place, and how the loudest segments agree once they are laid on it. */
-function finePlace({ a, b }: Signals, expected: number, rate: number) {
-  const segments = segmentsIn(a, expected, b.left.length);
-  const starts = loudest(segments, SEGMENT_COUNT);
-  const groups = groupsOf(segments, rate);
-  let line: DelayLine = { delaySamples: expected, slope: 0 };
-  if (groups.length > 1) {
-    let points = groupPoints(a, b, groups, line);
-    line = consensusLine(points)?.line ?? line;
-    let slope = slopeAlong(points, line);
-    // A drift is measured well only along itself: what slides out of a window is lost to it.
-    for (let look = 0; look < 2 && points.length > 0 && (slope !== 0 || line.slope !== 0); look++) {
-      line = turned(line, slope, (points[0].frame + points[points.length - 1].frame) / 2);
-      points = groupPoints(a, b, groups, line);
-      slope = slopeAlong(points, line);
-    }
-    line = turned(line, slope, middleOf(starts));
-  }
-  // The same for the delay.
-  for (let look = 0; ; look++) {
-    const spectrum = crossSpectrum(a, b, starts, (frame) => delayOn(line, frame));
-    const delay = spectrum && sharedDelay(spectrum);
-    if (!delay) return null;
-    line = { ...line, delaySamples: line.delaySamples + delay.offsetSamples };
-    if (Math.abs(delay.offsetSamples) >= NEAR_ENOUGH_SAMPLES && look < MOST_LOOKS) continue;
-    // Sound that changes along the passage moves an equalized render's delay within its error: that is no drift.
-    const span = line.slope * (starts[starts.length - 1] - starts[0]);
-    if (line.slope === 0 || Math.abs(span) > FRACTION_ERRORS * delay.errorSamples) return { line, delay, starts };
-    line = turned(line, 0, middleOf(starts));
-  }
-}
-
-const middleOf = (starts: readonly number[]): number =>
-  starts.reduce((sum, s) => sum + s, 0) / starts.length + SEGMENT_FRAMES / 2;
-
-/** The same line with another slope, turned about a frame. */
-const turned = (line: DelayLine, slope: number, frame: number): DelayLine => ({
-  delaySamples: delayOn(line, frame) - slope * frame,
-  slope,
-});
-
-function groupPoints(a: View, b: View, groups: number[][], line: DelayLine): DelayPoint[] {
-  return groups.flatMap((starts) => {
-    const middle = starts.reduce((sum, s) => sum + s, 0) / starts.length + SEGMENT_FRAMES / 2;
-    const spectrum = crossSpectrum(a, b, starts, (frame) => delayOn(line, frame));
-    const delay = spectrum && sharedDelay(spectrum);
-    if (!delay) return [];
-    return { frame: middle, delaySamples: delayOn(line, middle) + delay.offsetSamples, weight: delay.agreement ** 2 };
-  });
-}
-
-type Segment = { start: number; power: number };
-
-/** Half-overlapping segments of the stretch both signals cover, with their energies. */
-function segmentsIn(reference: View, delay: number, renderLength: number): Segment[] {
-  const from = Math.ceil(Math.max(0, -delay) / BLOCK_FRAMES);
-  const to = Math.min(reference.left.length, renderLength - delay) / BLOCK_FRAMES;
-  const segments: Segment[] = [];
-  for (let block = from; block < to; block++) {
-    const power = reference.blockEnergies[block] + (reference.blockEnergies[block + 1] ?? 0);
-    segments.push({ start: block * BLOCK_FRAMES, power });
-  }
-  // A stretch shorter than a block is looked at from where it begins.
-  return segments.length > 0 || to * BLOCK_FRAMES <= -delay ? segments : [{ start: Math.max(0, -delay), power: 1 }];
-}
-
-/** Starts of the segments with most energy, in time order. */
-const loudest = (segments: readonly Segment[], count: number): number[] =>
-  segments
-    .toSorted((p, q) => q.power - p.power)
-    .slice(0, count)
-    .map((s) => s.start)
-    .sort((p, q) => p - q);
-
-/** The loudest run of neighbouring segments in each part of the passage; none where it is too short to tell a drift. */
-function groupsOf(segments: readonly Segment[], rate: number): number[][] {
-  if (segments.length * BLOCK_FRAMES < SHORTEST_DRIFT_SECONDS * rate) return [];
-  const size = segments.length / GROUP_COUNT;
-  return Array.from({ length: GROUP_COUNT }, (_, g) => {
-    const part = segments.slice(Math.floor(g * size), Math.floor((g + 1) * size));
-    const powerFrom = (i: number) => part.slice(i, i + SEGMENTS_A_GROUP).reduce((sum, s) => sum + s.power, 0);
-    let best = 0;
-    for (let i = 1; i + SEGMENTS_A_GROUP <= part.length; i++) if (powerFrom(i) > powerFrom(best)) best = i;
-    return part.slice(best, best + SEGMENTS_A_GROUP).map((s) => s.start);
-  }).filter((starts) => starts.length > 0);
-}
-
-function alignmentAt(place: Place, reference: Views, render: Views, rate: number): Alignment {
-  const { line, delay, starts, lead, crossing } = place;
-  const groups = groupsOf(segmentsIn(place.a, Math.round(line.delaySamples), place.b.left.length), rate);
-  const order = channelOrder(reference, render, crossing, starts, (f) => delayOn(line, f), delay.polarity);
-  const confidence = Math.max(0, Math.min(lead, delay.agreement));
-  const period = ambiguityPeriod(place.a, place.b, starts, (f) => delayOn(line, f));
-  // What a steady tone says of a fraction or a drift is chance.
-  const delaySamples =
-    period === null ? settled(line, delay.errorSamples) : Math.round(delayOn(line, middleOf(starts))) + 0;
+function alignmentAt(
+  place: Place,
+  material: Material,
+  delays: readonly number[],
+  rate: number,
+  frames: number,
+): Alignment {
+  const order = channelOrder(place.whole, place.parts, place.fit, place.combination);
+  const starts = groupsOf(material.reference, material.render, Math.round(place.line.delaySamples)).flatMap(
+    (g) => g.starts,
+  );
+  const [a, b] = [material.referenceViews[0], material.renderViews[order.swapped ? 1 : 0] ?? material.renderViews[0]];
+  const period = ambiguityPeriod(
+    a,
+    b,
+    starts.filter((s) => s >= 0),
+    (f) => delayOn(place.line, f),
+  );
+  // What a steady tone says of a fraction, a drift or a flip is chance: it is laid where it fits next to where the files lie.
+  const tone = period === null ? null : toneAlignment(fullerView(material.reference), material.render, rate, frames);
+  if (tone) return tone;
+  const line = withoutFeignedDrift(place);
+  const { delaySamples, errorSamples } = settled(line, place);
+  // A steady tone upside down is the same tone half a period on: it is taken upright.
+  const upsideDown = period !== null && order.polarity.left === -1 && order.polarity.right === -1;
+  const toneDelay = nearestPlace(delayOn(line, place.middleFrame) + (upsideDown ? (period ?? 0) / 2 : 0), period ?? 1);
+  const other = period === null ? otherPlace(place, material, delays, rate, frames, order.swapped) : null;
+  const doubts = [
+    ...(period === null ? [] : [steadyToneDoubt(period, rate)]),
+    ...(other === null ? [] : [otherPlaceDoubt(other.laterSamples, rate)]),
+    ...doubtsOf(place, order, overlapShare(material, delayOn(line, place.middleFrame)), rate),
+  ];
+  const agreement = Math.max(0, Math.min(place.fit.agreement, place.agreeing, Math.sqrt(place.coherence.renderShare)));
+  const asksForDrift = material.reference.frames >= SHORTEST_DRIFT_SECONDS * rate;
   return {
     found: true,
-    delaySamples,
-    delayErrorSamples: Number.isInteger(delaySamples) ? 0 : delay.errorSamples,
-    driftPpm: groups.length > 1 && period === null ? line.slope * 1e6 : null,
-    ...order,
-    confidence: period === null ? confidence : Math.min(confidence, 0.2),
-    doubt: doubtOf(confidence, period, place, rate),
+    delaySamples: period === null ? delaySamples : toneDelay,
+    delayErrorSamples: period === null ? errorSamples : period / 2,
+    driftPpm: asksForDrift && period === null ? line.slope * 1e6 : null,
+    polarity: upsideDown ? AS_IT_IS.polarity : order.polarity,
+    swapped: order.swapped,
+    confidence:
+      doubts.length === 0 ? agreement : Math.min(agreement, period === null ? DOUBTFUL * (other?.lead ?? 1) : 0.2),
+    doubt: doubts.length === 0 ? null : doubts.join("; "),
   };
 }
 
-/** The delay at the first frame: whole, unless clearly not; with a drift there is no whole one. */
-function settled({ delaySamples, slope }: DelayLine, errorSamples: number): number {
-  const whole = Math.round(delaySamples) + 0;
-  const unclear = Math.max(LEAST_FRACTION_SAMPLES, FRACTION_ERRORS * errorSamples);
-  return slope === 0 && Math.abs(delaySamples - whole) <= unclear ? whole : delaySamples;
+/** Of the places of a steady tone, a period apart, the one nearest to where the files lie. */
+const nearestPlace = (delay: number, period: number): number =>
+  Math.round(delay - period * Math.round(delay / period)) + 0;
+
+/** A slope that an equalizer's phase or chance may feign is none. */
+function withoutFeignedDrift({ line, slopeError, errorSamples, middleFrame, fit }: Place): DelayLine {
+  const span = 2 * Math.abs(line.slope) * middleFrame;
+  if (line.slope === 0 || (Math.abs(line.slope) > slopeError && span > Math.max(errorSamples, fit.errorSamples)))
+    return line;
+  return { delaySamples: delayOn(line, middleFrame), slope: 0 };
 }
 
-function doubtOf(confidence: number, period: number | null, { delay, nextBySamples }: Place, rate: number) {
-  if (period !== null) return steadyToneDoubt(period, rate);
-  if (confidence >= DOUBTFUL) return null;
-  if (delay.agreement <= confidence || nextBySamples === null) {
-    return `only ${Math.round(100 * delay.agreement)} % of the shared sound agrees on this delay`;
+/** The delay at the first frame: whole, unless clearly not; with a drift there is no whole one. The bound is kept when it snaps. */
+function settled(line: DelayLine, { errorSamples, slopeError, middleFrame, fit }: Place) {
+  const { delaySamples, slope } = line;
+  if (slope !== 0) return { delaySamples, errorSamples: errorSamples + slopeError * middleFrame };
+  const whole = Math.round(delaySamples) + 0;
+  const apart = Math.abs(delaySamples - whole);
+  if (apart > Math.max(LEAST_FRACTION_SAMPLES, errorSamples)) return { delaySamples, errorSamples };
+  if (fit.misfitAt(whole - delaySamples) > SNAP_MISFIT * fit.misfit + MISFIT_FLOOR)
+    return { delaySamples, errorSamples };
+  return { delaySamples: whole, errorSamples: errorSamples + apart };
+}
+
+/** Another place must cover this much of what the one found covers. */
+const LEAST_OTHER_OVERLAP = 0.7;
+
+/** Another proposed place that leaves hardly more than the one found, and how far the one found leads (0 to 1). */
+function otherPlace(
+  place: Place,
+  material: Material,
+  delays: readonly number[],
+  rate: number,
+  frames: number,
+  swapped: boolean,
+): { laterSamples: number; lead: number } | null {
+  const found = delayOn(place.line, place.middleFrame);
+  const { slope } = place.line;
+  const leftBy = (delay: number, most: number) => {
+    const line = { delaySamples: delay - slope * place.middleFrame, slope };
+    return Math.max(1e-12, leftAt(material, line, frames, most, swapped));
+  };
+  const left = leftBy(slope === 0 ? Math.round(found) : found, 1);
+  const overlap = overlapShare(material, found);
+  const looked: number[] = [];
+  let best: { laterSamples: number; lead: number } | null = null;
+  for (const delay of delays) {
+    const later = delay - found;
+    if (Math.abs(later) < Math.max(frames / 4, ONE_PLACE_SECONDS * rate)) continue;
+    if (overlapShare(material, delay) < LEAST_OTHER_OVERLAP * overlap) continue;
+    if (looked.some((l) => Math.abs(l - delay) < frames / 8)) continue;
+    looked.push(delay);
+    const otherLeft = leftBy(delay, NEARLY_AS_DEEP * left);
+    if (otherLeft > NEARLY_AS_DEEP * left) continue;
+    const lead = Math.min(1, Math.max(0, 1 - left / otherLeft));
+    if (!best || lead < best.lead) best = { laterSamples: later, lead };
   }
-  return `a place ${milliseconds(Math.abs(nextBySamples), rate)} ${nextBySamples > 0 ? "later" : "earlier"} fits nearly as well`;
+  return best;
 }

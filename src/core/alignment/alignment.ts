@@ -23,9 +23,9 @@ export type Placement = z.infer<typeof placementSchema>;
 export const alignmentSchema = z.discriminatedUnion("found", [
   placementSchema.extend({
     found: z.literal(true),
-    /** How far the delay may be off: the scatter between frequency bands; 0 where it was snapped to a whole sample. */
+    /** The delay lies within this of the one told: a bound, kept where the delay was snapped to a whole sample. */
     delayErrorSamples: z.number().min(0),
-    /** 0 to 1: the lead over the next best place, or the agreement of all frequencies on it, whichever is less. */
+    /** 0 to 1: the agreement of frequencies and parts on it; a half at the most where there is a doubt. */
     confidence: z.number().min(0).max(1),
     /** Why the confidence is low, in words; null where it is not. */
     doubt: z.string().nullable(),
@@ -36,7 +36,7 @@ export type Alignment = z.infer<typeof alignmentSchema>;
 export type FoundAlignment = Extract<Alignment, { found: true }>;
 
 /** Raise when any delay, polarity, drift or confidence would come out differently. */
-export const ALIGNMENT_VERSION = 2;
+export const ALIGNMENT_VERSION = 3;
 
 /** Nothing to undo. */
 export const AS_IT_IS: Placement = {

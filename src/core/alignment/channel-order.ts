@@ -1,67 +1,142 @@
+import { cos, sin } from "../audio/exact-math";
 import type { Polarity } from "./alignment";
-import { crossSpectrum } from "./cross-spectrum";
-import { fullerView, type View, type ViewKind, type Views } from "./view";
+import { type DelayFit, fitDelay } from "./delay-fit";
+import { gainOf } from "./minimum-phase";
+import type { PairSums } from "./pair-spectra";
+import { alone, type Combination, coherenceOf, combined } from "./shared-sound";
 
-/** How a render's mid and side come from the reference's: the same, or each from the other (one channel upside down). */
-export type Crossing = "straight" | "crossed";
+/** Which channel became which, and how each stands. */
+export type ChannelOrder = {
+  polarity: { left: Polarity; right: Polarity };
+  swapped: boolean;
+  /** The other order explains the render nearly as well, though it would make a difference. */
+  orderDoubtful: boolean;
+  /** How much later the right channel is than the left, beyond what both may be off; 0 where they are in time. */
+  rightLateSamples: number;
+};
 
-/** Polarity and order of channels that the signs of mid and side stand for. */
-export type ChannelOrder = { polarity: { left: Polarity; right: Polarity }; swapped: boolean };
-
-/** The weaker of mid and side speaks only when it is shared this well, and not further down than this (power). */
-const LEAST_AGREEMENT = 0.5;
+/** A channel pair shares a sound when this much of either is explained by the other (correlation). */
+const LEAST_CORRELATION = 0.2;
+/** A channel this far under the fuller one (power) has nothing to say. */
 const LEAST_POWER_SHARE = 1e-6;
+/** Share of the shared sound that agrees on a channel's own delay, at the least, for that to be believed. */
+const LEAST_AGREEMENT = 0.6;
+/** Delays of the two sides that lie closer than this are one: an equalizer on one side turns that much. */
+const SIDES_APART_SAMPLES = 2;
+/** Parts that speak for the other order may hold this share of what all parts say. */
+const MOST_AGAINST = 0.2;
+/** The residual of the two orders differs by less than this share of the sound: nobody could hear which it is. */
+const LEAST_ORDER_DIFFERENCE = 1e-6;
 
-export const otherKind = (kind: ViewKind): ViewKind => (kind === "mid" ? "side" : "mid");
+/** What of each pair of channels lies on the delay found, in units of energy: Re Σ gain · cross, and the energies of both. */
+type Matrix = { products: number[][]; reference: number[]; render: number[] };
 
-/**
- * Reads polarity and channel order off the signs with which the fuller and the other view of the reference turn up in the
- * render. With m, s for mid and side, each of the eight orders sends (m, s) to its own pair of signs:
- * as it is (m, s), both flipped (−m, −s), swapped (m, −s), swapped and flipped (−m, s); crossed: left flipped (m → −s, s → −m),
- * right flipped (m → s, s → m), swapped with one flipped the two mixed ones.
- */
-export function channelOrder(
-  reference: Views,
-  render: Views,
-  crossing: Crossing,
-  starts: readonly number[],
-  delayAt: (frame: number) => number,
-  fullerSign: Polarity,
-): ChannelOrder {
-  const fuller = fullerView(reference);
-  const weakerSign = weakerViewSign(reference, render, crossing, starts, delayAt, fuller);
-  if (crossing === "straight") {
-    const [mid, side] =
-      fuller.kind === "mid" ? [fullerSign, weakerSign ?? fullerSign] : [weakerSign ?? fullerSign, fullerSign];
-    // Signs that differ are a swap; the polarity is that of the mid, which a swap leaves alone.
-    return { polarity: { left: mid, right: mid }, swapped: mid !== side };
-  }
-  // Crossed: what the reference's mid became in the render's side, and its side in the render's mid.
-  const [midSign, sideSign] =
-    fuller.kind === "mid" ? [fullerSign, weakerSign ?? fullerSign] : [weakerSign ?? fullerSign, fullerSign];
-  const right: Polarity = sideSign === 1 ? -1 : 1;
-  return { polarity: { left: right === 1 ? -1 : 1, right }, swapped: midSign !== sideSign };
+function productsOf(sums: PairSums, gain: Float64Array, turn: Float64Array): Matrix {
+  const product = (cross: Float64Array) => {
+    let sum = 0;
+    for (let k = 0; k < gain.length; k++)
+      sum += gain[k] * (cross[2 * k] * turn[2 * k] + cross[2 * k + 1] * turn[2 * k + 1]);
+    return sum;
+  };
+  const energyOf = (power: Float64Array, gains: Float64Array | null) =>
+    power.reduce((sum, p, k) => sum + p * (gains ? gains[k] * gains[k] : 1), 0);
+  const count = sums.renderPowers.length;
+  return {
+    products: sums.referencePowers.map((_, i) => sums.renderPowers.map((_, j) => product(sums.crosses[i * count + j]))),
+    reference: sums.referencePowers.map((power) => energyOf(power, gain)),
+    render: sums.renderPowers.map((power) => energyOf(power, null)),
+  };
 }
 
-function weakerViewSign(
-  reference: Views,
-  render: Views,
-  crossing: Crossing,
-  starts: readonly number[],
-  delayAt: (frame: number) => number,
-  fuller: View,
-): Polarity | null {
-  const from = reference[otherKind(fuller.kind)];
-  const to = render[crossing === "straight" ? otherKind(fuller.kind) : fuller.kind];
-  if (!from || !to || from.energy < LEAST_POWER_SHARE * fuller.energy) return null;
-  const spectrum = crossSpectrum(from, to, starts, delayAt);
-  if (!spectrum) return null;
-  let sum = 0;
-  let weights = 0;
-  spectrum.shared.forEach((shared, k) => {
-    sum += shared * spectrum.phasors[2 * k];
-    weights += shared;
-  });
-  if (weights === 0 || Math.abs(sum) < LEAST_AGREEMENT * weights) return null;
-  return sum < 0 ? -1 : 1;
+/** The phase that the fit takes for delay and for the filter's own, as unit phasors. */
+function turnOf({ offsetSamples, ownPhase }: DelayFit, frames: number): Float64Array {
+  const turn = new Float64Array(frames + 2);
+  for (let k = 0; k <= frames / 2; k++) {
+    const angle = (-2 * Math.PI * k * offsetSamples) / frames;
+    const [c, s] = [cos(angle), sin(angle)];
+    const [re, im] = ownPhase ? [ownPhase[2 * k], ownPhase[2 * k + 1]] : [1, 0];
+    turn[2 * k] = c * re - s * im;
+    turn[2 * k + 1] = s * re + c * im;
+  }
+  return turn;
+}
+
+const correlationOf = ({ products, reference, render }: Matrix, i: number, j: number): number => {
+  const energies = reference[i] * render[j];
+  return energies > 0 ? products[i][j] / Math.sqrt(energies) : 0;
+};
+
+const signOf = (value: number): Polarity => (value < 0 ? -1 : 1);
+
+/**
+ * Order and polarity of the channels, each of the reference held directly against each of the render through the filter that the
+ * whole found: the order that leaves the smaller residual holds. `parts` are the sums of single parts of the passage, which tell how
+ * sure that is. A channel that shares nothing goes with the other one.
+ */
+export function channelOrder(
+  whole: PairSums,
+  parts: readonly PairSums[],
+  fit: DelayFit,
+  combination: Combination,
+): ChannelOrder {
+  if (whole.renderPowers.length < 2) {
+    const both = { left: fit.polarity, right: fit.polarity };
+    return { polarity: both, swapped: false, orderDoubtful: false, rightLateSamples: 0 };
+  }
+  const shared = combined(whole, combination);
+  const gain = gainOf(shared);
+  const turn = turnOf(fit, shared.frames);
+  const matrix = productsOf(whole, gain, turn);
+  const lead = ({ products: p }: Matrix) =>
+    Math.abs(p[0][0]) + Math.abs(p[1][1]) - Math.abs(p[0][1]) - Math.abs(p[1][0]);
+  const straightLead = lead(matrix);
+  const swapped = straightLead < -1e-9 * (matrix.render[0] + matrix.render[1]);
+  const [first, second] = swapped ? [1, 0] : [0, 1];
+  const signs = [
+    {
+      sign: signOf(matrix.products[0][first]),
+      correlation: correlationOf(matrix, 0, first),
+      power: matrix.reference[0],
+    },
+    {
+      sign: signOf(matrix.products[1][second]),
+      correlation: correlationOf(matrix, 1, second),
+      power: matrix.reference[1],
+    },
+  ];
+  const fuller = signs[0].power >= signs[1].power ? signs[0] : signs[1];
+  const polarityOf = (one: (typeof signs)[number]) =>
+    Math.abs(one.correlation) >= LEAST_CORRELATION && one.power > LEAST_POWER_SHARE * fuller.power
+      ? one.sign
+      : fuller.sign;
+  return {
+    polarity: { left: polarityOf(signs[0]), right: polarityOf(signs[1]) },
+    swapped,
+    orderDoubtful: isDoubtful(
+      matrix,
+      straightLead,
+      parts.map((part) => lead(productsOf(part, gain, turn))),
+    ),
+    rightLateSamples: sidesApart(whole, first, second),
+  };
+}
+
+/** Whether parts of the passage speak for either order, where it would matter which. */
+function isDoubtful({ render, reference }: Matrix, lead: number, leads: readonly number[]): boolean {
+  const total = Math.sqrt((render[0] + render[1]) * (reference[0] + reference[1]));
+  if (leads.length < 2 || Math.abs(lead) <= LEAST_ORDER_DIFFERENCE * total) return false;
+  const all = leads.reduce((sum, v) => sum + Math.abs(v), 0);
+  const against = leads.reduce((sum, v) => sum + (v * lead < 0 ? Math.abs(v) : 0), 0);
+  return against > MOST_AGAINST * all;
+}
+
+/** How much later the second channel is than the first, each against its own; 0 where that is within what they may be off. */
+function sidesApart(whole: PairSums, first: number, second: number): number {
+  const fits = [alone(whole, 0, first), alone(whole, 1, second)].map((shared) =>
+    fitDelay(shared, coherenceOf(shared, false)),
+  );
+  const [left, right] = fits;
+  if (!left || !right || left.agreement < LEAST_AGREEMENT || right.agreement < LEAST_AGREEMENT) return 0;
+  const apart = right.offsetSamples - left.offsetSamples;
+  return Math.abs(apart) > SIDES_APART_SAMPLES + left.errorSamples + right.errorSamples ? apart : 0;
 }

@@ -1,40 +1,37 @@
 import { cos } from "../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import { innerProduct } from "../kernels/sums";
 
-/** The whitened correlation of two whole signals and its most prominent places. */
-export type CoarseCorrelation = {
-  /** Lags in samples of the given signals, best first, at least `apart` samples from each other. */
-  peaks: { lag: number; value: number }[];
-  /** The best peak's magnitude over the RMS of the correlation around it. */
-  significance: number;
-};
+/** A prominent place of a correlation: lag in samples of the given signals, positive when the render is late. */
+export type CoarsePeak = { lag: number; value: number };
 
 /**
- * Phase-transform cross-correlation (Knapp and Carter 1976) of two whole signals through the FFT.
- * Lag k is positive when `render` is late by k samples. Whitening makes unrelated material, tonal or not, come out as
- * noise of known size, so the peak's height over that noise tells whether there is anything to find.
+ * Cross-correlation of two whole signals through the FFT, twice: `whitened` by the phase transform (Knapp and Carter 1976), in which all
+ * frequencies count alike and unrelated material comes out as noise of known size; and, when it is asked for, half whitened (the root of
+ * each bin's strength), for sound of little bandwidth, whose few bins would be outvoted by those that hold nothing but dither. Each with its
+ * `wanted` most prominent places, best first, more than `apart` samples from each other.
  */
-export function coarseCorrelation(
+export function coarseCorrelations(
   reference: Float32Array,
   render: Float32Array,
   wanted: number,
   apart: number,
-): CoarseCorrelation {
+): { whitened: CoarsePeak[]; halfWhitened: () => CoarsePeak[] } {
   const size = powerOfTwoAtLeast(reference.length + render.length);
   const cross = forwardReal(withSoftEdges(reference), size);
   multiplyConjugate(cross, forwardReal(withSoftEdges(render), size));
-  whiten(cross);
-  const correlation = inverseReal(cross);
-  const lagOf = (index: number) => (index <= render.length ? index : index - size);
-  const peaks = largestPlaces(correlation, wanted, apart).map((index) => ({
-    lag: lagOf(index),
-    value: correlation[index],
-  }));
-  return { peaks, significance: peaks.length ? significanceOf(correlation, peaks[0].lag, apart) : 0 };
+  const peaksBy = (share: 0.5 | 1): CoarsePeak[] => {
+    const correlation = inverseReal(whitened(cross, share));
+    const lagOf = (index: number) => (index <= render.length ? index : index - size);
+    return largestPlaces(correlation, wanted, apart).map((index) => ({ lag: lagOf(index), value: correlation[index] }));
+  };
+  return { whitened: peaksBy(1), halfWhitened: () => peaksBy(0.5) };
 }
 
 /** Samples over which a signal is faded in and out. */
 const EDGE_FRAMES = 512;
+/** A signal with this share of its energy there is not faded. */
+const MOSTLY_ENDS = 0.9;
 
 /**
  * A signal faded in and out: cut hard, each end is a click, and two files of one length would be found in step by their ends
@@ -42,6 +39,9 @@ const EDGE_FRAMES = 512;
  */
 function withSoftEdges(signal: Float32Array): Float32Array {
   const edge = Math.min(EDGE_FRAMES, signal.length >> 3);
+  const ends = energyOf(signal.subarray(0, edge)) + energyOf(signal.subarray(signal.length - edge));
+  // A single click at the very start is all there is to go by.
+  if (ends > MOSTLY_ENDS * energyOf(signal)) return signal;
   const faded = signal.slice();
   for (let i = 0; i < edge; i++) {
     const gain = 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / edge);
@@ -50,6 +50,8 @@ function withSoftEdges(signal: Float32Array): Float32Array {
   }
   return faded;
 }
+
+const energyOf = (signal: Float32Array): number => innerProduct(signal, signal);
 
 /** Samples whose largest magnitude is kept, so that a second place is found without reading everything again. */
 const BLOCK = 4096;
@@ -84,23 +86,6 @@ function largestPlaces(values: Float64Array, wanted: number, apart: number): num
   return taken;
 }
 
-/** How far to each side of a peak its surroundings are taken, in lags. */
-const SURROUNDINGS = 2048;
-
-/**
- * A peak's magnitude over the RMS of what surrounds it. Local, because two sounds that each begin with one strong onset
- * heap up correlation wherever the onsets meet, without any single lag standing out.
- */
-function significanceOf(correlation: Float64Array, lag: number, apart: number): number {
-  const size = correlation.length;
-  const at = (k: number) => correlation[(((lag + k) % size) + size) % size];
-  const reach = Math.min(SURROUNDINGS, size / 2 - 1);
-  let sum = 0;
-  for (let k = apart + 1; k <= reach; k++) sum += at(k) ** 2 + at(-k) ** 2;
-  const surroundings = Math.sqrt(sum / (2 * (reach - apart)));
-  return surroundings > 0 ? Math.abs(at(0)) / surroundings : 0;
-}
-
 /** a ← conj(a) · b, bin by bin. */
 function multiplyConjugate(a: Float64Array, b: Float64Array): void {
   for (let i = 0; i < a.length; i += 2) {
@@ -114,17 +99,22 @@ function multiplyConjugate(a: Float64Array, b: Float64Array): void {
 /** Bins this far under the strongest (power of the cross-spectrum) hold round-off rather than sound. */
 const WHITENING_FLOOR = 1e-28;
 
-function whiten(cross: Float64Array): void {
+/** The same phases, magnitudes to the power 1 − `share`; what is only round-off becomes nothing. */
+function whitened(cross: Float64Array, share: 0.5 | 1): Float64Array {
   let strongest = 0;
   for (let i = 0; i < cross.length; i += 2) {
     const power = cross[i] * cross[i] + cross[i + 1] * cross[i + 1];
     if (power > strongest) strongest = power;
   }
   const floor = strongest * WHITENING_FLOOR;
+  const output = new Float64Array(cross.length);
   for (let i = 0; i < cross.length; i += 2) {
     const power = cross[i] * cross[i] + cross[i + 1] * cross[i + 1];
-    const weight = power > floor ? 1 / Math.sqrt(power) : 0;
-    cross[i] *= weight;
-    cross[i + 1] *= weight;
+    if (power <= floor) continue;
+    const magnitude = Math.sqrt(power);
+    const weight = 1 / (share === 1 ? magnitude : Math.sqrt(magnitude));
+    output[i] = cross[i] * weight;
+    output[i + 1] = cross[i + 1] * weight;
   }
+  return output;
 }

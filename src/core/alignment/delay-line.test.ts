@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
-import { consensusLine, type DelayPoint, delayOn, slopeAlong } from "./delay-line";
+import { consensusLine, type DelayPoint, delayOn, jumpAlong, slopeAlong } from "./delay-line";
 
 const FRAMES = 1_440_000;
 
@@ -9,7 +9,7 @@ const FRAMES = 1_440_000;
 const pointsOn = (delaySamples: number, ppm: number, scatter: (i: number) => number = () => 0): DelayPoint[] =>
   Array.from({ length: 12 }, (_, i) => {
     const frame = ((i + 0.5) * FRAMES) / 12;
-    return { frame, delaySamples: delaySamples + ppm * 1e-6 * frame + scatter(i), weight: 1 };
+    return { frame, delaySamples: delaySamples + ppm * 1e-6 * frame + scatter(i), weight: 1, errorSamples: 0.01 };
   });
 
 describe("the line of delay", () => {
@@ -68,22 +68,39 @@ describe("the slope along a line", () => {
   it("is told to a hundredth of a ppm over half a minute when delays scatter by a twentieth of a sample", () => {
     const random = seededRandom(3);
     const points = pointsOn(0, 0.8, () => 0.1 * (random() - 0.5));
-    expect(Math.abs(slopeAlong(points, flat) * 1e6 - 0.8)).toBeLessThan(0.1);
+    expect(Math.abs(slopeAlong(points, flat).slope * 1e6 - 0.8)).toBeLessThan(0.1);
   });
 
   it("is none within three standard errors of none, and none that spans less than a fiftieth of a sample", () => {
     for (let seed = 1; seed <= 20; seed++) {
       const random = seededRandom(seed);
       const points = pointsOn(0, 0, () => 0.2 * (random() - 0.5));
-      expect(Math.abs(slopeAlong(points, flat)) * 1e6).toBeLessThan(0.25);
+      expect(Math.abs(slopeAlong(points, flat).slope) * 1e6).toBeLessThan(0.25);
     }
-    expect(slopeAlong(pointsOn(0, 0.01), flat)).toBe(0);
+    expect(slopeAlong(pointsOn(0, 0.01), flat).slope).toBe(0);
   });
 
   it("says nothing of fewer than four points, and leaves out those far from the line", () => {
-    expect(slopeAlong(pointsOn(0, 1).slice(0, 3), flat)).toBe(0);
+    expect(slopeAlong(pointsOn(0, 1).slice(0, 3), flat).slope).toBe(0);
     const points = pointsOn(0, 0.5);
     points[5].delaySamples += 300;
-    expect(slopeAlong(points, flat) * 1e6).toBeCloseTo(0.5, 6);
+    expect(slopeAlong(points, flat).slope * 1e6).toBeCloseTo(0.5, 6);
+  });
+});
+
+describe("a jump of the delay", () => {
+  it("of three samples is told as a jump, where a line would pass for drift", () => {
+    const random = seededRandom(5);
+    const points = pointsOn(0, 0, (i) => (i < 6 ? 0 : -3) + 0.05 * (random() - 0.5));
+    expect(jumpAlong(points)).toMatchObject({ fromFrame: points[5].frame, toFrame: points[6].frame });
+    expect(jumpAlong(points)?.samples).toBeCloseTo(-3, 1);
+  });
+
+  it("is none where a clock drifts, where parts scatter, or where one part went astray", () => {
+    const random = seededRandom(6);
+    expect(jumpAlong(pointsOn(5, 20))).toBeNull();
+    expect(jumpAlong(pointsOn(5, 0, () => random() - 0.5).map((p) => ({ ...p, errorSamples: 1 })))).toBeNull();
+    expect(jumpAlong(pointsOn(5, 0, (i) => (i === 4 ? 700 : 0)))).toBeNull();
+    expect(jumpAlong(pointsOn(5, 0).slice(0, 3))).toBeNull();
   });
 });

@@ -1,12 +1,18 @@
 /** The delay found in one part of the passage: `frame` of the reference, weight by how well it is agreed on. */
-export type DelayPoint = { frame: number; delaySamples: number; weight: number };
+export type DelayPoint = {
+  frame: number;
+  delaySamples: number;
+  weight: number;
+  /** How far it may be off by itself. */
+  errorSamples: number;
+};
 
 /** Delay along the passage: delaySamples at frame 0, growing by `slope` samples a frame. */
 export type DelayLine = { delaySamples: number; slope: number };
 
 export const delayOn = ({ delaySamples, slope }: DelayLine, frame: number): number => delaySamples + slope * frame;
 
-/** Clocks differ by less than this; steeper lines are chance. Common practice: crystals keep within ±100 ppm. */
+/** Clocks differ by less than this; steeper lines are another speed. Common practice: crystals keep within ±100 ppm. */
 const STEEPEST_SLOPE = 300e-6;
 /** Points this close to a line lie on it. Processing spreads them by parts of a sample. */
 const NEAR_SAMPLES = 1.5;
@@ -23,33 +29,38 @@ const LEAST_SPAN_SAMPLES = 0.02;
  * The line most points lie near: level unless a sloped one catches clearly more, so that parts where the search went astray
  * do not tilt it. `share` is the weight of those near it in the whole. null without points.
  */
-export function consensusLine(points: readonly DelayPoint[]): { line: DelayLine; share: number } | null {
+export function consensusLine(
+  points: readonly DelayPoint[],
+  steepest = STEEPEST_SLOPE,
+  nearSamples = NEAR_SAMPLES,
+): { line: DelayLine; share: number } | null {
   if (points.length === 0) return null;
   const total = points.reduce((sum, p) => sum + p.weight, 0);
   let best: { line: DelayLine; caught: number } = { line: { delaySamples: 0, slope: 0 }, caught: -1 };
   const tryLine = (line: DelayLine) => {
-    const caught = weightNear(points, line) / (line.slope === 0 ? 1 : SLOPE_GAIN);
+    const caught = weightNear(points, line, nearSamples) / (line.slope === 0 ? 1 : SLOPE_GAIN);
     if (caught > best.caught) best = { line, caught };
   };
   for (const p of points) tryLine({ delaySamples: p.delaySamples, slope: 0 });
   for (const [i, p] of points.entries()) {
     for (const q of points.slice(i + 1)) {
       const slope = (q.delaySamples - p.delaySamples) / (q.frame - p.frame);
-      if (Math.abs(slope) <= STEEPEST_SLOPE) tryLine({ delaySamples: p.delaySamples - slope * p.frame, slope });
+      if (Math.abs(slope) <= steepest) tryLine({ delaySamples: p.delaySamples - slope * p.frame, slope });
     }
   }
-  const near = points.filter((p) => isNear(p, best.line));
+  const near = points.filter((p) => isNear(p, best.line, nearSamples));
   return {
     line: fittedLine(near, best.line.slope !== 0),
-    share: total > 0 ? weightNear(points, best.line) / total : 0,
+    share: total > 0 ? weightNear(points, best.line, nearSamples) / total : 0,
   };
 }
 
-const isNear = (p: DelayPoint, line: DelayLine): boolean =>
-  Math.abs(p.delaySamples - delayOn(line, p.frame)) <= NEAR_SAMPLES;
+/** Whether a point lies on a line, within what it may be off. */
+export const isNear = (p: DelayPoint, line: DelayLine, nearSamples = NEAR_SAMPLES): boolean =>
+  Math.abs(p.delaySamples - delayOn(line, p.frame)) <= Math.max(nearSamples, p.errorSamples);
 
-const weightNear = (points: readonly DelayPoint[], line: DelayLine): number =>
-  points.reduce((sum, p) => sum + (isNear(p, line) ? p.weight : 0), 0);
+const weightNear = (points: readonly DelayPoint[], line: DelayLine, nearSamples: number): number =>
+  points.reduce((sum, p) => sum + (isNear(p, line, nearSamples) ? p.weight : 0), 0);
 
 /** Weighted least squares, level or sloped. */
 function fittedLine(points: readonly DelayPoint[], sloped: boolean): DelayLine {
@@ -70,15 +81,59 @@ function regression(points: readonly DelayPoint[]) {
     (s, p) => s + p.weight * (p.delaySamples - meanDelay - slope * (p.frame - meanFrame)) ** 2,
     0,
   );
-  const error = Math.sqrt(misfit / Math.max(1, points.length - 2) / spread);
+  const error = spread > 0 ? Math.sqrt(misfit / Math.max(1, points.length - 2) / spread) : 0;
   return { meanFrame, meanDelay, slope, error };
 }
 
-/** The slope of points near a line; 0 where it cannot be told from none over the stretch they span. */
-export function slopeAlong(points: readonly DelayPoint[], line: DelayLine): number {
+/** The slope of points near a line, with its bound; 0 where it cannot be told from none over the stretch they span. */
+export function slopeAlong(points: readonly DelayPoint[], line: DelayLine): { slope: number; error: number } {
   const near = points.filter((p) => isNear(p, line));
-  if (near.length < FEWEST_POINTS) return 0;
+  if (near.length < FEWEST_POINTS) return { slope: 0, error: 0 };
   const { slope, error } = regression(near);
   const span = near[near.length - 1].frame - near[0].frame;
-  return Math.abs(slope) < STANDARD_ERRORS * error || Math.abs(slope) * span < LEAST_SPAN_SAMPLES ? 0 : slope;
+  const bound = STANDARD_ERRORS * error;
+  const told = Math.abs(slope) >= bound && Math.abs(slope) * span >= LEAST_SPAN_SAMPLES;
+  return { slope: told ? slope : 0, error: bound };
+}
+
+/** From somewhere between two frames on, the render lies `samples` later (earlier when negative). */
+export type Jump = { fromFrame: number; toFrame: number; samples: number };
+
+/** Two levels must fit this much better than one line before a jump is told. */
+const JUMP_GAIN = 4;
+/** One part alone may have gone astray. */
+const FEWEST_A_LEVEL = 2;
+/** Delays are never taken to be known better than this when a jump is weighed (samples). */
+const LEAST_JUMP_ERROR = 0.05;
+
+/**
+ * Where the delay jumps: two levels explain the points far better than one line does, and they are apart by more than they may be
+ * off. null where it does not.
+ */
+export function jumpAlong(points: readonly DelayPoint[]): Jump | null {
+  if (points.length < FEWEST_POINTS) return null;
+  const costOf = (p: DelayPoint, delay: number) =>
+    ((p.delaySamples - delay) / Math.max(LEAST_JUMP_ERROR, p.errorSamples / STANDARD_ERRORS)) ** 2;
+  const levelOf = (part: readonly DelayPoint[]) => {
+    const sorted = part.map((p) => p.delaySamples).sort((a, b) => a - b);
+    return sorted[sorted.length >> 1];
+  };
+  const levelCost = (part: readonly DelayPoint[], level: number) => part.reduce((sum, p) => sum + costOf(p, level), 0);
+  const { meanFrame, meanDelay, slope } = regression(points);
+  const lineCost = points.reduce((sum, p) => sum + costOf(p, meanDelay + slope * (p.frame - meanFrame)), 0);
+  let best: { cost: number; jump: Jump } | null = null;
+  for (let i = FEWEST_A_LEVEL; i <= points.length - FEWEST_A_LEVEL; i++) {
+    const [before, after] = [points.slice(0, i), points.slice(i)];
+    const [from, to] = [levelOf(before), levelOf(after)];
+    const cost = levelCost(before, from) + levelCost(after, to);
+    if (!best || cost < best.cost) {
+      const jump = { fromFrame: points[i - 1].frame, toFrame: points[i].frame, samples: to - from };
+      best = { cost, jump };
+    }
+  }
+  if (!best) return null;
+  const worst = points.map((p) => p.errorSamples).sort((a, b) => a - b)[points.length >> 1];
+  const apart = Math.abs(best.jump.samples);
+  const clearlyBetter = JUMP_GAIN * (best.cost + points.length) < lineCost;
+  return clearlyBetter && apart > Math.max(0.5, 2 * worst) ? best.jump : null;
 }

@@ -1,5 +1,5 @@
 import { type Clip, frameCount } from "../audio/clip";
-import { readBetween } from "../audio/read-between";
+import { READ_REACH, readBetween } from "../audio/read-between";
 import { type Placement, renderFrameAt } from "./alignment";
 
 /** Raise when a corrected sample would come out differently. */
@@ -41,16 +41,21 @@ function flipped(samples: Float32Array): Float32Array {
   return samples;
 }
 
-/** Frames [start, end) of the dry render that both it and the aligned render cover. */
+/**
+ * Frames [start, end) of the dry render that both it and the aligned render cover. What had to be read between the samples is not known
+ * as far from the render's ends as the filter reaches, nor are `edgeFrames` there (from a rate conversion): that is left out.
+ */
 export function sharedFrames(
   referenceFrames: number,
   renderFrames: number,
   placement: Placement,
+  edgeFrames = 0,
 ): { startFrame: number; endFrame: number } {
   const slope = 1 + (placement.driftPpm ?? 0) * 1e-6;
+  const unknown = edgeFrames + (isWhole(placement) ? 0 : READ_REACH);
   // The dry frames that fall on the render's first and past its last.
-  const first = Math.ceil(-placement.delaySamples / slope);
-  const end = Math.floor((renderFrames - 1 - placement.delaySamples) / slope) + 1;
+  const first = Math.ceil((unknown - placement.delaySamples) / slope);
+  const end = Math.floor((renderFrames - 1 - unknown - placement.delaySamples) / slope) + 1;
   const startFrame = Math.min(referenceFrames, Math.max(0, first));
   return { startFrame, endFrame: Math.max(startFrame, Math.min(referenceFrames, end)) };
 }

@@ -1,38 +1,91 @@
 import type { Clip } from "../audio/clip";
-import { blockProducts } from "../kernels/sums";
+import { blockProducts, innerProduct } from "../kernels/sums";
 
-/** What of a clip is compared: the sum of its sides, or their difference. */
-export type ViewKind = "mid" | "side";
+/** What of a clip is looked at: the half sum of its sides, their half difference, or one channel as it is. */
+export type ViewKind = "mid" | "side" | "channel";
 
-/** Frames of one block of energy. */
-export const BLOCK_FRAMES = 4096;
-
-/** (left ± right) / 2 of a clip, never written out: samples are mixed where they are needed. */
+/** (left ± right) / 2 of a clip, or one channel; never written out: samples are mixed where they are needed. */
 export type View = {
   kind: ViewKind;
   left: Float32Array;
   right: Float32Array;
-  /** Sum of squares in every block of 4096 frames. */
+  /** Sum of squares in every block of `blockFrames` frames. */
   blockEnergies: Float64Array;
   energy: number;
 };
 
-/** Both views of a clip; a mono clip has no side. */
-export type Views = { mid: View; side: View | null };
+/** A clip as the alignment sees it. A mono clip has no side, and its mid is its one channel. */
+export type Views = {
+  mid: View;
+  side: View | null;
+  channels: View[];
+  blockFrames: number;
+  frames: number;
+  /** The part of the energy that lies at the very ends, where a window has hardly begun. */
+  endShare: number;
+};
 
-export function viewsOf({ channels: [left, right = left] }: Clip): Views {
-  const products = blockProducts(left, right, BLOCK_FRAMES);
-  const view = (kind: ViewKind): View => {
-    const sign = kind === "mid" ? 2 : -2;
-    const blockEnergies = Float64Array.from({ length: products.length / 3 }, (_, i) =>
-      Math.max(0, (products[3 * i] + products[3 * i + 1] + sign * products[3 * i + 2]) / 4),
-    );
-    return { kind, left, right, blockEnergies, energy: blockEnergies.reduce((a, b) => a + b, 0) };
-  };
-  return { mid: view("mid"), side: left === right ? null : view("side") };
+/** Frames at either end that count as the very end, an eighth of a short clip. */
+const END_FRAMES = 1024;
+
+function endShareOf(left: Float32Array, right: Float32Array, energy: number): number {
+  const frames = Math.min(END_FRAMES, left.length >> 3);
+  const within = (from: number, to: number) =>
+    [left, right].reduce((sum, c) => sum + innerProduct(c.subarray(from, to), c.subarray(from, to)), 0);
+  return energy > 0 ? (within(0, frames) + within(left.length - frames, left.length)) / energy : 0;
 }
 
-export const rmsOf = (view: View): number => Math.sqrt(view.energy / Math.max(1, view.left.length));
+const viewOf = (kind: ViewKind, left: Float32Array, right: Float32Array, blockEnergies: Float64Array): View => ({
+  kind,
+  left,
+  right,
+  blockEnergies,
+  energy: blockEnergies.reduce((a, b) => a + b, 0),
+});
+
+/** Views of a clip with energies in blocks of `blockFrames` (a divisor of 131072). */
+export function viewsOf({ channels: [left, right = left] }: Clip, blockFrames: number): Views {
+  const products = blockProducts(left, right, blockFrames);
+  const energies = (of: (aa: number, bb: number, ab: number) => number) =>
+    Float64Array.from({ length: products.length / 3 }, (_, i) =>
+      Math.max(0, of(products[3 * i], products[3 * i + 1], products[3 * i + 2])),
+    );
+  const mid = viewOf(
+    "mid",
+    left,
+    right,
+    energies((aa, bb, ab) => (aa + bb + 2 * ab) / 4),
+  );
+  const both = products.reduce((sum, v, i) => (i % 3 === 2 ? sum : sum + v), 0);
+  const common = { mid, blockFrames, frames: left.length, endShare: endShareOf(left, right, both) };
+  if (left === right) return { ...common, side: null, channels: [{ ...mid, kind: "channel" }] };
+  return {
+    ...common,
+    side: viewOf(
+      "side",
+      left,
+      right,
+      energies((aa, bb, ab) => (aa + bb - 2 * ab) / 4),
+    ),
+    channels: [
+      viewOf(
+        "channel",
+        left,
+        left,
+        energies((aa) => aa),
+      ),
+      viewOf(
+        "channel",
+        right,
+        right,
+        energies((_, bb) => bb),
+      ),
+    ],
+  };
+}
+
+/** Energy of all channels of a clip together. */
+export const energyOf = ({ channels }: Views): number => channels.reduce((sum, view) => sum + view.energy, 0);
 
 /** The two sides of a view, whole or thinned alike, mixed. */
 export function mixed({ kind }: View, left: Float32Array, right: Float32Array): Float32Array {

@@ -50,9 +50,13 @@ export function readThrough(
   return output;
 }
 
+/** Places of `peakBetween` that are looked at together. */
+export const PEAK_BLOCK = 64;
+
 /**
  * The larger of `peak` and the largest magnitude that any row of `bank` (`taps` each, a multiple of 8) reads anywhere on the
- * signal, silence outside. What provably cannot pass the running peak is not computed.
+ * signal, silence outside. What provably cannot pass the running peak is not computed. `blockPeaks` has the largest magnitude of each
+ * block of 64 places, 0 where it was not computed; the first place lies at frame 1 − taps, counted by a row's first tap.
  */
 export function peakBetween(
   signal: Float32Array,
@@ -60,17 +64,40 @@ export function peakBetween(
   taps: number,
   worstGain: number,
   peak: number,
-): number {
+): { peak: number; blockPeaks: Float64Array } {
   const piece = PIECE;
   const rows = bank.length / taps;
   const spanned = piece + taps + 16;
-  const [bankAt, signalAt] = places(bank.byteLength, 4 * spanned);
+  const [bankAt, signalAt, peaksAt] = places(bank.byteLength, 4 * spanned, (8 * piece) / PEAK_BLOCK);
   doubles(bankAt, bank.length).set(bank);
+  const first = 1 - taps;
+  const blockPeaks = new Float64Array(Math.ceil((signal.length - first) / PEAK_BLOCK));
   let most = peak;
-  for (let n = 1 - taps; n < signal.length; n += piece) {
+  for (let n = first; n < signal.length; n += piece) {
     const count = Math.min(piece, signal.length - n);
     layFrames(signal, n, singles(signalAt, count + taps + 16));
-    most = kernels.interpolatedPeak(signalAt, count, bankAt, rows, taps, worstGain, most);
+    most = kernels.interpolatedPeak(signalAt, count, bankAt, rows, taps, worstGain, most, peaksAt);
+    blockPeaks.set(doubles(peaksAt, Math.ceil(count / PEAK_BLOCK)), (n - first) / PEAK_BLOCK);
   }
-  return most;
+  return { peak: most, blockPeaks };
+}
+
+/**
+ * The largest magnitude that any row of `bank` reads on the two frames at each of some places: `taps` a row (a multiple of 8), whose tap `lead`
+ * falls on the frame.
+ */
+export function* peaksAt(
+  signal: Float32Array,
+  bank: Float64Array,
+  taps: number,
+  lead: number,
+  frames: Iterable<number>,
+): Generator<number> {
+  const spanned = taps + 2 * PEAK_BLOCK;
+  const [bankAt, signalAt, peakAt] = places(bank.byteLength, 4 * spanned, 8);
+  doubles(bankAt, bank.length).set(bank);
+  for (const frame of frames) {
+    layFrames(signal, frame - lead, singles(signalAt, spanned));
+    yield kernels.interpolatedPeak(signalAt, 2, bankAt, bank.length / taps, taps, Number.MAX_VALUE, 0, peakAt);
+  }
 }

@@ -42,6 +42,7 @@ type Exports = {
     taps: number,
     worstGain: number,
     peak: number,
+    blockPeaks: number,
   ): number;
   largestMagnitude(signal: number, count: number): number;
   innerProduct(a: number, b: number, count: number): number;
@@ -51,6 +52,8 @@ type Exports = {
   transform(data: number, work: number, size: number, roots: number, rootStep: number): number;
   unfold(packed: number, half: number, roots: number, output: number): void;
   fold(spectrum: number, half: number, roots: number, output: number): void;
+  addCross(a: number, b: number, bins: number, count: number, cross: number): void;
+  addPower(a: number, bins: number, count: number, power: number): void;
   sin(x: number): number;
   cos(x: number): number;
   tan(x: number): number;

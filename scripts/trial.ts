@@ -1,0 +1,87 @@
+// npm run trial [-- --only GROUP] [-- --all]: what the alignment says of hundreds of cases whose truth is known, on recordings of
+// Debian's packages sonic-pi-samples, hedgewars-data and supertux-data through ffmpeg, sox and espeak-ng. Not part of npm test.
+import { parseArgs } from "node:util";
+import { align } from "@/core/alignment/align";
+import type { Alignment } from "@/core/alignment/alignment";
+import { type Case, cases, type Truth } from "./trial/cases";
+
+const VERDICTS = ["right", "in doubt", "not found", "wrong"] as const;
+type Verdict = (typeof VERDICTS)[number];
+
+/** What measuring leaves open beside the error told, in samples and ppm. */
+const SLACK_SAMPLES = 0.01;
+const SLACK_PPM = 0.5;
+
+function judge(truth: Truth, found: Alignment): Verdict {
+  if (truth.answer === "strangers") return found.found ? (found.doubt ? "in doubt" : "wrong") : "right";
+  if (truth.answer === "told") return !found.found || found.doubt ? "right" : "wrong";
+  if (!found.found) return truth.orTold?.test(found.reason) ? "right" : "not found";
+  if (found.doubt) return truth.orTold?.test(found.doubt) ? "right" : "in doubt";
+  const delayOff = Math.abs(found.delaySamples - truth.delaySamples);
+  const [left, right] = truth.polarity ?? [1, 1];
+  const ppmOff = found.driftPpm === null ? 0 : Math.abs(found.driftPpm - (truth.ppm ?? 0));
+  const right_ =
+    delayOff <= found.delayErrorSamples + SLACK_SAMPLES + (truth.withinSamples ?? 0) &&
+    found.polarity.left === left &&
+    found.polarity.right === right &&
+    found.swapped === (truth.swapped ?? false) &&
+    ppmOff <= SLACK_PPM;
+  return right_ ? "right" : "wrong";
+}
+
+function told(found: Alignment): string {
+  if (!found.found) return `not found: ${found.reason}`;
+  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, confidence, doubt } = found;
+  const order = `${polarity.left > 0 ? "+" : "−"}${polarity.right > 0 ? "+" : "−"}${swapped ? " swapped" : ""}`;
+  return `${delaySamples.toFixed(3)} ± ${delayErrorSamples.toFixed(3)} ${order} ${driftPpm?.toFixed(2) ?? "?"} ppm, ${Math.round(100 * confidence)} %${doubt ? `, ${doubt}` : ""}`;
+}
+
+const { values } = parseArgs({
+  options: {
+    only: { type: "string" },
+    all: { type: "boolean" },
+    name: { type: "string" },
+    part: { type: "string", default: "1/1" },
+  },
+});
+
+function main(): void {
+  const wanted = (c: Case) =>
+    (!values.only || values.only.split("|").some((g) => c.group.includes(g))) &&
+    (!values.name || c.name.includes(values.name));
+  const counts = new Map<string, Record<Verdict, number>>();
+  const errors: number[] = [];
+  const [part, parts] = (values.part ?? "1/1").split("/").map(Number);
+  for (const one of cases()
+    .filter(wanted)
+    .filter((_, i) => i % parts === part - 1)) {
+    const { reference, render } = one.make();
+    const start = performance.now();
+    const found = align(reference, render);
+    const spent = performance.now() - start;
+    const verdict = judge(one.truth, found);
+    const row = counts.get(one.group) ?? { right: 0, "in doubt": 0, "not found": 0, wrong: 0 };
+    row[verdict]++;
+    counts.set(one.group, row);
+    if (found.found && one.truth.answer === "placed") errors.push(found.delayErrorSamples);
+    if (values.all || verdict !== "right") {
+      const truth = one.truth.answer === "placed" ? `truth ${one.truth.delaySamples}` : one.truth.answer;
+      console.log(
+        `${verdict.toUpperCase()} ${one.group}: ${one.name} (${truth}): ${told(found)} [${spent.toFixed(0)} ms]`,
+      );
+    }
+  }
+  const total: Record<Verdict, number> = { right: 0, "in doubt": 0, "not found": 0, wrong: 0 };
+  console.log(`\n${"".padEnd(24)}${VERDICTS.map((v) => v.padStart(10)).join("")}`);
+  for (const [group, row] of [...counts, ["all", total] as const]) {
+    console.log(group.padEnd(24) + VERDICTS.map((v) => String(row[v]).padStart(10)).join(""));
+    if (row !== total) for (const v of VERDICTS) total[v] += row[v];
+  }
+  errors.sort((a, b) => a - b);
+  const at = (share: number) => errors[Math.floor(share * (errors.length - 1))]?.toFixed(3);
+  console.log(
+    `\nerrors told where one placement is right: half under ${at(0.5)}, nine in ten under ${at(0.9)} samples`,
+  );
+}
+
+main();
