@@ -18,6 +18,20 @@ function greatestCommonDivisor(a: number, b: number): number {
 
 type Bank = { bank: Float64Array; taps: number; reach: number };
 
+/** Samples of the target rate at either end that a conversion cannot know, since its filter looks beyond the file. */
+export function unknownEdgeFrames(sourceRateHz: number, targetRateHz: number): number {
+  if (sourceRateHz === targetRateHz) return 0;
+  const lower = Math.min(1, targetRateHz / sourceRateHz);
+  return Math.ceil((reachOf(lower, EXACT_QUALITY) * targetRateHz) / sourceRateHz);
+}
+
+/** Kaiser's length estimate, N = (A − 7.95) / (2.285 · Δω), Δω in radians a sample, as input samples to each side. */
+function reachOf(lower: number, quality: ResampleQuality): number {
+  const transition = (quality.stopBandEdge - quality.passBandEdge) * lower;
+  const length = (quality.attenuationDb - 7.95) / (2.285 * 2 * Math.PI * transition);
+  return 4 * Math.ceil(length / 8);
+}
+
 /** A bank takes longer to make than a second of sound to convert, and a program meets a handful of ratios. */
 const banks = new Map<string, Bank>();
 
@@ -37,10 +51,7 @@ function polyphaseBank(up: number, down: number, quality: ResampleQuality): Bank
 function makeBank(up: number, down: number, quality: ResampleQuality): Bank {
   const lower = Math.min(1, up / down);
   const cutoff = ((quality.passBandEdge + quality.stopBandEdge) / 2) * lower;
-  const transition = (quality.stopBandEdge - quality.passBandEdge) * lower;
-  // Kaiser's length estimate: N = (A − 7.95) / (2.285 · Δω), Δω in radians a sample.
-  const length = (quality.attenuationDb - 7.95) / (2.285 * 2 * Math.PI * transition);
-  const reach = 4 * Math.ceil(length / 8);
+  const reach = reachOf(lower, quality);
   const taps = 2 * reach;
   const beta = kaiserBeta(quality.attenuationDb);
   const bank = new Float64Array(up * taps);

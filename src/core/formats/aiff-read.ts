@@ -1,5 +1,14 @@
 import { fail, type Outcome, succeed } from "../outcome";
-import { CUT_SHORT, type DecodedAudio, EXPORT_ADVICE, finiteProblem, layoutProblem, tagAt } from "./decoded-audio";
+import {
+  CUT_SHORT,
+  type DecodedAudio,
+  EXPORT_ADVICE,
+  finiteProblem,
+  layoutProblem,
+  MOST_SAMPLES,
+  tagAt,
+  tooLong,
+} from "./decoded-audio";
 import { BYTES_PER_SAMPLE, type PcmEncoding, type PcmOrder, readSamples } from "./pcm-samples";
 
 type Common = { channelCount: number; frames: number; bits: number; sampleRateHz: number; coding: string };
@@ -55,7 +64,7 @@ function findChunks(view: DataView, compressed: boolean) {
  * Reads an AIFF or AIFF-C file (Apple 1989 and 1991, as the Library of Congress describes them; from memory): 8 to 32-bit
  * integer of either byte order, 32 and 64-bit float, mono or stereo. Integers are exact: value / 2^(bits − 1).
  */
-export function readAiff(bytes: Uint8Array, name: string): Outcome<DecodedAudio> {
+export function readAiff(bytes: Uint8Array, name: string, mostSamples = MOST_SAMPLES): Outcome<DecodedAudio> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const { common, dataStart, dataBytes } = findChunks(view, tagAt(view, 8) === "AIFC");
   if (!common) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
@@ -74,8 +83,9 @@ export function readAiff(bytes: Uint8Array, name: string): Outcome<DecodedAudio>
   // A frame count of 0 beside sound is a recorder that never came back to write it.
   const frames = common.frames > 0 ? Math.min(common.frames, present) : present;
   if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
+  if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
   const channels = readSamples(view, dataStart, frames, channelCount, encoding, order);
-  const broken = encoding.endsWith("float") ? finiteProblem(name, channels) : null;
+  const broken = encoding.endsWith("float") ? finiteProblem(name, channels, sampleRateHz) : null;
   const remarks = present < common.frames ? [CUT_SHORT] : [];
   return broken ?? succeed({ clip: { channels, sampleRateHz }, encoding, remarks });
 }

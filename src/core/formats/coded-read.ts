@@ -1,4 +1,5 @@
 import { fail, type Outcome, succeed } from "../outcome";
+import { decodePieces, joined, type PieceDecoder, type RawAudio, TooLong } from "./decode-pieces";
 import {
   CUT_SHORT,
   type DecodedAudio,
@@ -6,27 +7,32 @@ import {
   finiteProblem,
   layoutProblem,
   type SampleEncoding,
+  tooLong,
 } from "./decoded-audio";
+import { mpegFrameAt, oggStreams } from "./stream-start";
 
-/** What the decoder packages hand back. Their code is fetched from the build when the first such file comes. */
-type RawAudio = { channelData: readonly Float32Array[]; sampleRate: number };
 type CodedKind = "FLAC" | "MP3" | "Vorbis" | "Opus";
 
-const DECODERS: Record<CodedKind, () => Promise<(bytes: Uint8Array) => Promise<RawAudio>>> = {
-  FLAC: async () => (await import("@audio/decode-flac")).default,
-  MP3: async () => (await import("@audio/decode-mp3")).default,
-  Vorbis: async () => (await import("@audio/decode-vorbis")).default,
-  Opus: async () => (await import("@audio/decode-opus")).default,
+/** Their code is fetched from the build when the first such file comes. */
+const DECODERS: Record<CodedKind, () => Promise<PieceDecoder>> = {
+  FLAC: async () => (await import("@audio/decode-flac")).decoder(),
+  MP3: async () => (await import("@audio/decode-mp3")).decoder(),
+  Vorbis: async () => (await import("@audio/decode-vorbis")).decoder(),
+  Opus: async () => (await import("@audio/decode-opus")).decoder(),
 };
 
-type StreamInfo = { bits: number; frames: number };
+type StreamInfo = { bits: number; channelCount: number; frames: number };
 
 /** Word length and length out of a FLAC file's first metadata block (RFC 9639, 8.2); null when it is not there. */
 function flacStreamInfo(bytes: Uint8Array): StreamInfo | null {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.byteLength < 26 || (view.getUint8(4) & 0x7f) !== 0) return null;
   const packed = view.getUint32(18);
-  return { bits: ((packed >>> 4) & 0x1f) + 1, frames: (packed & 0x0f) * 2 ** 32 + view.getUint32(22) };
+  return {
+    bits: ((packed >>> 4) & 0x1f) + 1,
+    channelCount: ((packed >>> 9) & 7) + 1,
+    frames: (packed & 0x0f) * 2 ** 32 + view.getUint32(22),
+  };
 }
 
 /**
@@ -38,45 +44,58 @@ function exactIntegers(channels: readonly Float32Array[], bits: number): Float32
   return channels.map((channel) => channel.map((v) => Math.round(v * (full - 1)) / full));
 }
 
-/** Whether an MPEG audio file's first frame is single-channel: the decoder always hands two over. */
-function isMonoMpeg(bytes: Uint8Array): boolean {
-  for (let i = startOfMpeg(bytes); i + 4 <= bytes.length; i++) {
-    if (bytes[i] === 0xff && (bytes[i + 1] & 0xe0) === 0xe0) return bytes[i + 3] >>> 6 === 3;
+/** One stream of a file, or all that follow one another in it. */
+async function decoded(bytes: Uint8Array, kind: CodedKind, mostSamples: number): Promise<RawAudio> {
+  const streams = kind === "Vorbis" || kind === "Opus" ? oggStreams(bytes) : [bytes];
+  const parts: RawAudio[] = [];
+  let left = mostSamples;
+  for (const stream of streams) {
+    const decoder = await DECODERS[kind]();
+    try {
+      const part = decodePieces(decoder, stream, left);
+      left -= (part.channelData[0]?.length ?? 0) * part.channelData.length;
+      if (part.channelData.length > 0) parts.push(part);
+    } finally {
+      decoder.free();
+    }
   }
-  return false;
+  return joined(parts);
 }
 
-/** Past the ID3v2 tag, whose length is four bytes of seven bits (ID3v2.4, 3.1). */
-function startOfMpeg(bytes: Uint8Array): number {
-  const tagged = bytes.length > 10 && bytes[0] === 0x49 && bytes[1] === 0x44 && bytes[2] === 0x33;
-  return tagged ? 10 + ((bytes[6] << 21) | (bytes[7] << 14) | (bytes[8] << 7) | bytes[9]) : 0;
-}
+const totalFrames = (parts: RawAudio): number => parts.channelData[0]?.length ?? 0;
 
 /**
  * Decodes FLAC (bit for bit), MP3, Ogg Vorbis or Opus at the file's own rate; Opus always runs at 48 kHz. The silence that
- * MP3 encoders add is cut where the file declares it.
+ * MP3 encoders add is cut where the file declares it. `bytes` begin at the stream itself. A file that holds or unfolds into more than
+ * `mostSamples` is refused before it fills the memory.
  */
-export async function readCoded(bytes: Uint8Array, name: string, kind: CodedKind): Promise<Outcome<DecodedAudio>> {
+export async function readCoded(
+  bytes: Uint8Array,
+  name: string,
+  kind: CodedKind,
+  mostSamples: number,
+): Promise<Outcome<DecodedAudio>> {
   const damaged = () => fail(`${name} is damaged: no ${kind} sound could be read from it.`, EXPORT_ADVICE);
   const info = kind === "FLAC" ? flacStreamInfo(bytes) : null;
   if (kind === "FLAC" && !info) return damaged();
   if (info && info.bits > 24) {
     return fail(`${name} is ${info.bits}-bit FLAC, which is not read exactly.`, EXPORT_ADVICE);
   }
+  if (info && info.frames * info.channelCount > mostSamples) return tooLong(name, mostSamples);
   let raw: RawAudio;
   try {
-    raw = await (await DECODERS[kind]())(bytes);
-  } catch {
-    return damaged();
+    raw = await decoded(bytes, kind, mostSamples);
+  } catch (error) {
+    return error instanceof TooLong ? tooLong(name, mostSamples) : damaged();
   }
-  const frames = raw.channelData[0]?.length ?? 0;
+  const frames = totalFrames(raw);
   if (frames === 0) return damaged();
   const problem = layoutProblem(name, raw.channelData.length, raw.sampleRate);
   if (problem) return problem;
-  const sided = kind === "MP3" && isMonoMpeg(bytes) ? raw.channelData.slice(0, 1) : raw.channelData;
+  const sided = kind === "MP3" && mpegFrameAt(bytes, 0)?.isMono ? raw.channelData.slice(0, 1) : raw.channelData;
   const channels = info ? exactIntegers(sided, info.bits) : sided;
   const encoding: SampleEncoding = info ? `FLAC ${info.bits}-bit` : (kind as "MP3" | "Vorbis" | "Opus");
   const remarks = info && frames < info.frames ? [CUT_SHORT] : [];
-  const broken = finiteProblem(name, channels);
+  const broken = finiteProblem(name, channels, raw.sampleRate);
   return broken ?? succeed({ clip: { channels, sampleRateHz: raw.sampleRate }, encoding, remarks });
 }

@@ -46,16 +46,36 @@ export function layoutProblem(name: string, channelCount: number, sampleRateHz: 
   return null;
 }
 
-/** Refuses samples that are not numbers: they would poison every sum. */
-export function finiteProblem(name: string, channels: readonly Float32Array[]): Outcome<never> | null {
+/** Samples of one file held at the most, frames times channels: ten minutes of 384 kHz stereo, 2 GB as 32-bit floats. */
+export const MOST_SAMPLES = 500_000_000;
+
+/** A file that holds or unfolds into more than can be held. */
+export const tooLong = (name: string, mostSamples: number): Outcome<never> =>
+  fail(
+    `${name} unfolds into more than ${Math.round((4 * mostSamples) / 1e6)} MB of sound, more than can be held at once.`,
+    "Cut out the passage that you want to compare and add that.",
+  );
+
+/** What stands this far over full scale is no sound: +80 dBFS. */
+const LARGEST_SAMPLE = 1e4;
+
+/** Refuses samples that are no numbers or beyond all measure: one of them would poison every sum. */
+export function finiteProblem(
+  name: string,
+  channels: readonly Float32Array[],
+  sampleRateHz: number,
+): Outcome<never> | null {
   for (const channel of channels) {
     for (let i = 0; i < channel.length; i++) {
-      if (!Number.isFinite(channel[i])) {
-        return fail(
-          `${name} contains samples that are not numbers.`,
-          "Render it again; the processor that made it broke down.",
-        );
-      }
+      // Written so that what is no number fails it too.
+      if (channel[i] < LARGEST_SAMPLE && channel[i] > -LARGEST_SAMPLE) continue;
+      const what = Number.isFinite(channel[i])
+        ? `a sample far beyond full scale (${channel[i].toExponential(0)})`
+        : "samples that are not numbers";
+      return fail(
+        `${name} contains ${what}, the first at ${(i / sampleRateHz).toFixed(3)} s.`,
+        "Render it again; the processor that made it broke down.",
+      );
     }
   }
   return null;

@@ -1,5 +1,14 @@
 import { fail, type Outcome, succeed } from "../outcome";
-import { CUT_SHORT, type DecodedAudio, EXPORT_ADVICE, finiteProblem, layoutProblem, tagAt } from "./decoded-audio";
+import {
+  CUT_SHORT,
+  type DecodedAudio,
+  EXPORT_ADVICE,
+  finiteProblem,
+  layoutProblem,
+  MOST_SAMPLES,
+  tagAt,
+  tooLong,
+} from "./decoded-audio";
 import { BYTES_PER_SAMPLE, type PcmEncoding, readSamples } from "./pcm-samples";
 
 const FORMAT_PCM = 1;
@@ -8,7 +17,14 @@ const FORMAT_EXTENSIBLE = 0xfffe;
 /** A size that means: look in the ds64 chunk, or, where there is none, nobody knew when writing began. */
 const SIZE_ELSEWHERE = 0xffffffff;
 
-type Layout = { format: number; channelCount: number; sampleRateHz: number; bits: number };
+type Layout = {
+  format: number;
+  channelCount: number;
+  sampleRateHz: number;
+  /** Bits that count, and bytes each sample takes up. */
+  bits: number;
+  containerBytes: number;
+};
 type Found = { layout: Layout | null; dataStart: number; dataBytes: number; remarks: string[] };
 
 /** A chunk name is four printable characters. */
@@ -18,6 +34,26 @@ function isTag(view: DataView, offset: number): boolean {
     const code = view.getUint8(offset + i);
     return code >= 0x20 && code < 0x7f;
   });
+}
+
+function layoutAt(view: DataView, start: number, size: number): Layout {
+  const code = view.getUint16(start, true);
+  const isExtensible = code === FORMAT_EXTENSIBLE && size >= 26;
+  const channelCount = view.getUint16(start + 2, true);
+  const declaredBits = view.getUint16(start + 14, true);
+  const validBits = isExtensible ? view.getUint16(start + 18, true) : 0;
+  const wholeBytes = Math.ceil(declaredBits / 8);
+  // A sample takes the bytes that its block says, unless the block lies.
+  const blockBytes = view.getUint16(start + 12, true) / Math.max(1, channelCount);
+  const told = Number.isInteger(blockBytes) && blockBytes >= wholeBytes && blockBytes <= 8;
+  return {
+    // The extensible form keeps the true code in the first two bytes of its sub-format GUID.
+    format: isExtensible ? view.getUint16(start + 24, true) : code,
+    channelCount,
+    sampleRateHz: view.getUint32(start + 4, true),
+    bits: validBits > 0 && validBits < declaredBits ? validBits : declaredBits,
+    containerBytes: told ? blockBytes : wholeBytes,
+  };
 }
 
 /** Where the format and the samples lie. Chunk sizes that run past the end of the file are cut to it. */
@@ -36,14 +72,8 @@ function findChunks(view: DataView): Found {
     if (tag === "data" && declared === SIZE_ELSEWHERE && longDataBytes !== null) declared = longDataBytes;
     let size = Math.min(declared, rest);
     if (tag === "fmt " && size >= 16) {
-      const format = view.getUint16(start, true);
-      found.layout = {
-        // The extensible form keeps the true code in the first two bytes of its sub-format GUID.
-        format: format === FORMAT_EXTENSIBLE && size >= 26 ? view.getUint16(start + 24, true) : format,
-        channelCount: view.getUint16(start + 2, true),
-        sampleRateHz: view.getUint32(start + 4, true),
-        bits: view.getUint16(start + 14, true),
-      };
+      // A second one says nothing of the samples that follow the first.
+      found.layout ??= layoutAt(view, start, size);
     } else if (tag === "data" && found.dataStart < 0) {
       if (declared === SIZE_ELSEWHERE || (declared === 0 && rest > 0 && !isTag(view, start))) {
         // A recorder that never came back to write the length: everything to the end is sound.
@@ -53,37 +83,79 @@ function findChunks(view: DataView): Found {
       found.dataStart = start;
       found.dataBytes = size;
     }
-    offset = start + size + (size % 2);
+    offset = start + size;
+    // Chunks of odd length are followed by a byte of padding, which some writers forget.
+    if (size % 2 && !(isTag(view, offset) && !isTag(view, offset + 1))) offset++;
   }
   return found;
 }
 
-function encodingOf({ format, bits }: Layout): PcmEncoding | null {
-  if (format === FORMAT_PCM && (bits === 8 || bits === 16 || bits === 24 || bits === 32)) return `${bits}-bit`;
+function encodingOf({ format, bits, containerBytes }: Layout): PcmEncoding | null {
+  if (format === FORMAT_PCM && bits >= 1 && bits <= 32 && containerBytes >= 1 && containerBytes <= 4) {
+    return (["8-bit", "16-bit", "24-bit", "32-bit"] as const)[containerBytes - 1];
+  }
   if (format === FORMAT_FLOAT && (bits === 32 || bits === 64)) return `${bits}-bit float`;
   return null;
 }
 
+/** Samples looked at to tell on which side of their container they stand. */
+const LOOKED_AT = 4096;
+
+/**
+ * How integers of fewer bits stand in their container: on its upper side, as the standard has it; on its lower one, as some writers do; or
+ * not at all, the block having lied about their size.
+ */
+function standing(
+  view: DataView,
+  start: number,
+  samples: number,
+  { bits, containerBytes }: Layout,
+): "upper" | "lower" | "packed" {
+  const spare = 8 * containerBytes - bits;
+  if (spare === 0 || containerBytes === 1) return "upper";
+  let [upper, lower] = [true, true];
+  const step = Math.max(1, Math.floor(samples / LOOKED_AT));
+  for (let i = 0; i < samples && (upper || lower); i += step) {
+    let value = 0;
+    const at = start + i * containerBytes;
+    for (let b = containerBytes - 1; b >= 0; b--) value = value * 256 + view.getUint8(at + b);
+    if (value % 2 ** spare !== 0) upper = false;
+    const signed = value >= 2 ** (8 * containerBytes - 1) ? value - 2 ** (8 * containerBytes) : value;
+    if (signed < -(2 ** (bits - 1)) || signed >= 2 ** (bits - 1)) lower = false;
+  }
+  // Spare bits that hold something but no sign are dither or rounding of a writer that fills its container.
+  return upper ? "upper" : lower ? "lower" : spare >= 8 ? "packed" : "upper";
+}
+
 /**
  * Reads a RIFF WAVE file (Microsoft and IBM 1991; extensible form of 2001) or its 64-bit form (EBU Tech 3306): 8 to
- * 32-bit integer, 32 and 64-bit float, mono or stereo, 8 kHz to 384 kHz. Integers are exact: value / 2^(bits − 1);
+ * 32-bit integer in containers of as many bits or more, 32 and 64-bit float, mono or stereo, 8 kHz to 384 kHz. Integers are exact: value /
+ * 2^(bits − 1);
  * 32-bit integers and 64-bit floats are rounded to the nearest 32-bit float. `name` is used in the messages only.
  */
-export function readWav(bytes: Uint8Array, name: string): Outcome<DecodedAudio> {
+export function readWav(bytes: Uint8Array, name: string, mostSamples = MOST_SAMPLES): Outcome<DecodedAudio> {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const { layout, dataStart, dataBytes, remarks } = findChunks(view);
   if (!layout) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
   const { channelCount, sampleRateHz, bits, format } = layout;
-  const encoding = encodingOf(layout);
-  if (!encoding) {
+  const declared = encodingOf(layout);
+  if (!declared) {
     return fail(`${name} stores its samples in a form that is not read (code ${format}, ${bits} bit).`, EXPORT_ADVICE);
   }
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
+  const isInteger = format === FORMAT_PCM;
+  const containers = Math.floor(dataBytes / BYTES_PER_SAMPLE[declared]);
+  const side = isInteger && dataStart >= 0 ? standing(view, dataStart, containers, layout) : "upper";
+  const packed = { ...layout, containerBytes: Math.ceil(bits / 8) };
+  const encoding = (side === "packed" ? encodingOf(packed) : declared) ?? declared;
   const frames = Math.floor(dataBytes / (BYTES_PER_SAMPLE[encoding] * channelCount));
   if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
+  if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
   const order = { littleEndian: true, unsignedBytes: true };
-  const channels = readSamples(view, dataStart, frames, channelCount, encoding, order);
-  const broken = encoding.endsWith("float") ? finiteProblem(name, channels) : null;
+  const raised = side === "lower" ? 2 ** (8 * BYTES_PER_SAMPLE[encoding] - bits) : 1;
+  const read = readSamples(view, dataStart, frames, channelCount, encoding, order);
+  const channels = raised === 1 ? read : read.map((channel) => channel.map((v) => v * raised));
+  const broken = isInteger ? null : finiteProblem(name, channels, sampleRateHz);
   return broken ?? succeed({ clip: { channels, sampleRateHz }, encoding, remarks });
 }
