@@ -2,7 +2,9 @@ import { readThrough } from "../kernels/filters";
 import { sin } from "./exact-math";
 import { kaiserAt, kaiserBeta } from "./window";
 
-const REACH = 64;
+/** Samples the filter looks at to each side of a position. */
+export const READ_REACH = 64;
+const REACH = READ_REACH;
 const TAPS = 2 * REACH;
 /** Rows of the table; between two of them taps are interpolated linearly, which leaves about −130 dB. */
 const PHASES = 2048;

@@ -123,7 +123,9 @@ describe("against libebur128 and ffmpeg (fixtures/make.py) on CC0 recordings", (
 
   it.each(clips)("%s: loudness within 0.01 LU of libebur128, 0.06 of ffmpeg's one decimal", (name, clip) => {
     const { libebur128, ffmpeg } = references[name];
-    const levels = measureLevels(clip());
+    const { channels, sampleRateHz } = clip();
+    // Both meters take a mono file as one channel; we measure it on the two that play it.
+    const levels = measureLoudness({ channels, sampleRateHz }, channels.length === 1 ? [1] : undefined);
     expect(levels.integratedLufs).toBeCloseTo(libebur128.integratedLufs, 2);
     expect(levels.maxMomentaryLufs).toBeCloseTo(libebur128.maxMomentaryLufs, 2);
     expect(levels.maxShortTermLufs).toBeCloseTo(libebur128.maxShortTermLufs, 2);
@@ -199,8 +201,19 @@ describe("figures of each channel, and between figures", () => {
 
 describe("edges", () => {
   it("a 997 Hz sine at 0 dBFS in one channel reads −3.01 LUFS (BS.1770-5, annex 1)", () => {
-    const clip = sine({ hertz: 997, peakDbfs: 0, seconds: 5, channels: 1 });
-    expect(measureLoudness(clip).integratedLufs).toBeCloseTo(-3.01, 2);
+    const { channels, sampleRateHz } = sine({ hertz: 997, peakDbfs: 0, seconds: 5, channels: 1 });
+    const left = { sampleRateHz, channels: [channels[0], new Float32Array(channels[0].length)] };
+    expect(measureLoudness(left).integratedLufs).toBeCloseTo(-3.01, 2);
+  });
+
+  it("a mono clip is measured as it is played, on both sides: 3.01 LU over the one channel, and as its own stereo copy", () => {
+    const [channel] = recording("guitar-48000").channels;
+    const clip = (channels: Float32Array[]) => ({ sampleRateHz: 48_000, channels });
+    const mono = measureLoudness(clip([channel]));
+    expect(mono).toEqual(measureLoudness(clip([channel, channel])));
+    const oneSide = measureLoudness(clip([channel, new Float32Array(channel.length)])).integratedLufs ?? 0;
+    expect((mono.integratedLufs ?? 0) - oneSide).toBeCloseTo(3.0103, 3);
+    expect(loudnessCourse(clip([channel]))).toEqual(loudnessCourse(clip([channel, channel])));
   });
 
   it("has no figure for less than a block, and none for silence or under the gate", () => {
@@ -210,6 +223,7 @@ describe("edges", () => {
     expect(measureLoudness(tone(-75, 5)).integratedLufs).toBeNull();
     expect(measureLevels(silence(1))).toEqual({
       integratedLufs: null,
+      gating: [],
       rangeLu: null,
       maxMomentaryLufs: null,
       maxShortTermLufs: null,

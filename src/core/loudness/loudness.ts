@@ -7,10 +7,15 @@ import { kWeighting } from "./k-weighting";
 /** All in LUFS, the range in LU; null where the clip is too short or wholly under the gate: then there is no figure. */
 export type LoudnessFigures = {
   integratedLufs: number | null;
+  /** How the integrated figure moves with gain, where the gate falls otherwise. */
+  gating: GatingStep[];
   rangeLu: number | null;
   maxMomentaryLufs: number | null;
   maxShortTermLufs: number | null;
 };
+
+/** From a gain on, in dB, the integrated loudness is this figure plus the gain: other windows pass the absolute gate than before. */
+export type GatingStep = { fromGainDb: number; integratedLufs: number };
 
 /** The finest move of a window, 10 ms: a maximum must not hang on where a sound begins (EBU Tech 3341, cases 10 and 13). */
 const STEPS_PER_SECOND = 100;
@@ -18,6 +23,7 @@ const MOMENTARY_STEPS = 40;
 const SHORT_TERM_STEPS = 300;
 /** Gated figures take a window every 100 ms: 75 % overlap of 400 ms, as BS.1770-5 lays down. */
 const GATING_STEPS = 10;
+const BOTH_SIDES = [2];
 const ABSOLUTE_GATE_LUFS = -70;
 const INTEGRATED_RELATIVE_GATE_LU = -10;
 const RANGE_RELATIVE_GATE_LU = -20;
@@ -33,7 +39,8 @@ const powerFromLufs = (lufs: number): number => pow(10, (lufs + 0.691) / 10);
  * loudness range after EBU Tech 3342 (short-term, gates at −70 LUFS and −20 LU, 10th to 95th percentile).
  * Gated figures take a window every 100 ms (75 % overlap of 400 ms), the maxima one every 10 ms; incomplete windows do
  * not count.
- * `channelWeights` are the standard's G: 1 for left, right and centre, 1.41 for surrounds; all 1 when left out.
+ * `channelWeights` are the standard's G: 1 for left, right and centre, 1.41 for surrounds; when they are left out all are 1, and a mono clip
+ * counts for both of the sides that it is played on: 3.01 LU over the one channel.
  */
 export function measureLoudness(clip: Clip, channelWeights?: readonly number[]): LoudnessFigures {
   const steps = weightedStepEnergies(clip, channelWeights);
@@ -42,6 +49,7 @@ export function measureLoudness(clip: Clip, channelWeights?: readonly number[]):
   const shortTerm = windowPowers(steps, SHORT_TERM_STEPS, stepFrames);
   return {
     integratedLufs: integratedLoudness(gridded(momentary)),
+    gating: gatingSteps(gridded(momentary)),
     rangeLu: loudnessRange(gridded(shortTerm)),
     maxMomentaryLufs: loudest(momentary),
     maxShortTermLufs: loudest(shortTerm),
@@ -84,7 +92,9 @@ function weightedStepEnergies(clip: Clip, channelWeights?: readonly number[]): F
   const ends = Int32Array.from({ length: stepCount }, (_, step) => Math.round(((step + 1) * rate) / STEPS_PER_SECOND));
   const { shelf, highPass } = kWeighting(rate);
   const sections = [shelf.b0, shelf.b1, shelf.b2, shelf.a1, shelf.a2, highPass.a1, highPass.a2] as const;
-  const weightOf = (c: number) => (c < clip.channels.length ? (channelWeights?.[c] ?? 1) : 0);
+  // A mono clip is played on both sides, and measured as it is played.
+  const played = clip.channels.length === 1 && !channelWeights ? BOTH_SIDES : channelWeights;
+  const weightOf = (c: number) => (c < clip.channels.length ? (played?.[c] ?? 1) : 0);
   for (let c = 0; c < clip.channels.length; c += 2) {
     const pair = [clip.channels[c], clip.channels[c + 1] ?? clip.channels[c]] as const;
     addWeightedEnergies(pair, [weightOf(c), weightOf(c + 1)], sections, ends, steps);
@@ -120,6 +130,58 @@ const mean = (powers: Float64Array): number => powers.reduce((a, b) => a + b, 0)
 function integratedLoudness(momentary: Float64Array): number | null {
   const gated = gateAbove(momentary, INTEGRATED_RELATIVE_GATE_LU);
   return gated.length ? lufsFromPower(mean(gated)) : null;
+}
+
+/** Gains looked at, and what they are told apart by. */
+const MOST_GAIN_DB = 60;
+const GAIN_STEP_DB = 0.1;
+const SAME_LU = 0.001;
+
+/**
+ * The integrated loudness at any gain within ±60 dB, less that gain: one step where the absolute gate cuts nothing that matters, more where
+ * quiet parts come in or go out. Windows sorted once, each gain by two searches.
+ */
+function gatingSteps(momentary: Float64Array): GatingStep[] {
+  const sorted = momentary.filter((p) => p > 0).sort();
+  const sums = new Float64Array(sorted.length + 1);
+  for (let i = 0; i < sorted.length; i++) sums[i + 1] = sums[i] + sorted[i];
+  const firstAbove = (power: number) => {
+    let [low, high] = [0, sorted.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (sorted[middle] > power) high = middle;
+      else low = middle + 1;
+    }
+    return low;
+  };
+  const meanFrom = (i: number) => (sums[sorted.length] - sums[i]) / (sorted.length - i);
+  const steps: GatingStep[] = [];
+  for (let n = 0; n <= (2 * MOST_GAIN_DB) / GAIN_STEP_DB; n++) {
+    const fromGainDb = n * GAIN_STEP_DB - MOST_GAIN_DB;
+    const audible = firstAbove(powerFromLufs(ABSOLUTE_GATE_LUFS - fromGainDb));
+    if (audible === sorted.length) continue;
+    const gate = meanFrom(audible) * pow(10, INTEGRATED_RELATIVE_GATE_LU / 10);
+    const integratedLufs = lufsFromPower(meanFrom(Math.max(audible, firstAbove(gate))));
+    const last = steps[steps.length - 1];
+    if (!last || Math.abs(last.integratedLufs - integratedLufs) > SAME_LU) steps.push({ fromGainDb, integratedLufs });
+  }
+  return steps;
+}
+
+/**
+ * The gain in dB after which the integrated loudness is `targetLufs`: with the gate as it falls then. Where it jumps over the target, the gain at
+ * the jump. null without loudness.
+ */
+export function gainToLoudness(gating: readonly GatingStep[], targetLufs: number): number | null {
+  let best: { gainDb: number; off: number } | null = null;
+  for (const [i, { fromGainDb, integratedLufs }] of gating.entries()) {
+    const untilDb = (gating[i + 1]?.fromGainDb ?? Number.POSITIVE_INFINITY) - GAIN_STEP_DB / 2;
+    const gainDb = Math.max(fromGainDb, Math.min(untilDb, targetLufs - integratedLufs));
+    const off = Math.abs(gainDb + integratedLufs - targetLufs);
+    const nearer = best !== null && Math.abs(off - best.off) < SAME_LU && Math.abs(gainDb) < Math.abs(best.gainDb);
+    if (best === null || off < best.off - SAME_LU || nearer) best = { gainDb, off };
+  }
+  return best?.gainDb ?? null;
 }
 
 function loudnessRange(shortTerm: Float64Array): number | null {

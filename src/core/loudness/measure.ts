@@ -9,6 +9,8 @@ const figure = z.number().nullable();
 /** What is known of a clip's level. null: no figure (too short, under the gate, digital silence). */
 export const levelsSchema = z.object({
   integratedLufs: figure,
+  /** How the integrated figure moves with gain; none in figures kept by earlier versions. */
+  gating: z.array(z.object({ fromGainDb: z.number(), integratedLufs: z.number() })).default(() => []),
   rangeLu: figure,
   maxMomentaryLufs: figure,
   maxShortTermLufs: figure,
@@ -20,7 +22,7 @@ export const levelsSchema = z.object({
 export type Levels = z.infer<typeof levelsSchema>;
 
 /** Raise when any figure below would come out differently, so that cached ones are not used. */
-export const LEVELS_VERSION = 1;
+export const LEVELS_VERSION = 2;
 
 const orNull = (value: number): number | null => (Number.isFinite(value) ? value : null);
 

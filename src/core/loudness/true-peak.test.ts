@@ -2,7 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { samplePeak } from "../audio/clip";
 import { dbFromAmplitude } from "../audio/decibels";
-import { sine } from "../testing/signals";
+import { noise, recording, sine } from "../testing/signals";
 import { truePeak } from "./true-peak";
 
 function fadeIn(channel: Float32Array, frames: number): void {
@@ -77,5 +77,40 @@ describe("true peak", () => {
     const pair = { sampleRateHz: 48_000, channels: [new Float32Array(200)] };
     pair.channels[0].set([0.7, 0.7], 63);
     expect(truePeak(pair)).toBeGreaterThan(0.85);
+  });
+});
+
+/** The largest magnitude that a sinc of 8,000 samples reads anywhere near the top of a signal, sixteen times a sample. */
+function sincPeak(signal: Float32Array): number {
+  const reach = 4000;
+  const points = 16;
+  const top = signal.reduce((most, v) => Math.max(most, Math.abs(v)), 0);
+  let peak = top;
+  for (let i = 1; i < signal.length; i++) {
+    if (Math.max(Math.abs(signal[i]), Math.abs(signal[i - 1])) < 0.6 * top) continue;
+    for (let p = 1; p < points; p++) {
+      const at = i - 1 + p / points;
+      const turn = Math.sin((Math.PI * p) / points) / Math.PI;
+      let sum = 0;
+      for (let k = Math.max(0, i - reach); k < Math.min(signal.length, i + reach); k++) {
+        sum += (signal[k] * ((i - 1 - k) % 2 === 0 ? turn : -turn)) / (at - k);
+      }
+      peak = Math.max(peak, Math.abs(sum));
+    }
+  }
+  return peak;
+}
+
+describe("true peak of material that is full to half the rate", () => {
+  const clip = (channel: Float32Array) => ({ sampleRateHz: 48_000, channels: [channel] });
+  const guitar = recording("guitar-48000").channels[0];
+
+  it.each([
+    ["noise", noise(0.08, 0.9, 3, 1).channels[0]],
+    ["clipped noise", noise(0.08, 2, 4, 1).channels[0].map((v) => Math.max(-0.7, Math.min(0.7, v)))],
+    ["a clipped guitar", guitar.slice(9600, 13_440).map((v) => Math.max(-0.1, Math.min(0.1, 8 * v)))],
+    ["a sound cut hard", guitar.slice(20_000, 22_000)],
+  ])("%s: within 0.1 dB of a sinc of 8,000 samples", (_, channel) => {
+    expect(Math.abs(dbFromAmplitude(truePeak(clip(channel)) / sincPeak(channel)))).toBeLessThan(0.1);
   });
 });

@@ -2,6 +2,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
+import { gainToLoudness } from "../loudness/loudness";
 import { measureLevels } from "../loudness/measure";
 import { recording } from "../testing/signals";
 import { DELIVERY_TARGETS, deliveryVerdict, turnDown } from "./delivery";
@@ -158,5 +159,49 @@ describe("delivery", () => {
     });
     expect(turnDown(at(-15, -9), streaming)?.liftDb).toBe(1);
     expect(turnDown(at(null, -9), streaming)).toBeNull();
+  });
+});
+
+describe("a match that holds after it is made", () => {
+  const guitar = recording("guitar-48000");
+  const levelsOf = (clip: typeof guitar) => measureLevels(clip);
+
+  it("a render that lacks a part is held against the dry one where it has sound", () => {
+    const whole = entry("dry", { integrated: -20 });
+    const part: MatchEntry = {
+      ...entry("part", { integrated: -24 }),
+      dryLevels: entry("x", { integrated: -19 }).levels,
+    };
+    const match = matchPassage([whole, part], "dry", settings({}));
+    expect(match.renders.get("part")).toMatchObject({ edge: -5, gainDb: 5, level: -25 });
+    const byRms = matchPassage(
+      [whole, { ...part, dryLevels: entry("x", { rms: -22 }).levels }],
+      "dry",
+      settings({ method: "rms" }),
+    );
+    expect(byRms.renders.get("part")?.edge).toBeCloseTo(1, 10);
+  });
+
+  it("settles where the gate lets in more once a quiet render is raised", () => {
+    // Two seconds of sound, then much that lies under the gate of −70 LUFS until it is raised by 40 dB.
+    const quiet = scaleClip(guitar, amplitudeFromDb(-46));
+    const tail = scaleClip(guitar, amplitudeFromDb(-53));
+    const clip = {
+      ...guitar,
+      channels: quiet.channels.map((c, i) => Float32Array.from([...c.subarray(0, 96_000), ...tail.channels[i]])),
+    };
+    const own = levelsOf(clip);
+    expect(own.gating.length).toBeGreaterThan(1);
+    for (const target of [-20, -30, -60]) {
+      const gainDb = gainToLoudness(own.gating, target) ?? 0;
+      const after = levelsOf(scaleClip(clip, amplitudeFromDb(gainDb))).integratedLufs ?? 0;
+      expect(Math.abs(after - target), `to ${target}`).toBeLessThan(0.02);
+    }
+  });
+
+  it("is the plain difference where the gate cuts nothing", () => {
+    const own = levelsOf(guitar);
+    expect(gainToLoudness(own.gating, -30)).toBeCloseTo(-30 - (own.integratedLufs ?? 0), 6);
+    expect(gainToLoudness([], -30)).toBeNull();
   });
 });

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { gainToLoudness } from "../loudness/loudness";
 import type { Levels } from "../loudness/measure";
 import { CEILING_DBTP, commonTrimDb } from "./match";
 
@@ -37,9 +38,14 @@ export const DEFAULT_MATCH: MatchSettings = {
 };
 
 /** One render's levels over the region that is matched. */
+type MatchedLevels = Pick<Levels, "integratedLufs" | "maxShortTermLufs" | "rmsDbfs" | "truePeakDbtp"> &
+  Partial<Pick<Levels, "gating">>;
 export type MatchEntry = {
   id: string;
-  levels: Pick<Levels, "integratedLufs" | "maxShortTermLufs" | "rmsDbfs" | "truePeakDbtp">;
+  /** Over what of the region the render covers. */
+  levels: MatchedLevels;
+  /** The dry render's over the same stretch, where that is less than the region: what a render lacks must not count as its level. */
+  dryLevels?: MatchedLevels | null;
   /** The gain in dB that lays it on the dry render best; asked for by least squares alone. */
   fitGainDb?: number | null;
   /** Of the whole render in step, not of the region alone: it is played past the region too. */
@@ -64,7 +70,7 @@ export type PassageMatch = {
   renders: Map<string, MatchedRender>;
 };
 
-function levelBy(method: MatchMethod, { levels, fitGainDb }: MatchEntry): number | null {
+function levelBy(method: MatchMethod, { levels, fitGainDb }: Pick<MatchEntry, "levels" | "fitGainDb">): number | null {
   switch (method) {
     case "integrated":
       return levels.integratedLufs;
@@ -100,9 +106,21 @@ function targetOf(settings: MatchSettings, method: MatchMethod, levels: readonly
  */
 export function matchPassage(entries: readonly MatchEntry[], dryId: string, settings: MatchSettings): PassageMatch {
   const method = methodInForce(settings.method, entries);
-  const levelOf = (entry: MatchEntry) => (isSilent(entry) ? null : levelBy(method, entry));
   const dry = entries.find((e) => e.id === dryId);
-  const dryLevel = dry ? levelOf(dry) : null;
+  const ownLevel = (entry: MatchEntry) => (isSilent(entry) ? null : levelBy(method, entry));
+  const dryLevel = dry ? ownLevel(dry) : null;
+  // A render that covers less than the region is held against the dry one where it covers it.
+  const shiftOf = (entry: MatchEntry): number => {
+    const there = entry.dryLevels && method !== "least squares" ? levelBy(method, { levels: entry.dryLevels }) : null;
+    return there === null || dryLevel === null ? 0 : dryLevel - there;
+  };
+  const levelOf = (entry: MatchEntry) => {
+    const level = ownLevel(entry);
+    return level === null ? null : level + shiftOf(entry);
+  };
+  const gainOf = (entry: MatchEntry, level: number, target: number): number =>
+    (method === "integrated" ? gainToLoudness(entry.levels.gating ?? [], target - shiftOf(entry)) : null) ??
+    target - level;
   const told = entries.map(levelOf).filter((level) => level !== null);
   const targetLevel = told.length > 0 ? targetOf(settings, method, told, dryLevel) : null;
   const plain = entries.map((entry) => {
@@ -111,7 +129,7 @@ export function matchPassage(entries: readonly MatchEntry[], dryId: string, sett
       id: entry.id,
       level,
       edge: level === null || dryLevel === null ? null : level - dryLevel,
-      gainDb: level === null || targetLevel === null ? 0 : targetLevel - level,
+      gainDb: level === null || targetLevel === null ? 0 : gainOf(entry, level, targetLevel),
       truePeakDbtp: entry.wholeTruePeakDbtp,
     };
   });

@@ -1,3 +1,4 @@
+import { gainToLoudness } from "../loudness/loudness";
 import type { Levels } from "../loudness/measure";
 
 /** Highest true peak a match may lift anything to (common practice, no published source; same as EBU R 128's limit). */
@@ -13,20 +14,24 @@ export type Match = {
   edgeLu: number;
 };
 
-type LevelFigures = Pick<Levels, "integratedLufs" | "rmsDbfs">;
+type LevelFigures = Pick<Levels, "integratedLufs" | "rmsDbfs"> & Partial<Pick<Levels, "gating">>;
 
 /** Integrated loudness where both have one, else RMS; null when either is silent. */
 export function matchToReference(reference: LevelFigures, render: LevelFigures): Match | null {
   if (reference.integratedLufs !== null && render.integratedLufs !== null) {
-    return matchOf("integrated", reference.integratedLufs, render.integratedLufs);
+    const edgeLu = render.integratedLufs - reference.integratedLufs;
+    // The gate may fall otherwise at the new level: the gain is the one after which the level is right.
+    return {
+      method: "integrated",
+      gainDb: gainToLoudness(render.gating ?? [], reference.integratedLufs) ?? 0 - edgeLu,
+      edgeLu,
+    };
   }
-  if (reference.rmsDbfs !== null && render.rmsDbfs !== null) return matchOf("rms", reference.rmsDbfs, render.rmsDbfs);
+  if (reference.rmsDbfs !== null && render.rmsDbfs !== null) {
+    const edgeLu = render.rmsDbfs - reference.rmsDbfs;
+    return { method: "rms", gainDb: 0 - edgeLu, edgeLu };
+  }
   return null;
-}
-
-function matchOf(method: Match["method"], referenceLevel: number, renderLevel: number): Match {
-  const edgeLu = renderLevel - referenceLevel;
-  return { method, gainDb: 0 - edgeLu, edgeLu };
 }
 
 /**
