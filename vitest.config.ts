@@ -6,6 +6,7 @@ export default defineConfig({
   test: {
     include: ["src/**/*.test.ts", "cli/**/*.test.ts"],
     environment: "node",
+    setupFiles: ["src/core/testing/properties.ts"],
     testTimeout: 30_000,
   },
 });

@@ -103,15 +103,47 @@ const TIED_ABOVE = 0.4;
 const HIGH_CORNER = 0.37;
 const TIED_ABOVE_HIGH_CORNER = 0.47;
 
+/** Poles this near the unit circle ring for minutes, and rounding can push them out. */
+const FURTHEST_POLE = 1 - 1e-9;
+/** A matched section may pass the analogue one by no more than this (power): 6 dB. */
+const MOST_OVER = 4;
+/** Frequencies at which a matched section is held against the analogue one, as parts of the rate. */
+const HELD_AT = Array.from({ length: 48 }, (_, i) => (0.49 * (i + 1)) / 48);
+
+/** Whether a section is stable, and nowhere far above what it is to follow. */
+function isSound({ b0, b1, b2, a1, a2 }: Biquad, section: AnalogueSection, sampleRateHz: number): boolean {
+  if (![b0, b1, b2, a1, a2].every(Number.isFinite)) return false;
+  if (Math.abs(a2) >= FURTHEST_POLE || Math.abs(a1) >= 1 + a2) return false;
+  const powerOf = (c0: number, c1: number, c2: number, w: number) =>
+    c0 * c0 + c1 * c1 + c2 * c2 + 2 * (c0 * c1 + c1 * c2) * cos(w) + 2 * c0 * c2 * cos(2 * w);
+  const peak = [0, ...HELD_AT, section.cornerHz / sampleRateHz].reduce(
+    (most, part) => (part < 0.5 ? Math.max(most, analoguePower(section, part * sampleRateHz)) : most),
+    0,
+  );
+  return HELD_AT.every((part) => {
+    const w = 2 * Math.PI * part;
+    return powerOf(b0, b1, b2, w) <= MOST_OVER * peak * powerOf(1, a1, a2, w);
+  });
+}
+
+/**
+ * A digital section whose magnitude follows the analogue one towards half the rate, as `matchedFreely` does it. Where that would not be
+ * stable or would overshoot, as with resonant shelves and with corners near half the rate, the bilinear transform serves.
+ */
+export function matched(section: AnalogueSection, sampleRateHz: number): Biquad {
+  const free = matchedFreely(section, sampleRateHz);
+  return isSound(free, section, sampleRateHz) ? free : bilinear(section, sampleRateHz);
+}
+
 /**
  * A digital section whose magnitude follows the analogue one towards half the rate: poles by impulse invariance, zeros so that
  * the magnitude is exact at 0 Hz, at the corner and at a point above it. After Vicanek, Matched Second Order Digital Filters
  * (2016; formulas from memory), his slope condition replaced by the third point. A cut is the inverse of the boost.
  */
-export function matched(section: AnalogueSection, sampleRateHz: number): Biquad {
+function matchedFreely(section: AnalogueSection, sampleRateHz: number): Biquad {
   const { numerator, denominator, cornerHz } = section;
   if (poleLiesHigh(section)) {
-    const boost = matched({ cornerHz, numerator: denominator, denominator: numerator }, sampleRateHz);
+    const boost = matchedFreely({ cornerHz, numerator: denominator, denominator: numerator }, sampleRateHz);
     const { b0 } = boost;
     return { b0: 1 / b0, b1: boost.a1 / b0, b2: boost.a2 / b0, a1: boost.b1 / b0, a2: boost.b2 / b0 };
   }

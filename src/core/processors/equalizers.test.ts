@@ -75,7 +75,7 @@ describe("curves", () => {
     },
   );
 
-  it("the matched form is stable at any setting, and within 0.4 dB to 20 kHz for corners under a third of the rate", () => {
+  it("the matched form is stable at any setting, and within 0.65 dB (shelves 0.2) to 17.6 kHz for corners under a third of the rate", () => {
     const anyBand = fc.record({
       kind: fc.constantFrom("bell", "low shelf", "high shelf"),
       frequencyHz: fc.double({ min: 10, max: 20_000, noNaN: true }),
@@ -92,7 +92,7 @@ describe("curves", () => {
           for (const hertz of [50, 400, 3000, 9000, 14_000, 17_600]) {
             const off = biquadMagnitudeDb(filter, hertz, rate) - analogueGainDb([section], hertz);
             expect(Number.isFinite(off)).toBe(true);
-            if (section.cornerHz < rate / 3) expect(Math.abs(off)).toBeLessThan(0.4);
+            if (section.cornerHz < rate / 3) expect(Math.abs(off)).toBeLessThan(band.kind === "bell" ? 0.65 : 0.2);
           }
         }
       }),
