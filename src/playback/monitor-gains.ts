@@ -27,11 +27,23 @@ export function monitorGains(settings: MonitorSettings): [number, number] {
 
 export const BOOST_STEPS_DB = [0, 6, 12, 18, 24, 30, 36, 42, 48] as const;
 
+/** What the two renders are, over the stretch that is heard: energies of either, and their product. */
+export type PairEnergies = { here: number; yonder: number; product: number };
+
+/** What of a difference of two energies is rounding of 32-bit samples. */
+const ROUNDING = 1e-14;
+
 /**
- * The boost asked for, held so that the difference never sounds louder than Here: at a null depth of −20 dB up to 20 dB
- * of boost. Unheld where nothing is left (digital silence) or no depth is known yet: then none.
+ * The boost asked for, held so that the difference is never louder than Here: worked out from the very gains that both are played at and
+ * from what both are, never from a figure told elsewhere. None before that is known. Unheld where nothing at all is left.
  */
-export function heldBoostDb(askedDb: number, nullDb: number | null, silent: boolean): number {
-  if (silent) return askedDb;
-  return nullDb === null ? 0 : Math.min(askedDb, Math.max(0, -nullDb));
+export function heldBoostDb(settings: MonitorSettings, energies: PairEnergies | null): number {
+  if (!energies) return 0;
+  const [here] = monitorGains({ ...settings, heard: "here" });
+  const [minus, plus] = monitorGains({ ...settings, heard: "difference", boostDb: 0 });
+  const terms = [minus * minus * energies.here, plus * plus * energies.yonder, 2 * minus * plus * energies.product];
+  const left = terms[0] + terms[1] + terms[2];
+  if (left <= ROUNDING * (terms[0] + terms[1])) return settings.boostDb;
+  const roomDb = 10 * Math.log10((here * here * energies.here) / left);
+  return Math.max(0, Math.min(settings.boostDb, roomDb));
 }

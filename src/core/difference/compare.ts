@@ -1,10 +1,10 @@
 import { z } from "zod";
 import { align } from "../alignment/align";
-import type { Alignment } from "../alignment/alignment";
+import type { Alignment, FoundAlignment } from "../alignment/alignment";
 import { putInStep, sharedFrames } from "../alignment/in-step";
 import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { resample } from "../audio/resample";
+import { resample, unknownEdgeFrames } from "../audio/resample";
 import { measureLoudness } from "../loudness/loudness";
 import { type Levels, measureLevels } from "../loudness/measure";
 import { commonTrimDb, matchToReference } from "../matching/match";
@@ -24,6 +24,8 @@ const measuredFileSchema = z.object({
   sampleRate: z.number().int(),
   channels: z.number().int(),
   frames: z.number().int(),
+  /** What should be known of the file although it could be read. */
+  remarks: z.array(z.string()).optional(),
   loudness: loudnessSchema,
 });
 export type MeasuredFile = z.infer<typeof measuredFileSchema>;
@@ -33,6 +35,8 @@ const comparedFileSchema = measuredFileSchema.extend({
     found: z.boolean(),
     /** To a ten-thousandth of a sample; whole where nothing speaks for a fraction. */
     delaySamples: z.number().nullable(),
+    /** The delay lies within this of the one told. */
+    delayErrorSamples: z.number().nullable(),
     /** Of the left (or only) channel. */
     polarity: z.union([z.literal(1), z.literal(-1)]).nullable(),
     polarityRight: z.union([z.literal(1), z.literal(-1)]).nullable(),
@@ -54,6 +58,8 @@ const comparedFileSchema = measuredFileSchema.extend({
     alignedDb: z.number().nullable(),
     matchedDb: z.number().nullable(),
     identical: z.enum(["bit", "24-bit", "16-bit", "no"]),
+    /** The part of the reference that match and difference were judged on: what both cover. */
+    judgedShare: z.number(),
   }),
 });
 
@@ -74,15 +80,16 @@ export const compareReportSchema = z.object({
 });
 export type CompareReport = z.infer<typeof compareReportSchema>;
 
-type NamedClip = { file: string; clip: Clip };
+type NamedClip = { file: string; clip: Clip; remarks?: string[] };
 
 /** Level figures of one file, rounded for people: a thousandth of a dB. */
-export function measureFile({ file, clip }: NamedClip, levels: Levels = measureLevels(clip)): MeasuredFile {
+export function measureFile({ file, clip, remarks }: NamedClip, levels: Levels = measureLevels(clip)): MeasuredFile {
   return {
     file,
     sampleRate: clip.sampleRateHz,
     channels: clip.channels.length,
     frames: frameCount(clip),
+    ...(remarks?.length ? { remarks } : {}),
     loudness: {
       integratedLufs: rounded(levels.integratedLufs),
       rangeLu: rounded(levels.rangeLu),
@@ -117,8 +124,15 @@ function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip)
   const levels = measureLevels(render.clip);
   const clip = resample(render.clip, reference.sampleRateHz);
   const alignment = align(reference, clip);
-  const match = matchToReference(referenceLevels, levels);
-  const difference = differenceOf(reference, clip, alignment);
+  const judged = alignment.found
+    ? overlapInStep(reference, clip, alignment, unknownEdgeFrames(render.clip.sampleRateHz, reference.sampleRateHz))
+    : null;
+  // What a render lacks, or has before and after, is not part of its level.
+  const isWhole = judged !== null && frameCount(judged.a) === frameCount(reference);
+  const there = judged && !isWhole ? measureLevels(judged.a) : referenceLevels;
+  const own = judged ? measureLevels(judged.b) : levels;
+  const match = matchToReference(there, own);
+  const difference = differenceOf(reference, clip, judged);
   return {
     ...measureFile(render, levels),
     alignment: alignmentRow(alignment),
@@ -126,7 +140,7 @@ function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip)
       method: match?.method ?? null,
       gainDb: rounded(match?.gainDb ?? null),
       edgeLu: rounded(match?.edgeLu ?? null),
-      remainingLu: match?.method === "integrated" ? remainingLu(referenceLevels, render.clip, match.gainDb) : null,
+      remainingLu: match?.method === "integrated" ? remainingLu(there, judged?.b ?? clip, match.gainDb) : null,
     },
     difference,
   };
@@ -135,13 +149,21 @@ function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip)
 function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>["alignment"] {
   const confidence = rounded(alignment.confidence) ?? 0;
   if (!alignment.found) {
-    const unknown = { delaySamples: null, polarity: null, polarityRight: null, swapped: false, driftPpm: null };
+    const unknown = {
+      delaySamples: null,
+      delayErrorSamples: null,
+      polarity: null,
+      polarityRight: null,
+      swapped: false,
+      driftPpm: null,
+    };
     return { found: false, ...unknown, confidence, reason: alignment.reason };
   }
-  const { delaySamples, polarity, swapped, driftPpm, doubt } = alignment;
+  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, doubt } = alignment;
   return {
     found: true,
     delaySamples: Math.round(delaySamples * 1e4) / 1e4 + 0,
+    delayErrorSamples: Math.ceil(delayErrorSamples * 1e4) / 1e4,
     polarity: polarity.left,
     polarityRight: polarity.right,
     swapped,
@@ -158,24 +180,28 @@ function remainingLu(referenceLevels: Levels, render: Clip, gainDb: number): num
   return rounded(after - referenceLevels.integratedLufs);
 }
 
-function differenceOf(reference: Clip, render: Clip, alignment: Alignment) {
+type Judged = { a: Clip; b: Clip };
+
+function differenceOf(reference: Clip, render: Clip, judged: Judged | null) {
   const deliveredDb = rounded(residualDb(reference, render, 1));
-  if (!alignment.found) {
-    return { deliveredDb, alignedDb: null, matchedDb: null, identical: identityOf(reference, render) };
+  if (!judged) {
+    const identical = identityOf(reference, render);
+    return { deliveredDb, alignedDb: null, matchedDb: null, identical, judgedShare: 0 };
   }
-  const { a, b } = overlapInStep(reference, render, alignment);
+  const { a, b } = judged;
   return {
     deliveredDb,
     alignedDb: rounded(residualDb(a, b, 1)),
-    matchedDb: rounded(residualDb(a, b, leastSquaresGain(a, b))),
+    matchedDb: rounded(residualDb(a, b, Math.max(0, leastSquaresGain(a, b)))),
     identical: identityOf(a, b),
+    judgedShare: rounded(frameCount(a) / frameCount(reference)) ?? 0,
   };
 }
 
 /** Reference and aligned render, both on the frames they share. */
-function overlapInStep(reference: Clip, render: Clip, alignment: Alignment & { found: true }): { a: Clip; b: Clip } {
+function overlapInStep(reference: Clip, render: Clip, alignment: FoundAlignment, edgeFrames: number): Judged {
   const frames = frameCount(reference);
-  const { startFrame, endFrame } = sharedFrames(frames, frameCount(render), alignment);
+  const { startFrame, endFrame } = sharedFrames(frames, frameCount(render), alignment, edgeFrames);
   return {
     a: sliceClip(reference, startFrame, endFrame),
     b: sliceClip(putInStep(render, alignment, frames), startFrame, endFrame),

@@ -1,9 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { AS_IT_IS } from "../alignment/alignment";
-import { type Clip, frameCount, scaleClip } from "../audio/clip";
+import { putInStep, sharedFrames } from "../alignment/in-step";
+import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { seededRandom } from "../audio/random";
-import { resample } from "../audio/resample";
+import { resample, unknownEdgeFrames } from "../audio/resample";
 import { joined, noise, recording, shifted, silence, sine } from "../testing/signals";
 import { compareFiles, compareReportSchema } from "./compare";
 import { judgedRegion, measurePair } from "./pair";
@@ -107,7 +108,13 @@ describe("the comparison of files", () => {
   });
 
   it("calls the same file identical, with no residual to give", () => {
-    expect(same.difference).toEqual({ deliveredDb: null, alignedDb: null, matchedDb: null, identical: "bit" });
+    expect(same.difference).toEqual({
+      deliveredDb: null,
+      alignedDb: null,
+      matchedDb: null,
+      identical: "bit",
+      judgedShare: 1,
+    });
     expect(same.match).toEqual({ method: "integrated", gainDb: 0, edgeLu: 0, remainingLu: 0 });
   });
 
@@ -132,6 +139,61 @@ describe("the comparison of files", () => {
   });
 });
 
+describe("what a render lacks", () => {
+  const quieter = scaleClip(guitar, amplitudeFromDb(-5));
+  const frames = frameCount(guitar);
+  const fifth = Math.round(0.8 * frames);
+  const renders = {
+    "its last fifth": sliceClip(quieter, 0, fifth),
+    "its first fifth": sliceClip(quieter, frames - fifth, frames),
+    "nothing, with silence around it": joined(silence(3), quieter, silence(2)),
+    "nothing, with another sound before it": joined(scaleClip(noise(3, 0.8, 4), 1), quieter),
+  };
+
+  it.each(Object.entries(renders))("does not count as its level: %s", (name, render) => {
+    const [row] = compareFiles(named("dry.wav", guitar), [named("render.wav", render)]).renders;
+    expect(row.alignment.found, row.alignment.reason).toBe(true);
+    expect(row.match.gainDb).toBeCloseTo(5, 2);
+    expect(row.match.remainingLu).toBeCloseTo(0, 2);
+    expect(row.difference.judgedShare).toBeCloseTo(name.includes("fifth") ? 0.8 : 1, 2);
+  });
+});
+
+describe("the ends of what was read between the samples", () => {
+  it("are not judged: noise that is cut hard and half a sample late nulls as deep as its middle does", () => {
+    // Noise without its topmost band, read on the half samples twice: what is left is the filter's error and the ends'.
+    const hiss = resample(noise(2, 0.5, 12, 1, 40_000), 48_000);
+    const frames = frameCount(hiss);
+    const [by, back] = [0.5, -0.5].map((delaySamples) => ({ ...AS_IT_IS, delaySamples }));
+    const again = putInStep(putInStep(hiss, by, frames), back, frames);
+    const { startFrame, endFrame } = sharedFrames(frames, frames, back);
+    expect([startFrame, frames - endFrame]).toEqual([65, 64]);
+    const judged = (clip: typeof hiss) => sliceClip(clip, startFrame + 65, endFrame - 65);
+    expect(residualDb(judged(hiss), judged(again), 1)).toBeLessThan(-110);
+    expect(residualDb(hiss, again, 1)).toBeGreaterThan(-90);
+  });
+
+  it("nor are those of a rate conversion", () => {
+    expect(unknownEdgeFrames(48_000, 48_000)).toBe(0);
+    expect(unknownEdgeFrames(96_000, 48_000)).toBeGreaterThan(64);
+    const region = { startFrame: 0, endFrame: 48_000 };
+    const lying = { placement: AS_IT_IS, frames: 48_000, edgeFrames: 90 };
+    expect(judgedRegion(48_000, [lying], region)).toEqual({ startFrame: 90, endFrame: 47_910 });
+  });
+});
+
+describe("two meanings of nulling that are one", () => {
+  it("a flip leaves all of Here: no negative gain is allowed to hide it", () => {
+    const flipped = scaleClip(guitar, -1);
+    const region = { startFrame: 0, endFrame: frameCount(guitar) };
+    const figures = measurePair(guitar, flipped, { here: 0, yonder: 0 }, region);
+    expect(figures.nullDb).toBeCloseTo(0, 9);
+    expect(figures.nullGainDb).toBeNull();
+    expect(figures.energies.product / figures.energies.here).toBeCloseTo(-1, 9);
+    expect(figures.judged).toEqual(region);
+  });
+});
+
 describe("a pair over a region", () => {
   it("measures again what is left after matching", () => {
     const louder = scaleClip(guitar, amplitudeFromDb(4));
@@ -148,8 +210,8 @@ describe("a pair over a region", () => {
     const region = judgedRegion(
       frames,
       [
-        { placement: lying(-500), frames },
-        { placement: lying(700), frames },
+        { placement: lying(-500), frames, edgeFrames: 0 },
+        { placement: lying(700), frames, edgeFrames: 0 },
       ],
       { startFrame: 0, endFrame: frames },
     );

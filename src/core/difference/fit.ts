@@ -11,8 +11,14 @@ export type Residuals = { beforeDb: number | null; afterDb: number | null };
  * Residuals over the dry render's RMS, in dB, on the frames both cover; each at the gain (never negative) that nulls deepest,
  * so that level does not hide what timing does. null is digital silence. `render` is at the dry one's rate.
  */
-export function residualsAround(dry: Clip, render: Clip, inStep: Clip, placement: Placement): Residuals {
-  const { startFrame, endFrame } = sharedFrames(frameCount(dry), frameCount(render), placement);
+export function residualsAround(
+  dry: Clip,
+  render: Clip,
+  inStep: Clip,
+  placement: Placement,
+  edgeFrames = 0,
+): Residuals {
+  const { startFrame, endFrame } = sharedFrames(frameCount(dry), frameCount(render), placement, edgeFrames);
   return {
     beforeDb: bestNullDb(dry, render),
     afterDb: bestNullDb(sliceClip(dry, startFrame, endFrame), sliceClip(inStep, startFrame, endFrame)),

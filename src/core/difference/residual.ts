@@ -29,17 +29,23 @@ export function residualDb(here: Clip, yonder: Clip, yonderGain: number): number
   return residual > 0 && reference > 0 ? dbFromPower(residual / reference) : null;
 }
 
+/** Σ here², Σ yonder² and Σ here · yonder over all channels of the frames both have. */
+export function pairEnergies(here: Clip, yonder: Clip): { here: number; yonder: number; product: number } {
+  const pair = paired(here, yonder);
+  const energies = { here: 0, yonder: 0, product: 0 };
+  pair.here.channels.forEach((channel, c) => {
+    const a = channel.subarray(0, pair.frames);
+    const b = pair.yonder.channels[c].subarray(0, pair.frames);
+    energies.here += innerProduct(a, a);
+    energies.yonder += innerProduct(b, b);
+    energies.product += innerProduct(a, b);
+  });
+  return energies;
+}
+
 /** The one gain (linear) on Yonder that leaves the smallest residual: ⟨here, yonder⟩ / ⟨yonder, yonder⟩; 0 if silent. */
 export function leastSquaresGain(here: Clip, yonder: Clip): number {
-  const pair = paired(here, yonder);
-  let product = 0;
-  let power = 0;
-  pair.here.channels.forEach((a, c) => {
-    const b = pair.yonder.channels[c];
-    const yonder = b.subarray(0, pair.frames);
-    product += innerProduct(a, yonder);
-    power += innerProduct(yonder, yonder);
-  });
+  const { yonder: power, product } = pairEnergies(here, yonder);
   return power > 0 ? product / power : 0;
 }
 
