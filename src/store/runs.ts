@@ -51,11 +51,19 @@ export async function hiddenSide(runId: string, trial: number): Promise<AbxSide>
   return side;
 }
 
-/** Keeps one answer; the last one planned ends the run. Nothing is said of right or wrong before that. */
-export async function answerTrial(runId: string, answer: AbxSide, listeningSeconds: number): Promise<void> {
+/**
+ * Keeps the answer to one trial, by its number from 0; the last one planned ends the run. Nothing is said of right or wrong before that. An
+ * answer to a trial that has one already changes nothing: two presses in one moment are one answer.
+ */
+export async function answerTrial(
+  runId: string,
+  trialNumber: number,
+  answer: AbxSide,
+  listeningSeconds: number,
+): Promise<void> {
   await database.transaction("rw", [database.runs, database.seals], async () => {
     const run = await database.runs.get(runId);
-    if (!run || run.finishedAt) return;
+    if (!run || run.finishedAt || run.trials.length !== trialNumber) return;
     const trial: Trial = { answer, answeredAt: now(), listeningSeconds };
     const trials = [...run.trials, trial];
     await database.runs.update(runId, { trials });
@@ -78,6 +86,20 @@ async function endRun(runId: string): Promise<void> {
     result: scoreAbx(run.plan, seal.order, answers),
     opened: { order: seal.order, saltHex: seal.saltHex },
   });
+}
+
+/** Whether two runs are of one pair on one passage, whichever way round it stood. */
+function isSamePair(a: Run, b: Run): boolean {
+  const sides = ({ here, yonder }: Run) => [here.audioHash, yonder.audioHash].sort().join();
+  return a.passageId === b.passageId && sides(a) === sides(b);
+}
+
+/** The runs of a run's pair that were begun up to it, itself included, oldest first: which one it is, and what each asked for. */
+export async function runsUpTo(run: Run): Promise<Run[]> {
+  const all = await database.runs.where({ comparisonId: run.comparisonId }).toArray();
+  return all
+    .filter((other) => isSamePair(other, run) && other.createdAt <= run.createdAt)
+    .sort((a, b) => a.createdAt.localeCompare(b.createdAt));
 }
 
 /** Whether an ended run's opened order is the one that was sealed before its first trial. */

@@ -1,7 +1,16 @@
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
 import { readFixture } from "../testing/signals";
-import { abilityInterval, chanceOfAtLeast, dPrime, fewestRight, guessingProbability, trialsNeeded } from "./odds";
+import {
+  abilityInterval,
+  chanceOfAny,
+  chanceOfAtLeast,
+  dPrime,
+  fewestRight,
+  guessingProbability,
+  trialsNeeded,
+} from "./odds";
+import { oddsInWords, repetitionSentence } from "./verdict";
 
 type Row = { trials: number; right: number; guessing: number; low: number; high: number };
 
@@ -11,7 +20,7 @@ describe("odds of an ABX run", () => {
     expect(rows.length).toBeGreaterThan(80);
     for (const { trials, right, guessing, low, high } of rows) {
       expect(Math.abs(guessingProbability(right, trials) - guessing)).toBeLessThan(1e-12);
-      const interval = abilityInterval(right, trials);
+      const interval = abilityInterval(right, trials, 0.95);
       expect(interval.low).toBeCloseTo(low, 8);
       expect(interval.high).toBeCloseTo(high, 8);
     }
@@ -94,5 +103,30 @@ describe("odds of an ABX run", () => {
     expect(dPrime(0.5)).toBe(0);
     expect(dPrime(0.3)).toBe(0);
     expect(dPrime(1)).toBeNull();
+  });
+});
+
+describe("odds at the ends and together", () => {
+  it("60 of 60 by guessing is 2⁻⁶⁰, not nought, and any whole run of n is 2⁻ⁿ", () => {
+    for (const n of [1, 10, 53, 60, 200]) expect(guessingProbability(n, n) / 2 ** -n).toBeCloseTo(1, 9);
+    expect(oddsInWords(guessingProbability(60, 60))).toBe("1 in 1 200 000 000 000 000 000");
+  });
+
+  it("the interval told ends above one half when, and only when, the test at 5 % passes", () => {
+    for (let trials = 5; trials <= 60; trials++) {
+      for (let right = 0; right <= trials; right++) {
+        const passes = guessingProbability(right, trials) <= 0.05;
+        expect(abilityInterval(right, trials).low > 0.5, `${right} of ${trials}`).toBe(passes);
+      }
+    }
+  });
+
+  it("the third run of a pair at 12 of 16 is passed at least once by 11 of 100 guessers", () => {
+    const chance = guessingProbability(12, 16);
+    expect(chanceOfAny([chance, chance, chance])).toBeCloseTo(1 - (1 - 0.0384064) ** 3, 6);
+    expect(repetitionSentence(3, [chance, chance, chance])).toBe(
+      "This was the third run of this pair: guessers pass at least one of 3 such runs in 11 of 100 cases.",
+    );
+    expect(repetitionSentence(1, [chance])).toBeNull();
   });
 });

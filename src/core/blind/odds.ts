@@ -15,7 +15,8 @@ export function guessingProbability(right: number, trials: number): number {
 
 /** Probability of `right` or more of `trials` for a listener who is right with probability `ability` each time. */
 export function chanceOfAtLeast(right: number, trials: number, ability: number): number {
-  return right <= 0 ? 1 : 1 - binomialCdf(right - 1, trials, ability);
+  // Counted from the wrong answers: 1 − cdf has nothing left where the chance is under 10⁻¹⁶.
+  return right <= 0 ? 1 : binomialCdf(trials - right, trials, 1 - ability);
 }
 
 /** The fewest right of `trials` that a guesser reaches with probability `alpha` or less; null when not even all will do. */
@@ -33,8 +34,19 @@ export function trialsNeeded(ability: number, power: number, alpha: number): { t
   throw new RangeError(`no number of trials under 10 000 catches a listener of ability ${ability}`);
 }
 
+/** The confidence of the interval told: its lower end alone is wrong in 5 of 100 cases, as the one-sided test at 5 % is. */
+export const INTERVAL_CONFIDENCE = 0.9;
+
+/** Chance that at least one of several tests, each passed by a guesser with its own chance, is passed by guessing. */
+export const chanceOfAny = (chances: readonly number[]): number =>
+  1 - chances.reduce((none, chance) => none * (1 - chance), 1);
+
 /** Clopper and Pearson's exact two-sided interval for the true share of right answers (Biometrika 26, 1934). */
-export function abilityInterval(right: number, trials: number, confidence = 0.95): { low: number; high: number } {
+export function abilityInterval(
+  right: number,
+  trials: number,
+  confidence = INTERVAL_CONFIDENCE,
+): { low: number; high: number } {
   const tail = (1 - confidence) / 2;
   return {
     low: right === 0 ? 0 : betaQuantile(tail, right, trials - right + 1),

@@ -8,15 +8,15 @@ import { useForm } from "react-hook-form";
 import { z } from "zod";
 import { type Alignment, AS_IT_IS, type Placement, placementOf, placementSchema } from "@/core/alignment/alignment";
 import { FEWEST_TRIALS, MOST_TRIALS, SIGNIFICANCE_LEVEL } from "@/core/blind/abx";
-import { chanceOfAtLeast, fewestRight } from "@/core/blind/odds";
-import { setMatch } from "@/store/comparisons";
+import { chanceOfAtLeast, fewestRight, trialsNeeded } from "@/core/blind/odds";
+import { setLoop, setMatch } from "@/store/comparisons";
 import { database } from "@/store/database";
-import type { Render } from "@/store/records";
+import type { Region, Render } from "@/store/records";
 import { beginRun } from "@/store/runs";
 import { clock, number, plural, signed, withUnit } from "@/ui/format";
 import { player } from "@/ui/shell/monitor";
 import { StopHeading } from "@/ui/shell/stop-heading";
-import { useWorkbench } from "@/ui/shell/workbench";
+import { useWorkbench, type Workbench } from "@/ui/shell/workbench";
 import { type LevelCheck, levelCheckOf } from "./level-check";
 
 const planFormSchema = z.object({
@@ -28,6 +28,14 @@ type PlanForm = z.infer<typeof planFormSchema>;
 const USUAL_TRIALS = [10, 16, 24, 40] as const;
 /** Listeners of these abilities are told how likely the plan is to catch them. */
 const ABILITIES = [0.6, 0.7, 0.8, 0.9] as const;
+
+const POWER = 0.8;
+/** Trials that catch each of them with that chance. */
+const NEEDED = ABILITIES.map((ability, i) => {
+  const { trials } = trialsNeeded(ability, POWER, SIGNIFICANCE_LEVEL);
+  const share = withUnit(number(100 * ability, 0), "%");
+  return i === 0 ? `${trials} trials for someone right ${share} of the time` : `${trials} at ${share}`;
+}).join(", ");
 
 /** Plan an ABX run on the pair: can you tell Here from Yonder? */
 export function BlindStop() {
@@ -96,8 +104,13 @@ function PlanCard() {
   const trials = form.watch("trials");
   const overruled = form.watch("overruled");
   const check = levelCheckOf(workbench);
-  const mayStart = form.formState.isValid && (check.state === "fair" || (check.state !== "measuring" && overruled));
-  if (!pair || !region || !match) return null;
+  const shared = lackingPart(workbench);
+  // A loop is what a person asked for and is not cut without a word; the whole passage is what both have of it.
+  const lacking = shared && (pair?.passage.loop || shared.endFrame <= shared.startFrame) ? shared : null;
+  const runRegion = shared && !lacking ? shared : region;
+  const mayStart =
+    !lacking && form.formState.isValid && (check.state === "fair" || (check.state !== "measuring" && overruled));
+  if (!pair || !region || !runRegion || !match) return null;
 
   const sideOf = (render: Render) => ({
     renderId: render.id,
@@ -116,7 +129,7 @@ function PlanCard() {
       dryRenderId: pair.dry.id,
       here: sideOf(pair.here),
       yonder: sideOf(pair.yonder),
-      region,
+      region: runRegion,
       sampleRateHz: pair.dry.sampleRateHz,
       trials: plan.trials,
       match: {
@@ -167,11 +180,17 @@ function PlanCard() {
         <div>
           <h2 className="font-display font-semibold">Where</h2>
           <p>
-            {pair.passage.loop ? "The loop" : "The whole passage"}, {clock(region.startFrame / pair.dry.sampleRateHz)}{" "}
-            to {clock(region.endFrame / pair.dry.sampleRateHz)}.{" "}
+            {pair.passage.loop
+              ? "The loop"
+              : runRegion === region
+                ? "The whole passage"
+                : "What both have of the passage"}
+            , {clock(runRegion.startFrame / pair.dry.sampleRateHz)} to{" "}
+            {clock(runRegion.endFrame / pair.dry.sampleRateHz)}.{" "}
             <span className="text-soft">Drag on the waveform below to choose a few seconds.</span>
           </p>
         </div>
+        {lacking && pair && <LackingPart part={lacking} passageId={pair.passage.id} rateHz={pair.dry.sampleRateHz} />}
         <LevelCheckLines check={check} />
         {check.state === "unfair" && pair.passage.match.over === "passage" && pair.passage.loop && (
           <button
@@ -197,6 +216,40 @@ function PlanCard() {
       </div>
       <PlanOdds trials={trials} />
     </form>
+  );
+}
+
+/** Less than this missing at an end cannot be told by its silence. */
+const UNHEARD_SECONDS = 0.005;
+
+/** The stretch both sides have, where that is less than the run would be played over; null where nothing is lacking. */
+function lackingPart({ pair, region, figures }: Workbench): Region | null {
+  if (!pair || !region || !figures) return null;
+  const { judged } = figures;
+  const missing = Math.max(judged.startFrame - region.startFrame, region.endFrame - judged.endFrame);
+  return missing > UNHEARD_SECONDS * pair.dry.sampleRateHz ? judged : null;
+}
+
+function LackingPart({ part, passageId, rateHz }: { part: Region; passageId: string; rateHz: number }) {
+  const none = part.endFrame <= part.startFrame;
+  return (
+    <div className="grid gap-1.5">
+      <p className="text-warning">
+        One side lacks a part of this stretch, and would be told by its silence.{" "}
+        {none
+          ? "There is nothing here that both have. Choose another part."
+          : `Both have ${clock(part.startFrame / rateHz)} to ${clock(part.endFrame / rateHz)}.`}
+      </p>
+      {!none && (
+        <button
+          type="button"
+          className="btn btn-sm w-fit border-rule bg-base-100"
+          onClick={() => void setLoop(passageId, part)}
+        >
+          Run over what both have
+        </button>
+      )}
+    </div>
   );
 }
 
@@ -267,7 +320,7 @@ function PlanOdds({ trials }: { trials: number }) {
         </tbody>
       </table>
       <p className="text-[13px] text-soft">
-        For an 80 % chance to pass: 158 trials for someone right 60 % of the time, 37 at 70 %, 18 at 80 %, 8 at 90 %.
+        For an {withUnit(number(100 * POWER, 0), "%")} chance to pass: {NEEDED}.
       </p>
     </div>
   );

@@ -76,10 +76,10 @@ function OpenRun({ run }: { run: Run }) {
       if (!mayAnswer || answering.current) return;
       answering.current = true;
       booth.player.pause();
-      await answerTrial(run.id, side, listenedSeconds());
+      await answerTrial(run.id, trial, side, listenedSeconds());
       answering.current = false;
     },
-    [mayAnswer, booth.player, run.id, listenedSeconds],
+    [mayAnswer, booth.player, run.id, trial, listenedSeconds],
   );
   useHotkeys("1,2,3", (event) => choose(SEATS[Number(event.key) - 1]));
   useHotkeys("a", () => void answer("A"), { useKey: true });

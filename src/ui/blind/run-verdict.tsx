@@ -1,10 +1,12 @@
 "use client";
 
+import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
-import { abxVerdict } from "@/core/blind/verdict";
+import { guessingProbability } from "@/core/blind/odds";
+import { abxVerdict, repetitionSentence } from "@/core/blind/verdict";
 import type { Run } from "@/store/records";
-import { sealHolds } from "@/store/runs";
+import { runsUpTo, sealHolds } from "@/store/runs";
 import { NO_FIGURE, number } from "@/ui/format";
 
 /** What a finished run says, in plain words, trial by trial, with its seal checked again. */
@@ -22,6 +24,7 @@ export function RunVerdict({ run }: { run: Run }) {
       <p className="max-w-prose text-[15px]" data-testid="verdict-detail">
         {detail}
       </p>
+      <Repetition run={run} />
       {run.match.overruled && (
         <p className="text-warning">The level check was overruled: what was heard may have been level alone.</p>
       )}
@@ -36,6 +39,18 @@ export function RunVerdict({ run }: { run: Run }) {
       </p>
     </article>
   );
+}
+
+/** A run that is not the first of its pair says so: repeating until one passes is no proof. */
+function Repetition({ run }: { run: Run }) {
+  const runs = useLiveQuery(() => runsUpTo(run), [run.id]);
+  const sentence = runs
+    ? repetitionSentence(
+        runs.length,
+        runs.map(({ plan }) => guessingProbability(plan.rightNeeded, plan.trials)),
+      )
+    : null;
+  return sentence && <p className="max-w-prose text-warning">{sentence}</p>;
 }
 
 function TrialList({ run }: { run: Run }) {
