@@ -1,7 +1,42 @@
 import type { z } from "zod";
 import { database } from "./database";
 
+/** Kept results are let go when they hold more than this, those longest unused first. They can be worked out again at any time. */
+const MOST_BYTES = 100_000_000;
+/** So often the kept ones are counted: every so many that come in. */
+const COUNTED_EVERY = 200;
+let sinceCounted = 0;
+
 const inFlight = new Map<string, Promise<unknown>>();
+
+const STALE_MS = 3_600_000;
+
+/** Keeps a result if there is room. Where there is none it is handed out all the same: a full disk must not cost a figure. */
+async function keep(key: string, value: unknown): Promise<void> {
+  try {
+    const byteCount = JSON.stringify(value)?.length ?? 0;
+    await database.analyses.put({ key, value, byteCount, usedAt: Date.now() });
+    if (++sinceCounted % COUNTED_EVERY === 0) await keepWithin(MOST_BYTES);
+  } catch {
+    // Not kept: it is worked out again when it is next needed.
+    await keepWithin(MOST_BYTES / 2).catch(() => {});
+  }
+}
+
+/** Lets go what was not used for longest until the rest holds no more than this. */
+export async function keepWithin(mostBytes: number): Promise<void> {
+  const entries: { key: string; byteCount: number; usedAt: number }[] = [];
+  await database.analyses.each(({ key, byteCount, usedAt }) => {
+    entries.push({ key, byteCount: byteCount ?? 0, usedAt: usedAt ?? 0 });
+  });
+  entries.sort((a, b) => b.usedAt - a.usedAt);
+  let total = 0;
+  const over = entries.filter(({ byteCount }) => {
+    total += byteCount;
+    return total > mostBytes;
+  });
+  await database.analyses.bulkDelete(over.map((e) => e.key));
+}
 
 /**
  * The result kept under `key`, or computed once and kept. Keys hold function, version, content hashes and parameters, so
@@ -10,12 +45,17 @@ const inFlight = new Map<string, Promise<unknown>>();
 export async function cached<T>(key: string, schema: z.ZodType<T>, compute: () => Promise<T>): Promise<T> {
   const kept = await database.analyses.get(key);
   const parsed = kept ? schema.safeParse(kept.value) : null;
-  if (parsed?.success) return parsed.data;
+  if (parsed?.success) {
+    // When it was used last matters by the day, not by the second: a write at every look would be work for nothing.
+    if (Date.now() - (kept?.usedAt ?? 0) > STALE_MS)
+      void database.analyses.update(key, { usedAt: Date.now() }).catch(() => {});
+    return parsed.data;
+  }
   const running = inFlight.get(key) as Promise<T> | undefined;
   if (running) return running;
   const work = compute()
     .then(async (value) => {
-      await database.analyses.put({ key, value });
+      await keep(key, value);
       return value;
     })
     .finally(() => inFlight.delete(key));

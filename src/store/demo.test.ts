@@ -163,6 +163,8 @@ describe("lining up", () => {
       inStepDb: -10,
       nullDb: -20,
       nullGainDb: -1,
+      energies: { here: 1, yonder: 1, product: 0.9 },
+      judged: { startFrame: 0, endFrame: 48_000 },
       identical: "no",
     };
     runJob.mockResolvedValue(figures);

@@ -4,6 +4,7 @@ import { runJob } from "@/workers/jobs";
 import { database } from "./database";
 import { audioOf } from "./line-up";
 import type { Render } from "./records";
+import { zipped } from "./zip";
 
 /** A file ready to be handed over. */
 export type ExportedFile = { name: string; blob: Blob };
@@ -52,8 +53,14 @@ export async function exportRenders(
     const request = { task: "write" as const, audio: await audioOf(only), form };
     return { name: names[0], blob: await runJob<"write">(request, { title: `Writing ${names[0]}`, signal }) };
   }
-  const files = await Promise.all(renders.map(async (render, i) => ({ name: names[i], audio: await audioOf(render) })));
-  const title = `Writing ${renders.length} files`;
-  const blob = await runJob<"archive">({ task: "archive", files, form }, { title, signal });
-  return { name: fileNameOf(`${archiveTitle} renders`, "zip"), blob };
+  /** One file after the other, so that no more than one of them is in memory. */
+  async function* files() {
+    for (const [i, render] of renders.entries()) {
+      const title = `Writing ${names[i]}, ${i + 1} of ${renders.length}`;
+      const input = await runJob<"write">({ task: "write", audio: await audioOf(render), form }, { title, signal });
+      yield { name: names[i], input, lastModified: new Date() };
+    }
+  }
+  const name = fileNameOf(`${archiveTitle} renders`, "zip");
+  return { name, blob: await zipped(name, files(), signal) };
 }

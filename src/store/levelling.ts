@@ -5,7 +5,7 @@ import { LEVELS_VERSION, type StretchLevels, stretchLevelsSchema } from "@/core/
 import { type MatchEntry, type MatchSettings, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
 import { runJob } from "@/workers/jobs";
 import { cached } from "./cached";
-import { audioOf, placedKey, placedOf, placementNow } from "./line-up";
+import { audioOf, coveredPart, placedKey, placedOf, placementNow } from "./line-up";
 import type { Passage, Region, Render } from "./records";
 
 const regionKey = ({ startFrame, endFrame }: Region) => `${startFrame}-${endFrame}`;
@@ -13,8 +13,9 @@ const regionKey = ({ startFrame, endFrame }: Region) => `${startFrame}-${endFram
 /** Gains as they stand in keys: a ten-thousandth of a dB. */
 const gainText = (gainDb: number): string => gainDb.toFixed(4);
 
-/** The levels of a render in step over a region, as they are with a gain: measured, never inferred. */
-export async function levelsOver(render: Render, dry: Render, region: Region, gainDb = 0): Promise<StretchLevels> {
+/** The levels of a render in step over what it covers of a region, as they are with a gain: measured, never inferred. */
+export async function levelsOver(render: Render, dry: Render, asked: Region, gainDb = 0): Promise<StretchLevels> {
+  const region = await coveredPart(render, dry, asked);
   const placed = placedKey(render, dry, await placementNow(render, dry));
   const key = `levels@${LEVELS_VERSION}.${placed}:${regionKey(region)}:${gainText(gainDb)}`;
   return cached(key, stretchLevelsSchema, async () =>
@@ -28,7 +29,7 @@ export async function levelsOver(render: Render, dry: Render, region: Region, ga
 /** The gain in dB that lays a render on its dry one with the smallest residual over a region. */
 async function fitOver(render: Render, dry: Render, region: Region): Promise<number | null> {
   const placed = placedKey(render, dry, await placementNow(render, dry));
-  return cached(`fit@1.${placed}:${regionKey(region)}`, z.number().nullable(), async () =>
+  return cached(`fit@2.${placed}:${regionKey(region)}`, z.number().nullable(), async () =>
     runJob<"fit">(
       { task: "fit", dry: await audioOf(dry), render: await placedOf(render, dry), region },
       { title: `Fitting ${render.fileName}`, quiet: true },
@@ -48,12 +49,15 @@ export async function matchEntryOf(
   method: MatchSettings["method"],
 ): Promise<MatchEntry> {
   const whole = { startFrame: 0, endFrame: dry.frames };
-  const [levels, wholeLevels, fitGainDb] = await Promise.all([
+  const covered = await coveredPart(render, dry, region);
+  const lacks = covered.startFrame > region.startFrame || covered.endFrame < region.endFrame;
+  const [levels, dryLevels, wholeLevels, fitGainDb] = await Promise.all([
     levelsOver(render, dry, region),
+    lacks ? levelsOver(dry, dry, covered) : null,
     levelsOver(render, dry, whole),
     method === "least squares" ? fitOver(render, dry, region) : null,
   ]);
-  return { id: render.id, levels, fitGainDb, wholeTruePeakDbtp: wholeLevels.truePeakDbtp };
+  return { id: render.id, levels, dryLevels, fitGainDb, wholeTruePeakDbtp: wholeLevels.truePeakDbtp };
 }
 
 /** The same before anything is measured in step: as the file came, which is the same but for what is cut off or filled up. */
@@ -97,7 +101,7 @@ export async function pairFigures(
 /** Loudness over time of a render in step, with a gain. */
 export async function courseOf(render: Render, dry: Render, gainDb: number): Promise<LoudnessCourse> {
   const placed = placedKey(render, dry, await placementNow(render, dry));
-  return cached(`course@1.${placed}:${gainText(gainDb)}`, loudnessCourseSchema, async () =>
+  return cached(`course@${LEVELS_VERSION}.${placed}:${gainText(gainDb)}`, loudnessCourseSchema, async () =>
     runJob<"course">(
       { task: "course", render: await placedOf(render, dry), gainDb },
       { title: `Loudness of ${render.fileName} over time`, quiet: true, rank: "urgent" },

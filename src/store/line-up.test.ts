@@ -156,10 +156,14 @@ describe("the match of a passage", () => {
     const match = await matchOf(passage, dry, [dry, late]);
     expect(match.renders.get(late.id)?.edge).toBe(0);
     const asked = runJob.mock.calls.filter(([request]) => request.task === "levels");
-    expect(asked).toHaveLength(2);
-    expect(asked.map(([request]) => request.render.placement.delaySamples).sort()).toEqual([0, 31]);
+    // The late one lacks the last 31 frames: the dry one is measured over what it covers too.
+    expect(asked).toHaveLength(3);
+    expect(asked.map(([request]) => request.render.placement.delaySamples).sort()).toEqual([0, 0, 31]);
+    const ends = asked.map(([request]) => request.region.endFrame).sort((a, b) => a - b);
+    expect(ends.at(-1)).toBe(dry.frames);
+    expect(ends.slice(0, 2)).toEqual([dry.frames - 31, dry.frames - 31]);
     await matchOf(passage, dry, [dry, late]);
-    expect(runJob.mock.calls.filter(([request]) => request.task === "levels")).toHaveLength(2);
+    expect(runJob.mock.calls.filter(([request]) => request.task === "levels")).toHaveLength(3);
     const region = { startFrame: 0, endFrame: 48_000 };
     expect((await levelsOver(late, dry, region, -3)).integratedLufs).toBe(-23);
   });

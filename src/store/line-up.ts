@@ -10,13 +10,15 @@ import {
 } from "@/core/alignment/alignment";
 import { CORRECTION_VERSION, isWhole } from "@/core/alignment/in-step";
 import { type Onset, onsetSchema } from "@/core/alignment/onset";
+import { unknownEdgeFrames } from "@/core/audio/resample";
 import type { Residuals } from "@/core/difference/fit";
+import { judgedRegion } from "@/core/difference/pair";
 import { type Rank, runJob } from "@/workers/jobs";
 import type { Around, AudioRef, Placed } from "@/workers/tasks";
 import { cached } from "./cached";
 import { correctedAudio } from "./corrections";
 import { database } from "./database";
-import type { Hand, Render } from "./records";
+import type { Hand, Region, Render } from "./records";
 
 /** The kept file of a render, for a worker. */
 export async function audioOf(render: Render): Promise<AudioRef> {
@@ -94,6 +96,19 @@ export async function backToFound(render: Render, dry: Render): Promise<void> {
   if (!handOf(render, dry)?.locked) await database.renders.update(render.id, { hand: null });
 }
 
+/** A render's length at the rate of its dry one, and what of its ends a conversion cannot know. */
+const extentOf = (render: Render, dry: Render) => ({
+  ownFrames: Math.ceil((render.frames * dry.sampleRateHz) / render.sampleRateHz),
+  edgeFrames: unknownEdgeFrames(render.sampleRateHz, dry.sampleRateHz),
+});
+
+/** What of a region of the dry render another render covers, in step as it is now. */
+export async function coveredPart(render: Render, dry: Render, region: Region): Promise<Region> {
+  const { ownFrames, edgeFrames } = extentOf(render, dry);
+  const placement = await placementNow(render, dry);
+  return judgedRegion(dry.frames, [{ placement, frames: ownFrames, edgeFrames }], region);
+}
+
 type Asked = { rank?: Rank; placement?: Placement };
 
 /** A render with what is needed to bring it in step: as it stands now, or as `placement` says. */
@@ -105,7 +120,7 @@ export async function placedOf(render: Render, dry: Render, { rank, placement: g
     corrected: null,
     sampleRateHz: dry.sampleRateHz,
     frames: dry.frames,
-    ownFrames: Math.ceil((render.frames * dry.sampleRateHz) / render.sampleRateHz),
+    ...extentOf(render, dry),
   };
   // Whole shifts cost nothing; what has to be read between the samples is done once and kept.
   if (isWhole(placement) && render.sampleRateHz === dry.sampleRateHz) return placed;
@@ -150,7 +165,7 @@ const residualsSchema: z.ZodType<Residuals> = z.object({
 /** What is left between a render and its dry one before and after it is in step, each at its best gain. */
 export async function residualsOf(render: Render, dry: Render): Promise<Residuals> {
   const placement = await placementNow(render, dry);
-  return cached(`residuals@1.${placedKey(render, dry, placement)}`, residualsSchema, async () =>
+  return cached(`residuals@2.${placedKey(render, dry, placement)}`, residualsSchema, async () =>
     runJob<"residuals">(
       { task: "residuals", dry: await audioOf(dry), render: await placedOf(render, dry) },
       { title: `Comparing ${render.fileName} with its dry render`, quiet: true },

@@ -155,5 +155,11 @@ export type Note = z.infer<typeof noteSchema>;
 export const settingSchema = z.object({ key: z.string(), value: z.unknown() });
 export type Setting = z.infer<typeof settingSchema>;
 
-export const analysisSchema = z.object({ key: z.string(), value: z.unknown() });
+export const analysisSchema = z.object({
+  key: z.string(),
+  value: z.unknown(),
+  /** About how much room it takes, and when it was last used; absent in those kept by earlier versions. */
+  byteCount: z.number().optional(),
+  usedAt: z.number().optional(),
+});
 export type Analysis = z.infer<typeof analysisSchema>;

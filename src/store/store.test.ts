@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
 import type { AbxSide } from "@/core/blind/abx";
 import { DEFAULT_MATCH, matchPassage } from "@/core/matching/match-passage";
-import { cached } from "./cached";
+import { cached, keepWithin } from "./cached";
 import { changeCandidate, createComparison, crossOver, deleteComparison, reorder, setSide } from "./comparisons";
 import { database } from "./database";
 import { exportNames } from "./export-renders";
@@ -12,7 +12,7 @@ import { hastyEntryOf } from "./levelling";
 import { writeNote } from "./notes";
 import { candidateSchema, type Render, renderSchema, runSchema } from "./records";
 import { putBack, removeRenders } from "./removing";
-import { answerTrial, beginRun, hiddenSide, leaveRun, sealHolds } from "./runs";
+import { answerTrial, beginRun, hiddenSide, leaveRun, runsUpTo, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
 import { inspectedTone } from "./testing";
 
@@ -212,7 +212,7 @@ describe("a blind run", () => {
     for (let trial = 0; trial < 5; trial++) {
       order.push(await hiddenSide(run.id, trial));
       expect((await theRun(run.id)).result).toBeNull();
-      await answerTrial(run.id, order[trial], 3.5);
+      await answerTrial(run.id, trial, order[trial], 3.5);
     }
     const ended = await theRun(run.id);
     expect(ended.opened?.order).toEqual(order);
@@ -224,12 +224,35 @@ describe("a blind run", () => {
 
   it("takes no answer after its end, and is marked when left early", async () => {
     const run = await begun(10);
-    await answerTrial(run.id, "A", 1);
+    await answerTrial(run.id, 0, "A", 1);
     await leaveRun(run.id);
-    await answerTrial(run.id, "B", 1);
+    await answerTrial(run.id, 1, "B", 1);
     const left = await theRun(run.id);
     expect(left.trials).toHaveLength(1);
     expect(left.result?.outcome).toBe("left early");
+  });
+
+  it("takes one answer a trial: two in one moment are one", async () => {
+    const run = await begun(10);
+    await Promise.all([answerTrial(run.id, 0, "A", 1), answerTrial(run.id, 0, "B", 1)]);
+    expect((await theRun(run.id)).trials).toHaveLength(1);
+    await answerTrial(run.id, 5, "A", 1);
+    expect((await theRun(run.id)).trials).toHaveLength(1);
+  });
+
+  it("counts the runs of one pair, whichever way round it stood", async () => {
+    const first = await begun(5);
+    const turned = {
+      ...first,
+      id: "second",
+      here: first.yonder,
+      yonder: first.here,
+      createdAt: "2099-01-01T00:00:00.000Z",
+    };
+    const elsewhere = { ...turned, id: "third", passageId: "another" };
+    await database.runs.bulkAdd([turned, elsewhere]);
+    expect((await runsUpTo(turned)).map((r) => r.id)).toEqual([first.id, "second"]);
+    expect(await runsUpTo(await theRun(first.id))).toHaveLength(1);
   });
 
   it("draws X from the cryptographic source, anew for every run", async () => {
@@ -270,5 +293,21 @@ describe("what is kept", () => {
     expect(await readSetting("monitor", z.object({ boostDb: z.number() }))).toEqual({ boostDb: 6 });
     expect(await readSetting("monitor", z.string())).toBeNull();
     expect(await readSetting("nothing", z.string())).toBeNull();
+  });
+});
+
+describe("kept results", () => {
+  it("are handed out though the disk is full", async () => {
+    const put = vi.spyOn(database.analyses, "put").mockRejectedValue(new DOMException("full", "QuotaExceededError"));
+    expect(await cached("no room", z.number(), async () => 7)).toBe(7);
+    put.mockRestore();
+  });
+
+  it("go by when they were used last once they hold too much", async () => {
+    await database.analyses.clear();
+    const put = (key: string, usedAt: number) => database.analyses.put({ key, value: 0, byteCount: 400, usedAt });
+    await Promise.all([put("old", 1), put("newest", 3), put("middle", 2)]);
+    await keepWithin(900);
+    expect((await database.analyses.toArray()).map((a) => a.key).sort()).toEqual(["middle", "newest"]);
   });
 });

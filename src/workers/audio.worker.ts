@@ -1,5 +1,4 @@
 import { expose, transfer } from "comlink";
-import { Zip, ZipPassThrough } from "fflate";
 import { align } from "@/core/alignment/align";
 import { putInStep } from "@/core/alignment/in-step";
 import { findOnsets } from "@/core/alignment/onset";
@@ -129,7 +128,11 @@ async function pair(ask: Ask<"pair">, onProgress: OnProgress): Promise<Answers["
   const yonder = await placedClip(ask.yonder);
   const region = judgedRegion(
     ask.here.frames,
-    [ask.here, ask.yonder].map(({ placement, ownFrames }) => ({ placement, frames: ownFrames })),
+    [ask.here, ask.yonder].map(({ placement, ownFrames, edgeFrames }) => ({
+      placement,
+      frames: ownFrames,
+      edgeFrames,
+    })),
     ask.region,
   );
   return measurePair(here, yonder, ask.gainsDb, region);
@@ -164,33 +167,17 @@ async function around({ render, frame, reach }: Ask<"around">): Promise<Answers[
 
 async function residuals({ dry, render }: Ask<"residuals">): Promise<Answers["residuals"]> {
   const delivered = await clipAtRate(render.audio, render.sampleRateHz);
-  return residualsAround(await clipOf(dry), delivered, await placedClip(render), render.placement);
+  return residualsAround(await clipOf(dry), delivered, await placedClip(render), render.placement, render.edgeFrames);
 }
 
 async function fitted({ dry, render, region }: Ask<"fit">): Promise<Answers["fit"]> {
   const { startFrame, endFrame } = judgedRegion(
     render.frames,
-    [{ placement: render.placement, frames: render.ownFrames }],
+    [{ placement: render.placement, frames: render.ownFrames, edgeFrames: render.edgeFrames }],
     region,
   );
   const [reference, inStep] = [await clipOf(dry), await placedClip(render)];
   return leastSquaresGainDb(sliceClip(reference, startFrame, endFrame), sliceClip(inStep, startFrame, endFrame));
-}
-
-async function archive(ask: Ask<"archive">, onProgress: OnProgress): Promise<Blob> {
-  const parts: Uint8Array<ArrayBuffer>[] = [];
-  const zip = new Zip((error, part) => {
-    if (error) throw error;
-    parts.push(new Uint8Array(part));
-  });
-  for (const [i, { name, audio }] of ask.files.entries()) {
-    onProgress({ share: i / ask.files.length, doing: `Writing ${name}` });
-    const entry = new ZipPassThrough(name);
-    zip.add(entry);
-    entry.push(writeFile(await clipOf(audio), ask.form), true);
-  }
-  zip.end();
-  return new Blob(parts, { type: "application/zip" });
 }
 
 /** The passage is synthesised once a worker; its candidates all start from it. */
@@ -240,8 +227,6 @@ const api = {
         return processed(ask, onProgress);
       case "write":
         return new Blob([writeFile(await clipOf(ask.audio), ask.form)]);
-      case "archive":
-        return archive(ask, onProgress);
       case "ferry": {
         const dry = ferryDry(ask.passageKey);
         return made(ask.candidateKey === null ? dry : renderFerry(dry, ask.candidateKey), "24-bit");

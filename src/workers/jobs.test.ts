@@ -11,6 +11,7 @@ type Call = {
 };
 
 const calls: Call[] = [];
+const workers: FakeWorker[] = [];
 const terminated: number[] = [];
 let opened = 0;
 
@@ -26,6 +27,16 @@ vi.mock("comlink", () => ({
 
 class FakeWorker {
   private readonly number = ++opened;
+  constructor() {
+    workers.push(this);
+  }
+  private readonly listeners = new Map<string, (event: { message?: string; preventDefault: () => void }) => void>();
+  addEventListener(type: string, listener: (event: { message?: string; preventDefault: () => void }) => void) {
+    this.listeners.set(type, listener);
+  }
+  die(message: string) {
+    this.listeners.get("error")?.({ message, preventDefault: () => {} });
+  }
   terminate() {
     terminated.push(this.number);
   }
@@ -42,6 +53,7 @@ async function freshRunner() {
 
 beforeEach(() => {
   calls.length = 0;
+  workers.length = 0;
   terminated.length = 0;
   opened = 0;
   vi.stubGlobal("Worker", FakeWorker);
@@ -137,5 +149,26 @@ describe("the job runner", () => {
     void runJob(job("b"), { title: "b" });
     expect(names()).toEqual(["a", "b"]);
     expect(opened).toBe(1);
+  });
+
+  it("tells whoever waits that a worker died, opens a fresh lane, and takes the same job again", async () => {
+    const { runJob, jobStore, WorkerDied } = await freshRunner();
+    const lost = runJob(job("a"), { title: "Measuring a.wav" });
+    const other = runJob(job("b"), { title: "b" });
+    const next = runJob(job("c"), { title: "c" });
+    workers[0].die("out of memory");
+    await expect(lost).rejects.toBeInstanceOf(WorkerDied);
+    await expect(lost).rejects.toThrow(/“Measuring a\.wav” broke off.*out of memory.*Try again/);
+    // The waiting one has its lane, and the other is not touched.
+    expect(names()).toEqual(["a", "b", "c"]);
+    expect(terminated).toEqual([1]);
+    const again = runJob(job("a"), { title: "Measuring a.wav" });
+    calls[1].answer("B");
+    calls[2].answer("C");
+    expect([await other, await next]).toEqual(["B", "C"]);
+    await settled();
+    calls[3].answer("A");
+    expect(await again).toBe("A");
+    expect(jobStore.getState().jobs).toEqual([]);
   });
 });

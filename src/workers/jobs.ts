@@ -28,8 +28,24 @@ export class JobCancelled extends Error {
   }
 }
 
+/** Thrown to whoever awaits a job whose worker broke down: out of memory, or its code could not be fetched. */
+export class WorkerDied extends Error {
+  constructor(title: string, detail: string) {
+    super(
+      `“${title}” broke off: the browser ended the work${detail ? ` (${detail})` : ", most likely for want of memory"}. Try again; if it breaks off again, close other tabs or use a shorter passage.`,
+    );
+    this.name = "WorkerDied";
+  }
+}
+
 type Lane = { worker: Worker; api: Remote<AudioWorkerApi>; jobId: number | null };
-type Order = { job: Job; quiet: boolean; start: (lane: Lane) => void; cancel: () => void };
+type Order = {
+  job: Job;
+  quiet: boolean;
+  start: (lane: Lane) => void;
+  cancel: () => void;
+  fail: (error: Error) => void;
+};
 
 /** Two lanes at the least, so that a long import does not hold up the pair being looked at; four at the most. */
 const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
@@ -41,7 +57,23 @@ let lastJobId = 0;
 
 function openLane(): Lane {
   const worker = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module" });
-  return { worker, api: wrap<AudioWorkerApi>(worker), jobId: null };
+  const lane: Lane = { worker, api: wrap<AudioWorkerApi>(worker), jobId: null };
+  worker.addEventListener("error", (event) => {
+    event.preventDefault();
+    loseLane(lane, event.message ?? "");
+  });
+  worker.addEventListener("messageerror", () => loseLane(lane, "its answer could not be read"));
+  return lane;
+}
+
+/** A lane whose worker is dead is taken away, and its job told; the next job opens a fresh one. */
+function loseLane(lane: Lane, detail: string): void {
+  lane.worker.terminate();
+  const index = lanes.indexOf(lane);
+  if (index >= 0) lanes.splice(index, 1);
+  const order = lane.jobId === null ? undefined : orders.get(lane.jobId);
+  if (order) order.fail(new WorkerDied(order.job.title, detail));
+  else dispatch();
 }
 
 function publish(): void {
@@ -128,7 +160,8 @@ export function runJob<Task extends Request["task"]>(
       reject(new JobCancelled());
       return;
     }
-    const order: Order = { job, quiet: options.quiet ?? false, start, cancel };
+    const fail = (error: Error) => settle(() => reject(error));
+    const order: Order = { job, quiet: options.quiet ?? false, start, cancel, fail };
     orders.set(job.id, order);
     options.signal?.addEventListener("abort", cancel);
     waiting.push(order);

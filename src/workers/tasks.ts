@@ -29,6 +29,8 @@ const placedSchema = z.object({
   frames: z.number().int().positive(),
   /** The render's own length at that rate. */
   ownFrames: z.number().int().positive(),
+  /** Frames at its ends that a rate conversion cannot know. */
+  edgeFrames: z.number().int().min(0),
 });
 export type Placed = z.infer<typeof placedSchema>;
 
@@ -72,11 +74,6 @@ export const requestSchema = z.discriminatedUnion("task", [
     key: placedSchema.nullable(),
   }),
   z.object({ task: z.literal("write"), audio: audioRefSchema, form: fileFormSchema }),
-  z.object({
-    task: z.literal("archive"),
-    files: z.array(z.object({ name: z.string(), audio: audioRefSchema })),
-    form: fileFormSchema,
-  }),
   z.object({ task: z.literal("ferry"), passageKey: z.string(), candidateKey: z.string().nullable() }),
 ]);
 export type Request = z.infer<typeof requestSchema>;
@@ -122,8 +119,6 @@ export type Answers = {
   course: LoudnessCourse;
   process: MadeRender;
   write: Blob;
-  /** A zip of all files, written and stored without compression. */
-  archive: Blob;
   ferry: MadeRender;
 };
 

@@ -11,7 +11,7 @@ import { useWorkbench } from "@/ui/shell/workbench";
 import { ROW_HEIGHT } from "./onset-stack";
 
 /** Widths of delay, clock, polarity, confidence and nulls, shared with the heads above. */
-export const FIGURE_COLUMNS = "grid-cols-[5.6rem_4.6rem_4.2rem_4.4rem_1fr]";
+export const FIGURE_COLUMNS = "grid-cols-[6.5rem_4.4rem_4.1rem_4.1rem_1fr]";
 
 type Props = { render: Render; residuals: Residuals | undefined; chosen: boolean; onChoose: () => void };
 
@@ -75,18 +75,24 @@ export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
 const clockWords = (driftPpm: number | null): string =>
   driftPpm === null ? "too short" : driftPpm === 0 ? "steady" : withUnit(signed(driftPpm, 2), "ppm");
 
+/** A bound under this would read ±0.00. */
+const LEAST_ERROR_TOLD = 0.005;
+
 function DelayFigure({ samples, error, sampleRateHz }: { samples: number; error: number; sampleRateHz: number }) {
   const whole = Number.isInteger(samples);
   return (
     <span
       className="leading-tight"
       title={
-        whole ? "A whole number of samples: bringing it in step changes none of them" : `± ${number(error, 3)} samples`
+        whole
+          ? "A whole number of samples: bringing it in step changes none of them"
+          : "Read between the samples once it is in step"
       }
     >
       <span className="figure block">{withUnit(signed(samples, whole ? 0 : 2), "smp")}</span>
       <span className="figure block text-[11px] text-soft">
-        {withUnit(signed((1000 * samples) / sampleRateHz, 3), "ms")}
+        {error >= LEAST_ERROR_TOLD && `±${number(error, error < 1 ? 2 : 1)} · `}
+        {withUnit(signed((1000 * samples) / sampleRateHz, 2), "ms")}
       </span>
     </span>
   );

@@ -114,7 +114,10 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
   // Least squares goes by the waveform: what is left in level is told against the dry render.
   const aim =
     method === "least squares" ? figureBy(method, dry?.after) : targetLevel === null ? null : targetLevel + trimDb;
-  const left = after === null || aim === null ? null : after - aim;
+  // A render that lacks a part is held against the dry one where it has sound: its level there stands for the whole.
+  const before = figureBy(method, levels?.before);
+  const shift = method === "least squares" || before === null || own?.level == null ? 0 : own.level - before;
+  const left = after === null || aim === null ? null : after + shift - aim;
   const off = left !== null && method !== "least squares" && Math.abs(left) > TOLERANCE_LU;
   const imbalance = dry && levels && render.id !== pair.dry.id ? imbalanceDb(dry.before, levels.before) : null;
   const side = render.id === pair.here.id ? "here" : render.id === pair.yonder.id ? "yonder" : null;
@@ -131,7 +134,7 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
         <EdgeBar edge={own?.edge ?? null} full={widest} />
       </td>
       <td className="figure text-right">{withUnit(signed(own?.edge, 2), units.difference)}</td>
-      <td className="figure text-right">{decibels(figureBy(method, levels?.before), level, 2)}</td>
+      <td className="figure text-right">{decibels(before, level, 2)}</td>
       <td className="figure text-right">{withUnit(signed(own?.gainDb, 2), "dB")}</td>
       <td className="figure text-right">{decibels(after, level, 2)}</td>
       <td className={`figure text-right ${off ? "font-semibold text-warning" : ""}`}>

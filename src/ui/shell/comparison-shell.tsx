@@ -4,6 +4,7 @@ import Link from "next/link";
 import { type ReactNode, useEffect } from "react";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
+import { tryAgain } from "./attempt";
 import { Header } from "./header";
 import { JobStrip } from "./job-strip";
 import { PairBar } from "./pair-bar";
@@ -53,9 +54,12 @@ function Frame({ children }: { children: ReactNode }) {
       <Header />
       <PairBar />
       {trouble && (
-        <p role="alert" className="border-rule border-b px-5 py-1.5 text-error">
-          {trouble}
-        </p>
+        <div role="alert" className="flex items-center gap-3 border-rule border-b px-5 py-1.5 text-error">
+          <span>{trouble}</span>
+          <button type="button" className="btn btn-xs shrink-0 border-rule text-base-content" onClick={tryAgain}>
+            Try again
+          </button>
+        </div>
       )}
       <main className="relative min-h-0 flex-1 overflow-hidden">{children}</main>
       <UndoStrip />

@@ -109,6 +109,18 @@ function nullText({ pair, alignments, figures }: Workbench): string {
   return decibels(figures.nullDb);
 }
 
+/** In what way the two are the same, and over how much of the region where one of them lacks a part of it. */
+function identityText({ figures, region }: Workbench): string {
+  if (!figures || !region) return "";
+  const within = { "24-bit": "within one LSB of 24-bit", "16-bit": "within one LSB of 16-bit", bit: "", no: "" };
+  const share = (figures.judged.endFrame - figures.judged.startFrame) / (region.endFrame - region.startFrame);
+  const over = share < WHOLE_SHARE ? `over ${withUnit(number(Math.floor(100 * share), 0), "%")} of it` : "";
+  return [within[figures.identical], over].filter(Boolean).join(", ");
+}
+
+/** Judged on less than this of the region, a figure says on how much. */
+const WHOLE_SHARE = 0.999;
+
 function Figures() {
   const workbench = useWorkbench();
   const { pair, figures } = workbench;
@@ -148,10 +160,7 @@ function Figures() {
           {
             label: "Nulls to",
             text: nullText(workbench),
-            extra:
-              figures && (figures.identical === "24-bit" || figures.identical === "16-bit")
-                ? `within one LSB of ${figures.identical}`
-                : "",
+            extra: identityText(workbench),
             id: "nulls-to",
             colour: "text-difference",
           },

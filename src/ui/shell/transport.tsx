@@ -148,8 +148,9 @@ const positionFrames = () => player.positionFrames();
 
 function Boost() {
   const workbench = useWorkbench();
-  const { boostDb, matched } = useMonitor();
-  const inForce = boostInForce(workbench, matched, boostDb);
+  const monitor = useMonitor();
+  const { boostDb } = monitor;
+  const inForce = boostInForce(workbench, monitor);
   const held = workbench.figures !== null && inForce < boostDb;
   return (
     <label className="figure flex items-center gap-1 text-[12px] text-soft">

@@ -6,11 +6,12 @@ import { hastyEntryOf, matchEntryOf, matchRegion, pairFigures } from "@/store/le
 import { alignmentOf, inForce, placementText } from "@/store/line-up";
 import type { Passage, Region, Render } from "@/store/records";
 import { JobCancelled } from "@/workers/jobs";
+import { useAttempt } from "./attempt";
 import type { Pair } from "./workbench";
 
 const sentenceOf = (error: unknown): string | null =>
   error instanceof JobCancelled
-    ? "The measurement was cancelled. Reload the page to take it up again."
+    ? "The measurement was cancelled."
     : error instanceof Error
       ? error.message
       : String(error);
@@ -38,7 +39,8 @@ export function useAlignments(passages: Passage[], renders: Render[], firstPassa
   const [known, setKnown] = useState<ReadonlyMap<string, Alignment>>(new Map());
   const [problem, setProblem] = useState<string | null>(null);
   const lying = useMemo(() => allLying(passages, renders, firstPassageId), [passages, renders, firstPassageId]);
-  const keys = lying.map((l) => l.key).join();
+  const { attempt } = useAttempt();
+  const keys = [attempt, ...lying.map((l) => l.key)].join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write
   useEffect(() => {
     let current = true;
@@ -78,7 +80,8 @@ export function useMatch(pair: Pair | null): { match: PassageMatch | null; settl
   const method = pair?.passage.match.method ?? "integrated";
   const prefix = pair && region ? [pair.dry.id, region.startFrame, region.endFrame, method].join() : "";
   const keyOf = (render: Render) => [prefix, render.id, handKey(render)].join();
-  const keys = pair?.renders.map(keyOf).join(" ") ?? "";
+  const { attempt } = useAttempt();
+  const keys = [attempt, ...(pair?.renders.map(keyOf) ?? [])].join(" ");
   // biome-ignore lint/correctness/useExhaustiveDependencies: the keys hold all that the result hangs on; the objects are made anew at every write
   useEffect(() => {
     if (!pair || !region) return;
@@ -106,6 +109,7 @@ export function useMatch(pair: Pair | null): { match: PassageMatch | null; settl
 
 /** What sets Here and Yonder apart over the region; null while it is being worked out. */
 export function usePairFigures(pair: Pair | null, region: Region | null, match: PassageMatch | null) {
+  const { attempt } = useAttempt();
   const [state, setState] = useState<{ key: string; figures: PairFigures | null; problem: string | null } | null>(null);
   const hereGain = pair && match?.renders.get(pair.here.id)?.gainDb;
   const yonderGain = pair && match?.renders.get(pair.yonder.id)?.gainDb;
@@ -118,6 +122,7 @@ export function usePairFigures(pair: Pair | null, region: Region | null, match: 
           region.endFrame,
           hereGain,
           yonderGain,
+          attempt,
         ].join()
       : null;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that the result hangs on; the objects are made anew at every write

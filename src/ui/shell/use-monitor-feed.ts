@@ -1,9 +1,10 @@
 import { useEffect, useRef, useState } from "react";
 import type { Placement } from "@/core/alignment/alignment";
 import type { Overview } from "@/core/audio/overview";
-import { heldBoostDb, monitorGains } from "@/playback/monitor-gains";
+import { heldBoostDb, type MonitorSettings, monitorGains } from "@/playback/monitor-gains";
 import { handOf, placedSamples, placementText } from "@/store/line-up";
 import type { Render } from "@/store/records";
+import { useAttempt } from "./attempt";
 import { player, restorePreferences, useMonitor } from "./monitor";
 import { useWorkbench, type Workbench } from "./workbench";
 
@@ -29,25 +30,26 @@ export function samplesOf(render: Render, dry: Render, placement?: Placement): P
   return samples;
 }
 
-/** The boost in force: what was asked for, held back so that the difference is never louder than Here. */
-export function boostInForce({ figures }: Workbench, matched: boolean, askedDb: number): number {
-  if (!figures) return 0;
-  const depth = matched ? figures.nullDb : figures.inStepDb;
-  return heldBoostDb(askedDb, depth, depth === null && figures.here.rmsDbfs !== null);
-}
+type Monitor = Pick<ReturnType<typeof useMonitor.getState>, "heard" | "matched" | "boostDb">;
 
-/** Linear gains of [Here, Yonder] as the monitor stands. */
-function gainsFor(workbench: Workbench, monitor: ReturnType<typeof useMonitor.getState>): [number, number] {
-  const { pair, match, figures } = workbench;
-  return monitorGains({
-    heard: monitor.heard,
-    matched: monitor.matched,
+function settingsFor({ pair, match, figures }: Workbench, { heard, matched, boostDb }: Monitor): MonitorSettings {
+  return {
+    heard,
+    matched,
     hereGainDb: (pair && match?.renders.get(pair.here.id)?.gainDb) ?? 0,
     yonderGainDb: (pair && match?.renders.get(pair.yonder.id)?.gainDb) ?? 0,
     nullGainDb: figures?.nullGainDb ?? null,
-    boostDb: boostInForce(workbench, monitor.matched, monitor.boostDb),
-  });
+    boostDb,
+  };
 }
+
+/** The boost in force: what was asked for, held back so that the difference is never louder than Here. */
+export const boostInForce = (workbench: Workbench, monitor: Monitor): number =>
+  heldBoostDb(settingsFor(workbench, monitor), workbench.figures?.energies ?? null);
+
+/** Linear gains of [Here, Yonder] as the monitor stands. */
+const gainsFor = (workbench: Workbench, monitor: Monitor): [number, number] =>
+  monitorGains({ ...settingsFor(workbench, monitor), boostDb: boostInForce(workbench, monitor) });
 
 const LEAP = 2;
 
@@ -57,8 +59,10 @@ export function useMonitorFeed(): { problem: string | null } {
   const { pair } = workbench;
   const monitor = useMonitor();
   const [problem, setProblem] = useState<string | null>(null);
+  const { attempt } = useAttempt();
   const pairKey = pair
-    ? [pair.dry, pair.here, pair.yonder].map((r) => `${r.id}${r.hand ? placementText(r.hand.placement) : ""}`).join()
+    ? attempt +
+      [pair.dry, pair.here, pair.yonder].map((r) => `${r.id}${r.hand ? placementText(r.hand.placement) : ""}`).join()
     : null;
   const gains = gainsFor(workbench, monitor);
   const latest = useRef(workbench);
