@@ -26,6 +26,10 @@ beforeAll(() => {
   const dry = sliceClip(recording("guitar-48000"), 0, 96_000);
   writeFileSync(join(folder, "dry.wav"), writeWav(dry, "24-bit"));
   writeFileSync(join(folder, "late.wav"), writeWav(scaleClip(shifted(dry, 1234), 0.5), "32-bit float"));
+  // A render that misses its last fifth, and whose file says that it is longer than it is.
+  const short = writeWav(sliceClip(dry, 0, 76_800), "24-bit");
+  new DataView(short.buffer).setUint32(40, 96_000 * 6, true);
+  writeFileSync(join(folder, "short.wav"), short);
   writeFileSync(join(folder, "broken.wav"), "RIFF....WAVEnot really");
 });
 
@@ -39,6 +43,16 @@ describe("the terminal", () => {
     expect(report.renders.map((r) => r.file)).toEqual(["late.wav", "dry.wav"]);
     expect(report.renders[0].alignment).toMatchObject({ found: true, delaySamples: 1234, polarity: 1 });
     expect(report.renders[1].difference.identical).toBe("bit");
+  });
+
+  it("says what a reader remarks, and judges a short render on what it has", () => {
+    const report = compareReportSchema.parse(JSON.parse(run("--reference", "dry.wav", "short.wav").stdout));
+    expect(report.renders[0].remarks).toEqual([expect.stringContaining("cut short")]);
+    expect(report.reference.remarks).toBeUndefined();
+    expect(report.renders[0].match.gainDb).toBeCloseTo(0, 3);
+    expect(report.renders[0].difference).toMatchObject({ identical: "bit", judgedShare: 0.8 });
+    const measured = measureReportSchema.parse(JSON.parse(run("--measure", "short.wav").stdout));
+    expect(measured.files[0].remarks).toHaveLength(1);
   });
 
   it("measures single files", () => {

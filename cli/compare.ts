@@ -32,7 +32,7 @@ function taken<T>(outcome: Outcome<T>): T {
 
 async function measured(path: string) {
   const { file, bytes } = bytesAt(path);
-  return measureFile({ file, clip: taken(await readAudio(bytes, file)).clip });
+  return measureFile({ file, ...taken(await readAudio(bytes, file)) });
 }
 
 function parseCommand(args: string[]) {
