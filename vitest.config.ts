@@ -7,6 +7,8 @@ export default defineConfig({
     include: ["src/**/*.test.ts", "cli/**/*.test.ts"],
     environment: "node",
     setupFiles: ["src/core/testing/properties.ts"],
+    // All cores: the default leaves one idle.
+    maxWorkers: "100%",
     testTimeout: 30_000,
   },
 });
