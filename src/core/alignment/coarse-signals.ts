@@ -1,6 +1,6 @@
 import { sin } from "../audio/exact-math";
 import { kaiserAt, kaiserBeta } from "../audio/window";
-import { filterPolyphase } from "../kernels/filters";
+import { thinned } from "../kernels/filters";
 import { innerProduct } from "../kernels/sums";
 import { mixed, type View } from "./view";
 
@@ -29,28 +29,30 @@ export function coarsen(a: View, b: View): Coarse {
 
 const magnitudes = (view: View): Float32Array => mixed(view, view.left, view.right).map(Math.abs);
 
-function decimatedView(view: View, factor: number): Float32Array {
-  const left = decimate(view.left, factor);
-  return view.left === view.right ? left : mixed(view, left, decimate(view.right, factor));
-}
+const decimatedView = (view: View, factor: number): Float32Array =>
+  factor === 1
+    ? mixed(view, view.left, view.right)
+    : decimate(view.left, factor, view.right, view.kind === "mid" ? 1 : -1);
 
-/** Every `factor`-th sample after a Kaiser-windowed sinc low-pass (60 dB), in two steps where that is cheaper. */
-function decimate(signal: Float32Array, factor: number): Float32Array {
+/**
+ * Every `factor`-th sample of the half sum or difference of two signals, or of one, after a Kaiser-windowed sinc low-pass (60 dB), in two
+ * steps where that is cheaper.
+ */
+function decimate(signal: Float32Array, factor: number, other = signal, sign: 1 | -1 = 1): Float32Array {
   if (factor === 1) return signal;
+  if (factor <= 8) return thinned(signal, other, sign, lowPass(factor, 0.45, 8), factor);
   // The first of two steps may let through what the second one takes away, so it can be short.
-  if (factor > 8) return decimateOnce(decimateOnce(signal, 8, 0.4, 2), factor / 8, 0.45, 8);
-  return decimateOnce(signal, factor, 0.45, 8);
+  const first = thinned(signal, other, sign, lowPass(8, 0.4, 2), 8);
+  return thinned(first, first, 1, lowPass(factor / 8, 0.45, 8), factor / 8);
 }
 
 /** `cutoff` in parts of the lower rate, `reach` in samples of it to each side. */
-function decimateOnce(signal: Float32Array, factor: number, cutoff: number, reach: number): Float32Array {
+function lowPass(factor: number, cutoff: number, reach: number): Float32Array {
   const half = reach * factor;
   const edge = cutoff / factor;
-  const bank = new Float64Array(2 * half);
-  for (let k = -half; k < half; k++) {
+  return Float32Array.from({ length: 2 * half }, (_, n) => {
+    const k = n - half;
     const angle = 2 * Math.PI * edge * k;
-    bank[k + half] = 2 * edge * (k === 0 ? 1 : sin(angle) / angle) * kaiserAt(k / half, kaiserBeta(60));
-  }
-  const filter = { bank, taps: bank.length, lead: half, up: 1, down: factor };
-  return filterPolyphase(signal, filter, Math.ceil(signal.length / factor));
+    return 2 * edge * (k === 0 ? 1 : sin(angle) / angle) * kaiserAt(k / half, kaiserBeta(60));
+  });
 }

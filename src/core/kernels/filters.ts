@@ -25,6 +25,35 @@ export function filterPolyphase(
 }
 
 /**
+ * Every `down`-th place of a filter over (left + sign · right) / 2, or over `left` where that is `right` too; silence outside. `bank` has
+ * a multiple of 8 taps, half of them before the place. In single precision: for looking, not for hearing.
+ */
+export function thinned(
+  left: Float32Array,
+  right: Float32Array,
+  sign: 1 | -1,
+  bank: Float32Array,
+  down: number,
+): Float32Array<ArrayBuffer> {
+  const output = new Float32Array(Math.ceil(left.length / down));
+  const piece = Math.max(1, Math.floor(PIECE / down));
+  const spanned = (piece * down + bank.length + 3) & ~3;
+  const [bankAt, leftAt, rightAt, outputAt] = places(bank.byteLength, 4 * spanned, 4 * spanned, 4 * piece);
+  singles(bankAt, bank.length).set(bank);
+  for (let n = 0; n < output.length; n += piece) {
+    const count = Math.min(piece, output.length - n);
+    layFrames(left, n * down - bank.length / 2, singles(leftAt, spanned));
+    if (right !== left) {
+      layFrames(right, n * down - bank.length / 2, singles(rightAt, spanned));
+      kernels.mix(leftAt, rightAt, sign, spanned);
+    }
+    kernels.thin(leftAt, bankAt, bank.length, down, outputAt, count);
+    output.set(singles(outputAt, count), n);
+  }
+  return output;
+}
+
+/**
  * `count` samples read at firstPosition + n · stride, silence outside. `table` holds `phases` + 1 rows of `taps` (a multiple of
  * 8), between which taps are interpolated; tap `lead` falls on the whole part of the position.
  */

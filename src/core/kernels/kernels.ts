@@ -13,6 +13,8 @@ type Exports = {
     output: number,
     count: number,
   ): void;
+  mix(left: number, right: number, sign: number, count: number): void;
+  thin(signal: number, bank: number, taps: number, down: number, output: number, count: number): void;
   readBetween(
     signal: number,
     table: number,
