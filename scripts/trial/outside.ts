@@ -1,7 +1,7 @@
 // Sound from outside the project for the trial, and processors that are not ours: ffmpeg and sox.
 import { execFileSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Clip } from "@/core/audio/clip";
@@ -30,7 +30,12 @@ const run = (command: string, args: readonly string[]) => execFileSync(command, 
 /** A made file by what made it. */
 function made(key: readonly unknown[], make: (path: string) => void): Clip {
   const path = join(KEPT, `${textOf(key)}.wav`);
-  if (!existsSync(path)) make(path);
+  if (!existsSync(path)) {
+    // Made aside, so that a second trial running beside this one never reads half a file.
+    const aside = join(KEPT, `${process.pid}-${textOf(key)}.wav`);
+    make(aside);
+    renameSync(aside, path);
+  }
   return read(path);
 }
 

@@ -1,5 +1,6 @@
 import type { z } from "zod";
 import { database } from "./database";
+import { keepWithin } from "./keep-within";
 
 /** Kept results are let go when they hold more than this, those longest unused first. They can be worked out again at any time. */
 const MOST_BYTES = 100_000_000;
@@ -16,26 +17,11 @@ async function keep(key: string, value: unknown): Promise<void> {
   try {
     const byteCount = JSON.stringify(value)?.length ?? 0;
     await database.analyses.put({ key, value, byteCount, usedAt: Date.now() });
-    if (++sinceCounted % COUNTED_EVERY === 0) await keepWithin(MOST_BYTES);
+    if (++sinceCounted % COUNTED_EVERY === 0) await keepWithin(database.analyses, MOST_BYTES);
   } catch {
     // Not kept: it is worked out again when it is next needed.
-    await keepWithin(MOST_BYTES / 2).catch(() => {});
+    await keepWithin(database.analyses, MOST_BYTES / 2).catch(() => {});
   }
-}
-
-/** Lets go what was not used for longest until the rest holds no more than this. */
-export async function keepWithin(mostBytes: number): Promise<void> {
-  const entries: { key: string; byteCount: number; usedAt: number }[] = [];
-  await database.analyses.each(({ key, byteCount, usedAt }) => {
-    entries.push({ key, byteCount: byteCount ?? 0, usedAt: usedAt ?? 0 });
-  });
-  entries.sort((a, b) => b.usedAt - a.usedAt);
-  let total = 0;
-  const over = entries.filter(({ byteCount }) => {
-    total += byteCount;
-    return total > mostBytes;
-  });
-  await database.analyses.bulkDelete(over.map((e) => e.key));
 }
 
 /**

@@ -1,6 +1,7 @@
 import { type Rank, runJob } from "@/workers/jobs";
 import type { AudioRef, Placed } from "@/workers/tasks";
 import { database } from "./database";
+import { keepWithin } from "./keep-within";
 
 /** Corrected renders are kept until they hold more than this; those longest unused go first. They can be made again at any time. */
 const MOST_BYTES = 1_500_000_000;
@@ -25,7 +26,7 @@ async function make(key: string, render: Placed, fileName: string, rank?: Rank):
   const bytes = await runJob<"correct">({ task: "correct", render }, { title: `Putting ${fileName} in step`, rank });
   try {
     await database.corrections.put({ key, bytes, byteCount: bytes.size, usedAt: Date.now() });
-    await keepWithin(MOST_BYTES);
+    await keepWithin(database.corrections, MOST_BYTES);
   } catch {
     // No room to keep it: it is made again when it is next needed.
   }
@@ -37,14 +38,4 @@ export async function forgetCorrections(hashes: Iterable<string>): Promise<void>
   const gone = [...hashes];
   const keys = await database.corrections.toCollection().primaryKeys();
   await database.corrections.bulkDelete(keys.filter((key) => gone.some((hash) => key.includes(hash))));
-}
-
-async function keepWithin(mostBytes: number): Promise<void> {
-  const all = await database.corrections.orderBy("usedAt").reverse().toArray();
-  let total = 0;
-  const over = all.filter(({ byteCount }) => {
-    total += byteCount;
-    return total > mostBytes;
-  });
-  await database.corrections.bulkDelete(over.map((c) => c.key));
 }

@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
 import type { AbxSide } from "@/core/blind/abx";
 import { DEFAULT_MATCH, matchPassage } from "@/core/matching/match-passage";
-import { cached, keepWithin } from "./cached";
+import { cached } from "./cached";
 import { changeCandidate, createComparison, crossOver, deleteComparison, reorder, setSide } from "./comparisons";
 import { database } from "./database";
 import { exportNames } from "./export-renders";
@@ -307,7 +307,7 @@ describe("kept results", () => {
     await database.analyses.clear();
     const put = (key: string, usedAt: number) => database.analyses.put({ key, value: 0, byteCount: 400, usedAt });
     await Promise.all([put("old", 1), put("newest", 3), put("middle", 2)]);
-    await keepWithin(900);
+    await keepWithin(database.analyses, 900);
     expect((await database.analyses.toArray()).map((a) => a.key).sort()).toEqual(["middle", "newest"]);
   });
 });

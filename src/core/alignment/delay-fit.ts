@@ -55,7 +55,11 @@ function weightedPhasors({ frames, cross }: Shared, weights: Float64Array, ownPh
   return { frames, values };
 }
 
-const sumOf = (values: Float64Array): number => values.reduce((a, b) => a + b, 0);
+export function sumOf(values: Float64Array): number {
+  let sum = 0;
+  for (let k = 0; k < values.length; k++) sum += values[k];
+  return sum;
+}
 
 /**
  * Maximum-likelihood weights of a phase: γ²/(1 − γ²), the inverse of its variance (Knapp and Carter 1976; Bendat and Piersol). With

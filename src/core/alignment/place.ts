@@ -1,4 +1,4 @@
-import { type DelayFit, fitDelay, fitPart } from "./delay-fit";
+import { type DelayFit, fitDelay, fitPart, sumOf } from "./delay-fit";
 import {
   consensusLine,
   type DelayLine,
@@ -125,12 +125,6 @@ function bestCombination(parts: readonly PairSums[]): Combination {
     if (strengthOf(combination) > best.strength) best = { combination, strength: strengthOf(combination) };
   }
   return best.combination;
-}
-
-function sumOf(values: Float64Array): number {
-  let sum = 0;
-  for (let k = 0; k < values.length; k++) sum += values[k];
-  return sum;
 }
 
 /** The delay of each part along the line it was laid on; parts without shared sound are left out. */
