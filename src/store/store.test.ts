@@ -8,6 +8,7 @@ import { changeCandidate, createComparison, crossOver, deleteComparison, reorder
 import { database } from "./database";
 import { exportNames } from "./export-renders";
 import { type Addition, addRenders } from "./import-files";
+import { keepWithin } from "./keep-within";
 import { hastyEntryOf } from "./levelling";
 import { writeNote } from "./notes";
 import { candidateSchema, type Render, renderSchema, runSchema } from "./records";
