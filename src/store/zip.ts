@@ -2,8 +2,10 @@ import { downloadZip } from "client-zip";
 
 export type ZipEntry = { name: string; input: Blob; lastModified: Date };
 
-/** Where archives are put together; what an earlier export left there goes first. */
+/** Where archives are put together. */
 const FOLDER = "exports";
+/** An archive older than this has been downloaded, or never will be: it goes at the next export. */
+const DONE_WITH_MS = 600_000;
 
 /**
  * A zip of files that come one after the other, stored without compression; over 4 GiB it is ZIP64. Written straight to the browser's private
@@ -23,11 +25,18 @@ async function diskFile(name: string): Promise<FileSystemFileHandle | null> {
   if (typeof navigator === "undefined" || !navigator.storage?.getDirectory) return null;
   try {
     const root = await navigator.storage.getDirectory();
-    await root.removeEntry(FOLDER, { recursive: true }).catch(() => {});
     const folder = await root.getDirectoryHandle(FOLDER, { create: true });
-    const handle = await folder.getFileHandle(name, { create: true });
+    await clearAway(folder);
+    const handle = await folder.getFileHandle(`${Date.now()} ${name}`, { create: true });
     return "createWritable" in handle ? handle : null;
   } catch {
     return null;
+  }
+}
+
+async function clearAway(folder: FileSystemDirectoryHandle): Promise<void> {
+  for await (const [name, handle] of folder.entries()) {
+    const file = handle.kind === "file" ? await (handle as FileSystemFileHandle).getFile() : null;
+    if (file && Date.now() - file.lastModified > DONE_WITH_MS) await folder.removeEntry(name).catch(() => {});
   }
 }
