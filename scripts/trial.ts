@@ -10,7 +10,7 @@ type Verdict = (typeof VERDICTS)[number];
 
 /** What measuring leaves open beside the error told, in samples and ppm. */
 const SLACK_SAMPLES = 0.01;
-const SLACK_PPM = 0.5;
+const SLACK_PPM = 0.02;
 
 function judge(truth: Truth, found: Alignment): Verdict {
   if (truth.answer === "strangers") return found.found ? (found.doubt ? "in doubt" : "wrong") : "right";
@@ -25,15 +25,15 @@ function judge(truth: Truth, found: Alignment): Verdict {
     found.polarity.left === left &&
     found.polarity.right === right &&
     found.swapped === (truth.swapped ?? false) &&
-    ppmOff <= SLACK_PPM;
+    ppmOff <= (found.driftErrorPpm ?? 0) + SLACK_PPM;
   return right_ ? "right" : "wrong";
 }
 
 function told(found: Alignment): string {
   if (!found.found) return `not found: ${found.reason}`;
-  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, confidence, doubt } = found;
+  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, driftErrorPpm, confidence, doubt } = found;
   const order = `${polarity.left > 0 ? "+" : "−"}${polarity.right > 0 ? "+" : "−"}${swapped ? " swapped" : ""}`;
-  return `${delaySamples.toFixed(3)} ± ${delayErrorSamples.toFixed(3)} ${order} ${driftPpm?.toFixed(2) ?? "?"} ppm, ${Math.round(100 * confidence)} %${doubt ? `, ${doubt}` : ""}`;
+  return `${delaySamples.toFixed(3)} ± ${delayErrorSamples.toFixed(3)} ${order} ${driftPpm?.toFixed(2) ?? "?"} ± ${driftErrorPpm?.toFixed(2) ?? "?"} ppm, ${Math.round(100 * confidence)} %${doubt ? `, ${doubt}` : ""}`;
 }
 
 const { values } = parseArgs({

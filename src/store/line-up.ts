@@ -46,7 +46,9 @@ export const handOf = (render: Render, dry: Render): Hand | null =>
 /** The alignment in force: as found, unless a person set it. */
 export function inForce(render: Render, dry: Render, found: Alignment): Alignment {
   const hand = handOf(render, dry);
-  return hand ? { ...hand.placement, found: true, delayErrorSamples: 0, confidence: 1, doubt: null } : found;
+  return hand
+    ? { ...hand.placement, found: true, delayErrorSamples: 0, driftErrorPpm: 0, confidence: 1, doubt: null }
+    : found;
 }
 
 /** What brings a render in step, in force now. */

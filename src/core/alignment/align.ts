@@ -6,7 +6,7 @@ import { type Coarse, coarsen } from "./coarse-signals";
 import { type CoarsePeak, coarseCorrelations } from "./correlate";
 import { type DelayLine, delayOn } from "./delay-line";
 import { doubtsOf, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
-import { leftAt, type Material, materialOf, type Place, promiseOf, SHORTEST_DRIFT_SECONDS, settle } from "./place";
+import { leftAt, type Material, materialOf, type Place, promiseOf, settle } from "./place";
 import { groupsOf, segmentFrames } from "./segments";
 import { speedLine } from "./speed";
 import { energyOf, fullerView, type View, type Views, viewsOf } from "./view";
@@ -171,6 +171,7 @@ function toneAlignment(reference: View, render: Views, rate: number, frames: num
     delaySamples: place.delaySamples,
     delayErrorSamples: place.periodSamples / 2,
     driftPpm: null,
+    driftErrorPpm: null,
     confidence: 0,
     doubt: steadyToneDoubt(place.periodSamples, rate),
   };
@@ -223,12 +224,14 @@ function alignmentAt(
     ...doubtsOf(place, order, overlapShare(material, delayOn(line, place.middleFrame)), rate),
   ];
   const agreement = Math.max(0, Math.min(place.fit.agreement, place.agreeing, Math.sqrt(place.coherence.renderShare)));
-  const asksForDrift = material.reference.frames >= SHORTEST_DRIFT_SECONDS * rate;
+  const slopeError = place.slopeError + Math.abs(place.line.slope - line.slope);
+  const knowsDrift = Number.isFinite(slopeError) && period === null;
   return {
     found: true,
     delaySamples: period === null ? delaySamples : toneDelay,
     delayErrorSamples: period === null ? errorSamples : period / 2,
-    driftPpm: asksForDrift && period === null ? line.slope * 1e6 : null,
+    driftPpm: knowsDrift ? line.slope * 1e6 : null,
+    driftErrorPpm: knowsDrift ? slopeError * 1e6 : null,
     polarity: upsideDown ? AS_IT_IS.polarity : order.polarity,
     swapped: order.swapped,
     confidence:

@@ -10,7 +10,7 @@ export const placementSchema = z.object({
    * Whole where nothing speaks for a fraction, so that bringing it in step changes no sample.
    */
   delaySamples: z.number(),
-  /** How fast that delay grows along the passage, parts per million; 0 where none can be told, null where it is too short to tell. */
+  /** How fast that delay grows along the passage, parts per million; 0 where none can be told from none, null where too little says anything of it. */
   driftPpm: z.number().nullable(),
   /** −1 where the left (or only) channel, or the right one, is upside down. */
   polarity: z.object({ left: polaritySchema, right: polaritySchema }),
@@ -25,6 +25,8 @@ export const alignmentSchema = z.discriminatedUnion("found", [
     found: z.literal(true),
     /** The delay lies within this of the one told: a bound, kept where the delay was snapped to a whole sample. */
     delayErrorSamples: z.number().min(0),
+    /** The drift lies within this of the one told; null with it. */
+    driftErrorPpm: z.number().min(0).nullable(),
     /** 0 to 1: the agreement of frequencies and parts on it; a half at the most where there is a doubt. */
     confidence: z.number().min(0).max(1),
     /** Why the confidence is low, in words; null where it is not. */
@@ -36,7 +38,7 @@ export type Alignment = z.infer<typeof alignmentSchema>;
 export type FoundAlignment = Extract<Alignment, { found: true }>;
 
 /** Raise when any delay, polarity, drift or confidence would come out differently. */
-export const ALIGNMENT_VERSION = 3;
+export const ALIGNMENT_VERSION = 4;
 
 /** Nothing to undo. */
 export const AS_IT_IS: Placement = {
@@ -47,7 +49,14 @@ export const AS_IT_IS: Placement = {
 };
 
 /** The dry render against itself. */
-export const IN_STEP: FoundAlignment = { ...AS_IT_IS, found: true, delayErrorSamples: 0, confidence: 1, doubt: null };
+export const IN_STEP: FoundAlignment = {
+  ...AS_IT_IS,
+  found: true,
+  delayErrorSamples: 0,
+  driftErrorPpm: 0,
+  confidence: 1,
+  doubt: null,
+};
 
 /** What is to be undone; nothing where no place was found. */
 export const placementOf = (alignment: Alignment): Placement => (alignment.found ? alignment : AS_IT_IS);

@@ -85,16 +85,23 @@ function regression(points: readonly DelayPoint[]) {
   return { meanFrame, meanDelay, slope, error };
 }
 
-/** The slope of points near a line, with its bound; 0 where it cannot be told from none over the stretch they span. */
+/**
+ * The slope of points near a line, with its bound; 0 where it cannot be told from none over the stretch they span, with an infinite
+ * bound where too few points say anything.
+ */
 export function slopeAlong(points: readonly DelayPoint[], line: DelayLine): { slope: number; error: number } {
   const near = points.filter((p) => isNear(p, line));
-  if (near.length < FEWEST_POINTS) return { slope: 0, error: 0 };
-  const { slope, error } = regression(near);
+  if (near.length < FEWEST_POINTS) return UNKNOWN_SLOPE;
+  const { slope, error: standardError } = regression(near);
   const span = near[near.length - 1].frame - near[0].frame;
-  const bound = STANDARD_ERRORS * error;
+  const bound = STANDARD_ERRORS * standardError;
   const told = Math.abs(slope) >= bound && Math.abs(slope) * span >= LEAST_SPAN_SAMPLES;
-  return { slope: told ? slope : 0, error: bound };
+  const error = bound + LEAST_SPAN_SAMPLES / span;
+  return told ? { slope, error } : { slope: 0, error: error + Math.abs(slope) };
 }
+
+/** Of a slope that nothing is known of. */
+export const UNKNOWN_SLOPE = { slope: 0, error: Number.POSITIVE_INFINITY };
 
 /** From somewhere between two frames on, the render lies `samples` later (earlier when negative). */
 export type Jump = { fromFrame: number; toFrame: number; samples: number };

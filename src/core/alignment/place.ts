@@ -8,6 +8,7 @@ import {
   type Jump,
   jumpAlong,
   slopeAlong,
+  UNKNOWN_SLOPE,
 } from "./delay-line";
 import { addSums, emptySums, groupSums, type PairSums, type ReferenceSpectra } from "./pair-spectra";
 import { type Group, groupsOf } from "./segments";
@@ -38,6 +39,7 @@ export function materialOf(reference: Views, render: Views): Material {
 /** Where the render lies, with all that speaks for it and against it. */
 export type Place = {
   line: DelayLine;
+  /** Bound of the line's slope, infinite where too little says anything of it. */
   slopeError: number;
   fit: DelayFit;
   coherence: Coherence;
@@ -61,7 +63,7 @@ const FEWEST_PARTS = 4;
 /** With so many parts a first look that moved nothing is the last. */
 const ENOUGH_PARTS = 12;
 /** Under this, drift is not asked for. */
-export const SHORTEST_DRIFT_SECONDS = 4;
+const SHORTEST_DRIFT_SECONDS = 4;
 /** A part whose shared sound agrees less than this speaks for nothing. */
 const LEAST_PART_AGREEMENT = 0.3;
 /** Parts this far under the loudest (power) hold no sound worth asking. */
@@ -247,7 +249,7 @@ function nextLine(
   const near = told.filter((p) => isNear(p, flat));
   const jump = jumpAlong(told);
   const slide =
-    asksForDrift && !jump ? slopeAlong(relativeTo(told, flat), { delaySamples: 0, slope: 0 }) : { slope: 0, error: 0 };
+    asksForDrift && !jump ? slopeAlong(relativeTo(told, flat), { delaySamples: 0, slope: 0 }) : UNKNOWN_SLOPE;
   const slope = asksForDrift && !jump ? flat.slope + slide.slope : 0;
   const spread = near.reduce(
     (sum, p) => sum + (p.delaySamples - delayOn(flat, p.frame) - slide.slope * (p.frame - middleFrame)) ** 2,

@@ -42,6 +42,8 @@ const comparedFileSchema = measuredFileSchema.extend({
     polarityRight: z.union([z.literal(1), z.literal(-1)]).nullable(),
     swapped: z.boolean(),
     driftPpm: z.number().nullable(),
+    /** The drift lies within this of the one told. */
+    driftErrorPpm: z.number().nullable(),
     confidence: z.number(),
     /** Why the confidence is low. */
     doubt: z.string().optional(),
@@ -156,10 +158,11 @@ function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>[
       polarityRight: null,
       swapped: false,
       driftPpm: null,
+      driftErrorPpm: null,
     };
     return { found: false, ...unknown, confidence, reason: alignment.reason };
   }
-  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, doubt } = alignment;
+  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, driftErrorPpm, doubt } = alignment;
   return {
     found: true,
     delaySamples: Math.round(delaySamples * 1e4) / 1e4 + 0,
@@ -168,6 +171,7 @@ function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>[
     polarityRight: polarity.right,
     swapped,
     driftPpm: rounded(driftPpm),
+    driftErrorPpm: driftErrorPpm === null ? null : Math.ceil(driftErrorPpm * 1e3) / 1e3,
     confidence,
     ...(doubt ? { doubt } : {}),
   };

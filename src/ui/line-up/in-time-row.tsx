@@ -38,7 +38,7 @@ export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
             error={alignment.delayErrorSamples}
             sampleRateHz={pair.dry.sampleRateHz}
           />
-          <span className="figure">{clockWords(alignment.driftPpm)}</span>
+          <ClockFigure drift={alignment.driftPpm} error={alignment.driftErrorPpm} />
           <PolarityWords render={render} />
           <span
             className={`figure flex items-center justify-end gap-1 ${alignment.doubt ? "text-warning" : ""}`}
@@ -72,9 +72,6 @@ export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
   );
 }
 
-const clockWords = (driftPpm: number | null): string =>
-  driftPpm === null ? "too short" : driftPpm === 0 ? "steady" : withUnit(signed(driftPpm, 2), "ppm");
-
 /** A bound under this would read ±0.00. */
 const LEAST_ERROR_TOLD = 0.005;
 
@@ -94,6 +91,28 @@ function DelayFigure({ samples, error, sampleRateHz }: { samples: number; error:
         {error >= LEAST_ERROR_TOLD && `±${number(error, error < 1 ? 2 : 1)} · `}
         {withUnit(signed((1000 * samples) / sampleRateHz, 2), "ms")}
       </span>
+    </span>
+  );
+}
+
+/** How fast the delay grows; of a steady clock too it is told how well that is known. */
+function ClockFigure({ drift, error }: { drift: number | null; error: number | null }) {
+  if (drift === null) {
+    return (
+      <span className="text-soft" title="Too short, or too few parts of it say anything">
+        not known
+      </span>
+    );
+  }
+  return (
+    <span
+      className="leading-tight"
+      title={drift === 0 ? "No drift can be told from none" : "Taken out by reading between the samples"}
+    >
+      <span className="figure block">{drift === 0 ? "steady" : withUnit(signed(drift, 2), "ppm")}</span>
+      {error !== null && error >= LEAST_ERROR_TOLD && (
+        <span className="figure block text-[11px] text-soft">{withUnit(`±${number(error, 2)}`, "ppm")}</span>
+      )}
     </span>
   );
 }
