@@ -1,9 +1,10 @@
-// npm run trial [-- --only GROUP] [-- --all]: what the alignment says of hundreds of cases whose truth is known, on recordings of
+// npm run trial [-- --only GROUP] [-- --all] [-- --material second]: what the alignment says of hundreds of cases whose truth is known, on recordings of
 // Debian's packages sonic-pi-samples, hedgewars-data and supertux-data through ffmpeg, sox and espeak-ng. Not part of npm test.
 import { parseArgs } from "node:util";
 import { align } from "@/core/alignment/align";
 import type { Alignment } from "@/core/alignment/alignment";
 import { type Case, cases, type Truth } from "./trial/cases";
+import { isMaterial } from "./trial/outside";
 
 const VERDICTS = ["right", "in doubt", "not found", "wrong"] as const;
 type Verdict = (typeof VERDICTS)[number];
@@ -41,6 +42,7 @@ const { values } = parseArgs({
     only: { type: "string" },
     all: { type: "boolean" },
     name: { type: "string" },
+    material: { type: "string", default: "first" },
     part: { type: "string", default: "1/1" },
   },
 });
@@ -52,7 +54,9 @@ function main(): void {
   const counts = new Map<string, Record<Verdict, number>>();
   const errors: number[] = [];
   const [part, parts] = (values.part ?? "1/1").split("/").map(Number);
-  for (const one of cases()
+  const { material } = values;
+  if (!isMaterial(material)) throw new Error("--material is first or second");
+  for (const one of cases(material)
     .filter(wanted)
     .filter((_, i) => i % parts === part - 1)) {
     const { reference, render } = one.make();

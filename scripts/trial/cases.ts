@@ -1,7 +1,7 @@
 // The cases of the trial: material of every kind, every kind of processor and of misplacement, with what is true of each.
 import { type Clip, frameCount } from "@/core/audio/clip";
 import * as m from "./misplaced";
-import { coded, ffmpeg, type Kind, source, sources, sox } from "./outside";
+import { coded, ffmpeg, type Kind, type MaterialName, source, sources, sox } from "./outside";
 
 export type Truth =
   /** One placement is right. `withinSamples` is what the processor's own nature leaves open. */
@@ -89,8 +89,8 @@ const CODERS: [string, (clip: Clip) => Clip][] = [
 const some = <T>(items: readonly T[], first: number, count: number): T[] =>
   Array.from({ length: Math.min(count, items.length) }, (_, i) => items[(first + i * 3) % items.length]);
 
-export function cases(): Case[] {
-  const all = sources();
+export function cases(material: MaterialName): Case[] {
+  const all = sources(material);
   const of = (...kinds: Kind[]) => all.filter((s) => kinds.includes(s.kind));
   const list: Case[] = [];
   const add = (group: string, name: string, make: Case["make"], truth: Truth) =>

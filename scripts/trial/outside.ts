@@ -94,60 +94,133 @@ const voice = (set: string, names: readonly string[]) => names.map((name) => `${
 export type Kind = "mix" | "clean mix" | "bass" | "kick" | "hi-hat" | "percussion" | "speech" | "instrument";
 export type Source = { name: string; kind: Kind; clip: Clip };
 
-/** Recordings of every kind, 48 kHz, 5 to 16 s. */
-export function sources(): Source[] {
-  const of = (kind: Kind, name: string, clip: Clip): Source => ({ kind, name, clip });
-  const mixes = ["Rock", "City", "pirate", "oriental", "EarthRise", "snow", "Freeway"].map((name) =>
-    of("mix", name, source(`${MIXES}/${name}.ogg`, 20, 14)),
-  );
-  const songs = ["forest/clavelian_march", "antarctic/salcon", "misc/credits", "castle/fortress"].map((name) =>
-    of("mix", name, source(`${SONGS}/${name}.ogg`, 15, 14)),
-  );
+type Material = {
+  mixes: string[];
+  songs: string[];
+  layers: [string, string[]][];
+  basses: string[][];
+  kicks: string[][];
+  hats: string[];
+  percussion: [string, number][];
+  instruments: [string, number][];
+  voices: string;
+  spoken: [string, string, string][];
+};
+
+/** What the alignment was built on, and what it never met while it was. */
+const MATERIALS: Record<"first" | "second", Material> = {
+  first: {
+    mixes: ["Rock", "City", "pirate", "oriental", "EarthRise", "snow", "Freeway"],
+    songs: ["forest/clavelian_march", "antarctic/salcon", "misc/credits", "castle/fortress"],
+    layers: [
+      ["amen, thick bass, fifths", ["loop_amen_full", "bass_thick_c", "guit_e_fifths"]],
+      ["mika, choir, slide", ["loop_mika", "ambi_choir", "guit_e_slide"]],
+      ["tabla, piano, drone", ["loop_tabla", "ambi_piano", "loop_drone_g_97"]],
+    ],
+    basses: [
+      ["bass_dnb_f", "bass_drop_c", "bass_hard_c", "bass_woodsy_c"],
+      ["bass_thick_c", "bass_trance_c", "bass_voxy_c"],
+    ],
+    kicks: [
+      ["bd_boom", "bd_haus", "bd_tek", "bd_808"],
+      ["drum_heavy_kick", "bd_zum", "bd_fat"],
+    ],
+    hats: ["drum_cymbal_closed", "drum_cymbal_pedal", "drum_cymbal_open"],
+    percussion: [
+      ["loop_tabla", 10],
+      ["loop_amen_full", 7],
+      ["loop_safari", 8],
+    ],
+    instruments: [
+      ["guit_e_fifths", 6],
+      ["guit_e_slide", 9],
+      ["ambi_piano", 8],
+      ["ambi_choir", 6],
+    ],
+    voices: "Classic",
+    spoken: [
+      [
+        "announcement",
+        "The ferry leaves from pier four in ten minutes. Please keep your ticket ready at the gate.",
+        "en",
+      ],
+      ["call", "Mind the gap between the ship and the shore, and hold on to the rail.", "en-us"],
+    ],
+  },
+  second: {
+    mixes: ["Art", "Desert", "Jungle", "Halloween", "underwater", "hell", "Compost"],
+    songs: ["forest/ghostforest", "antarctic/chipdisko", "misc/battle_theme", "castle/darkforestkeep"],
+    layers: [
+      ["breakbeat, trance bass, chords", ["loop_breakbeat", "bass_trance_c", "guit_em9"]],
+      ["compus, glass, harmonics", ["loop_compus", "ambi_glass_rub", "guit_harmonics"]],
+      ["perc, drone, bell", ["loop_perc1", "ambi_drone", "perc_bell"]],
+    ],
+    basses: [
+      ["bass_hit_c", "glitch_bass_g", "bass_voxy_hit_c", "bass_hard_c"],
+      ["bass_drop_c", "elec_fuzz_tom", "bass_woodsy_c"],
+    ],
+    kicks: [
+      ["bd_ada", "bd_klub", "bd_zome", "bd_sone"],
+      ["elec_soft_kick", "bd_mehackit", "bd_gas"],
+    ],
+    hats: ["drum_cymbal_soft", "elec_tick", "drum_splash_soft"],
+    percussion: [
+      ["loop_breakbeat", 2],
+      ["loop_mehackit2", 3],
+      ["loop_garzul", 8],
+    ],
+    instruments: [
+      ["guit_em9", 9],
+      ["guit_harmonics", 3],
+      ["ambi_lunar_land", 8],
+      ["ambi_haunted_hum", 9],
+    ],
+    voices: "Pirate",
+    spoken: [
+      [
+        "fog",
+        "There is fog on the river this morning. The seven o'clock boat will be about half an hour late.",
+        "en-gb",
+      ],
+      ["count", "One, two, three, four; five, six, seven, eight; nine, ten, eleven, twelve.", "en-us"],
+    ],
+  },
+};
+export type MaterialName = keyof typeof MATERIALS;
+export const isMaterial = (name: string): name is MaterialName => name in MATERIALS;
+
+/** Recordings of every kind, 48 kHz, 2 to 16 s. */
+export function sources(name: MaterialName): Source[] {
+  const { mixes, songs, layers, basses, kicks, hats, percussion, instruments, voices, spoken: said } = MATERIALS[name];
+  const short = (names: readonly string[]) => names.map((n) => n.replace(/^[a-z]+_/, "")).join(", ");
+  const whole = (kind: Kind, [n, seconds]: [string, number]): Source => ({
+    kind,
+    name: short([n]),
+    clip: source(sample(n), 0, seconds),
+  });
   return [
-    ...mixes,
-    ...songs,
-    of(
-      "clean mix",
-      "amen, thick bass, fifths",
-      layered([sample("loop_amen_full"), sample("bass_thick_c"), sample("guit_e_fifths")], 14),
+    ...mixes.map((n): Source => ({ kind: "mix", name: n, clip: source(`${MIXES}/${n}.ogg`, 20, 14) })),
+    ...songs.map((n): Source => ({ kind: "mix", name: n, clip: source(`${SONGS}/${n}.ogg`, 15, 14) })),
+    ...layers.map(([n, parts]): Source => ({ kind: "clean mix", name: n, clip: layered(parts.map(sample), 14) })),
+    ...basses.map(
+      (n): Source => ({ kind: "bass", name: short(n), clip: row(n.map(sample), n.length > 3 ? 2.2 : 2.7, 2) }),
     ),
-    of(
-      "clean mix",
-      "mika, choir, slide",
-      layered([sample("loop_mika"), sample("ambi_choir"), sample("guit_e_slide")], 14),
+    ...kicks.map(
+      (n): Source => ({
+        kind: "kick",
+        name: short(n),
+        clip: n.length > 3 ? row(n.map(sample), 0.63, 5) : row(n.map(sample), 0.47, 7),
+      }),
     ),
-    of(
-      "clean mix",
-      "tabla, piano, drone",
-      layered([sample("loop_tabla"), sample("ambi_piano"), sample("loop_drone_g_97")], 14),
-    ),
-    of(
-      "bass",
-      "dnb, drop, hard, woodsy",
-      row(["bass_dnb_f", "bass_drop_c", "bass_hard_c", "bass_woodsy_c"].map(sample), 2.2, 2),
-    ),
-    of("bass", "thick, trance, voxy", row(["bass_thick_c", "bass_trance_c", "bass_voxy_c"].map(sample), 2.7, 2)),
-    of("kick", "boom, haus, tek, 808", row(["bd_boom", "bd_haus", "bd_tek", "bd_808"].map(sample), 0.63, 5)),
-    of("kick", "heavy, zum, fat", row(["drum_heavy_kick", "bd_zum", "bd_fat"].map(sample), 0.47, 7)),
-    of(
-      "hi-hat",
-      "closed, pedal, open",
-      row(["drum_cymbal_closed", "drum_cymbal_pedal", "drum_cymbal_open"].map(sample), 0.41, 8),
-    ),
-    of("percussion", "tabla", source(sample("loop_tabla"), 0, 10)),
-    of("percussion", "amen", source(sample("loop_amen_full"), 0, 7)),
-    of("percussion", "safari", source(sample("loop_safari"), 0, 8)),
-    of("instrument", "fifths", source(sample("guit_e_fifths"), 0, 6)),
-    of("instrument", "slide", source(sample("guit_e_slide"), 0, 9)),
-    of("instrument", "piano", source(sample("ambi_piano"), 0, 8)),
-    of("instrument", "choir", source(sample("ambi_choir"), 0, 6)),
-    of("speech", "voices", row(voice("Classic", ["Amazing", "Boring", "Victory", "Brilliant", "Coward"]), 1.3, 1)),
-    of(
-      "speech",
-      "announcement",
-      spoken("The ferry leaves from pier four in ten minutes. Please keep your ticket ready at the gate.", "en"),
-    ),
-    of("speech", "call", spoken("Mind the gap between the ship and the shore, and hold on to the rail.", "en-us")),
+    { kind: "hi-hat", name: short(hats), clip: row(hats.map(sample), 0.41, 8) },
+    ...percussion.map((one) => whole("percussion", one)),
+    ...instruments.map((one) => whole("instrument", one)),
+    {
+      kind: "speech",
+      name: "voices",
+      clip: row(voice(voices, ["Amazing", "Boring", "Victory", "Brilliant", "Coward"]), 1.3, 1),
+    },
+    ...said.map(([n, text, tongue]): Source => ({ kind: "speech", name: n, clip: spoken(text, tongue) })),
   ];
 }
 

@@ -1,4 +1,5 @@
 import type { Clip } from "../audio/clip";
+import { log } from "../audio/exact-math";
 import { type Alignment, AS_IT_IS } from "./alignment";
 import { ambiguityPeriod, tonePlace } from "./ambiguity";
 import { channelOrder } from "./channel-order";
@@ -77,12 +78,16 @@ const isFound = ({ coherence, fit, agreeing }: Place): boolean =>
 const isPlain = ({ coherence, fit, agreeing }: Place): boolean =>
   coherence.renderShare > PLAIN_SHARE && fit.agreement > PLAIN_AGREEMENT && agreeing > PLAIN_SHARE;
 
-/** How well a place stands: what it explains, on which line, over how much of the shorter one. */
-const worth = (place: Place, material: Material): number =>
-  place.coherence.renderShare *
-  place.fit.agreement *
-  place.agreeing *
-  (1 + overlapShare(material, place.line.delaySamples));
+/** A null this deep is as good as any when places are weighed (power): −60 dB. */
+const DEEP_ENOUGH = 1e-6;
+
+/** How well a place stands: what it explains and how deep that nulls, on which line, over how much of the shorter one. */
+const worth = ({ coherence, fit, agreeing, line }: Place, material: Material): number =>
+  coherence.renderShare *
+  (1 + log(Math.max(DEEP_ENOUGH, 1 - coherence.renderShare)) / log(DEEP_ENOUGH)) *
+  fit.agreement *
+  agreeing *
+  (1 + overlapShare(material, line.delaySamples));
 
 /** How much of the shorter one lies on the other: of two places in a passage that repeats itself, the fuller is likelier. */
 function overlapShare({ reference, render }: Material, delay: number): number {
@@ -97,13 +102,13 @@ const SETTLED_COUNT = 2;
 
 /** The best place, and all delays that were proposed. */
 function search(material: Material, rate: number, frames: number): { best: Place | null; delays: number[] } {
-  const tried: number[] = [];
+  const tried: [straight: number[], swapped: number[]] = [[], []];
   const delays: number[] = [];
   let best: Place | null = null;
   for (const { views, swapped } of viewsToTry(material)) {
     for (const proposed of coarseDelays(coarsen(...views), rate)) {
       delays.push(...proposed);
-      for (const { line } of mostPromising(proposed, tried, material, frames, swapped)) {
+      for (const { line } of mostPromising(proposed, tried[swapped ? 1 : 0], material, frames, swapped)) {
         const place = settle(material, line, rate, frames);
         if (place && (!best || worth(place, material) > worth(best, material))) best = place;
         if (best && isPlain(best)) return { best, delays };
@@ -278,11 +283,12 @@ function otherPlace(
 ): { laterSamples: number; lead: number } | null {
   const found = delayOn(place.line, place.middleFrame);
   const { slope } = place.line;
-  const leftBy = (delay: number, most: number) => {
+  const leftBy = (delay: number, most: number, order: boolean) => {
     const line = { delaySamples: delay - slope * place.middleFrame, slope };
-    return Math.max(1e-12, leftAt(material, line, frames, most, swapped));
+    return Math.max(1e-12, leftAt(material, line, frames, most, order));
   };
-  const left = leftBy(slope === 0 ? Math.round(found) : found, 1);
+  const left = leftBy(slope === 0 ? Math.round(found) : found, 1, swapped);
+  const orders = material.render.channels.length > 1 ? [swapped, !swapped] : [swapped];
   const overlap = overlapShare(material, found);
   const looked: number[] = [];
   let best: { laterSamples: number; lead: number } | null = null;
@@ -292,7 +298,7 @@ function otherPlace(
     if (overlapShare(material, delay) < LEAST_OTHER_OVERLAP * overlap) continue;
     if (looked.some((l) => Math.abs(l - delay) < frames / 8)) continue;
     looked.push(delay);
-    const otherLeft = leftBy(delay, NEARLY_AS_DEEP * left);
+    const otherLeft = Math.min(...orders.map((order) => leftBy(delay, NEARLY_AS_DEEP * left, order)));
     if (otherLeft > NEARLY_AS_DEEP * left) continue;
     const lead = Math.min(1, Math.max(0, 1 - left / otherLeft));
     if (!best || lead < best.lead) best = { laterSamples: later, lead };
