@@ -30,6 +30,8 @@ const ONE_PLACE_SECONDS = 0.002;
 const LEAST_FRACTION_SAMPLES = 0.005;
 /** A whole sample stands for a fraction when what does not agree grows by no more than this. */
 const SNAP_MISFIT = 1.5;
+/** Where a filter's own phase was taken off: this part of the error is nothing. */
+const OWN_PHASE_NOTHING = 0.1;
 /** What of the misfit is rounding. */
 const MISFIT_FLOOR = 1e-7;
 /** Confidence of what is told with a doubt, at the most. */
@@ -264,6 +266,9 @@ function settled(line: DelayLine, { errorSamples, slopeError, middleFrame, fit }
   const whole = Math.round(delaySamples) + 0;
   const apart = Math.abs(delaySamples - whole);
   if (apart > Math.max(LEAST_FRACTION_SAMPLES, errorSamples)) return { delaySamples, errorSamples };
+  // Beside what a filter's own phase leaves open, a fit that is a little better says nothing.
+  if (fit.ownPhase && apart < OWN_PHASE_NOTHING * errorSamples)
+    return { delaySamples: whole, errorSamples: errorSamples + apart };
   if (fit.misfitAt(whole - delaySamples) > SNAP_MISFIT * fit.misfit + MISFIT_FLOOR)
     return { delaySamples, errorSamples };
   return { delaySamples: whole, errorSamples: errorSamples + apart };

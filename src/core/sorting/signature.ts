@@ -13,39 +13,30 @@ const SLOW_SECONDS = 0.4;
 /** Set by trial, as the seconds above (docs/figures.md). Larger movements are bent down to it, so that one start after silence does not decide alone. */
 const LARGEST_STEP_DB = 2;
 
+const bandsSchema = z.array(z.instanceof(Float32Array)).length(EDGES_HZ.length + 1);
+
 /**
  * How a sound moves: level in four bands, in dB, every 20 ms, slow changes taken out. Polarity, delay and gain do not matter to
- * it, and most processing leaves it recognisable. One array a band, all of one length.
+ * it, and most processing leaves it recognisable. One array a band, all of one length: of the mid, and of the side where there is one, which
+ * change places when one channel is turned upside down.
  */
-export const signatureSchema = z.object({ bands: z.array(z.instanceof(Float32Array)).length(EDGES_HZ.length + 1) });
+export const signatureSchema = z.object({ bands: bandsSchema, sideBands: bandsSchema.nullable() });
 export type Signature = z.infer<typeof signatureSchema>;
 
 /** Raise when signatures come out differently. */
-export const SIGNATURE_VERSION = 1;
+export const SIGNATURE_VERSION = 2;
 
 /** Rate that signals are averaged down to at the least: what lies above half of it does not tell sounds apart. */
 const LEAST_RATE_HZ = 20_000;
 
-/** The mid, or the left side where the mid all but cancels, a mean over `factor` frames each. */
-function judged({ channels: [left, right] }: Clip, factor: number): Float32Array {
-  const length = Math.floor(left.length / factor);
-  const signal = new Float32Array(length);
-  const other = right ?? left;
-  let middle = 0;
-  let side = 0;
-  for (let n = 0, i = 0; n < length; n++) {
+/** left + sign · right, summed over `factor` frames each. */
+function mixedDown(left: Float32Array, right: Float32Array, sign: 1 | -1, factor: number): Float32Array {
+  const signal = new Float32Array(Math.floor(left.length / factor));
+  for (let n = 0, i = 0; n < signal.length; n++) {
     let sum = 0;
-    let gap = 0;
-    for (let k = 0; k < factor; k++, i++) {
-      sum += left[i] + other[i];
-      gap += left[i] - other[i];
-    }
+    for (let k = 0; k < factor; k++, i++) sum += left[i] + sign * right[i];
     signal[n] = sum;
-    middle += sum * sum;
-    side += gap * gap;
   }
-  if (middle >= 0.01 * side) return signal;
-  for (let n = 0; n < length; n++) signal[n] = left[n * factor];
   return signal;
 }
 
@@ -101,5 +92,8 @@ function movement(energies: Float64Array): Float32Array<ArrayBuffer> {
 export function signatureOf(clip: Clip): Signature {
   if (frameCount(clip) === 0) throw new RangeError("an empty clip has no signature");
   const factor = Math.max(1, Math.floor(clip.sampleRateHz / LEAST_RATE_HZ));
-  return { bands: stepEnergies(judged(clip, factor), clip.sampleRateHz / factor).map(movement) };
+  const [left, right = left] = clip.channels;
+  const bandsOf = (sign: 1 | -1) =>
+    stepEnergies(mixedDown(left, right, sign, factor), clip.sampleRateHz / factor).map(movement);
+  return { bands: bandsOf(1), sideBands: left === right ? null : bandsOf(-1) };
 }

@@ -57,6 +57,14 @@ describe("likeness", () => {
     expect(likenessOf(own, signatureOf(other))).toBeGreaterThan(0.85);
   });
 
+  it("is 1 though one side is turned upside down, or the sides have changed places", () => {
+    const { sampleRateHz, channels } = PASSAGES.theme;
+    const own = signatureOf(PASSAGES.theme);
+    const turned = [channels[0], channels[1].map((v) => -v)];
+    expect(likenessOf(own, signatureOf({ sampleRateHz, channels: turned }))).toBeCloseTo(1, 6);
+    expect(likenessOf(own, signatureOf({ sampleRateHz, channels: channels.toReversed() }))).toBeCloseTo(1, 6);
+  });
+
   it("is low for strangers, noise and silence", () => {
     const own = signatureOf(PASSAGES.theme);
     expect(likenessOf(own, signatureOf(PASSAGES.guitar))).toBeLessThan(0.5);

@@ -191,21 +191,26 @@ function PlanCard() {
           </p>
         </div>
         {lacking && pair && <LackingPart part={lacking} passageId={pair.passage.id} rateHz={pair.dry.sampleRateHz} />}
-        <LevelCheckLines check={check} />
-        {check.state === "unfair" && pair.passage.match.over === "passage" && pair.passage.loop && (
-          <button
-            type="button"
-            className="btn btn-sm w-fit border-rule bg-base-100"
-            onClick={() => void setMatch(pair.passage, { over: "loop" })}
-          >
-            Match over the loop instead
-          </button>
-        )}
-        {(check.state === "unfair" || check.state === "no figure") && (
-          <label className="flex items-center gap-2">
-            <input type="checkbox" className="checkbox checkbox-sm" {...form.register("overruled")} />
-            Begin all the same; the run will say so.
-          </label>
+        {/* Over a stretch that one side lacks there is no run, and no level to match. */}
+        {!lacking && (
+          <>
+            <LevelCheckLines check={check} />
+            {check.state === "unfair" && pair.passage.match.over === "passage" && pair.passage.loop && (
+              <button
+                type="button"
+                className="btn btn-sm w-fit border-rule bg-base-100"
+                onClick={() => void setMatch(pair.passage, { over: "loop" })}
+              >
+                Match over the loop instead
+              </button>
+            )}
+            {(check.state === "unfair" || check.state === "no figure") && (
+              <label className="flex items-center gap-2">
+                <input type="checkbox" className="checkbox checkbox-sm" {...form.register("overruled")} />
+                Begin all the same; the run will say so.
+              </label>
+            )}
+          </>
         )}
         <div className="flex items-center gap-3">
           <button type="submit" className="btn btn-primary" disabled={!mayStart}>

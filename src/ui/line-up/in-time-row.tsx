@@ -11,7 +11,7 @@ import { useWorkbench } from "@/ui/shell/workbench";
 import { ROW_HEIGHT } from "./onset-stack";
 
 /** Widths of delay, clock, polarity, confidence and nulls, shared with the heads above. */
-export const FIGURE_COLUMNS = "grid-cols-[6.5rem_4.4rem_4.1rem_4.1rem_1fr]";
+export const FIGURE_COLUMNS = "grid-cols-[6.3rem_5.2rem_4.4rem_3.6rem_1fr]";
 
 type Props = { render: Render; residuals: Residuals | undefined; chosen: boolean; onChoose: () => void };
 
@@ -106,7 +106,7 @@ function ClockFigure({ drift, error }: { drift: number | null; error: number | n
   }
   return (
     <span
-      className="leading-tight"
+      className="whitespace-nowrap leading-tight"
       title={drift === 0 ? "No drift can be told from none" : "Taken out by reading between the samples"}
     >
       <span className="figure block">{drift === 0 ? "steady" : withUnit(signed(drift, 2), "ppm")}</span>
@@ -131,14 +131,16 @@ function PolarityWords({ render }: { render: Render }) {
   );
 }
 
-/** What nulls against the dry render at the best gain, before and after; silence is said in a word. */
+/** What nulls against the dry render at the best gain, before and after where that differs; silence is said in a word. */
 function ResidualFigures({ residuals }: { residuals: Residuals | undefined }) {
   const words = (db: number | null) => (db === null ? "silence" : decibels(db));
   return (
     <span className="figure whitespace-nowrap text-[11.5px]">
       {residuals ? (
         <>
-          <span className="text-soft">{residuals.beforeDb === null ? "silence" : number(residuals.beforeDb)} → </span>
+          {residuals.beforeDb !== residuals.afterDb && (
+            <span className="text-soft">{residuals.beforeDb === null ? "silence" : number(residuals.beforeDb)} → </span>
+          )}
           <span className="text-difference">{words(residuals.afterDb)}</span>
         </>
       ) : (

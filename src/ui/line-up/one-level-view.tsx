@@ -5,7 +5,7 @@ import { TOLERANCE_LU } from "@/core/matching/match";
 import { type MatchMethod, METHOD_UNITS } from "@/core/matching/match-passage";
 import type { Render } from "@/store/records";
 import { EdgeBar } from "@/ui/charts/edge-bar";
-import { decibels, NO_FIGURE, signed, withUnit } from "@/ui/format";
+import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { matchWords } from "@/ui/shell/match-words";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
@@ -14,6 +14,9 @@ import { type LevelsAround, useLevelsAround } from "./use-levels-around";
 
 /** A channel imbalance over this is told as one (common practice, no published source). */
 const IMBALANCE_DB = 0.1;
+
+/** What lacks less than this of the region covers it. */
+const WHOLE = 0.995;
 
 /** How much level alone would have spoken for one of them. */
 export function OneLevelSentence() {
@@ -119,7 +122,7 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
   const shift = method === "least squares" || before === null || own?.level == null ? 0 : own.level - before;
   const left = after === null || aim === null ? null : after + shift - aim;
   const off = left !== null && method !== "least squares" && Math.abs(left) > TOLERANCE_LU;
-  const imbalance = dry && levels && render.id !== pair.dry.id ? imbalanceDb(dry.before, levels.before) : null;
+  const imbalance = levels && render.id !== pair.dry.id ? imbalanceDb(levels.dryThere, levels.before) : null;
   const side = render.id === pair.here.id ? "here" : render.id === pair.yonder.id ? "yonder" : null;
   return (
     <tr data-testid={`level-${render.fileName}`}>
@@ -128,6 +131,14 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
           <SideMark side={side} />
           <span className="truncate">{title}</span>
           {render.id === pair.dry.id && title !== "Dry" && <span className="text-soft">(dry)</span>}
+          {levels && levels.share < WHOLE && (
+            <span
+              className="whitespace-nowrap font-normal text-[11px] text-soft"
+              title="It lacks the rest: it is measured and matched over what both have"
+            >
+              over {number(Math.floor(100 * levels.share), 0)} % of it
+            </span>
+          )}
         </span>
       </td>
       <td>
