@@ -94,7 +94,7 @@ test("renders are named, set as Here and Yonder by key, made dry and taken out",
 test("other material is told as not in step, and a blind run on it is held up", async ({ page }) => {
   await newComparison(page, "Strangers");
   await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("hiss.wav", noise(5, 0.2, 3))], "dry.wav");
-  await expect(page.getByTitle("Not in step: the two do not sound like the same material")).toBeVisible();
+  await expect(page.getByTitle("Not in step: nowhere do the two sound like the same material")).toBeVisible();
   await expect(figure(page, "time-apart")).toHaveText("not found");
   await expect(figure(page, "nulls-to")).toHaveText("–");
   await page.getByRole("link", { name: "Blind" }).click();

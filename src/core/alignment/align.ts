@@ -19,6 +19,9 @@ const CANDIDATE_COUNT = 4;
 /** Set by trial (docs/figures.md): under these the two are not the same material. */
 const LEAST_SHARE = 0.3;
 const LEAST_AGREEMENT = 0.5;
+/** A place under these is held against another speed. */
+const THIN_AGREEING = 0.5;
+const THIN_OVERLAP = 0.3;
 /** A place as good as this needs no other view of the two. */
 const PLAIN_SHARE = 0.7;
 const PLAIN_AGREEMENT = 0.8;
@@ -41,7 +44,7 @@ type LostAlignment = Extract<Alignment, { found: false }>;
 
 const notFound = (reason: string, confidence = 0): LostAlignment => ({ found: false, reason, confidence });
 
-const UNLIKE = "the two do not sound like the same material";
+const UNLIKE = "nowhere do the two sound like the same material";
 
 /**
  * Finds where `render` lies against `reference`: delay with its fraction and its bound, polarity of each channel, channel order, clock
@@ -61,7 +64,11 @@ export function align(reference: Clip, render: Clip): Alignment {
 
   const material = materialOf(dry, wet);
   const { best, delays } = search(material, rate, frames);
-  if (best && isFound(best)) return alignmentAt(best, material, delays, rate, frames);
+  if (best && isFound(best)) {
+    // A render at another speed meets its dry one at places, as a passage that repeats itself does.
+    const faster = isThin(best, material) ? atAnotherSpeed(material, rate, frames) : null;
+    return faster?.found ? faster : alignmentAt(best, material, delays, rate, frames);
+  }
   const tone = toneAlignment(fullerView(dry), wet, rate, frames);
   if (tone) return tone;
   const other = atAnotherSpeed(material, rate, frames);
@@ -79,6 +86,10 @@ const isFound = ({ coherence, fit, agreeing }: Place): boolean =>
 
 const isPlain = ({ coherence, fit, agreeing }: Place): boolean =>
   coherence.renderShare > PLAIN_SHARE && fit.agreement > PLAIN_AGREEMENT && agreeing > PLAIN_SHARE;
+
+/** Hardly half of the parts agree on it, or hardly any of the shorter one lies there. */
+const isThin = ({ agreeing, line }: Place, material: Material): boolean =>
+  agreeing < THIN_AGREEING || overlapShare(material, line.delaySamples) < THIN_OVERLAP;
 
 /** A null this deep is as good as any when places are weighed (power): −60 dB. */
 const DEEP_ENOUGH = 1e-6;
