@@ -120,6 +120,28 @@ test("long work shows what is being done and can be cancelled", async ({ page })
   await expect(page.getByLabel("short.wav is the dry one")).toBeVisible();
 });
 
+test("work whose worker cannot be started says so, and is taken up again without a reload", async ({ page }) => {
+  // Workers are called from an address where there are none, until they are mended.
+  await page.addInitScript(() => {
+    const Sound = window.Worker;
+    Object.assign(window, { broken: false });
+    window.Worker = class extends Sound {
+      constructor(url: string | URL, options?: WorkerOptions) {
+        super("broken" in window && window.broken ? "/no-such-worker.js" : url, options);
+      }
+    };
+  });
+  await newComparison(page, "Broken off");
+  await page.evaluate(() => Object.assign(window, { broken: true }));
+  const files = [wavFile("dry.wav", guitar()), wavFile("late.wav", lateAndLoud())];
+  await chooseFiles(page, files);
+  await expect(page.getByText(/dry\.wav.*broke off/).first()).toBeVisible();
+  await page.keyboard.press("Escape");
+  await page.evaluate(() => Object.assign(window, { broken: false }));
+  await addFiles(page, files, "dry.wav");
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+});
+
 for (const viewport of [
   { width: 1024, height: 700 },
   { width: 2560, height: 1400 },

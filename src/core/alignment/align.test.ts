@@ -197,7 +197,8 @@ describe("clock drift", () => {
     );
     const render = { ...drums, channels: stretched };
     const alignment = found(drums, render);
-    expect(Math.abs((alignment.driftPpm ?? 999) - ppm)).toBeLessThan(0.5);
+    expect(Math.abs((alignment.driftPpm ?? 999) - ppm)).toBeLessThanOrEqual(alignment.driftErrorPpm ?? 0);
+    expect(alignment.driftErrorPpm).toBeLessThan(0.5);
     const inStep = putInStep(render, alignment, frameCount(drums));
     const late = (clip: Clip) => sliceClip(clip, 24 * 48_000, 29 * 48_000);
     expect(residualDb(late(drums), late(inStep), 1)).toBeLessThan(-35);

@@ -124,8 +124,8 @@ function search(material: Material, rate: number, frames: number): { best: Place
       for (const { line } of mostPromising(proposed, tried[swapped ? 1 : 0], material, frames, swapped)) {
         const place = settle(material, line, rate, frames);
         if (place && (!best || worth(place, material) > worth(best, material))) best = place;
-        if (best && isPlain(best)) return { best, delays };
       }
+      if (best && isPlain(best)) return { best, delays };
     }
   }
   return { best, delays };

@@ -80,8 +80,19 @@ describe("the slope along a line", () => {
     expect(slopeAlong(pointsOn(0, 0.01), flat).slope).toBe(0);
   });
 
+  it.each([0, 0.02, 0.3, 5])("lies within the bound told, of %f ppm under scatter", (ppm) => {
+    for (let seed = 1; seed <= 40; seed++) {
+      const random = seededRandom(seed);
+      const { slope, error } = slopeAlong(
+        pointsOn(0, ppm, () => 0.2 * (random() - 0.5)),
+        flat,
+      );
+      expect(Math.abs(slope * 1e6 - ppm)).toBeLessThanOrEqual(error * 1e6);
+    }
+  });
+
   it("says nothing of fewer than four points, and leaves out those far from the line", () => {
-    expect(slopeAlong(pointsOn(0, 1).slice(0, 3), flat).slope).toBe(0);
+    expect(slopeAlong(pointsOn(0, 1).slice(0, 3), flat)).toEqual({ slope: 0, error: Number.POSITIVE_INFINITY });
     const points = pointsOn(0, 0.5);
     points[5].delaySamples += 300;
     expect(slopeAlong(points, flat).slope * 1e6).toBeCloseTo(0.5, 6);

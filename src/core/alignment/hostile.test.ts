@@ -161,8 +161,29 @@ describe("what no one delay explains", () => {
     // 0.1 and 0.5 % by a rate conversion of whole numbers, read as if it had been none.
     const render = { ...resample({ ...guitar, sampleRateHz: 1_000_000 }, 1_000_000 + ppm), sampleRateHz: 48_000 };
     const alignment = found(guitar, render);
-    expect(Math.abs((alignment.driftPpm ?? 0) - ppm)).toBeLessThan(0.5);
+    expect(Math.abs((alignment.driftPpm ?? 0) - ppm)).toBeLessThanOrEqual(alignment.driftErrorPpm ?? 0);
+    expect(alignment.driftErrorPpm).toBeLessThan(0.5);
     expect(alignment.doubt).toBeNull();
+  });
+
+  it("a clock that a short clip cannot tell is part of the delay's error", () => {
+    const clip = sliceClip(guitar, 48_000, 144_000);
+    const render = { ...resample({ ...clip, sampleRateHz: 1_000_000 }, 1_000_040), sampleRateHz: 48_000 };
+    const alignment = found(clip, render);
+    expect(alignment.driftPpm).toBeNull();
+    expect(Math.abs(alignment.delaySamples)).toBeLessThanOrEqual(alignment.delayErrorSamples);
+    expect(found(clip, shifted(clip, 20)).delayErrorSamples).toBeLessThan(0.02);
+  });
+
+  it("where samples are lost in music built of the same bars, the place that nulls to silence holds", () => {
+    const verse = sliceClip(guitar, 0, 192_000);
+    const chorus = added(verse, scaleClip(sliceClip(tabla, 0, 192_000), 0.15));
+    const dry = joined(verse, chorus, chorus);
+    const third = frameCount(dry) / 3;
+    const render = joined(sliceClip(dry, 0, third), sliceClip(dry, third + 441, frameCount(dry)));
+    const alignment = found(dry, render);
+    expect([0, -441]).toContain(alignment.delaySamples);
+    expect(alignment.doubt).toContain("samples are missing");
   });
 
   it("strangers are not found", () => {

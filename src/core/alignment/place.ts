@@ -248,8 +248,11 @@ function nextLine(
   };
   const near = told.filter((p) => isNear(p, flat));
   const jump = jumpAlong(told);
-  const slide =
-    asksForDrift && !jump ? slopeAlong(relativeTo(told, flat), { delaySamples: 0, slope: 0 }) : UNKNOWN_SLOPE;
+  const seen = jump ? UNKNOWN_SLOPE : slopeAlong(relativeTo(told, flat), { delaySamples: 0, slope: 0 });
+  const slide = asksForDrift ? seen : UNKNOWN_SLOPE;
+  // Where no clock is told, what one may do to the delay is part of its error.
+  const clockError =
+    asksForDrift || !Number.isFinite(seen.error) ? 0 : (seen.error + Math.abs(seen.slope)) * middleFrame;
   const slope = asksForDrift && !jump ? flat.slope + slide.slope : 0;
   const spread = near.reduce(
     (sum, p) => sum + (p.delaySamples - delayOn(flat, p.frame) - slide.slope * (p.frame - middleFrame)) ** 2,
@@ -260,7 +263,7 @@ function nextLine(
     line: { delaySamples: delayOn(flat, middleFrame) - slope * middleFrame, slope },
     slopeError: slide.error,
     middleFrame,
-    errorSamples: Math.max(fit.errorSamples, partsError),
+    errorSamples: Math.max(fit.errorSamples, partsError) + clockError,
     points,
     jump,
   };
