@@ -139,7 +139,7 @@ const CLEARLY_BETTER = 0.7;
 /** Of two readings of the phase, one that fits this much worse may still be the true one. */
 const HARDLY_WORSE = 4;
 /** What taking a filter's own phase off moved the delay by is known to this part. */
-const OWN_PHASE_ERROR = 0.5;
+const OWN_PHASE_ERROR = 0.75;
 
 /**
  * The reading of the phase that holds: all of it delay, unless a minimum-phase filter fits clearly better. How the magnitude goes on above
