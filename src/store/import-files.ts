@@ -1,3 +1,4 @@
+import { LEVELS_VERSION } from "@/core/loudness/measure";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
 import { DRY_TITLE } from "@/core/sorting/names";
 import { SIGNATURE_VERSION, type Signature, signatureSchema } from "@/core/sorting/signature";
@@ -141,6 +142,7 @@ export async function addRenders(
         audioHash: hash,
         fileName: file.name,
         hand: null,
+        levelsVersion: LEVELS_VERSION,
       };
       added.push(render);
       if (dry) dryRenderId = render.id;

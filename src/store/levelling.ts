@@ -1,10 +1,11 @@
 import { z } from "zod";
 import { PAIR_VERSION, type PairFigures, pairFiguresSchema } from "@/core/difference/pair";
 import { type LoudnessCourse, loudnessCourseSchema } from "@/core/loudness/loudness";
-import { LEVELS_VERSION, type StretchLevels, stretchLevelsSchema } from "@/core/loudness/measure";
+import { LEVELS_VERSION, levelsSchema, type StretchLevels, stretchLevelsSchema } from "@/core/loudness/measure";
 import { type MatchEntry, type MatchSettings, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
 import { runJob } from "@/workers/jobs";
 import { cached } from "./cached";
+import { database } from "./database";
 import { audioOf, coveredPart, placedKey, placedOf, placementNow } from "./line-up";
 import type { Passage, Region, Render } from "./records";
 
@@ -24,6 +25,18 @@ export async function levelsOver(render: Render, dry: Render, asked: Region, gai
       { title: `Measuring ${render.fileName}`, quiet: true },
     ),
   );
+}
+
+/** Measures a file anew where what stands with it comes from an earlier version. */
+export async function refreshLevels(render: Render): Promise<void> {
+  if (render.levelsVersion === LEVELS_VERSION) return;
+  const levels = await cached(`file-levels@${LEVELS_VERSION}:${render.audioHash}`, levelsSchema, async () =>
+    runJob<"measure">(
+      { task: "measure", audio: await audioOf(render) },
+      { title: `Measuring ${render.fileName} anew`, rank: "background" },
+    ),
+  );
+  await database.renders.update(render.id, { levels, levelsVersion: LEVELS_VERSION });
 }
 
 /** The gain in dB that lays a render on its dry one with the smallest residual over a region. */

@@ -8,7 +8,7 @@ import type { Request } from "@/workers/tasks";
 import { createComparison, deleteComparison, setMatch, setMatchEverywhere } from "./comparisons";
 import { database } from "./database";
 import { addRenders } from "./import-files";
-import { levelsOver, matchOf } from "./levelling";
+import { levelsOver, matchOf, refreshLevels } from "./levelling";
 import { adjustPlacement, backToFound, handOf, inForce, placedOf, placementNow, setLocked } from "./line-up";
 import { renderSchema } from "./records";
 import { removeRenders } from "./removing";
@@ -147,6 +147,21 @@ describe("room for corrections", () => {
     await placedOf(late, dry, { placement: half });
     expect(runJob.mock.calls.filter(([request]) => request.task === "correct")).toHaveLength(2);
     full.mockRestore();
+  });
+});
+
+describe("levels of an earlier version", () => {
+  it("are measured anew, once for each content, and those of this version are left alone", async () => {
+    const { dry, late } = await filled();
+    const { levelsVersion: _, ...old } = { ...late, levels: { ...late.levels, integratedLufs: -99 } };
+    await database.renders.put(old);
+    const measured = { ...late.levels, integratedLufs: -17 };
+    runJob.mockImplementation(async () => measured);
+    await Promise.all([refreshLevels(dry), refreshLevels(old), refreshLevels(old)]);
+    expect(runJob).toHaveBeenCalledTimes(1);
+    expect(await read(late.id)).toMatchObject({ levels: measured, levelsVersion: late.levelsVersion });
+    await refreshLevels(await read(late.id));
+    expect(runJob).toHaveBeenCalledTimes(1);
   });
 });
 

@@ -73,6 +73,8 @@ export const renderSchema = inspectedSchema.omit({ hash: true }).extend({
   audioHash: z.string(),
   fileName: z.string(),
   hand: handSchema.nullable(),
+  /** The version that `levels` were measured by; none in records of the earliest. */
+  levelsVersion: z.number().int().optional(),
 });
 export type Render = z.infer<typeof renderSchema>;
 

@@ -1,8 +1,9 @@
 import { useEffect, useMemo, useState } from "react";
 import type { Alignment } from "@/core/alignment/alignment";
 import type { PairFigures } from "@/core/difference/pair";
+import { LEVELS_VERSION } from "@/core/loudness/measure";
 import { type MatchEntry, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
-import { hastyEntryOf, matchEntryOf, matchRegion, pairFigures } from "@/store/levelling";
+import { hastyEntryOf, matchEntryOf, matchRegion, pairFigures, refreshLevels } from "@/store/levelling";
 import { alignmentOf, inForce, placementText } from "@/store/line-up";
 import type { Passage, Region, Render } from "@/store/records";
 import { JobCancelled } from "@/workers/jobs";
@@ -65,6 +66,16 @@ export function useAlignments(passages: Passage[], renders: Render[], firstPassa
     }
     return { found, alignments, problem };
   }, [lying, known, problem]);
+}
+
+/** Levels that an earlier version kept are measured anew, behind all else. */
+export function useFreshLevels(renders: Render[]): void {
+  const stale = renders.filter((r) => r.levelsVersion !== LEVELS_VERSION);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each render, whatever else is written to it
+  useEffect(() => {
+    // What cannot be read any more says so where it is lined up.
+    for (const render of stale) void refreshLevels(render).catch(() => {});
+  }, [stale.map((r) => r.id).join()]);
 }
 
 /** What a render's levels hang on besides its audio: measured anew when that is set by hand. */

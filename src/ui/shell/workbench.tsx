@@ -7,7 +7,7 @@ import type { PairFigures } from "@/core/difference/pair";
 import type { PassageMatch } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
 import type { Candidate, Comparison, Passage, Region, Render } from "@/store/records";
-import { useAlignments, useMatch, usePairFigures } from "./use-line-up";
+import { useAlignments, useFreshLevels, useMatch, usePairFigures } from "./use-line-up";
 
 /** The passage being worked on, with its pair. */
 export type Pair = { passage: Passage; renders: Render[]; dry: Render; here: Render; yonder: Render };
@@ -89,6 +89,7 @@ export function WorkbenchProvider({ tables, children }: { tables: Tables; childr
     found,
     problem: alignmentProblem,
   } = useAlignments(tables.passages, tables.renders, pair?.passage.id);
+  useFreshLevels(tables.renders);
   const { match, settled } = useMatch(pair);
   const { figures, problem } = usePairFigures(pair, region, match);
 
