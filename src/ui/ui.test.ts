@@ -71,6 +71,7 @@ describe("how a render lies, in words", () => {
       short: "2.25 smp late, 3.1 ppm",
       tone: "good",
     });
+    expect(inStepWords(lying({ driftPpm: -999, delaySamples: -0.001 })).words).toBe("Clock 999.0 ppm slow, corrected");
     const oneSide = lying({ polarity: { left: 1, right: -1 }, swapped: true });
     expect(inStepWords(oneSide).words).toBe("Right flipped, swapped, corrected");
   });

@@ -1,6 +1,8 @@
 import type { Alignment, Placement } from "@/core/alignment/alignment";
 import { number } from "@/ui/format";
 
+const LEAST_TOLD_SAMPLES = 0.005;
+
 /** How a render lies against the dry one, in a few words; a coloured dot and the words say the same. */
 export function inStepWords(alignment: Alignment | undefined): {
   words: string;
@@ -12,17 +14,18 @@ export function inStepWords(alignment: Alignment | undefined): {
   if (!alignment.found) return { words: `Not in step: ${alignment.reason}`, short: "Not in step", tone: "wrong" };
   const { delaySamples, driftPpm, doubt } = alignment;
   const parts: string[] = [];
-  const apart = Math.abs(delaySamples);
+  // Beside a clock of its own, a delay that would read 0.00 is none.
+  const apart = driftPpm && Math.abs(delaySamples) < LEAST_TOLD_SAMPLES ? 0 : Math.abs(delaySamples);
   const samples = number(apart, Number.isInteger(apart) ? 0 : 2);
   const side = delaySamples > 0 ? "late" : "early";
-  if (delaySamples !== 0) parts.push(`${samples} ${apart === 1 ? "sample" : "samples"} ${side}`);
+  if (apart !== 0) parts.push(`${samples} ${apart === 1 ? "sample" : "samples"} ${side}`);
   if (driftPpm) parts.push(`clock ${number(Math.abs(driftPpm))} ppm ${driftPpm > 0 ? "fast" : "slow"}`);
   const turned = turnedWords(alignment);
   if (turned) parts.push(turned);
   if (parts.length === 0 && !doubt) return { words: "In step", short: "In step", tone: "good" };
   const done = parts.length > 0 ? `${parts.join("; ")}, corrected` : "in step";
   const words = doubt ? `${done}; unsure: ${doubt}` : done;
-  const late = delaySamples === 0 ? "" : `${samples} smp ${side}`;
+  const late = apart === 0 ? "" : `${samples} smp ${side}`;
   const short = [late, driftPpm && `${number(Math.abs(driftPpm))} ppm`, turned].filter(Boolean).join(", ") || "In step";
   return {
     words: words[0].toUpperCase() + words.slice(1),
