@@ -55,7 +55,7 @@ function main(): void {
   const errors: number[] = [];
   const [part, parts] = (values.part ?? "1/1").split("/").map(Number);
   const { material } = values;
-  if (!isMaterial(material)) throw new Error("--material is first or second");
+  if (!isMaterial(material)) throw new Error("--material is first, second or third");
   for (const one of cases(material)
     .filter(wanted)
     .filter((_, i) => i % parts === part - 1)) {

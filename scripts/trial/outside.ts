@@ -107,8 +107,8 @@ type Material = {
   spoken: [string, string, string][];
 };
 
-/** What the alignment was built on, and what it never met while it was. */
-const MATERIALS: Record<"first" | "second", Material> = {
+/** What the alignment was built on, what then found four faults in it, and what it never met. */
+const MATERIALS: Record<"first" | "second" | "third", Material> = {
   first: {
     mixes: ["Rock", "City", "pirate", "oriental", "EarthRise", "snow", "Freeway"],
     songs: ["forest/clavelian_march", "antarctic/salcon", "misc/credits", "castle/fortress"],
@@ -183,6 +183,40 @@ const MATERIALS: Record<"first" | "second", Material> = {
         "en-gb",
       ],
       ["count", "One, two, three, four; five, six, seven, eight; nine, ten, eleven, twelve.", "en-us"],
+    ],
+  },
+  third: {
+    mixes: ["Beach", "Brick", "Castle", "Fruit", "Golf", "Olympics", "main_theme"],
+    songs: ["forest/bright_thunders", "antarctic/arctic_cave", "misc/halloween_1", "antarctic/airship_remix"],
+    layers: [
+      ["mehackit, dnb bass, slide", ["loop_mehackit1", "bass_dnb_f", "guit_e_slide"]],
+      ["electric, sauna, fifths", ["loop_electric", "ambi_sauna", "guit_e_fifths"]],
+      ["industrial, hum, piano", ["loop_industrial", "ambi_glass_hum", "ambi_piano"]],
+    ],
+    basses: [
+      ["bass_voxy_c", "bass_hit_c", "bass_dnb_f", "elec_twang"],
+      ["glitch_bass_g", "bass_trance_c", "drum_tom_lo_hard"],
+    ],
+    kicks: [
+      ["bd_pure", "bd_haus", "drum_bass_hard", "bd_tek"],
+      ["drum_bass_soft", "elec_hollow_kick", "bd_boom"],
+    ],
+    hats: ["elec_cymbal", "drum_cymbal_hard", "elec_hi_snare"],
+    percussion: [
+      ["loop_compus", 7],
+      ["loop_perc2", 3],
+      ["loop_weirdo", 6],
+    ],
+    instruments: [
+      ["loop_drone_g_97", 9],
+      ["ambi_dark_woosh", 5],
+      ["guit_e_fifths", 5],
+      ["ambi_soft_buzz", 3],
+    ],
+    voices: "Mobster",
+    spoken: [
+      ["bell", "When the bell rings twice, stand clear of the ramp and wait for the deck hand.", "en-gb"],
+      ["tide", "High water at nine fifteen. Wind from the south west, force four, rising later.", "en"],
     ],
   },
 };
