@@ -1,5 +1,6 @@
 import type { Clip } from "../audio/clip";
 import { log } from "../audio/exact-math";
+import { readBetween } from "../audio/read-between";
 import { type Alignment, AS_IT_IS } from "./alignment";
 import { ambiguityPeriod, tonePlace } from "./ambiguity";
 import { channelOrder } from "./channel-order";
@@ -195,19 +196,41 @@ function toneAlignment(reference: View, render: Views, rate: number, frames: num
   };
 }
 
+/** Places at the speed found that are settled: the likeliest, since each is read between its samples. */
+const SETTLED_AT_SPEED = 3;
+
 /** A render that runs faster or slower: the line of its delay where one is found and holds, else the reason in words. */
 function atAnotherSpeed(material: Material, rate: number, frames: number): Alignment | null {
   const coarse = coarsen(fullerView(material.reference), fullerView(material.render));
   const line = speedLine(material, coarse, frames);
   if (!line) return null;
-  const place = settle(material, line, rate, frames);
-  if (place && isPlain(place)) return alignmentAt(place, material, [], rate, frames);
-  const percent = (100 * Math.abs(line.slope)).toFixed(2);
+  const { slope } = line;
+  // The speed may have been met at any repeat of the passage: the whole is laid against the whole at that speed.
+  const starts = [...coarseDelays(atSpeed(coarse, slope), rate)].flat().map((d) => d * (1 + slope));
+  const apart = [...starts, line.delaySamples].filter(
+    (d, i, all) => all.findIndex((other) => Math.abs(other - d) < frames / 8) === i,
+  );
+  const places = apart
+    .slice(0, SETTLED_AT_SPEED)
+    .map((delaySamples) => settle(material, { delaySamples, slope }, rate, frames))
+    .filter((place) => place !== null);
+  if (places.length === 0) return null;
+  const place = places.reduce((best, p) => (worth(p, material) > worth(best, material) ? p : best));
+  const atMiddle = apart.map((d) => d + slope * place.middleFrame);
+  if (isPlain(place)) return alignmentAt(place, material, atMiddle, rate, frames);
+  const percent = (100 * Math.abs(slope)).toFixed(2);
   return notFound(
-    `the render runs at another speed, about ${percent} % ${line.slope < 0 ? "faster" : "slower"}: no one delay serves`,
-    place?.fit.agreement ?? 0,
+    `the render runs at another speed, about ${percent} % ${slope < 0 ? "faster" : "slower"}: no one delay serves`,
+    place.fit.agreement,
   );
 }
+
+/** The render's coarse signal brought to the dry one's speed. */
+const atSpeed = ({ decimation, a, b }: Coarse, slope: number): Coarse => ({
+  decimation,
+  a,
+  b: readBetween(b, 0, 1 + slope, Math.floor(b.length / (1 + slope))),
+});
 
 function alignmentAt(
   place: Place,

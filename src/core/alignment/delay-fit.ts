@@ -138,7 +138,9 @@ type Hypothesis = {
 const CLEARLY_BETTER = 0.7;
 /** Of two readings of the phase, one that fits this much worse may still be the true one. */
 const HARDLY_WORSE = 4;
-/** What taking a filter's own phase off moved the delay by is known to this part. */
+/** One that fits this much worse may still be nearer to it. */
+const MUCH_WORSE = 10;
+/** What taking a filter's own phase off moves the delay by is known to this part. */
 const OWN_PHASE_ERROR = 0.75;
 
 /**
@@ -149,8 +151,9 @@ function bestModel([linear, ...minimum]: Hypothesis[]): Hypothesis & { open: num
   const filter = minimum.reduce((a, b) => (b.misfit < a.misfit ? b : a));
   const taken = filter.misfit < CLEARLY_BETTER * linear.misfit ? filter : linear;
   const likely = [linear, ...minimum].filter((h) => h.misfit < HARDLY_WORSE * taken.misfit + MISFIT_FLOOR);
-  const spread = Math.max(...likely.map((h) => Math.abs(h.lag - taken.lag)));
-  return { ...taken, open: spread + OWN_PHASE_ERROR * Math.abs(linear.lag - taken.lag) };
+  const possible = [linear, ...minimum.filter((h) => h.misfit < MUCH_WORSE * taken.misfit + MISFIT_FLOOR)];
+  const apart = (some: Hypothesis[]) => Math.max(...some.map((h) => Math.abs(h.lag - taken.lag)));
+  return { ...taken, open: apart(likely) + OWN_PHASE_ERROR * apart(possible) };
 }
 
 /** What of the misfit is rounding. */

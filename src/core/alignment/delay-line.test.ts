@@ -107,6 +107,18 @@ describe("a jump of the delay", () => {
     expect(jumpAlong(points)?.samples).toBeCloseTo(-3, 1);
   });
 
+  it("is told though every part's error was put at a whole sample, and one part straddles it", () => {
+    const random = seededRandom(8);
+    const levels = (i: number) => (i < 7 ? 0.1 : i === 7 ? -1.4 : -2.9) + 0.02 * random();
+    const points = pointsOn(0, 0, levels).map((p) => ({ ...p, errorSamples: 0.85 }));
+    expect(jumpAlong(points)?.samples).toBeCloseTo(-3, 1);
+  });
+
+  it("is none where levels lie closer than the parts may be off", () => {
+    const points = pointsOn(0, 0, (i) => (i < 7 ? 0 : 1)).map((p) => ({ ...p, errorSamples: 0.85 }));
+    expect(jumpAlong(points)).toBeNull();
+  });
+
   it("is none where a clock drifts, where parts scatter, or where one part went astray", () => {
     const random = seededRandom(6);
     expect(jumpAlong(pointsOn(5, 20))).toBeNull();

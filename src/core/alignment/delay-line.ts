@@ -112,6 +112,28 @@ const JUMP_GAIN = 4;
 const FEWEST_A_LEVEL = 2;
 /** Delays are never taken to be known better than this when a jump is weighed (samples). */
 const LEAST_JUMP_ERROR = 0.05;
+/** A point further off than five of its errors costs no more than that: the part that a jump falls into lies on neither level. */
+const MOST_COST = 25;
+/** The standard error that the median of absolute errors stands for, for a normal spread. */
+const OF_MEDIAN = 1.4826;
+
+const medianOf = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1];
+
+/** The two levels that fit best and the place between them, each point weighed by its standard error. */
+function twoLevels(points: readonly DelayPoint[], errorOf: (p: DelayPoint) => number) {
+  const costOf = (p: DelayPoint, delay: number) => Math.min(MOST_COST, ((p.delaySamples - delay) / errorOf(p)) ** 2);
+  const levelCost = (part: readonly DelayPoint[], level: number) => part.reduce((sum, p) => sum + costOf(p, level), 0);
+  const { meanFrame, meanDelay, slope } = regression(points);
+  const lineCost = points.reduce((sum, p) => sum + costOf(p, meanDelay + slope * (p.frame - meanFrame)), 0);
+  let best = { cost: Number.POSITIVE_INFINITY, at: 0, from: 0, to: 0 };
+  for (let at = FEWEST_A_LEVEL; at <= points.length - FEWEST_A_LEVEL; at++) {
+    const [before, after] = [points.slice(0, at), points.slice(at)];
+    const [from, to] = [before, after].map((part) => medianOf(part.map((p) => p.delaySamples)));
+    const cost = levelCost(before, from) + levelCost(after, to);
+    if (cost < best.cost) best = { cost, at, from, to };
+  }
+  return { ...best, lineCost };
+}
 
 /**
  * Where the delay jumps: two levels explain the points far better than one line does, and they are apart by more than they may be
@@ -119,28 +141,16 @@ const LEAST_JUMP_ERROR = 0.05;
  */
 export function jumpAlong(points: readonly DelayPoint[]): Jump | null {
   if (points.length < FEWEST_POINTS) return null;
-  const costOf = (p: DelayPoint, delay: number) =>
-    ((p.delaySamples - delay) / Math.max(LEAST_JUMP_ERROR, p.errorSamples / STANDARD_ERRORS)) ** 2;
-  const levelOf = (part: readonly DelayPoint[]) => {
-    const sorted = part.map((p) => p.delaySamples).sort((a, b) => a - b);
-    return sorted[sorted.length >> 1];
-  };
-  const levelCost = (part: readonly DelayPoint[], level: number) => part.reduce((sum, p) => sum + costOf(p, level), 0);
-  const { meanFrame, meanDelay, slope } = regression(points);
-  const lineCost = points.reduce((sum, p) => sum + costOf(p, meanDelay + slope * (p.frame - meanFrame)), 0);
-  let best: { cost: number; jump: Jump } | null = null;
-  for (let i = FEWEST_A_LEVEL; i <= points.length - FEWEST_A_LEVEL; i++) {
-    const [before, after] = [points.slice(0, i), points.slice(i)];
-    const [from, to] = [levelOf(before), levelOf(after)];
-    const cost = levelCost(before, from) + levelCost(after, to);
-    if (!best || cost < best.cost) {
-      const jump = { fromFrame: points[i - 1].frame, toFrame: points[i].frame, samples: to - from };
-      best = { cost, jump };
-    }
-  }
-  if (!best) return null;
-  const worst = points.map((p) => p.errorSamples).sort((a, b) => a - b)[points.length >> 1];
-  const apart = Math.abs(best.jump.samples);
-  const clearlyBetter = JUMP_GAIN * (best.cost + points.length) < lineCost;
-  return clearlyBetter && apart > Math.max(0.5, 2 * worst) ? best.jump : null;
+  const told = (p: DelayPoint) => Math.max(LEAST_JUMP_ERROR, p.errorSamples / STANDARD_ERRORS);
+  const first = twoLevels(points, told);
+  // Points that lie closer to their levels than they were said to are weighed by how close they do lie.
+  const offs = points.map((p, i) => Math.abs(p.delaySamples - (i < first.at ? first.from : first.to)));
+  const spread = Math.max(LEAST_JUMP_ERROR, OF_MEDIAN * medianOf(offs));
+  const { cost, at, from, to, lineCost } = twoLevels(points, (p) => Math.min(spread, told(p)));
+  const worst = medianOf(points.map((p) => p.errorSamples));
+  const samples = to - from;
+  const clearlyBetter = JUMP_GAIN * (cost + points.length) < lineCost;
+  return clearlyBetter && Math.abs(samples) > Math.max(0.5, 2 * worst)
+    ? { fromFrame: points[at - 1].frame, toFrame: points[at].frame, samples }
+    : null;
 }

@@ -166,6 +166,17 @@ describe("what no one delay explains", () => {
     expect(alignment.doubt).toBeNull();
   });
 
+  it("another speed is measured over the whole, not where the music repeats itself", () => {
+    const bar = sliceClip(tabla, 0, 40_000);
+    const over = (top: Clip) => added(bar, scaleClip(top, 0.06));
+    const bars = Array.from({ length: 12 }, (_, i) => over(sliceClip(guitar, i * 9000, i * 9000 + 40_000)));
+    const song = joined(...bars);
+    const render = { ...resample({ ...song, sampleRateHz: 1_000_000 }, 999_000), sampleRateHz: 48_000 };
+    const alignment = found(song, render);
+    expect(Math.abs((alignment.driftPpm ?? 0) + 1000)).toBeLessThanOrEqual(alignment.driftErrorPpm ?? 0);
+    expect(Math.abs(alignment.delaySamples)).toBeLessThanOrEqual(alignment.delayErrorSamples + 0.01);
+  });
+
   it("a clock that a short clip cannot tell is part of the delay's error", () => {
     const clip = sliceClip(guitar, 48_000, 144_000);
     const render = { ...resample({ ...clip, sampleRateHz: 1_000_000 }, 1_000_040), sampleRateHz: 48_000 };
