@@ -120,8 +120,8 @@ const OF_MEDIAN = 1.4826;
 const medianOf = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1];
 
 /** The two levels that fit best and the place between them, each point weighed by its standard error. */
-function twoLevels(points: readonly DelayPoint[], errorOf: (p: DelayPoint) => number) {
-  const costOf = (p: DelayPoint, delay: number) => Math.min(MOST_COST, ((p.delaySamples - delay) / errorOf(p)) ** 2);
+function twoLevels(points: readonly DelayPoint[], errorOf: (p: DelayPoint) => number, mostCost: number) {
+  const costOf = (p: DelayPoint, delay: number) => Math.min(mostCost, ((p.delaySamples - delay) / errorOf(p)) ** 2);
   const levelCost = (part: readonly DelayPoint[], level: number) => part.reduce((sum, p) => sum + costOf(p, level), 0);
   const { meanFrame, meanDelay, slope } = regression(points);
   const lineCost = points.reduce((sum, p) => sum + costOf(p, meanDelay + slope * (p.frame - meanFrame)), 0);
@@ -142,15 +142,18 @@ function twoLevels(points: readonly DelayPoint[], errorOf: (p: DelayPoint) => nu
 export function jumpAlong(points: readonly DelayPoint[]): Jump | null {
   if (points.length < FEWEST_POINTS) return null;
   const told = (p: DelayPoint) => Math.max(LEAST_JUMP_ERROR, p.errorSamples / STANDARD_ERRORS);
-  const first = twoLevels(points, told);
+  const asTold = twoLevels(points, told, Number.POSITIVE_INFINITY);
   // Points that lie closer to their levels than they were said to are weighed by how close they do lie.
-  const offs = points.map((p, i) => Math.abs(p.delaySamples - (i < first.at ? first.from : first.to)));
+  const offs = points.map((p, i) => Math.abs(p.delaySamples - (i < asTold.at ? asTold.from : asTold.to)));
   const spread = Math.max(LEAST_JUMP_ERROR, OF_MEDIAN * medianOf(offs));
-  const { cost, at, from, to, lineCost } = twoLevels(points, (p) => Math.min(spread, told(p)));
+  const asTheyLie = twoLevels(points, (p) => Math.min(spread, told(p)), MOST_COST);
   const worst = medianOf(points.map((p) => p.errorSamples));
-  const samples = to - from;
-  const clearlyBetter = JUMP_GAIN * (cost + points.length) < lineCost;
-  return clearlyBetter && Math.abs(samples) > Math.max(0.5, 2 * worst)
-    ? { fromFrame: points[at - 1].frame, toFrame: points[at].frame, samples }
-    : null;
+  for (const { cost, at, from, to, lineCost } of [asTold, asTheyLie]) {
+    const samples = to - from;
+    const clearlyBetter = JUMP_GAIN * (cost + points.length) < lineCost;
+    if (clearlyBetter && Math.abs(samples) > Math.max(0.5, 2 * worst)) {
+      return { fromFrame: points[at - 1].frame, toFrame: points[at].frame, samples };
+    }
+  }
+  return null;
 }
