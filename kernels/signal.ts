@@ -81,18 +81,8 @@ export function polyphase(
   }
 }
 
-/** left ← (left + `sign` · right) / 2 over `count` singles, a multiple of 4. */
-export function mix(left: usize, right: usize, sign: f32, count: i32): void {
-  const half = f32x4.splat(0.5);
-  const other = f32x4.splat(0.5 * sign);
-  const end = left + <usize>count * F32;
-  for (; left < end; left += 16, right += 16) {
-    v128.store(left, f32x4.add(f32x4.mul(half, v128.load(left)), f32x4.mul(other, v128.load(right))));
-  }
-}
-
 /** `count` outputs of a filter over f32, each `down` frames on: `taps` f32, a multiple of 8, all in single precision. */
-export function thin(signal: usize, bank: usize, taps: i32, down: i32, output: usize, count: i32): void {
+export function thinBy(signal: usize, bank: usize, taps: i32, down: i32, output: usize, count: i32): void {
   const reach = <usize>taps * F32;
   const last = output + <usize>count * F32;
   for (; output < last; output += F32, signal += <usize>down * F32) {
@@ -107,6 +97,16 @@ export function thin(signal: usize, bank: usize, taps: i32, down: i32, output: u
       output,
       f32x4.extract_lane(a, 0) + f32x4.extract_lane(a, 1) + (f32x4.extract_lane(a, 2) + f32x4.extract_lane(a, 3)),
     );
+  }
+}
+
+/** left ← (left + `sign` · right) / 2 over `count` singles, a multiple of 4. */
+export function mix(left: usize, right: usize, sign: f32, count: i32): void {
+  const half = f32x4.splat(0.5);
+  const other = f32x4.splat(0.5 * sign);
+  const end = left + <usize>count * F32;
+  for (; left < end; left += 16, right += 16) {
+    v128.store(left, f32x4.add(f32x4.mul(half, v128.load(left)), f32x4.mul(other, v128.load(right))));
   }
 }
 

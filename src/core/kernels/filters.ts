@@ -47,7 +47,7 @@ export function thinned(
       layFrames(right, n * down - bank.length / 2, singles(rightAt, spanned));
       kernels.mix(leftAt, rightAt, sign, spanned);
     }
-    kernels.thin(leftAt, bankAt, bank.length, down, outputAt, count);
+    kernels.thinBy(leftAt, bankAt, bank.length, down, outputAt, count);
     output.set(singles(outputAt, count), n);
   }
   return output;

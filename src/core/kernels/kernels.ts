@@ -14,7 +14,7 @@ type Exports = {
     count: number,
   ): void;
   mix(left: number, right: number, sign: number, count: number): void;
-  thin(signal: number, bank: number, taps: number, down: number, output: number, count: number): void;
+  thinBy(signal: number, bank: number, taps: number, down: number, output: number, count: number): void;
   readBetween(
     signal: number,
     table: number,
