@@ -1,4 +1,5 @@
 import "fake-indexeddb/auto";
+import { unzipSync } from "fflate";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
 import type { AbxSide } from "@/core/blind/abx";
@@ -16,6 +17,7 @@ import { putBack, removeRenders } from "./removing";
 import { answerTrial, beginRun, hiddenSide, leaveRun, runsUpTo, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
 import { inspectedTone } from "./testing";
+import { type ZipEntry, zipped } from "./zip";
 
 const addition = (name: string, peakDbfs: number, dry = false): Addition => ({
   file: new File([name], name),
@@ -304,11 +306,51 @@ describe("kept results", () => {
     put.mockRestore();
   });
 
+  it("count arrays by their bytes and the rest as text", async () => {
+    const schema = z.object({ name: z.string(), values: z.instanceof(Float32Array) });
+    await cached("array", schema, async () => ({ name: "x", values: new Float32Array(1000) }));
+    expect((await database.analyses.get("array"))?.byteCount).toBe(4000 + '{"name":"x","values":null}'.length);
+  });
+
   it("go by when they were used last once they hold too much", async () => {
     await database.analyses.clear();
     const put = (key: string, usedAt: number) => database.analyses.put({ key, value: 0, byteCount: 400, usedAt });
     await Promise.all([put("old", 1), put("newest", 3), put("middle", 2)]);
     await keepWithin(database.analyses, 900);
     expect((await database.analyses.toArray()).map((a) => a.key).sort()).toEqual(["middle", "newest"]);
+  });
+});
+
+describe("an archive", () => {
+  it("holds its files by name, one after the other, as a plain unzip reads them", async () => {
+    const order: string[] = [];
+    async function* files() {
+      for (const name of ["one.wav", "två.wav"]) {
+        order.push(name);
+        yield { name, input: new Blob([`sound of ${name}`]), lastModified: new Date(2026, 0, 2) };
+      }
+    }
+    const zip = await zipped("renders.zip", files());
+    const entries = unzipSync(new Uint8Array(await zip.arrayBuffer()));
+    expect(Object.entries(entries).map(([name, bytes]) => [name, new TextDecoder().decode(bytes)])).toEqual([
+      ["one.wav", "sound of one.wav"],
+      ["två.wav", "sound of två.wav"],
+    ]);
+    expect(order).toEqual(["one.wav", "två.wav"]);
+  });
+
+  it("ends when it is called off, and when a file cannot be written", async () => {
+    async function* endless() {
+      for (;;) yield { name: "again.wav", input: new Blob([new Uint8Array(1000)]), lastModified: new Date() };
+    }
+    const called = new AbortController();
+    const work = zipped("renders.zip", endless(), called.signal);
+    called.abort();
+    await expect(work).rejects.toThrow();
+    async function* broken(): AsyncGenerator<ZipEntry> {
+      yield { name: "one.wav", input: new Blob(["x"]), lastModified: new Date() };
+      throw new Error("no room");
+    }
+    await expect(zipped("renders.zip", broken())).rejects.toThrow("no room");
   });
 });

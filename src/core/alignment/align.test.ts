@@ -1,13 +1,12 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import { resample } from "../audio/resample";
 import { handDrums } from "../demo/passages";
 import { residualDb } from "../difference/residual";
 import { bilinearEqualizer } from "../processors/bilinear-equalizer";
 import { driveStage } from "../processors/drive-stage";
 import { hardCeiling } from "../processors/hard-ceiling";
-import { added, joined, noise, recording, shifted, silence, sine } from "../testing/signals";
+import { added, delayed, joined, noise, recording, shifted, silence, sine } from "../testing/signals";
 import { align } from "./align";
 import { AS_IT_IS, placementOf } from "./alignment";
 import { overhang, putInStep, sharedFrames } from "./in-step";
@@ -77,25 +76,6 @@ describe("delay and polarity on recordings", () => {
     expect(found(wide, shifted(wide, 55))).toMatchObject({ delaySamples: 55, polarity: UPRIGHT });
   });
 });
-
-/** A delay by any part of a sample, by the phase of the whole file's spectrum: no filter of ours has a part in it. */
-function delayed(clip: Clip, samples: number): Clip {
-  const frames = frameCount(clip);
-  const size = powerOfTwoAtLeast(frames + 8192);
-  const channels = clip.channels.map((channel) => {
-    const padded = new Float32Array(size);
-    padded.set(channel, 4096);
-    const spectrum = forwardReal(padded, size);
-    for (let k = 0; k <= size / 2; k++) {
-      const angle = (-2 * Math.PI * k * samples) / size;
-      const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]];
-      spectrum[2 * k] = re * Math.cos(angle) - im * Math.sin(angle);
-      spectrum[2 * k + 1] = re * Math.sin(angle) + im * Math.cos(angle);
-    }
-    return Float32Array.from(inverseReal(spectrum).subarray(4096, 4096 + frames));
-  });
-  return { ...clip, channels };
-}
 
 describe("fractions of a sample", () => {
   it.each([0.25, -0.5, 37.37, 1000.01])("a delay of %f alone is found to a hundredth", (delay) => {

@@ -1,4 +1,5 @@
-import { readFileSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { frameCount } from "../audio/clip";
 import { noise, recording } from "../testing/signals";
@@ -211,5 +212,46 @@ describe("samples beyond measure, and files that unfold", () => {
 
   it("a WAV over the limit is refused before it is read", async () => {
     expect(await refusal(writeWav(recording("guitar-48000"), "16-bit"), 1000)).toContain("more than can be held");
+  });
+});
+
+describe("files with errors in them", () => {
+  const forms = readdirSync(new URL("../../../fixtures/formats/", import.meta.url)).filter(
+    (name) => name.startsWith("take.") && !name.includes("ffmpeg"),
+  );
+  /** What a bad disk, a broken transfer or a careless tool makes of a file. */
+  const damage = fc.record({
+    kind: fc.constantFrom("bytes", "cut", "more", "less", "size", "twice"),
+    at: fc.double({ min: 0, max: 0.999, noNaN: true }),
+    inHead: fc.boolean(),
+    bytes: fc.uint8Array({ minLength: 1, maxLength: 40 }),
+  });
+
+  function damaged(
+    whole: Uint8Array,
+    { kind, at, inHead, bytes }: typeof damage extends fc.Arbitrary<infer T> ? T : never,
+  ) {
+    const place = Math.floor(at * (inHead ? Math.min(200, whole.length) : whole.length));
+    const [head, tail] = [whole.subarray(0, place), whole.subarray(place)];
+    if (kind === "cut") return head;
+    if (kind === "more") return Uint8Array.from([...head, ...bytes, ...tail]);
+    if (kind === "less") return Uint8Array.from([...head, ...tail.subarray(bytes.length)]);
+    if (kind === "twice") return Uint8Array.from([...head, ...whole]);
+    const changed = whole.slice();
+    const written = kind === "size" ? [0xff, 0xff, 0xff, bytes[0] % 2 ? 0xff : 0x7f] : bytes;
+    changed.set(written.slice(0, whole.length - place), place);
+    return changed;
+  }
+
+  it.each(forms)("made of %s are read or refused in words, and never throw", async (name) => {
+    const whole = readFileSync(new URL(`../../../fixtures/formats/${name}`, import.meta.url));
+    await fc.assert(
+      fc.asyncProperty(damage, async (how) => {
+        const read = await readAudio(damaged(whole, how), name);
+        if (!read.ok) expect(read.reason).toContain(name);
+        else for (const channel of read.value.clip.channels) expect(channel.every(Number.isFinite)).toBe(true);
+      }),
+      { numRuns: Number(process.env.PROPERTY_RUNS) || 25 },
+    );
   });
 });
