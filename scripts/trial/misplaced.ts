@@ -1,7 +1,7 @@
 // Known misplacements of a clip, none of them made by the code that has to find them.
 import { type Clip, frameCount } from "@/core/audio/clip";
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "@/core/audio/fft";
 import { seededRandom } from "@/core/audio/random";
+import { delayed } from "@/core/testing/signals";
 
 const each = (clip: Clip, work: (channel: Float32Array, c: number) => Float32Array): Clip => ({
   ...clip,
@@ -16,24 +16,8 @@ export const late = (clip: Clip, samples: number): Clip =>
     return samples < 0 ? output.subarray(0, channel.length + samples) : output;
   });
 
-/** Late by any part of a sample, by the phase of the whole file's spectrum. */
-export function lateBy(clip: Clip, samples: number): Clip {
-  const pad = 16_384;
-  const frames = frameCount(clip);
-  const size = powerOfTwoAtLeast(frames + 2 * pad);
-  return each(clip, (channel) => {
-    const padded = new Float32Array(size);
-    padded.set(channel, pad);
-    const spectrum = forwardReal(padded, size);
-    for (let k = 0; k <= size / 2; k++) {
-      const angle = (-2 * Math.PI * k * samples) / size;
-      const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]];
-      spectrum[2 * k] = re * Math.cos(angle) - im * Math.sin(angle);
-      spectrum[2 * k + 1] = re * Math.sin(angle) + im * Math.cos(angle);
-    }
-    return Float32Array.from(inverseReal(spectrum).subarray(pad, pad + frames + Math.max(0, Math.ceil(samples))));
-  });
-}
+/** Late by any part of a sample; the length grows as with whole ones. */
+export const lateBy = (clip: Clip, samples: number): Clip => delayed(clip, samples, Math.max(0, Math.ceil(samples)));
 
 /** Rounded to a word length, with triangular dither of ±1 step that no other copy shares. */
 export function worded(clip: Clip, bits: 16 | 24 | "float", seed: number): Clip {

@@ -10,13 +10,24 @@ let sinceCounted = 0;
 
 const inFlight = new Map<string, Promise<unknown>>();
 
+/** A use within this of the last one noted is not noted again. */
 const STALE_MS = 3_600_000;
+
+/** About how much room a value takes: numbers in arrays by their bytes, the rest as text. */
+function roomOf(value: unknown): number {
+  let arrayBytes = 0;
+  const text = JSON.stringify(value, (_, part) => {
+    if (!ArrayBuffer.isView(part)) return part;
+    arrayBytes += part.byteLength;
+    return null;
+  });
+  return arrayBytes + (text?.length ?? 0);
+}
 
 /** Keeps a result if there is room. Where there is none it is handed out all the same: a full disk must not cost a figure. */
 async function keep(key: string, value: unknown): Promise<void> {
   try {
-    const byteCount = JSON.stringify(value)?.length ?? 0;
-    await database.analyses.put({ key, value, byteCount, usedAt: Date.now() });
+    await database.analyses.put({ key, value, byteCount: roomOf(value), usedAt: Date.now() });
     if (++sinceCounted % COUNTED_EVERY === 0) await keepWithin(database.analyses, MOST_BYTES);
   } catch {
     // Not kept: it is worked out again when it is next needed.

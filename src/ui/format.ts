@@ -39,4 +39,11 @@ export function megabytes(bytes: number): string {
   return withUnit(bytes < 1e6 ? "under 1" : String(Math.round(bytes / 1e6)), "MB");
 }
 
+/** Judged on less than this of a stretch, a figure says on how much. */
+const WHOLE_SHARE = 0.999;
+
+/** "over 77 % of it"; empty where it is all of it. */
+export const overShare = (share: number): string =>
+  share < WHOLE_SHARE ? `over ${withUnit(number(Math.floor(100 * share), 0), "%")} of it` : "";
+
 export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;

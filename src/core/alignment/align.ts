@@ -1,10 +1,9 @@
 import type { Clip } from "../audio/clip";
 import { log } from "../audio/exact-math";
-import { readBetween } from "../audio/read-between";
 import { type Alignment, AS_IT_IS } from "./alignment";
 import { ambiguityPeriod, tonePlace } from "./ambiguity";
 import { channelOrder } from "./channel-order";
-import { type Coarse, coarsen } from "./coarse-signals";
+import { atSpeed, type Coarse, coarsen } from "./coarse-signals";
 import { type CoarsePeak, coarseCorrelations } from "./correlate";
 import { type DelayLine, delayOn } from "./delay-line";
 import { doubtsOf, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
@@ -224,13 +223,6 @@ function atAnotherSpeed(material: Material, rate: number, frames: number): Align
     place.fit.agreement,
   );
 }
-
-/** The render's coarse signal brought to the dry one's speed. */
-const atSpeed = ({ decimation, a, b }: Coarse, slope: number): Coarse => ({
-  decimation,
-  a,
-  b: readBetween(b, 0, 1 + slope, Math.floor(b.length / (1 + slope))),
-});
 
 function alignmentAt(
   place: Place,

@@ -1,4 +1,5 @@
 import { sin } from "../audio/exact-math";
+import { readBetween } from "../audio/read-between";
 import { kaiserAt, kaiserBeta } from "../audio/window";
 import { thinned } from "../kernels/filters";
 import { innerProduct } from "../kernels/sums";
@@ -26,6 +27,13 @@ export function coarsen(a: View, b: View): Coarse {
   if (keepsSound(lowA, a) && keepsSound(lowB, b)) return { decimation, a: lowA, b: lowB };
   return { decimation, a: decimate(magnitudes(a), decimation), b: decimate(magnitudes(b), decimation) };
 }
+
+/** The same with the render brought to the dry one's speed, of which it has 1 + `slope` times the frames. */
+export const atSpeed = ({ decimation, a, b }: Coarse, slope: number): Coarse => ({
+  decimation,
+  a,
+  b: readBetween(b, 0, 1 + slope, Math.floor(b.length / (1 + slope))),
+});
 
 const magnitudes = (view: View): Float32Array => mixed(view, view.left, view.right).map(Math.abs);
 

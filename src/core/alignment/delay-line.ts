@@ -85,6 +85,9 @@ function regression(points: readonly DelayPoint[]) {
   return { meanFrame, meanDelay, slope, error };
 }
 
+/** Of a slope that nothing is known of. */
+export const UNKNOWN_SLOPE = { slope: 0, error: Number.POSITIVE_INFINITY };
+
 /**
  * The slope of points near a line, with its bound; 0 where it cannot be told from none over the stretch they span, with an infinite
  * bound where too few points say anything.
@@ -99,9 +102,6 @@ export function slopeAlong(points: readonly DelayPoint[], line: DelayLine): { sl
   const error = bound + LEAST_SPAN_SAMPLES / span;
   return told ? { slope, error } : { slope: 0, error: error + Math.abs(slope) };
 }
-
-/** Of a slope that nothing is known of. */
-export const UNKNOWN_SLOPE = { slope: 0, error: Number.POSITIVE_INFINITY };
 
 /** From somewhere between two frames on, the render lies `samples` later (earlier when negative). */
 export type Jump = { fromFrame: number; toFrame: number; samples: number };

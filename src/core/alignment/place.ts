@@ -68,11 +68,13 @@ const SHORTEST_DRIFT_SECONDS = 4;
 const LEAST_PART_AGREEMENT = 0.3;
 /** Parts this far under the loudest (power) hold no sound worth asking. */
 const QUIET_PART = 1e-4;
-const BOUND = 3;
+/** Standard errors of the mean of the parts that make a bound. */
+const PARTS_BOUND = 3;
 /** A place that so little speaks for is given up. */
 const HOPELESS = 0.2;
 
-const energyOf = (sums: PairSums): number => sums.referencePowers.reduce((all, power) => all + sumOf(power), 0);
+const referenceEnergyOf = (sums: PairSums): number =>
+  sums.referencePowers.reduce((all, power) => all + sumOf(power), 0);
 
 /** The sums of every part, the render laid along `line`. */
 const laid = (material: Material, groups: readonly Group[], frames: number, line: DelayLine): PairSums[] =>
@@ -258,7 +260,8 @@ function nextLine(
     (sum, p) => sum + (p.delaySamples - delayOn(flat, p.frame) - slide.slope * (p.frame - middleFrame)) ** 2,
     0,
   );
-  const partsError = near.length > 2 ? (BOUND * Math.sqrt(spread / (near.length - 1))) / Math.sqrt(near.length) : 0;
+  const partsError =
+    near.length > 2 ? (PARTS_BOUND * Math.sqrt(spread / (near.length - 1))) / Math.sqrt(near.length) : 0;
   return {
     line: { delaySamples: delayOn(flat, middleFrame) - slope * middleFrame, slope },
     slopeError: slide.error,
@@ -283,7 +286,7 @@ const AGREEING_SAMPLES = 3;
 
 /** Of the parts that hold sound, how many lie on the line. */
 function agreeingShare(parts: readonly PairSums[], points: readonly (DelayPoint | null)[], line: DelayLine): number {
-  const energies = parts.map(energyOf);
+  const energies = parts.map(referenceEnergyOf);
   const loudest = Math.max(...energies);
   const sounding = parts.map((_, i) => energies[i] > QUIET_PART * loudest);
   const all = sounding.filter(Boolean).length;

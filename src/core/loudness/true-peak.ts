@@ -42,6 +42,8 @@ const FINE_PHASES = 16;
 const FINE_BETA = 2.5;
 /** What the first reading may miss: places this far under the highest are read finely too (2 dB, linear). */
 const MOST_MISSED = 0.8;
+/** Within a block, places this near its highest are read finely. */
+const NEAR_BLOCK_PEAK = 0.95;
 /** Places read finely at the most, the highest first. */
 const MOST_FINE_PLACES = 2000;
 
@@ -102,9 +104,6 @@ function refinedPeak(signal: Float32Array, blockPeaks: Float64Array, peak: numbe
   for (const value of peaksAt(signal, fineTaps(), FINE_TAPS, FINE_REACH - 1, frames())) most = Math.max(most, value);
   return most;
 }
-
-/** Within a block, places this near its highest are read finely. */
-const NEAR_BLOCK_PEAK = 0.95;
 
 /**
  * Largest magnitude between and on the samples, linear; over all channels. ITU-R BS.1770-5 annex 2: oversampled at least four times,

@@ -1,6 +1,7 @@
 import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import type { Clip } from "../audio/clip";
+import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { readWav } from "../formats/wav-read";
 
@@ -62,6 +63,32 @@ export function shifted(clip: Clip, samples: number): Clip {
     ...clip,
     channels: clip.channels.map((channel) => Float32Array.from(channel, (_, i) => channel[i - samples] ?? 0)),
   };
+}
+
+/** Silence around a clip, so that what a delay rings of it is not lost or wrapped. */
+const RINGING_FRAMES = 16_384;
+
+/**
+ * The clip later by any part of a sample, by the phase of the whole file's spectrum: no filter of core has a part in it. Of the same
+ * length, or `moreFrames` longer.
+ */
+export function delayed(clip: Clip, samples: number, moreFrames = 0): Clip {
+  const channels = clip.channels.map((channel) => {
+    const size = powerOfTwoAtLeast(channel.length + moreFrames + 2 * RINGING_FRAMES);
+    const padded = new Float32Array(size);
+    padded.set(channel, RINGING_FRAMES);
+    const spectrum = forwardReal(padded, size);
+    for (let k = 0; k <= size / 2; k++) {
+      const angle = (-2 * Math.PI * k * samples) / size;
+      const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]];
+      spectrum[2 * k] = re * Math.cos(angle) - im * Math.sin(angle);
+      spectrum[2 * k + 1] = re * Math.sin(angle) + im * Math.cos(angle);
+    }
+    return Float32Array.from(
+      inverseReal(spectrum).subarray(RINGING_FRAMES, RINGING_FRAMES + channel.length + moreFrames),
+    );
+  });
+  return { ...clip, channels };
 }
 
 export function added(a: Clip, b: Clip): Clip {

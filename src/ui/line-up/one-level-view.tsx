@@ -5,7 +5,7 @@ import { TOLERANCE_LU } from "@/core/matching/match";
 import { type MatchMethod, METHOD_UNITS } from "@/core/matching/match-passage";
 import type { Render } from "@/store/records";
 import { EdgeBar } from "@/ui/charts/edge-bar";
-import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { decibels, NO_FIGURE, overShare, signed, withUnit } from "@/ui/format";
 import { matchWords } from "@/ui/shell/match-words";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
@@ -14,9 +14,6 @@ import { type LevelsAround, useLevelsAround } from "./use-levels-around";
 
 /** A channel imbalance over this is told as one (common practice, no published source). */
 const IMBALANCE_DB = 0.1;
-
-/** What lacks less than this of the region covers it. */
-const WHOLE = 0.995;
 
 /** How much level alone would have spoken for one of them. */
 export function OneLevelSentence() {
@@ -131,12 +128,12 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
           <SideMark side={side} />
           <span className="truncate">{title}</span>
           {render.id === pair.dry.id && title !== "Dry" && <span className="text-soft">(dry)</span>}
-          {levels && levels.share < WHOLE && (
+          {levels && (
             <span
               className="whitespace-nowrap font-normal text-[11px] text-soft"
               title="It lacks the rest: it is measured and matched over what both have"
             >
-              over {number(Math.floor(100 * levels.share), 0)} % of it
+              {overShare(levels.share)}
             </span>
           )}
         </span>

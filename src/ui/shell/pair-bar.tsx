@@ -2,7 +2,7 @@
 
 import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
 import { crossOver, setSide } from "@/store/comparisons";
-import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { decibels, NO_FIGURE, number, overShare, signed, withUnit } from "@/ui/format";
 import { levelApart } from "./level-apart";
 import { hear, useMonitor } from "./monitor";
 import { useWorkbench, type Workbench } from "./workbench";
@@ -114,12 +114,8 @@ function identityText({ figures, region }: Workbench): string {
   if (!figures || !region) return "";
   const within = { "24-bit": "within one LSB of 24-bit", "16-bit": "within one LSB of 16-bit", bit: "", no: "" };
   const share = (figures.judged.endFrame - figures.judged.startFrame) / (region.endFrame - region.startFrame);
-  const over = share < WHOLE_SHARE ? `over ${withUnit(number(Math.floor(100 * share), 0), "%")} of it` : "";
-  return [within[figures.identical], over].filter(Boolean).join(", ");
+  return [within[figures.identical], overShare(share)].filter(Boolean).join(", ");
 }
-
-/** Judged on less than this of the region, a figure says on how much. */
-const WHOLE_SHARE = 0.999;
 
 function Figures() {
   const workbench = useWorkbench();
