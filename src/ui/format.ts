@@ -43,7 +43,9 @@ export function megabytes(bytes: number): string {
 const WHOLE_SHARE = 0.999;
 
 /** "over 77 % of it"; empty where it is all of it. */
-export const overShare = (share: number): string =>
-  share < WHOLE_SHARE ? `over ${withUnit(number(Math.floor(100 * share), 0), "%")} of it` : "";
+export function overShare(share: number): string {
+  if (share <= 0) return "nothing in common";
+  return share < WHOLE_SHARE ? `over ${withUnit(number(Math.floor(100 * share), 0), "%")} of it` : "";
+}
 
 export const plural = (count: number, one: string, many = `${one}s`): string => `${count} ${count === 1 ? one : many}`;

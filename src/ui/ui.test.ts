@@ -5,12 +5,28 @@ import type { PairLevel } from "@/core/difference/pair";
 import { PROCESSORS } from "@/core/processors/registry";
 import { levelCheckOf } from "./blind/level-check";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
-import { clock, decibels, kilohertz, megabytes, number, plural, shortClock, signed, withUnit } from "./format";
+import {
+  clock,
+  decibels,
+  kilohertz,
+  megabytes,
+  number,
+  overShare,
+  plural,
+  shortClock,
+  signed,
+  withUnit,
+} from "./format";
 import { inStepWords } from "./gather/in-step-state";
 import { BAND_FIELDS, settingFields } from "./gather/setting-fields";
 import { STOPS, stopOf, stopPath } from "./shell/stops";
 
 describe("figures for people", () => {
+  it("say over how much of a stretch they stand where that is not all of it", () => {
+    expect([1, 0.9995, 0].map(overShare)).toEqual(["", "", "nothing in common"]);
+    expect(overShare(0.776)).toMatch(/^over 77.% of it$/);
+  });
+
   it("use a real minus sign, a fixed number of decimals, and a dash for no figure", () => {
     expect(number(-16.24)).toBe("−16.2");
     expect(number(-0.04)).toBe("0.0");

@@ -1,7 +1,7 @@
 import { sin } from "../audio/exact-math";
 import { readBetween } from "../audio/read-between";
 import { kaiserAt, kaiserBeta } from "../audio/window";
-import { thinned } from "../kernels/filters";
+import { decimatedMix } from "../kernels/filters";
 import { innerProduct } from "../kernels/sums";
 import { mixed, type View } from "./view";
 
@@ -15,7 +15,7 @@ export type Coarse = { decimation: number; a: Float32Array; b: Float32Array };
 
 /**
  * Both at a rate low enough for the coarse search. Where their sound lies above what would be left, its swells are taken instead:
- * the magnitudes, thinned. They tell the place, and the fine search tells the polarity that they have lost.
+ * the magnitudes, decimatedMix. They tell the place, and the fine search tells the polarity that they have lost.
  */
 export function coarsen(a: View, b: View): Coarse {
   let decimation = 1;
@@ -48,10 +48,10 @@ const decimatedView = (view: View, factor: number): Float32Array =>
  */
 function decimate(signal: Float32Array, factor: number, other = signal, sign: 1 | -1 = 1): Float32Array {
   if (factor === 1) return signal;
-  if (factor <= 8) return thinned(signal, other, sign, lowPass(factor, 0.45, 8), factor);
+  if (factor <= 8) return decimatedMix(signal, other, sign, lowPass(factor, 0.45, 8), factor);
   // The first of two steps may let through what the second one takes away, so it can be short.
-  const first = thinned(signal, other, sign, lowPass(8, 0.4, 2), 8);
-  return thinned(first, first, 1, lowPass(factor / 8, 0.45, 8), factor / 8);
+  const first = decimatedMix(signal, other, sign, lowPass(8, 0.4, 2), 8);
+  return decimatedMix(first, first, 1, lowPass(factor / 8, 0.45, 8), factor / 8);
 }
 
 /** `cutoff` in parts of the lower rate, `reach` in samples of it to each side. */

@@ -28,7 +28,7 @@ export function filterPolyphase(
  * Every `down`-th place of a filter over (left + sign · right) / 2, or over `left` where that is `right` too; silence outside. `bank` has
  * a multiple of 8 taps, half of them before the place. In single precision: for looking, not for hearing.
  */
-export function thinned(
+export function decimatedMix(
   left: Float32Array,
   right: Float32Array,
   sign: 1 | -1,

@@ -8,7 +8,7 @@ import { cos, cosh, exp, log, log2, log10, pow, sin, tan, tanh } from "../audio/
 import { forwardReal, inverseReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
-import { filterPolyphase, peakBetween, readThrough, thinned } from "./filters";
+import { decimatedMix, filterPolyphase, peakBetween, readThrough } from "./filters";
 import { readIntegers } from "./integers";
 import { blockProducts, differenceEnergy, innerProduct, largestMagnitude } from "./sums";
 
@@ -179,13 +179,13 @@ describe("the compiled loops", () => {
     const bank = Float32Array.from({ length: 32 }, (_, k) => Math.cos(k) / (1 + k));
     for (const sign of [1, -1] as const) {
       const mixed = left.map((v, i) => 0.5 * (v + sign * right[i]));
-      const found = thinned(left, right, sign, bank, 8);
+      const found = decimatedMix(left, right, sign, bank, 8);
       expect(found).toHaveLength(Math.ceil(300_001 / 8));
       for (const n of [0, 1, 2, 16_383, 16_384, 16_385, 37_499, 37_500]) {
         expect(found[n]).toBeCloseTo(plainSum(mixed, 8 * n - 16, Float64Array.from(bank)), 5);
       }
     }
-    const alone = thinned(left, left, -1, bank, 3);
+    const alone = decimatedMix(left, left, -1, bank, 3);
     expect(alone[77]).toBeCloseTo(plainSum(left, 3 * 77 - 16, Float64Array.from(bank)), 5);
   });
 });

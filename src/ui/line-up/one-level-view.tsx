@@ -15,6 +15,9 @@ import { type LevelsAround, useLevelsAround } from "./use-levels-around";
 /** A channel imbalance over this is told as one (common practice, no published source). */
 const IMBALANCE_DB = 0.1;
 
+/** An edge under this would read 0.0. */
+const LEAST_EDGE_TOLD = 0.05;
+
 /** How much level alone would have spoken for one of them. */
 export function OneLevelSentence() {
   const { pair, match, alignments, titleOf } = useWorkbench();
@@ -28,7 +31,7 @@ export function OneLevelSentence() {
   if (edges.length === 0) return <>There is nothing to match yet.</>;
   const { render, edge } = edges.reduce((most, e) => (e.edge > most.edge ? e : most));
   const unit = METHOD_UNITS[match.method].difference;
-  return edge > 0 ? (
+  return edge >= LEAST_EDGE_TOLD ? (
     <>
       {titleOf(render)} had the greatest edge, {withUnit(signed(edge), unit)} over the dry render; it is taken away.
     </>
