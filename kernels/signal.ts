@@ -455,3 +455,74 @@ export function addPower(a: usize, bins: i32, count: i32, power: usize): void {
     }
   }
 }
+
+/** Lowest and highest of `count` singles, written to `output` (two f32); not a number where one of them is not. */
+export function extremes(signal: usize, count: i32, output: usize): void {
+  const end = signal + <usize>count * F32;
+  const whole = signal + <usize>(count & ~3) * F32;
+  let low: f32 = Infinity;
+  let high: f32 = -Infinity;
+  if (signal < whole) {
+    let lows = v128.load(signal);
+    let highs = lows;
+    for (; signal < whole; signal += 16) {
+      const v = v128.load(signal);
+      lows = f32x4.min(lows, v);
+      highs = f32x4.max(highs, v);
+    }
+    low = min(min(f32x4.extract_lane(lows, 0), f32x4.extract_lane(lows, 1)), min(f32x4.extract_lane(lows, 2), f32x4.extract_lane(lows, 3)));
+    high = max(max(f32x4.extract_lane(highs, 0), f32x4.extract_lane(highs, 1)), max(f32x4.extract_lane(highs, 2), f32x4.extract_lane(highs, 3)));
+  }
+  for (; signal < end; signal += F32) {
+    const v = load<f32>(signal);
+    low = min(low, v);
+    high = max(high, v);
+  }
+  store<f32>(output, low);
+  store<f32>(output, high, 4);
+}
+
+/** Sums of `factor` frames each of left + sign · right: `count` of them. */
+export function sumsOf(left: usize, right: usize, sign: f32, factor: i32, output: usize, count: i32): void {
+  const end = output + <usize>count * F32;
+  for (; output < end; output += F32) {
+    let sum: f64 = 0;
+    for (let k = 0; k < factor; k++, left += F32, right += F32) sum += <f64>(load<f32>(left) + sign * load<f32>(right));
+    store<f32>(output, <f32>sum);
+  }
+}
+
+/**
+ * Energies of a signal (`count` singles) in four bands, added to `energies` (4 f64). Bands are split by one-pole filters: `keeps` (3 f64) is
+ * how much of each step they follow, `state` (3 f64) what they hold from call to call.
+ */
+export function bandEnergies(signal: usize, count: i32, keeps: usize, state: usize, energies: usize): void {
+  const k1 = load<f64>(keeps);
+  const k2 = load<f64>(keeps, 8);
+  const k3 = load<f64>(keeps, 16);
+  let low = load<f64>(state);
+  let lowMid = load<f64>(state, 8);
+  let highMid = load<f64>(state, 16);
+  let e0: f64 = 0;
+  let e1: f64 = 0;
+  let e2: f64 = 0;
+  let e3: f64 = 0;
+  const end = signal + <usize>count * F32;
+  for (; signal < end; signal += F32) {
+    const x = <f64>load<f32>(signal);
+    low += k1 * (x - low);
+    lowMid += k2 * (x - lowMid);
+    highMid += k3 * (x - highMid);
+    e0 += low * low;
+    e1 += (lowMid - low) * (lowMid - low);
+    e2 += (highMid - lowMid) * (highMid - lowMid);
+    e3 += (x - highMid) * (x - highMid);
+  }
+  store<f64>(state, low);
+  store<f64>(state, lowMid, 8);
+  store<f64>(state, highMid, 16);
+  store<f64>(energies, load<f64>(energies) + e0);
+  store<f64>(energies, load<f64>(energies, 8) + e1, 8);
+  store<f64>(energies, load<f64>(energies, 16) + e2, 16);
+  store<f64>(energies, load<f64>(energies, 24) + e3, 24);
+}

@@ -1,5 +1,6 @@
 import type { Clip } from "../audio/clip";
 import { log } from "../audio/exact-math";
+import type { Sound } from "../audio/sound";
 import { type Alignment, AS_IT_IS } from "./alignment";
 import { ambiguityPeriod, tonePlace } from "./ambiguity";
 import { channelOrder } from "./channel-order";
@@ -7,6 +8,7 @@ import { atSpeed, type Coarse, coarsen } from "./coarse-signals";
 import { type CoarsePeak, coarseCorrelations } from "./correlate";
 import { type DelayLine, delayOn } from "./delay-line";
 import { doubtsOf, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
+import type { Outline } from "./outline";
 import { leftAt, type Material, materialOf, type Place, promiseOf, settle } from "./place";
 import { groupsOf, segmentFrames } from "./segments";
 import { speedLine } from "./speed";
@@ -48,15 +50,19 @@ const UNLIKE = "nowhere do the two sound like the same material";
 
 /**
  * Finds where `render` lies against `reference`: delay with its fraction and its bound, polarity of each channel, channel order, clock
- * drift, with a confidence and, where something speaks against it, the doubt. Both clips at one rate. Coarse correlations over the
+ * drift, with a confidence and, where something speaks against it, the doubt. Both at one rate. Coarse correlations over the
  * whole length propose places; the cross-spectra of the loudest segments of sixteen parts of the passage, channel by channel at
- * the full rate, decide. Unrelated or silent material answers `found: false` with the reason.
+ * the full rate, decide. `outlines` that are known already need not be made. Unrelated or silent material answers `found: false` with the reason.
  */
-export function align(reference: Clip, render: Clip): Alignment {
-  if (reference.sampleRateHz !== render.sampleRateHz) throw new Error("align wants both clips at one rate");
+export function align(
+  reference: Sound | Clip,
+  render: Sound | Clip,
+  outlines: { reference?: Outline | null; render?: Outline | null } = {},
+): Alignment {
+  if (reference.sampleRateHz !== render.sampleRateHz) throw new Error("align wants both sounds at one rate");
   const rate = reference.sampleRateHz;
   const frames = segmentFrames(rate);
-  const [dry, wet] = [viewsOf(reference, frames / 2), viewsOf(render, frames / 2)];
+  const [dry, wet] = [viewsOf(reference, outlines.reference), viewsOf(render, outlines.render)];
   const silent = (views: Views) =>
     Math.sqrt(energyOf(views) / Math.max(1, views.frames * views.channels.length)) < SILENCE_RMS;
   if (silent(dry)) return notFound("the dry render is silent");
@@ -157,7 +163,7 @@ type Look = { views: [View, View]; swapped: boolean };
 function* viewsToTry({ reference, render }: Material): Generator<Look> {
   const a = fullerView(reference);
   const sounds = (view: View | null): view is View =>
-    view !== null && Math.sqrt(view.energy / Math.max(1, view.left.length)) >= SILENCE_RMS;
+    view !== null && Math.sqrt(view.energy / Math.max(1, view.frames)) >= SILENCE_RMS;
   for (const b of a.kind === "side" ? [render.side, render.mid] : [render.mid, render.side]) {
     if (sounds(b)) yield { views: [a, b], swapped: false };
   }
@@ -180,7 +186,7 @@ function* coarseDelays({ a, b, decimation }: Coarse, rate: number): Generator<nu
 /** Two steady tones of one pitch: in step after any whole number of periods, so the nearest is taken, with the doubt told. */
 function toneAlignment(reference: View, render: Views, rate: number, frames: number): Alignment | null {
   const view = reference.kind === "side" ? render.side : render.mid;
-  const start = Math.max(0, Math.round((Math.min(reference.left.length, render.frames) - frames) / 2));
+  const start = Math.max(0, Math.round((Math.min(reference.frames, render.frames) - frames) / 2));
   const place = view ? tonePlace(reference, view, start) : null;
   if (!place) return null;
   return {

@@ -32,9 +32,7 @@ export function ambiguityPeriod(
   if (period === null) return null;
   const inside = starts.filter((start) => {
     const from = start + delayAt(start) - period;
-    return (
-      from >= 0 && from + 2 * period + NULL_FRAMES <= render.left.length && start + NULL_FRAMES <= reference.left.length
-    );
+    return from >= 0 && from + 2 * period + NULL_FRAMES <= render.frames && start + NULL_FRAMES <= reference.frames;
   });
   const found = nullAt(reference, render, inside, delayAt, 0);
   const beside = Math.min(...[-period, period].map((by) => nullAt(reference, render, inside, delayAt, by)));
@@ -113,7 +111,7 @@ function repetitionPeriod(view: View, starts: readonly number[]): number | null 
   const window = hannWindow(SIZE);
   const power = new Float64Array(SIZE / 2 + 1);
   // A stretch that runs over the end would be cut off hard, and its spectrum smeared.
-  const latest = Math.max(0, view.left.length - SIZE);
+  const latest = Math.max(0, view.frames - SIZE);
   const every = Math.max(1, Math.floor(starts.length / STRETCHES));
   for (const start of starts.filter((_, i) => i % every === 0)) {
     const stretch = stretchOf(view, Math.min(start, latest), SIZE);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
-import { recording } from "../testing/signals";
+import { recording } from "../testing/recordings";
 import { coarsen } from "./coarse-signals";
 import { coarseCorrelations } from "./correlate";
 import { fullerView, viewsOf } from "./view";
@@ -14,7 +14,6 @@ const late = (signal: Float32Array, by: number) => {
 };
 
 const whitenedPeaks = (...args: Parameters<typeof coarseCorrelations>) => coarseCorrelations(...args).whitened;
-const BLOCK_FRAMES = 4096;
 
 describe("the whitened correlation", () => {
   it("peaks where one is late, or early, upright or flipped", () => {
@@ -55,7 +54,7 @@ describe("thinning for the coarse search", () => {
   const guitar = recording("guitar-48000");
 
   it("leaves short files as they are and keeps the place of a long one", () => {
-    const view = fullerView(viewsOf(guitar, BLOCK_FRAMES));
+    const view = fullerView(viewsOf(guitar));
     expect(coarsen(view, view).decimation).toBe(1);
     const repeats = 8;
     const channels = guitar.channels.map((c) => {
@@ -66,7 +65,7 @@ describe("thinning for the coarse search", () => {
     });
     const long = { ...guitar, channels };
     const delayed = { ...guitar, channels: channels.map((c) => late(c, 4800)) };
-    const coarse = coarsen(fullerView(viewsOf(long, BLOCK_FRAMES)), fullerView(viewsOf(delayed, BLOCK_FRAMES)));
+    const coarse = coarsen(fullerView(viewsOf(long)), fullerView(viewsOf(delayed)));
     expect(coarse.decimation).toBe(8);
     expect(coarse.a).toHaveLength(Math.ceil(channels[0].length / 8));
     expect(whitenedPeaks(coarse.a, coarse.b, 2, 10)[0].lag).toBe(600);
@@ -81,10 +80,7 @@ describe("thinning for the coarse search", () => {
     }
     const clip = { sampleRateHz: 48_000, channels: [left] };
     const delayed = { sampleRateHz: 48_000, channels: [late(left, 9600)] };
-    const { a, b, decimation } = coarsen(
-      fullerView(viewsOf(clip, BLOCK_FRAMES)),
-      fullerView(viewsOf(delayed, BLOCK_FRAMES)),
-    );
+    const { a, b, decimation } = coarsen(fullerView(viewsOf(clip)), fullerView(viewsOf(delayed)));
     expect(decimation).toBe(8);
     expect(whitenedPeaks(a, b, 2, 10)[0].lag).toBe(1200);
   });

@@ -4,7 +4,8 @@ import { seededRandom } from "../audio/random";
 import { resample } from "../audio/resample";
 import { bilinearEqualizer } from "../processors/bilinear-equalizer";
 import { driveStage } from "../processors/drive-stage";
-import { added, joined, noise, recording, shifted, silence } from "../testing/signals";
+import { added, joined, noise, shifted, silence } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { align } from "./align";
 
 // Material and processors that once were answered wrong without a doubt. Truth is known by construction; hundreds of further cases

@@ -1,44 +1,48 @@
 import { type Clip, frameCount } from "../audio/clip";
-import { READ_REACH, readBetween } from "../audio/read-between";
+import { READ_REACH, soundBetween } from "../audio/read-between";
+import { clipOf, readWithSilence, type Sound, soundOf } from "../audio/sound";
 import { type Placement, renderFrameAt } from "./alignment";
 
 /** Raise when a corrected sample would come out differently. */
-export const CORRECTION_VERSION = 1;
+export const CORRECTION_VERSION = 2;
 
 /** Whether bringing a render in step leaves its samples what they are: a whole delay and no drift. */
 export const isWhole = ({ delaySamples, driftPpm }: Placement): boolean => Number.isInteger(delaySamples) && !driftPpm;
 
+/** The same of a clip, all at once; it is returned when it fits. */
+export const putInStep = (render: Clip, placement: Placement, frames: number): Clip =>
+  isInStep(placement) && frameCount(render) === frames ? render : clipOf(inStep(soundOf(render), placement, frames));
+
+/** Whether nothing is to be undone. */
+export const isInStep = (placement: Placement): boolean => {
+  const { delaySamples, polarity, swapped } = placement;
+  return isWhole(placement) && delaySamples === 0 && polarity.left === 1 && polarity.right === 1 && !swapped;
+};
+
 /**
- * The render laid on its dry one: delay and drift taken out, channels back in their places and the right way up, cut or
- * zero-filled to `frames`. Whole delays without drift are bit for bit; others are read between the samples by a windowed sinc.
- * The input is never changed; it is returned when it fits.
+ * The render laid on its dry one, as it is read: delay and drift taken out, channels back in their places and the right way up, cut or
+ * silence-filled to `frames`. Whole delays without drift are bit for bit; others are read between the samples by a windowed sinc.
  */
-export function putInStep(render: Clip, placement: Placement, frames: number): Clip {
+export function inStep(render: Sound, placement: Placement, frames: number): Sound {
+  if (isInStep(placement) && render.frames === frames) return render;
   const { delaySamples, driftPpm, polarity, swapped } = placement;
-  const upright = polarity.left === 1 && polarity.right === 1;
-  if (delaySamples === 0 && !driftPpm && upright && !swapped && frameCount(render) === frames) return render;
-  const ordered = swapped ? render.channels.toReversed() : render.channels;
-  const channels = ordered.map((channel, c) => {
-    const laid = isWhole(placement)
-      ? shifted(channel, delaySamples, frames)
-      : readBetween(channel, delaySamples, 1 + (driftPpm ?? 0) * 1e-6, frames);
-    return (c === 0 ? polarity.left : polarity.right) === 1 ? laid : flipped(laid);
-  });
-  return { sampleRateHz: render.sampleRateHz, channels };
-}
-
-function shifted(channel: Float32Array, delay: number, frames: number): Float32Array {
-  const output = new Float32Array(frames);
-  const from = Math.max(0, -delay);
-  const source = channel.subarray(Math.max(0, delay), Math.max(0, Math.min(channel.length, delay + frames)));
-  output.set(source.subarray(0, Math.max(0, frames - from)), Math.min(from, frames));
-  return output;
-}
-
-/** In place: what comes in is a copy already. */
-function flipped(samples: Float32Array): Float32Array {
-  for (let i = 0; i < samples.length; i++) samples[i] = -samples[i];
-  return samples;
+  const { sampleRateHz, channelCount } = render;
+  const laid = isWhole(placement)
+    ? { read: (from: number, count: number, into?: Float32Array[]) => render.read(from + delaySamples, count, into) }
+    : soundBetween(render, delaySamples, 1 + (driftPpm ?? 0) * 1e-6, frames);
+  const readInside = (from: number, count: number, into?: Float32Array[]) => {
+    const channels = laid.read(from, count, into);
+    const ordered = swapped ? channels.toReversed() : channels;
+    return ordered.map((channel, c) =>
+      (c === 0 ? polarity.left : polarity.right) === 1 ? channel : channel.map((v) => -v),
+    );
+  };
+  return {
+    sampleRateHz,
+    channelCount,
+    frames,
+    read: (startFrame, count, into) => readWithSilence({ frames, channelCount }, startFrame, count, readInside, into),
+  };
 }
 
 /**

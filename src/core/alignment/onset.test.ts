@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { frameCount } from "../audio/clip";
-import { joined, recording, silence, sine } from "../testing/signals";
+import { joined, silence, sine } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { findOnsets } from "./onset";
 
 describe("onsets", () => {

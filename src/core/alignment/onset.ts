@@ -1,6 +1,7 @@
 import { z } from "zod";
-import { type Clip, frameCount } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { log } from "../audio/exact-math";
+import { piecesOf, type Sound, soundOf } from "../audio/sound";
 
 /** Where a sound sets in, and how strongly against the strongest, 0 to 1. */
 export const onsetSchema = z.object({ frame: z.number().int().min(0), strength: z.number().min(0).max(1) });
@@ -19,9 +20,10 @@ const LEAST_POWER = 1e-4;
  * Onsets of a sound, at most `wanted`, in time order: where the energy of a short step stands out most over what came just
  * before it. Meant for the eye: a picture around one of them shows whether renders are in step. Empty for silence.
  */
-export function findOnsets(clip: Clip, wanted: number): Onset[] {
-  const stepFrames = Math.max(1, Math.round(STEP_SECONDS * clip.sampleRateHz));
-  const steps = stepPowers(clip, stepFrames);
+export function findOnsets(clip: Sound | Clip, wanted: number): Onset[] {
+  const sound = soundOf(clip);
+  const stepFrames = Math.max(1, Math.round(STEP_SECONDS * sound.sampleRateHz));
+  const steps = stepPowers(sound, stepFrames);
   const loudest = steps.reduce((a, b) => Math.max(a, b), 0);
   if (loudest === 0) return [];
   let before = 0;
@@ -41,31 +43,36 @@ export function findOnsets(clip: Clip, wanted: number): Onset[] {
   return taken
     .sort((a, b) => a - b)
     .map((step) => ({
-      frame: firstRise(clip, step * stepFrames, stepFrames),
+      frame: firstRise(sound, step * stepFrames, stepFrames),
       strength: rises[step] / rises[order[0]],
     }));
 }
 
 /** Energy of each step, over all channels. */
-function stepPowers(clip: Clip, stepFrames: number): Float64Array {
-  const steps = new Float64Array(Math.floor(frameCount(clip) / stepFrames));
-  for (const channel of clip.channels) {
-    for (let s = 0; s < steps.length; s++) {
-      let power = 0;
-      for (let i = s * stepFrames; i < (s + 1) * stepFrames; i++) power += channel[i] * channel[i];
-      steps[s] += power;
+function stepPowers(sound: Sound, stepFrames: number): Float64Array {
+  const steps = new Float64Array(Math.floor(sound.frames / stepFrames));
+  for (const { startFrame, channels } of piecesOf(sound)) {
+    for (const channel of channels) {
+      let step = Math.floor(startFrame / stepFrames);
+      for (let i = 0; i < channel.length && step < steps.length; step++) {
+        const end = Math.min(channel.length, (step + 1) * stepFrames - startFrame);
+        let power = 0;
+        for (; i < end; i++) power += channel[i] * channel[i];
+        steps[step] += power;
+      }
     }
   }
   return steps;
 }
 
 /** The first frame of a step and the one before it that passes a tenth of their peak. */
-function firstRise(clip: Clip, start: number, stepFrames: number): number {
+function firstRise(sound: Sound, start: number, stepFrames: number): number {
   const from = Math.max(0, start - stepFrames);
-  const to = Math.min(frameCount(clip), start + stepFrames);
-  const magnitude = (i: number) => clip.channels.reduce((most, c) => Math.max(most, Math.abs(c[i])), 0);
-  let peak = 0;
-  for (let i = from; i < to; i++) peak = Math.max(peak, magnitude(i));
-  for (let i = from; i < to; i++) if (magnitude(i) > 0.1 * peak) return i;
-  return start;
+  const channels = sound.read(from, Math.min(sound.frames, start + stepFrames) - from);
+  const magnitudes = Float32Array.from(channels[0], (_, i) =>
+    channels.reduce((most, c) => Math.max(most, Math.abs(c[i])), 0),
+  );
+  const peak = magnitudes.reduce((a, b) => Math.max(a, b), 0);
+  const first = magnitudes.findIndex((magnitude) => magnitude > 0.1 * peak);
+  return first < 0 ? start : from + first;
 }

@@ -1,13 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, frameCount, sliceClip } from "../audio/clip";
-import { joined, noise, recording, silence } from "../testing/signals";
+import { joined, noise, silence } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { groupsOf, segmentFrames } from "./segments";
 import { viewsOf } from "./view";
 
 const guitar = recording("guitar-48000");
 const FRAMES = segmentFrames(48_000);
-const groups = (dry: Clip, render: Clip, delay: number) =>
-  groupsOf(viewsOf(dry, FRAMES / 2), viewsOf(render, FRAMES / 2), delay);
+const groups = (dry: Clip, render: Clip, delay: number) => groupsOf(viewsOf(dry), viewsOf(render), delay);
 
 describe("the segments that are looked at", () => {
   it.each([

@@ -1,20 +1,26 @@
 import type { Clip } from "../audio/clip";
-import { blockProducts, innerProduct } from "../kernels/sums";
+import { type Sound, soundOf, withPages } from "../audio/sound";
+import { type Outline, outlineOf } from "./outline";
+import type { TwoChannels } from "./thinning";
 
-/** What of a clip is looked at: the half sum of its sides, their half difference, or one channel as it is. */
+/** What of a sound is looked at: the half sum of its sides, their half difference, or one channel as it is. */
 export type ViewKind = "mid" | "side" | "channel";
 
-/** (left ± right) / 2 of a clip, or one channel; never written out: samples are mixed where they are needed. */
+/** (left ± right) / 2 of a sound, or one channel; never written out: samples are mixed where they are needed. */
 export type View = {
   kind: ViewKind;
-  left: Float32Array;
-  right: Float32Array;
+  sound: Sound;
+  /** The channels that are mixed, or the one that is looked at twice. */
+  sides: readonly [left: number, right: number];
+  frames: number;
   /** Sum of squares in every block of `blockFrames` frames. */
   blockEnergies: Float64Array;
   energy: number;
+  /** The view thinned to every `factor`-th sample, of long sounds, where that was done along the way. */
+  thinned: Outline["thinnedMid"];
 };
 
-/** A clip as the alignment sees it. A mono clip has no side, and its mid is its one channel. */
+/** A sound as the alignment sees it. A mono one has no side, and its mid is its one channel. */
 export type Views = {
   mid: View;
   side: View | null;
@@ -25,86 +31,62 @@ export type Views = {
   endShare: number;
 };
 
-/** Frames at either end that count as the very end, an eighth of a short clip. */
-const END_FRAMES = 1024;
-
-function endShareOf(left: Float32Array, right: Float32Array, energy: number): number {
-  const frames = Math.min(END_FRAMES, left.length >> 3);
-  const within = (from: number, to: number) =>
-    [left, right].reduce((sum, c) => sum + innerProduct(c.subarray(from, to), c.subarray(from, to)), 0);
-  return energy > 0 ? (within(0, frames) + within(left.length - frames, left.length)) / energy : 0;
-}
-
-const viewOf = (kind: ViewKind, left: Float32Array, right: Float32Array, blockEnergies: Float64Array): View => ({
-  kind,
-  left,
-  right,
-  blockEnergies,
-  energy: blockEnergies.reduce((a, b) => a + b, 0),
+const channelsOf = (sound: Sound, [left, right]: View["sides"]): TwoChannels => ({
+  frames: sound.frames,
+  read: (startFrame, frameCount) => {
+    const channels = sound.read(startFrame, frameCount);
+    return [channels[left], channels[right]];
+  },
 });
 
-/** Views of a clip with energies in blocks of `blockFrames` (a divisor of 131072). */
-export function viewsOf({ channels: [left, right = left] }: Clip, blockFrames: number): Views {
-  const products = blockProducts(left, right, blockFrames);
-  const energies = (of: (aa: number, bb: number, ab: number) => number) =>
-    Float64Array.from({ length: products.length / 3 }, (_, i) =>
+/** The two sides of a view, to be mixed by whoever reads them. */
+export const sidesOf = ({ sound, sides }: View): TwoChannels => channelsOf(sound, sides);
+
+/** Views of a sound, from its outline; it is read through for that where none is given. */
+export function viewsOf(clip: Sound | Clip, known: Outline | null = null): Views {
+  const sound = "read" in clip ? withPages(clip) : soundOf(clip);
+  const right = sound.channelCount > 1 ? 1 : 0;
+  const fits = known?.frames === sound.frames && known.channelCount === sound.channelCount;
+  const { products, blockFrames, endShare, thinnedMid } = known && fits ? known : outlineOf(sound);
+  const viewOf = (
+    kind: ViewKind,
+    sides: readonly [number, number],
+    of: (aa: number, bb: number, ab: number) => number,
+  ): View => {
+    const blockEnergies = Float64Array.from({ length: products.length / 3 }, (_, i) =>
       Math.max(0, of(products[3 * i], products[3 * i + 1], products[3 * i + 2])),
     );
-  const mid = viewOf(
-    "mid",
-    left,
-    right,
-    energies((aa, bb, ab) => (aa + bb + 2 * ab) / 4),
-  );
-  const both = products.reduce((sum, v, i) => (i % 3 === 2 ? sum : sum + v), 0);
-  const common = { mid, blockFrames, frames: left.length, endShare: endShareOf(left, right, both) };
-  if (left === right) return { ...common, side: null, channels: [{ ...mid, kind: "channel" }] };
+    const energy = blockEnergies.reduce((a, b) => a + b, 0);
+    return { kind, sound, sides, frames: sound.frames, blockEnergies, energy, thinned: null };
+  };
+  const mid = { ...viewOf("mid", [0, right], (aa, bb, ab) => (aa + bb + 2 * ab) / 4), thinned: thinnedMid };
+  const common = { mid, blockFrames, frames: sound.frames, endShare };
+  if (right === 0) return { ...common, side: null, channels: [{ ...mid, kind: "channel" }] };
   return {
     ...common,
-    side: viewOf(
-      "side",
-      left,
-      right,
-      energies((aa, bb, ab) => (aa + bb - 2 * ab) / 4),
-    ),
-    channels: [
-      viewOf(
-        "channel",
-        left,
-        left,
-        energies((aa) => aa),
-      ),
-      viewOf(
-        "channel",
-        right,
-        right,
-        energies((_, bb) => bb),
-      ),
-    ],
+    side: viewOf("side", [0, 1], (aa, bb, ab) => (aa + bb - 2 * ab) / 4),
+    channels: [viewOf("channel", [0, 0], (aa) => aa), viewOf("channel", [1, 1], (_, bb) => bb)],
   };
 }
 
-/** Energy of all channels of a clip together. */
+/** Energy of all channels of a sound together. */
 export const energyOf = ({ channels }: Views): number => channels.reduce((sum, view) => sum + view.energy, 0);
 
-/** The two sides of a view, whole or thinned alike, mixed. */
-export function mixed({ kind }: View, left: Float32Array, right: Float32Array): Float32Array {
+/** The sign that a view's right side is mixed with. */
+export const signOf = ({ kind }: View): 1 | -1 => (kind === "side" ? -1 : 1);
+
+/** The two sides of a view mixed. */
+function halfSum(view: View, left: Float32Array, right: Float32Array): Float32Array {
   if (left === right) return left;
-  const sign = kind === "mid" ? 0.5 : -0.5;
+  const sign = 0.5 * signOf(view);
   const output = new Float32Array(left.length);
   for (let i = 0; i < output.length; i++) output[i] = 0.5 * left[i] + sign * right[i];
   return output;
 }
 
-/** `count` samples from `start` on, silence outside. */
+/** `count` samples from `start` on, silence outside. Not to be written into. */
 export function stretchOf(view: View, start: number, count: number): Float32Array {
-  const output = new Float32Array(count);
-  const from = Math.max(0, start);
-  const to = Math.min(view.left.length, start + count);
-  if (to <= from) return output;
-  const left = view.left.subarray(from, to);
-  output.set(mixed(view, left, view.left === view.right ? left : view.right.subarray(from, to)), from - start);
-  return output;
+  return halfSum(view, ...sidesOf(view).read(start, count));
 }
 
 /** The view with most of the sound in it: the mid, unless that all but cancels (wide or out-of-phase material). */

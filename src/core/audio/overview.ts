@@ -1,28 +1,71 @@
 import { z } from "zod";
-import { type Clip, frameCount } from "./clip";
+import { extremesWithin } from "../kernels/sums";
+import type { Clip } from "./clip";
+import { piecesOf, type Sound, soundOf } from "./sound";
 
 /** Lowest and highest sample in each of `lows.length` equal stretches, over all channels: a waveform to draw. */
 export const overviewSchema = z.object({ lows: z.instanceof(Float32Array), highs: z.instanceof(Float32Array) });
 export type Overview = z.infer<typeof overviewSchema>;
 
-/** The waveform of a clip in `columns` stretches; fewer frames than columns repeat a frame rather than leave gaps. */
-export function overviewOf(clip: Clip, columns: number): Overview {
-  const frames = frameCount(clip);
-  const lows = new Float32Array(columns);
-  const highs = new Float32Array(columns);
-  for (let column = 0; column < columns; column++) {
-    const start = Math.floor((column * frames) / columns);
-    const end = Math.max(start + 1, Math.floor(((column + 1) * frames) / columns));
-    let low = 0;
-    let high = 0;
-    for (const channel of clip.channels) {
-      for (let i = start; i < end && i < frames; i++) {
-        if (channel[i] < low) low = channel[i];
-        if (channel[i] > high) high = channel[i];
+/** The waveform of a sound that comes piece by piece, in `columns` stretches; fewer frames than columns repeat a frame rather than leave gaps. */
+export class OverviewDrawer {
+  readonly overview: Overview;
+  private frame = 0;
+
+  constructor(
+    private readonly frames: number,
+    columns: number,
+  ) {
+    this.overview = { lows: new Float32Array(columns), highs: new Float32Array(columns) };
+  }
+
+  /** The next piece. Whether all of its samples are numbers within `limit`. */
+  add(channels: readonly Float32Array[], limit = Number.MAX_VALUE): boolean {
+    const { lows, highs } = this.overview;
+    const columns = lows.length;
+    let isSound = true;
+    const start = this.frame;
+    const end = start + channels[0].length;
+    if (this.frames < columns) isSound = this.repeat(channels, start, limit);
+    else {
+      let column = Math.floor((start * columns) / this.frames);
+      while (Math.floor(((column + 1) * this.frames) / columns) <= start) column++;
+      const ends: number[] = [];
+      for (let next = column; (ends.at(-1) ?? 0) < end - start; next++) {
+        ends.push(Math.min(end, Math.floor(((next + 1) * this.frames) / columns)) - start);
+      }
+      for (const channel of channels) {
+        for (const [i, { low, high }] of extremesWithin(channel, ends).entries()) {
+          // Written so that what is no number fails it too.
+          if (!(low > -limit && high < limit)) isSound = false;
+          lows[column + i] = Math.min(lows[column + i], low);
+          highs[column + i] = Math.max(highs[column + i], high);
+        }
       }
     }
-    lows[column] = low;
-    highs[column] = high;
+    this.frame = end;
+    return isSound;
   }
-  return { lows, highs };
+
+  /** Fewer frames than columns: each column has one. */
+  private repeat(channels: readonly Float32Array[], start: number, limit: number): boolean {
+    const { lows, highs } = this.overview;
+    for (let column = 0; column < lows.length; column++) {
+      const at = Math.floor((column * this.frames) / lows.length) - start;
+      for (const channel of channels) {
+        if (at < 0 || at >= channel.length) continue;
+        lows[column] = Math.min(lows[column], channel[at]);
+        highs[column] = Math.max(highs[column], channel[at]);
+      }
+    }
+    return channels.every((channel) => channel.every((v) => v > -limit && v < limit));
+  }
+}
+
+/** The waveform of a whole sound. */
+export function overviewOf(clip: Sound | Clip, columns: number): Overview {
+  const sound = soundOf(clip);
+  const drawer = new OverviewDrawer(sound.frames, columns);
+  for (const { channels } of piecesOf(sound)) drawer.add(channels);
+  return drawer.overview;
 }

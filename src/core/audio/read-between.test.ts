@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { sine } from "../testing/signals";
+import { sine } from "../stimuli/signals";
 import { readBetween } from "./read-between";
 
 const RATE = 48_000;

@@ -1,5 +1,6 @@
-import { readThrough } from "../kernels/filters";
+import { readThrough, readThroughInput } from "../kernels/filters";
 import { sin } from "./exact-math";
+import { readWithSilence, type Sound } from "./sound";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** Samples the filter looks at to each side of a position. */
@@ -31,6 +32,8 @@ function tapTable(): Float64Array {
   return table;
 }
 
+const filterOf = () => ({ table: tapTable(), taps: TAPS, lead: REACH - 1, phases: PHASES });
+
 /**
  * The signal as it is at `firstPosition + n · stride` for n = 0 … `count` − 1, positions in samples and fractions of them,
  * silence outside: a Kaiser-windowed sinc of 128 taps, flat within 0.01 dB to 0.46 of the rate.
@@ -41,6 +44,22 @@ export function readBetween(
   stride: number,
   count: number,
 ): Float32Array<ArrayBuffer> {
-  const filter = { table: tapTable(), taps: TAPS, lead: REACH - 1, phases: PHASES };
-  return readThrough(signal, filter, firstPosition, stride, count);
+  return readThrough(signal, filterOf(), firstPosition, stride, { count });
+}
+
+/** The same of a sound, as it is read: `frames` positions from `firstPosition` on. */
+export function soundBetween(source: Sound, firstPosition: number, stride: number, frames: number): Sound {
+  const { sampleRateHz, channelCount } = source;
+  const readInside = (first: number, count: number) => {
+    const { start, end } = readThroughInput(filterOf(), firstPosition, stride, { first, count });
+    const signals = source.read(start, end - start);
+    const wanted = { first, count, signalStart: start };
+    return signals.map((signal) => readThrough(signal, filterOf(), firstPosition, stride, wanted));
+  };
+  return {
+    sampleRateHz,
+    channelCount,
+    frames,
+    read: (startFrame, count) => readWithSilence({ frames, channelCount }, startFrame, count, readInside),
+  };
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { sine } from "../testing/signals";
+import { sine } from "../stimuli/signals";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "./fft";
 import { overviewOf } from "./overview";
 import { resample } from "./resample";

@@ -1,6 +1,7 @@
-import { filterPolyphase } from "../kernels/filters";
-import { type Clip, frameCount } from "./clip";
+import { filterPolyphase, polyphaseInput } from "../kernels/filters";
+import type { Clip } from "./clip";
 import { sin } from "./exact-math";
+import { clipOf, readWithSilence, type Sound, soundOf } from "./sound";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** How sharp the anti-alias filter is. Bands are given in parts of the lower of the two rates. */
@@ -71,17 +72,37 @@ function makeBank(up: number, down: number, quality: ResampleQuality): Bank {
   return { bank, taps, reach };
 }
 
+/** How many outputs each so many inputs make. */
+function ratioOf(sourceRateHz: number, targetRateHz: number) {
+  const divisor = greatestCommonDivisor(sourceRateHz, targetRateHz);
+  return { up: targetRateHz / divisor, down: sourceRateHz / divisor };
+}
+
 /**
  * Converts a clip to `targetRateHz` by a polyphase windowed sinc: linear phase, no delay, first sample on first sample.
  * Rates are whole numbers of hertz. The same rate returns the clip untouched.
  */
 export function resample(clip: Clip, targetRateHz: number, quality: ResampleQuality = EXACT_QUALITY): Clip {
-  if (clip.sampleRateHz === targetRateHz) return clip;
-  const divisor = greatestCommonDivisor(clip.sampleRateHz, targetRateHz);
-  const up = targetRateHz / divisor;
-  const down = clip.sampleRateHz / divisor;
+  return clip.sampleRateHz === targetRateHz ? clip : clipOf(atRate(soundOf(clip), targetRateHz, quality));
+}
+
+/** The same of a sound, as it is read. */
+export function atRate(source: Sound, targetRateHz: number, quality: ResampleQuality = EXACT_QUALITY): Sound {
+  if (source.sampleRateHz === targetRateHz) return source;
+  const { channelCount } = source;
+  const { up, down } = ratioOf(source.sampleRateHz, targetRateHz);
   const { bank, taps, reach } = polyphaseBank(up, down, quality);
-  const outputFrames = Math.ceil((frameCount(clip) * up) / down);
   const filter = { bank, taps, lead: reach - 1, up, down };
-  return { sampleRateHz: targetRateHz, channels: clip.channels.map((c) => filterPolyphase(c, filter, outputFrames)) };
+  const frames = Math.ceil((source.frames * up) / down);
+  const readInside = (first: number, count: number) => {
+    const { start, end } = polyphaseInput(filter, { first, count });
+    const signals = source.read(start, end - start);
+    return signals.map((signal) => filterPolyphase(signal, filter, { first, count, signalStart: start }));
+  };
+  return {
+    sampleRateHz: targetRateHz,
+    channelCount,
+    frames,
+    read: (startFrame, count) => readWithSilence({ frames, channelCount }, startFrame, count, readInside),
+  };
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
-import { readFixture } from "../testing/signals";
+import { readFixture } from "../testing/recordings";
 import {
   abilityInterval,
   chanceOfAny,

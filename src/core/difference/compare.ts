@@ -1,10 +1,11 @@
 import { z } from "zod";
 import { align } from "../alignment/align";
 import type { Alignment, FoundAlignment } from "../alignment/alignment";
-import { putInStep, sharedFrames } from "../alignment/in-step";
-import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
+import { inStep, isWhole, sharedFrames } from "../alignment/in-step";
+import type { Clip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { resample, unknownEdgeFrames } from "../audio/resample";
+import { atRate, unknownEdgeFrames } from "../audio/resample";
+import { atGain, clipOf, type Sound, soundOf, stretch } from "../audio/sound";
 import { measureLoudness } from "../loudness/loudness";
 import { type Levels, measureLevels } from "../loudness/measure";
 import { commonTrimDb, matchToReference } from "../matching/match";
@@ -82,15 +83,20 @@ export const compareReportSchema = z.object({
 });
 export type CompareReport = z.infer<typeof compareReportSchema>;
 
-type NamedClip = { file: string; clip: Clip; remarks?: string[] };
+/** What takes work to read is kept where it is read again and again: in memory, or wherever there is room. */
+export type Keep = (sound: Sound) => Sound;
+const keptInMemory: Keep = (sound) => soundOf(clipOf(sound));
+
+type NamedSound = { file: string; sound: Sound | Clip; remarks?: string[] };
 
 /** Level figures of one file, rounded for people: a thousandth of a dB. */
-export function measureFile({ file, clip, remarks }: NamedClip, levels: Levels = measureLevels(clip)): MeasuredFile {
+export function measureFile({ file, sound, remarks }: NamedSound, levels: Levels = measureLevels(sound)): MeasuredFile {
+  const { sampleRateHz, channelCount, frames } = soundOf(sound);
   return {
     file,
-    sampleRate: clip.sampleRateHz,
-    channels: clip.channels.length,
-    frames: frameCount(clip),
+    sampleRate: sampleRateHz,
+    channels: channelCount,
+    frames,
     ...(remarks?.length ? { remarks } : {}),
     loudness: {
       integratedLufs: rounded(levels.integratedLufs),
@@ -107,9 +113,13 @@ export function measureFile({ file, clip, remarks }: NamedClip, levels: Levels =
  * Compares renders with a reference: levels, delay and polarity, level match, residual at each step. Renders at another
  * rate are converted to the reference's for everything but their own level figures.
  */
-export function compareFiles(reference: NamedClip, renders: readonly NamedClip[]): CompareReport {
-  const referenceLevels = measureLevels(reference.clip);
-  const rows = renders.map((render) => compareOne(reference.clip, referenceLevels, render));
+export function compareFiles(
+  reference: NamedSound,
+  renders: readonly NamedSound[],
+  keep: Keep = keptInMemory,
+): CompareReport {
+  const referenceLevels = measureLevels(reference.sound);
+  const rows = renders.map((render) => compareOne(soundOf(reference.sound), referenceLevels, render, keep));
   const trim = commonTrimDb([
     { truePeakDbtp: referenceLevels.truePeakDbtp, gainDb: 0 },
     ...rows.map((row) => ({ truePeakDbtp: row.loudness.truePeakDbtp, gainDb: row.match.gainDb ?? 0 })),
@@ -122,19 +132,32 @@ export function compareFiles(reference: NamedClip, renders: readonly NamedClip[]
   };
 }
 
-function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip): z.infer<typeof comparedFileSchema> {
-  const levels = measureLevels(render.clip);
-  const clip = resample(render.clip, reference.sampleRateHz);
-  const alignment = align(reference, clip);
+function compareOne(
+  reference: Sound,
+  referenceLevels: Levels,
+  render: NamedSound,
+  keep: Keep,
+): z.infer<typeof comparedFileSchema> {
+  const levels = measureLevels(render.sound);
+  const delivered = soundOf(render.sound);
+  const isConverted = delivered.sampleRateHz !== reference.sampleRateHz;
+  const converted = isConverted ? keep(atRate(delivered, reference.sampleRateHz)) : delivered;
+  const alignment = align(reference, converted);
   const judged = alignment.found
-    ? overlapInStep(reference, clip, alignment, unknownEdgeFrames(render.clip.sampleRateHz, reference.sampleRateHz))
+    ? overlapInStep(
+        reference,
+        converted,
+        alignment,
+        unknownEdgeFrames(delivered.sampleRateHz, reference.sampleRateHz),
+        keep,
+      )
     : null;
   // What a render lacks, or has before and after, is not part of its level.
-  const isWhole = judged !== null && frameCount(judged.a) === frameCount(reference);
+  const isWhole = judged !== null && judged.a.frames === reference.frames;
   const there = judged && !isWhole ? measureLevels(judged.a) : referenceLevels;
   const own = judged ? measureLevels(judged.b) : levels;
   const match = matchToReference(there, own);
-  const difference = differenceOf(reference, clip, judged);
+  const difference = differenceOf(reference, converted, judged);
   return {
     ...measureFile(render, levels),
     alignment: alignmentRow(alignment),
@@ -142,7 +165,7 @@ function compareOne(reference: Clip, referenceLevels: Levels, render: NamedClip)
       method: match?.method ?? null,
       gainDb: rounded(match?.gainDb ?? null),
       edgeLu: rounded(match?.edgeLu ?? null),
-      remainingLu: match?.method === "integrated" ? remainingLu(there, judged?.b ?? clip, match.gainDb) : null,
+      remainingLu: match?.method === "integrated" ? remainingLu(there, judged?.b ?? converted, match.gainDb) : null,
     },
     difference,
   };
@@ -178,15 +201,15 @@ function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>[
 }
 
 /** Measured again with the gain applied, not inferred: gates may fall differently. */
-function remainingLu(referenceLevels: Levels, render: Clip, gainDb: number): number | null {
-  const after = measureLoudness(scaleClip(render, amplitudeFromDb(gainDb))).integratedLufs;
+function remainingLu(referenceLevels: Levels, render: Sound, gainDb: number): number | null {
+  const after = measureLoudness(atGain(render, amplitudeFromDb(gainDb))).integratedLufs;
   if (after === null || referenceLevels.integratedLufs === null) return null;
   return rounded(after - referenceLevels.integratedLufs);
 }
 
-type Judged = { a: Clip; b: Clip };
+type Judged = { a: Sound; b: Sound };
 
-function differenceOf(reference: Clip, render: Clip, judged: Judged | null) {
+function differenceOf(reference: Sound, render: Sound, judged: Judged | null) {
   const deliveredDb = rounded(residualDb(reference, render, 1));
   if (!judged) {
     const identical = identityOf(reference, render);
@@ -198,18 +221,21 @@ function differenceOf(reference: Clip, render: Clip, judged: Judged | null) {
     alignedDb: rounded(residualDb(a, b, 1)),
     matchedDb: rounded(residualDb(a, b, Math.max(0, leastSquaresGain(a, b)))),
     identical: identityOf(a, b),
-    judgedShare: rounded(frameCount(a) / frameCount(reference)) ?? 0,
+    judgedShare: rounded(a.frames / reference.frames) ?? 0,
   };
 }
 
 /** Reference and aligned render, both on the frames they share. */
-function overlapInStep(reference: Clip, render: Clip, alignment: FoundAlignment, edgeFrames: number): Judged {
-  const frames = frameCount(reference);
-  const { startFrame, endFrame } = sharedFrames(frames, frameCount(render), alignment, edgeFrames);
-  return {
-    a: sliceClip(reference, startFrame, endFrame),
-    b: sliceClip(putInStep(render, alignment, frames), startFrame, endFrame),
-  };
+function overlapInStep(
+  reference: Sound,
+  render: Sound,
+  alignment: FoundAlignment,
+  edgeFrames: number,
+  keep: Keep,
+): Judged {
+  const shared = sharedFrames(reference.frames, render.frames, alignment, edgeFrames);
+  const laid = inStep(render, alignment, reference.frames);
+  return { a: stretch(reference, shared), b: stretch(isWhole(alignment) ? laid : keep(laid), shared) };
 }
 
 /** To a thousandth, never −0; null stays null. */

@@ -5,13 +5,14 @@ import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { seededRandom } from "../audio/random";
 import { resample, unknownEdgeFrames } from "../audio/resample";
-import { joined, noise, recording, shifted, silence, sine } from "../testing/signals";
+import { joined, noise, shifted, silence, sine } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { compareFiles, compareReportSchema } from "./compare";
-import { judgedRegion, measurePair } from "./pair";
+import { atMatchGain, judgedRegion, measurePair } from "./pair";
 import { identityOf, leastSquaresGain, residualDb } from "./residual";
 
 const guitar = recording("guitar-48000");
-const named = (file: string, clip: Clip) => ({ file, clip });
+const named = (file: string, sound: Clip) => ({ file, sound });
 
 /** Rounded to `bits`, without dither or with triangular dither of two least significant bits peak to peak. */
 function quantised(clip: Clip, bits: number, dithered: boolean): Clip {
@@ -186,7 +187,7 @@ describe("two meanings of nulling that are one", () => {
   it("a flip leaves all of Here: no negative gain is allowed to hide it", () => {
     const flipped = scaleClip(guitar, -1);
     const region = { startFrame: 0, endFrame: frameCount(guitar) };
-    const figures = measurePair(guitar, flipped, { here: 0, yonder: 0 }, region);
+    const figures = measurePair(guitar, flipped, region);
     expect(figures.nullDb).toBeCloseTo(0, 9);
     expect(figures.nullGainDb).toBeNull();
     expect(figures.energies.product / figures.energies.here).toBeCloseTo(-1, 9);
@@ -197,9 +198,12 @@ describe("two meanings of nulling that are one", () => {
 describe("a pair over a region", () => {
   it("measures again what is left after matching", () => {
     const louder = scaleClip(guitar, amplitudeFromDb(4));
-    const figures = measurePair(guitar, louder, { here: 0, yonder: -4 }, { startFrame: 48_000, endFrame: 144_000 });
+    const figures = measurePair(guitar, louder, { startFrame: 48_000, endFrame: 144_000 });
     expect((figures.yonder.integratedLufs ?? 0) - (figures.here.integratedLufs ?? 0)).toBeCloseTo(4, 3);
-    expect((figures.yonderMatched.integratedLufs ?? 0) - (figures.hereMatched.integratedLufs ?? 0)).toBeCloseTo(0, 3);
+    expect((atMatchGain(figures.yonder, -4).integratedLufs ?? 0) - (figures.here.integratedLufs ?? 0)).toBeCloseTo(
+      0,
+      3,
+    );
     expect(figures.nullGainDb).toBeCloseTo(-4, 3);
     expect(figures.nullDb).toBeLessThan(-120);
   });

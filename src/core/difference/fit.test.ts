@@ -3,7 +3,8 @@ import { AS_IT_IS } from "../alignment/alignment";
 import { putInStep } from "../alignment/in-step";
 import { frameCount, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { added, noise, recording, shifted } from "../testing/signals";
+import { added, noise, shifted } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { leastSquaresGainDb, residualsAround } from "./fit";
 
 const guitar = recording("guitar-48000");

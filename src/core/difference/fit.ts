@@ -1,8 +1,9 @@
 import type { Placement } from "../alignment/alignment";
 import { sharedFrames } from "../alignment/in-step";
-import { type Clip, frameCount, sliceClip } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { log10 } from "../audio/exact-math";
-import { leastSquaresGain, residualDb } from "./residual";
+import { type Sound, soundOf, stretch } from "../audio/sound";
+import { bestNullDb, leastSquaresGain } from "./residual";
 
 /** What is left between a render and its dry one before and after it is brought in step, each at its own best gain. */
 export type Residuals = { beforeDb: number | null; afterDb: number | null };
@@ -12,24 +13,18 @@ export type Residuals = { beforeDb: number | null; afterDb: number | null };
  * so that level does not hide what timing does. null is digital silence. `render` is at the dry one's rate.
  */
 export function residualsAround(
-  dry: Clip,
-  render: Clip,
-  inStep: Clip,
+  dry: Sound | Clip,
+  render: Sound | Clip,
+  inStep: Sound | Clip,
   placement: Placement,
   edgeFrames = 0,
 ): Residuals {
-  const { startFrame, endFrame } = sharedFrames(frameCount(dry), frameCount(render), placement, edgeFrames);
-  return {
-    beforeDb: bestNullDb(dry, render),
-    afterDb: bestNullDb(sliceClip(dry, startFrame, endFrame), sliceClip(inStep, startFrame, endFrame)),
-  };
+  const shared = sharedFrames(soundOf(dry).frames, soundOf(render).frames, placement, edgeFrames);
+  return { beforeDb: bestNullDb(dry, render), afterDb: bestNullDb(stretch(dry, shared), stretch(inStep, shared)) };
 }
 
-const bestNullDb = (dry: Clip, render: Clip): number | null =>
-  residualDb(dry, render, Math.max(0, leastSquaresGain(dry, render)));
-
 /** The gain in dB that lays a render in step on its dry one with the smallest residual; null where none does. */
-export function leastSquaresGainDb(dry: Clip, inStep: Clip): number | null {
+export function leastSquaresGainDb(dry: Sound | Clip, inStep: Sound | Clip): number | null {
   const gain = leastSquaresGain(dry, inStep);
   return gain > 0 ? 20 * log10(gain) : null;
 }

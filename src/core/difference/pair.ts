@@ -1,12 +1,13 @@
 import { z } from "zod";
 import type { Placement } from "../alignment/alignment";
 import { sharedFrames } from "../alignment/in-step";
-import { type Clip, scaleClip, sliceClip } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
-import { measureLoudness } from "../loudness/loudness";
+import { type FrameRange, type Sound, stretch } from "../audio/sound";
+import { integratedLoudness, LoudnessMeter } from "../loudness/loudness";
 import { rmsDbfs } from "../loudness/measure";
-import { identityOf, pairEnergies, residualDb } from "./residual";
+import { identityWithin, pairMoments, residualAt, residualOverDb } from "./residual";
 
 const figure = z.number().nullable();
 
@@ -14,13 +15,14 @@ const figure = z.number().nullable();
 const pairLevelSchema = z.object({ integratedLufs: figure, rmsDbfs: figure });
 export type PairLevel = z.infer<typeof pairLevelSchema>;
 
+/** The same, with the power of each gated window, from which it follows at any gain. */
+const measuredLevelSchema = pairLevelSchema.extend({ windowPowers: z.instanceof(Float64Array) });
+export type MeasuredLevel = z.infer<typeof measuredLevelSchema>;
+
 /** What sets two renders in step apart, over one region. All differences are Yonder minus Here. */
 export const pairFiguresSchema = z.object({
-  here: pairLevelSchema,
-  yonder: pairLevelSchema,
-  /** Levels of each measured again with the gains of the match. */
-  hereMatched: pairLevelSchema,
-  yonderMatched: pairLevelSchema,
+  here: measuredLevelSchema,
+  yonder: measuredLevelSchema,
   /** Residuals over Here's RMS; null is digital silence or no figure. */
   inStepDb: figure,
   /** At the gain, never negative, that leaves least: a level does not hide what timing does, and a flip stays one. */
@@ -35,47 +37,52 @@ export const pairFiguresSchema = z.object({
 });
 export type PairFigures = z.infer<typeof pairFiguresSchema>;
 
-export const PAIR_VERSION = 2;
+export const PAIR_VERSION = 3;
 
-/**
- * Measures two renders of one passage, both already in step and of the passage's length, over frames
- * [startFrame, endFrame). `gainsDb` are those of the match.
- */
-export function measurePair(
-  here: Clip,
-  yonder: Clip,
-  gainsDb: { here: number; yonder: number },
-  region: { startFrame: number; endFrame: number },
-): PairFigures {
-  const a = sliceClip(here, region.startFrame, region.endFrame);
-  const b = sliceClip(yonder, region.startFrame, region.endFrame);
-  const energies = pairEnergies(a, b);
-  const nullGain = energies.yonder > 0 ? Math.max(0, energies.product / energies.yonder) : 0;
+/** A level as it is with a gain, the gates laid anew. */
+export function atMatchGain({ windowPowers, rmsDbfs }: MeasuredLevel, gainDb: number): PairLevel {
+  const power = amplitudeFromDb(gainDb) ** 2;
   return {
-    energies,
-    judged: region,
-    here: pairLevel(a),
-    yonder: pairLevel(b),
-    hereMatched: pairLevel(scaleClip(a, amplitudeFromDb(gainsDb.here))),
-    yonderMatched: pairLevel(scaleClip(b, amplitudeFromDb(gainsDb.yonder))),
-    inStepDb: residualDb(a, b, 1),
-    nullDb: residualDb(a, b, nullGain),
-    nullGainDb: nullGain > 0 ? 20 * log10(nullGain) : null,
-    identical: identityOf(a, b),
+    integratedLufs: integratedLoudness(windowPowers.map((p) => p * power)),
+    rmsDbfs: rmsDbfs === null ? null : rmsDbfs + gainDb,
   };
 }
 
-const pairLevel = (clip: Clip): PairLevel => ({
-  integratedLufs: measureLoudness(clip).integratedLufs,
-  rmsDbfs: rmsDbfs(clip),
-});
+/** Measures two renders of one passage, both already in step and of the passage's length, over frames [startFrame, endFrame). */
+export function measurePair(here: Sound | Clip, yonder: Sound | Clip, region: FrameRange): PairFigures {
+  const a = stretch(here, region);
+  const b = stretch(yonder, region);
+  const meters = [new LoudnessMeter(a), new LoudnessMeter(b)];
+  const moments = pairMoments(a, b, (...sides) => {
+    for (const [i, channels] of sides.entries()) meters[i].add(channels);
+  });
+  const energies = { here: moments.here, yonder: moments.yonder, product: moments.product };
+  const nullGain = energies.yonder > 0 ? Math.max(0, energies.product / energies.yonder) : 0;
+  const count = Math.max(a.channelCount, b.channelCount);
+  const levelOf = (sound: Sound, meter: LoudnessMeter, energy: number): MeasuredLevel => ({
+    integratedLufs: integratedLoudness(meter.windowPowers()),
+    windowPowers: meter.windowPowers(),
+    // A mono side was counted for both.
+    rmsDbfs: rmsDbfs(energy, sound.frames * count),
+  });
+  return {
+    energies,
+    judged: region,
+    here: levelOf(a, meters[0], energies.here),
+    yonder: levelOf(b, meters[1], energies.yonder),
+    inStepDb: residualOverDb(moments.difference, energies.here),
+    nullDb: residualOverDb(residualAt(a, b, moments, nullGain), energies.here),
+    nullGainDb: nullGain > 0 ? 20 * log10(nullGain) : null,
+    identical: identityWithin(moments.largestDifference),
+  };
+}
 
 /** Frames of the passage that both aligned renders cover, cut to `region`: what a null can be judged on. */
 export function judgedRegion(
   passageFrames: number,
   renders: readonly { placement: Placement; frames: number; edgeFrames: number }[],
-  region: { startFrame: number; endFrame: number },
-): { startFrame: number; endFrame: number } {
+  region: FrameRange,
+): FrameRange {
   let { startFrame, endFrame } = region;
   for (const { placement, frames, edgeFrames } of renders) {
     const shared = sharedFrames(passageFrames, frames, placement, edgeFrames);

@@ -1,69 +1,121 @@
-import { asStereo, type Clip, energy, frameCount } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
-import { differenceEnergy, innerProduct } from "../kernels/sums";
+import { PIECE_FRAMES, piecesOf, type Sound, soundOf, spareArrays } from "../audio/sound";
+import { differenceEnergy, innerProduct, largestDifference } from "../kernels/sums";
 
-/** Both clips on the frames they share, mono given to both sides when the other is stereo. */
-function paired(here: Clip, yonder: Clip): { here: Clip; yonder: Clip; frames: number } {
-  const sameChannels = here.channels.length === yonder.channels.length;
-  return {
-    here: sameChannels ? here : asStereo(here),
-    yonder: sameChannels ? yonder : asStereo(yonder),
-    frames: Math.min(frameCount(here), frameCount(yonder)),
-  };
+type Channels = readonly Float32Array[];
+type Either = Sound | Clip;
+
+/** Pieces of both on the frames they share, mono given to both sides when the other is stereo; and as they came. */
+function* pairedPieces(
+  here: Either,
+  yonder: Either,
+): Generator<{ a: Channels; b: Channels; own: [here: Channels, yonder: Channels] }> {
+  const [first, second] = [soundOf(here), soundOf(yonder)];
+  const count = Math.max(first.channelCount, second.channelCount);
+  const spread = (channels: Channels) => Array.from({ length: count }, (_, c) => channels[c] ?? channels[0]);
+  const endFrame = Math.min(first.frames, second.frames);
+  const into = spareArrays(second.channelCount, Math.min(PIECE_FRAMES, endFrame));
+  for (const { startFrame, channels } of piecesOf(first, { startFrame: 0, endFrame })) {
+    const frames = channels[0].length;
+    const beside = second.read(startFrame, frames, frames === PIECE_FRAMES ? into : undefined);
+    yield { a: spread(channels), b: spread(beside), own: [channels, beside] };
+  }
 }
+
+/** Samples of one sound and its copy in 16 bits lie this far apart at the most. */
+const LARGEST_OF_COPIES = 2 ** -15;
+
+/** Σ here², Σ yonder² and Σ here · yonder over all channels of the frames both have. */
+export type PairEnergies = { here: number; yonder: number; product: number };
+
+export type PairMoments = PairEnergies & {
+  /** Σ (yonder − here)² */
+  difference: number;
+  /** Of any two samples, as long as they may be copies of each other. */
+  largestDifference: number;
+};
+
+/**
+ * What two sounds in step are to each other, read once: their energies, and how near their samples lie. `alsoFor` is given the same pieces.
+ */
+export function pairMoments(
+  here: Either,
+  yonder: Either,
+  alsoFor?: (here: Channels, yonder: Channels) => void,
+): PairMoments {
+  const moments = { here: 0, yonder: 0, product: 0, difference: 0, largestDifference: 0 };
+  for (const { a, b, own } of pairedPieces(here, yonder)) {
+    alsoFor?.(...own);
+    for (const [c, channel] of a.entries()) {
+      moments.here += innerProduct(channel, channel);
+      moments.yonder += innerProduct(b[c], b[c]);
+      moments.product += innerProduct(channel, b[c]);
+      moments.difference += differenceEnergy(channel, b[c], 1);
+      // Once they are no copies of each other, by how much does not matter.
+      if (moments.largestDifference <= LARGEST_OF_COPIES)
+        moments.largestDifference = Math.max(moments.largestDifference, largestDifference(channel, b[c]));
+    }
+  }
+  return moments;
+}
+
+/** Σ (yonder · gain − here)² over all channels of the frames both have. */
+function residualEnergy(here: Either, yonder: Either, gain: number): number {
+  let energy = 0;
+  for (const { a, b } of pairedPieces(here, yonder)) {
+    for (const [c, channel] of a.entries()) energy += differenceEnergy(channel, b[c], gain);
+  }
+  return energy;
+}
+
+/** A residual under this share of the energies it is the difference of (−80 dB) is summed by itself: rounding would show. */
+const LEAST_BY_DIFFERENCE = 1e-8;
+
+/** The energy that is left at a gain, from what is known where that is exact, else by reading both once more. */
+export function residualAt(here: Either, yonder: Either, moments: PairMoments, gain: number): number {
+  if (gain === 1) return moments.difference;
+  const whole = moments.here + gain * gain * moments.yonder;
+  const left = whole - 2 * gain * moments.product;
+  return left > LEAST_BY_DIFFERENCE * whole ? left : residualEnergy(here, yonder, gain);
+}
+
+/** A residual's energy over a reference's in dB; null when it is digital silence or the reference is silent (there is no figure). */
+export const residualOverDb = (residual: number, reference: number): number | null =>
+  residual > 0 && reference > 0 ? dbFromPower(residual / reference) : null;
 
 /**
  * RMS of (Yonder · yonderGain − Here) over the RMS of Here, in dB, over all channels of the frames both have.
  * null when the residual is digital silence or Here is silent (there is no figure).
  */
-export function residualDb(here: Clip, yonder: Clip, yonderGain: number): number | null {
-  const pair = paired(here, yonder);
-  let residual = 0;
-  let reference = 0;
-  pair.here.channels.forEach((a, c) => {
-    const b = pair.yonder.channels[c];
-    const here = a.subarray(0, pair.frames);
-    residual += differenceEnergy(here, b, yonderGain);
-    reference += innerProduct(here, here);
-  });
-  return residual > 0 && reference > 0 ? dbFromPower(residual / reference) : null;
+export function residualDb(here: Either, yonder: Either, yonderGain: number): number | null {
+  const moments = pairMoments(here, yonder);
+  return residualOverDb(residualAt(here, yonder, moments, yonderGain), moments.here);
 }
 
-/** Σ here², Σ yonder² and Σ here · yonder over all channels of the frames both have. */
-export function pairEnergies(here: Clip, yonder: Clip): { here: number; yonder: number; product: number } {
-  const pair = paired(here, yonder);
-  const energies = { here: 0, yonder: 0, product: 0 };
-  pair.here.channels.forEach((channel, c) => {
-    const a = channel.subarray(0, pair.frames);
-    const b = pair.yonder.channels[c].subarray(0, pair.frames);
-    energies.here += innerProduct(a, a);
-    energies.yonder += innerProduct(b, b);
-    energies.product += innerProduct(a, b);
-  });
-  return energies;
+/** The same at the gain, never negative, that leaves least. */
+export function bestNullDb(here: Either, yonder: Either): number | null {
+  const moments = pairMoments(here, yonder);
+  return residualOverDb(residualAt(here, yonder, moments, Math.max(0, bestGain(moments))), moments.here);
 }
+
+const bestGain = ({ yonder, product }: PairEnergies): number => (yonder > 0 ? product / yonder : 0);
 
 /** The one gain (linear) on Yonder that leaves the smallest residual: ⟨here, yonder⟩ / ⟨yonder, yonder⟩; 0 if silent. */
-export function leastSquaresGain(here: Clip, yonder: Clip): number {
-  const { yonder: power, product } = pairEnergies(here, yonder);
-  return power > 0 ? product / power : 0;
-}
+export const leastSquaresGain = (here: Either, yonder: Either): number => bestGain(pairMoments(here, yonder));
 
 export type Identity = "bit" | "24-bit" | "16-bit" | "no";
 
 /**
- * Whether two clips in step hold the same samples: bit for bit, or equal to within one least significant bit of 24 or
+ * Whether two sounds in step hold the same samples: bit for bit, or equal to within one least significant bit of 24 or
  * 16 (so a file and its truncation to that size count as one). Compared without any gain, on the frames both have.
  */
-export function identityOf(here: Clip, yonder: Clip): Identity {
-  const pair = paired(here, yonder);
-  if (energy(pair.here) === 0 && energy(pair.yonder) === 0) return "bit";
-  let largest = 0;
-  pair.here.channels.forEach((a, c) => {
-    const b = pair.yonder.channels[c];
-    for (let i = 0; i < pair.frames; i++) largest = Math.max(largest, Math.abs(a[i] - b[i]));
-  });
+export const identityOf = (here: Either, yonder: Either): Identity =>
+  identityWithin(pairMoments(here, yonder).largestDifference);
+
+/** The same from the largest difference of any two samples. */
+export function identityWithin(largest: number): Identity {
   if (largest === 0) return "bit";
   if (largest <= 2 ** -23) return "24-bit";
-  return largest <= 2 ** -15 ? "16-bit" : "no";
+  return largest <= LARGEST_OF_COPIES ? "16-bit" : "no";
 }

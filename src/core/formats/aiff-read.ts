@@ -1,20 +1,20 @@
 import { fail, type Outcome, succeed } from "../outcome";
+import { type ByteSource, SourceView } from "./byte-source";
 import {
   CUT_SHORT,
-  type DecodedAudio,
   EXPORT_ADVICE,
-  finiteProblem,
   layoutProblem,
   MOST_SAMPLES,
+  type OpenedAudio,
   tagAt,
   tooLong,
 } from "./decoded-audio";
-import { BYTES_PER_SAMPLE, type PcmEncoding, type PcmOrder, readSamples } from "./pcm-samples";
+import { BYTES_PER_SAMPLE, type PcmEncoding, type PcmOrder, pcmSound } from "./pcm-samples";
 
 type Common = { channelCount: number; frames: number; bits: number; sampleRateHz: number; coding: string };
 
 /** An 80-bit extended float, as AIFF keeps its rate: sign and 15-bit exponent, then a 64-bit mantissa with its one. */
-function extendedAt(view: DataView, offset: number): number {
+function extendedAt(view: SourceView, offset: number): number {
   const head = view.getUint16(offset);
   const mantissa = view.getUint32(offset + 2) * 2 ** 32 + view.getUint32(offset + 6);
   return (head & 0x8000 ? -1 : 1) * mantissa * 2 ** ((head & 0x7fff) - 16383 - 63);
@@ -33,7 +33,7 @@ function storageOf({ bits, coding }: Common): { encoding: PcmEncoding; order: Pc
   return { encoding, order: { littleEndian: coding === "sowt", unsignedBytes: false } };
 }
 
-function findChunks(view: DataView, compressed: boolean) {
+function findChunks(view: SourceView, compressed: boolean) {
   let common: Common | null = null;
   let dataStart = -1;
   let dataBytes = 0;
@@ -61,11 +61,11 @@ function findChunks(view: DataView, compressed: boolean) {
 }
 
 /**
- * Reads an AIFF or AIFF-C file (Apple 1989 and 1991, as the Library of Congress describes them; from memory): 8 to 32-bit
+ * Opens an AIFF or AIFF-C file (Apple 1989 and 1991, as the Library of Congress describes them; from memory): 8 to 32-bit
  * integer of either byte order, 32 and 64-bit float, mono or stereo. Integers are exact: value / 2^(bits − 1).
  */
-export function readAiff(bytes: Uint8Array, name: string, mostSamples = MOST_SAMPLES): Outcome<DecodedAudio> {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+export function openAiff(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
+  const view = new SourceView(source);
   const { common, dataStart, dataBytes } = findChunks(view, tagAt(view, 8) === "AIFC");
   if (!common) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
   const { channelCount, sampleRateHz, coding, bits } = common;
@@ -84,8 +84,7 @@ export function readAiff(bytes: Uint8Array, name: string, mostSamples = MOST_SAM
   const frames = common.frames > 0 ? Math.min(common.frames, present) : present;
   if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
   if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
-  const channels = readSamples(view, dataStart, frames, channelCount, encoding, order);
-  const broken = encoding.endsWith("float") ? finiteProblem(name, channels, sampleRateHz) : null;
   const remarks = present < common.frames ? [CUT_SHORT] : [];
-  return broken ?? succeed({ clip: { channels, sampleRateHz }, encoding, remarks });
+  const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order });
+  return succeed({ sound, encoding, remarks });
 }

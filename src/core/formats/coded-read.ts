@@ -1,14 +1,15 @@
 import { fail, type Outcome, succeed } from "../outcome";
-import { decodePieces, joined, type PieceDecoder, type RawAudio, TooLong } from "./decode-pieces";
+import { type ByteSource, bytesInMemory } from "./byte-source";
+import { decodePieces, type PieceDecoder, type RawAudio, TooLong } from "./decode-pieces";
 import {
   CUT_SHORT,
-  type DecodedAudio,
   EXPORT_ADVICE,
-  finiteProblem,
   layoutProblem,
+  type OpenedAudio,
   type SampleEncoding,
   tooLong,
 } from "./decoded-audio";
+import type { CopyForm, MakeCopy, PcmCopy } from "./pcm-copy";
 import { mpegFrameAt, oggStreams } from "./stream-start";
 
 type CodedKind = "FLAC" | "MP3" | "Vorbis" | "Opus";
@@ -24,9 +25,11 @@ const DECODERS: Record<CodedKind, () => Promise<PieceDecoder>> = {
 type StreamInfo = { bits: number; channelCount: number; frames: number };
 
 /** Word length and length out of a FLAC file's first metadata block (RFC 9639, 8.2); null when it is not there. */
-function flacStreamInfo(bytes: Uint8Array): StreamInfo | null {
+function flacStreamInfo(source: ByteSource): StreamInfo | null {
+  if (source.byteLength < 26) return null;
+  const bytes = source.read(0, 26);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.byteLength < 26 || (view.getUint8(4) & 0x7f) !== 0) return null;
+  if ((view.getUint8(4) & 0x7f) !== 0) return null;
   const packed = view.getUint32(18);
   return {
     bits: ((packed >>> 4) & 0x1f) + 1,
@@ -44,58 +47,70 @@ function exactIntegers(channels: readonly Float32Array[], bits: number): Float32
   return channels.map((channel) => channel.map((v) => Math.round(v * (full - 1)) / full));
 }
 
-/** One stream of a file, or all that follow one another in it. */
-async function decoded(bytes: Uint8Array, kind: CodedKind, mostSamples: number): Promise<RawAudio> {
-  const streams = kind === "Vorbis" || kind === "Opus" ? oggStreams(bytes) : [bytes];
-  const parts: RawAudio[] = [];
-  let left = mostSamples;
-  for (const stream of streams) {
-    const decoder = await DECODERS[kind]();
-    try {
-      const part = decodePieces(decoder, stream, left);
-      left -= (part.channelData[0]?.length ?? 0) * part.channelData.length;
-      if (part.channelData.length > 0) parts.push(part);
-    } finally {
-      decoder.free();
-    }
-  }
-  return joined(parts);
+/** Raise when a decoder package, or what is made of its samples, changes: kept copies are then made anew. */
+export const DECODER_VERSION = 1;
+
+/** The bytes of each stream of a file. */
+function streamsOf(source: ByteSource, kind: CodedKind): ByteSource[] {
+  if (kind !== "Vorbis" && kind !== "Opus") return [source];
+  // Ogg is packed tightly enough to be held.
+  return oggStreams(source.read(0, source.byteLength)).map(bytesInMemory);
 }
 
-const totalFrames = (parts: RawAudio): number => parts.channelData[0]?.length ?? 0;
-
 /**
- * Decodes FLAC (bit for bit), MP3, Ogg Vorbis or Opus at the file's own rate; Opus always runs at 48 kHz. The silence that
- * MP3 encoders add is cut where the file declares it. `bytes` begin at the stream itself. A file that holds or unfolds into more than
- * `mostSamples` is refused before it fills the memory.
+ * Decodes FLAC (bit for bit), MP3, Ogg Vorbis or Opus at the file's own rate into a copy of plain samples; Opus always runs at 48 kHz. The
+ * silence that MP3 encoders add is cut where the file declares it. `source` begins at the stream itself. A change of rate or of the number of
+ * channels on the way ends the sound there. A file that holds or unfolds into more than `mostSamples` is refused before it fills the disk.
  */
-export async function readCoded(
-  bytes: Uint8Array,
+export async function openCoded(
+  source: ByteSource,
   name: string,
   kind: CodedKind,
+  makeCopy: MakeCopy,
   mostSamples: number,
-): Promise<Outcome<DecodedAudio>> {
+): Promise<Outcome<OpenedAudio>> {
   const damaged = () => fail(`${name} is damaged: no ${kind} sound could be read from it.`, EXPORT_ADVICE);
-  const info = kind === "FLAC" ? flacStreamInfo(bytes) : null;
+  const info = kind === "FLAC" ? flacStreamInfo(source) : null;
   if (kind === "FLAC" && !info) return damaged();
   if (info && info.bits > 24) {
     return fail(`${name} is ${info.bits}-bit FLAC, which is not read exactly.`, EXPORT_ADVICE);
   }
   if (info && info.frames * info.channelCount > mostSamples) return tooLong(name, mostSamples);
-  let raw: RawAudio;
+  const isMono = kind === "MP3" && mpegFrameAt(source.read(0, Math.min(4, source.byteLength)), 0)?.isMono;
+  let copy: PcmCopy | null = null;
+  let form: CopyForm | null = null;
+  let refused: Outcome<never> | null = null;
+  let ended = false;
+  const take = ({ channelData, sampleRate }: RawAudio) => {
+    const sided = isMono ? channelData.slice(0, 1) : channelData;
+    if (!form) {
+      refused = layoutProblem(name, sided.length, sampleRate);
+      form = {
+        channelCount: sided.length,
+        sampleRateHz: sampleRate,
+        encoding: info ? "24-bit" : "32-bit float",
+      };
+      if (!refused) copy = makeCopy(form);
+    }
+    ended ||= form.sampleRateHz !== sampleRate || form.channelCount !== sided.length;
+    if (!ended) copy?.add(info ? exactIntegers(sided, info.bits) : sided);
+  };
   try {
-    raw = await decoded(bytes, kind, mostSamples);
+    let left = mostSamples;
+    for (const stream of streamsOf(source, kind)) {
+      const decoder = await DECODERS[kind]();
+      try {
+        left -= decodePieces(decoder, stream, left, take);
+      } finally {
+        decoder.free();
+      }
+    }
   } catch (error) {
     return error instanceof TooLong ? tooLong(name, mostSamples) : damaged();
   }
-  const frames = totalFrames(raw);
-  if (frames === 0) return damaged();
-  const problem = layoutProblem(name, raw.channelData.length, raw.sampleRate);
-  if (problem) return problem;
-  const sided = kind === "MP3" && mpegFrameAt(bytes, 0)?.isMono ? raw.channelData.slice(0, 1) : raw.channelData;
-  const channels = info ? exactIntegers(sided, info.bits) : sided;
+  if (refused) return refused;
+  const sound = (copy as PcmCopy | null)?.finish();
+  if (!sound || sound.frames === 0) return damaged();
   const encoding: SampleEncoding = info ? `FLAC ${info.bits}-bit` : (kind as "MP3" | "Vorbis" | "Opus");
-  const remarks = info && frames < info.frames ? [CUT_SHORT] : [];
-  const broken = finiteProblem(name, channels, raw.sampleRate);
-  return broken ?? succeed({ clip: { channels, sampleRateHz: raw.sampleRate }, encoding, remarks });
+  return succeed({ sound, encoding, remarks: info && sound.frames < info.frames ? [CUT_SHORT] : [] });
 }

@@ -1,5 +1,7 @@
 import type { Clip } from "../audio/clip";
-import { fail, type Outcome } from "../outcome";
+import { clipOf, piecesOf, type Sound } from "../audio/sound";
+import { extremesWithin } from "../kernels/sums";
+import { fail, type Outcome, succeed } from "../outcome";
 
 export type SampleEncoding =
   | "8-bit"
@@ -13,8 +15,8 @@ export type SampleEncoding =
   | "Opus"
   | `FLAC ${number}-bit`;
 
-export type DecodedAudio = {
-  clip: Clip;
+export type OpenedAudio = {
+  sound: Sound;
   encoding: SampleEncoding;
   /** Things a person should know although the file could be read. */
   remarks: string[];
@@ -26,7 +28,7 @@ export const HIGHEST_RATE_HZ = 384_000;
 export const EXPORT_ADVICE = "Export it as WAV, mono or stereo, 16, 24 or 32 bit, and add it again.";
 export const CUT_SHORT = "The file is cut short: it ends before the length it declares.";
 
-export const tagAt = (view: DataView, offset: number): string =>
+export const tagAt = (view: { getUint8(offset: number): number }, offset: number): string =>
   String.fromCharCode(...[0, 1, 2, 3].map((i) => view.getUint8(offset + i)));
 
 /** Why a file of this layout cannot be compared; null when it can. */
@@ -57,26 +59,49 @@ export const tooLong = (name: string, mostSamples: number): Outcome<never> =>
   );
 
 /** What stands this far over full scale is no sound: +80 dBFS. */
-const LARGEST_SAMPLE = 1e4;
+export const LARGEST_SAMPLE = 1e4;
 
-/** Refuses samples that are no numbers or beyond all measure: one of them would poison every sum. */
+/** Refuses samples that are no numbers or beyond all measure: one of them would poison every sum. `startFrame` is that of the first. */
 export function finiteProblem(
   name: string,
   channels: readonly Float32Array[],
   sampleRateHz: number,
+  startFrame = 0,
 ): Outcome<never> | null {
   for (const channel of channels) {
+    const [{ low, high }] = extremesWithin(channel, [channel.length]);
+    // Written so that what is no number fails it too.
+    if (low > -LARGEST_SAMPLE && high < LARGEST_SAMPLE) continue;
     for (let i = 0; i < channel.length; i++) {
-      // Written so that what is no number fails it too.
       if (channel[i] < LARGEST_SAMPLE && channel[i] > -LARGEST_SAMPLE) continue;
       const what = Number.isFinite(channel[i])
         ? `a sample far beyond full scale (${channel[i].toExponential(0)})`
         : "samples that are not numbers";
       return fail(
-        `${name} contains ${what}, the first at ${(i / sampleRateHz).toFixed(3)} s.`,
+        `${name} contains ${what}, the first at ${((startFrame + i) / sampleRateHz).toFixed(3)} s.`,
         "Render it again; the processor that made it broke down.",
       );
     }
   }
   return null;
+}
+
+/** The same for all of a sound. */
+export function soundProblem(name: string, sound: Sound): Outcome<never> | null {
+  for (const { startFrame, channels } of piecesOf(sound)) {
+    const problem = finiteProblem(name, channels, sound.sampleRateHz, startFrame);
+    if (problem) return problem;
+  }
+  return null;
+}
+
+/** A file with all of its sound in memory. */
+export type DecodedAudio = { clip: Clip; encoding: SampleEncoding; remarks: string[] };
+
+/** All of an opened file's sound at once, and looked at: for short files. */
+export function wholeOf(name: string, opened: Outcome<OpenedAudio>): Outcome<DecodedAudio> {
+  if (!opened.ok) return opened;
+  const { sound, encoding, remarks } = opened.value;
+  const clip = clipOf(sound);
+  return finiteProblem(name, clip.channels, clip.sampleRateHz) ?? succeed({ clip, encoding, remarks });
 }

@@ -1,8 +1,8 @@
 import { z } from "zod";
-import type { Clip } from "../audio/clip";
 import { seededRandom } from "../audio/random";
-import { writeAiff } from "./aiff-write";
-import { writeWav } from "./wav-write";
+import { piecesOf, type Sound } from "../audio/sound";
+import { aiffParts } from "./aiff-write";
+import { wavParts } from "./wav-write";
 
 /** How a render is written to a file. */
 export const fileFormSchema = z.object({
@@ -17,13 +17,16 @@ export const endingOf = ({ container }: FileForm): string => (container === "WAV
 const DITHER_SEED = 1992;
 
 /** Whether every sample already stands on a step of 16 bits, so that dither would only add noise. */
-function fitsSixteenBits({ channels }: Clip): boolean {
-  return channels.every((channel) => channel.every((v) => Number.isInteger(v * 32768)));
+function fitsSixteenBits(sound: Sound): boolean {
+  for (const { channels } of piecesOf(sound)) {
+    if (!channels.every((channel) => channel.every((v) => Number.isInteger(v * 32768)))) return false;
+  }
+  return true;
 }
 
-/** The file of a clip. 16-bit files get triangular dither unless the clip is 16-bit already: then it is written bit for bit. */
-export function writeFile(clip: Clip, { container, encoding }: FileForm): Uint8Array<ArrayBuffer> {
-  const dithered = encoding === "16-bit" && !fitsSixteenBits(clip);
+/** The file of a sound, part by part. 16-bit files get triangular dither unless the sound is 16-bit already: then it is written bit for bit. */
+export function partsOfFile(sound: Sound, { container, encoding }: FileForm): Generator<Uint8Array<ArrayBuffer>> {
+  const dithered = encoding === "16-bit" && !fitsSixteenBits(sound);
   const dither = dithered ? { random: seededRandom(DITHER_SEED) } : null;
-  return container === "WAV" ? writeWav(clip, encoding, dither) : writeAiff(clip, encoding, dither);
+  return container === "WAV" ? wavParts(sound, encoding, dither) : aiffParts(sound, encoding, dither);
 }

@@ -2,7 +2,9 @@ import { readdirSync, readFileSync } from "node:fs";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { frameCount } from "../audio/clip";
-import { noise, recording } from "../testing/signals";
+import { noise } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
+import { bytesInMemory } from "./byte-source";
 import { readAudio } from "./read-audio";
 import { mpegStart, oggStreams, pastTags } from "./stream-start";
 import { writeWav } from "./wav-write";
@@ -140,7 +142,7 @@ describe("what stands before the sound", () => {
       expect(tagged.clip.channels.length, name).toBe(plain.clip.channels.length);
       expect(tagged.clip.channels[0], name).toEqual(plain.clip.channels[0]);
     }
-    expect(pastTags(glued(tag(300), tag(20), ascii("fLaC")))).toBe(340);
+    expect(pastTags(bytesInMemory(glued(tag(300), tag(20), ascii("fLaC"))))).toBe(340);
   });
 
   it("zeros before an MP3", async () => {
@@ -162,7 +164,7 @@ describe("what stands before the sound", () => {
     const [channel] = noise(0.5, 1, 4).channels;
     const random = Uint8Array.from(channel, (v) => 128 + 127 * v);
     random.set([0xff, 0xfb, 0x90, 0x00], 0);
-    expect(mpegStart(random)).toBe(-1);
+    expect(mpegStart(bytesInMemory(random))).toBe(-1);
   });
 });
 

@@ -1,5 +1,7 @@
+import { readWithSilence, type Sound, spareArrays } from "../audio/sound";
 import { readIntegers } from "../kernels/integers";
-import type { DecodedAudio, SampleEncoding } from "./decoded-audio";
+import type { ByteSource } from "./byte-source";
+import type { SampleEncoding } from "./decoded-audio";
 
 export type PcmEncoding = Extract<
   SampleEncoding,
@@ -42,29 +44,64 @@ function sampleReader(
   }
 }
 
-/** Interleaved samples from `dataStart`, one array a channel. Integers are exact up to 24 bits. */
-export function readSamples(
-  view: DataView,
-  dataStart: number,
+const HOST_IS_LITTLE_ENDIAN = new Uint8Array(Uint16Array.of(1).buffer)[0] === 1;
+
+/** Interleaved samples at the start of `bytes` into an array a channel. Integers are exact up to 24 bits. */
+function readSamples(
+  bytes: Uint8Array,
   frames: number,
   channelCount: number,
   encoding: PcmEncoding,
   order: PcmOrder,
-): DecodedAudio["clip"]["channels"] {
-  const read = sampleReader(view, encoding, order);
+  channels: Float32Array[],
+): void {
   const bytesPerSample = BYTES_PER_SAMPLE[encoding];
   const stride = channelCount * bytesPerSample;
   if (order.littleEndian && (encoding === "16-bit" || encoding === "24-bit")) {
-    const bytes = new Uint8Array(view.buffer, view.byteOffset, view.byteLength);
-    const size = encoding === "16-bit" ? 2 : 3;
-    return Array.from({ length: channelCount }, (_, c) =>
-      readIntegers(bytes, dataStart + c * bytesPerSample, size, stride, frames),
-    );
+    readIntegers(bytes, encoding === "16-bit" ? 2 : 3, frames, channels);
+    return;
   }
-  return Array.from({ length: channelCount }, (_, c) => {
-    const channel = new Float32Array(frames);
-    let offset = dataStart + c * bytesPerSample;
+  if (order.littleEndian && encoding === "32-bit float" && bytes.byteOffset % 4 === 0 && HOST_IS_LITTLE_ENDIAN) {
+    const interleaved = new Float32Array(bytes.buffer, bytes.byteOffset, frames * channelCount);
+    for (const [c, channel] of channels.entries()) {
+      for (let i = 0, at = c; i < frames; i++, at += channelCount) channel[i] = interleaved[at];
+    }
+    return;
+  }
+  const read = sampleReader(new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength), encoding, order);
+  for (const [c, channel] of channels.entries()) {
+    let offset = c * bytesPerSample;
     for (let i = 0; i < frames; i++, offset += stride) channel[i] = read(offset);
-    return channel;
-  });
+  }
+}
+
+/** Where and how the samples of a file lie. */
+export type PcmLayout = {
+  dataStart: number;
+  frames: number;
+  channelCount: number;
+  sampleRateHz: number;
+  encoding: PcmEncoding;
+  order: PcmOrder;
+  /** What samples are to be multiplied with where they stand on the lower side of their container. */
+  raised?: number;
+};
+
+/** The sound in a file of samples, read in place. */
+export function pcmSound(source: ByteSource, layout: PcmLayout): Sound {
+  const { dataStart, frames, channelCount, sampleRateHz, encoding, order, raised = 1 } = layout;
+  const stride = channelCount * BYTES_PER_SAMPLE[encoding];
+  const readInside = (startFrame: number, count: number, into?: Float32Array[]) => {
+    const bytes = source.read(dataStart + startFrame * stride, dataStart + (startFrame + count) * stride);
+    const channels = into ?? spareArrays(channelCount, count);
+    readSamples(bytes, count, channelCount, encoding, order, channels);
+    return raised === 1 ? channels : channels.map((channel) => channel.map((v) => v * raised));
+  };
+  return {
+    sampleRateHz,
+    channelCount,
+    frames,
+    read: (startFrame, frameCount, into) =>
+      readWithSilence({ frames, channelCount }, startFrame, frameCount, readInside, into),
+  };
 }

@@ -1,4 +1,4 @@
-import { type Clip, frameCount } from "../audio/clip";
+import { piecesOf, type Sound } from "../audio/sound";
 
 export type WrittenEncoding = "16-bit" | "24-bit" | "32-bit" | "32-bit float";
 
@@ -13,22 +13,21 @@ export const writtenBytes = (encoding: WrittenEncoding): number => BITS[encoding
  */
 export type Dither = { random: () => number };
 
-/** Writes a clip's samples interleaved from `offset`. Integers round to nearest and clip at full scale. */
-export function writeSamples(
-  view: DataView,
-  offset: number,
-  clip: Clip,
+/** The samples of a piece of sound, interleaved. Integers round to nearest and clip at full scale. */
+export function encodedSamples(
+  channels: readonly Float32Array[],
   encoding: WrittenEncoding,
   littleEndian: boolean,
   dither: Dither | null,
-): void {
+): Uint8Array<ArrayBuffer> {
   const bytes = writtenBytes(encoding);
-  const write = sampleWriter(view, encoding, littleEndian);
+  const frames = channels[0].length;
+  const output = new Uint8Array(frames * channels.length * bytes);
+  const write = sampleWriter(new DataView(output.buffer), encoding, littleEndian);
   const full = 2 ** (BITS[encoding] - 1);
-  const frames = frameCount(clip);
-  let at = offset;
+  let at = 0;
   for (let i = 0; i < frames; i++) {
-    for (const channel of clip.channels) {
+    for (const channel of channels) {
       if (encoding === "32-bit float") write(at, channel[i]);
       else {
         const shake = dither ? dither.random() - dither.random() : 0;
@@ -37,6 +36,38 @@ export function writeSamples(
       at += bytes;
     }
   }
+  return output;
+}
+
+/** A file in parts, none of them long: its head, its samples interleaved, and the byte that makes their number even. */
+export function* fileParts(
+  head: Uint8Array<ArrayBuffer>,
+  sound: Sound,
+  encoding: WrittenEncoding,
+  littleEndian: boolean,
+  dither: Dither | null,
+): Generator<Uint8Array<ArrayBuffer>> {
+  yield head;
+  for (const { channels } of piecesOf(sound)) yield encodedSamples(channels, encoding, littleEndian, dither);
+  if (soundBytes(sound, encoding) % 2) yield new Uint8Array(1);
+}
+
+/** Bytes of all samples of a sound. */
+export const soundBytes = (
+  { frames, channelCount }: Pick<Sound, "frames" | "channelCount">,
+  encoding: WrittenEncoding,
+): number => frames * channelCount * writtenBytes(encoding);
+
+/** All parts of a file in one piece: for short files. */
+export function joinedParts(parts: Iterable<Uint8Array<ArrayBuffer>>): Uint8Array<ArrayBuffer> {
+  const all = [...parts];
+  const bytes = new Uint8Array(all.reduce((sum, part) => sum + part.length, 0));
+  let at = 0;
+  for (const part of all) {
+    bytes.set(part, at);
+    at += part.length;
+  }
+  return bytes;
 }
 
 function sampleWriter(view: DataView, encoding: WrittenEncoding, le: boolean): (offset: number, value: number) => void {

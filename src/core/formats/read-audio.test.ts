@@ -3,7 +3,7 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { type Clip, frameCount, samplePeak, sliceClip } from "../audio/clip";
 import { seededRandom } from "../audio/random";
-import { noise, sine } from "../testing/signals";
+import { noise, sine } from "../stimuli/signals";
 import { writeAiff } from "./aiff-write";
 import type { WrittenEncoding } from "./pcm-write";
 import { readAudio } from "./read-audio";

@@ -1,9 +1,11 @@
 import { fail, type Outcome } from "../outcome";
-import { readAiff } from "./aiff-read";
-import { readCoded } from "./coded-read";
-import { type DecodedAudio, EXPORT_ADVICE, MOST_SAMPLES, tagAt } from "./decoded-audio";
+import { openAiff } from "./aiff-read";
+import { type ByteSource, bytesInMemory, SourceView, sourceFrom } from "./byte-source";
+import { openCoded } from "./coded-read";
+import { type DecodedAudio, EXPORT_ADVICE, MOST_SAMPLES, type OpenedAudio, tagAt, wholeOf } from "./decoded-audio";
+import { copyInMemory, type MakeCopy } from "./pcm-copy";
 import { mpegStart, pastTags } from "./stream-start";
-import { readWav } from "./wav-read";
+import { openWav } from "./wav-read";
 
 type Kind = "WAV" | "AIFF" | "FLAC" | "MP3" | "Vorbis" | "Opus" | "other Ogg" | "MP4" | "unknown";
 
@@ -11,8 +13,8 @@ type Kind = "WAV" | "AIFF" | "FLAC" | "MP3" | "Vorbis" | "Opus" | "other Ogg" | 
 const OGG_PAGE_HEAD = 27;
 
 /** What the first bytes say a file is, once tags are stepped over; its name is not asked. */
-function kindOf(bytes: Uint8Array): Kind {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+function kindOf(source: ByteSource): Kind {
+  const view = new SourceView(source);
   if (view.byteLength < 12) return "unknown";
   const tag = tagAt(view, 0);
   if (["RIFF", "RF64", "BW64"].includes(tag)) return tagAt(view, 8) === "WAVE" ? "WAV" : "unknown";
@@ -25,44 +27,56 @@ function kindOf(bytes: Uint8Array): Kind {
     return tagAt(view, packet + 1) === "vorb" ? "Vorbis" : "other Ogg";
   }
   if (tagAt(view, 4) === "ftyp") return "MP4";
-  if (mpegStart(bytes) >= 0) return "MP3";
+  if (mpegStart(source) >= 0) return "MP3";
   // Twelve set bits with layer 0 begin raw AAC, which has a second such head behind the first.
-  return isAdts(bytes) ? "MP4" : "unknown";
+  return isAdts(source) ? "MP4" : "unknown";
 }
 
+/** 13 bits of length. */
+const LONGEST_ADTS_BYTES = 8191;
+
 /** Whether raw AAC frames begin here (ISO/IEC 13818-7, 6.2: 13 bits of length from the fourth byte on). */
-function isAdts(bytes: Uint8Array): boolean {
+function isAdts(source: ByteSource): boolean {
+  const bytes = source.read(0, Math.min(source.byteLength, LONGEST_ADTS_BYTES + 2));
   const headAt = (at: number) => bytes[at] === 0xff && (bytes[at + 1] & 0xf6) === 0xf0;
   if (!headAt(0) || bytes.length < 7) return false;
   const length = ((bytes[3] & 3) << 11) | (bytes[4] << 3) | (bytes[5] >> 5);
   return length >= 7 && (length === bytes.length || headAt(length));
 }
 
+/** Opens a file of plain samples, which is read in place. */
+export function openPlain(file: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
+  const source = sourceFrom(file, pastTags(file));
+  const open = kindOf(source) === "AIFF" ? openAiff : openWav;
+  return open(source, name, mostSamples);
+}
+
 /**
- * Reads any sound file the product knows, told apart by content: WAV (RF64 too), AIFF, AIFF-C, FLAC, MP3, Ogg Vorbis, Opus.
- * Lossless ones are bit-exact, all come at their own rate. A file that cannot be read gives a sentence with its `name`
- * and the way out; so does one that holds more than `mostSamples` (frames times channels). Tags that a tagger has put before any of them
- * are stepped over.
+ * Opens any sound file the product knows, told apart by content: WAV (RF64 too), AIFF, AIFF-C, FLAC, MP3, Ogg Vorbis, Opus.
+ * Lossless ones are bit-exact, all come at their own rate. Plain samples are read in place; coded ones are unfolded into a copy. A file that
+ * cannot be read gives a sentence with its `name` and the way out; so does one that holds more than `mostSamples` (frames times channels).
+ * Tags that a tagger has put before any of them are stepped over. Samples are not looked at: `soundProblem` does.
  */
-export async function readAudio(
-  file: Uint8Array,
+export async function openAudio(
+  file: ByteSource,
   name: string,
+  makeCopy: MakeCopy = copyInMemory,
   mostSamples = MOST_SAMPLES,
-): Promise<Outcome<DecodedAudio>> {
+): Promise<Outcome<OpenedAudio>> {
   if (file.byteLength === 0) return fail(`${name} is empty.`, "Render it again and add the new file.");
-  const bytes = file.subarray(pastTags(file));
-  const kind = kindOf(bytes);
+  const source = sourceFrom(file, pastTags(file));
+  const kind = kindOf(source);
   switch (kind) {
     case "WAV":
-      return readWav(bytes, name, mostSamples);
+      return openWav(source, name, mostSamples);
     case "AIFF":
-      return readAiff(bytes, name, mostSamples);
+      return openAiff(source, name, mostSamples);
     case "MP3":
-      return readCoded(bytes.subarray(mpegStart(bytes)), name, kind, mostSamples);
+      return openCoded(sourceFrom(source, mpegStart(source)), name, kind, makeCopy, mostSamples);
     case "FLAC":
     case "Vorbis":
     case "Opus":
-      return readCoded(bytes, name, kind, mostSamples);
+      return openCoded(source, name, kind, makeCopy, mostSamples);
     case "MP4":
       return fail(
         `${name} is AAC or ALAC in MP4, which is not read: its encoder delay could not be told for certain.`,
@@ -72,8 +86,16 @@ export async function readAudio(
       return fail(`${name} is an Ogg file that holds neither Vorbis nor Opus.`, EXPORT_ADVICE);
     case "unknown":
       // A tag of the kind that MP3s have, and no frame behind it.
-      if (bytes.length < file.length)
+      if (source.byteLength < file.byteLength)
         return fail(`${name} is damaged: no MP3 sound could be read from it.`, EXPORT_ADVICE);
       return fail(`${name} is not a sound file that can be read here.`, EXPORT_ADVICE);
   }
 }
+
+/** The same for bytes in memory, with all of their sound at once: for short files. */
+export const readAudio = async (
+  bytes: Uint8Array,
+  name: string,
+  mostSamples = MOST_SAMPLES,
+): Promise<Outcome<DecodedAudio>> =>
+  wholeOf(name, await openAudio(bytesInMemory(bytes), name, copyInMemory, mostSamples));

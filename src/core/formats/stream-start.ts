@@ -1,17 +1,21 @@
+import type { ByteSource } from "./byte-source";
+
 /** Where what counts begins in a file of streams: past tags, at frames and pages. */
 
 /** Bytes of an ID3v2 tag's head, and of its foot where it has one (ID3v2.4, 3.1 and 3.4). */
 const TAG_HEAD = 10;
 
 /** Past all ID3v2 tags at the start of a file, whose length is four bytes of seven bits. */
-export function pastTags(bytes: Uint8Array): number {
+export function pastTags(source: ByteSource): number {
   let at = 0;
-  while (bytes.length - at > TAG_HEAD && bytes[at] === 0x49 && bytes[at + 1] === 0x44 && bytes[at + 2] === 0x33) {
-    const size = (bytes[at + 6] << 21) | (bytes[at + 7] << 14) | (bytes[at + 8] << 7) | bytes[at + 9];
-    const hasFoot = (bytes[at + 5] & 0x10) !== 0;
+  while (source.byteLength - at > TAG_HEAD) {
+    const head = source.read(at, at + TAG_HEAD);
+    if (head[0] !== 0x49 || head[1] !== 0x44 || head[2] !== 0x33) break;
+    const size = (head[6] << 21) | (head[7] << 14) | (head[8] << 7) | head[9];
+    const hasFoot = (head[5] & 0x10) !== 0;
     at += TAG_HEAD + size + (hasFoot ? TAG_HEAD : 0);
   }
-  return Math.min(at, bytes.length);
+  return Math.min(at, source.byteLength);
 }
 
 /** Bit rates in kbit/s by index: MPEG 1 layers 1 to 3, MPEG 2 and 2.5 layer 1, then layers 2 and 3 (ISO/IEC 11172-3, 13818-3). */
@@ -56,15 +60,24 @@ export function mpegFrameAt(bytes: Uint8Array, at: number): MpegFrame | null {
 
 /** Zeros or leftovers before the first frame that are stepped over. */
 const MOST_LEFTOVER_BYTES = 65_536;
+/** Over the longest frame there is: layer 2 at 384 kbit/s and 32 kHz has 1728 bytes, layer 1 at 448 kbit/s and 32 kHz 672. */
+const LONGEST_FRAME_BYTES = 4096;
 
 /**
  * Where MPEG audio begins: the first frame that another one of its kind follows where it should, or that ends with the file. −1 where there
  * is none near the start: eleven set bits alone also begin a text in UTF-16.
  */
-export function mpegStart(bytes: Uint8Array): number {
-  const from = pastTags(bytes);
-  const to = Math.min(bytes.length - 4, from + MOST_LEFTOVER_BYTES);
-  for (let at = from; at <= to; at++) {
+export function mpegStart(source: ByteSource): number {
+  const tags = pastTags(source);
+  const bytes = source.read(tags, Math.min(source.byteLength, tags + MOST_LEFTOVER_BYTES + 3 * LONGEST_FRAME_BYTES));
+  const start = startWithin(bytes);
+  return start < 0 ? -1 : tags + start;
+}
+
+/** The same within the bytes that follow the tags. */
+function startWithin(bytes: Uint8Array): number {
+  const to = Math.min(bytes.length - 4, MOST_LEFTOVER_BYTES);
+  for (let at = 0; at <= to; at++) {
     if (bytes[at] !== 0xff) continue;
     const frame = mpegFrameAt(bytes, at);
     if (!frame) continue;
@@ -76,7 +89,7 @@ export function mpegStart(bytes: Uint8Array): number {
       heads++;
       next += one.byteLength;
     }
-    if (heads >= 3 || (at === from && (heads === 2 || next === bytes.length))) return at;
+    if (heads >= 3 || (at === 0 && (heads === 2 || next === bytes.length))) return at;
   }
   return -1;
 }

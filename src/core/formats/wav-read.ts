@@ -1,15 +1,17 @@
 import { fail, type Outcome, succeed } from "../outcome";
+import { type ByteSource, bytesInMemory, SourceView } from "./byte-source";
 import {
   CUT_SHORT,
   type DecodedAudio,
   EXPORT_ADVICE,
-  finiteProblem,
   layoutProblem,
   MOST_SAMPLES,
+  type OpenedAudio,
   tagAt,
   tooLong,
+  wholeOf,
 } from "./decoded-audio";
-import { BYTES_PER_SAMPLE, type PcmEncoding, readSamples } from "./pcm-samples";
+import { BYTES_PER_SAMPLE, type PcmEncoding, pcmSound } from "./pcm-samples";
 
 const FORMAT_PCM = 1;
 const FORMAT_FLOAT = 3;
@@ -28,7 +30,7 @@ type Layout = {
 type Found = { layout: Layout | null; dataStart: number; dataBytes: number; remarks: string[] };
 
 /** A chunk name is four printable characters. */
-function isTag(view: DataView, offset: number): boolean {
+function isTag(view: SourceView, offset: number): boolean {
   if (offset + 8 > view.byteLength) return false;
   return [0, 1, 2, 3].every((i) => {
     const code = view.getUint8(offset + i);
@@ -36,7 +38,7 @@ function isTag(view: DataView, offset: number): boolean {
   });
 }
 
-function layoutAt(view: DataView, start: number, size: number): Layout {
+function layoutAt(view: SourceView, start: number, size: number): Layout {
   const code = view.getUint16(start, true);
   const isExtensible = code === FORMAT_EXTENSIBLE && size >= 26;
   const channelCount = view.getUint16(start + 2, true);
@@ -57,7 +59,7 @@ function layoutAt(view: DataView, start: number, size: number): Layout {
 }
 
 /** Where the format and the samples lie. Chunk sizes that run past the end of the file are cut to it. */
-function findChunks(view: DataView): Found {
+function findChunks(view: SourceView): Found {
   const found: Found = { layout: null, dataStart: -1, dataBytes: 0, remarks: [] };
   let longDataBytes: number | null = null;
   let offset = 12;
@@ -98,15 +100,15 @@ function encodingOf({ format, bits, containerBytes }: Layout): PcmEncoding | nul
   return null;
 }
 
-/** Samples looked at to tell on which side of their container they stand. */
-const LOOKED_AT = 4096;
+/** Stretches looked at to tell on which side of their container samples stand, and samples in each. */
+const LOOKED_AT = { stretches: 64, samples: 64 };
 
 /**
  * How integers of fewer bits stand in their container: on its upper side, as the standard has it; on its lower one, as some writers do; or
  * not at all, the block having lied about their size.
  */
 function standing(
-  view: DataView,
+  source: ByteSource,
   start: number,
   samples: number,
   { bits, containerBytes }: Layout,
@@ -114,28 +116,31 @@ function standing(
   const spare = 8 * containerBytes - bits;
   if (spare === 0 || containerBytes === 1) return "upper";
   let [upper, lower] = [true, true];
-  const step = Math.max(1, Math.floor(samples / LOOKED_AT));
-  for (let i = 0; i < samples && (upper || lower); i += step) {
-    let value = 0;
-    const at = start + i * containerBytes;
-    for (let b = containerBytes - 1; b >= 0; b--) value = value * 256 + view.getUint8(at + b);
-    if (value % 2 ** spare !== 0) upper = false;
-    const signed = value >= 2 ** (8 * containerBytes - 1) ? value - 2 ** (8 * containerBytes) : value;
-    if (signed < -(2 ** (bits - 1)) || signed >= 2 ** (bits - 1)) lower = false;
+  const step = Math.max(LOOKED_AT.samples, Math.floor(samples / LOOKED_AT.stretches));
+  for (let first = 0; first < samples && (upper || lower); first += step) {
+    const count = Math.min(LOOKED_AT.samples, samples - first);
+    const at = start + first * containerBytes;
+    const bytes = source.read(at, at + count * containerBytes);
+    for (let i = 0; i < count; i++) {
+      let value = 0;
+      for (let b = containerBytes - 1; b >= 0; b--) value = value * 256 + bytes[i * containerBytes + b];
+      if (value % 2 ** spare !== 0) upper = false;
+      const signed = value >= 2 ** (8 * containerBytes - 1) ? value - 2 ** (8 * containerBytes) : value;
+      if (signed < -(2 ** (bits - 1)) || signed >= 2 ** (bits - 1)) lower = false;
+    }
   }
   // Spare bits that hold something but no sign are dither or rounding of a writer that fills its container.
   return upper ? "upper" : lower ? "lower" : spare >= 8 ? "packed" : "upper";
 }
 
 /**
- * Reads a RIFF WAVE file (Microsoft and IBM 1991; extensible form of 2001) or its 64-bit form (EBU Tech 3306): 8 to
+ * Opens a RIFF WAVE file (Microsoft and IBM 1991; extensible form of 2001) or its 64-bit form (EBU Tech 3306): 8 to
  * 32-bit integer in containers of as many bits or more, 32 and 64-bit float, mono or stereo, 8 kHz to 384 kHz. Integers are exact: value /
  * 2^(bits − 1);
  * 32-bit integers and 64-bit floats are rounded to the nearest 32-bit float. `name` is used in the messages only.
  */
-export function readWav(bytes: Uint8Array, name: string, mostSamples = MOST_SAMPLES): Outcome<DecodedAudio> {
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  const { layout, dataStart, dataBytes, remarks } = findChunks(view);
+export function openWav(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
+  const { layout, dataStart, dataBytes, remarks } = findChunks(new SourceView(source));
   if (!layout) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
   const { channelCount, sampleRateHz, bits, format } = layout;
   const declared = encodingOf(layout);
@@ -146,16 +151,18 @@ export function readWav(bytes: Uint8Array, name: string, mostSamples = MOST_SAMP
   if (problem) return problem;
   const isInteger = format === FORMAT_PCM;
   const containers = Math.floor(dataBytes / BYTES_PER_SAMPLE[declared]);
-  const side = isInteger && dataStart >= 0 ? standing(view, dataStart, containers, layout) : "upper";
+  const side = isInteger && dataStart >= 0 ? standing(source, dataStart, containers, layout) : "upper";
   const packed = { ...layout, containerBytes: Math.ceil(bits / 8) };
   const encoding = (side === "packed" ? encodingOf(packed) : declared) ?? declared;
   const frames = Math.floor(dataBytes / (BYTES_PER_SAMPLE[encoding] * channelCount));
   if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
   if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
-  const order = { littleEndian: true, unsignedBytes: true };
   const raised = side === "lower" ? 2 ** (8 * BYTES_PER_SAMPLE[encoding] - bits) : 1;
-  const read = readSamples(view, dataStart, frames, channelCount, encoding, order);
-  const channels = raised === 1 ? read : read.map((channel) => channel.map((v) => v * raised));
-  const broken = isInteger ? null : finiteProblem(name, channels, sampleRateHz);
-  return broken ?? succeed({ clip: { channels, sampleRateHz }, encoding, remarks });
+  const order = { littleEndian: true, unsignedBytes: true };
+  const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order, raised });
+  return succeed({ sound, encoding, remarks });
 }
+
+/** The same for bytes in memory, with all of their sound at once: for short files. */
+export const readWav = (bytes: Uint8Array, name: string, mostSamples = MOST_SAMPLES): Outcome<DecodedAudio> =>
+  wholeOf(name, openWav(bytesInMemory(bytes), name, mostSamples));

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Clip } from "../audio/clip";
-import { recording } from "../testing/signals";
+import { recording } from "../testing/recordings";
 import type { WrittenEncoding } from "./pcm-write";
 import { readWav } from "./wav-read";
 import { writeWav } from "./wav-write";

@@ -8,9 +8,18 @@ import { cos, cosh, exp, log, log2, log10, pow, sin, tan, tanh } from "../audio/
 import { forwardReal, inverseReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
-import { decimatedMix, filterPolyphase, peakBetween, readThrough } from "./filters";
+import { filterPolyphase, peakBetween, polyphaseInput, readThrough, readThroughInput, thinnedMix } from "./filters";
 import { readIntegers } from "./integers";
-import { blockProducts, differenceEnergy, innerProduct, largestMagnitude } from "./sums";
+import {
+  bandEnergies,
+  blockProducts,
+  differenceEnergy,
+  extremesWithin,
+  innerProduct,
+  largestDifference,
+  largestMagnitude,
+  summedFrames,
+} from "./sums";
 
 const random = seededRandom(7);
 const noise = (count: number) => Float32Array.from({ length: count }, () => 2 * random() - 1);
@@ -93,7 +102,8 @@ describe("the compiled loops", () => {
     const bank = Float64Array.from(noise(up * taps));
     const signal = noise(200_000);
     const count = 300_100;
-    const output = filterPolyphase(signal, { bank, taps, lead, up, down }, count);
+    const filter = { bank, taps, lead, up, down };
+    const output = filterPolyphase(signal, filter, { count });
     for (const n of [0, 1, 2, 7, 131_071, 131_072, 131_073, 262_144, 299_990, count - 1]) {
       const row = (n * down) % up;
       const expected = plainSum(
@@ -104,12 +114,24 @@ describe("the compiled loops", () => {
       expect(output[n], `output ${n}`).toBe(Math.fround(output[n]));
       expect(output[n], `output ${n}`).toBeCloseTo(expected, 6);
     }
+    // A stretch asked for by itself, with the frames it needs and no more, is the same to the last bit.
+    for (const [first, wanted] of [
+      [0, 1],
+      [131_071, 3],
+      [70_001, 140_000],
+    ]) {
+      const { start, end } = polyphaseInput(filter, { first, count: wanted });
+      const given = Float32Array.from({ length: end - start }, (_, i) => signal[start + i] ?? 0);
+      const part = filterPolyphase(given, filter, { first, count: wanted, signalStart: start });
+      expect(part).toEqual(output.slice(first, first + wanted));
+    }
   });
 
   it("read between samples with taps interpolated between two rows", () => {
     const table = Float64Array.from(noise(3 * 8));
     const signal = noise(400_000);
-    const output = readThrough(signal, { table, taps: 8, lead: 3, phases: 2 }, -2.3, 1.001, 300_000);
+    const filter = { table, taps: 8, lead: 3, phases: 2 };
+    const output = readThrough(signal, filter, -2.3, 1.001, { count: 300_000 });
     for (const n of [0, 1, 131_072, 200_001, 299_999]) {
       const at = -2.3 + n * 1.001;
       const place = (at - Math.floor(at)) * 2;
@@ -119,6 +141,17 @@ describe("the compiled loops", () => {
       );
       expect(output[n]).toBeCloseTo(low + (place - row) * (high - low), 5);
     }
+    for (const [first, wanted] of [
+      [0, 1],
+      [8191, 2],
+      [123_456, 70_000],
+      [299_999, 1],
+    ]) {
+      const { start, end } = readThroughInput(filter, -2.3, 1.001, { first, count: wanted });
+      const given = Float32Array.from({ length: end - start }, (_, i) => signal[start + i] ?? 0);
+      const part = readThrough(given, filter, -2.3, 1.001, { first, count: wanted, signalStart: start });
+      expect(part).toEqual(output.slice(first, first + wanted));
+    }
   });
 
   it("find the largest reading anywhere, also across the seams of their pieces", () => {
@@ -126,15 +159,16 @@ describe("the compiled loops", () => {
     bank[2] = 1;
     bank[5] = 0.5;
     for (const at of [0, 3, 131_064, 131_069, 131_075, 199_999]) {
-      const signal = new Float32Array(200_000);
-      signal[at] = -0.5;
-      if (at >= 3) signal[at - 3] = -0.25;
+      // The first place lies seven frames before the sound.
+      const signal = new Float32Array(200_007);
+      signal[7 + at] = -0.5;
+      if (at >= 3) signal[7 + at - 3] = -0.25;
       // Tap 2 meets the later sample's neighbour three before it, tap 5 the sample: −0.25 · 1 − 0.5 · 0.5.
-      const { peak, blockPeaks } = peakBetween(signal, bank, 8, 1.5, 0);
+      const { peak, blockPeaks } = peakBetween(signal, signal.length, bank, 8, 1.5, 0);
       expect(peak, `at ${at}`).toBeCloseTo(0.5, 12);
-      // The first place lies seven frames before the signal; tap 5 falls on the sample.
+      // Tap 5 falls on the sample.
       expect(blockPeaks[Math.floor((at - 5 + 7) / 64)]).toBeCloseTo(0.5, 12);
-      expect(peakBetween(signal, bank, 8, 1.5, 0.8).peak).toBe(0.8);
+      expect(peakBetween(signal, signal.length, bank, 8, 1.5, 0.8).peak).toBe(0.8);
     }
   });
 
@@ -146,6 +180,7 @@ describe("the compiled loops", () => {
       expect(innerProduct(a, b)).toBeCloseTo(product, 8);
       expect(differenceEnergy(a, b, 0.7)).toBeCloseTo(difference, 8);
       expect(largestMagnitude(a)).toBe(a.reduce((most, v) => Math.max(most, Math.abs(v)), 0));
+      expect(largestDifference(a, b)).toBe(a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i])), 0));
     }
     const [a, b] = [noise(300_001), noise(300_001)];
     const blocks = blockProducts(a, b, 4096);
@@ -165,13 +200,58 @@ describe("the compiled loops", () => {
     values.set([-8_388_608, 8_388_607, 0, -1]);
     const bytes = new Uint8Array(6 * frames);
     for (const [i, v] of values.entries()) bytes.set([v & 255, (v >> 8) & 255, (v >> 16) & 255], 3 * i);
-    const right = readIntegers(bytes, 3, 3, 6, frames);
-    expect(right).toEqual(Float32Array.from({ length: frames }, (_, i) => values[2 * i + 1] / 8_388_608));
-    expect(Array.from(readIntegers(Uint8Array.from([0, 128, 255, 127, 255, 255]), 0, 2, 2, 3))).toEqual([
-      -1,
-      32_767 / 32_768,
-      -1 / 32_768,
-    ]);
+    const channels = [new Float32Array(frames), new Float32Array(frames)];
+    readIntegers(bytes, 3, frames, channels);
+    for (const [c, channel] of channels.entries()) {
+      expect(channel).toEqual(Float32Array.from({ length: frames }, (_, i) => values[2 * i + c] / 8_388_608));
+    }
+    const words = new Float32Array(3);
+    readIntegers(Uint8Array.from([0, 128, 255, 127, 255, 255]), 2, 3, [words]);
+    expect(Array.from(words)).toEqual([-1, 32_767 / 32_768, -1 / 32_768]);
+  });
+
+  it("find lowest and highest of stretches, and what is no number", () => {
+    const signal = noise(1003);
+    const ends = [0, 3, 8, 500, 1003];
+    const found = extremesWithin(signal, ends);
+    for (const [i, end] of ends.entries()) {
+      const part = Array.from(signal.subarray(ends[i - 1] ?? 0, end));
+      expect(found[i]).toEqual({ low: Math.min(...part), high: Math.max(...part) });
+    }
+    for (const at of [0, 401, 1002]) {
+      const broken = signal.slice();
+      broken[at] = Number.NaN;
+      expect(extremesWithin(broken, [1003])[0].low).toBeNaN();
+      expect(extremesWithin(broken, [1003])[0].high).toBeNaN();
+    }
+  });
+
+  it("split a signal into bands as plain one-pole filters do, from call to call", () => {
+    const signal = noise(2000);
+    const keeps = [0.01, 0.1, 0.6];
+    const state = new Float64Array(3);
+    const found = [
+      ...bandEnergies(signal.subarray(0, 900), [400, 900], keeps, state),
+      ...bandEnergies(signal.subarray(900), [1100], keeps, state),
+    ];
+    const held = [0, 0, 0];
+    const expected = new Float64Array(12);
+    for (const [i, x] of signal.entries()) {
+      for (const k of [0, 1, 2]) held[k] += keeps[k] * (x - held[k]);
+      const parts = [held[0], held[1] - held[0], held[2] - held[1], x - held[2]];
+      for (const [b, part] of parts.entries()) expected[4 * (i < 400 ? 0 : i < 900 ? 1 : 2) + b] += part * part;
+    }
+    for (const [i, value] of expected.entries()) expect(found[i]).toBeCloseTo(value, 9);
+  });
+
+  it("sum frames of both sides", () => {
+    const [left, right] = [noise(1003), noise(1003)];
+    const sums = summedFrames(left, right, -1, 5);
+    expect(sums).toHaveLength(200);
+    expect(sums[199]).toBeCloseTo(
+      [995, 996, 997, 998, 999].reduce((sum, i) => sum + left[i] - right[i], 0),
+      6,
+    );
   });
 
   it("thin the half sum or difference of two signals as a plain filter does, across pieces too", () => {
@@ -179,13 +259,13 @@ describe("the compiled loops", () => {
     const bank = Float32Array.from({ length: 32 }, (_, k) => Math.cos(k) / (1 + k));
     for (const sign of [1, -1] as const) {
       const mixed = left.map((v, i) => 0.5 * (v + sign * right[i]));
-      const found = decimatedMix(left, right, sign, bank, 8);
-      expect(found).toHaveLength(Math.ceil(300_001 / 8));
+      const found = thinnedMix([left.subarray(0, 1001), left.subarray(1001)], [right], sign, bank, 8, 37_501);
+      expect(found).toHaveLength(37_501);
       for (const n of [0, 1, 2, 16_383, 16_384, 16_385, 37_499, 37_500]) {
-        expect(found[n]).toBeCloseTo(plainSum(mixed, 8 * n - 16, Float64Array.from(bank)), 5);
+        expect(found[n]).toBeCloseTo(plainSum(mixed, 8 * n, Float64Array.from(bank)), 5);
       }
     }
-    const alone = decimatedMix(left, left, -1, bank, 3);
-    expect(alone[77]).toBeCloseTo(plainSum(left, 3 * 77 - 16, Float64Array.from(bank)), 5);
+    const alone = thinnedMix([left], [left], -1, bank, 3, 100);
+    expect(alone[77]).toBeCloseTo(plainSum(left, 3 * 77, Float64Array.from(bank)), 5);
   });
 });

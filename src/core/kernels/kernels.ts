@@ -47,6 +47,9 @@ type Exports = {
     blockPeaks: number,
   ): number;
   largestMagnitude(signal: number, count: number): number;
+  extremes(signal: number, count: number, output: number): void;
+  bandEnergies(signal: number, count: number, keeps: number, state: number, energies: number): void;
+  sumsOf(left: number, right: number, sign: number, factor: number, output: number, count: number): void;
   innerProduct(a: number, b: number, count: number): number;
   blockProducts(a: number, b: number, frames: number, blocks: number, output: number): void;
   differenceEnergy(a: number, b: number, gain: number, count: number): number;

@@ -3,40 +3,39 @@ import { doubles, kernels, places, singles } from "./kernels";
 /** K-weighting's two sections: shelf b0 b1 b2 a1 a2, then the high-pass's a1 a2 (its numerator is 1, −2, 1). */
 export type KWeightingSections = readonly [number, number, number, number, number, number, number];
 
-/** Adds the weighted energies of one or two channels in each step to `energies`; `ends` is the frame each step ends before. */
+/** What the filters of a pair of channels remember from one piece to the next. */
+export const restingFilters = (): Float64Array => new Float64Array(8);
+
+/**
+ * Adds the weighted energies of a piece of one or two channels in each step to `energies`; `ends` is the frame of the piece that each step
+ * ends before, the last one its end. `state` is kept from piece to piece.
+ */
 export function addWeightedEnergies(
   channels: readonly [Float32Array, Float32Array],
   weights: readonly [number, number],
   sections: KWeightingSections,
+  state: Float64Array,
   ends: Int32Array,
   energies: Float64Array,
 ): void {
-  const stepsAPiece = 512;
-  const widest = ends.reduce((most, end, i) => Math.max(most, end - (ends[i - 1] ?? 0)), 0);
-  const frames = widest * stepsAPiece;
+  const frames = channels[0].length;
   const [leftAt, rightAt, endsAt, sectionsAt, stateAt, weightsAt, energiesAt] = places(
     4 * frames,
     4 * frames,
-    4 * stepsAPiece,
+    ends.byteLength,
     8 * sections.length,
-    64,
+    state.byteLength,
     16,
-    8 * stepsAPiece,
+    energies.byteLength,
   );
   doubles(sectionsAt, sections.length).set(sections);
-  doubles(stateAt, 8).fill(0);
+  doubles(stateAt, state.length).set(state);
   doubles(weightsAt, 2).set(weights);
-  for (let step = 0; step < ends.length; step += stepsAPiece) {
-    const steps = Math.min(stepsAPiece, ends.length - step);
-    const first = step === 0 ? 0 : ends[step - 1];
-    const last = ends[step + steps - 1];
-    singles(leftAt, last - first).set(channels[0].subarray(first, last));
-    singles(rightAt, last - first).set(channels[1].subarray(first, last));
-    const places32 = new Int32Array(kernels.memory.buffer, endsAt, steps);
-    for (let i = 0; i < steps; i++) places32[i] = ends[step + i] - first;
-    const part = doubles(energiesAt, steps);
-    part.set(energies.subarray(step, step + steps));
-    kernels.weightedEnergies(leftAt, rightAt, endsAt, steps, sectionsAt, stateAt, weightsAt, energiesAt);
-    energies.set(part, step);
-  }
+  singles(leftAt, frames).set(channels[0]);
+  singles(rightAt, frames).set(channels[1]);
+  new Int32Array(kernels.memory.buffer, endsAt, ends.length).set(ends);
+  doubles(energiesAt, energies.length).set(energies);
+  kernels.weightedEnergies(leftAt, rightAt, endsAt, ends.length, sectionsAt, stateAt, weightsAt, energiesAt);
+  energies.set(doubles(energiesAt, energies.length));
+  state.set(doubles(stateAt, state.length));
 }

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { joined, readFixture, recording, silence, sine } from "../testing/signals";
+import { joined, silence, sine } from "../stimuli/signals";
+import { readFixture, recording } from "../testing/recordings";
 import { kWeighting } from "./k-weighting";
 import { loudnessCourse, measureLoudness } from "./loudness";
 import { dynamicsOf, imbalanceDb, measureLevels, measureStretch } from "./measure";

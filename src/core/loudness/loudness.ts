@@ -1,7 +1,8 @@
 import { z } from "zod";
-import { type Clip, frameCount } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { log10, pow } from "../audio/exact-math";
-import { addWeightedEnergies } from "../kernels/weighted-energies";
+import { piecesOf, type Sound, soundOf } from "../audio/sound";
+import { addWeightedEnergies, type KWeightingSections, restingFilters } from "../kernels/weighted-energies";
 import { kWeighting } from "./k-weighting";
 
 /** All in LUFS, the range in LU; null where the clip is too short or wholly under the gate: then there is no figure. */
@@ -15,7 +16,8 @@ export type LoudnessFigures = {
 };
 
 /** From a gain on, in dB, the integrated loudness is this figure plus the gain: other windows pass the absolute gate than before. */
-export type GatingStep = { fromGainDb: number; integratedLufs: number };
+export const gatingStepSchema = z.object({ fromGainDb: z.number(), integratedLufs: z.number() });
+export type GatingStep = z.infer<typeof gatingStepSchema>;
 
 /** The finest move of a window, 10 ms: a maximum must not hang on where a sound begins (EBU Tech 3341, cases 10 and 13). */
 const STEPS_PER_SECOND = 100;
@@ -42,20 +44,97 @@ const powerFromLufs = (lufs: number): number => pow(10, (lufs + 0.691) / 10);
  * `channelWeights` are the standard's G: 1 for left, right and centre, 1.41 for surrounds; when they are left out all are 1, and a mono clip
  * counts for both of the sides that it is played on: 3.01 LU over the one channel.
  */
-export function measureLoudness(clip: Clip, channelWeights?: readonly number[]): LoudnessFigures {
-  const steps = weightedStepEnergies(clip, channelWeights);
-  const stepFrames = clip.sampleRateHz / STEPS_PER_SECOND;
-  const momentary = windowPowers(steps, MOMENTARY_STEPS, stepFrames);
-  const shortTerm = windowPowers(steps, SHORT_TERM_STEPS, stepFrames);
-  return {
-    integratedLufs: integratedLoudness(gridded(momentary)),
-    gating: gatingSteps(gridded(momentary)),
-    rangeLu: loudnessRange(gridded(shortTerm)),
-    maxMomentaryLufs: loudest(momentary),
-    maxShortTermLufs: loudest(shortTerm),
-  };
+export function measureLoudness(sound: Sound | Clip, channelWeights?: readonly number[]): LoudnessFigures {
+  return metered(soundOf(sound), channelWeights).figures();
 }
 
+/** The step energies of a whole sound. */
+function metered(sound: Sound, channelWeights?: readonly number[]): LoudnessMeter {
+  const meter = new LoudnessMeter(sound, channelWeights);
+  for (const { channels } of piecesOf(sound)) meter.add(channels);
+  return meter;
+}
+
+/**
+ * K-weighted energy in each 10 ms step, channels summed with their weights, of a sound that comes piece by piece; and the figures that
+ * follow from it.
+ */
+export class LoudnessMeter {
+  private readonly steps: Float64Array;
+  private readonly stepFrames: number;
+  private readonly sections: KWeightingSections;
+  private readonly states: Float64Array[];
+  private readonly weights: readonly number[] | undefined;
+  private frame = 0;
+  private step = 0;
+
+  constructor(
+    { sampleRateHz, channelCount, frames }: Pick<Sound, "sampleRateHz" | "channelCount" | "frames">,
+    channelWeights?: readonly number[],
+  ) {
+    this.steps = new Float64Array(Math.floor((frames * STEPS_PER_SECOND) / sampleRateHz));
+    this.stepFrames = sampleRateHz / STEPS_PER_SECOND;
+    const { shelf, highPass } = kWeighting(sampleRateHz);
+    this.sections = [shelf.b0, shelf.b1, shelf.b2, shelf.a1, shelf.a2, highPass.a1, highPass.a2];
+    this.states = Array.from({ length: Math.ceil(channelCount / 2) }, restingFilters);
+    // A mono clip is played on both sides, and measured as it is played.
+    this.weights = channelCount === 1 && !channelWeights ? BOTH_SIDES : channelWeights;
+  }
+
+  /** Rates that a hundred does not divide get steps that differ by one frame, so the grid never drifts. */
+  private endOf = (step: number): number => Math.round((step + 1) * this.stepFrames);
+
+  /** The next frames, as many as fit the kernels. */
+  add(channels: readonly Float32Array[]): void {
+    const start = this.frame;
+    const end = start + channels[0].length;
+    const first = this.step;
+    const ends: number[] = [];
+    while (this.step < this.steps.length && this.endOf(this.step) <= end) ends.push(this.endOf(this.step++) - start);
+    const isCut = this.step < this.steps.length && (ends.at(-1) ?? 0) < end - start;
+    if (isCut) ends.push(end - start);
+    const energies = this.steps.subarray(first, first + ends.length);
+    const weightOf = (c: number) => (c < channels.length ? (this.weights?.[c] ?? 1) : 0);
+    for (let c = 0; c < channels.length && ends.length > 0; c += 2) {
+      const pair = [channels[c], channels[c + 1] ?? channels[c]] as const;
+      const weights = [weightOf(c), weightOf(c + 1)] as const;
+      addWeightedEnergies(pair, weights, this.sections, this.states[c / 2], Int32Array.from(ends), energies);
+    }
+    this.frame = end;
+  }
+
+  private windows(windowSteps: number, gain: number): Float64Array<ArrayBuffer> {
+    return windowPowers(this.steps, windowSteps, this.stepFrames / (gain * gain));
+  }
+
+  /** All figures, as they are with a gain (linear): the gates fall anew. */
+  figures(gain = 1): LoudnessFigures {
+    const momentary = this.windows(MOMENTARY_STEPS, gain);
+    const shortTerm = this.windows(SHORT_TERM_STEPS, gain);
+    return {
+      integratedLufs: integratedLoudness(gridded(momentary)),
+      gating: gatingSteps(gridded(momentary)),
+      rangeLu: loudnessRange(gridded(shortTerm)),
+      maxMomentaryLufs: loudest(momentary),
+      maxShortTermLufs: loudest(shortTerm),
+    };
+  }
+
+  /** Power of each window that the gates judge. */
+  windowPowers(): Float64Array<ArrayBuffer> {
+    return gridded(this.windows(MOMENTARY_STEPS, 1));
+  }
+
+  course(gain = 1): LoudnessCourse {
+    const course = (windowSteps: number) =>
+      Array.from(gridded(this.windows(windowSteps, gain)), (power) => (power > 0 ? lufsFromPower(power) : null));
+    return {
+      stepSeconds: GATING_STEPS / STEPS_PER_SECOND,
+      momentaryLufs: course(MOMENTARY_STEPS),
+      shortTermLufs: course(SHORT_TERM_STEPS),
+    };
+  }
+}
 /** Loudness over time: the windows that end at each tenth of a second, in LUFS; null where a window holds no sound. */
 export const loudnessCourseSchema = z.object({
   stepSeconds: z.number(),
@@ -66,44 +145,13 @@ export const loudnessCourseSchema = z.object({
 });
 export type LoudnessCourse = z.infer<typeof loudnessCourseSchema>;
 
-/** Momentary and short-term loudness of a clip every 100 ms (EBU Tech 3341), incomplete windows left out. */
-export function loudnessCourse(clip: Clip): LoudnessCourse {
-  const steps = weightedStepEnergies(clip);
-  const stepFrames = clip.sampleRateHz / STEPS_PER_SECOND;
-  const course = (windowSteps: number) =>
-    Array.from(gridded(windowPowers(steps, windowSteps, stepFrames)), (power) =>
-      power > 0 ? lufsFromPower(power) : null,
-    );
-  return {
-    stepSeconds: GATING_STEPS / STEPS_PER_SECOND,
-    momentaryLufs: course(MOMENTARY_STEPS),
-    shortTermLufs: course(SHORT_TERM_STEPS),
-  };
-}
+/** Momentary and short-term loudness of a sound every 100 ms (EBU Tech 3341), incomplete windows left out; as it is with a gain (linear). */
+export const loudnessCourse = (sound: Sound | Clip, gain = 1): LoudnessCourse => metered(soundOf(sound)).course(gain);
 
-const gridded = (powers: Float64Array): Float64Array => powers.filter((_, i) => i % GATING_STEPS === 0);
-
-/** K-weighted energy in each 10 ms step, channels summed with their weights. */
-function weightedStepEnergies(clip: Clip, channelWeights?: readonly number[]): Float64Array {
-  const rate = clip.sampleRateHz;
-  const stepCount = Math.floor((frameCount(clip) * STEPS_PER_SECOND) / rate);
-  const steps = new Float64Array(stepCount);
-  // Rates that a hundred does not divide get steps that differ by one frame, so the grid never drifts.
-  const ends = Int32Array.from({ length: stepCount }, (_, step) => Math.round(((step + 1) * rate) / STEPS_PER_SECOND));
-  const { shelf, highPass } = kWeighting(rate);
-  const sections = [shelf.b0, shelf.b1, shelf.b2, shelf.a1, shelf.a2, highPass.a1, highPass.a2] as const;
-  // A mono clip is played on both sides, and measured as it is played.
-  const played = clip.channels.length === 1 && !channelWeights ? BOTH_SIDES : channelWeights;
-  const weightOf = (c: number) => (c < clip.channels.length ? (played?.[c] ?? 1) : 0);
-  for (let c = 0; c < clip.channels.length; c += 2) {
-    const pair = [clip.channels[c], clip.channels[c + 1] ?? clip.channels[c]] as const;
-    addWeightedEnergies(pair, [weightOf(c), weightOf(c + 1)], sections, ends, steps);
-  }
-  return steps;
-}
+const gridded = (powers: Float64Array): Float64Array<ArrayBuffer> => powers.filter((_, i) => i % GATING_STEPS === 0);
 
 /** Mean square of every full window of `windowSteps` steps. */
-function windowPowers(steps: Float64Array, windowSteps: number, stepFrames: number): Float64Array {
+function windowPowers(steps: Float64Array, windowSteps: number, stepFrames: number): Float64Array<ArrayBuffer> {
   const count = Math.max(0, steps.length - windowSteps + 1);
   const powers = new Float64Array(count);
   for (let i = 0; i < count; i++) {
@@ -127,7 +175,8 @@ function gateAbove(powers: Float64Array, relativeGateLu: number): Float64Array {
 
 const mean = (powers: Float64Array): number => powers.reduce((a, b) => a + b, 0) / powers.length;
 
-function integratedLoudness(momentary: Float64Array): number | null {
+/** Integrated loudness of windows of 400 ms, a tenth of a second apart, by their powers. */
+export function integratedLoudness(momentary: Float64Array): number | null {
   const gated = gateAbove(momentary, INTEGRATED_RELATIVE_GATE_LU);
   return gated.length ? lufsFromPower(mean(gated)) : null;
 }

@@ -1,8 +1,10 @@
 import { z } from "zod";
-import { type Clip, energy, frameCount, samplePeak } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
-import { measureLoudness } from "./loudness";
-import { truePeak } from "./true-peak";
+import { piecesOf, type Sound, soundOf } from "../audio/sound";
+import { innerProduct } from "../kernels/sums";
+import { gatingStepSchema, LoudnessMeter } from "./loudness";
+import { PeakMeter } from "./true-peak";
 
 const figure = z.number().nullable();
 
@@ -10,7 +12,7 @@ const figure = z.number().nullable();
 export const levelsSchema = z.object({
   integratedLufs: figure,
   /** How the integrated figure moves with gain; none in figures kept by earlier versions. */
-  gating: z.array(z.object({ fromGainDb: z.number(), integratedLufs: z.number() })).default(() => []),
+  gating: z.array(gatingStepSchema).default(() => []),
   rangeLu: figure,
   maxMomentaryLufs: figure,
   maxShortTermLufs: figure,
@@ -21,24 +23,30 @@ export const levelsSchema = z.object({
 });
 export type Levels = z.infer<typeof levelsSchema>;
 
+/** A sound that nobody has measured. */
+export const NO_LEVELS: Levels = {
+  integratedLufs: null,
+  gating: [],
+  rangeLu: null,
+  maxMomentaryLufs: null,
+  maxShortTermLufs: null,
+  truePeakDbtp: null,
+  samplePeakDbfs: null,
+  rmsDbfs: null,
+};
+
 /** Raise when any figure below would come out differently, so that cached ones are not used. */
 export const LEVELS_VERSION = 2;
 
 const orNull = (value: number): number | null => (Number.isFinite(value) ? value : null);
 
-/** Root mean square over all channels and frames; null for digital silence. */
-export function rmsDbfs(clip: Clip): number | null {
-  return orNull(dbFromPower(energy(clip) / (frameCount(clip) * clip.channels.length)));
-}
+/** Root mean square of so many samples with this sum of squares; null for digital silence. */
+export const rmsDbfs = (energy: number, samples: number): number | null => orNull(dbFromPower(energy / samples));
 
-/** Loudness (BS.1770-5, EBU Tech 3342), true peak, sample peak and RMS of a whole clip. */
-export function measureLevels(clip: Clip): Levels {
-  return {
-    ...measureLoudness(clip),
-    truePeakDbtp: orNull(dbFromAmplitude(truePeak(clip))),
-    samplePeakDbfs: orNull(dbFromAmplitude(samplePeak(clip))),
-    rmsDbfs: rmsDbfs(clip),
-  };
+/** Loudness (BS.1770-5, EBU Tech 3342), true peak, sample peak and RMS of a whole sound, read once. */
+export function measureLevels(sound: Sound | Clip): Levels {
+  const { channels: _, ...levels } = measureStretch(sound);
+  return levels;
 }
 
 const channelLevelsSchema = z.object({
@@ -48,26 +56,45 @@ const channelLevelsSchema = z.object({
   /** Mean of the samples, in dB of full scale; null where it is nought. */
   dcDbfs: figure,
 });
-export type ChannelLevels = z.infer<typeof channelLevelsSchema>;
 
 /** The levels of a stretch with those of each channel. */
 export const stretchLevelsSchema = levelsSchema.extend({ channels: z.array(channelLevelsSchema) });
 export type StretchLevels = z.infer<typeof stretchLevelsSchema>;
 
-/** The same for a stretch, with each channel on its own. */
-export function measureStretch(clip: Clip): StretchLevels {
-  const channels = clip.channels.map((channel): ChannelLevels => {
-    const alone = { ...clip, channels: [channel] };
-    let sum = 0;
-    for (let i = 0; i < channel.length; i++) sum += channel[i];
-    return {
-      samplePeakDbfs: orNull(dbFromAmplitude(samplePeak(alone))),
-      truePeakDbtp: orNull(dbFromAmplitude(truePeak(alone))),
-      rmsDbfs: rmsDbfs(alone),
-      dcDbfs: orNull(dbFromAmplitude(Math.abs(sum) / frameCount(clip))),
-    };
-  });
-  return { ...measureLevels(clip), channels };
+/** The same with each channel on its own. */
+export function measureStretch(clip: Sound | Clip): StretchLevels {
+  const sound = soundOf(clip);
+  const { channelCount, frames } = sound;
+  const loudness = new LoudnessMeter(sound);
+  const peaks = new PeakMeter(channelCount);
+  const energies = new Float64Array(channelCount);
+  const sums = new Float64Array(channelCount);
+  for (const { channels } of piecesOf(sound)) {
+    loudness.add(channels);
+    peaks.add(channels);
+    for (const [c, channel] of channels.entries()) {
+      energies[c] += innerProduct(channel, channel);
+      let sum = 0;
+      for (let i = 0; i < channel.length; i++) sum += channel[i];
+      sums[c] += sum;
+    }
+  }
+  const { truePeak, samplePeak, ofEach } = peaks.finish();
+  return {
+    ...loudness.figures(),
+    truePeakDbtp: orNull(dbFromAmplitude(truePeak)),
+    samplePeakDbfs: orNull(dbFromAmplitude(samplePeak)),
+    rmsDbfs: rmsDbfs(
+      energies.reduce((a, b) => a + b, 0),
+      frames * channelCount,
+    ),
+    channels: ofEach.map((one, c) => ({
+      samplePeakDbfs: orNull(dbFromAmplitude(one.samplePeak)),
+      truePeakDbtp: orNull(dbFromAmplitude(one.truePeak)),
+      rmsDbfs: rmsDbfs(energies[c], frames),
+      dcDbfs: orNull(dbFromAmplitude(Math.abs(sums[c]) / frames)),
+    })),
+  };
 }
 
 /** True peak over loudness and the like, in dB; null where a part of it has no figure. */

@@ -2,7 +2,8 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { samplePeak } from "../audio/clip";
 import { dbFromAmplitude } from "../audio/decibels";
-import { noise, recording, sine } from "../testing/signals";
+import { noise, sine } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { truePeak } from "./true-peak";
 
 function fadeIn(channel: Float32Array, frames: number): void {

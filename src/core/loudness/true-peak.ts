@@ -1,7 +1,9 @@
-import { type Clip, samplePeak } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { sin } from "../audio/exact-math";
+import { piecesOf, type Sound, soundOf } from "../audio/sound";
 import { kaiserAt, kaiserBeta } from "../audio/window";
 import { PEAK_BLOCK, peakBetween, peaksAt } from "../kernels/filters";
+import { largestMagnitude } from "../kernels/sums";
 
 const REACH = 16;
 const TAPS = 2 * REACH;
@@ -63,54 +65,138 @@ function fineTaps(): Float64Array {
   return fineTable;
 }
 
+/** What lies around a block of places, as far as a fine reading of any of them looks, and the highest that a first reading saw there. */
+type Top = { window: Float32Array; peak: number };
+
+/** Frames before the first place of a block, and all of a block's frames, that a fine reading of it looks at. */
+const WINDOW_BEFORE = FINE_REACH + 8;
+const WINDOW_FRAMES = WINDOW_BEFORE + PEAK_BLOCK + FINE_REACH + TAPS + 16;
+
 /** The first reading at a frame: the sample and three points behind it. */
 function coarsePeak(signal: Float32Array, frame: number): number {
-  let most = Math.abs(signal[frame] ?? 0);
+  let most = Math.abs(signal[frame]);
   const from = frame - (REACH - 1);
   for (const taps of PHASES) {
     let sum = 0;
-    for (let k = 0; k < TAPS; k++) sum += (signal[from + k] ?? 0) * taps[k];
+    for (let k = 0; k < TAPS; k++) sum += signal[from + k] * taps[k];
     most = Math.max(most, Math.abs(sum));
   }
   return most;
 }
 
-/** The frames of a block before the tops that a first reading saw there. */
-function topsIn(signal: Float32Array, block: number, blockPeak: number): number[] {
+/** The frames of a window before the tops that a first reading saw in its block. */
+function topsIn({ window, peak }: Top): number[] {
   // A row's tap `REACH` − 1 falls on the frame that it reads on from.
-  const start = block * PEAK_BLOCK + (1 - TAPS) + (REACH - 1);
-  return Array.from({ length: PEAK_BLOCK }, (_, i) => ({ frame: start + i, value: coarsePeak(signal, start + i) }))
-    .filter(({ value }) => value > NEAR_BLOCK_PEAK * blockPeak)
+  const start = WINDOW_BEFORE + (REACH - 1);
+  return Array.from({ length: PEAK_BLOCK }, (_, i) => ({ frame: start + i, value: coarsePeak(window, start + i) }))
+    .filter(({ value }) => value > NEAR_BLOCK_PEAK * peak)
     .sort((a, b) => b.value - a.value)
     .map(({ frame }) => frame - 1);
 }
 
 /** The highest of the places that a first reading left near the top, each read finely, the most promising first. */
-function refinedPeak(signal: Float32Array, blockPeaks: Float64Array, peak: number): number {
-  const near: number[] = [];
-  for (let b = 0; b < blockPeaks.length; b++) if (blockPeaks[b] > MOST_MISSED * peak) near.push(b);
-  near.sort((a, b) => blockPeaks[b] - blockPeaks[a]);
+function refinedPeak(tops: readonly Top[], peak: number): number {
   let most = peak;
   let left = MOST_FINE_PLACES;
-  function* frames() {
-    for (const block of near) {
-      if (left <= 0 || blockPeaks[block] <= MOST_MISSED * most) return;
-      for (const frame of topsIn(signal, block, blockPeaks[block])) {
-        left--;
-        yield frame;
-      }
-    }
+  for (const top of tops) {
+    if (left <= 0 || top.peak <= MOST_MISSED * most) break;
+    const frames = topsIn(top).slice(0, left);
+    left -= frames.length;
+    for (const value of peaksAt(top.window, fineTaps(), FINE_TAPS, FINE_REACH - 1, frames))
+      most = Math.max(most, value);
   }
-  for (const value of peaksAt(signal, fineTaps(), FINE_TAPS, FINE_REACH - 1, frames())) most = Math.max(most, value);
   return most;
+}
+
+/** One channel as it comes: its peak on a first reading, and what lies around the highest blocks, kept for a second one. */
+class ChannelPeak {
+  peak = 0;
+  samplePeak = 0;
+  private tops: Top[] = [];
+  /** Blocks under this are not among the highest any more. */
+  private least = 0;
+  /** Samples that a window may still want; the first lies `WINDOW_BEFORE` before the next place. */
+  private held: Float32Array = new Float32Array(WINDOW_BEFORE + TAPS - 1);
+
+  /** Reads what is wholly known of what has come. */
+  add(samples: Float32Array): void {
+    this.samplePeak = Math.max(this.samplePeak, largestMagnitude(samples));
+    this.extend(samples);
+    const places = this.held.length - WINDOW_FRAMES;
+    this.read(Math.floor(places / PEAK_BLOCK) * PEAK_BLOCK);
+  }
+
+  /** Reads the rest, silence behind it, and gives the blocks worth a second reading, highest first. */
+  finish(): Top[] {
+    const places = this.held.length - WINDOW_BEFORE;
+    this.extend(new Float32Array(WINDOW_FRAMES));
+    this.read(places);
+    this.keepHighest();
+    return this.tops;
+  }
+
+  private extend(samples: Float32Array): void {
+    const held = new Float32Array(this.held.length + samples.length);
+    held.set(this.held);
+    held.set(samples, this.held.length);
+    this.held = held;
+  }
+
+  private read(places: number): void {
+    if (places <= 0) return;
+    const signal = this.held.subarray(WINDOW_BEFORE);
+    const { peak, blockPeaks } = peakBetween(signal, places, BANK, TAPS, WORST_GAIN, this.peak);
+    this.peak = peak;
+    for (const [block, blockPeak] of blockPeaks.entries()) {
+      if (blockPeak <= this.least || blockPeak <= MOST_MISSED * peak) continue;
+      const from = block * PEAK_BLOCK;
+      this.tops.push({ window: this.held.slice(from, from + WINDOW_FRAMES), peak: blockPeak });
+      if (this.tops.length >= 2 * MOST_FINE_PLACES) this.keepHighest();
+    }
+    this.held = this.held.slice(places);
+  }
+
+  /** A block holds one place at the least that is read finely, so no more blocks than places are needed. */
+  private keepHighest(): void {
+    this.tops = this.tops.sort((a, b) => b.peak - a.peak).slice(0, MOST_FINE_PLACES);
+    if (this.tops.length === MOST_FINE_PLACES) this.least = this.tops[MOST_FINE_PLACES - 1].peak;
+  }
+}
+
+/** True and sample peak of a sound that comes piece by piece, of all channels and of each. */
+export class PeakMeter {
+  private readonly channels: ChannelPeak[];
+
+  constructor(channelCount: number) {
+    this.channels = Array.from({ length: channelCount }, () => new ChannelPeak());
+  }
+
+  add(channels: readonly Float32Array[]): void {
+    for (const [c, samples] of channels.entries()) this.channels[c].add(samples);
+  }
+
+  /** Linear; once, when all has come. `ofEach` are those of each channel on its own. */
+  finish(): { truePeak: number; samplePeak: number; ofEach: { truePeak: number; samplePeak: number }[] } {
+    const tops = this.channels.map((channel) => channel.finish());
+    const ofEach = this.channels.map(({ peak, samplePeak }, c) => ({
+      truePeak: refinedPeak(tops[c], Math.max(peak, samplePeak)),
+      samplePeak,
+    }));
+    return {
+      truePeak: Math.max(0, ...ofEach.map((one) => one.truePeak)),
+      samplePeak: Math.max(0, ...ofEach.map((one) => one.samplePeak)),
+      ofEach,
+    };
+  }
 }
 
 /**
  * Largest magnitude between and on the samples, linear; over all channels. ITU-R BS.1770-5 annex 2: oversampled at least four times,
  * here sixteen times around what comes near the top; never under the sample peak.
  */
-export function truePeak(clip: Clip): number {
-  const readings = clip.channels.map((channel) => ({ channel, ...peakBetween(channel, BANK, TAPS, WORST_GAIN, 0) }));
-  const first = readings.reduce((peak, r) => Math.max(peak, r.peak), samplePeak(clip));
-  return readings.reduce((peak, { channel, blockPeaks }) => refinedPeak(channel, blockPeaks, peak), first);
+export function truePeak(clip: Sound | Clip): number {
+  const sound = soundOf(clip);
+  const meter = new PeakMeter(sound.channelCount);
+  for (const { channels } of piecesOf(sound)) meter.add(channels);
+  return meter.finish().truePeak;
 }

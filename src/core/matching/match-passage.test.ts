@@ -4,7 +4,7 @@ import { scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { gainToLoudness } from "../loudness/loudness";
 import { measureLevels } from "../loudness/measure";
-import { recording } from "../testing/signals";
+import { recording } from "../testing/recordings";
 import { DELIVERY_TARGETS, deliveryVerdict, turnDown } from "./delivery";
 import { DEFAULT_MATCH, MATCH_METHODS, type MatchEntry, type MatchSettings, matchPassage } from "./match-passage";
 

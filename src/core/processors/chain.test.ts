@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { frameCount } from "../audio/clip";
-import { noise } from "../testing/signals";
+import { noise } from "../stimuli/signals";
 import { type Chain, chainFamily, chainLatencySamples, chainSchema, runChain } from "./chain";
 import { FAMILIES } from "./processor";
 import { PROCESSORS, processorOf } from "./registry";

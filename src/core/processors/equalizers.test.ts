@@ -4,8 +4,10 @@ import { z } from "zod";
 import { bilinear, cutSections, matched } from "../audio/analogue";
 import { biquadMagnitudeDb } from "../audio/biquad";
 import { measureLevels } from "../loudness/measure";
-import { responseOf } from "../testing/response";
-import { noise, readFixture, recording } from "../testing/signals";
+import { responseOf } from "../stimuli/response";
+import { noise } from "../stimuli/signals";
+import { phaseOf } from "../testing/phase";
+import { readFixture, recording } from "../testing/recordings";
 import { bilinearEqualizer } from "./bilinear-equalizer";
 import { analogueGainDb, type Band, sectionsOf } from "./equalizer-bands";
 import { linearPhaseEqualizer } from "./linear-phase-equalizer";
@@ -112,7 +114,7 @@ describe("linear phase", () => {
   it("turns no phase, rings as much before as after, and costs the latency it declares", () => {
     const given = settings({ frequencyHz: 800, gainDb: 9, q: 4 });
     const at = responseOf((c) => linearPhaseEqualizer.process(c, given, {}));
-    for (const hertz of [100, 800, 5000]) expect(at(hertz).phase).toBeCloseTo(0, 3);
+    for (const hertz of [100, 800, 5000]) expect(phaseOf(at(hertz))).toBeCloseTo(0, 3);
     const { response } = at(800);
     const middle = response.length / 2;
     for (const k of [1, 20, 60, 200]) expect(response[middle - k]).toBeCloseTo(response[middle + k], 6);

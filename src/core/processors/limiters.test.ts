@@ -1,8 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, samplePeak } from "../audio/clip";
 import { truePeak } from "../loudness/true-peak";
-import { levelAt, steady } from "../testing/response";
-import { noise, recording, sine } from "../testing/signals";
+import { levelAt, steady } from "../stimuli/response";
+import { noise, sine } from "../stimuli/signals";
+import { recording } from "../testing/recordings";
 import { hardCeiling } from "./hard-ceiling";
 import { softClip, softClipSample } from "./soft-clip";
 import { truePeakLimiter } from "./true-peak-limiter";

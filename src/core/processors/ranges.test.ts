@@ -3,7 +3,7 @@ import { describe, expect, it } from "vitest";
 import { z } from "zod";
 import { frameCount, samplePeak } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { noise } from "../testing/signals";
+import { noise } from "../stimuli/signals";
 import { PROCESSORS } from "./registry";
 
 type Json = {

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, frameCount, samplePeak } from "../audio/clip";
-import { BIN_HZ, responseOf, toneDb, toneLevelsDb } from "../testing/response";
-import { sine } from "../testing/signals";
+import { BIN_HZ, responseOf, toneDb, toneLevelsDb } from "../stimuli/response";
+import { sine } from "../stimuli/signals";
 import { biasedStage } from "./biased-stage";
 import { bitAndRateReducer } from "./bit-and-rate-reducer";
 import { driveStage } from "./drive-stage";

@@ -1,6 +1,8 @@
 import { z } from "zod";
-import { type Clip, frameCount } from "../audio/clip";
+import type { Clip } from "../audio/clip";
 import { exp, log10, pow, tanh } from "../audio/exact-math";
+import { piecesOf, type Sound, soundOf } from "../audio/sound";
+import { bandEnergies, summedFrames } from "../kernels/sums";
 
 /** One value every 20 ms: fine enough for onsets, small enough to compare forty files of five minutes in seconds. */
 export const STEPS_PER_SECOND = 50;
@@ -29,48 +31,65 @@ export const SIGNATURE_VERSION = 2;
 /** Rate that signals are averaged down to at the least: what lies above half of it does not tell sounds apart. */
 const LEAST_RATE_HZ = 20_000;
 
-/** left + sign · right, summed over `factor` frames each. */
-function mixedDown(left: Float32Array, right: Float32Array, sign: 1 | -1, factor: number): Float32Array {
-  const signal = new Float32Array(Math.floor(left.length / factor));
-  for (let n = 0, i = 0; n < signal.length; n++) {
-    let sum = 0;
-    for (let k = 0; k < factor; k++, i++) sum += left[i] + sign * right[i];
-    signal[n] = sum;
+/** Energy in each band and step of left + sign · right as it comes; bands split by one-pole filters, which is enough to tell sounds apart. */
+class BandEnergies {
+  readonly bands: Float64Array[];
+  private readonly steps: number;
+  private readonly stepFrames: number;
+  private readonly thinnedFrames: number;
+  private readonly keeps: number[];
+  private step = 0;
+  private frame = 0;
+  private readonly state = new Float64Array(EDGES_HZ.length);
+  /** Frames of the last piece, left and right, that wait for others to be summed with. */
+  private over: Float32Array[] = [new Float32Array(), new Float32Array()];
+
+  constructor(
+    { frames, sampleRateHz }: Pick<Sound, "frames" | "sampleRateHz">,
+    private readonly factor: number,
+    private readonly sign: 1 | -1,
+  ) {
+    const rateHz = sampleRateHz / factor;
+    this.thinnedFrames = Math.floor(frames / factor);
+    this.stepFrames = rateHz / STEPS_PER_SECOND;
+    this.steps = Math.max(1, Math.floor(this.thinnedFrames / this.stepFrames));
+    this.keeps = EDGES_HZ.map((hertz) => 1 - exp((-2 * Math.PI * hertz) / rateHz));
+    this.bands = Array.from({ length: EDGES_HZ.length + 1 }, () => new Float64Array(this.steps));
   }
-  return signal;
+
+  add(left: Float32Array, right: Float32Array): void {
+    const thinned = this.thinned(left, right);
+    const start = this.frame;
+    const first = this.step;
+    const ends: number[] = [];
+    while (this.step < this.steps && (ends.at(-1) ?? 0) < thinned.length) {
+      const stepEnd = Math.min(this.thinnedFrames, Math.floor((this.step + 1) * this.stepFrames)) - start;
+      ends.push(Math.min(thinned.length, stepEnd));
+      if (stepEnd > thinned.length) break;
+      this.step++;
+    }
+    const energies = bandEnergies(thinned, ends, this.keeps, this.state);
+    for (const [i] of ends.entries())
+      for (const [b, band] of this.bands.entries()) band[first + i] += energies[4 * i + b];
+    this.frame = start + thinned.length;
+  }
+
+  /** left + sign · right, summed over `factor` frames each, however the pieces fall. */
+  private thinned(left: Float32Array, right: Float32Array): Float32Array {
+    const { factor, sign, over } = this;
+    const beside = left === right;
+    const [a, b] = [left, right].map((samples, side) => (over[side].length > 0 ? glued(over[side], samples) : samples));
+    const used = a.length - (a.length % factor);
+    this.over = [a.slice(used), b.slice(used)];
+    return summedFrames(a, beside ? a : b, sign, factor);
+  }
 }
 
-/** Energy of each band and step; bands split by one-pole filters, which is enough to tell sounds apart. */
-function stepEnergies(signal: Float32Array, sampleRateHz: number): Float64Array[] {
-  const stepFrames = sampleRateHz / STEPS_PER_SECOND;
-  const steps = Math.max(1, Math.floor(signal.length / stepFrames));
-  const [k1, k2, k3] = EDGES_HZ.map((hertz) => 1 - exp((-2 * Math.PI * hertz) / sampleRateHz));
-  const bands = Array.from({ length: EDGES_HZ.length + 1 }, () => new Float64Array(steps));
-  let low = 0;
-  let lowMid = 0;
-  let highMid = 0;
-  for (let s = 0; s < steps; s++) {
-    const end = Math.min(signal.length, Math.floor((s + 1) * stepFrames));
-    let e0 = 0;
-    let e1 = 0;
-    let e2 = 0;
-    let e3 = 0;
-    for (let i = Math.floor(s * stepFrames); i < end; i++) {
-      const x = signal[i];
-      low += k1 * (x - low);
-      lowMid += k2 * (x - lowMid);
-      highMid += k3 * (x - highMid);
-      e0 += low * low;
-      e1 += (lowMid - low) * (lowMid - low);
-      e2 += (highMid - lowMid) * (highMid - lowMid);
-      e3 += (x - highMid) * (x - highMid);
-    }
-    bands[0][s] = e0;
-    bands[1][s] = e1;
-    bands[2][s] = e2;
-    bands[3][s] = e3;
-  }
-  return bands;
+function glued(first: Float32Array, second: Float32Array): Float32Array {
+  const both = new Float32Array(first.length + second.length);
+  both.set(first);
+  both.set(second, first.length);
+  return both;
 }
 
 /** Levels in dB over the floor, minus their own average over 0.4 s. */
@@ -88,12 +107,33 @@ function movement(energies: Float64Array): Float32Array<ArrayBuffer> {
   });
 }
 
-/** The signature of a clip at any rate from 8 kHz. */
-export function signatureOf(clip: Clip): Signature {
-  if (frameCount(clip) === 0) throw new RangeError("an empty clip has no signature");
-  const factor = Math.max(1, Math.floor(clip.sampleRateHz / LEAST_RATE_HZ));
-  const [left, right = left] = clip.channels;
-  const bandsOf = (sign: 1 | -1) =>
-    stepEnergies(mixedDown(left, right, sign, factor), clip.sampleRateHz / factor).map(movement);
-  return { bands: bandsOf(1), sideBands: left === right ? null : bandsOf(-1) };
+/** The signature of a sound that comes piece by piece, at any rate from 8 kHz. */
+export class SignatureMaker {
+  private readonly mid: BandEnergies;
+  private readonly side: BandEnergies | null;
+
+  constructor(sound: Pick<Sound, "frames" | "sampleRateHz" | "channelCount">) {
+    if (sound.frames === 0) throw new RangeError("an empty sound has no signature");
+    const factor = Math.max(1, Math.floor(sound.sampleRateHz / LEAST_RATE_HZ));
+    this.mid = new BandEnergies(sound, factor, 1);
+    this.side = sound.channelCount > 1 ? new BandEnergies(sound, factor, -1) : null;
+  }
+
+  add([left, right = left]: readonly Float32Array[]): void {
+    this.mid.add(left, right);
+    this.side?.add(left, right);
+  }
+
+  /** When all has come. */
+  signature(): Signature {
+    return { bands: this.mid.bands.map(movement), sideBands: this.side?.bands.map(movement) ?? null };
+  }
+}
+
+/** The signature of a whole sound. */
+export function signatureOf(clip: Sound | Clip): Signature {
+  const sound = soundOf(clip);
+  const maker = new SignatureMaker(sound);
+  for (const { channels } of piecesOf(sound)) maker.add(channels);
+  return maker.signature();
 }

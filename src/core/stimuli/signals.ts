@@ -1,9 +1,8 @@
-import { readFileSync } from "node:fs";
-import { fileURLToPath } from "node:url";
 import type { Clip } from "../audio/clip";
+import { amplitudeFromDb } from "../audio/decibels";
+import { cos, sin } from "../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import { seededRandom } from "../audio/random";
-import { readWav } from "../formats/wav-read";
 
 /** A sine in every channel: `peakDbfs` is the level of its peak. */
 export function sine(options: {
@@ -15,11 +14,11 @@ export function sine(options: {
   phaseDegrees?: number;
 }): Clip {
   const { hertz, peakDbfs, seconds, sampleRateHz = 48_000, channels = 2, phaseDegrees = 0 } = options;
-  const amplitude = 10 ** (peakDbfs / 20);
+  const amplitude = amplitudeFromDb(peakDbfs);
   const phase = (phaseDegrees * Math.PI) / 180;
   const samples = Float32Array.from(
     { length: Math.round(seconds * sampleRateHz) },
-    (_, i) => amplitude * Math.sin((2 * Math.PI * hertz * i) / sampleRateHz + phase),
+    (_, i) => amplitude * sin((2 * Math.PI * hertz * i) / sampleRateHz + phase),
   );
   return { sampleRateHz, channels: Array.from({ length: channels }, () => samples) };
 }
@@ -81,8 +80,8 @@ export function delayed(clip: Clip, samples: number, moreFrames = 0): Clip {
     for (let k = 0; k <= size / 2; k++) {
       const angle = (-2 * Math.PI * k * samples) / size;
       const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]];
-      spectrum[2 * k] = re * Math.cos(angle) - im * Math.sin(angle);
-      spectrum[2 * k + 1] = re * Math.sin(angle) + im * Math.cos(angle);
+      spectrum[2 * k] = re * cos(angle) - im * sin(angle);
+      spectrum[2 * k + 1] = re * sin(angle) + im * cos(angle);
     }
     return Float32Array.from(
       inverseReal(spectrum).subarray(RINGING_FRAMES, RINGING_FRAMES + channel.length + moreFrames),
@@ -94,14 +93,3 @@ export function delayed(clip: Clip, samples: number, moreFrames = 0): Clip {
 export function added(a: Clip, b: Clip): Clip {
   return { ...a, channels: a.channels.map((channel, c) => channel.map((v, i) => v + b.channels[c][i])) };
 }
-
-const fixture = (path: string) => fileURLToPath(new URL(`../../../fixtures/${path}`, import.meta.url));
-
-/** A committed recording (CC0, from Debian's sonic-pi-samples; see fixtures/make.py). */
-export function recording(name: "tabla-44100" | "guitar-48000" | "bell-96000" | "drums-88200" | "safari-192000"): Clip {
-  const decoded = readWav(readFileSync(fixture(`recordings/${name}.wav`)), name);
-  if (!decoded.ok) throw new Error(decoded.reason);
-  return decoded.value.clip;
-}
-
-export const readFixture = (path: string): string => readFileSync(fixture(path), "utf8");

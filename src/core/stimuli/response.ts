@@ -1,4 +1,6 @@
 import type { Clip } from "../audio/clip";
+import { amplitudeFromDb, dbFromAmplitude } from "../audio/decibels";
+import { cos, log10, sin } from "../audio/exact-math";
 import { forwardReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 
@@ -18,7 +20,7 @@ export function click(channels = 1, amplitude = 1, sampleRateHz = 48_000): Clip 
   };
 }
 
-/** Gain in dB and phase in radians of a linear process, read off its response to a click, at any frequency. */
+/** Gain in dB and complex response of a linear process, read off its response to a click, at any frequency. */
 export function responseOf(process: (clip: Clip) => Clip, channel = 0) {
   const given = click(channel + 1);
   const { channels, sampleRateHz } = process(given);
@@ -29,10 +31,10 @@ export function responseOf(process: (clip: Clip) => Clip, channel = 0) {
     let im = 0;
     for (let i = 0; i < response.length; i++) {
       if (response[i] === 0) continue;
-      re += response[i] * Math.cos(w * (i - CENTRE));
-      im -= response[i] * Math.sin(w * (i - CENTRE));
+      re += response[i] * cos(w * (i - CENTRE));
+      im -= response[i] * sin(w * (i - CENTRE));
     }
-    return { gainDb: 20 * Math.log10(Math.hypot(re, im)), phase: Math.atan2(im, re), response };
+    return { gainDb: 10 * log10(re * re + im * im), re, im, response };
   };
 }
 
@@ -44,7 +46,8 @@ export function toneLevelsDb(clip: Clip, channel = 0): Float64Array {
   const segment = hannWindow(4096).map((w, i) => w * clip.channels[channel][start + i]);
   const spectrum = forwardReal(segment, 4096);
   return Float64Array.from({ length: 2049 }, (_, bin) => {
-    return 20 * Math.log10(Math.hypot(spectrum[2 * bin], spectrum[2 * bin + 1]) / 1024);
+    const [re, im] = [spectrum[2 * bin] / 1024, spectrum[2 * bin + 1] / 1024];
+    return 10 * log10(re * re + im * im);
   });
 }
 
@@ -55,10 +58,10 @@ export function steady(levelsDb: readonly number[], secondsEach: number, sampleR
   const each = Math.round(secondsEach * sampleRateHz);
   const channel = Float32Array.from(
     { length: each * levelsDb.length },
-    (_, i) => 10 ** (levelsDb[Math.floor(i / each)] / 20) * (i % 2 ? -1 : 1),
+    (_, i) => amplitudeFromDb(levelsDb[Math.floor(i / each)]) * (i % 2 ? -1 : 1),
   );
   return { sampleRateHz, channels: [channel] };
 }
 
 /** Level in dB of the magnitude at one frame. */
-export const levelAt = (clip: Clip, frame: number): number => 20 * Math.log10(Math.abs(clip.channels[0][frame]));
+export const levelAt = (clip: Clip, frame: number): number => dbFromAmplitude(Math.abs(clip.channels[0][frame]));

@@ -1,0 +1,82 @@
+import { z } from "zod";
+import { type Placement, placementSchema } from "../alignment/alignment";
+import { CORRECTION_VERSION, inStep } from "../alignment/in-step";
+import { amplitudeFromDb } from "../audio/decibels";
+import { atRate } from "../audio/resample";
+import { atGain, difference, type Sound, stretch } from "../audio/sound";
+
+/**
+ * How a sound is made from kept files: what is heard, measured and written is one of these, and nothing is held but what is read. Equal
+ * recipes are equal samples.
+ */
+export type Recipe =
+  /** A kept file by its content. */
+  | { of: "file"; hash: string }
+  /** At another sample rate. */
+  | { of: "rate"; source: Recipe; sampleRateHz: number }
+  /** Laid on a dry render of so many frames. */
+  | { of: "step"; source: Recipe; placement: Placement; frames: number }
+  | { of: "gain"; source: Recipe; gainDb: number }
+  /** Frames [startFrame, endFrame). */
+  | { of: "stretch"; source: Recipe; startFrame: number; endFrame: number }
+  /** Yonder minus Here. */
+  | { of: "difference"; here: Recipe; yonder: Recipe };
+
+const frame = z.number().int().min(0);
+
+export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
+  z.discriminatedUnion("of", [
+    z.object({ of: z.literal("file"), hash: z.string().min(1) }),
+    z.object({ of: z.literal("rate"), source: recipeSchema, sampleRateHz: z.number().int().positive() }),
+    z.object({ of: z.literal("step"), source: recipeSchema, placement: placementSchema, frames: frame }),
+    z.object({ of: z.literal("gain"), source: recipeSchema, gainDb: z.number() }),
+    z.object({ of: z.literal("stretch"), source: recipeSchema, startFrame: frame, endFrame: frame }),
+    z.object({ of: z.literal("difference"), here: recipeSchema, yonder: recipeSchema }),
+  ]),
+);
+
+/** A placement as part of a key: equal texts, equal samples. */
+export function placementText({ delaySamples, driftPpm, polarity, swapped }: Placement): string {
+  return [delaySamples, driftPpm ?? 0, polarity.left, polarity.right, swapped ? "s" : "o"].join("_");
+}
+
+/** The content key of a recipe: its steps, their versions, and the contents they begin from. Equal keys, equal samples. */
+export function recipeKey(recipe: Recipe): string {
+  switch (recipe.of) {
+    case "file":
+      return recipe.hash;
+    case "rate":
+      return `rate${CORRECTION_VERSION}.${recipe.sampleRateHz}(${recipeKey(recipe.source)})`;
+    case "step":
+      return `step${CORRECTION_VERSION}.${placementText(recipe.placement)}.${recipe.frames}(${recipeKey(recipe.source)})`;
+    case "gain":
+      return `gain${recipe.gainDb}(${recipeKey(recipe.source)})`;
+    case "stretch":
+      return `cut${recipe.startFrame}-${recipe.endFrame}(${recipeKey(recipe.source)})`;
+    case "difference":
+      return `difference(${recipeKey(recipe.here)},${recipeKey(recipe.yonder)})`;
+  }
+}
+
+/** Whether a value is a recipe, among the other parts of a request. */
+export const isRecipe = (value: unknown): value is Recipe =>
+  typeof value === "object" && value !== null && "of" in value && recipeSchema.safeParse(value).success;
+
+/** The sound that a recipe makes of files; nothing is read before it is asked for. */
+export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sound {
+  const opened = (source: Recipe) => openRecipe(source, fileOf);
+  switch (recipe.of) {
+    case "file":
+      return fileOf(recipe.hash);
+    case "rate":
+      return atRate(opened(recipe.source), recipe.sampleRateHz);
+    case "step":
+      return inStep(opened(recipe.source), recipe.placement, recipe.frames);
+    case "gain":
+      return atGain(opened(recipe.source), amplitudeFromDb(recipe.gainDb));
+    case "stretch":
+      return stretch(opened(recipe.source), recipe);
+    case "difference":
+      return difference(opened(recipe.here), opened(recipe.yonder));
+  }
+}
