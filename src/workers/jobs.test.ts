@@ -1,10 +1,10 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import type { Progress } from "./tasks";
+import type { Progress } from "./task";
 
 // Workers are stood in for by objects that answer when the test says so; the queue itself is the real one.
 
 type Call = {
-  ask: { task: string; name: string };
+  ask: { name: string };
   onProgress: (p: Progress) => void;
   answer: (value: unknown) => void;
   fail: (e: Error) => void;
@@ -18,7 +18,7 @@ let opened = 0;
 vi.mock("comlink", () => ({
   proxy: (value: unknown) => value,
   wrap: () => ({
-    run: (ask: Call["ask"], onProgress: Call["onProgress"]) =>
+    run: (_task: string, ask: Call["ask"], _files: unknown, onProgress: Call["onProgress"]) =>
       new Promise((answer, fail) => {
         calls.push({ ask, onProgress, answer, fail });
       }),
@@ -42,7 +42,7 @@ class FakeWorker {
   }
 }
 
-const job = (name: string) => ({ task: "read" as const, name, file: new Blob() });
+const job = (name: string) => ({ name, file: new Blob() });
 const settled = () => new Promise((resolve) => setTimeout(resolve));
 const names = () => calls.map((c) => c.ask.name);
 
@@ -65,7 +65,7 @@ afterEach(() => vi.unstubAllGlobals());
 describe("the job runner", () => {
   it("runs two at once on two cores, the rest in order as lanes come free", async () => {
     const { runJob, jobStore } = await freshRunner();
-    const results = ["a", "b", "c"].map((name) => runJob(job(name), { title: name }));
+    const results = ["a", "b", "c"].map((name) => runJob("read", job(name), { title: name }));
     expect(names()).toEqual(["a", "b"]);
     expect(jobStore.getState().jobs.map((j) => j.state)).toEqual(["running", "running", "waiting"]);
     calls[1].answer("B");
@@ -81,8 +81,8 @@ describe("the job runner", () => {
 
   it("puts urgent work ahead of what waits, and keeps quiet work out of the strip", async () => {
     const { runJob, jobStore } = await freshRunner();
-    for (const name of ["a", "b", "late"]) void runJob(job(name), { title: name });
-    void runJob(job("now"), { title: "now", rank: "urgent", quiet: true });
+    for (const name of ["a", "b", "late"]) void runJob("read", job(name), { title: name });
+    void runJob("read", job("now"), { title: "now", rank: "urgent", quiet: true });
     expect(jobStore.getState().jobs.map((j) => j.title)).toEqual(["a", "b", "late"]);
     calls[0].answer(1);
     await settled();
@@ -91,11 +91,11 @@ describe("the job runner", () => {
 
   it("runs background work when nothing else waits, and keeps a lane free of it", async () => {
     const { runJob } = await freshRunner();
-    for (const name of ["b1", "b2", "b3"]) void runJob(job(name), { title: name, rank: "background" });
+    for (const name of ["b1", "b2", "b3"]) void runJob("read", job(name), { title: name, rank: "background" });
     expect(names()).toEqual(["b1"]);
-    void runJob(job("asked"), { title: "asked" });
+    void runJob("read", job("asked"), { title: "asked" });
     expect(names()).toEqual(["b1", "asked"]);
-    void runJob(job("next"), { title: "next" });
+    void runJob("read", job("next"), { title: "next" });
     calls[0].answer(1);
     await settled();
     expect(names()).toEqual(["b1", "asked", "next"]);
@@ -109,16 +109,16 @@ describe("the job runner", () => {
 
   it("passes progress on to the strip", async () => {
     const { runJob, jobStore } = await freshRunner();
-    void runJob(job("a"), { title: "Reading a.wav" });
+    void runJob("read", job("a"), { title: "Reading a.wav" });
     calls[0].onProgress({ share: 0.4, doing: "Measuring" });
     expect(jobStore.getState().jobs[0]).toMatchObject({ title: "Reading a.wav", share: 0.4, doing: "Measuring" });
   });
 
   it("cancels what runs by ending its worker, and goes on with a fresh one", async () => {
     const { runJob, cancelJob, jobStore, JobCancelled } = await freshRunner();
-    const doomed = runJob(job("a"), { title: "a" });
-    void runJob(job("b"), { title: "b" });
-    void runJob(job("c"), { title: "c" });
+    const doomed = runJob("read", job("a"), { title: "a" });
+    void runJob("read", job("b"), { title: "b" });
+    void runJob("read", job("c"), { title: "c" });
     cancelJob(jobStore.getState().jobs[0].id);
     await expect(doomed).rejects.toBeInstanceOf(JobCancelled);
     expect(terminated).toEqual([1]);
@@ -128,41 +128,61 @@ describe("the job runner", () => {
 
   it("cancels what waits without touching a worker, by signal too", async () => {
     const { runJob, cancelJob, jobStore, JobCancelled } = await freshRunner();
-    void runJob(job("a"), { title: "a" }).catch(() => {});
-    void runJob(job("b"), { title: "b" }).catch(() => {});
+    void runJob("read", job("a"), { title: "a" }).catch(() => {});
+    void runJob("read", job("b"), { title: "b" }).catch(() => {});
     const controller = new AbortController();
-    const waiting = runJob(job("c"), { title: "c", signal: controller.signal });
+    const waiting = runJob("read", job("c"), { title: "c", signal: controller.signal });
     controller.abort();
     await expect(waiting).rejects.toBeInstanceOf(JobCancelled);
-    await expect(runJob(job("d"), { title: "d", signal: controller.signal })).rejects.toBeInstanceOf(JobCancelled);
+    await expect(runJob("read", job("d"), { title: "d", signal: controller.signal })).rejects.toBeInstanceOf(
+      JobCancelled,
+    );
     expect(terminated).toEqual([]);
     for (const { id } of jobStore.getState().jobs) cancelJob(id);
     expect(terminated).toEqual([1, 2]);
   });
 
+  it("closes lanes that have nothing to do, and opens them again when they have", async () => {
+    vi.useFakeTimers();
+    const { runJob } = await freshRunner();
+    const done = runJob("read", job("a"), { title: "a" });
+    calls[0].answer("A");
+    await done;
+    await vi.advanceTimersByTimeAsync(3000);
+    void runJob("read", job("b"), { title: "b" });
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(terminated).toEqual([]);
+    calls[1].answer("B");
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(terminated).toEqual([1]);
+    void runJob("read", job("c"), { title: "c" });
+    expect(opened).toBe(2);
+    vi.useRealTimers();
+  });
+
   it("hands errors to whoever asked, and frees the lane", async () => {
     const { runJob } = await freshRunner();
-    const failing = runJob(job("a"), { title: "a" });
+    const failing = runJob("read", job("a"), { title: "a" });
     calls[0].fail(new Error("broke down"));
     await expect(failing).rejects.toThrow("broke down");
     await settled();
-    void runJob(job("b"), { title: "b" });
+    void runJob("read", job("b"), { title: "b" });
     expect(names()).toEqual(["a", "b"]);
     expect(opened).toBe(1);
   });
 
   it("tells whoever waits that a worker died, opens a fresh lane, and takes the same job again", async () => {
     const { runJob, jobStore, WorkerDied } = await freshRunner();
-    const lost = runJob(job("a"), { title: "Measuring a.wav" });
-    const other = runJob(job("b"), { title: "b" });
-    const next = runJob(job("c"), { title: "c" });
+    const lost = runJob("read", job("a"), { title: "Measuring a.wav" });
+    const other = runJob("read", job("b"), { title: "b" });
+    const next = runJob("read", job("c"), { title: "c" });
     workers[0].die("out of memory");
     await expect(lost).rejects.toBeInstanceOf(WorkerDied);
     await expect(lost).rejects.toThrow(/“Measuring a\.wav” broke off.*out of memory.*Try again/);
     // The waiting one has its lane, and the other is not touched.
     expect(names()).toEqual(["a", "b", "c"]);
     expect(terminated).toEqual([1]);
-    const again = runJob(job("a"), { title: "Measuring a.wav" });
+    const again = runJob("read", job("a"), { title: "Measuring a.wav" });
     calls[1].answer("B");
     calls[2].answer("C");
     expect([await other, await next]).toEqual(["B", "C"]);

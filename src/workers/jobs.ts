@@ -1,7 +1,8 @@
 import { proxy, type Remote, wrap } from "comlink";
 import { createStore } from "zustand/vanilla";
 import type { AudioWorkerApi } from "./audio.worker";
-import type { Answers, Progress, Request } from "./tasks";
+import type { AnswerOf, RequestOf, TaskName } from "./registry";
+import type { KeptFile, Progress } from "./task";
 
 /** Urgent work goes ahead of what waits; background work runs when nothing else waits, and leaves a lane free. */
 export type Rank = "urgent" | "normal" | "background";
@@ -38,9 +39,16 @@ export class WorkerDied extends Error {
   }
 }
 
-type Lane = { worker: Worker; api: Remote<AudioWorkerApi>; jobId: number | null };
+type Lane = {
+  worker: Worker;
+  api: Remote<AudioWorkerApi>;
+  jobId: number | null;
+  closing: ReturnType<typeof setTimeout> | null;
+};
 type Order = {
   job: Job;
+  /** Asked anew whenever a lane is free: what is in sight may have changed since. */
+  rankNow: () => Rank;
   quiet: boolean;
   start: (lane: Lane) => void;
   cancel: () => void;
@@ -50,6 +58,9 @@ type Order = {
 /** Two lanes at the least, so that a long import does not hold up the pair being looked at; four at the most. */
 const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
 
+/** A lane that had nothing to do for this long is closed, and what its worker held is given back. */
+const IDLE_MS = 4000;
+
 const lanes: Lane[] = [];
 const waiting: Order[] = [];
 const orders = new Map<number, Order>();
@@ -57,7 +68,7 @@ let lastJobId = 0;
 
 function openLane(): Lane {
   const worker = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module" });
-  const lane: Lane = { worker, api: wrap<AudioWorkerApi>(worker), jobId: null };
+  const lane: Lane = { worker, api: wrap<AudioWorkerApi>(worker), jobId: null, closing: null };
   worker.addEventListener("error", (event) => {
     event.preventDefault();
     loseLane(lane, event.message ?? "");
@@ -76,6 +87,13 @@ function loseLane(lane: Lane, detail: string): void {
   else dispatch();
 }
 
+function closeLane(lane: Lane): void {
+  const index = lanes.indexOf(lane);
+  if (index < 0 || lane.jobId !== null) return;
+  lane.worker.terminate();
+  lanes.splice(index, 1);
+}
+
 function publish(): void {
   jobStore.setState({ jobs: [...orders.values()].filter((o) => !o.quiet).map((o) => ({ ...o.job })) });
 }
@@ -85,8 +103,11 @@ function nextOrder(): Order | undefined {
   const behind = lanes.filter((l) => l.jobId !== null && orders.get(l.jobId)?.job.rank === "background").length;
   for (const rank of RANKS) {
     if (rank === "background" && behind >= laneCount() - 1) continue;
-    const index = waiting.findIndex((order) => order.job.rank === rank);
-    if (index >= 0) return waiting.splice(index, 1)[0];
+    const index = waiting.findIndex((order) => order.rankNow() === rank);
+    if (index < 0) continue;
+    const [order] = waiting.splice(index, 1);
+    order.job.rank = rank;
+    return order;
   }
 }
 
@@ -98,32 +119,43 @@ function dispatch(): void {
     if (lane.jobId !== null) continue;
     const order = nextOrder();
     if (!order) break;
+    if (lane.closing) clearTimeout(lane.closing);
+    lane.closing = null;
     lane.jobId = order.job.id;
     order.start(lane);
+  }
+  for (const lane of lanes) {
+    if (lane.jobId === null) lane.closing ??= setTimeout(() => closeLane(lane), IDLE_MS);
   }
   publish();
 }
 
 export type JobOptions = {
+  /** The files that the recipes of the request begin from. */
+  files?: readonly KeptFile[];
   /** For the progress strip: "Measuring drums.wav". */
   title: string;
   /** Quick work behind a screen that shows its own waiting state stays out of the strip. */
   quiet?: boolean;
-  rank?: Rank;
+  /** How urgent it is; a function is asked when a lane is free. */
+  rank?: Rank | (() => Rank);
   signal?: AbortSignal;
 };
 
 /**
- * The one way to have something computed: queues the request, runs it in a worker, reports progress to `jobStore`.
+ * The one way to have something computed: queues the request, runs its task in a worker, reports progress to `jobStore`.
  * Cancelling (by signal or `cancelJob`) ends the worker at once and opens a fresh one; the promise rejects with
  * JobCancelled. Other errors reject as they are.
  */
-export function runJob<Task extends Request["task"]>(
-  request: Extract<Request, { task: Task }>,
+export function runJob<Name extends TaskName>(
+  name: Name,
+  request: RequestOf<Name>,
   options: JobOptions,
-): Promise<Answers[Task]> {
+): Promise<AnswerOf<Name>> {
   return new Promise((resolve, reject) => {
-    const rank = options.rank ?? "normal";
+    const { rank: asked = "normal" } = options;
+    const rankNow = typeof asked === "function" ? asked : () => asked;
+    const rank = rankNow();
     const job: Job = { id: ++lastJobId, title: options.title, share: 0, doing: "Waiting", state: "waiting", rank };
     const settle = (finish: () => void) => {
       if (!orders.delete(job.id)) return;
@@ -148,8 +180,8 @@ export function runJob<Task extends Request["task"]>(
         publish();
       };
       lane.api
-        .run(request, proxy(onProgress))
-        .then((answer) => settle(() => resolve(answer as Answers[Task])))
+        .run(name, request, options.files ?? [], proxy(onProgress))
+        .then((answer) => settle(() => resolve(answer as AnswerOf<Name>)))
         .catch((error: unknown) => settle(() => reject(error)))
         .finally(() => {
           lane.jobId = null;
@@ -161,7 +193,7 @@ export function runJob<Task extends Request["task"]>(
       return;
     }
     const fail = (error: Error) => settle(() => reject(error));
-    const order: Order = { job, quiet: options.quiet ?? false, start, cancel, fail };
+    const order: Order = { job, rankNow, quiet: options.quiet ?? false, start, cancel, fail };
     orders.set(job.id, order);
     options.signal?.addEventListener("abort", cancel);
     waiting.push(order);

@@ -1,0 +1,43 @@
+import type { z } from "zod";
+import { alignTask } from "./tasks/align";
+import { aroundTask } from "./tasks/around";
+import { copyTask } from "./tasks/copy";
+import { courseTask } from "./tasks/course";
+import { decodeTask } from "./tasks/decode";
+import { ferryTask } from "./tasks/ferry";
+import { fitTask } from "./tasks/fit";
+import { levelsTask } from "./tasks/levels";
+import { onsetsTask } from "./tasks/onsets";
+import { overviewTask } from "./tasks/overview";
+import { pairTask } from "./tasks/pair";
+import { processTask } from "./tasks/process";
+import { readTask } from "./tasks/read";
+import { residualsTask } from "./tasks/residuals";
+import { signatureTask } from "./tasks/signature";
+import { sortTask } from "./tasks/sort";
+import { writeTask } from "./tasks/write";
+
+/** Everything a worker can do. A new task is a file in `tasks` and a line here. */
+export const TASKS = {
+  align: alignTask,
+  around: aroundTask,
+  copy: copyTask,
+  course: courseTask,
+  decode: decodeTask,
+  ferry: ferryTask,
+  fit: fitTask,
+  levels: levelsTask,
+  onsets: onsetsTask,
+  overview: overviewTask,
+  pair: pairTask,
+  process: processTask,
+  read: readTask,
+  residuals: residualsTask,
+  signature: signatureTask,
+  sort: sortTask,
+  write: writeTask,
+};
+
+export type TaskName = keyof typeof TASKS;
+export type RequestOf<Name extends TaskName> = z.input<(typeof TASKS)[Name]["request"]>;
+export type AnswerOf<Name extends TaskName> = z.infer<(typeof TASKS)[Name]["answer"]>;
