@@ -1,4 +1,5 @@
 import type { z } from "zod";
+import { JobCancelled } from "@/workers/jobs";
 import { database } from "./database";
 import { keepWithin } from "./keep-within";
 
@@ -25,7 +26,7 @@ function roomOf(value: unknown): number {
 }
 
 /** Keeps a result if there is room. Where there is none it is handed out all the same: a full disk must not cost a figure. */
-async function keep(key: string, value: unknown): Promise<void> {
+export async function keep(key: string, value: unknown): Promise<void> {
   try {
     await database.analyses.put({ key, value, byteCount: roomOf(value), usedAt: Date.now() });
     if (++sinceCounted % COUNTED_EVERY === 0) await keepWithin(database.analyses, MOST_BYTES);
@@ -39,7 +40,12 @@ async function keep(key: string, value: unknown): Promise<void> {
  * The result kept under `key`, or computed once and kept. Keys hold function, version, content hashes and parameters, so
  * a kept result is never stale. A kept result that no longer parses is computed again.
  */
-export async function cached<T>(key: string, schema: z.ZodType<T>, compute: () => Promise<T>): Promise<T> {
+export async function cached<T>(
+  key: string,
+  schema: z.ZodType<T>,
+  compute: () => Promise<T>,
+  signal?: AbortSignal,
+): Promise<T> {
   const kept = await database.analyses.get(key);
   const parsed = kept ? schema.safeParse(kept.value) : null;
   if (parsed?.success) {
@@ -49,7 +55,13 @@ export async function cached<T>(key: string, schema: z.ZodType<T>, compute: () =
     return parsed.data;
   }
   const running = inFlight.get(key) as Promise<T> | undefined;
-  if (running) return running;
+  if (running) {
+    return running.catch((error: unknown) => {
+      // Whoever began it looks at it no more; whoever still does has it done anew.
+      if (error instanceof JobCancelled && signal && !signal.aborted) return cached(key, schema, compute, signal);
+      throw error;
+    });
+  }
   const work = compute()
     .then(async (value) => {
       await keep(key, value);

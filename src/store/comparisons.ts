@@ -1,5 +1,5 @@
 import type { MatchSettings } from "@/core/matching/match-passage";
-import { forgetCorrections } from "./corrections";
+import { forgetCopies } from "./copies";
 import { database } from "./database";
 import type { Candidate, Comparison, Passage, Region } from "./records";
 
@@ -28,10 +28,10 @@ export const showPassage = (id: string, passageId: string) => touch(id, { passag
 
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
-  const { renders, audio, comparisons, passages, candidates, runs, seals, notes, corrections } = database;
+  const { renders, audio, comparisons, passages, candidates, runs, seals, notes, copies } = database;
   await database.transaction(
     "rw",
-    [comparisons, passages, candidates, renders, audio, runs, seals, notes, corrections],
+    [comparisons, passages, candidates, renders, audio, runs, seals, notes, copies],
     async () => {
       const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
       await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
@@ -42,7 +42,7 @@ export async function deleteComparison(id: string): Promise<void> {
         if ((await renders.where({ audioHash: hash }).count()) > 0) hashes.delete(hash);
       }
       await audio.bulkDelete([...hashes]);
-      await forgetCorrections(hashes);
+      await forgetCopies(hashes);
     },
   );
 }

@@ -5,7 +5,7 @@ import type {
   Audio,
   Candidate,
   Comparison,
-  Correction,
+  Copy,
   Note,
   Passage,
   Render,
@@ -37,7 +37,7 @@ class YonderDatabase extends Dexie {
   notes!: EntityTable<Note, "id">;
   settings!: EntityTable<Setting, "key">;
   analyses!: EntityTable<Analysis, "key">;
-  corrections!: EntityTable<Correction, "key">;
+  copies!: EntityTable<Copy, "key">;
 
   constructor() {
     super("yonder-pair");
@@ -83,10 +83,12 @@ class YonderDatabase extends Dexie {
           });
         await change.table("renders").toCollection().modify({ hand: null });
       });
+    // What was made from imports is made anew, under keys that say how.
+    this.version(4).stores({ corrections: null, copies: "key, usedAt" });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 3;
+export const SCHEMA_VERSION = 4;

@@ -3,20 +3,23 @@ import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { FERRY_CANDIDATES, FERRY_PASSAGES } from "@/core/demo/ferry";
 import type { JobOptions } from "@/workers/jobs";
-import type { Request } from "@/workers/tasks";
 import { candidateSchema, type Run } from "./records";
-import { inspectedTone } from "./testing";
+import { readTone } from "./testing";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
 
 const runJob = vi.fn();
-vi.mock("@/workers/jobs", () => ({ runJob: (request: Request, options: JobOptions) => runJob(request, options) }));
+vi.mock("@/workers/jobs", () => ({
+  JobCancelled: class extends Error {},
+  runJob: (name: string, request: object, options: JobOptions) => runJob(name, request, options),
+}));
 
 /** Stands in for the ferry: makes the render asked for at once. */
-const sendFerry = async (request: Request) => {
-  if (request.task !== "ferry") throw new Error("asked for something else");
-  const hash = `${request.passageKey} ${request.candidateKey}`;
-  return { file: new Blob([hash]), inspected: inspectedTone(hash, -20) };
+type Passenger = { passageKey: string; candidateKey: string | null };
+const sendFerry = async (name: string, { passageKey, candidateKey }: Passenger) => {
+  if (name !== "ferry") throw new Error("asked for something else");
+  const hash = `${passageKey} ${candidateKey}`;
+  return { file: new Blob([hash]), ...readTone(hash, -20) };
 };
 const RENDERS = FERRY_PASSAGES.length * (FERRY_CANDIDATES.length + 1);
 
@@ -74,9 +77,9 @@ describe("the demo", () => {
   it("left in part by a closed tab is taken up where it stands, each render once", async () => {
     const first = await freshStore();
     let given = 0;
-    runJob.mockImplementation(async (request: Request) => {
+    runJob.mockImplementation(async (name: string, request: Passenger) => {
       if (++given > 5) throw new Error("the tab was closed");
-      return sendFerry(request);
+      return sendFerry(name, request);
     });
     const half = await first.openDemo();
     await vi.waitFor(async () => expect(await first.database.renders.count()).toBeGreaterThanOrEqual(5));
@@ -104,7 +107,7 @@ describe("the demo", () => {
     const { openDemo } = await freshStore();
     runJob.mockImplementation(sendFerry);
     await openDemo();
-    const ranks = runJob.mock.calls.map(([request, { rank }]) => [request.passageKey, request.candidateKey, rank]);
+    const ranks = runJob.mock.calls.map(([, request, { rank }]) => [request.passageKey, request.candidateKey, rank]);
     expect(ranks.filter(([, , rank]) => rank === "normal")).toEqual([
       ["crossing-theme", null, "normal"],
       ["crossing-theme", "air-bilinear", "normal"],
@@ -113,9 +116,9 @@ describe("the demo", () => {
 
   it("stays as far as it came when it is cancelled once someone looks at it", async () => {
     const { openDemo, database } = await freshStore();
-    runJob.mockImplementation(async (request: Request, options: JobOptions) => {
+    runJob.mockImplementation(async (name: string, request: Passenger, options: JobOptions) => {
       if (options.rank === "background") throw new Error("cancelled");
-      return sendFerry(request);
+      return sendFerry(name, request);
     });
     const id = await openDemo();
     await new Promise((done) => setTimeout(done, 50));
@@ -154,12 +157,10 @@ describe("lining up", () => {
     expect(await alignmentOf(other, dry)).toEqual(found);
     expect(runJob).toHaveBeenCalledTimes(1);
 
-    const level = { integratedLufs: -20, rmsDbfs: -20 };
+    const level = { integratedLufs: -20, rmsDbfs: -20, windowPowers: new Float64Array([0.01]) };
     const figures = {
       here: level,
       yonder: level,
-      hereMatched: level,
-      yonderMatched: level,
       inStepDb: -10,
       nullDb: -20,
       nullGainDb: -1,
@@ -169,19 +170,20 @@ describe("lining up", () => {
     };
     runJob.mockResolvedValue(figures);
     const region = { startFrame: 0, endFrame: 48_000 };
-    const gains = { here: 0, yonder: -3.64 };
-    expect(await pairFigures(dry, other, dry, region, gains)).toEqual(figures);
-    await pairFigures(dry, other, dry, region, gains);
+    expect(await pairFigures(dry, other, dry, region)).toEqual(figures);
+    await pairFigures(dry, other, dry, region);
     expect(runJob).toHaveBeenCalledTimes(2);
-    await pairFigures(dry, other, dry, { ...region, endFrame: 24_000 }, gains);
+    await pairFigures(dry, other, dry, { ...region, endFrame: 24_000 });
     expect(runJob).toHaveBeenCalledTimes(3);
-    const [request] = runJob.mock.calls[1];
+    const [name, request, { files }] = runJob.mock.calls[1];
+    expect(name).toBe("pair");
+    // What the late one lacks at its end is not judged.
     expect(request).toMatchObject({
-      task: "pair",
-      gainsDb: gains,
-      region,
-      yonder: { placement: { delaySamples: 31 }, corrected: null, frames: 48_000, ownFrames: 48_000 },
+      region: { startFrame: 0, endFrame: 48_000 - 31 },
+      here: { of: "file", hash: dry.audioHash },
+      yonder: { of: "step", placement: { delaySamples: 31 }, source: { of: "file", hash: other.audioHash } },
     });
+    expect(files.map((f: { hash: string }) => f.hash).sort()).toEqual([dry.audioHash, other.audioHash].sort());
   });
 
   it("says which file is gone when its audio is", async () => {
@@ -189,9 +191,11 @@ describe("lining up", () => {
     runJob.mockImplementation(sendFerry);
     await openDemo();
     await made(database);
-    const { audioOf } = await import("./line-up");
+    const { plainFile } = await import("./copies");
     const [render] = await database.renders.toArray();
     await database.audio.clear();
-    await expect(audioOf(render)).rejects.toThrow(`The audio of ${render.fileName} is no longer in this browser`);
+    await expect(plainFile(render.audioHash)).rejects.toThrow(
+      `The audio of ${render.fileName} is no longer in this browser`,
+    );
   });
 });

@@ -3,7 +3,7 @@ import { FERRY_CANDIDATES, FERRY_PASSAGES, FERRY_TITLE } from "@/core/demo/ferry
 import { chainFamily } from "@/core/processors/chain";
 import { DRY_TITLE } from "@/core/sorting/names";
 import { type Rank, runJob } from "@/workers/jobs";
-import type { MadeRender } from "@/workers/tasks";
+import type { MadeRender } from "@/workers/made-render";
 import { createComparison, deleteComparison } from "./comparisons";
 import { database } from "./database";
 import { type Addition, addRenders } from "./import-files";
@@ -97,7 +97,7 @@ async function makePassage(
   whenPairIsThere?: () => void,
 ): Promise<void> {
   const make = (candidateKey: string | null, rank: Rank) =>
-    runJob<"ferry">({ task: "ferry", passageKey, candidateKey }, { title: `Making the demo: ${title}`, rank });
+    runJob("ferry", { passageKey, candidateKey }, { title: `Making the demo: ${title}`, rank });
   const before = await madeBefore(comparisonId, title);
   let { passageId } = before;
   const keep = async (candidateKey: string | null, made: Promise<MadeRender>) => {
@@ -132,10 +132,17 @@ function aboutOf(candidateKey: string | null): Partial<Candidate> | undefined {
   return { kind, version, notes, chain, summary: summaryOfChain(chain), settings: settingsOfChain(chain) };
 }
 
-function additionOf(passageKey: string, candidateKey: string | null, { file, inspected }: MadeRender): Addition {
+function additionOf(
+  passageKey: string,
+  candidateKey: string | null,
+  { file, reading, signature, outline, levels }: MadeRender,
+): Addition {
   return {
     file: new File([file], `${passageKey}_${candidateKey ?? "dry"}.wav`, { type: "audio/wav" }),
-    inspected,
+    reading,
+    signature,
+    outline,
+    levels,
     candidateTitle: titleOf(candidateKey),
     about: aboutOf(candidateKey),
     dry: candidateKey === null,

@@ -2,7 +2,7 @@ import { EXPORT_SCHEMA } from "@/core/findings/export";
 import type { PassageMatch } from "@/core/matching/match-passage";
 import { now } from "./comparisons";
 import { database, SCHEMA_VERSION } from "./database";
-import { matchOf } from "./levelling";
+import { measuredMatch } from "./levelling";
 import { alignmentOf, inForce } from "./line-up";
 import type { Passage, Render } from "./records";
 
@@ -25,7 +25,7 @@ export async function exportComparison(comparisonId: string): Promise<object> {
       const own = renders.filter((r) => r.passageId === passage.id);
       const dry = own.find((r) => r.id === passage.dryRenderId);
       if (!dry) return [];
-      const match = await matchOf(passage, dry, own);
+      const match = await measuredMatch(passage, dry, own);
       return Promise.all(own.map((render) => exportedRender(render, dry, passage, match)));
     }),
   );

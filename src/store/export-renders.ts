@@ -1,9 +1,9 @@
 import { fileNameOf } from "@/core/findings/export";
 import { endingOf, type FileForm } from "@/core/formats/file-form";
-import { runJob } from "@/workers/jobs";
 import { database } from "./database";
-import { audioOf } from "./line-up";
+import { fileRecipe } from "./line-up";
 import type { Render } from "./records";
+import { workOut } from "./results";
 import { zipped } from "./zip";
 
 /** A file ready to be handed over. */
@@ -50,14 +50,14 @@ export async function exportRenders(
   );
   const [only] = renders;
   if (renders.length === 1) {
-    const request = { task: "write" as const, audio: await audioOf(only), form };
-    return { name: names[0], blob: await runJob<"write">(request, { title: `Writing ${names[0]}`, signal }) };
+    const request = { sound: fileRecipe(only), form };
+    return { name: names[0], blob: await workOut("write", request, { title: `Writing ${names[0]}`, signal }) };
   }
   /** One file after the other, so that no more than one of them is in memory. */
   async function* files() {
     for (const [i, render] of renders.entries()) {
       const title = `Writing ${names[i]}, ${i + 1} of ${renders.length}`;
-      const input = await runJob<"write">({ task: "write", audio: await audioOf(render), form }, { title, signal });
+      const input = await workOut("write", { sound: fileRecipe(render), form }, { title, signal });
       yield { name: names[i], input, lastModified: new Date() };
     }
   }

@@ -1,20 +1,28 @@
-import { LEVELS_VERSION } from "@/core/loudness/measure";
+import type { FileReading } from "@/core/formats/file-reading";
+import { LEVELS_VERSION, type Levels, NO_LEVELS } from "@/core/loudness/measure";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
 import { DRY_TITLE } from "@/core/sorting/names";
-import { SIGNATURE_VERSION, type Signature, signatureSchema } from "@/core/sorting/signature";
+import type { Signature } from "@/core/sorting/signature";
 import type { Sorting } from "@/core/sorting/sort-files";
 import { runJob } from "@/workers/jobs";
-import type { Inspected, ReadFile } from "@/workers/tasks";
-import { cached } from "./cached";
+import { outlineKey } from "@/workers/read-file";
 import { newId, now } from "./comparisons";
+import { decodedKey, keepCopy } from "./copies";
 import { database, UNTOLD_CANDIDATE } from "./database";
-import { audioOf } from "./line-up";
+import { fileRecipe } from "./line-up";
 import type { Candidate, Passage, Render } from "./records";
+import { keepResult, resultOf } from "./results";
 
 /** One file as a person decided to add it. */
 export type Addition = {
   file: File;
-  inspected: Inspected;
+  reading: FileReading;
+  /** What came of reading it and need not be made again: a coded file's samples, what lining up needs of it, how it moves. */
+  copy?: Blob | null;
+  outline?: Blob | null;
+  signature?: Signature;
+  /** Levels of the file; measured later where they are not known yet. */
+  levels?: Levels | null;
   candidateTitle: string;
   /** What is known of the candidate where it is made anew. */
   about?: Partial<Pick<Candidate, "kind" | "version" | "summary" | "notes" | "settings" | "chain">>;
@@ -23,37 +31,34 @@ export type Addition = {
 
 /** A file that was read but not kept yet. */
 export type FileRead = { id: string; file: File } & (
-  | { ok: true; reading: ReadFile }
+  | { ok: true; reading: FileReading; signature: Signature; copy: Blob | null; outline: Blob | null }
   | { ok: false; reason: string; advice: string }
 );
 
 /** Reads a file in a worker without keeping or measuring anything. */
 export async function readFile(file: File, signal?: AbortSignal): Promise<FileRead> {
   const id = newId();
-  const answer = await runJob<"read">(
-    { task: "read", name: file.name, file },
-    { title: `Reading ${file.name}`, signal },
-  );
-  return answer.ok
-    ? { id, file, ok: true, reading: answer.value }
-    : { id, file, ok: false, reason: answer.reason, advice: answer.advice };
+  const answer = await runJob("read", { name: file.name, file }, { title: `Reading ${file.name}`, signal });
+  if (!answer.ok) return { id, file, ok: false, reason: answer.reason, advice: answer.advice };
+  const { signature, copy, outline, ...reading } = answer.value;
+  return { id, file, ok: true, reading, signature, copy, outline };
 }
 
-/** Measures a file that was read. */
-export async function inspect({ file, reading }: FileRead & { ok: true }, signal?: AbortSignal): Promise<Inspected> {
-  const { signature: _, ...rest } = reading;
-  const levels = await runJob<"measure">(
-    { task: "measure", audio: { hash: reading.hash, bytes: file } },
-    { title: `Measuring ${file.name}`, signal },
+/** Measures a file that was read and is not kept yet; what comes out is known once it is. */
+export async function measureRead(
+  { file, reading, copy }: FileRead & { ok: true },
+  signal?: AbortSignal,
+): Promise<Levels> {
+  const { channels: _, ...levels } = await resultOf(
+    "levels",
+    { sound: { of: "file", hash: reading.hash } },
+    { title: `Measuring ${file.name}`, signal, files: [{ hash: reading.hash, bytes: copy ?? file }] },
   );
-  return { ...rest, levels };
+  return levels;
 }
 
-async function drySignature(dry: Render): Promise<Signature> {
-  return cached(`signature@${SIGNATURE_VERSION}:${dry.audioHash}`, signatureSchema, async () =>
-    runJob<"signature">({ task: "signature", audio: await audioOf(dry) }, { title: `Listening to ${dry.fileName}` }),
-  );
-}
+const drySignature = (dry: Render): Promise<Signature> =>
+  resultOf("signature", { sound: fileRecipe(dry) }, { title: `Listening to ${dry.fileName}` });
 
 /** Sorts files that were read into the passages of a comparison, and strangers into new ones, by their sound. */
 export async function sortIntoPassages(
@@ -69,12 +74,9 @@ export async function sortIntoPassages(
       return { id, title, signature: await drySignature(dry) };
     }),
   );
-  return runJob<"sort">(
-    {
-      task: "sort",
-      files: files.map(({ id, file, reading }) => ({ id, name: file.name, signature: reading.signature })),
-      passages: known,
-    },
+  return runJob(
+    "sort",
+    { files: files.map(({ id, file, signature }) => ({ id, name: file.name, signature })), passages: known },
     { title: `Sorting ${files.length} files by sound`, signal },
   );
 }
@@ -110,6 +112,13 @@ export function freeIn(taken: ReadonlySet<string>, title: string): string {
   }
 }
 
+/** Keeps what came of reading a file beside it, so that it need not be read for that again. */
+async function keepWhatCame({ reading: { hash }, copy, outline, signature }: Addition): Promise<void> {
+  if (copy) await keepCopy(decodedKey(hash), copy);
+  if (outline) await keepCopy(outlineKey(hash), outline);
+  if (signature) await keepResult("signature", { sound: { of: "file", hash } }, signature);
+}
+
 /**
  * Adds files to a passage, or to a new one when `passage` is a title. All or nothing. Audio is kept once by content; a
  * candidate of the same title is used again, or numbered where it has a render in this passage. The pair of a new passage is its dry render and the first other one.
@@ -119,6 +128,7 @@ export async function addRenders(
   passage: Passage | { title: string; position?: number },
   additions: readonly Addition[],
 ): Promise<string> {
+  await Promise.all(additions.map(keepWhatCame));
   const { comparisons, passages, candidates, renders, audio } = database;
   return database.transaction("rw", [comparisons, passages, candidates, renders, audio], async () => {
     const passageId = "id" in passage ? passage.id : newId();
@@ -127,12 +137,12 @@ export async function addRenders(
     const taken = new Set(known.filter((c) => standing.some((r) => r.candidateId === c.id)).map((c) => c.title));
     const added: Render[] = [];
     let dryRenderId: string | null = null;
-    for (const { file, inspected, candidateTitle, about, dry } of additions) {
+    for (const { file, reading, levels, candidateTitle, about, dry } of additions) {
       const title = freeIn(taken, candidateTitle);
       const candidate = await candidateNamed(comparisonId, title, known, about);
       taken.add(title);
-      if (!(await audio.get(inspected.hash))) await audio.add({ hash: inspected.hash, bytes: file });
-      const { hash, ...rest } = inspected;
+      const { hash, ...rest } = reading;
+      if (!(await audio.get(hash))) await audio.add({ hash, bytes: file });
       const render: Render = {
         ...rest,
         id: newId(),
@@ -142,7 +152,8 @@ export async function addRenders(
         audioHash: hash,
         fileName: file.name,
         hand: null,
-        levelsVersion: LEVELS_VERSION,
+        levels: levels ?? NO_LEVELS,
+        levelsVersion: levels ? LEVELS_VERSION : undefined,
       };
       added.push(render);
       if (dry) dryRenderId = render.id;

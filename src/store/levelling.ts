@@ -1,53 +1,46 @@
-import { z } from "zod";
-import { PAIR_VERSION, type PairFigures, pairFiguresSchema } from "@/core/difference/pair";
-import { type LoudnessCourse, loudnessCourseSchema } from "@/core/loudness/loudness";
-import { LEVELS_VERSION, levelsSchema, type StretchLevels, stretchLevelsSchema } from "@/core/loudness/measure";
+import { judgedRegion, type PairFigures } from "@/core/difference/pair";
+import type { LoudnessCourse } from "@/core/loudness/loudness";
+import { LEVELS_VERSION, type StretchLevels } from "@/core/loudness/measure";
 import { type MatchEntry, type MatchSettings, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
-import { runJob } from "@/workers/jobs";
-import { cached } from "./cached";
+import type { Recipe } from "@/core/recipes/recipe";
 import { database } from "./database";
-import { audioOf, coveredPart, placedKey, placedOf, placementNow } from "./line-up";
+import { type Asking, coveredPart, extentOf, fileRecipe, placementNow, recipeNow, stretchRecipe } from "./line-up";
 import type { Passage, Region, Render } from "./records";
-
-const regionKey = ({ startFrame, endFrame }: Region) => `${startFrame}-${endFrame}`;
+import { resultOf } from "./results";
 
 /** Gains as they stand in keys: a ten-thousandth of a dB. */
-const gainText = (gainDb: number): string => gainDb.toFixed(4);
+const gainOf = (gainDb: number): number => Number(gainDb.toFixed(4)) + 0;
 
 /** The levels of a render in step over what it covers of a region, as they are with a gain: measured, never inferred. */
-export async function levelsOver(render: Render, dry: Render, asked: Region, gainDb = 0): Promise<StretchLevels> {
+export async function levelsOver(
+  render: Render,
+  dry: Render,
+  asked: Region,
+  gainDb = 0,
+  asking: Asking = {},
+): Promise<StretchLevels> {
   const region = await coveredPart(render, dry, asked);
-  const placed = placedKey(render, dry, await placementNow(render, dry));
-  const key = `levels@${LEVELS_VERSION}.${placed}:${regionKey(region)}:${gainText(gainDb)}`;
-  return cached(key, stretchLevelsSchema, async () =>
-    runJob<"levels">(
-      { task: "levels", render: await placedOf(render, dry), region, gainDb: Number(gainText(gainDb)) },
-      { title: `Measuring ${render.fileName}`, quiet: true },
-    ),
-  );
+  const source = stretchRecipe(await recipeNow(render, dry), region, dry.frames);
+  const sound: Recipe = gainOf(gainDb) === 0 ? source : { of: "gain", source, gainDb: gainOf(gainDb) };
+  return resultOf("levels", { sound }, { ...asking, title: `Measuring ${render.fileName}`, quiet: true });
 }
 
-/** Measures a file anew where what stands with it comes from an earlier version. */
-export async function refreshLevels(render: Render): Promise<void> {
+/** Measures a file that is not measured yet, or by an earlier version. */
+export async function refreshLevels(render: Render, asking: Asking = {}): Promise<void> {
   if (render.levelsVersion === LEVELS_VERSION) return;
-  const levels = await cached(`file-levels@${LEVELS_VERSION}:${render.audioHash}`, levelsSchema, async () =>
-    runJob<"measure">(
-      { task: "measure", audio: await audioOf(render) },
-      { title: `Measuring ${render.fileName} anew`, rank: "background" },
-    ),
-  );
+  const title = `Measuring ${render.fileName}`;
+  const { channels: _, ...levels } = await resultOf("levels", { sound: fileRecipe(render) }, { ...asking, title });
   await database.renders.update(render.id, { levels, levelsVersion: LEVELS_VERSION });
 }
 
 /** The gain in dB that lays a render on its dry one with the smallest residual over a region. */
-async function fitOver(render: Render, dry: Render, region: Region): Promise<number | null> {
-  const placed = placedKey(render, dry, await placementNow(render, dry));
-  return cached(`fit@2.${placed}:${regionKey(region)}`, z.number().nullable(), async () =>
-    runJob<"fit">(
-      { task: "fit", dry: await audioOf(dry), render: await placedOf(render, dry), region },
-      { title: `Fitting ${render.fileName}`, quiet: true },
-    ),
-  );
+async function fitOver(render: Render, dry: Render, region: Region, asking: Asking): Promise<number | null> {
+  const judged = await coveredPart(render, dry, region);
+  const request = {
+    dry: stretchRecipe(fileRecipe(dry), judged, dry.frames),
+    inStep: stretchRecipe(await recipeNow(render, dry), judged, dry.frames),
+  };
+  return resultOf("fit", request, { ...asking, title: `Fitting ${render.fileName}`, quiet: true });
 }
 
 /** What levels of a passage are matched over: its loop, where one is marked and asked for, or all of it. */
@@ -60,64 +53,66 @@ export async function matchEntryOf(
   dry: Render,
   region: Region,
   method: MatchSettings["method"],
+  asking: Asking = {},
 ): Promise<MatchEntry> {
   const whole = { startFrame: 0, endFrame: dry.frames };
   const covered = await coveredPart(render, dry, region);
   const lacks = covered.startFrame > region.startFrame || covered.endFrame < region.endFrame;
   const [levels, dryLevels, wholeLevels, fitGainDb] = await Promise.all([
-    levelsOver(render, dry, region),
-    lacks ? levelsOver(dry, dry, covered) : null,
-    levelsOver(render, dry, whole),
-    method === "least squares" ? fitOver(render, dry, region) : null,
+    levelsOver(render, dry, region, 0, asking),
+    lacks ? levelsOver(dry, dry, covered, 0, asking) : null,
+    levelsOver(render, dry, whole, 0, asking),
+    method === "least squares" ? fitOver(render, dry, region, asking) : null,
   ]);
   return { id: render.id, levels, dryLevels, fitGainDb, wholeTruePeakDbtp: wholeLevels.truePeakDbtp };
 }
 
 /** The same before anything is measured in step: as the file came, which is the same but for what is cut off or filled up. */
-export const hastyEntryOf = (render: Render): MatchEntry => ({
+export const fileEntryOf = (render: Render): MatchEntry => ({
   id: render.id,
   levels: render.levels,
   wholeTruePeakDbtp: render.levels.truePeakDbtp,
 });
 
 /** The match of a passage with everything measured. */
-export async function matchOf(passage: Passage, dry: Render, renders: readonly Render[]): Promise<PassageMatch> {
+export async function measuredMatch(passage: Passage, dry: Render, renders: readonly Render[]): Promise<PassageMatch> {
   const region = matchRegion(passage, dry);
   const entries = await Promise.all(renders.map((r) => matchEntryOf(r, dry, region, passage.match.method)));
   return matchPassage(entries, dry.id, passage.match);
 }
 
-/** What sets two renders of a passage apart over a region, with the gains given. */
+/** What sets two renders of a passage apart over a region. */
 export async function pairFigures(
   here: Render,
   yonder: Render,
   dry: Render,
   region: Region,
-  gainsDb: { here: number; yonder: number },
+  asking: Asking = {},
 ): Promise<PairFigures> {
-  const gains = `${gainText(gainsDb.here)},${gainText(gainsDb.yonder)}`;
-  const [hereKey, yonderKey] = await Promise.all(
-    [here, yonder].map(async (r) => placedKey(r, dry, await placementNow(r, dry))),
+  const sides = await Promise.all(
+    [here, yonder].map(async (render) => ({ ...extentOf(render, dry), placement: await placementNow(render, dry) })),
   );
-  const key = `pair@${PAIR_VERSION}.${LEVELS_VERSION}.${hereKey}:${yonderKey}:${regionKey(region)}:${gains}`;
-  return cached(key, pairFiguresSchema, async () => {
-    const [placedHere, placedYonder] = await Promise.all(
-      [here, yonder].map((r) => placedOf(r, dry, { rank: "urgent" })),
-    );
-    return runJob<"pair">(
-      { task: "pair", here: placedHere, yonder: placedYonder, region, gainsDb },
-      { title: "Comparing the pair", quiet: true, rank: "urgent" },
-    );
-  });
+  const judged = judgedRegion(
+    dry.frames,
+    sides.map(({ placement, ownFrames, edgeFrames }) => ({ placement, frames: ownFrames, edgeFrames })),
+    region,
+  );
+  const request = {
+    here: await recipeNow(here, dry, sides[0].placement),
+    yonder: await recipeNow(yonder, dry, sides[1].placement),
+    region: judged,
+  };
+  return resultOf("pair", request, { rank: "urgent", ...asking, title: "Comparing the pair", quiet: true });
 }
 
 /** Loudness over time of a render in step, with a gain. */
-export async function courseOf(render: Render, dry: Render, gainDb: number): Promise<LoudnessCourse> {
-  const placed = placedKey(render, dry, await placementNow(render, dry));
-  return cached(`course@${LEVELS_VERSION}.${placed}:${gainText(gainDb)}`, loudnessCourseSchema, async () =>
-    runJob<"course">(
-      { task: "course", render: await placedOf(render, dry), gainDb },
-      { title: `Loudness of ${render.fileName} over time`, quiet: true, rank: "urgent" },
-    ),
-  );
+export async function courseOf(
+  render: Render,
+  dry: Render,
+  gainDb: number,
+  asking: Asking = {},
+): Promise<LoudnessCourse> {
+  const request = { sound: await recipeNow(render, dry), gainDb: gainOf(gainDb) };
+  const title = `Loudness of ${render.fileName} over time`;
+  return resultOf("course", request, { ...asking, title, quiet: true });
 }

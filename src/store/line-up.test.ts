@@ -3,32 +3,37 @@ import Dexie from "dexie";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { AS_IT_IS, IN_STEP, type Placement } from "@/core/alignment/alignment";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
+import { type Recipe, recipeKey } from "@/core/recipes/recipe";
 import type { JobOptions } from "@/workers/jobs";
-import type { Request } from "@/workers/tasks";
 import { createComparison, deleteComparison, setMatch, setMatchEverywhere } from "./comparisons";
+import { keepCopy, plainFile, prepared, workedOut } from "./copies";
 import { database } from "./database";
 import { addRenders } from "./import-files";
-import { levelsOver, matchOf, refreshLevels } from "./levelling";
-import { adjustPlacement, backToFound, handOf, inForce, placedOf, placementNow, setLocked } from "./line-up";
+import { levelsOver, measuredMatch, refreshLevels } from "./levelling";
+import { adjustPlacement, backToFound, handOf, inForce, placedRecipe, placementNow, setLocked } from "./line-up";
 import { renderSchema } from "./records";
 import { removeRenders } from "./removing";
-import { inspectedTone } from "./testing";
+import { readTone } from "./testing";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
 
 const runJob = vi.fn();
-vi.mock("@/workers/jobs", () => ({ runJob: (request: Request, options: JobOptions) => runJob(request, options) }));
+vi.mock("@/workers/jobs", () => ({
+  JobCancelled: class extends Error {},
+  runJob: (name: string, request: object, options: JobOptions) => runJob(name, request, options),
+}));
+const asked = (name: string) => runJob.mock.calls.filter((call) => call[0] === name);
 
 const addition = (name: string, peakDbfs: number, dry = false) => ({
   file: new File([name], name),
-  inspected: inspectedTone(`hash of ${peakDbfs}`, peakDbfs),
+  ...readTone(`hash of ${peakDbfs}`, peakDbfs),
   candidateTitle: name.replace(".wav", ""),
   dry,
 });
 
 const found = { ...IN_STEP, delaySamples: 31, confidence: 0.9 };
 const stretch = (integratedLufs: number) => ({
-  ...inspectedTone("", -20).levels,
+  ...readTone("", -20).levels,
   integratedLufs,
   truePeakDbtp: -6,
   channels: [],
@@ -51,11 +56,12 @@ const read = async (id: string) => renderSchema.parse(await database.renders.get
 beforeEach(async () => {
   await Promise.all(database.tables.map((t) => t.clear()));
   runJob.mockReset();
-  runJob.mockImplementation(async (request: Request) => {
-    if (request.task === "align") return found;
-    if (request.task === "levels") return stretch(-20 + request.gainDb);
-    if (request.task === "correct") return new Blob(["corrected"]);
-    throw new Error(`asked for ${request.task}`);
+  runJob.mockImplementation(async (name: string, { sound }: { sound?: Recipe }) => {
+    if (name === "align") return found;
+    if (name === "levels") return stretch(-20 + (sound?.of === "gain" ? sound.gainDb : 0));
+    if (name === "copy") return new Blob(["corrected"]);
+    if (name === "decode") return new Blob(["unpacked"]);
+    throw new Error(`asked for ${name}`);
   });
 });
 
@@ -95,57 +101,93 @@ describe("a placement by hand", () => {
   });
 });
 
-describe("corrections", () => {
+describe("copies of what is worked out", () => {
   const half = { ...AS_IT_IS, delaySamples: 0.5 };
-  const corrections = () => runJob.mock.calls.filter(([request]) => request.task === "correct");
 
-  it("are made once for each content and placement, and only where samples have to be read between", async () => {
+  it("are made once for each recipe, and only where samples have to be read between", async () => {
     const { dry, late } = await filled();
-    expect((await placedOf(late, dry, { placement: { ...AS_IT_IS, delaySamples: 7 } })).corrected).toBeNull();
-    const [first, second] = await Promise.all([1, 2].map(() => placedOf(late, dry, { placement: half })));
-    expect(first.corrected?.hash).toBe(second.corrected?.hash);
-    await placedOf(late, dry, { placement: half });
-    expect(corrections()).toHaveLength(1);
-    await placedOf(late, dry, { placement: { ...half, driftPpm: 3 } });
-    expect(corrections()).toHaveLength(2);
-    // A render at another rate is converted, once, even where nothing has to be shifted.
+    const shifted = placedRecipe(late, dry, { ...AS_IT_IS, delaySamples: 7 });
+    expect((await prepared(shifted)).recipe).toEqual(shifted);
+    const between = placedRecipe(late, dry, half);
+    const [first, second] = await Promise.all([prepared(between), prepared(between)]);
+    expect(first).toEqual(second);
+    expect(first.recipe).toEqual({ of: "file", hash: recipeKey(between) });
+    await prepared(between);
+    expect(asked("copy")).toHaveLength(1);
+    expect(asked("copy")[0][2].files).toEqual([{ hash: late.audioHash, bytes: expect.any(Blob) }]);
+    await prepared(placedRecipe(late, dry, { ...half, driftPpm: 3 }));
+    expect(asked("copy")).toHaveLength(2);
+    // A gain over it is looked up, not worked out.
+    const louder = await prepared({ of: "gain", source: between, gainDb: 3 });
+    expect(louder.recipe).toEqual({ of: "gain", source: first.recipe, gainDb: 3 });
+    expect(asked("copy")).toHaveLength(2);
+  });
+
+  it("have the rate of the dry render, whatever has to be shifted", async () => {
+    const { dry, late } = await filled();
     const high = { ...late, sampleRateHz: 96_000, frames: 96_001 };
-    const placed = await placedOf(high, dry, { placement: AS_IT_IS });
-    expect(placed).toMatchObject({ ownFrames: 48_001, corrected: { hash: expect.stringContaining(late.audioHash) } });
+    const recipe = placedRecipe(high, dry, AS_IT_IS);
+    expect(recipe).toMatchObject({ of: "step", frames: dry.frames, source: { of: "rate", sampleRateHz: 48_000 } });
+    // The conversion is kept; what is cut off its end is not worth a copy.
+    expect((await prepared(recipe)).recipe).toMatchObject({ of: "step", source: { of: "file" } });
+    // A conversion and a reading between its samples are one copy.
+    await prepared(placedRecipe(high, dry, half));
+    expect(asked("copy").map((call) => call[1].sound.of)).toEqual(["rate", "step"]);
+  });
+
+  it("are used where they are there and not waited for where something is to be heard", async () => {
+    const { dry, late } = await filled();
+    const between = placedRecipe(late, dry, half);
+    expect((await workedOut(between)).recipe).toEqual(between);
+    expect(asked("copy")).toHaveLength(0);
+    await prepared(between);
+    expect((await workedOut(between)).recipe).toEqual({ of: "file", hash: recipeKey(between) });
+  });
+
+  it("of coded files are made anew where they were let go", async () => {
+    const { late } = await filled();
+    await database.renders.update(late.id, { encoding: "FLAC 24-bit" });
+    const unpacked = await plainFile(late.audioHash);
+    expect(unpacked.hash).toBe(late.audioHash);
+    expect(await unpacked.bytes.text()).toBe("unpacked");
+    await plainFile(late.audioHash);
+    expect(asked("decode")).toHaveLength(1);
+    await database.copies.clear();
+    await plainFile(late.audioHash);
+    expect(asked("decode")).toHaveLength(2);
   });
 
   it("go with the audio they were made from", async () => {
     const { comparison, dry, late } = await filled();
-    await placedOf(late, dry, { placement: half });
-    expect(await database.corrections.count()).toBe(1);
+    const between = placedRecipe(late, dry, half);
+    await prepared(between);
+    expect(await database.copies.count()).toBe(1);
     await removeRenders([late]);
-    expect(await database.corrections.count()).toBe(0);
+    expect(await database.copies.count()).toBe(0);
     await addRenders(comparison.id, { title: "Again" }, [addition("late.wav", -20), addition("dry.wav", -23, true)]);
-    await placedOf(late, dry, { placement: half });
+    await prepared(between);
     await deleteComparison(comparison.id);
-    expect(await database.corrections.count()).toBe(0);
+    expect(await database.copies.count()).toBe(0);
   });
 });
 
-describe("room for corrections", () => {
+describe("room for copies", () => {
   it("is kept by letting go of those longest unused", async () => {
-    const { dry, late } = await filled();
+    await filled();
     const old = (key: string, usedAt: number) => ({ key, bytes: new Blob(["x"]), byteCount: 700_000_000, usedAt });
-    await database.corrections.bulkAdd([old("oldest", 1), old("older", 2), old("newer", 3)]);
-    await placedOf(late, dry, { placement: { ...AS_IT_IS, delaySamples: 0.5 } });
-    const kept = (await database.corrections.orderBy("usedAt").toArray()).map((c) => c.key);
-    expect(kept).toHaveLength(3);
-    expect(kept.slice(0, 2)).toEqual(["older", "newer"]);
-    expect(kept[2]).toContain(late.audioHash);
+    await database.copies.bulkAdd([old("oldest", 1), old("older", 2), old("newer", 3)]);
+    await keepCopy("made now", new Blob(["corrected"]));
+    const kept = (await database.copies.orderBy("usedAt").toArray()).map((c) => c.key);
+    expect(kept).toEqual(["older", "newer", "made now"]);
   });
 
-  it("that cannot be had is no failure: the render is made again when it is next needed", async () => {
+  it("that cannot be had is no failure: the copy is made again when it is next needed", async () => {
     const { dry, late } = await filled();
-    const full = vi.spyOn(database.corrections, "put").mockRejectedValue(new Error("no room"));
-    const half = { ...AS_IT_IS, delaySamples: 0.5 };
-    expect((await placedOf(late, dry, { placement: half })).corrected?.bytes.size).toBe(9);
-    await placedOf(late, dry, { placement: half });
-    expect(runJob.mock.calls.filter(([request]) => request.task === "correct")).toHaveLength(2);
+    const full = vi.spyOn(database.copies, "put").mockRejectedValue(new Error("no room"));
+    const between = placedRecipe(late, dry, { ...AS_IT_IS, delaySamples: 0.5 });
+    expect((await prepared(between)).files[0].bytes.size).toBe(9);
+    await prepared(between);
+    expect(asked("copy")).toHaveLength(2);
     full.mockRestore();
   });
 });
@@ -156,7 +198,7 @@ describe("levels of an earlier version", () => {
     const { levelsVersion: _, ...old } = { ...late, levels: { ...late.levels, integratedLufs: -99 } };
     await database.renders.put(old);
     const measured = { ...late.levels, integratedLufs: -17 };
-    runJob.mockImplementation(async () => measured);
+    runJob.mockImplementation(async () => ({ ...measured, channels: [] }));
     await Promise.all([refreshLevels(dry), refreshLevels(old), refreshLevels(old)]);
     expect(runJob).toHaveBeenCalledTimes(1);
     expect(await read(late.id)).toMatchObject({ levels: measured, levelsVersion: late.levelsVersion });
@@ -168,17 +210,21 @@ describe("levels of an earlier version", () => {
 describe("the match of a passage", () => {
   it("is measured in step, by its own settings, and asked for once", async () => {
     const { passage, dry, late } = await filled();
-    const match = await matchOf(passage, dry, [dry, late]);
+    const match = await measuredMatch(passage, dry, [dry, late]);
     expect(match.renders.get(late.id)?.edge).toBe(0);
-    const asked = runJob.mock.calls.filter(([request]) => request.task === "levels");
     // The late one lacks the last 31 frames: the dry one is measured over what it covers too.
-    expect(asked).toHaveLength(3);
-    expect(asked.map(([request]) => request.render.placement.delaySamples).sort()).toEqual([0, 0, 31]);
-    const ends = asked.map(([request]) => request.region.endFrame).sort((a, b) => a - b);
-    expect(ends.at(-1)).toBe(dry.frames);
-    expect(ends.slice(0, 2)).toEqual([dry.frames - 31, dry.frames - 31]);
-    await matchOf(passage, dry, [dry, late]);
-    expect(runJob.mock.calls.filter(([request]) => request.task === "levels")).toHaveLength(3);
+    const endFrame = dry.frames - 31;
+    const wholeDry = { of: "file", hash: dry.audioHash };
+    expect(asked("levels").map((call) => call[1].sound)).toEqual(
+      expect.arrayContaining([
+        wholeDry,
+        { of: "stretch", source: wholeDry, startFrame: 0, endFrame },
+        expect.objectContaining({ of: "stretch", source: expect.objectContaining({ of: "step" }), endFrame }),
+      ]),
+    );
+    expect(asked("levels")).toHaveLength(3);
+    await measuredMatch(passage, dry, [dry, late]);
+    expect(asked("levels")).toHaveLength(3);
     const region = { startFrame: 0, endFrame: 48_000 };
     expect((await levelsOver(late, dry, region, -3)).integratedLufs).toBe(-23);
   });

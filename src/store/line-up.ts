@@ -1,42 +1,50 @@
-import { z } from "zod";
-import {
-  ALIGNMENT_VERSION,
-  type Alignment,
-  alignmentSchema,
-  IN_STEP,
-  type Placement,
-  placementOf,
-  placementSchema,
-} from "@/core/alignment/alignment";
-import { CORRECTION_VERSION, isWhole } from "@/core/alignment/in-step";
-import { type Onset, onsetSchema } from "@/core/alignment/onset";
+import { type Alignment, IN_STEP, type Placement, placementOf, placementSchema } from "@/core/alignment/alignment";
+import { isInStep } from "@/core/alignment/in-step";
+import type { Onset } from "@/core/alignment/onset";
+import type { Overview } from "@/core/audio/overview";
 import { unknownEdgeFrames } from "@/core/audio/resample";
 import type { Residuals } from "@/core/difference/fit";
 import { judgedRegion } from "@/core/difference/pair";
-import { type Rank, runJob } from "@/workers/jobs";
-import type { Around, AudioRef, Placed } from "@/workers/tasks";
-import { cached } from "./cached";
-import { correctedAudio } from "./corrections";
+import type { Recipe } from "@/core/recipes/recipe";
+import type { JobOptions } from "@/workers/jobs";
+import { outlineKey } from "@/workers/read-file";
+import type { AnswerOf } from "@/workers/registry";
+import { copiesThere } from "./copies";
 import { database } from "./database";
 import type { Hand, Region, Render } from "./records";
+import { resultOf, workOut } from "./results";
 
-/** The kept file of a render, for a worker. */
-export async function audioOf(render: Render): Promise<AudioRef> {
-  const kept = await database.audio.get(render.audioHash);
-  if (!kept) throw new Error(`The audio of ${render.fileName} is no longer in this browser. Add the file again.`);
-  return { hash: kept.hash, bytes: kept.bytes };
+/** What of a job its asker may say. */
+export type Asking = Pick<JobOptions, "rank" | "signal">;
+
+/** A render as it came. */
+export const fileRecipe = ({ audioHash }: Render): Recipe => ({ of: "file", hash: audioHash });
+
+/** A render as it came, at the rate of its dry one. */
+export const deliveredRecipe = (render: Render, dry: Render): Recipe =>
+  render.sampleRateHz === dry.sampleRateHz
+    ? fileRecipe(render)
+    : { of: "rate", source: fileRecipe(render), sampleRateHz: dry.sampleRateHz };
+
+/** A render laid on its dry one as a placement says; one that lies there already is the file itself. */
+export function placedRecipe(render: Render, dry: Render, placement: Placement): Recipe {
+  const source = deliveredRecipe(render, dry);
+  const fits = isInStep(placement) && extentOf(render, dry).ownFrames === dry.frames;
+  if (fits) return source;
+  const { delaySamples, driftPpm, polarity, swapped } = placement;
+  return { of: "step", source, placement: { delaySamples, driftPpm, polarity, swapped }, frames: dry.frames };
 }
 
+/** A stretch of a recipe of so many frames; all of it is the recipe itself. */
+export const stretchRecipe = (source: Recipe, { startFrame, endFrame }: Region, frames: number): Recipe =>
+  startFrame === 0 && endFrame === frames ? source : { of: "stretch", source, startFrame, endFrame };
+
 /** How a render was found to lie against its passage's dry one. */
-export async function alignmentOf(render: Render, dry: Render): Promise<Alignment> {
+export async function alignmentOf(render: Render, dry: Render, asking: Asking = {}): Promise<Alignment> {
   if (render.audioHash === dry.audioHash) return IN_STEP;
-  const key = `align@${ALIGNMENT_VERSION}:${dry.audioHash}:${render.audioHash}`;
-  return cached(key, alignmentSchema, async () =>
-    runJob<"align">(
-      { task: "align", reference: await audioOf(dry), render: await audioOf(render) },
-      { title: `Lining up ${render.fileName}` },
-    ),
-  );
+  const request = { reference: fileRecipe(dry), render: deliveredRecipe(render, dry) };
+  const attach = () => copiesThere([outlineKey(dry.audioHash), outlineKey(render.audioHash)]);
+  return resultOf("align", request, { ...asking, title: `Lining up ${render.fileName}`, attach });
 }
 
 /** What a person set for a render against this dry one; null where the placement found holds. */
@@ -57,14 +65,10 @@ export async function placementNow(render: Render, dry: Render): Promise<Placeme
   return hand ? hand.placement : placementOf(await alignmentOf(render, dry));
 }
 
-/** A placement as part of a key: equal texts, equal samples. */
-export function placementText({ delaySamples, driftPpm, polarity, swapped }: Placement): string {
-  return [delaySamples, driftPpm ?? 0, polarity.left, polarity.right, swapped ? "s" : "o"].join("_");
+/** A render as it is heard and measured: laid as it stands now, or as `placement` says. */
+export async function recipeNow(render: Render, dry: Render, placement?: Placement): Promise<Recipe> {
+  return placedRecipe(render, dry, placement ?? (await placementNow(render, dry)));
 }
-
-/** A render as it is heard and measured, by content: its audio, the dry one's, and what brings it in step. */
-export const placedKey = (render: Render, dry: Render, placement: Placement): string =>
-  `${CORRECTION_VERSION}:${dry.audioHash}:${render.audioHash}:${placementText(placement)}`;
 
 /**
  * Overrules a render's placement: `change` is given the one in force in the database, so that presses faster than the page is drawn
@@ -99,7 +103,7 @@ export async function backToFound(render: Render, dry: Render): Promise<void> {
 }
 
 /** A render's length at the rate of its dry one, and what of its ends a conversion cannot know. */
-const extentOf = (render: Render, dry: Render) => ({
+export const extentOf = (render: Render, dry: Render) => ({
   ownFrames: Math.ceil((render.frames * dry.sampleRateHz) / render.sampleRateHz),
   edgeFrames: unknownEdgeFrames(render.sampleRateHz, dry.sampleRateHz),
 });
@@ -111,66 +115,56 @@ export async function coveredPart(render: Render, dry: Render, region: Region): 
   return judgedRegion(dry.frames, [{ placement, frames: ownFrames, edgeFrames }], region);
 }
 
-type Asked = { rank?: Rank; placement?: Placement };
-
-/** A render with what is needed to bring it in step: as it stands now, or as `placement` says. */
-export async function placedOf(render: Render, dry: Render, { rank, placement: given }: Asked = {}): Promise<Placed> {
-  const placement = given ?? (await placementNow(render, dry));
-  const placed: Placed = {
-    audio: await audioOf(render),
-    placement,
-    corrected: null,
-    sampleRateHz: dry.sampleRateHz,
-    frames: dry.frames,
-    ...extentOf(render, dry),
-  };
-  // Whole shifts cost nothing; what has to be read between the samples is done once and kept.
-  if (isWhole(placement) && render.sampleRateHz === dry.sampleRateHz) return placed;
-  const key = `corrected@${placedKey(render, dry, placement)}`;
-  return { ...placed, corrected: await correctedAudio(key, placed, render.fileName, rank) };
+/** Whether a render in step looks as its file does, drawn in columns: it lies within half a column of it, and the same way up. */
+function looksAsItCame(render: Render, dry: Render, { delaySamples, driftPpm, polarity }: Placement): boolean {
+  const { ownFrames } = extentOf(render, dry);
+  const column = dry.frames / render.overview.lows.length;
+  const moved =
+    Math.abs(delaySamples) + Math.abs((driftPpm ?? 0) * 1e-6 * dry.frames) + Math.abs(ownFrames - dry.frames);
+  return moved < column / 2 && polarity.left === 1 && polarity.right === 1;
 }
 
-/** A render's samples in step with its dry one, for the ear, and its waveform. */
-export async function placedSamples(render: Render, dry: Render, placement?: Placement) {
-  return runJob<"place">(
-    { task: "place", render: await placedOf(render, dry, { rank: "urgent", placement }) },
-    { title: `Loading ${render.fileName}`, quiet: true, rank: "urgent" },
-  );
+/** The waveform of a render in step. */
+export async function overviewNow(render: Render, dry: Render, asking: Asking = {}): Promise<Overview> {
+  const placement = await placementNow(render, dry);
+  // That of the file was drawn when it was read.
+  if (looksAsItCame(render, dry, placement)) return render.overview;
+  const sound = placedRecipe(render, dry, placement);
+  return resultOf("overview", { sound }, { ...asking, title: `Drawing ${render.fileName}`, quiet: true });
 }
 
 /** Onsets shown at the most. */
 const ONSETS = 24;
 
 /** Where sounds set in in the dry render. */
-export async function onsetsOf(dry: Render): Promise<Onset[]> {
-  return cached(`onsets@1:${dry.audioHash}`, z.array(onsetSchema), async () =>
-    runJob<"onsets">(
-      { task: "onsets", audio: await audioOf(dry), wanted: ONSETS },
-      { title: `Looking for onsets in ${dry.fileName}`, quiet: true, rank: "urgent" },
-    ),
-  );
+export async function onsetsOf(dry: Render, asking: Asking = {}): Promise<Onset[]> {
+  const request = { sound: fileRecipe(dry), wanted: ONSETS };
+  return resultOf("onsets", request, { ...asking, title: `Looking for onsets in ${dry.fileName}`, quiet: true });
 }
 
 /** Samples around a frame of the dry render, as delivered and in step. */
-export async function samplesAround(render: Render, dry: Render, frame: number, reach: number): Promise<Around> {
-  return runJob<"around">(
-    { task: "around", render: await placedOf(render, dry, { rank: "urgent" }), frame, reach },
-    { title: `Loading ${render.fileName}`, quiet: true, rank: "urgent" },
-  );
+export async function samplesAround(
+  render: Render,
+  dry: Render,
+  frame: number,
+  reach: number,
+  asking: Asking = {},
+): Promise<AnswerOf<"around">> {
+  const request = { delivered: deliveredRecipe(render, dry), inStep: await recipeNow(render, dry), frame, reach };
+  return workOut("around", request, { ...asking, title: `Loading ${render.fileName}`, quiet: true });
 }
 
-const residualsSchema: z.ZodType<Residuals> = z.object({
-  beforeDb: z.number().nullable(),
-  afterDb: z.number().nullable(),
-});
-
 /** What is left between a render and its dry one before and after it is in step, each at its best gain. */
-export async function residualsOf(render: Render, dry: Render): Promise<Residuals> {
-  const placement = await placementNow(render, dry);
-  return cached(`residuals@2.${placedKey(render, dry, placement)}`, residualsSchema, async () =>
-    runJob<"residuals">(
-      { task: "residuals", dry: await audioOf(dry), render: await placedOf(render, dry) },
-      { title: `Comparing ${render.fileName} with its dry render`, quiet: true },
-    ),
-  );
+export async function residualsOf(render: Render, dry: Render, asking: Asking = {}): Promise<Residuals> {
+  const found = await placementNow(render, dry);
+  const { delaySamples, driftPpm, polarity, swapped } = found;
+  const request = {
+    dry: fileRecipe(dry),
+    delivered: deliveredRecipe(render, dry),
+    inStep: placedRecipe(render, dry, found),
+    placement: { delaySamples, driftPpm, polarity, swapped },
+    edgeFrames: extentOf(render, dry).edgeFrames,
+  };
+  const title = `Comparing ${render.fileName} with its dry render`;
+  return resultOf("residuals", request, { ...asking, title, quiet: true });
 }

@@ -2,9 +2,10 @@ import { z } from "zod";
 import { placementSchema } from "@/core/alignment/alignment";
 import { abxPlanSchema, abxResultSchema, abxSideSchema } from "@/core/blind/abx";
 import { CANDIDATE_KINDS, settingLineSchema } from "@/core/candidates/candidate";
+import { fileReadingSchema } from "@/core/formats/file-reading";
+import { levelsSchema } from "@/core/loudness/measure";
 import { MATCH_METHODS, matchSettingsSchema } from "@/core/matching/match-passage";
 import { chainSchema } from "@/core/processors/chain";
-import { inspectedSchema } from "@/workers/tasks";
 
 const id = z.string().min(1);
 const isoTime = z.iso.datetime();
@@ -65,7 +66,7 @@ export const handSchema = z.object({
 });
 export type Hand = z.infer<typeof handSchema>;
 
-export const renderSchema = inspectedSchema.omit({ hash: true }).extend({
+export const renderSchema = fileReadingSchema.omit({ hash: true }).extend({
   id,
   comparisonId: id,
   passageId: id,
@@ -73,7 +74,9 @@ export const renderSchema = inspectedSchema.omit({ hash: true }).extend({
   audioHash: z.string(),
   fileName: z.string(),
   hand: handSchema.nullable(),
-  /** The version that `levels` were measured by; none in records of the earliest. */
+  /** Levels of the file as it came; no figures before it is measured. */
+  levels: levelsSchema,
+  /** The version that `levels` were measured by; none before they are, and in records of the earliest. */
   levelsVersion: z.number().int().optional(),
 });
 export type Render = z.infer<typeof renderSchema>;
@@ -85,14 +88,14 @@ export type Audio = z.infer<typeof audioSchema>;
 export const trialSchema = z.object({ answer: abxSideSchema, answeredAt: isoTime, listeningSeconds: z.number() });
 export type Trial = z.infer<typeof trialSchema>;
 
-/** A corrected render: made from an import, kept so that it is made once. */
-export const correctionSchema = z.object({
+/** Samples worked out of imports, as a file: unfolded, at another rate, read between. Kept so that it is done once. */
+export const copySchema = z.object({
   key: z.string(),
   bytes: z.instanceof(Blob),
   byteCount: z.number().int(),
   usedAt: z.number(),
 });
-export type Correction = z.infer<typeof correctionSchema>;
+export type Copy = z.infer<typeof copySchema>;
 
 /** How the two sides of a run were brought to one level, as it was when the run was planned. */
 export const runMatchSchema = z.object({

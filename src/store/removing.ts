@@ -1,4 +1,4 @@
-import { forgetCorrections } from "./corrections";
+import { forgetCopies } from "./copies";
 import { database } from "./database";
 import type { Audio, Candidate, Passage, Render } from "./records";
 
@@ -11,7 +11,7 @@ export type Removed = {
   audio: Audio[];
 };
 
-const tables = () => [database.passages, database.renders, database.audio, database.candidates, database.corrections];
+const tables = () => [database.passages, database.renders, database.audio, database.candidates, database.copies];
 
 /**
  * Takes renders out, and with them candidates and passages that are left empty and audio no render uses. The dry render of a
@@ -53,7 +53,7 @@ export function removeRenders(doomed: readonly Render[]): Promise<Removed> {
       if (audio) removed.audio.push(audio);
       await database.audio.delete(hash);
     }
-    await forgetCorrections(removed.audio.map((a) => a.hash));
+    await forgetCopies(removed.audio.map((a) => a.hash));
     return removed;
   });
 }

@@ -1,11 +1,11 @@
 import { settingsOfChain, summaryOfChain } from "@/core/candidates/chain-settings";
 import { fileNameOf } from "@/core/findings/export";
 import { type Chain, chainFamily } from "@/core/processors/chain";
-import { runJob } from "@/workers/jobs";
 import { database } from "./database";
 import { addRenders, freeIn } from "./import-files";
-import { audioOf, placedOf } from "./line-up";
+import { fileRecipe, recipeNow } from "./line-up";
 import type { Passage } from "./records";
+import { workOut } from "./results";
 
 export type ChainOrder = {
   comparisonId: string;
@@ -25,7 +25,7 @@ async function keyOf(passage: Passage, candidateId: string | null) {
   const key = own.find((r) => r.candidateId === candidateId);
   const dry = own.find((r) => r.id === passage.dryRenderId);
   if (!key || !dry) throw new Error(`${passage.title} has no render to key by. Choose another key.`);
-  return placedOf(key, dry);
+  return recipeNow(key, dry);
 }
 
 /** "Bus", or "Bus 2" where there is a Bus already: a chain's renders never join those of another. */
@@ -46,16 +46,15 @@ export async function runChainOver(order: ChainOrder): Promise<void> {
       const dry = await database.renders.get(passage.dryRenderId);
       if (!dry) throw new Error(`The dry render of ${passage.title} is no longer in this browser.`);
       const key = await keyOf(passage, keyCandidateId);
-      const render = await runJob<"process">(
-        { task: "process", source: await audioOf(dry), chain, keepLatency, key },
-        { title: `${title}: ${passage.title}`, signal },
-      );
+      const request = { source: fileRecipe(dry), chain, keepLatency, key };
+      const render = await workOut("process", request, { title: `${title}: ${passage.title}`, signal });
       return { passage, render };
     }),
   );
   for (const { passage, render } of made) {
-    const file = new File([render.file], fileNameOf(`${passage.title} ${title}`, "wav"), { type: "audio/wav" });
-    const addition = { file, inspected: render.inspected, candidateTitle: title, about, dry: false };
+    const { file: bytes, ...known } = render;
+    const file = new File([bytes], fileNameOf(`${passage.title} ${title}`, "wav"), { type: "audio/wav" });
+    const addition = { ...known, file, candidateTitle: title, about, dry: false };
     await addRenders(comparisonId, passage, [addition]);
   }
 }

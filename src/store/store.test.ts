@@ -10,18 +10,18 @@ import { database } from "./database";
 import { exportNames } from "./export-renders";
 import { type Addition, addRenders } from "./import-files";
 import { keepWithin } from "./keep-within";
-import { hastyEntryOf } from "./levelling";
+import { fileEntryOf } from "./levelling";
 import { writeNote } from "./notes";
 import { candidateSchema, type Render, renderSchema, runSchema } from "./records";
 import { putBack, removeRenders } from "./removing";
 import { answerTrial, beginRun, hiddenSide, leaveRun, runsUpTo, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
-import { inspectedTone } from "./testing";
+import { readTone } from "./testing";
 import { type ZipEntry, zipped } from "./zip";
 
 const addition = (name: string, peakDbfs: number, dry = false): Addition => ({
   file: new File([name], name),
-  inspected: inspectedTone(`hash of ${peakDbfs}`, peakDbfs),
+  ...readTone(`hash of ${peakDbfs}`, peakDbfs),
   candidateTitle: name.replace(".wav", ""),
   dry,
 });
@@ -42,6 +42,27 @@ async function filled() {
 
 beforeEach(async () => {
   await Promise.all(database.tables.map((table) => table.clear()));
+});
+
+describe("a result that is being worked out", () => {
+  it("is worked out anew for whoever still wants it when the one who began it turns away", async () => {
+    const { JobCancelled } = await import("@/workers/jobs");
+    const first = new AbortController();
+    const begun = cached(
+      "shared",
+      z.number(),
+      () =>
+        new Promise<number>((_, reject) => first.signal.addEventListener("abort", () => reject(new JobCancelled()))),
+      first.signal,
+    );
+    const other = cached("shared", z.number(), async () => 42, new AbortController().signal);
+    const turnedAway = expect(begun).rejects.toBeInstanceOf(JobCancelled);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    first.abort();
+    await turnedAway;
+    expect(await other).toBe(42);
+    expect(await cached("shared", z.number(), async () => 0)).toBe(42);
+  });
 });
 
 describe("adding files", () => {
@@ -163,7 +184,7 @@ describe("the pair", () => {
 
   it("is matched to the dry render, all down together when a peak would pass −1 dBTP", async () => {
     const { dry, renders, a, b } = await filled();
-    const matched = (some: Render[]) => matchPassage(some.map(hastyEntryOf), dry.id, DEFAULT_MATCH);
+    const matched = (some: Render[]) => matchPassage(some.map(fileEntryOf), dry.id, DEFAULT_MATCH);
     const match = matched(renders);
     expect(match.method).toBe("integrated");
     expect(match.trimDb).toBe(0);

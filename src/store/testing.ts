@@ -1,19 +1,19 @@
 import { overviewOf } from "@/core/audio/overview";
-import { measureLevels } from "@/core/loudness/measure";
-import { sine } from "@/core/testing/signals";
-import type { Inspected } from "@/workers/tasks";
+import type { FileReading } from "@/core/formats/file-reading";
+import { type Levels, measureLevels } from "@/core/loudness/measure";
+import { sine } from "@/core/stimuli/signals";
 
 /** What a worker would say of a second of mono tone whose content hash is `hash`. */
-export function inspectedTone(hash: string, peakDbfs: number): Inspected {
+export function readTone(hash: string, peakDbfs: number): { reading: FileReading; levels: Levels } {
   const clip = sine({ hertz: 1000, peakDbfs, seconds: 1, channels: 1 });
-  return {
+  const reading = {
     hash,
     sampleRateHz: 48_000,
     channelCount: 1,
     frames: 48_000,
     encoding: "24-bit",
     remarks: [],
-    levels: measureLevels(clip),
     overview: overviewOf(clip, 10),
   };
+  return { reading, levels: measureLevels(clip) };
 }
