@@ -1,13 +1,20 @@
+import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { build } from "esbuild";
 import type { MonitorGraph } from "../src/playback/graph";
+import type { Feeder } from "../src/workers/feed/feeder";
+import type { makeTape } from "../src/workers/feed/tape";
 
-// The graph that plays is rendered offline here, in the browser it runs in, and its samples are looked at.
+// What plays is rendered offline here, in the browser it runs in: the tape written by its feeder, the worklet, the graph. Its samples are
+// looked at.
 
 declare global {
   interface Window {
-    graphModule: { MonitorGraph: typeof MonitorGraph };
-    renderGraph: (plan: Plan) => Promise<number[]>;
+    playback: {
+      MonitorGraph: typeof MonitorGraph;
+      Feeder: typeof Feeder;
+      makeTape: typeof makeTape;
+    };
   }
 }
 
@@ -24,49 +31,84 @@ type Plan = {
   startFrame?: number;
   switches?: { frame: number; gains: number[]; kind: "cross" | "gentle" | "silence" }[];
   output?: 0 | 1;
+  /** Another place to play from, asked for at a frame. */
+  seek?: { atFrame: number; toFrame: number };
 };
 
 let bundle = "";
 
+const worklet = readFileSync("src/playback/voices.worklet.js", "utf8");
+
 test.beforeAll(async () => {
   const result = await build({
-    entryPoints: ["src/playback/graph.ts"],
+    stdin: {
+      contents:
+        'export * from "./src/playback/graph"; export * from "./src/workers/feed/feeder"; export * from "./src/workers/feed/tape";',
+      resolveDir: ".",
+    },
     bundle: true,
     write: false,
     format: "iife",
-    globalName: "graphModule",
+    globalName: "playback",
   });
   bundle = result.outputFiles[0].text;
 });
 
 async function render(page: Page, plan: Plan): Promise<number[]> {
-  await page.goto("about:blank");
-  await page.addScriptTag({ content: `${bundle}; window.graphModule = graphModule;` });
-  return page.evaluate(async (p) => {
-    const context = new OfflineAudioContext(2, p.frames, p.rate);
-    const length = 48_000;
-    const buffers = p.voices.map((expression, v) => {
-      const buffer = context.createBuffer(2, length, p.rate);
-      [expression, p.right?.[v] ?? expression].forEach((code, c) => {
-        const at = new Function("i", `return ${code}`) as (i: number) => number;
-        buffer.copyToChannel(
-          Float32Array.from({ length }, (_, i) => at(i)),
-          c,
-        );
+  // A page of our own, which is isolated and shares memory.
+  if (!page.url().startsWith("http")) await page.goto("/?list");
+  await page.addScriptTag({ content: `${bundle}; window.playback = playback;` });
+  return page.evaluate(
+    async ({ plan: p, worklet: code }) => {
+      const context = new OfflineAudioContext(2, p.frames, p.rate);
+      await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
+      const length = 48_000;
+      const sounds = p.voices.map((expression, v) => {
+        const channels = [expression, p.right?.[v] ?? expression].map((text) => {
+          const at = new Function("i", `return ${text}`) as (i: number) => number;
+          return Float32Array.from({ length }, (_, i) => at(i));
+        });
+        const read = (start: number, count: number) =>
+          channels.map((channel) => Float32Array.from({ length: count }, (_, i) => channel[start + i] ?? 0));
+        return { sampleRateHz: p.rate, channelCount: 2, frames: length, read };
       });
-      return buffer;
-    });
-    const graph = new window.graphModule.MonitorGraph(context, buffers, p.gains, p.lens);
-    graph.start(0, p.startFrame ?? 0, p.loop ?? null);
-    graph.scheduleSeams(p.frames / p.rate);
-    for (const s of p.switches ?? []) {
-      const time = s.frame / p.rate;
-      if (s.kind === "silence") graph.switchThroughSilence(s.gains, time);
-      else graph.switchTo(s.gains, time, s.kind === "gentle");
-    }
-    const rendered = await context.startRendering();
-    return Array.from(rendered.getChannelData(p.output ?? 0));
-  }, plan);
+      const memory = window.playback.makeTape(
+        sounds.map(() => 2),
+        p.frames + 256,
+      );
+      const feeder = new window.playback.Feeder(memory, sounds);
+      const fillAll = (deck: number) => {
+        for (const voice of sounds.keys()) while (feeder.fill(deck, voice));
+      };
+      const graph = new window.playback.MonitorGraph(context, memory, p.gains, p.lens);
+      const start = p.startFrame ?? 0;
+      feeder.cue(0, start, p.loop ?? null);
+      fillAll(0);
+      graph.start(0, 0, start, p.loop ?? null);
+      if (p.seek) {
+        const { atFrame, toFrame } = p.seek;
+        // What plays is asked for the other place when it is there, a moment ahead, as the player does.
+        const asked = context.suspend(Math.floor((atFrame - 512) / 128) * (128 / p.rate));
+        void asked.then(() => {
+          const deck = graph.restingDeck;
+          feeder.cue(deck, toFrame, null);
+          fillAll(deck);
+          graph.start(atFrame / p.rate, deck, toFrame, null);
+          void context.resume();
+        });
+      }
+      graph.scheduleSeams(p.frames / p.rate);
+      for (const s of p.switches ?? []) {
+        const time = s.frame / p.rate;
+        if (s.kind === "silence") graph.switchThroughSilence(s.gains, time);
+        else graph.switchTo(s.gains, time, s.kind === "gentle");
+      }
+      const rendered = await context.startRendering();
+      if (graph.missedFrames > 0) throw new Error(`${graph.missedFrames} frames were not there in time`);
+      return Array.from(rendered.getChannelData(p.output ?? 0));
+    },
+    { plan, worklet },
+  );
 }
 
 const RATE = 48_000;
@@ -124,6 +166,19 @@ test("over a loop both voices stay in step to the sample, and the seam does not 
     expect(Math.abs(heard[seam])).toBeLessThan(0.001);
   }
   expect(largestStep(heard.slice(DIP))).toBeLessThan((0.11 / DIP) * 1.2);
+});
+
+test("another place begins at the right sample while what played fades out", async ({ page }) => {
+  const out = await render(page, {
+    frames: 24_000,
+    rate: RATE,
+    voices: ["i / 48000"],
+    gains: [1],
+    seek: { atFrame: 9001, toFrame: 30_000 },
+  });
+  for (const frame of [8000, 9000]) expect(out[frame]).toBeCloseTo(frame / 48_000, 6);
+  for (const frame of [9001 + DIP, 20_000]) expect(out[frame]).toBeCloseTo((30_000 + frame - 9001) / 48_000, 6);
+  expect(largestStep(out.slice(DIP))).toBeLessThan((0.8 / DIP) * 1.2);
 });
 
 test("a difference of two like voices is silence, to the last bit", async ({ page }) => {

@@ -1,3 +1,5 @@
+import { Deck, type TapeMemory } from "@/workers/feed/tape";
+
 /** Crossfade at a switch: long enough not to click, too short to blur a comparison. Linear: the two are alike. */
 export const CROSSFADE_SECONDS = 0.005;
 /** Each half of a switch through silence, and of the dip that hides a loop's seam. */
@@ -53,38 +55,60 @@ class Fader {
   }
 }
 
-type Running = { startTime: number; startFrame: number; loop: LoopFrames | null; seamsScheduledUntil: number };
+type Running = {
+  startTime: number;
+  startFrame: number;
+  loop: LoopFrames | null;
+  seamsScheduledUntil: number;
+  deck: number;
+};
+
+/** The name the worklet's processor goes by. */
+const PROCESSOR = "voices";
 
 /**
  * The monitor path: every voice plays all the time from one start, a switch only moves gains.
  *
- *   voice → voice gain ┐
- *   voice → voice gain ┴→ lens → seam dip → switch dip → (meter) → ceiling → destination
+ *   tape → voice gain ┐
+ *   tape → voice gain ┴→ lens → seam dip → switch dip → (meter) → ceiling → destination
  *
- * All buffers have one rate (the context's) and one length. Works on any BaseAudioContext, so tests render it offline.
+ * The tape's voices have the context's rate. Works on any BaseAudioContext that has loaded the worklet, so tests render it offline.
  * Times are context seconds, positions whole frames.
  */
 export class MonitorGraph {
   readonly meter: AnalyserNode;
+  private readonly tape: AudioWorkletNode;
+  private readonly decks: Deck[];
   private readonly voiceFaders: Fader[];
-  private readonly voiceGains: GainNode[];
   private readonly lensFaders: Fader[];
   private readonly seam: GainNode;
   private readonly dip: GainNode;
   private readonly nodes: AudioNode[] = [];
-  private sources: { source: AudioBufferSourceNode; fade: GainNode }[] = [];
   private running: Running | null = null;
 
   constructor(
     private readonly context: BaseAudioContext,
-    private readonly buffers: readonly AudioBuffer[],
+    memory: TapeMemory,
     gains: readonly number[],
     lens: Lens = "stereo",
   ) {
+    const { channelCounts } = memory;
+    this.decks = memory.decks.map((deck) => new Deck(deck));
+    this.tape = this.own(
+      new AudioWorkletNode(context, PROCESSOR, {
+        numberOfInputs: 0,
+        numberOfOutputs: channelCounts.length,
+        outputChannelCount: channelCounts,
+        processorOptions: { ...memory, fadeFrames: DIP_SECONDS * context.sampleRate },
+      }),
+    );
     const sum = this.own(context.createGain());
-    this.voiceGains = buffers.map(() => this.own(context.createGain()));
-    this.voiceFaders = this.voiceGains.map((node, i) => new Fader(node.gain, gains[i] ?? 0));
-    for (const node of this.voiceGains) node.connect(sum);
+    const voiceGains = channelCounts.map(() => this.own(context.createGain()));
+    this.voiceFaders = voiceGains.map((node, i) => new Fader(node.gain, gains[i] ?? 0));
+    for (const [i, node] of voiceGains.entries()) {
+      this.tape.connect(node, i);
+      node.connect(sum);
+    }
 
     const split = this.own(context.createChannelSplitter(2));
     const merge = this.own(context.createChannelMerger(2));
@@ -114,40 +138,38 @@ export class MonitorGraph {
     return node;
   }
 
-  /** Starts every voice at one instant from one frame. A loop is entered from wherever playback starts before its end. */
-  start(time: number, frame: number, loop: LoopFrames | null): void {
+  /** The deck to cue for the next start: the one that does not play. */
+  get restingDeck(): number {
+    return this.running ? 1 - this.running.deck : 0;
+  }
+
+  /** Frames of voices that had to be played and were not there in time, since the tape was made. */
+  get missedFrames(): number {
+    return this.decks.reduce((sum, deck) => sum + deck.missedFrames, 0);
+  }
+
+  /**
+   * Starts every voice at one instant from the frame that `deck` was cued to. A loop is entered from wherever playback starts before its
+   * end. What played before fades out.
+   */
+  start(time: number, deck: number, frame: number, loop: LoopFrames | null): void {
     this.stop(time);
-    const rate = this.context.sampleRate;
+    this.decks[deck].start(Math.round(time * this.context.sampleRate));
     const entersLoop = loop !== null && frame < loop.endFrame;
-    this.sources = this.buffers.map((buffer, i) => {
-      const source = this.context.createBufferSource();
-      source.buffer = buffer;
-      if (entersLoop) {
-        source.loop = true;
-        source.loopStart = loop.startFrame / rate;
-        source.loopEnd = loop.endFrame / rate;
-      }
-      const fade = this.context.createGain();
-      fade.gain.setValueAtTime(0, time);
-      fade.gain.linearRampToValueAtTime(1, time + DIP_SECONDS);
-      source.connect(fade).connect(this.voiceGains[i]);
-      source.start(time, frame / rate);
-      return { source, fade };
-    });
-    this.running = { startTime: time, startFrame: frame, loop: entersLoop ? loop : null, seamsScheduledUntil: time };
+    this.running = {
+      startTime: time,
+      startFrame: frame,
+      loop: entersLoop ? loop : null,
+      seamsScheduledUntil: time,
+      deck,
+    };
     this.seam.gain.cancelScheduledValues(0);
     this.seam.gain.setValueAtTime(1, time);
   }
 
   /** Fades out and ends all voices. */
   stop(time: number): void {
-    for (const { source, fade } of this.sources) {
-      fade.gain.cancelScheduledValues(time);
-      fade.gain.setValueAtTime(1, time);
-      fade.gain.linearRampToValueAtTime(0, time + DIP_SECONDS);
-      source.stop(time + DIP_SECONDS);
-    }
-    this.sources = [];
+    if (this.running) this.decks[this.running.deck].stop(Math.round(time * this.context.sampleRate));
     this.running = null;
   }
 
@@ -203,8 +225,7 @@ export class MonitorGraph {
 
   /** Takes the graph off the destination for good. */
   dispose(): void {
-    for (const { source } of this.sources) source.stop();
-    this.sources = [];
+    this.tape.port.postMessage("closed");
     for (const node of this.nodes) node.disconnect();
   }
 }

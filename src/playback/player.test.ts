@@ -1,7 +1,43 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { Player } from "./player";
+import type { LoopFrames } from "./graph";
 
-// The clock and the nodes are stood in for, so that time passes when a test says so; sound itself is checked in the browser.
+// The clock, the nodes and the worker that reads are stood in for, so that time passes when a test says so; sound itself is checked in the browser.
+
+type Cue = { deck: number; frame: number; loop: LoopFrames | null; first: readonly number[] };
+type FakeFeed = { memory: TapeMemory; cues: Cue[]; closed: boolean; hold: Promise<void> | null };
+const feeds: FakeFeed[] = [];
+let holdCues: Promise<void> | null = null;
+let failing: string | null = null;
+
+vi.mock("./feed", () => ({
+  openFeed: async (voices: { channelCount: number }[]) => {
+    if (failing) throw new Error(failing);
+    const feed: FakeFeed = {
+      memory: makeTape(
+        voices.map((v) => v.channelCount),
+        4,
+      ),
+      cues: [],
+      closed: false,
+      hold: null,
+    };
+    feeds.push(feed);
+    return {
+      memory: feed.memory,
+      cue: async (deck: number, frame: number, loop: LoopFrames | null, first: readonly number[]) => {
+        feed.cues.push({ deck, frame, loop, first });
+        await holdCues;
+      },
+      close: () => {
+        feed.closed = true;
+      },
+    };
+  },
+}));
+
+const { makeTape, STARTS_AT, STOPS_AT } = await import("@/workers/feed/tape");
+type TapeMemory = ReturnType<typeof makeTape>;
+const { Player } = await import("./player");
 
 class FakeParam {
   value = 1;
@@ -14,18 +50,10 @@ class FakeNode {
   gain = new FakeParam();
   connect = vi.fn((to: FakeNode) => to);
   disconnect = vi.fn();
+  port = { postMessage: vi.fn() };
   fftSize = 0;
   curve: Float32Array | null = null;
   getFloatTimeDomainData = vi.fn((block: Float32Array) => block.fill(FakeContext.signal));
-}
-
-class FakeSource extends FakeNode {
-  buffer: unknown = null;
-  loop = false;
-  loopStart = 0;
-  loopEnd = 0;
-  start = vi.fn();
-  stop = vi.fn();
 }
 
 class FakeContext {
@@ -34,10 +62,9 @@ class FakeContext {
   currentTime = 0;
   outputLatency = 0;
   destination = new FakeNode();
-  sources: FakeSource[] = [];
-  buffers = 0;
   closed = false;
   readonly sampleRate: number;
+  audioWorklet = { addModule: async () => {} };
   constructor({ sampleRate }: { sampleRate: number }) {
     this.sampleRate = sampleRate;
     FakeContext.opened.push(this);
@@ -45,15 +72,6 @@ class FakeContext {
   resume = async () => {};
   close = async () => {
     this.closed = true;
-  };
-  createBuffer = () => {
-    this.buffers++;
-    return { copyToChannel: vi.fn() };
-  };
-  createBufferSource = () => {
-    const source = new FakeSource();
-    this.sources.push(source);
-    return source;
   };
   createGain = () => new FakeNode();
   createChannelSplitter = () => new FakeNode();
@@ -64,16 +82,19 @@ class FakeContext {
 
 const RATE = 48_000;
 const AHEAD = 0.02;
-const channels = () => [new Float32Array(4)];
-const voices = () => [
-  { key: "here", channels: channels() },
-  { key: "yonder", channels: channels() },
-];
+const voice = (key: string) => ({ key, recipe: { of: "file" as const, hash: key }, files: [], channelCount: 1 });
+const HERE = new Map([["here", 1]]);
+const voices = () => [voice("here"), voice("yonder")];
 const context = () => FakeContext.opened[FakeContext.opened.length - 1];
+const feed = () => feeds[feeds.length - 1];
+const timesOf = (deck: number, { memory } = feed()) => new Float64Array(memory.decks[deck].times);
+
+/** Lets what was asked for come about, without time going by. */
+const settle = () => vi.advanceTimersByTimeAsync(0);
 
 async function playing(frames = 10 * RATE) {
   const player = new Player();
-  player.load(voices(), RATE, frames, [1, 0]);
+  await player.load(voices(), RATE, frames, HERE);
   await player.play();
   return player;
 }
@@ -88,7 +109,11 @@ beforeEach(() => {
   vi.useFakeTimers();
   FakeContext.opened = [];
   FakeContext.signal = 0;
+  feeds.length = 0;
+  holdCues = null;
+  failing = null;
   vi.stubGlobal("AudioContext", FakeContext);
+  vi.stubGlobal("AudioWorkletNode", FakeNode);
 });
 
 afterEach(() => {
@@ -97,20 +122,19 @@ afterEach(() => {
 });
 
 describe("the player", () => {
-  it("opens the audio at the material's own rate and plays nothing by itself", () => {
+  it("opens the audio at the material's own rate and plays nothing by itself", async () => {
     const player = new Player();
-    player.load(voices(), 96_000, 1000, [1, 0]);
+    await player.load(voices(), 96_000, 1000, HERE);
     expect(context().sampleRate).toBe(96_000);
-    expect(context().sources).toHaveLength(0);
-    expect(player.state.getState()).toMatchObject({ ready: true, playing: false });
+    expect(feed().cues).toEqual([]);
+    expect(player.state.getState()).toMatchObject({ ready: true, playing: false, problem: null });
   });
 
-  it("starts all voices at one instant on the sample grid", async () => {
+  it("starts all voices at one instant on the sample grid, those that are heard read first", async () => {
     await playing();
-    const starts = context().sources.map((s) => s.start.mock.calls[0]);
-    expect(starts).toHaveLength(2);
-    expect(starts[0]).toEqual(starts[1]);
-    expect(Number.isInteger(Math.round(starts[0][0] * RATE * 1e6) / 1e6)).toBe(true);
+    expect(feed().cues).toEqual([{ deck: 0, frame: 0, loop: null, first: [0] }]);
+    expect(timesOf(0)[STARTS_AT]).toBe(AHEAD * RATE);
+    expect(timesOf(0)[STOPS_AT]).toBe(Number.POSITIVE_INFINITY);
   });
 
   it("knows its position while it plays, rests and plays on from there", async () => {
@@ -118,10 +142,11 @@ describe("the player", () => {
     pass(AHEAD + 2);
     expect(player.positionFrames()).toBeCloseTo(2 * RATE, -1);
     player.pause();
+    expect(timesOf(0)[STOPS_AT]).toBe((AHEAD + 2) * RATE);
     pass(5);
     expect(player.positionFrames()).toBeCloseTo(2 * RATE, -1);
     await player.play();
-    expect(context().sources[2].start.mock.calls[0][1]).toBeCloseTo(2, 2);
+    expect(feed().cues[1].frame / RATE).toBeCloseTo(2, 2);
   });
 
   it("counts the output's latency: the playhead shows what is heard, not what was sent", async () => {
@@ -131,15 +156,36 @@ describe("the player", () => {
     expect(player.positionFrames()).toBeCloseTo(1.5 * RATE, -1);
   });
 
-  it("seeks within bounds, at rest and while playing", async () => {
+  it("seeks within bounds, at rest and while playing, on the deck that does not play", async () => {
     const player = await playing();
+    player.pause();
     player.seek(-5);
     expect(player.positionFrames()).toBe(0);
+    await player.play();
     player.seek(3 * RATE);
-    expect(context().sources.at(-1)?.start.mock.calls[0][1]).toBe(3);
+    await settle();
+    expect(feed().cues.at(-1)).toMatchObject({ deck: 1, frame: 3 * RATE });
+    // One fades out where the other begins.
+    expect(timesOf(0)[STOPS_AT]).toBe(timesOf(1)[STARTS_AT]);
     player.pause();
     player.seek(99 * RATE);
     expect(player.positionFrames()).toBe(10 * RATE);
+  });
+
+  it("goes by what was asked for last, whatever is still being read", async () => {
+    const player = await playing();
+    let release = () => {};
+    holdCues = new Promise((resolve) => {
+      release = resolve;
+    });
+    player.seek(3 * RATE);
+    player.seek(4 * RATE);
+    player.pause();
+    release();
+    await settle();
+    expect(player.state.getState().playing).toBe(false);
+    expect(timesOf(1)[STARTS_AT]).toBe(0);
+    expect(player.positionFrames()).toBe(0);
   });
 
   it("stops at the end and goes back to the start", async () => {
@@ -152,52 +198,52 @@ describe("the player", () => {
   it("goes round a loop, and moves into one that is marked elsewhere", async () => {
     const player = await playing();
     player.setLoop({ startFrame: 4 * RATE, endFrame: 5 * RATE });
-    const source = context().sources.at(-1);
-    expect(source).toMatchObject({ loop: true, loopStart: 4, loopEnd: 5 });
-    expect(source?.start.mock.calls[0][1]).toBe(4);
+    await settle();
+    expect(feed().cues.at(-1)).toMatchObject({ frame: 4 * RATE, loop: { startFrame: 4 * RATE, endFrame: 5 * RATE } });
     pass(AHEAD + 3.25);
     expect(player.positionFrames() / RATE).toBeCloseTo(4.25, 2);
     player.setLoop(null);
+    await settle();
     pass(AHEAD + 2);
     expect(player.positionFrames() / RATE).toBeCloseTo(6.25, 1);
   });
 
-  it("rests at the start of a loop marked while nothing plays", () => {
+  it("rests at the start of a loop marked while nothing plays", async () => {
     const player = new Player();
-    player.load(voices(), RATE, 10 * RATE, [1, 0]);
+    await player.load(voices(), RATE, 10 * RATE, HERE);
     player.setLoop({ startFrame: 2 * RATE, endFrame: 3 * RATE });
     expect(player.positionFrames()).toBe(2 * RATE);
   });
 
-  it("goes on at the same place when the pair changes, anew when the passage does", async () => {
+  it("hands over to other voices where playback is, without a gap; another passage begins anew", async () => {
     const player = await playing();
     pass(AHEAD + 2);
-    player.load(voices(), RATE, 10 * RATE, [0, 1]);
-    await vi.waitFor(() => expect(context().sources).toHaveLength(4));
-    expect(context().sources[3].start.mock.calls[0][1]).toBeCloseTo(2, 2);
-    player.load(voices(), 44_100, 5 * 44_100, [1, 0]);
+    const before = feed();
+    await player.load([...voices(), voice("third")], RATE, 10 * RATE, new Map([["yonder", 1]]));
+    const [cue] = feed().cues;
+    // The new tape begins at the very frame that the old one fades out at.
+    expect(timesOf(0)[STARTS_AT]).toBe(timesOf(0, before)[STOPS_AT]);
+    expect(cue.frame).toBeCloseTo(timesOf(0)[STARTS_AT] - AHEAD * RATE, 6);
+    expect(cue.first).toEqual([1]);
+    expect(player.state.getState().playing).toBe(true);
+    pass(1);
+    expect(before.closed).toBe(true);
+    expect(player.positionFrames() / RATE).toBeCloseTo(3, 2);
+    await player.load(voices(), 44_100, 5 * 44_100, HERE);
     expect(FakeContext.opened[0].closed).toBe(true);
     expect(player.positionFrames()).toBe(0);
     expect(player.state.getState().playing).toBe(false);
   });
 
-  it("makes one buffer of samples that are used twice", () => {
+  it("says what stopped it, and can be asked again", async () => {
     const player = new Player();
-    const [a, b] = voices();
-    player.load([a, { key: "X", channels: b.channels }, b], RATE, 4, [1, 0, 0]);
-    expect(context().buffers).toBe(2);
-  });
-
-  it("makes buffers ready beforehand, so that loading has none to make", async () => {
-    const player = new Player();
-    const pair = voices();
-    const ready = player.prepare(pair, RATE, 4);
-    await vi.runAllTimersAsync();
-    await ready;
-    expect(context().buffers).toBe(2);
-    player.load(pair, RATE, 4, [1, 0]);
-    expect(context().buffers).toBe(2);
-    expect(player.state.getState().playing).toBe(false);
+    failing = "no memory is shared here";
+    await player.load(voices(), RATE, RATE, HERE);
+    expect(player.state.getState()).toMatchObject({ ready: false, problem: "no memory is shared here" });
+    failing = null;
+    player.reload();
+    await settle();
+    expect(player.state.getState()).toMatchObject({ ready: true, problem: null });
   });
 
   it("lights the ceiling lamp while something would have gone over, and a moment longer", async () => {
@@ -214,7 +260,14 @@ describe("the player", () => {
     const player = await playing();
     player.close();
     expect(context().closed).toBe(true);
-    expect(player.state.getState()).toEqual({ ready: false, playing: false, overCeiling: false });
+    expect(feed().closed).toBe(true);
+    expect(player.state.getState()).toEqual({
+      ready: false,
+      playing: false,
+      overCeiling: false,
+      missedFrames: 0,
+      problem: null,
+    });
     player.togglePlay();
     expect(player.state.getState().playing).toBe(false);
   });
