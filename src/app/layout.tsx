@@ -1,5 +1,6 @@
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
+import { Queries } from "@/ui/shell/queries";
 import { Theme } from "@/ui/shell/theme";
 import "./globals.css";
 
@@ -12,7 +13,9 @@ export default function RootLayout({ children }: { children: ReactNode }) {
   return (
     <html lang="en" suppressHydrationWarning>
       <body>
-        <Theme>{children}</Theme>
+        <Theme>
+          <Queries>{children}</Queries>
+        </Theme>
       </body>
     </html>
   );

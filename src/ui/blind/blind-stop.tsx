@@ -16,7 +16,7 @@ import { beginRun } from "@/store/runs";
 import { clock, number, plural, signed, withUnit } from "@/ui/format";
 import { player } from "@/ui/shell/monitor";
 import { StopHeading } from "@/ui/shell/stop-heading";
-import { useWorkbench, type Workbench } from "@/ui/shell/workbench";
+import { type Results, useResults } from "@/ui/shell/use-results";
 import { type LevelCheck, levelCheckOf } from "./level-check";
 
 const planFormSchema = z.object({
@@ -39,7 +39,7 @@ const NEEDED = ABILITIES.map((ability, i) => {
 
 /** Plan an ABX run on the pair: can you tell Here from Yonder? */
 export function BlindStop() {
-  const workbench = useWorkbench();
+  const workbench = useResults();
   const { pair, titleOf, alignments } = workbench;
   const open = useOpenRuns(workbench.comparison.id);
   if (!pair)
@@ -93,7 +93,7 @@ function LostRender({ render, title }: { render: Render; title: string }) {
 }
 
 function PlanCard() {
-  const workbench = useWorkbench();
+  const workbench = useResults();
   const { pair, region, match, comparison, alignments, titleOf } = workbench;
   const router = useRouter();
   const form = useForm<PlanForm>({
@@ -228,7 +228,7 @@ function PlanCard() {
 const UNHEARD_SECONDS = 0.005;
 
 /** The stretch both sides have, where that is less than the run would be played over; null where nothing is lacking. */
-function lackingPart({ pair, region, figures }: Workbench): Region | null {
+function lackingPart({ pair, region, figures }: Results): Region | null {
   if (!pair || !region || !figures) return null;
   const { judged } = figures;
   const missing = Math.max(judged.startFrame - region.startFrame, region.endFrame - judged.endFrame);

@@ -7,12 +7,13 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { useStore } from "zustand";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import type { AbxSide } from "@/core/blind/abx";
-import { Player, type Voice } from "@/playback/player";
+import type { Voice } from "@/playback/feed";
+import { Player } from "@/playback/player";
 import { database } from "@/store/database";
 import type { Run } from "@/store/records";
 import { answerTrial, hiddenSide, leaveRun } from "@/store/runs";
 import { clock } from "@/ui/format";
-import { samplesOf } from "@/ui/shell/use-monitor-feed";
+import { voiceOf } from "@/ui/shell/use-monitor-feed";
 import { RunVerdict } from "./run-verdict";
 
 const SEATS = ["A", "X", "B"] as const;
@@ -51,15 +52,15 @@ function AfterRun({ run }: { run: Run }) {
   );
 }
 
-/** Both sides of the run as voices, in step and with the gains fixed in the plan. */
+/** Both sides of the run as voices, in step as the plan has it. */
 async function sidesOf(run: Run): Promise<{ A: Voice; B: Voice; frames: number }> {
   const [dry, here, yonder] = await database.renders.bulkGet([run.dryRenderId, run.here.renderId, run.yonder.renderId]);
   if (!dry || !here || !yonder) throw new Error("A render of this run was taken out of its comparison.");
   const [a, b] = await Promise.all([
-    samplesOf(here, dry, run.here.placement),
-    samplesOf(yonder, dry, run.yonder.placement),
+    voiceOf(here, dry, run.here.placement),
+    voiceOf(yonder, dry, run.yonder.placement),
   ]);
-  return { A: { key: "A", channels: a.channels }, B: { key: "B", channels: b.channels }, frames: dry.frames };
+  return { A: a, B: b, frames: dry.frames };
 }
 
 function OpenRun({ run }: { run: Run }) {
@@ -233,16 +234,13 @@ function useBoothPlayer(run: Run, trial: number) {
     listening.current = { since: null, total: 0 };
     Promise.all([sidesOf(runRef.current), hiddenSide(id, trial)])
       .then(async ([sides, x]) => {
-        // Both sides are made ready the same way, whichever X is.
-        await player.prepare([sides.A, sides.B], sampleRateHz, sides.frames);
         if (!current) return;
         const gains = { A: amplitudeFromDb(match.hereGainDb), B: amplitudeFromDb(match.yonderGainDb) };
         gainsRef.current = { A: gains.A, X: gains[x], B: gains.B };
-        player.load([sides.A, { key: "X", channels: sides[x].channels }, sides.B], sampleRateHz, sides.frames, [
-          gains.A,
-          0,
-          0,
-        ]);
+        // X is a voice of its own, read like the others, whichever side it is.
+        const seats = SEATS.map((key) => ({ ...sides[key === "X" ? x : key], key }));
+        await player.load(seats, sampleRateHz, sides.frames, new Map([["A", gains.A]]));
+        if (!current) return;
         player.setLoop(region);
         player.seek(region.startFrame);
         setReadyTrial(trial);
@@ -275,7 +273,7 @@ function useBoothPlayer(run: Run, trial: number) {
   const choose = useCallback(
     (name: Seat) => {
       setSeat(name);
-      player.mixThroughSilence(SEATS.map((s) => (s === name ? gainsRef.current[s] : 0)));
+      player.mixThroughSilence(new Map([[name, gainsRef.current[name]]]));
       if (!player.state.getState().playing) void player.play();
     },
     [player],
@@ -284,5 +282,7 @@ function useBoothPlayer(run: Run, trial: number) {
     const { since, total } = listening.current;
     return Math.round(total + (since === null ? 0 : performance.now() - since)) / 1000;
   }, []);
-  return { player, seat, heardSeats, ready: readyTrial === trial, problem, choose, listenedSeconds };
+  const playerProblem = useStore(player.state, (s) => s.problem);
+  const ready = readyTrial === trial;
+  return { player, seat, heardSeats, ready, problem: problem ?? playerProblem, choose, listenedSeconds };
 }

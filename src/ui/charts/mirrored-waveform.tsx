@@ -147,11 +147,14 @@ function Playhead({ frames, sampleRateHz, positionFrames }: Props) {
   const line = useRef<HTMLDivElement>(null);
   useEffect(() => {
     let request = 0;
+    let drawn = -1;
     const draw = () => {
-      const position = positionFrames();
-      if (line.current) {
+      const position = Math.round(positionFrames());
+      // What stands still is not drawn again.
+      if (line.current && position !== drawn) {
+        drawn = position;
         line.current.style.left = percent(position, frames);
-        line.current.dataset.frame = String(Math.round(position));
+        line.current.dataset.frame = String(position);
       }
       request = requestAnimationFrame(draw);
     };

@@ -1,8 +1,9 @@
 import { type CSSProperties, memo } from "react";
-import type { Alignment } from "@/core/alignment/alignment";
+import { LEVELS_VERSION } from "@/core/loudness/measure";
 import type { Render } from "@/store/records";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
 import { decibels } from "@/ui/format";
+import { useAlignment } from "@/ui/shell/use-results";
 import { InStepState } from "./in-step-state";
 
 type Props = {
@@ -14,7 +15,8 @@ type Props = {
   side: "here" | "yonder" | null;
   /** The one cell the Tab key comes to. */
   current: boolean;
-  alignment: Alignment | undefined;
+  /** The passage's dry render, which this one is lined up with. */
+  dry: Render | undefined;
   loudest: boolean;
   highestPeak: boolean;
   onFocus: (row: number, column: number) => void;
@@ -34,15 +36,17 @@ function styleOf(side: Props["side"]): CSSProperties {
 
 /** Records are read anew at every write; a cell is drawn again only when what it shows has changed. */
 function sameCell(a: Props, b: Props): boolean {
-  const shown = ({ render, row, column, label, side, current, alignment, loudest, highestPeak }: Props) => [
+  const shown = ({ render, row, column, label, side, current, dry, loudest, highestPeak }: Props) => [
     render?.id,
     render?.audioHash,
+    render?.levelsVersion,
+    render?.hand,
+    dry?.audioHash,
     row,
     column,
     label,
     side,
     current,
-    alignment,
     loudest,
     highestPeak,
   ];
@@ -52,7 +56,7 @@ function sameCell(a: Props, b: Props): boolean {
 
 /** One render in the grid: waveform, loudness, true peak, in-step state. Its side is told by frame, colour and word. */
 export const RenderCell = memo(function RenderCell(props: Props) {
-  const { row, column, label, render, side, current, alignment, loudest, highestPeak, onFocus } = props;
+  const { row, column, label, render, side, current, dry, loudest, highestPeak, onFocus } = props;
   return (
     <td
       // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a cell of a grid, reached by arrow keys
@@ -71,14 +75,20 @@ export const RenderCell = memo(function RenderCell(props: Props) {
         <>
           <MiniWaveform overview={render.overview} colour={side ? SIDE_COLOURS[side] : "var(--soft-ink)"} height={26} />
           <div className="figure mt-0.5 flex flex-wrap justify-between gap-x-1 whitespace-nowrap text-[11px] text-soft leading-[14px]">
-            <span className={loudest ? "font-medium text-base-content" : ""}>
-              {decibels(render.levels.integratedLufs, "LUFS")}
-            </span>
-            <span className={highestPeak ? "font-medium text-base-content" : ""}>
-              {decibels(render.levels.truePeakDbtp, "dBTP")}
-            </span>
+            {render.levelsVersion === LEVELS_VERSION ? (
+              <>
+                <span className={loudest ? "font-medium text-base-content" : ""}>
+                  {decibels(render.levels.integratedLufs, "LUFS")}
+                </span>
+                <span className={highestPeak ? "font-medium text-base-content" : ""}>
+                  {decibels(render.levels.truePeakDbtp, "dBTP")}
+                </span>
+              </>
+            ) : (
+              <span>Measuring…</span>
+            )}
           </div>
-          <InStepState alignment={alignment} short />
+          <CellState render={render} dry={dry} />
           {render.remarks.map((remark) => (
             <p key={remark} className="truncate text-[11px] text-warning" title={remark}>
               {remark}
@@ -89,3 +99,8 @@ export const RenderCell = memo(function RenderCell(props: Props) {
     </td>
   );
 }, sameCell);
+
+/** How a render lies; asked for by each cell, so that one that comes in draws itself alone. */
+function CellState({ render, dry }: { render: Render; dry: Render | undefined }) {
+  return <InStepState alignment={useAlignment(render, dry)} short />;
+}

@@ -73,7 +73,7 @@ function useGridPlaces(passages: Passage[], candidates: Candidate[], renders: Re
 
 /** Passages down, candidates across, the dry render first, a render in each cell. */
 export function RenderGrid() {
-  const { passages, candidates, renders, comparison, alignments, pair, titleOf } = useWorkbench();
+  const { passages, candidates, renders, comparison, pair, titleOf } = useWorkbench();
   const kept = useKeptBytes();
   const table = useRef<HTMLTableElement>(null);
   const [place, setPlace] = useState<[row: number, column: number]>([0, 0]);
@@ -229,7 +229,7 @@ export function RenderGrid() {
                           render={render}
                           side={sideOf(render)}
                           current={place[0] === row && place[1] === column}
-                          alignment={render && alignments.get(render.id)}
+                          dry={cells[0]}
                           loudest={render !== undefined && render.id === own?.loudestId}
                           highestPeak={render !== undefined && render.id === own?.highestPeakId}
                           onFocus={onFocus}

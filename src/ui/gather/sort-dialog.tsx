@@ -79,17 +79,17 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     sort.sortingDone &&
     placed.length > 0 &&
     undried.length === 0 &&
-    groups.every((g) => g.title.trim()) &&
-    placed.every((f) => sort.measured.has(f.id));
+    groups.every((g) => g.title.trim());
 
   const add = async (close: () => void) => {
     try {
       for (const [i, group] of groups.entries()) {
         const known = passages.find((p) => p.id === group.id);
-        const placements = group.files.flatMap((read) => {
-          const inspected = sort.measured.get(read.id);
+        const placements = group.files.map((read) => {
+          const { file, reading, copy, outline, signature } = read;
+          const levels = sort.measured.get(read.id);
           const candidateTitle = titleOf(read, group).trim() || stemOf(read.file.name);
-          return inspected ? [{ file: read.file, inspected, candidateTitle, dry: read.id === group.dryFileId }] : [];
+          return { file, reading, copy, outline, signature, levels, candidateTitle, dry: read.id === group.dryFileId };
         });
         const passageId = await addRenders(comparison.id, known ?? { title: group.title.trim() }, placements);
         if (i === 0) await showPassage(comparison.id, passageId);
@@ -119,7 +119,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       likeness={sort.sorted.get(read.id)?.likeness ?? null}
       guess={sort.sorted.get(read.id)?.passageId ?? null}
       reason={sort.copies.get(read.id) ?? (group ? null : (sort.sorted.get(read.id)?.doubt ?? null))}
-      levels={sort.measured.get(read.id)?.levels ?? null}
+      levels={sort.measured.get(read.id) ?? null}
       dry={group ? group.dryFileId === read.id : null}
       onTitle={(title) => setTitles((known) => new Map(known).set(read.id, title))}
       onPlace={(where) => sort.place(read.id, where)}

@@ -1,9 +1,9 @@
 import { useEffect, useMemo, useRef, useState } from "react";
+import type { Levels } from "@/core/loudness/measure";
 import type { NewPassage, SortedFile, Sorting } from "@/core/sorting/sort-files";
-import { type FileRead, inspect, knownCopy, sortIntoPassages } from "@/store/import-files";
+import { type FileRead, knownCopy, measureRead, sortIntoPassages } from "@/store/import-files";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
-import type { Inspected } from "@/workers/tasks";
 
 export type Readable = FileRead & { ok: true };
 
@@ -27,7 +27,7 @@ export function useSorting(files: FileRead[], awaited: number) {
   );
   const [sorting, setSorting] = useState<Sorting | null>(null);
   const [copies, setCopies] = useState<ReadonlyMap<string, string>>(new Map());
-  const [measured, setMeasured] = useState<ReadonlyMap<string, Inspected>>(new Map());
+  const [measured, setMeasured] = useState<ReadonlyMap<string, Levels>>(new Map());
   const [places, setPlaces] = useState<ReadonlyMap<string, string | null>>(new Map());
   const [problem, setProblem] = useState<string | null>(null);
   const cancel = useRef(new AbortController());
@@ -69,8 +69,8 @@ export function useSorting(files: FileRead[], awaited: number) {
         readable.map(async (read) => {
           if (asked.current.has(read.id)) return;
           asked.current.add(read.id);
-          const inspected = await inspect(read, signal);
-          setMeasured((known) => new Map(known).set(read.id, inspected));
+          const levels = await measureRead(read, signal);
+          setMeasured((known) => new Map(known).set(read.id, levels));
         }),
       );
     };

@@ -5,13 +5,13 @@ import { overhang } from "@/core/alignment/in-step";
 import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import { useWorkbench } from "@/ui/shell/workbench";
+import { useResults } from "@/ui/shell/use-results";
 import { handOn, placementIn } from "./hand";
 import { NumberField } from "./number-field";
 
 /** The chosen render, and everything that can be set of its placement by hand. */
 export function HandBar({ render }: { render: Render }) {
-  const workbench = useWorkbench();
+  const workbench = useResults();
   const { pair, alignments, foundAlignments, titleOf } = workbench;
   const alignment = alignments.get(render.id);
   if (!pair || !alignment) return null;
@@ -143,7 +143,7 @@ function Toggle(props: { pressed: boolean; title: string; onClick: () => void; c
 
 /** What of the render lies outside the dry one, or is missing. */
 function LengthWords({ render }: { render: Render }) {
-  const workbench = useWorkbench();
+  const workbench = useResults();
   const { pair } = workbench;
   if (!pair) return null;
   const { sampleRateHz, frames } = pair.dry;

@@ -1,7 +1,7 @@
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { type Alignment, AS_IT_IS, IN_STEP, type Placement } from "@/core/alignment/alignment";
 import type { Render } from "@/store/records";
-import type { Workbench } from "@/ui/shell/workbench";
+import type { Results } from "@/ui/shell/use-results";
 import { handOn, isLocked, placementIn } from "./hand";
 
 // What a button or key does to a placement; keeping it is the store's affair and tested there.
@@ -20,8 +20,8 @@ vi.mock("@/store/line-up", () => ({
 
 const dry = { id: "dry", hand: null } as Render;
 const render = { id: "late", hand: null } as Render;
-const lying = (alignment: Alignment): Workbench =>
-  ({ pair: { dry }, alignments: new Map([["late", alignment]]) }) as unknown as Workbench;
+const lying = (alignment: Alignment): Results =>
+  ({ pair: { dry }, alignments: new Map([["late", alignment]]) }) as unknown as Results;
 const at = (delaySamples: number) => lying({ ...IN_STEP, delaySamples });
 
 beforeEach(() => {

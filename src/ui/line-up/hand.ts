@@ -1,22 +1,25 @@
 import { AS_IT_IS, type Placement, placementOf } from "@/core/alignment/alignment";
 import { adjustPlacement, backToFound, handOf, setLocked } from "@/store/line-up";
 import type { Render } from "@/store/records";
+import type { Alignments } from "@/ui/shell/use-results";
 import type { Workbench } from "@/ui/shell/workbench";
+
+type Lying = Pick<Workbench, "pair"> & Pick<Alignments, "alignments">;
 
 /** Delays set by hand are kept to a ten-thousandth of a sample, so that nudging there and back ends where it began. */
 const STEPS_A_SAMPLE = 10_000;
 
 /** What brings a render in step now. */
-export const placementIn = ({ alignments }: Workbench, render: Render): Placement => {
+export const placementIn = ({ alignments }: Pick<Alignments, "alignments">, render: Render): Placement => {
   const alignment = alignments.get(render.id);
   return alignment ? placementOf(alignment) : AS_IT_IS;
 };
 
-export const isLocked = ({ pair }: Workbench, render: Render): boolean =>
+export const isLocked = ({ pair }: Pick<Workbench, "pair">, render: Render): boolean =>
   pair !== null && handOf(render, pair.dry)?.locked === true;
 
 /** What a person can do to a render's placement; nothing of it touches a locked one, or the dry render. */
-export function handOn(workbench: Workbench, render: Render) {
+export function handOn(workbench: Lying, render: Render) {
   const { pair } = workbench;
   const adjust = (change: (placement: Placement) => Placement) => {
     if (pair) void adjustPlacement(render.id, pair.dry, placementIn(workbench, render), change);

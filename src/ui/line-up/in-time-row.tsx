@@ -7,6 +7,7 @@ import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { turnedWords } from "@/ui/gather/in-step-state";
+import { useAlignment } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ROW_HEIGHT } from "./onset-stack";
 
@@ -17,8 +18,8 @@ type Props = { render: Render; residuals: Residuals | undefined; chosen: boolean
 
 /** Delay, clock, polarity, confidence and what is left of one render. */
 export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
-  const { pair, alignments } = useWorkbench();
-  const alignment = alignments.get(render.id);
+  const { pair } = useWorkbench();
+  const alignment = useAlignment(render, pair?.dry);
   if (!pair) return null;
   const hand = handOf(render, pair.dry);
   const isDry = render.id === pair.dry.id;
@@ -118,8 +119,8 @@ function ClockFigure({ drift, error }: { drift: number | null; error: number | n
 }
 
 function PolarityWords({ render }: { render: Render }) {
-  const { alignments } = useWorkbench();
-  const alignment = alignments.get(render.id);
+  const { pair } = useWorkbench();
+  const alignment = useAlignment(render, pair?.dry);
   const words = alignment ? turnedWords(placementOf(alignment)) : "";
   return (
     <span

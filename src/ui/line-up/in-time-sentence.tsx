@@ -1,9 +1,11 @@
 import { plural } from "@/ui/format";
+import { useAlignments } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 /** How the passage's renders lie, in one sentence. */
 export function InTimeSentence() {
-  const { pair, alignments, foundAlignments } = useWorkbench();
+  const { pair } = useWorkbench();
+  const { alignments, foundAlignments } = useAlignments(pair);
   if (!pair) return null;
   const others = pair.renders.filter((r) => r.id !== pair.dry.id);
   const known = others.flatMap((r) => alignments.get(r.id) ?? []);

@@ -8,6 +8,7 @@ import { AXIS_HEIGHT, type Span } from "@/ui/charts/chart-frame";
 import { clock } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { Choice } from "@/ui/shell/transport";
+import { useAlignments } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { handOn } from "./hand";
 import { HandBar } from "./hand-bar";
@@ -196,9 +197,10 @@ function RowName({ render, chosen, onChoose }: { render: Render; chosen: boolean
 /** Keys of this view: choose a row, nudge, flip, swap, lock, back. */
 function useHandKeys(chosen: Render | null, rows: Render[], choose: (render: Render) => void) {
   const workbench = useWorkbench();
+  const { alignments } = useAlignments(workbench.pair);
   const enabled = () => !document.querySelector("dialog[open]");
   const options = (key: string) => ({ ...keyOptions(key), enabled });
-  const hand = chosen ? handOn(workbench, chosen) : null;
+  const hand = chosen ? handOn({ ...workbench, alignments }, chosen) : null;
   const move = (by: number) => {
     const index = rows.findIndex((r) => r.id === chosen?.id);
     const next = rows[Math.max(0, Math.min(rows.length - 1, index + by))];

@@ -4,6 +4,7 @@ import { MATCH_METHODS, type MatchMethod, type MatchSettings, METHOD_UNITS } fro
 import { setMatch, setMatchEverywhere } from "@/store/comparisons";
 import { METHOD_NAMES } from "@/ui/shell/match-words";
 import { Choice } from "@/ui/shell/transport";
+import { useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { NumberField } from "./number-field";
 
@@ -12,7 +13,8 @@ const FIRST_FIGURE = -18;
 
 /** How the passage is matched: by what, over what, to what, under which ceiling. */
 export function MatchForm() {
-  const { comparison, pair, passages, match } = useWorkbench();
+  const { comparison, pair, passages } = useWorkbench();
+  const { match } = useMatch(pair);
   if (!pair) return null;
   const { passage } = pair;
   const { method, over, target, ceilingDbtp } = passage.match;

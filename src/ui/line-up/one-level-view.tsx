@@ -7,6 +7,7 @@ import type { Render } from "@/store/records";
 import { EdgeBar } from "@/ui/charts/edge-bar";
 import { decibels, NO_FIGURE, overShare, signed, withUnit } from "@/ui/format";
 import { matchWords } from "@/ui/shell/match-words";
+import { useMatch, useResults } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
 import { SideMark } from "./side-mark";
@@ -20,7 +21,7 @@ const LEAST_EDGE_TOLD = 0.05;
 
 /** How much level alone would have spoken for one of them. */
 export function OneLevelSentence() {
-  const { pair, match, alignments, titleOf } = useWorkbench();
+  const { pair, match, alignments, titleOf } = useResults();
   if (!pair || !match) return <>Measuring…</>;
   const edges = pair.renders.flatMap((render) => {
     const edge = match.renders.get(render.id)?.edge;
@@ -42,7 +43,8 @@ export function OneLevelSentence() {
 
 /** Before, gain, after, what is left: measured again with the gains, not inferred. */
 export function OneLevelView() {
-  const { pair, match, titleOf } = useWorkbench();
+  const { pair, titleOf } = useWorkbench();
+  const { match } = useMatch(pair);
   const levelsOf = useLevelsAround();
   if (!pair || !match) return null;
   const rows = [pair.dry, ...pair.renders.filter((r) => r.id !== pair.dry.id)];
@@ -107,7 +109,8 @@ function figureBy(method: MatchMethod, levels: LevelsAround["after"] | undefined
 }
 
 function LevelRow({ render, title, levels, dry, widest }: RowProps) {
-  const { pair, match } = useWorkbench();
+  const { pair } = useWorkbench();
+  const { match } = useMatch(pair);
   if (!pair || !match) return null;
   const own = match.renders.get(render.id);
   const { method, targetLevel, trimDb } = match;

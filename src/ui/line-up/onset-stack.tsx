@@ -5,8 +5,7 @@ import { AXIS_HEIGHT, ChartFrame, type Plot, type Span } from "@/ui/charts/chart
 import { heightInSight, traceDots, tracePath } from "@/ui/charts/trace-path";
 import { number, signed, withUnit } from "@/ui/format";
 import type { Pair } from "@/ui/shell/workbench";
-import type { Around } from "@/workers/tasks";
-import { REACH } from "./use-in-time";
+import { type Around, REACH } from "./use-in-time";
 
 /** Height of one render's row, shared with the figures beside it. */
 export const ROW_HEIGHT = 36;

@@ -1,7 +1,8 @@
 "use client";
 
+import { useQueries } from "@tanstack/react-query";
 import { line } from "d3-shape";
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import type { LoudnessCourse } from "@/core/loudness/loudness";
 import { dynamicsOf, type StretchLevels } from "@/core/loudness/measure";
 import { courseOf, levelsOver } from "@/store/levelling";
@@ -9,7 +10,9 @@ import type { Render } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { clock, decibels, NO_FIGURE, number, shortClock, withUnit } from "@/ui/format";
 import { useMonitor } from "@/ui/shell/monitor";
+import { rankOf } from "@/ui/shell/sight";
 import { Choice } from "@/ui/shell/transport";
+import { laidKey, useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 type Course = { course: LoudnessCourse; levels: StretchLevels };
@@ -20,32 +23,31 @@ type Kind = keyof typeof FIRST_END_SECONDS;
 
 /** Loudness over time and levels of both sides, as they are heard: matched, or as delivered. */
 function useCourses(): { here: Course | null; yonder: Course | null } {
-  const { pair, match, alignments } = useWorkbench();
+  const { pair } = useWorkbench();
+  const { match } = useMatch(pair);
   const { matched } = useMonitor();
-  const [known, setKnown] = useState<ReadonlyMap<string, Course>>(new Map());
-  const gainOf = (render: Render) => (matched ? (match?.renders.get(render.id)?.gainDb ?? 0) : 0);
-  const keyOf = (render: Render) =>
-    [pair?.dry.id, render.id, JSON.stringify(alignments.get(render.id) ?? null), gainOf(render).toFixed(4)].join();
   const sides = pair ? [pair.here, pair.yonder] : [];
-  const keys = sides.map(keyOf).join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the keys hold all that the result hangs on
-  useEffect(() => {
-    if (!pair) return;
-    let current = true;
-    const whole = { startFrame: 0, endFrame: pair.dry.frames };
-    for (const render of sides) {
-      const key = keyOf(render);
-      Promise.all([courseOf(render, pair.dry, gainOf(render)), levelsOver(render, pair.dry, whole, gainOf(render))])
-        .then(([course, levels]) => current && setKnown((all) => new Map(all).set(key, { course, levels })))
-        // The same trouble shows where the pair is measured.
-        .catch(() => {});
-    }
-    return () => {
-      current = false;
-    };
-  }, [keys]);
-  const courseFor = (render: Render | undefined) => (render ? (known.get(keyOf(render)) ?? null) : null);
-  return { here: courseFor(pair?.here), yonder: courseFor(pair?.yonder) };
+  const [here = null, yonder = null] = useQueries({
+    queries: sides.map((render) => {
+      const gainDb = matched ? (match?.renders.get(render.id)?.gainDb ?? null) : 0;
+      return {
+        queryKey: ["course", ...laidKey(render, pair?.dry ?? render), gainDb?.toFixed(4)],
+        queryFn: ({ signal }: { signal: AbortSignal }) => courseAt(render, pair?.dry ?? render, gainDb ?? 0, signal),
+        enabled: gainDb !== null,
+      };
+    }),
+    combine: (results) => results.map((r) => r.data ?? null),
+  });
+  return { here, yonder };
+}
+
+async function courseAt(render: Render, dry: Render, gainDb: number, signal: AbortSignal): Promise<Course> {
+  const asking = { signal, rank: rankOf(render) };
+  const [course, levels] = await Promise.all([
+    courseOf(render, dry, gainDb, asking),
+    levelsOver(render, dry, { startFrame: 0, endFrame: dry.frames }, gainDb, asking),
+  ]);
+  return { course, levels };
 }
 
 /** What sets the two apart in how their loudness moves. */

@@ -1,77 +1,57 @@
-import { useEffect, useState } from "react";
+import { useQueries, useQuery } from "@tanstack/react-query";
 import type { Onset } from "@/core/alignment/onset";
 import type { Residuals } from "@/core/difference/fit";
-import { onsetsOf, placementText, residualsOf, samplesAround } from "@/store/line-up";
+import { type Asking, onsetsOf, residualsOf, samplesAround } from "@/store/line-up";
 import type { Render } from "@/store/records";
-import { type Pair, useWorkbench } from "@/ui/shell/workbench";
-import type { Around } from "@/workers/tasks";
+import { rankOf } from "@/ui/shell/sight";
+import { laidKey } from "@/ui/shell/use-results";
+import type { Pair } from "@/ui/shell/workbench";
+import type { AnswerOf } from "@/workers/registry";
 
 /** Frames fetched to each side of an onset: as far as the view goes. */
 export const REACH = 8192;
 
-/** What stands for a render's placement in a key: it is fetched anew when that changes. */
-function usePlacementKey(): (render: Render) => string {
-  const { alignments } = useWorkbench();
-  return (render) => {
-    const alignment = alignments.get(render.id);
-    return alignment?.found ? placementText(alignment) : alignment ? "lost" : "";
-  };
-}
+/** Samples around a frame, as delivered and in step. */
+export type Around = AnswerOf<"around">;
 
 /**
- * One thing worked out for every render of the passage, by render id, as it comes; what came before stays in sight until the
- * new one is there.
+ * One thing worked out for every render of the passage, as it comes; what came before stays in sight until the new one is there.
  */
-function useForRenders<T>(pair: Pair | null, part: string, work: (render: Render, dry: Render) => Promise<T>) {
-  const [known, setKnown] = useState<ReadonlyMap<string, { key: string; value: T }>>(new Map());
-  const keyFor = usePlacementKey();
-  const wanted = pair?.renders.filter((r) => keyFor(r) !== "") ?? [];
-  const keyOf = (render: Render) => [pair?.dry.id, render.id, keyFor(render), part].join();
-  const keys = wanted.map(keyOf).join(" ");
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the keys hold all that the result hangs on
-  useEffect(() => {
-    if (!pair) return;
-    let current = true;
-    for (const render of wanted) {
-      const key = keyOf(render);
-      if (known.get(render.id)?.key === key) continue;
-      work(render, pair.dry)
-        .then((value) => current && setKnown((before) => new Map(before).set(render.id, { key, value })))
-        // A render whose audio is gone is told of where the pair is measured.
-        .catch(() => {});
-    }
-    return () => {
-      current = false;
-    };
-  }, [keys]);
-  return (render: Render): T | undefined => known.get(render.id)?.value;
+function useForRenders<T>(
+  pair: Pair | null,
+  part: readonly (string | number)[],
+  work: (render: Render, dry: Render, asking: Asking) => Promise<T>,
+): (render: Render) => T | undefined {
+  const renders = pair?.renders ?? [];
+  const known = useQueries({
+    queries: renders.map((render) => ({
+      queryKey: [...part, ...laidKey(render, pair?.dry ?? render)],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        work(render, pair?.dry ?? render, { signal, rank: rankOf(render) }),
+      placeholderData: (before: T | undefined) => before,
+    })),
+    combine: (results) => results.map((r) => r.data as T | undefined),
+  });
+  return (render) => known[renders.findIndex((r) => r.id === render.id)];
 }
 
 /** Samples of every render around a frame. */
-export function useSamplesAround(pair: Pair | null, frame: number | null): (render: Render) => Around | undefined {
-  return useForRenders(frame === null ? null : pair, String(frame), (render, dry) =>
-    samplesAround(render, dry, frame ?? 0, REACH),
+export const useSamplesAround = (pair: Pair | null, frame: number | null): ((render: Render) => Around | undefined) =>
+  useForRenders(frame === null ? null : pair, ["around", frame ?? 0], (render, dry, asking) =>
+    samplesAround(render, dry, frame ?? 0, REACH, asking),
   );
-}
 
 /** What each render leaves against the dry one, before and after it is in step. */
 export const useResiduals = (pair: Pair | null): ((render: Render) => Residuals | undefined) =>
-  useForRenders(pair, "", residualsOf);
+  useForRenders(pair, ["residuals"], residualsOf);
 
 /** Where sounds set in in the dry render; null while they are looked for. */
 export function useOnsets(pair: Pair | null): Onset[] | null {
-  const [state, setState] = useState<{ dryId: string; onsets: Onset[] } | null>(null);
   const dry = pair?.dry;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the id stands for the render; the object is made anew at every write
-  useEffect(() => {
-    if (!dry) return;
-    let current = true;
-    onsetsOf(dry)
-      .then((onsets) => current && setState({ dryId: dry.id, onsets }))
-      .catch(() => {});
-    return () => {
-      current = false;
-    };
-  }, [dry?.id]);
-  return dry && state?.dryId === dry.id ? state.onsets : null;
+  const { data } = useQuery({
+    queryKey: ["onsets", dry?.audioHash],
+    queryFn: ({ signal }) => (dry ? onsetsOf(dry, { signal, rank: rankOf(dry) }) : null),
+    enabled: dry !== undefined,
+  });
+  return data ?? null;
 }

@@ -1,8 +1,10 @@
-import { useEffect, useState } from "react";
+import { useQueries } from "@tanstack/react-query";
 import type { StretchLevels } from "@/core/loudness/measure";
 import { levelsOver, matchRegion } from "@/store/levelling";
-import { coveredPart, placementText } from "@/store/line-up";
+import { type Asking, coveredPart } from "@/store/line-up";
 import type { Region, Render } from "@/store/records";
+import { rankOf } from "@/ui/shell/sight";
+import { laidKey, useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 /**
@@ -11,12 +13,18 @@ import { useWorkbench } from "@/ui/shell/workbench";
  */
 export type LevelsAround = { before: StretchLevels; after: StretchLevels; dryThere: StretchLevels; share: number };
 
-async function levelsAround(render: Render, dry: Render, region: Region, gainDb: number): Promise<LevelsAround> {
+async function levelsAround(
+  render: Render,
+  dry: Render,
+  region: Region,
+  gainDb: number,
+  asking: Asking,
+): Promise<LevelsAround> {
   const covered = await coveredPart(render, dry, region);
   const [before, after, dryThere] = await Promise.all([
-    levelsOver(render, dry, covered),
-    levelsOver(render, dry, covered, gainDb),
-    levelsOver(dry, dry, covered),
+    levelsOver(render, dry, covered, 0, asking),
+    levelsOver(render, dry, covered, gainDb, asking),
+    levelsOver(dry, dry, covered, 0, asking),
   ]);
   const share = (covered.endFrame - covered.startFrame) / Math.max(1, region.endFrame - region.startFrame);
   return { before, after, dryThere, share };
@@ -24,30 +32,25 @@ async function levelsAround(render: Render, dry: Render, region: Region, gainDb:
 
 /** Levels of every render of the passage, measured again with the gains in force, as they come. */
 export function useLevelsAround(): (render: Render) => LevelsAround | undefined {
-  const { pair, match, matchSettled } = useWorkbench();
-  const [known, setKnown] = useState<ReadonlyMap<string, LevelsAround>>(new Map());
+  const { pair } = useWorkbench();
+  const { match, matchSettled } = useMatch(pair);
   const region = pair && matchRegion(pair.passage, pair.dry);
-  const keyOf = (render: Render) => {
-    const gainDb = match?.renders.get(render.id)?.gainDb ?? 0;
-    const placed = render.hand ? placementText(render.hand.placement) : "";
-    return [pair?.dry.id, render.id, placed, region?.startFrame, region?.endFrame, gainDb.toFixed(4)].join();
-  };
-  const keys = pair && matchSettled ? pair.renders.map(keyOf).join(" ") : "";
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the keys hold all that the result hangs on
-  useEffect(() => {
-    if (!pair || !region || !match || !keys) return;
-    let current = true;
-    for (const render of pair.renders) {
-      const key = keyOf(render);
-      const gainDb = match.renders.get(render.id)?.gainDb ?? 0;
-      levelsAround(render, pair.dry, region, gainDb)
-        .then((levels) => current && setKnown((all) => new Map(all).set(key, levels)))
-        // The same trouble shows where the pair is measured.
-        .catch(() => {});
-    }
-    return () => {
-      current = false;
-    };
-  }, [keys]);
-  return (render) => known.get(keyOf(render));
+  const renders = pair?.renders ?? [];
+  const levels = useQueries({
+    queries: renders.map((render) => {
+      const gainDb = match?.renders.get(render.id)?.gainDb ?? 0;
+      const dry = pair?.dry ?? render;
+      return {
+        queryKey: ["levels around", ...laidKey(render, dry), region?.startFrame, region?.endFrame, gainDb.toFixed(4)],
+        queryFn: ({ signal }: { signal: AbortSignal }) =>
+          levelsAround(render, dry, region ?? { startFrame: 0, endFrame: dry.frames }, gainDb, {
+            signal,
+            rank: rankOf(render),
+          }),
+        enabled: matchSettled,
+      };
+    }),
+    combine: (results) => results.map((r) => r.data),
+  });
+  return (render) => levels[renders.findIndex((r) => r.id === render.id)];
 }

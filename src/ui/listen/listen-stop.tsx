@@ -12,6 +12,7 @@ import { matchWords } from "@/ui/shell/match-words";
 import { hear, useMonitor } from "@/ui/shell/monitor";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
+import { useAlignment, useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 /** Every render of the passage at one playhead: choose two, switch between them, hear what differs. */
@@ -103,7 +104,9 @@ function HeardSentence() {
 
 function ListenRow(props: { render: Render; title: string; index: number; onHear: () => void }) {
   const { render, title, index, onHear } = props;
-  const { pair, alignments, match } = useWorkbench();
+  const { pair } = useWorkbench();
+  const { match } = useMatch(pair);
+  const alignment = useAlignment(render, pair?.dry);
   const { heard } = useMonitor();
   if (!pair) return null;
   const side = pair.here.id === render.id ? "here" : pair.yonder.id === render.id ? "yonder" : null;
@@ -141,13 +144,14 @@ function ListenRow(props: { render: Render; title: string; index: number; onHear
           : "–"}
       </td>
       <td>
-        <InStepState alignment={alignments.get(render.id)} />
+        <InStepState alignment={alignment} />
       </td>
     </tr>
   );
 }
 
 function MatchSentence() {
-  const { match, pair } = useWorkbench();
+  const { pair } = useWorkbench();
+  const { match } = useMatch(pair);
   return <p className="text-[13px] text-soft">{match && pair ? matchWords(match, pair.passage) : "Matching…"}</p>;
 }

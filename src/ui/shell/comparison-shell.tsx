@@ -4,15 +4,17 @@ import Link from "next/link";
 import { type ReactNode, useEffect } from "react";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
-import { tryAgain } from "./attempt";
 import { Header } from "./header";
 import { JobStrip } from "./job-strip";
+import { player } from "./monitor";
 import { PairBar } from "./pair-bar";
+import { tryAgain } from "./queries";
 import { ShortcutsProvider } from "./shortcuts";
 import { Transport } from "./transport";
 import { UndoStrip } from "./undo";
+import { useFreshLevels } from "./use-fresh-levels";
 import { useMonitorFeed } from "./use-monitor-feed";
-import { useComparisonTables, useWorkbench, WorkbenchProvider } from "./workbench";
+import { useComparisonTables, WorkbenchProvider } from "./workbench";
 
 /** Everything around a stop: header, pair bar, the stop's own area, transport. */
 export function ComparisonShell({ comparisonId, children }: { comparisonId: string; children: ReactNode }) {
@@ -45,10 +47,14 @@ export function ComparisonShell({ comparisonId, children }: { comparisonId: stri
   );
 }
 
+function takeUpAgain() {
+  tryAgain();
+  player.reload();
+}
+
 function Frame({ children }: { children: ReactNode }) {
-  const { problem } = useMonitorFeed();
-  const workbench = useWorkbench();
-  const trouble = problem ?? workbench.problem;
+  const trouble = useMonitorFeed();
+  useFreshLevels();
   return (
     <div className="flex h-screen min-w-[1024px] flex-col overflow-hidden">
       <Header />
@@ -56,7 +62,7 @@ function Frame({ children }: { children: ReactNode }) {
       {trouble && (
         <div role="alert" className="flex items-center gap-3 border-rule border-b px-5 py-1.5 text-error">
           <span>{trouble}</span>
-          <button type="button" className="btn btn-xs shrink-0 border-rule text-base-content" onClick={tryAgain}>
+          <button type="button" className="btn btn-xs shrink-0 border-rule text-base-content" onClick={takeUpAgain}>
             Try again
           </button>
         </div>

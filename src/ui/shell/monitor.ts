@@ -1,6 +1,5 @@
 import { z } from "zod";
 import { create } from "zustand";
-import type { Overview } from "@/core/audio/overview";
 import type { Lens } from "@/playback/graph";
 import type { Heard } from "@/playback/monitor-gains";
 import { Player } from "@/playback/player";
@@ -17,8 +16,6 @@ export type MonitorState = {
   loopOn: boolean;
   /** At a switch: carry on, or go back to the mark (the loop's start). */
   onSwitch: "carry on" | "back to mark";
-  /** In-step waveforms of what is loaded. */
-  overviews: { here: Overview; yonder: Overview } | null;
 };
 
 export const useMonitor = create<MonitorState>(() => ({
@@ -28,7 +25,6 @@ export const useMonitor = create<MonitorState>(() => ({
   boostDb: 12,
   loopOn: true,
   onSwitch: "carry on",
-  overviews: null,
 }));
 
 const preferencesSchema = z.object({ boostDb: z.number(), onSwitch: z.enum(["carry on", "back to mark"]) });

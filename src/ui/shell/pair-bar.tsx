@@ -5,7 +5,8 @@ import { crossOver, setSide } from "@/store/comparisons";
 import { decibels, NO_FIGURE, number, overShare, signed, withUnit } from "@/ui/format";
 import { levelApart } from "./level-apart";
 import { hear, useMonitor } from "./monitor";
-import { useWorkbench, type Workbench } from "./workbench";
+import { type Results, useMatch, useResults } from "./use-results";
+import { useWorkbench } from "./workbench";
 
 /** Here, Yonder, and what sets them apart in four figures. */
 export function PairBar() {
@@ -31,7 +32,8 @@ export function PairBar() {
 }
 
 function Side({ side }: { side: "here" | "yonder" }) {
-  const { pair, match, titleOf } = useWorkbench();
+  const { pair, titleOf } = useWorkbench();
+  const { match } = useMatch(pair);
   const { heard, matched } = useMonitor();
   if (!pair) return null;
   const render = pair[side];
@@ -90,7 +92,7 @@ function Side({ side }: { side: "here" | "yonder" }) {
 }
 
 /** Time between the two, from how each lies against the dry render. */
-function timeApart({ pair, alignments }: Workbench): string {
+function timeApart({ pair, alignments }: Results): string {
   if (!pair) return NO_FIGURE;
   const here = alignments.get(pair.here.id);
   const yonder = alignments.get(pair.yonder.id);
@@ -100,7 +102,8 @@ function timeApart({ pair, alignments }: Workbench): string {
   return withUnit(number(apart, Number.isInteger(apart) ? 0 : 2), "smp");
 }
 
-function nullText({ pair, alignments, figures }: Workbench): string {
+function nullText({ pair, alignments, figures }: Results): string {
+  if (pair && pair.here.id === pair.yonder.id) return "the same";
   if (!pair || !figures) return "…";
   // A null between renders that are not in step says nothing.
   if ([pair.here, pair.yonder].some((render) => alignments.get(render.id)?.found === false)) return NO_FIGURE;
@@ -110,7 +113,7 @@ function nullText({ pair, alignments, figures }: Workbench): string {
 }
 
 /** In what way the two are the same, and over how much of the region where one of them lacks a part of it. */
-function identityText({ figures, region }: Workbench): string {
+function identityText({ figures, region }: Results): string {
   if (!figures || !region) return "";
   const within = { "24-bit": "within one LSB of 24-bit", "16-bit": "within one LSB of 16-bit", bit: "", no: "" };
   const share = (figures.judged.endFrame - figures.judged.startFrame) / (region.endFrame - region.startFrame);
@@ -118,8 +121,8 @@ function identityText({ figures, region }: Workbench): string {
 }
 
 function Figures() {
-  const workbench = useWorkbench();
-  const { pair, figures } = workbench;
+  const results = useResults();
+  const { pair, figures } = results;
   const level = figures && levelApart(figures.here, figures.yonder);
   const remaining = figures && levelApart(figures.hereMatched, figures.yonderMatched);
   const target = figures?.hereMatched.integratedLufs ?? figures?.hereMatched.rmsDbfs ?? null;
@@ -133,7 +136,7 @@ function Figures() {
             id: "level-apart",
             extra: pair?.passage.loop ? "in the loop" : "",
           },
-          { label: "Time apart", text: timeApart(workbench), id: "time-apart" },
+          { label: "Time apart", text: timeApart(results), id: "time-apart" },
         ]}
       />
       <button
@@ -155,8 +158,8 @@ function Figures() {
           },
           {
             label: "Nulls to",
-            text: nullText(workbench),
-            extra: identityText(workbench),
+            text: nullText(results),
+            extra: identityText(results),
             id: "nulls-to",
             colour: "text-difference",
           },

@@ -10,7 +10,8 @@ import { setLoop } from "@/store/comparisons";
 import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
 import { clock, signed, withUnit } from "@/ui/format";
 import { hear, player, setBoost, setLens, setLoopOn, setMatched, setOnSwitch, useMonitor } from "./monitor";
-import { boostInForce } from "./use-monitor-feed";
+import { boostInForce, useOverviews } from "./use-monitor-feed";
+import { useMatch, useResults } from "./use-results";
 import { useWorkbench } from "./workbench";
 
 const LENS_NAMES = { stereo: "Stereo", mid: "Mid", side: "Side", left: "Left", right: "Right" } as const;
@@ -41,16 +42,18 @@ export function Choice<Value extends string>(props: {
 }
 
 export function Transport() {
-  const workbench = useWorkbench();
-  const { pair, match } = workbench;
+  const { pair } = useWorkbench();
+  const { match } = useMatch(pair);
+  const overviews = useOverviews(pair);
   const monitor = useMonitor();
-  const { ready, playing, overCeiling } = useStore(player.state);
+  const { ready, playing, overCeiling, missedFrames } = useStore(player.state);
   if (!pair) return null;
   const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.renders.get(id)?.gainDb ?? 0) : 1);
   const mark = pair.passage.loop?.startFrame ?? 0;
   return (
     <section
       aria-label="Transport"
+      data-missed-frames={missedFrames}
       className="grid h-32 shrink-0 grid-cols-[11rem_1fr_16.25rem] items-center gap-4 border-rule border-t bg-base-100 px-5"
     >
       <div className="grid gap-2.5">
@@ -89,8 +92,8 @@ export function Transport() {
       </div>
       <div className="h-full min-w-0 py-2">
         <MirroredWaveform
-          here={monitor.overviews?.here ?? null}
-          yonder={monitor.overviews?.yonder ?? null}
+          here={overviews.here}
+          yonder={overviews.yonder}
           gains={{ here: gainOf(pair.here.id), yonder: gainOf(pair.yonder.id) }}
           heard={monitor.heard}
           frames={pair.dry.frames}
@@ -122,6 +125,14 @@ export function Transport() {
           <Boost />
         </div>
         <div className="flex items-center gap-2">
+          {missedFrames > 0 && (
+            <span
+              className="whitespace-nowrap text-[11px] text-warning"
+              title="Sound that had to be played could not be read in time; there was silence instead"
+            >
+              Dropped out
+            </span>
+          )}
           <span
             role="status"
             className={`whitespace-nowrap text-[11px] ${overCeiling ? "font-semibold text-error" : "text-soft"}`}
@@ -147,11 +158,11 @@ export function Transport() {
 const positionFrames = () => player.positionFrames();
 
 function Boost() {
-  const workbench = useWorkbench();
+  const results = useResults();
   const monitor = useMonitor();
   const { boostDb } = monitor;
-  const inForce = boostInForce(workbench, monitor);
-  const held = workbench.figures !== null && inForce < boostDb;
+  const inForce = boostInForce(results, monitor);
+  const held = results.figures !== null && inForce < boostDb;
   return (
     <label className="figure flex items-center gap-1 text-[12px] text-soft">
       <select
@@ -180,7 +191,8 @@ function PositionReadout({ sampleRateHz, frames }: { sampleRateHz: number; frame
   useEffect(() => {
     let request = 0;
     const draw = () => {
-      if (text.current) text.current.textContent = clock(player.positionFrames() / sampleRateHz);
+      const words = clock(player.positionFrames() / sampleRateHz);
+      if (text.current && text.current.textContent !== words) text.current.textContent = words;
       request = requestAnimationFrame(draw);
     };
     draw();

@@ -1,38 +1,50 @@
-import { useEffect, useRef, useState } from "react";
+import { queryOptions, useQueries } from "@tanstack/react-query";
+import { useEffect, useRef } from "react";
+import { useStore } from "zustand";
 import type { Placement } from "@/core/alignment/alignment";
 import type { Overview } from "@/core/audio/overview";
+import { recipeKey } from "@/core/recipes/recipe";
+import type { Voice } from "@/playback/feed";
 import { heldBoostDb, type MonitorSettings, monitorGains } from "@/playback/monitor-gains";
-import { handOf, placedSamples, placementText } from "@/store/line-up";
+import type { Gains } from "@/playback/player";
+import { workedOut } from "@/store/copies";
+import { overviewNow, recipeNow } from "@/store/line-up";
 import type { Render } from "@/store/records";
-import { useAttempt } from "./attempt";
 import { player, restorePreferences, useMonitor } from "./monitor";
-import { useWorkbench, type Workbench } from "./workbench";
+import { sentenceOf } from "./queries";
+import { rankOf } from "./sight";
+import { laidKey, type Results, useResults } from "./use-results";
+import type { Pair } from "./workbench";
 
-type Samples = { channels: Float32Array<ArrayBuffer>[]; overview: Overview };
+/** A render in step as something to be heard: as it stands now, or as `placement` says. */
+export async function voiceOf(render: Render, dry: Render, placement?: Placement): Promise<Voice> {
+  const recipe = await recipeNow(render, dry, placement);
+  return { ...(await workedOut(recipe)), key: `${render.id} ${recipeKey(recipe)}`, channelCount: render.channelCount };
+}
 
-/** Renders kept ready for the ear; the oldest goes first. */
-const KEPT_RENDERS = 6;
-const ready = new Map<string, Promise<Samples>>();
+const voiceQuery = (render: Render, dry: Render) =>
+  queryOptions({ queryKey: ["voice", ...laidKey(render, dry)], queryFn: () => voiceOf(render, dry) });
 
-/** A render's samples in step: as it stands now, or as `placement` says. */
-export function samplesOf(render: Render, dry: Render, placement?: Placement): Promise<Samples> {
-  const set = placement ?? handOf(render, dry)?.placement;
-  const key = [dry.audioHash, render.audioHash, set ? placementText(set) : "found"].join(":");
-  const known = ready.get(key);
-  const samples = known ?? placedSamples(render, dry, placement);
-  ready.delete(key);
-  ready.set(key, samples);
-  if (!known) samples.catch(() => ready.delete(key));
-  for (const oldest of ready.keys()) {
-    if (ready.size <= KEPT_RENDERS) break;
-    ready.delete(oldest);
-  }
-  return samples;
+type Overviews = { here: Overview | null; yonder: Overview | null };
+
+/** Waveforms of the pair in step; those of the files as they came, until they are drawn. */
+export function useOverviews(pair: Pair | null): Overviews {
+  const sides = pair ? [pair.here, pair.yonder] : [];
+  const [here = null, yonder = null] = useQueries({
+    queries: sides.map((render) => ({
+      queryKey: ["overview", ...laidKey(render, pair?.dry ?? render)],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        overviewNow(render, pair?.dry ?? render, { signal, rank: rankOf(render) }),
+      placeholderData: render.overview,
+    })),
+    combine: (results) => results.map((r) => r.data ?? null),
+  });
+  return { here, yonder };
 }
 
 type Monitor = Pick<ReturnType<typeof useMonitor.getState>, "heard" | "matched" | "boostDb">;
 
-function settingsFor({ pair, match, figures }: Workbench, { heard, matched, boostDb }: Monitor): MonitorSettings {
+function settingsFor({ pair, match, figures }: Results, { heard, matched, boostDb }: Monitor): MonitorSettings {
   return {
     heard,
     matched,
@@ -44,75 +56,76 @@ function settingsFor({ pair, match, figures }: Workbench, { heard, matched, boos
 }
 
 /** The boost in force: what was asked for, held back so that the difference is never louder than Here. */
-export const boostInForce = (workbench: Workbench, monitor: Monitor): number =>
-  heldBoostDb(settingsFor(workbench, monitor), workbench.figures?.energies ?? null);
+export const boostInForce = (results: Results, monitor: Monitor): number =>
+  heldBoostDb(settingsFor(results, monitor), results.figures?.energies ?? null);
 
-/** Linear gains of [Here, Yonder] as the monitor stands. */
-const gainsFor = (workbench: Workbench, monitor: Monitor): [number, number] =>
-  monitorGains({ ...settingsFor(workbench, monitor), boostDb: boostInForce(workbench, monitor) });
+/** Linear gains of the pair, as the monitor stands, by the keys of their voices. */
+function gainsFor(results: Results, monitor: Monitor, keyOf: (render: Render) => string | undefined): Gains {
+  const settings = { ...settingsFor(results, monitor), boostDb: boostInForce(results, monitor) };
+  const [here, yonder] = monitorGains(settings);
+  const { pair } = results;
+  const [hereKey, yonderKey] = pair ? [keyOf(pair.here), keyOf(pair.yonder)] : [];
+  const gains = new Map<string, number>();
+  if (hereKey) gains.set(hereKey, here);
+  // One render against itself is heard once, and its difference is none.
+  if (yonderKey) gains.set(yonderKey, yonder + (gains.get(yonderKey) ?? 0));
+  return gains;
+}
 
 const LEAP = 2;
 
-/** Keeps the player fed: the pair's samples when the pair changes, its gains and loop when those change. */
-export function useMonitorFeed(): { problem: string | null } {
-  const workbench = useWorkbench();
-  const { pair } = workbench;
+/**
+ * Keeps the player fed: every render of the passage is a voice, the pair first; which are heard, and how loud, is a matter of gains. What
+ * stands in the way is returned, for a person.
+ */
+export function useMonitorFeed(): string | null {
+  const results = useResults();
+  const { pair } = results;
   const monitor = useMonitor();
-  const [problem, setProblem] = useState<string | null>(null);
-  const { attempt } = useAttempt();
-  const pairKey = pair
-    ? attempt +
-      [pair.dry, pair.here, pair.yonder].map((r) => `${r.id}${r.hand ? placementText(r.hand.placement) : ""}`).join()
-    : null;
-  const gains = gainsFor(workbench, monitor);
-  const latest = useRef(workbench);
-  latest.current = workbench;
+  const playerProblem = useStore(player.state, (s) => s.problem);
+  const renders = pair?.renders ?? [];
+  const queries = useQueries({ queries: renders.map((r) => voiceQuery(r, pair?.dry ?? r)) });
+  const voiceFor = (render: Render) => queries[renders.findIndex((r) => r.id === render.id)]?.data;
+  const isPairThere = pair !== null && [pair.here, pair.yonder].every(voiceFor);
+  // The others come in together, so that the tape is laid twice at the most.
+  const arePending = queries.some((q) => q.isPending);
+  const heard = renders.filter(
+    (r) => voiceFor(r) && (!arePending || r.id === pair?.here.id || r.id === pair?.yonder.id),
+  );
+  const voices = isPairThere ? heard.flatMap((r) => voiceFor(r) ?? []) : [];
+  const gains = gainsFor(results, monitor, (render) => voiceFor(render)?.key);
+  const latest = useRef({ voices, gains });
+  latest.current = { voices, gains };
 
   useEffect(() => {
     void restorePreferences();
     return () => player.close();
   }, []);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: samples are loaded anew only when the pair is another one
+  const { sampleRateHz = 0, frames = 0 } = pair?.dry ?? {};
+  const voicesKey = [sampleRateHz, frames, ...voices.map((v) => v.key)].join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that is laid on the tape
   useEffect(() => {
-    if (!pair) {
-      player.close();
-      useMonitor.setState({ overviews: null });
-      return;
+    if (frames === 0) player.close();
+    else if (latest.current.voices.length > 0) {
+      void player.load(latest.current.voices, sampleRateHz, frames, latest.current.gains);
     }
-    let current = true;
-    Promise.all([samplesOf(pair.here, pair.dry), samplesOf(pair.yonder, pair.dry)])
-      .then(async ([here, yonder]) => {
-        if (!current) return;
-        useMonitor.setState({ overviews: { here: here.overview, yonder: yonder.overview } });
-        const voices = [
-          { key: "here", channels: here.channels },
-          { key: "yonder", channels: yonder.channels },
-        ];
-        const { sampleRateHz, frames } = pair.dry;
-        await player.prepare(voices, sampleRateHz, frames);
-        if (!current) return;
-        player.load(voices, sampleRateHz, frames, gainsFor(latest.current, useMonitor.getState()));
-        setProblem(null);
-      })
-      .catch((error: unknown) => current && setProblem(error instanceof Error ? error.message : String(error)));
-    return () => {
-      current = false;
-    };
-  }, [pairKey]);
+  }, [voicesKey]);
 
-  const [hereGain, yonderGain] = gains;
-  const loudest = Math.max(Math.abs(hereGain), Math.abs(yonderGain));
+  const loudest = Math.max(0, ...[...gains.values()].map(Math.abs));
+  const gainsKey = [...gains].join();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: equal gains are made anew at every drawing
   useEffect(() => {
     // Into the boosted difference the level may leap: it is faded in, never switched.
-    player.mix([hereGain, yonderGain], loudest > LEAP);
-  }, [hereGain, yonderGain, loudest]);
+    player.mix(latest.current.gains, loudest > LEAP);
+  }, [gainsKey, loudest]);
 
   const loop = monitor.loopOn ? (pair?.passage.loop ?? null) : null;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the edges are the loop; a new pair may have another one
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the edges are the loop; a new passage may have another one
   useEffect(() => {
     player.setLoop(loop);
-  }, [loop?.startFrame, loop?.endFrame, pairKey]);
+  }, [loop?.startFrame, loop?.endFrame, voicesKey]);
 
-  return { problem };
+  const failed = pair && [pair.here, pair.yonder].map((r) => queries[renders.indexOf(r)]?.error).find(Boolean);
+  return (failed ? sentenceOf(failed) : null) ?? playerProblem ?? results.problem;
 }

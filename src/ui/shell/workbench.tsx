@@ -1,17 +1,15 @@
 "use client";
 
 import { useLiveQuery } from "dexie-react-hooks";
-import { createContext, type ReactNode, useContext, useMemo } from "react";
-import type { Alignment } from "@/core/alignment/alignment";
-import type { PairFigures } from "@/core/difference/pair";
-import type { PassageMatch } from "@/core/matching/match-passage";
+import { createContext, type ReactNode, useContext, useEffect, useMemo } from "react";
 import { database } from "@/store/database";
 import type { Candidate, Comparison, Passage, Region, Render } from "@/store/records";
-import { useAlignments, useFreshLevels, useMatch, usePairFigures } from "./use-line-up";
+import { look } from "./sight";
 
 /** The passage being worked on, with its pair. */
 export type Pair = { passage: Passage; renders: Render[]; dry: Render; here: Render; yonder: Render };
 
+/** The comparison as it stands in the database. What is worked out from its sound is asked for where it is shown (use-results.ts). */
 export type Workbench = {
   comparison: Comparison;
   passages: Passage[];
@@ -20,15 +18,6 @@ export type Workbench = {
   pair: Pair | null;
   /** The loop where one is marked, else the whole passage. */
   region: Region | null;
-  /** How each render lies, as it is in force; and as it was found, where a person overruled it. */
-  alignments: ReadonlyMap<string, Alignment>;
-  foundAlignments: ReadonlyMap<string, Alignment>;
-  match: PassageMatch | null;
-  /** Whether all levels of the match are measured in step. */
-  matchSettled: boolean;
-  figures: PairFigures | null;
-  /** What stopped the figures from being worked out, in words. */
-  problem: string | null;
   titleOf: (render: Render) => string;
 };
 
@@ -82,31 +71,17 @@ function pairOf({ comparison, passages, candidates, renders }: Tables): Pair | n
 
 export function WorkbenchProvider({ tables, children }: { tables: Tables; children: ReactNode }) {
   const pair = useMemo(() => pairOf(tables), [tables]);
-  const whole = useMemo(() => (pair ? { startFrame: 0, endFrame: pair.dry.frames } : null), [pair]);
-  const region = pair?.passage.loop ?? whole;
-  const {
-    alignments,
-    found,
-    problem: alignmentProblem,
-  } = useAlignments(tables.passages, tables.renders, pair?.passage.id);
-  useFreshLevels(tables.renders);
-  const { match, settled } = useMatch(pair);
-  const { figures, problem } = usePairFigures(pair, region, match);
-
+  useEffect(() => {
+    if (pair) look(pair.passage.id, [pair.dry.id, pair.here.id, pair.yonder.id]);
+  }, [pair]);
   const workbench = useMemo<Workbench>(
     () => ({
       ...tables,
       pair,
-      region,
-      alignments,
-      foundAlignments: found,
-      match,
-      matchSettled: settled,
-      figures,
-      problem: problem ?? alignmentProblem,
+      region: pair && (pair.passage.loop ?? { startFrame: 0, endFrame: pair.dry.frames }),
       titleOf: (render) => tables.candidates.find((c) => c.id === render.candidateId)?.title ?? render.fileName,
     }),
-    [tables, pair, region, alignments, found, match, settled, figures, problem, alignmentProblem],
+    [tables, pair],
   );
   return <WorkbenchContext value={workbench}>{children}</WorkbenchContext>;
 }
