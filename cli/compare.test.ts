@@ -7,7 +7,8 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { scaleClip, sliceClip } from "@/core/audio/clip";
 import { compareReportSchema, measureReportSchema } from "@/core/difference/compare";
 import { writeWav } from "@/core/formats/wav-write";
-import { recording, shifted } from "@/core/testing/signals";
+import { shifted } from "@/core/stimuli/signals";
+import { recording } from "@/core/testing/recordings";
 
 const root = fileURLToPath(new URL("../", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "yonder-cli-"));

@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { compareReportSchema } from "@/core/difference/compare";
 import { writeWav } from "@/core/formats/wav-write";
-import { recording, shifted } from "@/core/testing/signals";
+import { shifted } from "@/core/stimuli/signals";
+import { recording } from "@/core/testing/recordings";
 import { POST } from "./route";
 
 const guitar = recording("guitar-48000");

@@ -1,56 +1,79 @@
-import { z } from "zod";
-import { compareBytes } from "@/core/difference/compare-bytes";
+import { compareInThread, RETRY_AFTER_SECONDS, takePlace } from "./pool";
+import { receive, takeAway, type Upload } from "./upload";
 
 /** Bytes taken in one request at the most: ten minutes of 24-bit stereo at 96 kHz, twice over, with room. */
 const MOST_BYTES = 1_000_000_000;
 const MOST_RENDERS = 16;
-
-const filesSchema = z.object({
-  reference: z.array(z.instanceof(File, { error: "reference is to be a file" })).length(1, {
-    error: "exactly one file named reference is needed",
-  }),
-  render: z
-    .array(z.instanceof(File, { error: "render is to be a file" }))
-    .min(1, { error: "at least one file named render is needed" })
-    .max(MOST_RENDERS, { error: `at most ${MOST_RENDERS} files named render are taken at once` }),
-});
+/** What a form adds around its files. */
+const FORM_BYTES = 100_000;
 
 const ADVICE =
   "Send multipart/form-data with one file named reference and one or more named render, such as: curl -F reference=@dry.wav -F render=@a.wav http://localhost:3000/api/compare";
 
 /** An answer that says what was wrong with the request and what to do. */
-const refused = (status: number, reason: string, advice = ADVICE) =>
-  Response.json({ error: { reason, advice } }, { status });
+const refused = (status: number, reason: string, advice = ADVICE, headers: HeadersInit = {}) =>
+  Response.json({ error: { reason, advice } }, { status, headers });
 
 const tooLarge = () =>
   refused(413, `The files are larger than ${MOST_BYTES / 1e6} MB together.`, "Compare fewer or shorter files at once.");
 
-async function formOf(request: Request): Promise<FormData | null> {
+/** What is wrong with the files of a form, in words; null where it is as it should be. */
+function formProblem({ files, otherFields }: Upload): string | null {
+  const named = (field: string) => files.filter((f) => f.field === field);
+  const asText = ["reference", "render"].find((field) => otherFields.includes(field));
+  if (asText) return `${asText} is to be a file.`;
+  const problems = [
+    named("reference").length !== 1 && "exactly one file named reference is needed",
+    named("render").length === 0 && "at least one file named render is needed",
+    named("render").length > MOST_RENDERS && `at most ${MOST_RENDERS} files named render are taken at once`,
+  ].filter(Boolean);
+  return problems.length > 0 ? `${problems.join("; ")}.` : null;
+}
+
+async function compared(request: Request): Promise<Response> {
+  let upload: Upload;
   try {
-    return await request.formData();
+    upload = await receive(request, MOST_BYTES);
   } catch {
-    return null;
+    return refused(400, "The form could not be read.");
+  }
+  try {
+    if (upload.isTooLarge) return tooLarge();
+    const problem = formProblem(upload);
+    if (problem) return refused(400, problem);
+    const [reference] = upload.files.filter((f) => f.field === "reference");
+    const renders = upload.files.filter((f) => f.field === "render");
+    const report = await compareInThread({ folder: upload.folder, reference, renders }, request.signal);
+    return report.ok ? Response.json(report.value) : refused(422, report.reason, report.advice);
+  } catch (error) {
+    // Nobody is there to be answered.
+    if (request.signal.aborted) return new Response(null, { status: 499 });
+    throw error;
+  } finally {
+    await takeAway(upload.folder);
   }
 }
 
-const bytesOf = async (file: File) => ({ file: file.name, bytes: new Uint8Array(await file.arrayBuffer()) });
-
 /**
- * Compares renders with a reference, for people who script their studio: the same JSON as `npm run compare` prints.
- * 400 the form is not as it should be, 411 of untold length, 413 too large, 415 no form at all, 422 a file is no audio that can be read.
+ * Compares renders with a reference, for people who script their studio: the same JSON as `yonder compare` prints.
+ * 400 the form is not as it should be, 411 of untold length, 413 too large, 415 no form at all, 422 a file is no audio that can be read,
+ * 429 too many at once.
  */
 export async function POST(request: Request): Promise<Response> {
   if (!request.headers.get("content-type")?.toLowerCase().startsWith("multipart/form-data")) {
     return refused(415, "The request is not multipart/form-data.");
   }
   if (request.headers.has("transfer-encoding")) return refused(411, "The request does not say how long it is.");
-  if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES) return tooLarge();
-  const form = await formOf(request);
-  if (!form) return refused(400, "The form could not be read.");
-  const parsed = filesSchema.safeParse({ reference: form.getAll("reference"), render: form.getAll("render") });
-  if (!parsed.success) return refused(400, `${parsed.error.issues.map((i) => i.message).join("; ")}.`);
-  const { reference, render } = parsed.data;
-  if ([...reference, ...render].reduce((sum, file) => sum + file.size, 0) > MOST_BYTES) return tooLarge();
-  const compared = await compareBytes(await bytesOf(reference[0]), await Promise.all(render.map(bytesOf)));
-  return compared.ok ? Response.json(compared.value) : refused(422, compared.reason, compared.advice);
+  if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES + FORM_BYTES) return tooLarge();
+  const giveBack = takePlace();
+  if (!giveBack) {
+    return refused(429, "Too many comparisons are waiting.", `Ask again in ${RETRY_AFTER_SECONDS} seconds.`, {
+      "Retry-After": String(RETRY_AFTER_SECONDS),
+    });
+  }
+  try {
+    return await compared(request);
+  } finally {
+    giveBack();
+  }
 }

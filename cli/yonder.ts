@@ -1,0 +1,91 @@
+import { basename, resolve } from "node:path";
+import { Command, CommanderError } from "commander";
+import { type MeasureReport, measureFile } from "@/core/difference/compare";
+import { compareSources, type NamedSource } from "@/core/difference/compare-sources";
+import { soundProblem } from "@/core/formats/decoded-audio";
+import { openAudio } from "@/core/formats/read-audio";
+import type { Outcome } from "@/core/outcome";
+import { fileSource } from "./files";
+
+/** npm runs scripts in the project's folder; paths on the command line are meant from where the person stands. */
+const STANDING = process.env.INIT_CWD ?? process.cwd();
+
+/** An expected failure, told in one line with the file's name. */
+class CommandError extends Error {}
+
+function fileAt(path: string): NamedSource {
+  try {
+    return { file: basename(path), source: fileSource(resolve(STANDING, path)) };
+  } catch (error) {
+    const code = error instanceof Error && "code" in error ? error.code : "";
+    throw new CommandError(code === "ENOENT" ? `${path}: no such file.` : `${path} cannot be read (${code}).`);
+  }
+}
+
+/** The value of what went well; a failure in words otherwise. */
+function taken<T>(outcome: Outcome<T>): T {
+  if (!outcome.ok) throw new CommandError(`${outcome.reason} ${outcome.advice}`);
+  return outcome.value;
+}
+
+const print = (report: unknown): void => console.log(JSON.stringify(report, null, 2));
+
+async function measured(path: string) {
+  const { file, source } = fileAt(path);
+  const { sound, remarks } = taken(await openAudio(source, file));
+  const problem = soundProblem(file, sound);
+  if (problem) taken(problem);
+  return measureFile({ file, sound, remarks });
+}
+
+async function measure(paths: readonly string[]): Promise<void> {
+  const files: MeasureReport["files"] = [];
+  for (const path of paths) files.push(await measured(path));
+  print({ schema: "yonder-pair/measure@1", files } satisfies MeasureReport);
+}
+
+async function compare(referencePath: string, paths: readonly string[]): Promise<void> {
+  print(taken(await compareSources(fileAt(referencePath), paths.map(fileAt))));
+}
+
+const USAGE =
+  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], or npm run --silent yonder -- measure a.wav [b.wav …]";
+
+/** A program whose mistakes are told in one line, and which never ends the process itself. */
+const quiet = (command: Command): Command =>
+  command.exitOverride().configureOutput({ writeErr: () => {}, outputError: () => {} });
+
+function programme(): Command {
+  const program = quiet(new Command("yonder")).description("Compares renders from a terminal; prints JSON.");
+  quiet(program.command("compare"))
+    .description("levels, delay, polarity, match and residuals of renders against a reference")
+    .option("--reference <file>", "the dry render")
+    .option("--measure", "measure single files, as `yonder measure` does")
+    .argument("<files...>", "renders")
+    .action((paths: string[], options: { reference?: string; measure?: boolean }) => {
+      if (options.measure && options.reference) throw new CommandError(`--measure takes no --reference. ${USAGE}`);
+      if (options.measure) return measure(paths);
+      if (!options.reference) throw new CommandError(USAGE);
+      return compare(options.reference, paths);
+    });
+  quiet(program.command("measure"))
+    .description("loudness, range and peaks of files")
+    .argument("<files...>", "files")
+    .action(measure);
+  return program;
+}
+
+try {
+  await programme().parseAsync();
+} catch (error) {
+  if (error instanceof CommanderError) {
+    // Help was asked for, and given.
+    if (error.exitCode !== 0) {
+      console.error(`${error.message.replace(/^error: /, "")}. ${USAGE}`);
+      process.exitCode = 2;
+    }
+  } else if (error instanceof CommandError) {
+    console.error(error.message);
+    process.exitCode = 2;
+  } else throw error;
+}
