@@ -1,6 +1,6 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page, test } from "@playwright/test";
-import { noise } from "../src/core/testing/signals";
+import { noise } from "../src/core/stimuli/signals";
 import { STOPS } from "../src/ui/shell/stops";
 import { addFiles, chooseFiles, figure, guitar, lateAndLoud, newComparison, stop, wavFile } from "./support";
 

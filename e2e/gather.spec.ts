@@ -3,7 +3,8 @@ import { type Download, expect, type Page, test } from "@playwright/test";
 import { unzipSync } from "fflate";
 import { scaleClip } from "../src/core/audio/clip";
 import { readAudio } from "../src/core/formats/read-audio";
-import { noise, recording, shifted } from "../src/core/testing/signals";
+import { noise, shifted } from "../src/core/stimuli/signals";
+import { recording } from "../src/core/testing/recordings";
 import {
   addFiles,
   chooseFiles,

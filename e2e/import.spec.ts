@@ -1,6 +1,6 @@
 import { expect, test } from "@playwright/test";
 import { resample } from "../src/core/audio/resample";
-import { noise } from "../src/core/testing/signals";
+import { noise } from "../src/core/stimuli/signals";
 import { addFiles, chooseFiles, EMPTY, figure, guitar, lateAndLoud, newComparison, wavFile } from "./support";
 
 test("a delay of 1234 samples and 3 dB are read back from the pair bar", async ({ page }) => {

@@ -3,7 +3,8 @@ import { type Clip, scaleClip } from "../src/core/audio/clip";
 import { amplitudeFromDb } from "../src/core/audio/decibels";
 import type { WrittenEncoding } from "../src/core/formats/pcm-write";
 import { writeWav } from "../src/core/formats/wav-write";
-import { recording, shifted } from "../src/core/testing/signals";
+import { shifted } from "../src/core/stimuli/signals";
+import { recording } from "../src/core/testing/recordings";
 
 /** A file as the browser is given it. */
 export const wavFile = (name: string, clip: Clip, encoding: WrittenEncoding = "24-bit") => ({

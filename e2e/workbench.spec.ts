@@ -1,5 +1,5 @@
 import { expect, test } from "@playwright/test";
-import { joined, noise } from "../src/core/testing/signals";
+import { joined, noise } from "../src/core/stimuli/signals";
 import { STOPS } from "../src/ui/shell/stops";
 import {
   addFiles,

@@ -5,7 +5,7 @@ import { ensurePackages, projectRoot } from "./ensure.mjs";
 ensurePackages();
 const port = process.env.PORT ?? "3000";
 const next = `${projectRoot}node_modules/.bin/next`;
-const build = spawnSync(next, ["build"], { cwd: projectRoot, stdio: "inherit" });
+const build = spawnSync("npm", ["run", "--silent", "build"], { cwd: projectRoot, stdio: "inherit" });
 if (build.status !== 0) process.exit(build.status ?? 1);
 
 const server = spawn(next, ["start", "--port", port], {

@@ -10,13 +10,13 @@ export function ensurePackages() {
   const lock = readFileSync(`${projectRoot}package-lock.json`, "utf8");
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === lock) return;
   console.error("Installing packages…");
-  // Not `npm ci`: it refuses a lock file without the binaries of other platforms, which not every registry serves.
-  // Versions are those of the lock file all the same, and it is left as it is.
-  execFileSync("npm", ["install", "--no-save", "--no-audit", "--no-fund", "--loglevel=error"], {
+  execFileSync("npm", ["ci", "--no-audit", "--no-fund", "--loglevel=error"], {
     cwd: projectRoot,
     stdio: ["ignore", 2, 2],
   });
   writeFileSync(stamp, lock);
+  // The terminal program starts from its bundle, which is made along with the packages.
+  execFileSync(process.execPath, ["scripts/bundle.mjs"], { cwd: projectRoot, stdio: ["ignore", 2, 2] });
 }
 
 export const CHROMIUM = "/usr/bin/chromium";

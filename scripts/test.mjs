@@ -24,7 +24,7 @@ const steps = [
       return { passed: numPassedTests, failed: numFailedTests };
     },
   },
-  { name: "build", command: ["next", "build"] },
+  { name: "build", command: ["npm", "run", "--silent", "build"] },
   {
     name: "end-to-end tests",
     command: ["playwright", "test", "--reporter=list,json"],

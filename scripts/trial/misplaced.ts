@@ -1,7 +1,7 @@
 // Known misplacements of a clip, none of them made by the code that has to find them.
 import { type Clip, frameCount } from "@/core/audio/clip";
 import { seededRandom } from "@/core/audio/random";
-import { delayed } from "@/core/testing/signals";
+import { delayed } from "@/core/stimuli/signals";
 
 const each = (clip: Clip, work: (channel: Float32Array, c: number) => Float32Array): Clip => ({
   ...clip,

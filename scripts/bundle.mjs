@@ -1,0 +1,41 @@
+// Bundles what runs in Node outside the page: the terminal program and the server's worker. Done when packages are installed and at each build;
+// the terminal program does it anew where a source has changed since.
+import { existsSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { fileURLToPath } from "node:url";
+
+export const projectRoot = fileURLToPath(new URL("../", import.meta.url));
+const folder = join(projectRoot, ".bundled");
+const list = join(folder, "sources.json");
+
+/** Whether every source is what it was when it was bundled. */
+export function isBundled() {
+  if (!existsSync(list)) return false;
+  const sources = JSON.parse(readFileSync(list, "utf8"));
+  return sources.every(
+    ([path, time]) => statSync(join(projectRoot, path), { throwIfNoEntry: false })?.mtimeMs === time,
+  );
+}
+
+export async function bundle() {
+  const { build } = await import("esbuild");
+  const { metafile } = await build({
+    absWorkingDir: projectRoot,
+    entryPoints: { yonder: "cli/yonder.ts", "compare-worker": "cli/compare-worker.ts" },
+    outdir: folder,
+    outExtension: { ".js": ".mjs" },
+    bundle: true,
+    splitting: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    metafile: true,
+    logLevel: "error",
+    // Some packages still ask for their parts in the old way.
+    banner: { js: 'import { createRequire } from "node:module"; const require = createRequire(import.meta.url);' },
+  });
+  const sources = Object.keys(metafile.inputs).map((path) => [path, statSync(join(projectRoot, path)).mtimeMs]);
+  writeFileSync(list, JSON.stringify(sources));
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await bundle();
