@@ -66,6 +66,7 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
       </div>
       <EditableText
         label="Candidate name"
+        twoLines
         className="font-display font-semibold text-[13px]"
         value={candidate.title}
         onChange={(title) => void changeCandidate(candidate.id, { title })}

@@ -81,7 +81,8 @@ function Side({ side }: { side: "here" | "yonder" }) {
         </div>
         <div className={`figure flex gap-3 truncate text-[12px] text-soft ${mirrored ? "justify-end" : ""}`}>
           <span>{decibels(integratedLufs, "LUFS")}</span>
-          <span>{decibels(truePeakDbtp, "dBTP")}</span>
+          {/* On a narrow screen a figure too few is better than one cut off at its sign. */}
+          <span className="max-[1180px]:hidden">{decibels(truePeakDbtp, "dBTP")}</span>
           {matched && gainDb !== undefined && (
             <span title="Gain of the match">{withUnit(signed(gainDb, 2), "dB")}</span>
           )}

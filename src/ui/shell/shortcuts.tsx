@@ -57,28 +57,34 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "+", shown: "+", does: "more boost for the difference", run: () => stepBoost(1) },
 ];
 
-/** Keys of single stops, listed with the rest. */
-const STOP_KEYS = [
-  { shown: "H", does: "Gather: make the chosen render Here" },
-  { shown: "Y", does: "Gather: make the chosen render Yonder" },
-  { shown: "Arrows", does: "Gather: move in the grid" },
-  { shown: "E", does: "Gather: settings and notes of the chosen candidate" },
-  { shown: "Del", does: "Gather: delete the chosen render" },
-  { shown: "Ctrl Z", does: "Gather: put back what was just deleted" },
-  { shown: "A", does: "Gather: add files" },
-  { shown: "P", does: "Gather: run a processor" },
-  { shown: "Q", does: "Gather: settings side by side" },
-  { shown: "V", does: "Line up: next view" },
-  { shown: "N", does: "Line up: next onset; with Shift the one before" },
-  { shown: "Z", does: "Line up: next window around the onset" },
-  { shown: "↑ ↓", does: "Line up: choose a render" },
-  { shown: ", .", does: "Line up: move it a sample earlier, later; with Shift a hundredth" },
-  { shown: "F", does: "Line up: flip it" },
-  { shown: "S", does: "Line up: swap its left and right" },
-  { shown: "K", does: "Line up: lock it, let it go" },
-  { shown: "B", does: "Line up: back to what was found" },
-  { shown: "1 … 9", does: "Listen: make that render Yonder and hear it" },
-];
+type ListedKey = { shown: string; does: string };
+
+/** Keys of single stops, by the stop they belong to. */
+const STOP_KEYS: Record<string, readonly ListedKey[]> = {
+  Gather: [
+    { shown: "H", does: "make the chosen render Here" },
+    { shown: "Y", does: "make the chosen render Yonder" },
+    { shown: "Arrows", does: "move in the grid" },
+    { shown: "E", does: "settings and notes of the chosen candidate" },
+    { shown: "Del", does: "delete the chosen render" },
+    { shown: "Ctrl Z", does: "put back what was just deleted" },
+    { shown: "A", does: "add files" },
+    { shown: "P", does: "run a processor" },
+    { shown: "Q", does: "settings side by side" },
+  ],
+  "Line up": [
+    { shown: "V", does: "next view" },
+    { shown: "N", does: "next onset; with Shift the one before" },
+    { shown: "Z", does: "next window around the onset" },
+    { shown: "↑ ↓", does: "choose a render" },
+    { shown: ", .", does: "move it a sample earlier, later; with Shift a hundredth" },
+    { shown: "F", does: "flip it" },
+    { shown: "S", does: "swap its left and right" },
+    { shown: "K", does: "lock it, let it go" },
+    { shown: "B", does: "back to what was found" },
+  ],
+  Listen: [{ shown: "1 … 9", does: "make that render Yonder and hear it" }],
+};
 
 const ListContext = createContext<{ showList: () => void } | null>(null);
 
@@ -137,18 +143,18 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
       ))}
       {children}
       <dialog ref={dialog} className="modal" aria-label="Keys">
-        <div className="modal-box border border-rule shadow-none">
-          <h2 className="mb-3 font-semibold text-lg">Keys</h2>
-          <dl className="grid grid-cols-[6rem_1fr] gap-x-4 gap-y-1.5">
-            {[...SHORTCUTS, ...STOP_KEYS, { shown: "?", does: "this list" }].map(({ shown, does }) => (
-              <div key={does} className="contents">
-                <dt>
-                  <kbd className="kbd kbd-sm">{shown}</kbd>
-                </dt>
-                <dd>{does}</dd>
-              </div>
-            ))}
-          </dl>
+        <div className="modal-box max-h-[calc(100vh-4rem)] w-[880px] max-w-[calc(100vw-4rem)] border border-rule shadow-none">
+          <h2 className="mb-2 font-semibold text-lg">Keys</h2>
+          <div className="grid grid-cols-2 gap-x-10">
+            <div className="grid content-start gap-4">
+              <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "this list" }]} />
+              <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
+            </div>
+            <div className="grid content-start gap-4">
+              <KeyGroup title="Gather" keys={STOP_KEYS.Gather} />
+              <KeyGroup title="Line up" keys={STOP_KEYS["Line up"]} />
+            </div>
+          </div>
           <form method="dialog" className="modal-action">
             <button type="submit" className="btn btn-sm">
               Close
@@ -160,5 +166,23 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
         </form>
       </dialog>
     </ListContext>
+  );
+}
+
+function KeyGroup({ title, keys }: { title: string; keys: readonly ListedKey[] }) {
+  return (
+    <section>
+      <h3 className="mb-1.5 font-display font-semibold text-[14px]">{title}</h3>
+      <dl className="grid grid-cols-[5rem_1fr] gap-x-3 gap-y-1 text-[13px]">
+        {keys.map(({ shown, does }) => (
+          <div key={does} className="contents">
+            <dt>
+              <kbd className="kbd kbd-sm">{shown}</kbd>
+            </dt>
+            <dd>{does}</dd>
+          </div>
+        ))}
+      </dl>
+    </section>
   );
 }
