@@ -6,6 +6,7 @@ export default defineConfig({
   test: {
     include: ["src/**/*.test.ts", "cli/**/*.test.ts"],
     environment: "node",
+    globalSetup: ["scripts/bundle.mjs"],
     setupFiles: ["src/core/testing/properties.ts"],
     // All cores: the default leaves one idle.
     maxWorkers: "100%",

@@ -332,7 +332,7 @@ function times(z: v128, at: usize): v128 {
 
 /** j · z */
 @inline
-function turned(z: v128): v128 {
+function timesJ(z: v128): v128 {
   return f64x2.mul(v128.shuffle<f64>(z, z, 1, 0), v128.load(SIGNS));
 }
 
@@ -366,7 +366,7 @@ export function transform(data: usize, work: usize, size: i32, roots: usize, roo
         const apc = f64x2.add(a, c);
         const amc = f64x2.sub(a, c);
         const bpd = f64x2.add(b, d);
-        const jbmd = turned(f64x2.sub(b, d));
+        const jbmd = timesJ(f64x2.sub(b, d));
         v128.store(to, f64x2.add(apc, bpd));
         v128.store(to + stride, times(f64x2.sub(amc, jbmd), w1));
         v128.store(to + 2 * stride, times(f64x2.sub(apc, bpd), w2));
@@ -408,7 +408,7 @@ export function unfold(packed: usize, half: i32, roots: usize, output: usize): v
     const odd = f64x2.mul(f64x2.sub(z, mirrored), halved);
     // −j · odd · root
     const part = times(odd, roots + <usize>k * COMPLEX);
-    v128.store(output + <usize>k * COMPLEX, f64x2.sub(even, turned(part)));
+    v128.store(output + <usize>k * COMPLEX, f64x2.sub(even, timesJ(part)));
   }
 }
 
@@ -420,7 +420,7 @@ export function fold(spectrum: usize, half: i32, roots: usize, output: usize): v
     const mirrored = v128.load(spectrum + <usize>(half - k) * COMPLEX);
     const even = f64x2.add(z, mirrored);
     const odd = times(f64x2.sub(z, mirrored), roots + <usize>k * COMPLEX);
-    v128.store(output + <usize>k * COMPLEX, f64x2.sub(even, turned(odd)));
+    v128.store(output + <usize>k * COMPLEX, f64x2.sub(even, timesJ(odd)));
   }
 }
 

@@ -38,4 +38,9 @@ export async function bundle() {
   writeFileSync(list, JSON.stringify(sources));
 }
 
+/** For vitest: tests of the terminal and the server run what the sources say now. */
+export async function setup() {
+  if (!isBundled()) await bundle();
+}
+
 if (process.argv[1] === fileURLToPath(import.meta.url)) await bundle();

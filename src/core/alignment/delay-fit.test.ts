@@ -59,8 +59,8 @@ const FILTERS: [string, Biquad[]][] = [
   ["a bell of +9 dB at 3 kHz", realised(bellSection(3000, 9, 1))],
   ["a bell of −9 dB at 800 Hz", realised(bellSection(800, -9, 2))],
   ["a high shelf of −8 dB at 6 kHz", realised(highShelfSection(6000, -8, 0.7))],
-  ["a low-pass of 12 dB an octave at 2 kHz", realised(...cutSections("high", 2000, 2))],
-  ["a low-pass of 24 dB an octave at 5 kHz", realised(...cutSections("high", 5000, 4))],
+  ["a low-pass of 12 dB an octave at 2 kHz", realised(...cutSections("high cut", 2000, 2))],
+  ["a low-pass of 24 dB an octave at 5 kHz", realised(...cutSections("high cut", 5000, 4))],
 ];
 
 describe("the phase of a minimum-phase filter", () => {

@@ -30,18 +30,19 @@ export function highShelfSection(cornerHz: number, gainDb: number, q: number): A
   return { cornerHz, numerator: [a, a * slope, a * a], denominator: [a, slope, 1] };
 }
 
-/** Butterworth cut of `order` (6 dB an octave each) as sections: −3.01 dB at the corner. */
-export function cutSections(side: "low" | "high", cornerHz: number, order: number): AnalogueSection[] {
+/** Butterworth cut of `order` (6 dB an octave each) as sections: −3.01 dB at the corner. A low cut is a high-pass, a high cut a low-pass. */
+export function cutSections(kind: "low cut" | "high cut", cornerHz: number, order: number): AnalogueSection[] {
   const sections: AnalogueSection[] = [];
   for (let k = 0; k < Math.floor(order / 2); k++) {
     const inverseQ = 2 * cos((Math.PI * (2 * k + 1 + (order % 2))) / (2 * order));
     sections.push({
       cornerHz,
-      numerator: side === "low" ? [0, 0, 1] : [1, 0, 0],
+      numerator: kind === "low cut" ? [0, 0, 1] : [1, 0, 0],
       denominator: [1, inverseQ, 1],
     });
   }
-  if (order % 2) sections.push({ cornerHz, numerator: side === "low" ? [0, 1, 0] : [1, 0, 0], denominator: [1, 1, 0] });
+  if (order % 2)
+    sections.push({ cornerHz, numerator: kind === "low cut" ? [0, 1, 0] : [1, 0, 0], denominator: [1, 1, 0] });
   return sections;
 }
 

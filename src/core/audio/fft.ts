@@ -1,4 +1,4 @@
-import { doubles, kernels, places } from "../kernels/kernels";
+import { doubles, kernels, memoryFor } from "../kernels/kernels";
 import { cos, sin } from "./exact-math";
 
 /** The smallest power of two that is at least `n` (and at least 4). */
@@ -41,7 +41,7 @@ function rootsOf(size: number): Float64Array {
 /** Spectrum of a real signal, zero-padded to `size` (a power of two from 4): size / 2 + 1 complex bins, interleaved. */
 export function forwardReal(signal: ArrayLike<number>, size: number): Float64Array<ArrayBuffer> {
   const table = rootsOf(size);
-  const [rootsAt, dataAt, workAt, outputAt] = places(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
+  const [rootsAt, dataAt, workAt, outputAt] = memoryFor(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
   doubles(rootsAt, table.length).set(table);
   const data = doubles(dataAt, size);
   const length = Math.min(signal.length, size);
@@ -57,7 +57,7 @@ export function forwardReal(signal: ArrayLike<number>, size: number): Float64Arr
 export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
   const size = spectrum.length - 2;
   const table = rootsOf(size);
-  const [rootsAt, dataAt, workAt, outputAt] = places(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
+  const [rootsAt, dataAt, workAt, outputAt] = memoryFor(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
   doubles(rootsAt, table.length).set(table);
   doubles(outputAt, size + 2).set(spectrum);
   kernels.fold(outputAt, size / 2, rootsAt, dataAt);

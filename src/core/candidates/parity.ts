@@ -51,7 +51,7 @@ const nameOf = (line: SettingLine): string => line.parameter.trim().toLowerCase(
  */
 export function parityOf(candidates: readonly (readonly SettingLine[])[]): ParityRow[] {
   const rows: ParityRow[] = [];
-  const places = new Map<string, ParityRow>();
+  const known = new Map<string, ParityRow>();
   candidates.forEach((lines, column) => {
     const met = new Map<string, number>();
     for (const line of lines) {
@@ -59,10 +59,10 @@ export function parityOf(candidates: readonly (readonly SettingLine[])[]): Parit
       const time = met.get(name) ?? 0;
       met.set(name, time + 1);
       const key = `${name}#${time}`;
-      let row = places.get(key);
+      let row = known.get(key);
       if (!row) {
         row = { parameter: line.parameter.trim(), lines: candidates.map(() => null), state: "equal" };
-        places.set(key, row);
+        known.set(key, row);
         rows.push(row);
       }
       row.lines[column] = line;

@@ -1,4 +1,4 @@
-import { doubles, kernels, layFrames, PIECE, places, singles } from "./kernels";
+import { doubles, kernels, layFrames, memoryFor, PIECE, singles } from "./kernels";
 
 /** Which outputs of a filter are wanted, and which frame of its input the signal given begins with; 0 where nothing is said. */
 export type Wanted = { count: number; first?: number; signalStart?: number };
@@ -24,7 +24,7 @@ export function filterPolyphase(
   const output = new Float32Array(outputFrames);
   const piece = Math.min(PIECE, outputFrames);
   const spanned = Math.ceil((piece * down) / up) + taps + 1;
-  const [bankAt, signalAt, outputAt] = places(bank.byteLength, 8 * spanned, 4 * piece);
+  const [bankAt, signalAt, outputAt] = memoryFor(bank.byteLength, 8 * spanned, 4 * piece);
   doubles(bankAt, bank.length).set(bank);
   for (let n = 0; n < outputFrames; n += piece) {
     const count = Math.min(piece, outputFrames - n);
@@ -54,7 +54,7 @@ export function thinnedMix(
   const output = new Float32Array(count);
   const piece = Math.max(1, Math.floor(PIECE / down));
   const spanned = (piece * down + bank.length + 3) & ~3;
-  const [bankAt, leftAt, rightAt, outputAt] = places(bank.byteLength, 4 * spanned, 4 * spanned, 4 * piece);
+  const [bankAt, leftAt, rightAt, outputAt] = memoryFor(bank.byteLength, 4 * spanned, 4 * spanned, 4 * piece);
   singles(bankAt, bank.length).set(bank);
   for (let n = 0; n < count; n += piece) {
     const part = Math.min(piece, count - n);
@@ -111,7 +111,7 @@ export function readThrough(
 ): Float32Array<ArrayBuffer> {
   const output = new Float32Array(count);
   const spanned = Math.ceil(READ_GRID * stride) + taps + 2;
-  const [tableAt, signalAt, outputAt] = places(table.byteLength, 8 * spanned, 4 * READ_GRID);
+  const [tableAt, signalAt, outputAt] = memoryFor(table.byteLength, 8 * spanned, 4 * READ_GRID);
   doubles(tableAt, table.length).set(table);
   const end = first + count;
   for (let n = first; n < end; ) {
@@ -132,7 +132,7 @@ export const PEAK_BLOCK = 64;
 /**
  * The larger of `peak` and the largest magnitude that any row of `bank` (`taps` each, a multiple of 8) reads at `count` places of a
  * signal, which begins where the first tap of the first place falls; silence past its end. What provably cannot pass the running peak is not
- * computed. `blockPeaks` has the largest magnitude of each block of 64 places, 0 where it was not computed.
+ * computed. `blockPeaks` has the largest magnitude of each block of 64 memoryFor, 0 where it was not computed.
  */
 export function peakBetween(
   signal: Float32Array,
@@ -146,7 +146,7 @@ export function peakBetween(
   const blockPeaks = new Float64Array(Math.ceil(count / PEAK_BLOCK));
   const piece = Math.min(PIECE, count);
   const spanned = piece + taps + 16;
-  const [bankAt, signalAt, peaksAt] = places(bank.byteLength, 4 * spanned, 8 * Math.ceil(piece / PEAK_BLOCK));
+  const [bankAt, signalAt, peaksAt] = memoryFor(bank.byteLength, 4 * spanned, 8 * Math.ceil(piece / PEAK_BLOCK));
   doubles(bankAt, bank.length).set(bank);
   let most = peak;
   for (let n = 0; n < count; n += PIECE) {
@@ -170,7 +170,7 @@ export function* peaksAt(
   frames: Iterable<number>,
 ): Generator<number> {
   const spanned = taps + 2 * PEAK_BLOCK;
-  const [bankAt, signalAt, peakAt] = places(bank.byteLength, 4 * spanned, 8);
+  const [bankAt, signalAt, peakAt] = memoryFor(bank.byteLength, 4 * spanned, 8);
   doubles(bankAt, bank.length).set(bank);
   for (const frame of frames) {
     layFrames(signal, frame - lead, singles(signalAt, spanned));

@@ -1,4 +1,4 @@
-import { kernels, PIECE, places, singles } from "./kernels";
+import { kernels, memoryFor, PIECE, singles } from "./kernels";
 
 /** Interleaved little-endian integers of 2 or 3 bytes into their channels, full scale at ±1, exact. */
 export function readIntegers(
@@ -9,7 +9,7 @@ export function readIntegers(
 ): void {
   const stride = bytesPerSample * channels.length;
   const piece = Math.min(PIECE, frames);
-  const [sourceAt, outputAt] = places(stride * piece + 4, 4 * piece);
+  const [sourceAt, outputAt] = memoryFor(stride * piece + 4, 4 * piece);
   for (let n = 0; n < frames; n += piece) {
     const count = Math.min(piece, frames - n);
     const part = bytes.subarray(n * stride, (n + count) * stride);

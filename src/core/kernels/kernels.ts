@@ -86,7 +86,7 @@ export const kernels = load();
 const WORKSPACE_AT = kernels.workspaceStart();
 
 /** Places for pieces of these sizes in the module's memory, which grows as needed. What lay there before is void. */
-export function places(...byteLengths: number[]): number[] {
+export function memoryFor(...byteLengths: number[]): number[] {
   let end = WORKSPACE_AT;
   const starts = byteLengths.map((length) => {
     const start = end;

@@ -1,4 +1,4 @@
-import { doubles, kernels, places } from "./kernels";
+import { doubles, kernels, memoryFor } from "./kernels";
 
 /** A channel's spectra, one a segment, interleaved; null where the segment is silent. */
 export type Spectra = readonly (Float64Array | null)[];
@@ -15,7 +15,7 @@ export function summedProducts(
   const count = reference[0].length;
   const size = 16 * bins * count;
   const all = [...reference, ...render];
-  const at = places(...all.map(() => size), 16 * bins);
+  const at = memoryFor(...all.map(() => size), 16 * bins);
   const resultAt = at[all.length];
   for (const [c, spectra] of all.entries()) {
     for (const [n, spectrum] of spectra.entries()) {

@@ -1,8 +1,8 @@
-import { doubles, kernels, layFrames, PIECE, places, singles } from "./kernels";
+import { doubles, kernels, layFrames, memoryFor, PIECE, singles } from "./kernels";
 
 /** Largest magnitude of a signal; 0 for an empty one. */
 export function largestMagnitude(signal: Float32Array): number {
-  const [at] = places(4 * PIECE);
+  const [at] = memoryFor(4 * PIECE);
   let most = 0;
   for (let n = 0; n < signal.length; n += PIECE) {
     const part = signal.subarray(n, n + PIECE);
@@ -14,7 +14,7 @@ export function largestMagnitude(signal: Float32Array): number {
 
 /** Lowest and highest sample of each stretch that ends before one of `ends`; not numbers where a sample is not one. */
 export function extremesWithin(signal: Float32Array, ends: readonly number[]): { low: number; high: number }[] {
-  const [signalAt, outputAt] = places(signal.byteLength, 8);
+  const [signalAt, outputAt] = memoryFor(signal.byteLength, 8);
   singles(signalAt, signal.length).set(signal);
   return ends.map((end, i) => {
     const start = ends[i - 1] ?? 0;
@@ -32,7 +32,7 @@ export function summedFrames(
   factor: number,
 ): Float32Array<ArrayBuffer> {
   const count = Math.floor(left.length / factor);
-  const [leftAt, rightAt, outputAt] = places(left.byteLength, right.byteLength, 4 * count);
+  const [leftAt, rightAt, outputAt] = memoryFor(left.byteLength, right.byteLength, 4 * count);
   singles(leftAt, left.length).set(left);
   if (right !== left) singles(rightAt, right.length).set(right);
   kernels.sumsOf(leftAt, right === left ? leftAt : rightAt, sign, factor, outputAt, count);
@@ -45,7 +45,7 @@ function summed(
   b: Float32Array,
   ofPiece: (aAt: number, bAt: number, count: number) => number,
 ): number {
-  const [aAt, bAt] = places(4 * PIECE, 4 * PIECE);
+  const [aAt, bAt] = memoryFor(4 * PIECE, 4 * PIECE);
   const frames = Math.min(a.length, b.length);
   let sum = 0;
   for (let n = 0; n < frames; n += PIECE) {
@@ -85,7 +85,7 @@ export function blockProducts(a: Float32Array, b: Float32Array, blockFrames: num
   const blocks = Math.ceil(a.length / blockFrames);
   const output = new Float64Array(3 * blocks);
   const blocksAPiece = PIECE / blockFrames;
-  const [aAt, bAt, outputAt] = places(4 * PIECE, 4 * PIECE, 24 * blocksAPiece);
+  const [aAt, bAt, outputAt] = memoryFor(4 * PIECE, 4 * PIECE, 24 * blocksAPiece);
   for (let block = 0; block < blocks; block += blocksAPiece) {
     const count = Math.min(blocksAPiece, blocks - block);
     const from = block * blockFrames;
@@ -107,7 +107,7 @@ export function bandEnergies(
   keeps: readonly number[],
   state: Float64Array,
 ): Float64Array<ArrayBuffer> {
-  const [signalAt, keepsAt, stateAt, energiesAt] = places(signal.byteLength, 24, 24, 32 * ends.length);
+  const [signalAt, keepsAt, stateAt, energiesAt] = memoryFor(signal.byteLength, 24, 24, 32 * ends.length);
   singles(signalAt, signal.length).set(signal);
   doubles(keepsAt, 3).set(keeps);
   doubles(stateAt, 3).set(state);

@@ -1,4 +1,4 @@
-import { doubles, kernels, places, singles } from "./kernels";
+import { doubles, kernels, memoryFor, singles } from "./kernels";
 
 /** K-weighting's two sections: shelf b0 b1 b2 a1 a2, then the high-pass's a1 a2 (its numerator is 1, −2, 1). */
 export type KWeightingSections = readonly [number, number, number, number, number, number, number];
@@ -19,7 +19,7 @@ export function addWeightedEnergies(
   energies: Float64Array,
 ): void {
   const frames = channels[0].length;
-  const [leftAt, rightAt, endsAt, sectionsAt, stateAt, weightsAt, energiesAt] = places(
+  const [leftAt, rightAt, endsAt, sectionsAt, stateAt, weightsAt, energiesAt] = memoryFor(
     4 * frames,
     4 * frames,
     ends.byteLength,

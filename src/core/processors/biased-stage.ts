@@ -31,7 +31,7 @@ export const biasedStage = defineProcessor({
     const drive = amplitudeFromDb(driveDb);
     const output = amplitudeFromDb(outputDb);
     const bent = oversampled(clip, oversampling, (v) => output * biasedSample(v, drive, bias));
-    const coupling = cutSections("low", COUPLING_HZ, 1).map((s) => bilinear(s, clip.sampleRateHz));
+    const coupling = cutSections("low cut", COUPLING_HZ, 1).map((s) => bilinear(s, clip.sampleRateHz));
     return mixed(
       clip,
       eachChannel(bent, (c) => filterCascade(c, coupling)),

@@ -41,8 +41,8 @@ export type EqualizerSettings = z.infer<typeof equalizerParameters>;
 
 function bandSections(band: Band, gainDb: number): AnalogueSection[] {
   const order = band.slopeDbPerOctave / 6;
-  if (band.kind === "low cut") return cutSections("low", band.frequencyHz, order);
-  if (band.kind === "high cut") return cutSections("high", band.frequencyHz, order);
+  if (band.kind === "low cut") return cutSections("low cut", band.frequencyHz, order);
+  if (band.kind === "high cut") return cutSections("high cut", band.frequencyHz, order);
   if (gainDb === 0) return [];
   const shape = { bell: bellSection, "low shelf": lowShelfSection, "high shelf": highShelfSection }[band.kind];
   return [shape(band.frequencyHz, gainDb, band.q)];

@@ -62,7 +62,7 @@ describe("curves", () => {
   it.each(scipy.cuts)(
     "a $side cut of order $order as scipy.signal.butter has it",
     ({ side, order, bilinearDb, analogueDb }) => {
-      const sections = cutSections(side, 1000, order);
+      const sections = cutSections(`${side} cut`, 1000, order);
       const gain = (realise: typeof bilinear, hertz: number) =>
         sections.reduce((sum, s) => sum + biquadMagnitudeDb(realise(s, 48_000), hertz, 48_000), 0);
       scipy.hertz.forEach((hertz, i) => {

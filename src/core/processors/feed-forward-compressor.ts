@@ -9,7 +9,7 @@ import { choice, defineProcessor, eachChannel, mixed, parameter } from "./proces
 function keyOf(clip: Clip, key: Clip | undefined, lowCutHz: number): Clip {
   const source = key ?? clip;
   if (lowCutHz <= 0) return source;
-  const filters = cutSections("low", lowCutHz, 2).map((s) => bilinear(s, source.sampleRateHz));
+  const filters = cutSections("low cut", lowCutHz, 2).map((s) => bilinear(s, source.sampleRateHz));
   return eachChannel(source, (channel) => filterCascade(channel, filters));
 }
 

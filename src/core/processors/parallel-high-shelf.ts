@@ -17,7 +17,7 @@ export const parallelHighShelf = defineProcessor({
     outputDb: parameter("Output", "dB", -24, 24, 0),
   }),
   process(clip, { frequencyHz, levelDb, slopeDbPerOctave, outputDb }) {
-    const filters = cutSections("low", frequencyHz, slopeDbPerOctave / 6).map((s) => matched(s, clip.sampleRateHz));
+    const filters = cutSections("low cut", frequencyHz, slopeDbPerOctave / 6).map((s) => matched(s, clip.sampleRateHz));
     const gain = amplitudeFromDb(outputDb);
     const level = amplitudeFromDb(levelDb);
     return eachChannel(clip, (channel) => {

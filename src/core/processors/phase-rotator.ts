@@ -30,8 +30,8 @@ export const phaseRotator = defineProcessor({
     const angle = (degrees * Math.PI) / 180;
     const response = hilbertResponse(Math.round(REACH_SECONDS * clip.sampleRateHz));
     return eachChannel(clip, (channel) => {
-      const turned = convolveCentred(channel, response);
-      return channel.map((v, i) => cos(angle) * v - sin(angle) * turned[i]);
+      const rotated = convolveCentred(channel, response);
+      return channel.map((v, i) => cos(angle) * v - sin(angle) * rotated[i]);
     });
   },
 });

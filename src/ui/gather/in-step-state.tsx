@@ -20,13 +20,14 @@ export function inStepWords(alignment: Alignment | undefined): {
   const side = delaySamples > 0 ? "late" : "early";
   if (apart !== 0) parts.push(`${samples} ${apart === 1 ? "sample" : "samples"} ${side}`);
   if (driftPpm) parts.push(`clock ${number(Math.abs(driftPpm))} ppm ${driftPpm > 0 ? "fast" : "slow"}`);
-  const turned = turnedWords(alignment);
-  if (turned) parts.push(turned);
+  const channels = channelWords(alignment);
+  if (channels) parts.push(channels);
   if (parts.length === 0 && !doubt) return { words: "In step", short: "In step", tone: "good" };
   const done = parts.length > 0 ? `${parts.join("; ")}, corrected` : "in step";
   const words = doubt ? `${done}; unsure: ${doubt}` : done;
   const late = apart === 0 ? "" : `${samples} smp ${side}`;
-  const short = [late, driftPpm && `${number(Math.abs(driftPpm))} ppm`, turned].filter(Boolean).join(", ") || "In step";
+  const short =
+    [late, driftPpm && `${number(Math.abs(driftPpm))} ppm`, channels].filter(Boolean).join(", ") || "In step";
   return {
     words: words[0].toUpperCase() + words.slice(1),
     short: doubt ? `Unsure: ${short}` : short,
@@ -35,7 +36,7 @@ export function inStepWords(alignment: Alignment | undefined): {
 }
 
 /** What is wrong with the channels, in a word or two; empty where nothing is. */
-export function turnedWords({ polarity: { left, right }, swapped }: Placement): string {
+export function channelWords({ polarity: { left, right }, swapped }: Placement): string {
   const flipped = left < 0 && right < 0 ? "flipped" : left < 0 ? "left flipped" : right < 0 ? "right flipped" : "";
   return [flipped, swapped && "swapped"].filter(Boolean).join(", ");
 }

@@ -76,11 +76,11 @@ export function RenderGrid() {
   const { passages, candidates, renders, comparison, pair, titleOf } = useWorkbench();
   const kept = useKeptBytes();
   const table = useRef<HTMLTableElement>(null);
-  const [place, setPlace] = useState<[row: number, column: number]>([0, 0]);
+  const [focused, setFocused] = useState<[row: number, column: number]>([0, 0]);
   const [touched, setTouched] = useState(false);
   const [openId, setOpenId] = useState<string | null>(null);
   const { columns, rows, totals } = useGridPlaces(passages, candidates, renders);
-  const chosen = touched ? rows[place[0]]?.cells[place[1]] : undefined;
+  const chosen = touched ? rows[focused[0]]?.cells[focused[1]] : undefined;
 
   const set = (side: "here" | "yonder") => {
     const passage = passages.find((p) => p.id === chosen?.passageId);
@@ -101,7 +101,7 @@ export function RenderGrid() {
   useHotkeys("e", () => chosen && setOpenId(chosen.candidateId), { ...keyOptions("e"), preventDefault: true });
 
   const onFocus = useCallback((row: number, column: number) => {
-    setPlace([row, column]);
+    setFocused([row, column]);
     setTouched(true);
   }, []);
   const onKeyDown = (event: KeyboardEvent) => {
@@ -110,7 +110,7 @@ export function RenderGrid() {
     if (!step || !cell || event.ctrlKey || event.shiftKey || event.altKey) return;
     // Taken here, so that the arrows do not switch what is heard as well.
     event.preventDefault();
-    const [row, column] = place;
+    const [row, column] = focused;
     const next = [
       Math.max(0, Math.min(rows.length - 1, row + step[0])),
       Math.max(0, Math.min(columns.length, column + step[1])),
@@ -228,7 +228,7 @@ export function RenderGrid() {
                           label={`${passage.title}, ${column === 0 ? "Dry" : columns[column - 1].title}`}
                           render={render}
                           side={sideOf(render)}
-                          current={place[0] === row && place[1] === column}
+                          current={focused[0] === row && focused[1] === column}
                           dry={cells[0]}
                           loudest={render !== undefined && render.id === own?.loudestId}
                           highestPeak={render !== undefined && render.id === own?.highestPeakId}

@@ -58,7 +58,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     return titles.get(id) ?? (alone ? DRY_TITLE : (sort.sorted.get(id)?.candidateTitle ?? stemOf(file.name)));
   };
 
-  const inPlace = (where: string | null) => sort.readable.filter((f) => sort.placeOf(f.id) === where);
+  const inPlace = (where: string | null) => sort.readable.filter((f) => sort.passageOf(f.id) === where);
   const waiting = inPlace(null);
   const leftOut = inPlace(LEFT_OUT);
   const groups: Group[] = [
@@ -72,12 +72,12 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     })
     .filter((group) => group.files.length > 0);
 
-  const placed = groups.flatMap((g) => g.files);
+  const assigned = groups.flatMap((g) => g.files);
   const undried = groups.filter((g) => g.isNew && !g.dryFileId);
   const ready =
     awaited === 0 &&
     sort.sortingDone &&
-    placed.length > 0 &&
+    assigned.length > 0 &&
     undried.length === 0 &&
     groups.every((g) => g.title.trim());
 
@@ -103,7 +103,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
 
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
   const onDragEnd = ({ active, over }: DragEndEvent) => {
-    if (over) sort.place(String(active.id), over.id === WAITING ? null : String(over.id));
+    if (over) sort.assign(String(active.id), over.id === WAITING ? null : String(over.id));
   };
   const choices = [
     ...passages.map((p) => ({ id: p.id, title: p.title })),
@@ -114,7 +114,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       key={read.id}
       read={read}
       title={titleOf(read, group)}
-      place={sort.placeOf(read.id)}
+      place={sort.passageOf(read.id)}
       choices={choices}
       likeness={sort.sorted.get(read.id)?.likeness ?? null}
       guess={sort.sorted.get(read.id)?.passageId ?? null}
@@ -122,14 +122,14 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       levels={sort.measured.get(read.id) ?? null}
       dry={group ? group.dryFileId === read.id : null}
       onTitle={(title) => setTitles((known) => new Map(known).set(read.id, title))}
-      onPlace={(where) => sort.place(read.id, where)}
+      onPlace={(where) => sort.assign(read.id, where)}
       onDry={() => group && setDries((known) => new Map(known).set(group.id, read.id))}
     />
   );
 
   return (
     <Modal
-      title={placed.length ? `Place ${plural(sort.readable.length, "file")}` : "Add files"}
+      title={assigned.length ? `Place ${plural(sort.readable.length, "file")}` : "Add files"}
       width={1120}
       onClose={onClose}
       actions={(close) => (
@@ -140,13 +140,13 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
           </span>
           <CloseButton onClick={close} />
           <button type="button" className="btn btn-primary btn-sm" disabled={!ready} onClick={() => void add(close)}>
-            Add {plural(placed.length, "render")}
+            Add {plural(assigned.length, "render")}
           </button>
         </>
       )}
     >
       <p className="text-[13px] text-soft">
-        {statusOf(awaited, sort.sortingDone, sort.readable.length, placed.length, waiting.length, leftOut.length)}
+        {statusOf(awaited, sort.sortingDone, sort.readable.length, assigned.length, waiting.length, leftOut.length)}
       </p>
       <JobStrip askedOnly />
       {refused.length > 0 && (
@@ -210,7 +210,7 @@ function statusOf(
   awaited: number,
   done: boolean,
   all: number,
-  placed: number,
+  assigned: number,
   waiting: number,
   leftOut: number,
 ): string {
@@ -218,7 +218,7 @@ function statusOf(
   if (all === 0) return "No file could be read.";
   if (!done) return "Finding each file's passage by its sound…";
   const parts = [
-    placed > 0 && `${plural(placed, "file has", "files have")} a passage`,
+    assigned > 0 && `${plural(assigned, "file has", "files have")} a passage`,
     waiting > 0 && `${plural(waiting, "waits", "wait")} in the tray`,
     leftOut > 0 && `${plural(leftOut, "is", "are")} left out`,
   ].filter(Boolean);

@@ -28,7 +28,7 @@ export function useSorting(files: FileRead[], awaited: number) {
   const [sorting, setSorting] = useState<Sorting | null>(null);
   const [copies, setCopies] = useState<ReadonlyMap<string, string>>(new Map());
   const [measured, setMeasured] = useState<ReadonlyMap<string, Levels>>(new Map());
-  const [places, setPlaces] = useState<ReadonlyMap<string, string | null>>(new Map());
+  const [assigned, setAssigned] = useState<ReadonlyMap<string, string | null>>(new Map());
   const [problem, setProblem] = useState<string | null>(null);
   const cancel = useRef(new AbortController());
   const asked = useRef(new Set<string>());
@@ -88,22 +88,22 @@ export function useSorting(files: FileRead[], awaited: number) {
   const ownPassages = useMemo<NewPassage[]>(
     () =>
       readable
-        .filter((f) => places.get(f.id) === `${OWN_PASSAGE} ${f.id}`)
+        .filter((f) => assigned.get(f.id) === `${OWN_PASSAGE} ${f.id}`)
         .map((f) => ({ id: `${OWN_PASSAGE} ${f.id}`, title: `Passage ${passages.length + 1}`, dryFileId: f.id })),
-    [readable, places, passages.length],
+    [readable, assigned, passages.length],
   );
   const newPassages = useMemo(() => [...(sorting?.newPassages ?? []), ...ownPassages], [sorting, ownPassages]);
   const targets = new Set([...passages.map((p) => p.id), ...newPassages.map((p) => p.id), LEFT_OUT]);
 
-  const placeOf = (id: string): string | null => {
-    const said = places.get(id);
+  const passageOf = (id: string): string | null => {
+    const said = assigned.get(id);
     if (said !== undefined && (said === null || targets.has(said))) return said;
     if (copies.has(id)) return LEFT_OUT;
     const found: SortedFile | undefined = sorted.get(id);
     return found && found.doubt === null ? found.passageId : null;
   };
-  const place = (id: string, where: string | null) =>
-    setPlaces((known) => new Map(known).set(id, where === OWN_PASSAGE ? `${OWN_PASSAGE} ${id}` : where));
+  const assign = (id: string, where: string | null) =>
+    setAssigned((known) => new Map(known).set(id, where === OWN_PASSAGE ? `${OWN_PASSAGE} ${id}` : where));
 
-  return { readable, sorted, sortingDone: sorting !== null, copies, measured, newPassages, placeOf, place, problem };
+  return { readable, sorted, sortingDone: sorting !== null, copies, measured, newPassages, passageOf, assign, problem };
 }

@@ -24,7 +24,7 @@ export function handOn(workbench: Lying, render: Render) {
   const adjust = (change: (placement: Placement) => Placement) => {
     if (pair) void adjustPlacement(render.id, pair.dry, placementIn(workbench, render), change);
   };
-  const turned = (polarity: 1 | -1) => (polarity === 1 ? -1 : 1);
+  const opposite = (polarity: 1 | -1) => (polarity === 1 ? -1 : 1);
   return {
     set: (change: Partial<Placement>) => adjust((placement) => ({ ...placement, ...change })),
     /** Moves the sound: to the left (earlier) is negative, and takes it to have been later. */
@@ -38,7 +38,10 @@ export function handOn(workbench: Lying, render: Render) {
         const { left, right } = placement.polarity;
         return {
           ...placement,
-          polarity: { left: sides === "right" ? left : turned(left), right: sides === "left" ? right : turned(right) },
+          polarity: {
+            left: sides === "right" ? left : opposite(left),
+            right: sides === "left" ? right : opposite(right),
+          },
         };
       }),
     swap: () => adjust((placement) => ({ ...placement, swapped: !placement.swapped })),

@@ -6,7 +6,7 @@ import type { Residuals } from "@/core/difference/fit";
 import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import { turnedWords } from "@/ui/gather/in-step-state";
+import { channelWords } from "@/ui/gather/in-step-state";
 import { useAlignment } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ROW_HEIGHT } from "./onset-stack";
@@ -121,7 +121,7 @@ function ClockFigure({ drift, error }: { drift: number | null; error: number | n
 function PolarityWords({ render }: { render: Render }) {
   const { pair } = useWorkbench();
   const alignment = useAlignment(render, pair?.dry);
-  const words = alignment ? turnedWords(placementOf(alignment)) : "";
+  const words = alignment ? channelWords(placementOf(alignment)) : "";
   return (
     <span
       className={`leading-tight ${words ? "" : "text-soft"}`}

@@ -1,3 +1,5 @@
+import { readdirSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { describe, expect, it } from "vitest";
 import { compareReportSchema } from "@/core/difference/compare";
 import { writeWav } from "@/core/formats/wav-write";
@@ -57,6 +59,52 @@ describe("POST /api/compare", () => {
     expect(await refusal(await post({ headers: chunked, body: "--x" }))).toMatchObject({ status: 411 });
     const many = Array.from({ length: 17 }, (): [string, File] => ["render", late]);
     expect(await refusal(await sent([["reference", dry], ...many]))).toMatchObject({ status: 400 });
+  });
+
+  it("says when too many wait, and takes the next when one has gone", async () => {
+    const waiting = new AbortController();
+    /** A form that has begun and never ends. */
+    const endless = () => {
+      const body = new ReadableStream({ start: (c) => c.enqueue(new TextEncoder().encode("--x\r\n")) });
+      const headers = { "content-type": "multipart/form-data; boundary=x" };
+      const init = { method: "POST", headers, body, duplex: "half", signal: waiting.signal };
+      return POST(new Request("http://localhost/api/compare", init as RequestInit));
+    };
+    const answers: Promise<Response>[] = [];
+    let refused: Response | null = null;
+    for (let n = 0; n < 100 && !refused; n++) {
+      const answer = endless();
+      const first = await Promise.race([answer, new Promise<null>((resolve) => setTimeout(() => resolve(null), 20))]);
+      if (first) refused = first;
+      else answers.push(answer);
+    }
+    expect(refused?.headers.get("Retry-After")).toBe("10");
+    expect(await refusal(refused ?? new Response())).toMatchObject({
+      status: 429,
+      reason: expect.stringContaining("Too many"),
+    });
+    expect(answers.length).toBeGreaterThanOrEqual(9);
+    // Their askers go away: what was taken for them is given back, and nothing of it stays on the disk.
+    waiting.abort();
+    for (const answer of answers) expect((await answer).status).toBe(400);
+    expect(readdirSync(tmpdir()).filter((name) => name.startsWith("yonder-upload-"))).toEqual([]);
+    expect((await sent([["reference", dry]])).status).toBe(400);
+  });
+
+  it("gives up a comparison whose asker has gone", async () => {
+    const form = new FormData();
+    for (const [name, file] of [
+      ["reference", dry],
+      ["render", late],
+    ] as const)
+      form.append(name, file);
+    const gone = new AbortController();
+    const answer = POST(
+      new Request("http://localhost/api/compare", { method: "POST", body: form, signal: gone.signal }),
+    );
+    setTimeout(() => gone.abort(), 150);
+    expect([400, 499]).toContain((await answer).status);
+    expect((await sent([["reference", dry]])).status).toBe(400);
   });
 
   it("names the file that cannot be read", async () => {
