@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
-import { expect, type Page, test } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
+import { test } from "./seeded";
 import { dragLoop, openDemo, stop } from "./support";
 
 async function plan(page: Page, trials: number): Promise<void> {

@@ -1,4 +1,5 @@
-import { expect, test } from "@playwright/test";
+import { test as afresh, expect } from "@playwright/test";
+import { test } from "./seeded";
 import { dragLoop, figure, openDemo, playheadFrame, stop } from "./support";
 
 test("play, switch, loop, look through a lens and hear the difference, by key and by click", async ({ page }) => {
@@ -76,7 +77,7 @@ test("the Listen stop takes any render by its number and matches over passage or
   await expect(page.getByText("0.00 LU left")).toBeVisible();
 });
 
-test("passages change, and the demo is found again rather than made twice", async ({ page }) => {
+afresh("passages change, and the demo is found again rather than made twice", async ({ page }) => {
   await openDemo(page);
   await expect(page.locator('[data-render^="hand-drums"]').nth(1)).toBeVisible({ timeout: 60_000 });
   await page.getByLabel("Passage", { exact: true }).selectOption({ label: "Hand drums" });
