@@ -51,6 +51,8 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
   const [passageTitles, setPassageTitles] = useState<ReadonlyMap<string, string>>(new Map());
   const [dries, setDries] = useState<ReadonlyMap<string, string>>(new Map());
   const [problem, setProblem] = useState<string | null>(null);
+  /** Long files take the disk a while. */
+  const [keeping, setKeeping] = useState(false);
   const refused = files.filter((f) => !f.ok);
   const titleOf = ({ id, file }: Readable, group: Group | null) => {
     // Alone in a new passage it is its dry one, and nothing else.
@@ -82,6 +84,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     groups.every((g) => g.title.trim());
 
   const add = async (close: () => void) => {
+    setKeeping(true);
     try {
       for (const [i, group] of groups.entries()) {
         const known = passages.find((p) => p.id === group.id);
@@ -98,6 +101,8 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       if (waiting.length === 0) close();
     } catch (error) {
       setProblem(sentenceOf(error));
+    } finally {
+      setKeeping(false);
     }
   };
 
@@ -139,8 +144,13 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
               `Say which file is the dry one of ${undried.map((g) => g.title).join(", ")}: everything else is lined up with it.`}
           </span>
           <CloseButton onClick={close} />
-          <button type="button" className="btn btn-primary btn-sm" disabled={!ready} onClick={() => void add(close)}>
-            Add {plural(assigned.length, "render")}
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            disabled={!ready || keeping}
+            onClick={() => void add(close)}
+          >
+            {keeping ? "Keeping…" : `Add ${plural(assigned.length, "render")}`}
           </button>
         </>
       )}
