@@ -37,11 +37,10 @@ const api = {
     cuedFrames = Math.min(memory.capacity, Math.ceil(CUED_SECONDS * sampleRateHz));
   },
 
-  /** Makes a deck ready to start at a frame, the voices in `first` before the others; the other deck is fed no more. */
+  /** Makes a deck ready to start at a frame, the voices in `first` before the others. The other deck is fed as long as it plays. */
   cue(deck: number, startFrame: number, loop: FrameRange | null, first: readonly number[]): void {
     if (!feeder) return;
     feeder.cue(deck, startFrame, loop);
-    feeder.leave(1 - deck);
     const rest = Array.from({ length: voiceCount }, (_, v) => v).filter((v) => !first.includes(v));
     for (const voice of [...first, ...rest]) while (feeder.fill(deck, voice, cuedFrames));
     // The answer goes first, then the rest is written.

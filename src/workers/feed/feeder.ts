@@ -43,11 +43,6 @@ export class Feeder {
     this.runs[deck] = { startFrame, loop, written: this.sounds.map(() => 0) };
   }
 
-  /** Ends the feeding of a deck. */
-  leave(deck: number): void {
-    this.runs[deck] = null;
-  }
-
   /** Writes more of a voice, as far as `aheadFrames` past what is played and as the ring has room. Whether anything was missing. */
   fill(deck: number, voice: number, aheadFrames = this.memory.capacity): boolean {
     const run = this.runs[deck];
