@@ -6,15 +6,22 @@ export default defineConfig({
   testDir: "e2e",
   timeout: 90_000,
   expect: { timeout: 20_000 },
-  workers: 1,
+  // A browser waits more than it computes.
+  workers: 2,
+  fullyParallel: true,
   retries: process.env.CI ? 1 : 0,
   reporter: "list",
+  projects: [
+    { name: "seeds", testMatch: "seeds.spec.ts" },
+    { name: "afresh", testIgnore: ["seeds.spec.ts", "seeded/**"] },
+    { name: "seeded", testMatch: "seeded/*.spec.ts", dependencies: ["seeds"] },
+  ],
   use: {
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
     // Colours are judged when they have settled.
     contextOptions: { reducedMotion: "reduce" },
-    trace: "retain-on-failure",
+    trace: "on-first-retry",
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: [

@@ -7,9 +7,9 @@ export default defineConfig({
     include: ["src/**/*.test.ts", "cli/**/*.test.ts"],
     environment: "node",
     globalSetup: ["scripts/bundle.mjs"],
-    setupFiles: ["src/core/testing/properties.ts"],
+    setupFiles: ["src/core/testing/properties.ts", "src/core/testing/samples.ts"],
     // All cores: the default leaves one idle.
     maxWorkers: "100%",
-    testTimeout: 30_000,
+    testTimeout: 60_000,
   },
 });

@@ -63,34 +63,6 @@ test("a bad file is refused by name with a way out, and the others still load", 
   await expect(page.locator('[data-render="good.wav"]')).toBeVisible();
 });
 
-test("renders are named, set as Here and Yonder by key, made dry and taken out", async ({ page }) => {
-  await newComparison(page, "Keys");
-  await addFiles(
-    page,
-    [wavFile("dry.wav", guitar()), wavFile("b.wav", lateAndLoud()), wavFile("c.wav", guitar(), "16-bit")],
-    "dry.wav",
-  );
-  await page.locator('[data-render="c.wav"]').focus();
-  await page.keyboard.press("y");
-  await expect(page.getByLabel("Yonder render").locator("option:checked")).toHaveText("c");
-  await expect(figure(page, "nulls-to")).toContainText("dB");
-  await page.locator('[data-render="b.wav"]').focus();
-  await page.keyboard.press("h");
-  await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("b");
-
-  await page.getByLabel("Candidate name", { exact: true }).first().fill("Outboard");
-  await page.keyboard.press("Enter");
-  await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("Outboard");
-
-  await page.locator('[data-render="b.wav"]').focus();
-  await page.getByRole("button", { name: "Make it the dry one" }).click();
-  await expect(page.locator('[data-render="dry.wav"]')).toContainText("1234 smp early");
-
-  await page.locator('[data-render="c.wav"]').focus();
-  await page.getByRole("button", { name: "Delete Del" }).click();
-  await expect(page.locator("[data-render]")).toHaveCount(2);
-});
-
 test("other material is told as not in step, and a blind run on it is held up", async ({ page }) => {
   await newComparison(page, "Strangers");
   await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("hiss.wav", noise(5, 0.2, 3))], "dry.wav");

@@ -1,7 +1,6 @@
+import { writeFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import { joined, noise } from "../src/core/stimuli/signals";
-import { STOPS } from "../src/ui/shell/stops";
-import { test as onDemo } from "./seeded";
 import {
   addFiles,
   chooseFiles,
@@ -11,8 +10,6 @@ import {
   keepFiles,
   lateAndLoud,
   newComparison,
-  openDemo,
-  stop,
   wavFile,
 } from "./support";
 
@@ -49,17 +46,6 @@ test("an address of nothing says so and leads back", async ({ page }) => {
   await expect(page.getByText("There is nothing at this address.")).toBeVisible();
 });
 
-onDemo("the stops to come say in one sentence what will be there, with the pair still on screen", async ({ page }) => {
-  await openDemo(page);
-  for (const { title, planned } of STOPS) {
-    if (!planned) continue;
-    await stop(page, title).click();
-    await expect(page.getByText(planned)).toBeVisible();
-    await expect(page.getByRole("region", { name: "Pair" })).toBeVisible();
-    await expect(page.getByRole("region", { name: "Transport" })).toBeVisible();
-  }
-});
-
 test("files dropped on the page are read like chosen ones", async ({ page }) => {
   await newComparison(page, "Dropped");
   const files = [wavFile("dry.wav", guitar()), wavFile("late.wav", lateAndLoud())];
@@ -83,32 +69,13 @@ test("files dropped on the page are read like chosen ones", async ({ page }) => 
   await expect(figure(page, "time-apart")).toHaveText(/^1234.smp$/);
 });
 
-test("a second passage is added beside the first, candidates of one name share a column", async ({ page }) => {
-  await newComparison(page, "Two passages");
-  await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("comp.wav", lateAndLoud())], "dry.wav");
-  await chooseFiles(page, [
-    wavFile("hiss dry.wav", noise(3, 0.2, 1)),
-    wavFile("hiss comp.wav", noise(3, 0.2, 1), "16-bit"),
-  ]);
-  await expect(page.getByLabel("Name of the new passage")).toHaveValue("Hiss");
-  await expect(page.getByLabel("hiss dry.wav is the dry one")).toBeChecked();
-  await keepFiles(page);
-  await expect(page.getByRole("columnheader")).toHaveCount(3);
-  await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
-  await expect(figure(page, "nulls-to")).toContainText("dB");
-  await expect(page.getByText("within one LSB of 16-bit")).toBeVisible();
-});
-
 test("long work shows what is being done and can be cancelled", async ({ page }) => {
   await newComparison(page, "Long");
-  const long = joined(...Array.from({ length: 16 }, () => noise(10, 0.5, 3, 1)));
-  await page
-    .getByLabel("Files to add")
-    .setInputFiles([
-      wavFile("one.wav", long, "16-bit"),
-      wavFile("two.wav", long, "16-bit"),
-      wavFile("three.wav", long, "16-bit"),
-    ]);
+  const part = noise(10, 0.5, 3, 1);
+  const { buffer } = wavFile("long.wav", joined(...Array.from({ length: 16 }, () => part)), "16-bit");
+  const files = ["one.wav", "two.wav", "three.wav"].map((name) => test.info().outputPath(name));
+  for (const file of files) writeFileSync(file, buffer);
+  await page.getByLabel("Files to add").setInputFiles(files);
   const strip = page.getByRole("dialog").getByRole("region", { name: "Work in progress" });
   await expect(strip).toContainText(/Reading (one|two|three)\.wav/);
   await strip.getByRole("button", { name: /Cancel/ }).click();
@@ -117,7 +84,7 @@ test("long work shows what is being done and can be cancelled", async ({ page })
   await expect(page.getByText(EMPTY)).toBeVisible();
 
   // And the next files are read as ever.
-  await page.getByLabel("Files to add").setInputFiles([wavFile("short.wav", guitar())]);
+  await chooseFiles(page, [wavFile("short.wav", guitar())]);
   await expect(page.getByLabel("short.wav is the dry one")).toBeVisible();
 });
 
@@ -142,26 +109,3 @@ test("work whose worker cannot be started says so, and is taken up again without
   await addFiles(page, files, "dry.wav");
   await expect(figure(page, "nulls-to")).toContainText("dB");
 });
-
-for (const viewport of [
-  { width: 1024, height: 700 },
-  { width: 2560, height: 1400 },
-]) {
-  onDemo(
-    `at ${viewport.width} × ${viewport.height} nothing scrolls the page and everything is in reach`,
-    async ({ page }) => {
-      await page.setViewportSize(viewport);
-      await openDemo(page);
-      for (const { title } of STOPS) {
-        await stop(page, title).click();
-        await expect(page.getByRole("heading", { level: 1, name: title })).toBeVisible();
-        const over = await page.evaluate(() => ({
-          x: document.documentElement.scrollWidth - window.innerWidth,
-          y: document.documentElement.scrollHeight - window.innerHeight,
-        }));
-        expect(over, title).toEqual({ x: 0, y: 0 });
-        await expect(page.getByRole("button", { name: /^Difference/ })).toBeInViewport();
-      }
-    },
-  );
-}

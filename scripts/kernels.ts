@@ -10,9 +10,10 @@ const root = fileURLToPath(new URL("../", import.meta.url));
 /** The compiled module in base64. */
 export function compileKernels() {
   const folder = mkdtempSync(join(tmpdir(), "yonder-kernels-"));
-  const outFile = join(folder, "signal.wasm");
+  const outFile = join(folder, "kernels.wasm");
   const options = ["-O3", "--noAssert", "--runtime", "stub", "--enable", "simd", "--outFile", outFile];
-  execFileSync("node_modules/.bin/asc", ["kernels/signal.ts", "kernels/functions.ts", ...options], {
+  const files = ["filters", "sums", "spectra", "functions"].map((name) => `kernels/${name}.ts`);
+  execFileSync("node_modules/.bin/asc", [...files, ...options], {
     cwd: root,
     stdio: ["ignore", 2, 2],
   });
@@ -22,8 +23,7 @@ export function compileKernels() {
 }
 
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
-  const about =
-    "/** kernels/signal.ts and functions.ts, compiled by `npm run kernels`: a WebAssembly module in base64. */";
+  const about = "/** The files of kernels/, compiled by `npm run kernels`: a WebAssembly module in base64. */";
   const text = `${about}\nexport const KERNEL_BYTES =\n  "${compileKernels()}";\n`;
   writeFileSync(join(root, "src/core/kernels/bytes.ts"), text);
 }

@@ -8,9 +8,13 @@ import { wavHead, wavParts } from "@/core/formats/wav-write";
 /** Bytes fetched together: a fetch costs about a millisecond however short it is. */
 const BLOCK_BYTES = 4_194_304;
 
+/** A Blob no longer than this is fetched whole. */
+const SMALL_BYTES = 2 * BLOCK_BYTES;
+
 /**
  * The bytes of a Blob, read where they lie; in a worker alone, which may wait for them. Reads in order come out of blocks that are fetched
- * ahead, as long as `blockBytes`; what is asked for here and there is fetched by itself.
+ * ahead, as long as `blockBytes`; what is asked for here and there is fetched by itself;
+ * a small Blob is fetched whole.
  */
 export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
   const reader = new FileReaderSync();
@@ -25,6 +29,10 @@ export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
       next = end;
       if (start >= blockStart && end <= blockStart + block.length)
         return block.subarray(start - blockStart, end - blockStart);
+      if (blob.size <= SMALL_BYTES && blockBytes > 0) {
+        block = fetched(0, blob.size);
+        return block.subarray(start, end);
+      }
       if (!isInOrder || end - start >= blockBytes) return fetched(start, end);
       blockStart = start;
       block = fetched(start, Math.min(blob.size, start + blockBytes));

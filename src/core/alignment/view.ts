@@ -89,5 +89,11 @@ export function stretchOf(view: View, start: number, count: number): Float32Arra
   return halfSum(view, ...sidesOf(view).read(start, count));
 }
 
+/** The same of several views of one sound, which is read once. */
+export function stretchesOf(views: readonly View[], start: number, count: number): Float32Array[] {
+  const channels = views[0].sound.read(start, count);
+  return views.map((view) => halfSum(view, channels[view.sides[0]], channels[view.sides[1]]));
+}
+
 /** The view with most of the sound in it: the mid, unless that all but cancels (wide or out-of-phase material). */
 export const fullerView = ({ mid, side }: Views): View => (side && mid.energy < 0.01 * side.energy ? side : mid);

@@ -1,4 +1,4 @@
-import { doubles, kernels, memoryFor } from "../kernels/kernels";
+import { doubles, keepInMemory, kernels, memoryFor, singles } from "../kernels/kernels";
 import { cos, sin } from "./exact-math";
 
 /** The smallest power of two that is at least `n` (and at least 4). */
@@ -38,27 +38,68 @@ function rootsOf(size: number): Float64Array {
   return table;
 }
 
-/** Spectrum of a real signal, zero-padded to `size` (a power of two from 4): size / 2 + 1 complex bins, interleaved. */
-export function forwardReal(signal: ArrayLike<number>, size: number): Float64Array<ArrayBuffer> {
+/** Sizes whose roots stay in the module's memory: those of segments, which are transformed thousands of times. */
+const MOST_KEPT_SIZE = 1 << 16;
+const kept = new Map<Float64Array, number>();
+
+/** Where a table that is used again and again lies in the module's memory. To be asked for before any room is. */
+function keptAt(table: Float64Array): number {
+  const known = kept.get(table);
+  if (known !== undefined) return known;
+  const start = keepInMemory(table);
+  kept.set(table, start);
+  return start;
+}
+
+/** Room for a transform of `size` reals and its roots, and what else is asked for. */
+function roomFor(size: number, ...others: number[]) {
   const table = rootsOf(size);
-  const [rootsAt, dataAt, workAt, outputAt] = memoryFor(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
-  doubles(rootsAt, table.length).set(table);
-  const data = doubles(dataAt, size);
-  const length = Math.min(signal.length, size);
-  if (length === signal.length) data.set(signal);
-  else for (let i = 0; i < length; i++) data[i] = signal[i];
-  data.fill(0, length);
+  const keptRootsAt = size <= MOST_KEPT_SIZE ? keptAt(table) : null;
+  const passing = keptRootsAt === null ? table.byteLength : 0;
+  const [dataAt, workAt, outputAt, passingAt, ...othersAt] = memoryFor(
+    8 * size,
+    8 * size,
+    8 * (size + 2),
+    passing,
+    ...others,
+  );
+  if (keptRootsAt === null) doubles(passingAt, table.length).set(table);
+  return { rootsAt: keptRootsAt ?? passingAt, dataAt, workAt, outputAt, othersAt };
+}
+
+/** Spectrum of the `size` reals that lie at `dataAt`. */
+function transformed({ rootsAt, dataAt, workAt, outputAt }: ReturnType<typeof roomFor>, size: number) {
   const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);
   kernels.unfold(packedAt, size / 2, rootsAt, outputAt);
   return doubles(outputAt, size + 2).slice();
 }
 
+/** Spectrum of a real signal, zero-padded to `size` (a power of two from 4): size / 2 + 1 complex bins, interleaved. */
+export function forwardReal(signal: ArrayLike<number>, size: number): Float64Array<ArrayBuffer> {
+  const room = roomFor(size);
+  const data = doubles(room.dataAt, size);
+  const length = Math.min(signal.length, size);
+  if (length === signal.length) data.set(signal);
+  else for (let i = 0; i < length; i++) data[i] = signal[i];
+  data.fill(0, length);
+  return transformed(room, size);
+}
+
+/** Spectrum of a signal under a window of its own length (a power of two from 4), which stays in memory. */
+export function forwardWindowed(signal: Float32Array, window: Float64Array): Float64Array<ArrayBuffer> {
+  const size = window.length;
+  const windowAt = keptAt(window);
+  const room = roomFor(size, 4 * size);
+  const [signalAt] = room.othersAt;
+  singles(signalAt, size).set(signal);
+  kernels.windowed(signalAt, windowAt, room.dataAt, size);
+  return transformed(room, size);
+}
+
 /** The way back: size / 2 + 1 complex bins to `size` real samples. */
 export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
   const size = spectrum.length - 2;
-  const table = rootsOf(size);
-  const [rootsAt, dataAt, workAt, outputAt] = memoryFor(table.byteLength, 8 * size, 8 * size, 8 * (size + 2));
-  doubles(rootsAt, table.length).set(table);
+  const { rootsAt, dataAt, workAt, outputAt } = roomFor(size);
   doubles(outputAt, size + 2).set(spectrum);
   kernels.fold(outputAt, size / 2, rootsAt, dataAt);
   const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);

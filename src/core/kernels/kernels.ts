@@ -1,6 +1,6 @@
 import { KERNEL_BYTES } from "./bytes";
 
-/** What kernels/signal.ts and kernels/functions.ts export. Pointers are byte offsets into `memory`. */
+/** What the files of kernels/ export. Pointers are byte offsets into `memory`. */
 type Exports = {
   memory: WebAssembly.Memory;
   polyphase(
@@ -55,6 +55,7 @@ type Exports = {
   differenceEnergy(a: number, b: number, gain: number, count: number): number;
   readIntegers(source: number, bytes: number, stride: number, count: number, output: number): void;
   transform(data: number, work: number, size: number, roots: number, rootStep: number): number;
+  windowed(signal: number, window: number, output: number, count: number): void;
   unfold(packed: number, half: number, roots: number, output: number): void;
   fold(spectrum: number, half: number, roots: number, output: number): void;
   addCross(a: number, b: number, bins: number, count: number, cross: number): void;
@@ -83,18 +84,31 @@ function load(): Exports {
 
 /** The compiled loops; one copy for each worker, test or program. */
 export const kernels = load();
-const WORKSPACE_AT = kernels.workspaceStart();
+let workspaceAt = kernels.workspaceStart();
+
+function growTo(end: number): void {
+  const missing = end - kernels.memory.buffer.byteLength;
+  if (missing > 0) kernels.memory.grow(Math.ceil(missing / PAGE_BYTES));
+}
+
+/** Where a table lies in the module's memory from now on. The workspace moves: what lay there is void. */
+export function keepInMemory(table: Float64Array): number {
+  const start = workspaceAt;
+  workspaceAt = (start + table.byteLength + 15) & ~15;
+  growTo(workspaceAt);
+  doubles(start, table.length).set(table);
+  return start;
+}
 
 /** Places for pieces of these sizes in the module's memory, which grows as needed. What lay there before is void. */
 export function memoryFor(...byteLengths: number[]): number[] {
-  let end = WORKSPACE_AT;
+  let end = workspaceAt;
   const starts = byteLengths.map((length) => {
     const start = end;
     end = (start + length + 15) & ~15;
     return start;
   });
-  const missing = end - kernels.memory.buffer.byteLength;
-  if (missing > 0) kernels.memory.grow(Math.ceil(missing / PAGE_BYTES));
+  growTo(end);
   return starts;
 }
 

@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
-import { test } from "./seeded";
-import { dragLoop, openDemo, stop } from "./support";
+import { test } from "../profiles";
+import { dragLoop, openDemo, stop } from "../support";
 
 async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();

@@ -1,6 +1,6 @@
-import { test as afresh, expect } from "@playwright/test";
-import { test } from "./seeded";
-import { dragLoop, figure, openDemo, playheadFrame, stop } from "./support";
+import { expect } from "@playwright/test";
+import { test } from "../profiles";
+import { dragLoop, figure, openDemo, playheadFrame, stop } from "../support";
 
 test("play, switch, loop, look through a lens and hear the difference, by key and by click", async ({ page }) => {
   await openDemo(page);
@@ -75,16 +75,4 @@ test("the Listen stop takes any render by its number and matches over passage or
   await expect(page.getByText("Matched to the dry render by integrated loudness over the loop")).toBeVisible();
   await expect(figure(page, "matched-to")).not.toHaveText(wholePassage ?? "");
   await expect(page.getByText("0.00 LU left")).toBeVisible();
-});
-
-afresh("passages change, and the demo is found again rather than made twice", async ({ page }) => {
-  await openDemo(page);
-  await expect(page.locator('[data-render^="hand-drums"]').nth(1)).toBeVisible({ timeout: 60_000 });
-  await page.getByLabel("Passage", { exact: true }).selectOption({ label: "Hand drums" });
-  await expect(figure(page, "nulls-to")).toContainText("dB");
-  await expect(page.getByText("0:10.")).toBeVisible();
-  const address = page.url();
-  await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
-  await page.getByRole("button", { name: "Open the demo" }).click();
-  await expect(page).toHaveURL(address);
 });

@@ -1,0 +1,183 @@
+import { readFileSync } from "node:fs";
+import { type Download, expect, type Page } from "@playwright/test";
+import { unzipSync } from "fflate";
+import { scaleClip } from "../../src/core/audio/clip";
+import { readAudio } from "../../src/core/formats/read-audio";
+import { noise } from "../../src/core/stimuli/signals";
+import { test } from "../profiles";
+import { chooseFiles, figure, guitar, keepFiles, openGrid, wavFile } from "../support";
+
+test.use({ seed: "grid" });
+
+const cell = (page: Page, fileName: string) => page.locator(`[data-render="${fileName}"]`);
+const head = (page: Page, title: string) => page.locator(`[data-candidate="${title}"]`);
+const titles = (page: Page) =>
+  page.locator("[data-candidate]").evaluateAll((all) => all.map((th) => th.getAttribute("data-candidate")));
+
+test("a file is dragged from the tray into a passage", async ({ page }) => {
+  await openGrid(page);
+  await chooseFiles(page, [wavFile("guitar c.wav", scaleClip(guitar(), 0.3)), wavFile("hiss.wav", noise(6, 0.1, 4))]);
+  const tray = page.getByRole("region", { name: "Waiting to be placed" });
+  await expect(tray.locator('[data-file="hiss.wav"]')).toBeVisible({ timeout: 40_000 });
+  const grip = await tray.locator('[data-file="hiss.wav"] [role="presentation"]').boundingBox();
+  const target = await page.locator('[data-file="guitar c.wav"]').boundingBox();
+  if (!grip || !target) throw new Error("nothing to drag");
+  await page.mouse.move(grip.x + 5, grip.y + 5);
+  await page.mouse.down();
+  await page.mouse.move(target.x + 40, target.y + 10, { steps: 12 });
+  await page.mouse.up();
+  await expect(tray).toHaveCount(0);
+  await expect(page.getByRole("button", { name: "Add 2 renders" })).toBeEnabled();
+});
+
+test("a second passage is added beside the first, candidates of one name share a column", async ({ page }) => {
+  await openGrid(page);
+  await chooseFiles(page, [
+    wavFile("hiss dry.wav", noise(3, 0.2, 1)),
+    wavFile("hiss b.wav", noise(3, 0.2, 1), "16-bit"),
+  ]);
+  await expect(page.getByLabel("Name of the new passage")).toHaveValue("Hiss");
+  await expect(page.getByLabel("hiss dry.wav is the dry one")).toBeChecked();
+  await keepFiles(page);
+  await expect(page.getByRole("columnheader")).toHaveCount(5);
+  await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+  await expect(page.getByText("within one LSB of 16-bit")).toBeVisible();
+});
+
+test("renders are named, set as Here and Yonder by key, made dry and taken out", async ({ page }) => {
+  await openGrid(page);
+  await page.locator('[data-render="c.wav"]').focus();
+  await page.keyboard.press("y");
+  await expect(page.getByLabel("Yonder render").locator("option:checked")).toHaveText("c");
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+  await page.locator('[data-render="b.wav"]').focus();
+  await page.keyboard.press("h");
+  await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("b");
+
+  await head(page, "b").getByLabel("Candidate name", { exact: true }).fill("Outboard");
+  await page.keyboard.press("Enter");
+  await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("Outboard");
+
+  await page.locator('[data-render="b.wav"]').focus();
+  await page.getByRole("button", { name: "Make it the dry one" }).click();
+  await expect(page.locator('[data-render="dry.wav"]')).toContainText("1234 smp early");
+
+  await page.locator('[data-render="c.wav"]').focus();
+  await page.getByRole("button", { name: "Delete Del" }).click();
+  await expect(page.locator("[data-render]")).toHaveCount(3);
+});
+
+test("arrows move in the grid, candidates are hidden, put in order by key and by list, deleted and put back", async ({
+  page,
+}) => {
+  await openGrid(page);
+  await cell(page, "dry.wav").focus();
+  await page.keyboard.press("ArrowRight");
+  await expect(cell(page, "a.wav")).toBeFocused();
+  // Moving in the grid does not switch what is heard.
+  await expect(page.getByRole("button", { name: "Here", exact: true })).toHaveAttribute("aria-pressed", "true");
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("ArrowRight");
+  await page.keyboard.press("y");
+  await expect(cell(page, "c.wav")).toHaveAttribute("data-side", "yonder");
+
+  await page.getByLabel("Sort the grid").selectOption({ label: "Most favoured by level first" });
+  await expect.poll(() => titles(page)).toEqual(["b", "a", "c"]);
+  await page.getByLabel("Sort the grid").selectOption({ label: "Candidates by name" });
+  await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
+  await page.getByLabel("Sort the grid").selectOption({ label: "Most favoured by level first" });
+  await expect.poll(() => titles(page)).toEqual(["b", "a", "c"]);
+  await head(page, "b").getByRole("button", { name: "Move b" }).focus();
+  await page.keyboard.press("Space");
+  await page.waitForTimeout(100);
+  await page.keyboard.press("ArrowRight");
+  await page.waitForTimeout(300);
+  await page.keyboard.press("Space");
+  await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
+
+  await head(page, "a").getByLabel("More for a").click();
+  await head(page, "a").getByRole("button", { name: "Hide" }).click();
+  await expect.poll(() => titles(page)).toEqual(["b", "c"]);
+  await expect(page.getByLabel("Here render").locator("option")).toHaveText(["Dry", "b", "c"]);
+  await page.getByRole("button", { name: "Show 1 hidden" }).click();
+  await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
+
+  await cell(page, "c.wav").focus();
+  await page.keyboard.press("Delete");
+  await expect(page.getByRole("region", { name: "Just removed" })).toContainText("Deleted c: 1 render.");
+  await expect.poll(() => titles(page)).toEqual(["a", "b"]);
+  await page.keyboard.press("Control+z");
+  await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
+  await expect(cell(page, "c.wav")).toHaveAttribute("data-side", "yonder");
+});
+
+test("a candidate's settings are written down, and inequality is marked with its reason", async ({ page }) => {
+  await openGrid(page);
+  const write = async (file: string, lines: [string, string, string, string][]) => {
+    await cell(page, file).focus();
+    await page.keyboard.press("e");
+    await page.getByLabel("Kind").selectOption("equalizer");
+    await page.getByLabel("Version").fill("1.4");
+    for (const [i, [parameter, value, unit, reason]] of lines.entries()) {
+      await page.getByRole("button", { name: "Add a line" }).click();
+      await page.getByLabel(`Parameter ${i + 1}`).fill(parameter);
+      await page.getByLabel(`Value ${i + 1}`).fill(value);
+      await page.getByLabel(`Unit ${i + 1}`).fill(unit);
+      await page.getByLabel(`Reason ${i + 1}`).fill(reason);
+    }
+    await page.getByRole("button", { name: "Keep" }).click();
+    await expect(page.getByRole("dialog")).toBeHidden();
+  };
+  await write("b.wav", [
+    ["Frequency", "4", "kHz", ""],
+    ["Gain", "4", "dB", ""],
+  ]);
+  await write("c.wav", [
+    ["Frequency", "4000", "Hz", ""],
+    ["Gain", "4.5", "dB", "steps 3 and 4.5"],
+    ["Drive", "2", "dB", ""],
+  ]);
+  await expect(head(page, "b")).toContainText("v1.4");
+  await page.keyboard.press("q");
+  await expect(page.getByText("1 setting is unequal, 1 is not told by all.")).toBeVisible();
+  await expect(page.locator('[data-parity="unequal"]')).toContainText("steps 3 and 4.5");
+  await expect(page.locator('[data-parity="equal"]')).toContainText("Frequency");
+  await page.getByLabel("Only what is not equal").check();
+  await expect(page.locator('[data-parity="equal"]')).toHaveCount(0);
+});
+
+async function saved(download: Download): Promise<Uint8Array> {
+  return new Uint8Array(readFileSync(await download.path()));
+}
+
+test("renders are exported as WAV and AIFF, one as a file and all as a zip, bit for bit where the form allows", async ({
+  page,
+}) => {
+  await openGrid(page);
+  await cell(page, "c.wav").focus();
+  await page.getByRole("button", { name: "Export", exact: true }).click();
+  await page.getByRole("group", { name: "Word length" }).getByRole("button", { name: "16 bit" }).click();
+  const [one] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("dialog").getByRole("button", { name: "Export" }).click(),
+  ]);
+  expect(one.suggestedFilename()).toBe("passage-1-c.wav");
+  // It was 16-bit already: no dither is added, the file is the one that was imported.
+  expect(Buffer.from(await saved(one)).equals(wavFile("c.wav", scaleClip(guitar(), 0.5), "16-bit").buffer)).toBe(true);
+
+  await page.getByRole("button", { name: "Export all" }).click();
+  await page.getByRole("group", { name: "File" }).getByRole("button", { name: "AIFF" }).click();
+  await page.getByRole("group", { name: "Word length" }).getByRole("button", { name: "32 float" }).click();
+  const [all] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("dialog").getByRole("button", { name: "Export" }).click(),
+  ]);
+  expect(all.suggestedFilename()).toBe("grid-renders.zip");
+  const entries = unzipSync(await saved(all));
+  expect(Object.keys(entries).sort()).toEqual(["a", "b", "c", "dry"].map((n) => `passage-1-${n}.aiff`));
+  const back = await readAudio(entries["passage-1-a.aiff"], "a");
+  if (!back.ok) throw new Error(back.reason);
+  expect(back.value.encoding).toBe("32-bit float");
+  expect(back.value.clip.channels[1].subarray(0, 9999)).toEqual(scaleClip(guitar(), 0.9).channels[1].subarray(0, 9999));
+});

@@ -1,0 +1,50 @@
+import { expect } from "@playwright/test";
+import { scaleClip } from "../src/core/audio/clip";
+import { leaves, test } from "./profiles";
+import { addFiles, figure, guitar, lateAndLoud, newComparison, openDemo, wavFile } from "./support";
+
+// What the tests of the project "seeded" begin from.
+
+test.use({ seed: null });
+
+test("the demo grows behind what is in sight to four passages by eight candidates, and can be used meanwhile", {
+  annotation: leaves("demo"),
+}, async ({ page }) => {
+  test.setTimeout(240_000);
+  await openDemo(page);
+  await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
+  await expect(page.locator('[data-render^="hand-drums"]').nth(1)).toBeVisible({ timeout: 120_000 });
+  await page.getByLabel("Passage", { exact: true }).selectOption({ label: "Hand drums" });
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+  await expect(page.getByText("0:10.")).toBeVisible();
+  await page.getByLabel("Passage", { exact: true }).selectOption({ label: "Crossing theme" });
+  await page.keyboard.press("Space");
+  await expect(page.locator("[data-render]")).toHaveCount(36, { timeout: 150_000 });
+  await expect(page.locator("[data-candidate]")).toHaveCount(8);
+  await expect(page.getByText("Lining up")).toHaveCount(0, { timeout: 90_000 });
+  await expect(page.getByText("Not in step")).toHaveCount(0);
+  await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
+  // It is found again rather than made twice.
+  const address = page.url();
+  await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
+  await page.getByRole("button", { name: "Open the demo" }).click();
+  await expect(page).toHaveURL(address);
+});
+
+test("a passage by three candidates is added and measured", { annotation: leaves("grid") }, async ({ page }) => {
+  await newComparison(page, "Grid");
+  await addFiles(
+    page,
+    [
+      wavFile("dry.wav", guitar()),
+      wavFile("b.wav", lateAndLoud()),
+      wavFile("c.wav", scaleClip(guitar(), 0.5), "16-bit"),
+      wavFile("a.wav", scaleClip(guitar(), 0.9), "32-bit float"),
+    ],
+    "dry.wav",
+  );
+  await expect(page.locator("[data-render]")).toHaveCount(4);
+  await expect(figure(page, "nulls-to")).toContainText("dB");
+  await expect(page.getByText("1234 smp late")).toBeVisible();
+});
