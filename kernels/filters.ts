@@ -210,36 +210,39 @@ export function interpolatedPeak(
 }
 
 /**
- * Energies of a signal (`count` singles) in four bands, added to `energies` (4 f64). Bands are split by one-pole filters: `keeps` (3 f64) is
- * how much of each step they follow, `state` (3 f64) what they hold from call to call.
+ * Adds the energies of two signals that lie side by side (f32) in four bands, to `energies`: both of the lowest band first. Bands are split by
+ * one-pole filters that follow `keeps` (three f64) of each step; `state` is what they hold of both.
  */
-export function bandEnergies(signal: usize, count: i32, keeps: usize, state: usize, energies: usize): void {
-  const k1 = load<f64>(keeps);
-  const k2 = load<f64>(keeps, 8);
-  const k3 = load<f64>(keeps, 16);
-  let low = load<f64>(state);
-  let lowMid = load<f64>(state, 8);
-  let highMid = load<f64>(state, 16);
-  let e0: f64 = 0;
-  let e1: f64 = 0;
-  let e2: f64 = 0;
-  let e3: f64 = 0;
-  const end = signal + <usize>count * F32;
-  for (; signal < end; signal += F32) {
-    const x = <f64>load<f32>(signal);
-    low += k1 * (x - low);
-    lowMid += k2 * (x - lowMid);
-    highMid += k3 * (x - highMid);
-    e0 += low * low;
-    e1 += (lowMid - low) * (lowMid - low);
-    e2 += (highMid - lowMid) * (highMid - lowMid);
-    e3 += (x - highMid) * (x - highMid);
+export function bandEnergies(signals: usize, count: i32, keeps: usize, state: usize, energies: usize): void {
+  const k1 = v128.load64_splat(keeps);
+  const k2 = v128.load64_splat(keeps, 8);
+  const k3 = v128.load64_splat(keeps, 16);
+  let low = v128.load(state);
+  let lowMid = v128.load(state, 16);
+  let highMid = v128.load(state, 32);
+  let e0 = f64x2.splat(0);
+  let e1 = e0;
+  let e2 = e0;
+  let e3 = e0;
+  const end = signals + 2 * <usize>count * F32;
+  for (; signals < end; signals += 2 * F32) {
+    const x = pair(signals, 0);
+    low = f64x2.add(low, f64x2.mul(k1, f64x2.sub(x, low)));
+    lowMid = f64x2.add(lowMid, f64x2.mul(k2, f64x2.sub(x, lowMid)));
+    highMid = f64x2.add(highMid, f64x2.mul(k3, f64x2.sub(x, highMid)));
+    const second = f64x2.sub(lowMid, low);
+    const third = f64x2.sub(highMid, lowMid);
+    const fourth = f64x2.sub(x, highMid);
+    e0 = f64x2.add(e0, f64x2.mul(low, low));
+    e1 = f64x2.add(e1, f64x2.mul(second, second));
+    e2 = f64x2.add(e2, f64x2.mul(third, third));
+    e3 = f64x2.add(e3, f64x2.mul(fourth, fourth));
   }
-  store<f64>(state, low);
-  store<f64>(state, lowMid, 8);
-  store<f64>(state, highMid, 16);
-  store<f64>(energies, load<f64>(energies) + e0);
-  store<f64>(energies, load<f64>(energies, 8) + e1, 8);
-  store<f64>(energies, load<f64>(energies, 16) + e2, 16);
-  store<f64>(energies, load<f64>(energies, 24) + e3, 24);
+  v128.store(state, low);
+  v128.store(state, lowMid, 16);
+  v128.store(state, highMid, 32);
+  v128.store(energies, f64x2.add(v128.load(energies), e0));
+  v128.store(energies, f64x2.add(v128.load(energies, 16), e1), 16);
+  v128.store(energies, f64x2.add(v128.load(energies, 32), e2), 32);
+  v128.store(energies, f64x2.add(v128.load(energies, 48), e3), 48);
 }

@@ -1,6 +1,10 @@
 // Sums, extremes and mixtures of signals, and samples out of bytes.
 import { F32, pair, sumOf } from "./lanes";
 
+/** One step of a sample of 16 and of 24 bits, full scale at 1. */
+const UNIT_16: f32 = 1.0 / 32768.0;
+const UNIT_24: f32 = 1.0 / 8388608.0;
+
 /** left ← (left + `sign` · right) / 2 over `count` singles, a multiple of 4. */
 export function mix(left: usize, right: usize, sign: f32, count: i32): void {
   const half = f32x4.splat(0.5);
@@ -108,13 +112,18 @@ export function differenceEnergy(a: usize, b: usize, gain: f64, count: i32): f64
   return sum;
 }
 
-/** Sums of `factor` frames each of left + sign · right: `count` of them. */
-export function sumsOf(left: usize, right: usize, sign: f32, factor: i32, output: usize, count: i32): void {
-  const end = output + <usize>count * F32;
-  for (; output < end; output += F32) {
-    let sum: f64 = 0;
-    for (let k = 0; k < factor; k++, left += F32, right += F32) sum += <f64>(load<f32>(left) + sign * load<f32>(right));
-    store<f32>(output, <f32>sum);
+/** Sums of `factor` frames each of left + right and of left − right, side by side: `count` of either. */
+export function midAndSideSums(left: usize, right: usize, factor: i32, output: usize, count: i32): void {
+  const end = output + 2 * <usize>count * F32;
+  for (; output < end; output += 2 * F32) {
+    let mid: f64 = 0;
+    let side: f64 = 0;
+    for (let k = 0; k < factor; k++, left += F32, right += F32) {
+      mid += <f64>(load<f32>(left) + load<f32>(right));
+      side += <f64>(load<f32>(left) - load<f32>(right));
+    }
+    store<f32>(output, <f32>mid);
+    store<f32>(output, <f32>side, 4);
   }
 }
 
@@ -122,10 +131,38 @@ export function sumsOf(left: usize, right: usize, sign: f32, factor: i32, output
 export function readIntegers(source: usize, bytes: i32, stride: i32, count: i32, output: usize): void {
   const end = output + <usize>count * F32;
   if (bytes == 2) {
-    for (; output < end; output += F32, source += stride) store<f32>(output, <f32>(<i32>load<i16>(source)) / 32768);
+    for (; output < end; output += F32, source += stride) store<f32>(output, <f32>(<i32>load<i16>(source)) * UNIT_16);
   } else {
     for (; output < end; output += F32, source += stride) {
-      store<f32>(output, <f32>((load<i32>(source) << 8) >> 8) / 8388608);
+      store<f32>(output, <f32>((load<i32>(source) << 8) >> 8) * UNIT_24);
     }
   }
+}
+
+/** Stereo frames of 3 bytes a sample, two at a time, `count` of them rounded up to even. Reads and writes up to a frame past the last. */
+export function readStereo24(source: usize, count: i32, left: usize, right: usize): void {
+  // Each sample's bytes in the upper three of a lane, so that a shift brings down its sign: left, left, right, right.
+  const lanes = i8x16(-1, 0, 1, 2, -1, 6, 7, 8, -1, 3, 4, 5, -1, 9, 10, 11);
+  const unit = f32x4.splat(UNIT_24);
+  const end = left + <usize>count * F32;
+  for (; left < end; left += 2 * F32, right += 2 * F32, source += 12) {
+    const raised = v128.swizzle(v128.load(source), lanes);
+    const samples = f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_s(raised, 8)), unit);
+    v128.store64_lane(left, samples, 0);
+    v128.store64_lane(right, samples, 1);
+  }
+}
+
+/** Σ of `count` singles in 64 bits. */
+export function sumOfSingles(signal: usize, count: i32): f64 {
+  let first = f64x2.splat(0);
+  let second = f64x2.splat(0);
+  const end = signal + <usize>count * F32;
+  for (const whole = end - <usize>(count % 4) * F32; signal < whole; signal += 4 * F32) {
+    first = f64x2.add(first, pair(signal, 0));
+    second = f64x2.add(second, pair(signal, 8));
+  }
+  let sum = sumOf(f64x2.add(first, second));
+  for (; signal < end; signal += F32) sum += <f64>load<f32>(signal);
+  return sum;
 }

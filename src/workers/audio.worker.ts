@@ -1,8 +1,23 @@
 import { expose } from "comlink";
 import { z } from "zod";
+import { LONG_FILE_BYTES, startReaders, stopReading } from "./ahead/ahead";
 import { recipesOver } from "./files";
 import { TASKS, type TaskName } from "./registry";
 import { keptFileSchema, type Progress, type Task } from "./task";
+
+/** People see no more than this many steps of a bar a second; each one has the page drawn anew. */
+const REPORTS_PER_SECOND = 5;
+
+/** Passes on what is new to be told, and no share of it more often than that. */
+function seldom(report: (progress: Progress) => void): (progress: Progress) => void {
+  let told = { at: Number.NEGATIVE_INFINITY, doing: "" };
+  return (progress) => {
+    const now = performance.now();
+    if (progress.doing === told.doing && now - told.at < 1000 / REPORTS_PER_SECOND) return;
+    told = { at: now, doing: progress.doing };
+    report(progress);
+  };
+}
 
 /** The door: finds the task, parses what it is asked, opens the files that came along, and answers. */
 const api = {
@@ -10,7 +25,12 @@ const api = {
     const task: Task = TASKS[name];
     const kept = z.array(keptFileSchema).parse(files);
     const attached = (hash: string) => kept.find((file) => file.hash === hash)?.bytes ?? null;
-    return task.run(task.request.parse(request), { open: recipesOver(kept), attached, report });
+    if (kept.some(({ bytes }) => bytes.size > LONG_FILE_BYTES)) await startReaders();
+    try {
+      return await task.run(task.request.parse(request), { open: recipesOver(kept), attached, report: seldom(report) });
+    } finally {
+      stopReading();
+    }
   },
 };
 export type AudioWorkerApi = typeof api;

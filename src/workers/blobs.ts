@@ -4,39 +4,85 @@ import type { MakeCopy } from "@/core/formats/pcm-copy";
 import { encodedSamples, type WrittenEncoding } from "@/core/formats/pcm-write";
 import { openWav } from "@/core/formats/wav-read";
 import { wavHead, wavParts } from "@/core/formats/wav-write";
+import { Ahead } from "./ahead/ahead";
+import { AHEAD_BYTES } from "./ahead/protocol";
 
-/** Bytes fetched together: a fetch costs about a millisecond however short it is. */
-const BLOCK_BYTES = 4_194_304;
+/** Bytes fetched together at the most: a fetch costs about a millisecond however short it is. */
+const BLOCK_BYTES = AHEAD_BYTES;
+/** A reader is called for no less than this. */
+const LONG_RUN_BYTES = 4 * AHEAD_BYTES;
 
-/** A Blob no longer than this is fetched whole. */
-const SMALL_BYTES = 2 * BLOCK_BYTES;
+/** Bytes that lie one behind the other, from several blocks of a run; null where the run breaks off. */
+function acrossBlocks(
+  first: Uint8Array,
+  run: Ahead,
+  count: number,
+): { bytes: Uint8Array; last: Uint8Array; used: number } | null {
+  const bytes = new Uint8Array(count);
+  bytes.set(first);
+  let filled = first.length;
+  for (;;) {
+    const last = run.next();
+    if (!last) return null;
+    const used = Math.min(last.length, count - filled);
+    bytes.set(last.subarray(0, used), filled);
+    filled += used;
+    if (filled === count) return { bytes, last, used };
+  }
+}
 
 /**
  * The bytes of a Blob, read where they lie; in a worker alone, which may wait for them. Reads in order come out of blocks that are fetched
- * ahead, as long as `blockBytes`; what is asked for here and there is fetched by itself;
- * a small Blob is fetched whole.
+ * ahead, each twice as long as the one before, up to `blockBytes`, and then by a thread of their own where there is one; what is asked for here
+ * and there is fetched by itself. A Blob no longer than a block is fetched whole. What comes back holds until the next read.
  */
 export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
   const reader = new FileReaderSync();
   const fetched = (start: number, end: number) => new Uint8Array(reader.readAsArrayBuffer(blob.slice(start, end)));
-  let block = new Uint8Array();
+  let block: Uint8Array = new Uint8Array();
   let blockStart = 0;
   let next = 0;
+  let ahead = 0;
+  let run: Ahead | null = null;
+  const inBlock = (start: number, end: number) => block.subarray(start - blockStart, end - blockStart);
+  const fromRun = (start: number, end: number) => {
+    const found = run && acrossBlocks(block.subarray(start - blockStart), run, end - start);
+    if (!found) return null;
+    block = found.last;
+    blockStart = end - found.used;
+    return found.bytes;
+  };
+  const endRun = () => {
+    run?.stop();
+    run = null;
+    block = new Uint8Array();
+  };
   return {
     byteLength: blob.size,
     read: (start, end) => {
       const isInOrder = start === next;
       next = end;
-      if (start >= blockStart && end <= blockStart + block.length)
-        return block.subarray(start - blockStart, end - blockStart);
-      if (blob.size <= SMALL_BYTES && blockBytes > 0) {
-        block = fetched(0, blob.size);
-        return block.subarray(start, end);
+      if (start >= blockStart && end <= blockStart + block.length) return inBlock(start, end);
+      if (run) {
+        const bytes = isInOrder ? fromRun(start, end) : null;
+        if (bytes) return bytes;
+        endRun();
       }
-      if (!isInOrder || end - start >= blockBytes) return fetched(start, end);
-      blockStart = start;
-      block = fetched(start, Math.min(blob.size, start + blockBytes));
-      return block.subarray(0, end - start);
+      const isSmall = blob.size <= blockBytes;
+      if (!isSmall && !isInOrder) ahead = end - start;
+      if (!isSmall && (!isInOrder || end - start >= blockBytes)) return fetched(start, end);
+      ahead = Math.min(blockBytes, 2 * Math.max(ahead, end - start));
+      if (ahead === blockBytes && blob.size - start >= LONG_RUN_BYTES) {
+        run = Ahead.from(blob, start);
+        block = new Uint8Array();
+        blockStart = start;
+        const bytes = run && fromRun(start, end);
+        if (bytes) return bytes;
+        endRun();
+      }
+      blockStart = isSmall ? 0 : start;
+      block = fetched(blockStart, isSmall ? blob.size : Math.min(blob.size, start + ahead));
+      return inBlock(start, end);
     },
   };
 }

@@ -55,6 +55,9 @@ type Order = {
   fail: (error: Error) => void;
 };
 
+/** On two cores or fewer a second lane slows the first: nothing new is begun beside what is urgent. */
+const isNarrow = () => (globalThis.navigator?.hardwareConcurrency ?? 2) <= 2;
+
 /** Two lanes at the least, so that a long import does not hold up the pair being looked at; four at the most. */
 const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
 
@@ -100,8 +103,12 @@ function publish(): void {
 
 /** The next order to run, taken off the queue; undefined when there is none for now. */
 function nextOrder(): Order | undefined {
-  const behind = lanes.filter((l) => l.jobId !== null && orders.get(l.jobId)?.job.rank === "background").length;
+  const running = (rank: Rank) =>
+    lanes.filter((l) => l.jobId !== null && orders.get(l.jobId)?.job.rank === rank).length;
+  const behind = running("background");
+  const urgentAlone = isNarrow() && running("urgent") > 0;
   for (const rank of RANKS) {
+    if (rank !== "urgent" && urgentAlone) break;
     if (rank === "background" && behind >= laneCount() - 1) continue;
     const index = waiting.findIndex((order) => order.rankNow() === rank);
     if (index < 0) continue;

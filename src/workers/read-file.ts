@@ -9,6 +9,7 @@ import { fileReadingSchema } from "@/core/formats/file-reading";
 import { openAudio } from "@/core/formats/read-audio";
 import type { Outcome } from "@/core/outcome";
 import { SignatureMaker, signatureSchema } from "@/core/sorting/signature";
+import { LONG_FILE_BYTES, startReaders } from "./ahead/ahead";
 import { blobSource, copyInBlob } from "./blobs";
 import { blobSchema, type Progress } from "./task";
 
@@ -85,6 +86,7 @@ export async function readFile(
   const doing = `Reading ${name}`;
   const copy = copyInBlob();
   report({ share: 0.02, doing });
+  if (file.size > LONG_FILE_BYTES) await startReaders();
   const { source, finish } = await hashed(blobSource(file));
   const opened = await openAudio(source, name, copy.makeCopy);
   if (!opened.ok) return opened;

@@ -52,6 +52,34 @@ describe("residual and identity", () => {
     expect(residualDb(guitar, softer, 4)).toBeNull();
   });
 
+  it("at the best gain is what a plain sum says, however deep it is and however quietly the material begins", () => {
+    // A second of almost nothing leads to a first gain that is off; the residuals lie between −150 dB and −10 dB.
+    const loud = noise(6, 0.5, 21);
+    const intros = [silence(0.5), noise(3, 2e-7, 3), noise(3, 1e-3, 4)];
+    const copies = [
+      (clip: Clip) => quantised(scaleClip(clip, 0.7), 24, true),
+      (clip: Clip) => quantised(scaleClip(clip, 1.3), 16, true),
+      (clip: Clip) => scaleClip(clip, 0.31),
+      (clip: Clip) => ({ ...clip, channels: clip.channels.map((c) => c.map((v, i) => v * (0.5 + i * 1e-6))) }),
+    ];
+    for (const intro of intros) {
+      const dry = joined(intro, loud);
+      for (const copy of copies) {
+        const render = copy(dry);
+        const { nullDb, nullGainDb } = measurePair(dry, render, { startFrame: 0, endFrame: frameCount(dry) });
+        const gain = amplitudeFromDb(nullGainDb ?? 0);
+        let [left, whole] = [0, 0];
+        for (const [c, channel] of dry.channels.entries()) {
+          for (let i = 0; i < channel.length; i++) {
+            left += (render.channels[c][i] * gain - channel[i]) ** 2;
+            whole += channel[i] ** 2;
+          }
+        }
+        expect(nullDb).toBeCloseTo(10 * Math.log10(left / whole), 2);
+      }
+    }
+  });
+
   it("has no figure against silence", () => {
     expect(residualDb(silence(1), guitar, 1)).toBeNull();
     expect(leastSquaresGain(guitar, silence(5))).toBe(0);

@@ -34,6 +34,9 @@ export type PairMoments = PairEnergies & {
   difference: number;
   /** Of any two samples, as long as they may be copies of each other. */
   largestDifference: number;
+  /** The gain on Yonder that its first sound asked for, and Σ (yonder · tried − here)². */
+  triedGain: number;
+  triedResidual: number;
 };
 
 /**
@@ -44,10 +47,20 @@ export function pairMoments(
   yonder: Either,
   alsoFor?: (here: Channels, yonder: Channels) => void,
 ): PairMoments {
-  const moments = { here: 0, yonder: 0, product: 0, difference: 0, largestDifference: 0 };
+  const moments = {
+    here: 0,
+    yonder: 0,
+    product: 0,
+    difference: 0,
+    largestDifference: 0,
+    triedGain: 0,
+    triedResidual: 0,
+  };
   for (const { a, b, own } of pairedPieces(here, yonder)) {
     alsoFor?.(...own);
+    if (moments.yonder === 0) moments.triedGain = gainOfPiece(a, b);
     for (const [c, channel] of a.entries()) {
+      moments.triedResidual += differenceEnergy(channel, b[c], moments.triedGain);
       moments.here += innerProduct(channel, channel);
       moments.yonder += innerProduct(b[c], b[c]);
       moments.product += innerProduct(channel, b[c]);
@@ -60,6 +73,16 @@ export function pairMoments(
   return moments;
 }
 
+/** The gain that lays one piece on the other, never negative. */
+function gainOfPiece(here: Channels, yonder: Channels): number {
+  let [product, energy] = [0, 0];
+  for (const [c, channel] of yonder.entries()) {
+    product += innerProduct(here[c], channel);
+    energy += innerProduct(channel, channel);
+  }
+  return energy > 0 ? Math.max(0, product / energy) : 0;
+}
+
 /** Σ (yonder · gain − here)² over all channels of the frames both have. */
 function residualEnergy(here: Either, yonder: Either, gain: number): number {
   let energy = 0;
@@ -69,15 +92,26 @@ function residualEnergy(here: Either, yonder: Either, gain: number): number {
   return energy;
 }
 
-/** A residual under this share of the energies it is the difference of (−80 dB) is summed by itself: rounding would show. */
+/** A residual under this share of the energies it is the difference of (−80 dB) does not follow from them: rounding would show. */
 const LEAST_BY_DIFFERENCE = 1e-8;
 
-/** The energy that is left at a gain, from what is known where that is exact, else by reading both once more. */
+const SAME_GAIN = 1e-12;
+
+/**
+ * The energy that is left at a gain: from what is known where that is exact, else by reading both once more. What the tried gain g left
+ * leads to a gain g + d: Σ (g y − x + d y)² = Σ (g y − x)² + 2 d Σ (g y − x) y + d² Σ y².
+ */
 export function residualAt(here: Either, yonder: Either, moments: PairMoments, gain: number): number {
   if (gain === 1) return moments.difference;
   const whole = moments.here + gain * gain * moments.yonder;
   const left = whole - 2 * gain * moments.product;
-  return left > LEAST_BY_DIFFERENCE * whole ? left : residualEnergy(here, yonder, gain);
+  if (left > LEAST_BY_DIFFERENCE * whole) return left;
+  const further = gain - moments.triedGain;
+  // Sums in another order round in another way: a gain no further off than that is the same gain.
+  if (moments.triedResidual === 0 && Math.abs(further) <= SAME_GAIN * gain) return 0;
+  const slope = moments.triedGain * moments.yonder - moments.product;
+  const moved = moments.triedResidual + 2 * further * slope + further * further * moments.yonder;
+  return moved > LEAST_BY_DIFFERENCE * moments.triedResidual ? moved : residualEnergy(here, yonder, gain);
 }
 
 /** A residual's energy over a reference's in dB; null when it is digital silence or the reference is silent (there is no figure). */

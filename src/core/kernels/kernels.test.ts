@@ -11,14 +11,14 @@ import { KERNEL_BYTES } from "./bytes";
 import { filterPolyphase, peakBetween, polyphaseInput, readThrough, readThroughInput, thinnedMix } from "./filters";
 import { readIntegers } from "./integers";
 import {
-  bandEnergies,
   blockProducts,
   differenceEnergy,
   extremesWithin,
   innerProduct,
   largestDifference,
   largestMagnitude,
-  summedFrames,
+  midAndSideBandEnergies,
+  sumOfSamples,
 } from "./sums";
 
 const random = seededRandom(7);
@@ -226,31 +226,53 @@ describe("the compiled loops", () => {
     }
   });
 
-  it("split a signal into bands as plain one-pole filters do, from call to call", () => {
-    const signal = noise(2000);
-    const keeps = [0.01, 0.1, 0.6];
-    const state = new Float64Array(3);
-    const found = [
-      ...bandEnergies(signal.subarray(0, 900), [400, 900], keeps, state),
-      ...bandEnergies(signal.subarray(900), [1100], keeps, state),
-    ];
-    const held = [0, 0, 0];
-    const expected = new Float64Array(12);
-    for (const [i, x] of signal.entries()) {
-      for (const k of [0, 1, 2]) held[k] += keeps[k] * (x - held[k]);
-      const parts = [held[0], held[1] - held[0], held[2] - held[1], x - held[2]];
-      for (const [b, part] of parts.entries()) expected[4 * (i < 400 ? 0 : i < 900 ? 1 : 2) + b] += part * part;
+  it.each([1, 5])(
+    "split mid and side into bands as plain one-pole filters do, %i frames summed, from call to call",
+    (by) => {
+      const [left, right] = [noise(2000 * by), noise(2000 * by)];
+      const keeps = [0.01, 0.1, 0.6];
+      const state = new Float64Array(6);
+      const found = [
+        ...midAndSideBandEnergies(
+          left.subarray(0, 900 * by),
+          right.subarray(0, 900 * by),
+          by,
+          [400, 900],
+          keeps,
+          state,
+        ),
+        ...midAndSideBandEnergies(left.subarray(900 * by), right.subarray(900 * by), by, [1100], keeps, state),
+      ];
+      for (const [side, sign] of [1, -1].entries()) {
+        const held = [0, 0, 0];
+        const expected = new Float64Array(12);
+        for (let i = 0; i < 2000; i++) {
+          let x = 0;
+          for (let k = 0; k < by; k++) x += left[i * by + k] + sign * right[i * by + k];
+          for (const k of [0, 1, 2]) held[k] += keeps[k] * (x - held[k]);
+          const parts = [held[0], held[1] - held[0], held[2] - held[1], x - held[2]];
+          for (const [b, part] of parts.entries()) expected[4 * (i < 400 ? 0 : i < 900 ? 1 : 2) + b] += part * part;
+        }
+        for (const [i, value] of expected.entries()) expect(found[2 * i + side] / value).toBeCloseTo(1, 4);
+      }
+    },
+  );
+
+  it.each([1, 2, 3, 131_073])("read %i stereo frames of 24 bits exactly", (frames) => {
+    const bytes = Uint8Array.from({ length: 6 * frames }, (_, i) => (i * 97 + (i >> 3)) & 255);
+    const channels = [new Float32Array(frames), new Float32Array(frames)];
+    readIntegers(bytes, 3, frames, channels);
+    const at = (o: number) => ((bytes[o] | (bytes[o + 1] << 8) | (bytes[o + 2] << 16)) << 8) >> 8;
+    for (const [c, channel] of channels.entries()) {
+      expect(channel).toEqual(Float32Array.from({ length: frames }, (_, i) => at(6 * i + 3 * c) / 8_388_608));
     }
-    for (const [i, value] of expected.entries()) expect(found[i]).toBeCloseTo(value, 9);
   });
 
-  it("sum frames of both sides", () => {
-    const [left, right] = [noise(1003), noise(1003)];
-    const sums = summedFrames(left, right, -1, 5);
-    expect(sums).toHaveLength(200);
-    expect(sums[199]).toBeCloseTo(
-      [995, 996, 997, 998, 999].reduce((sum, i) => sum + left[i] - right[i], 0),
-      6,
+  it("sum samples in 64 bits", () => {
+    const signal = noise(131_077);
+    expect(sumOfSamples(signal)).toBeCloseTo(
+      signal.reduce((sum, v) => sum + v, 0),
+      8,
     );
   });
 

@@ -48,11 +48,13 @@ type Exports = {
   ): number;
   largestMagnitude(signal: number, count: number): number;
   extremes(signal: number, count: number, output: number): void;
-  bandEnergies(signal: number, count: number, keeps: number, state: number, energies: number): void;
-  sumsOf(left: number, right: number, sign: number, factor: number, output: number, count: number): void;
+  bandEnergies(signals: number, count: number, keeps: number, state: number, energies: number): void;
+  midAndSideSums(left: number, right: number, factor: number, output: number, count: number): void;
   innerProduct(a: number, b: number, count: number): number;
   blockProducts(a: number, b: number, frames: number, blocks: number, output: number): void;
   differenceEnergy(a: number, b: number, gain: number, count: number): number;
+  sumOfSingles(signal: number, count: number): number;
+  readStereo24(source: number, count: number, left: number, right: number): void;
   readIntegers(source: number, bytes: number, stride: number, count: number, output: number): void;
   transform(data: number, work: number, size: number, roots: number, rootStep: number): number;
   windowed(signal: number, window: number, output: number, count: number): void;

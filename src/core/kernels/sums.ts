@@ -12,6 +12,18 @@ export function largestMagnitude(signal: Float32Array): number {
   return most;
 }
 
+/** Σ of a signal's samples in 64 bits. */
+export function sumOfSamples(signal: Float32Array): number {
+  const [at] = memoryFor(4 * PIECE);
+  let sum = 0;
+  for (let n = 0; n < signal.length; n += PIECE) {
+    const part = signal.subarray(n, n + PIECE);
+    singles(at, part.length).set(part);
+    sum += kernels.sumOfSingles(at, part.length);
+  }
+  return sum;
+}
+
 /** Lowest and highest sample of each stretch that ends before one of `ends`; not numbers where a sample is not one. */
 export function extremesWithin(signal: Float32Array, ends: readonly number[]): { low: number; high: number }[] {
   const [signalAt, outputAt] = memoryFor(signal.byteLength, 8);
@@ -22,21 +34,6 @@ export function extremesWithin(signal: Float32Array, ends: readonly number[]): {
     const [low, high] = singles(outputAt, 2);
     return { low, high };
   });
-}
-
-/** Sums of `factor` frames each of left + sign · right; what is left over at the end is left out. */
-export function summedFrames(
-  left: Float32Array,
-  right: Float32Array,
-  sign: 1 | -1,
-  factor: number,
-): Float32Array<ArrayBuffer> {
-  const count = Math.floor(left.length / factor);
-  const [leftAt, rightAt, outputAt] = memoryFor(left.byteLength, right.byteLength, 4 * count);
-  singles(leftAt, left.length).set(left);
-  if (right !== left) singles(rightAt, right.length).set(right);
-  kernels.sumsOf(leftAt, right === left ? leftAt : rightAt, sign, factor, outputAt, count);
-  return singles(outputAt, count).slice();
 }
 
 /** Sum over the frames both have, piece by piece. */
@@ -98,24 +95,32 @@ export function blockProducts(a: Float32Array, b: Float32Array, blockFrames: num
 }
 
 /**
- * Energies of a signal in four bands in each of some stretches that end before `ends`, four numbers a stretch. Bands are split by one-pole
- * filters: `keeps` is how much of each step the three follow; `state` is what they hold, kept from call to call.
+ * Energies of left + right and of left − right in four bands, `factor` frames summed to one, in each of some stretches that end before `ends`
+ * (in summed frames): eight numbers a stretch, both of the lowest band first. Bands are split by one-pole filters: `keeps` is how much of each
+ * step the three follow; `state` (six numbers) is what they hold, kept from call to call.
  */
-export function bandEnergies(
-  signal: Float32Array,
+export function midAndSideBandEnergies(
+  left: Float32Array,
+  right: Float32Array,
+  factor: number,
   ends: readonly number[],
   keeps: readonly number[],
   state: Float64Array,
 ): Float64Array<ArrayBuffer> {
-  const [signalAt, keepsAt, stateAt, energiesAt] = memoryFor(signal.byteLength, 24, 24, 32 * ends.length);
-  singles(signalAt, signal.length).set(signal);
+  const count = ends.at(-1) ?? 0;
+  const frames = count * factor;
+  const sizes = [24, 48, 64 * ends.length, 8 * count, 4 * frames, 4 * frames];
+  const [keepsAt, stateAt, energiesAt, sumsAt, leftAt, rightAt] = memoryFor(...sizes);
   doubles(keepsAt, 3).set(keeps);
-  doubles(stateAt, 3).set(state);
-  doubles(energiesAt, 4 * ends.length).fill(0);
+  doubles(stateAt, 6).set(state);
+  doubles(energiesAt, 8 * ends.length).fill(0);
+  singles(leftAt, frames).set(left.subarray(0, frames));
+  if (right !== left) singles(rightAt, frames).set(right.subarray(0, frames));
+  kernels.midAndSideSums(leftAt, right === left ? leftAt : rightAt, factor, sumsAt, count);
   for (const [i, end] of ends.entries()) {
     const start = ends[i - 1] ?? 0;
-    kernels.bandEnergies(signalAt + 4 * start, end - start, keepsAt, stateAt, energiesAt + 32 * i);
+    kernels.bandEnergies(sumsAt + 8 * start, end - start, keepsAt, stateAt, energiesAt + 64 * i);
   }
-  state.set(doubles(stateAt, 3));
-  return doubles(energiesAt, 4 * ends.length).slice();
+  state.set(doubles(stateAt, 6));
+  return doubles(energiesAt, 8 * ends.length).slice();
 }

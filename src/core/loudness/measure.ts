@@ -2,7 +2,7 @@ import { z } from "zod";
 import type { Clip } from "../audio/clip";
 import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { piecesOf, type Sound, soundOf } from "../audio/sound";
-import { innerProduct } from "../kernels/sums";
+import { innerProduct, sumOfSamples } from "../kernels/sums";
 import { gatingStepSchema, LoudnessMeter } from "./loudness";
 import { PeakMeter } from "./true-peak";
 
@@ -74,9 +74,7 @@ export function measureStretch(clip: Sound | Clip): StretchLevels {
     peaks.add(channels);
     for (const [c, channel] of channels.entries()) {
       energies[c] += innerProduct(channel, channel);
-      let sum = 0;
-      for (let i = 0; i < channel.length; i++) sum += channel[i];
-      sums[c] += sum;
+      sums[c] += sumOfSamples(channel);
     }
   }
   const { truePeak, samplePeak, ofEach } = peaks.finish();

@@ -115,8 +115,9 @@ class ChannelPeak {
   private tops: Top[] = [];
   /** Blocks under this are not among the highest any more. */
   private least = 0;
-  /** Samples that a window may still want; the first lies `WINDOW_BEFORE` before the next place. */
-  private held: Float32Array = new Float32Array(WINDOW_BEFORE + TAPS - 1);
+  /** Where samples wait that a window may still want; the first lies `WINDOW_BEFORE` before the next place. Grows with the pieces. */
+  private room = new Float32Array(WINDOW_BEFORE + TAPS - 1);
+  private held = this.room;
 
   /** Reads what is wholly known of what has come. */
   add(samples: Float32Array): void {
@@ -136,10 +137,13 @@ class ChannelPeak {
   }
 
   private extend(samples: Float32Array): void {
-    const held = new Float32Array(this.held.length + samples.length);
-    held.set(this.held);
-    held.set(samples, this.held.length);
-    this.held = held;
+    const known = this.held.length;
+    if (this.room.length < known + samples.length) {
+      this.room = new Float32Array(known + samples.length);
+      this.room.set(this.held);
+    } else if (this.held.byteOffset > 0) this.room.set(this.held);
+    this.room.set(samples, known);
+    this.held = this.room.subarray(0, known + samples.length);
   }
 
   private read(places: number): void {
@@ -153,7 +157,7 @@ class ChannelPeak {
       this.tops.push({ window: this.held.slice(from, from + WINDOW_FRAMES), peak: blockPeak });
       if (this.tops.length >= 2 * MOST_FINE_PLACES) this.keepHighest();
     }
-    this.held = this.held.slice(places);
+    this.held = this.held.subarray(places);
   }
 
   /** A block holds one place at the least that is read finely, so no more blocks than places are needed. */

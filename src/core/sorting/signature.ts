@@ -2,7 +2,7 @@ import { z } from "zod";
 import type { Clip } from "../audio/clip";
 import { exp, log10, pow, tanh } from "../audio/exact-math";
 import { piecesOf, type Sound, soundOf } from "../audio/sound";
-import { bandEnergies, summedFrames } from "../kernels/sums";
+import { midAndSideBandEnergies } from "../kernels/sums";
 
 /** One value every 20 ms: fine enough for onsets, small enough to compare forty files of five minutes in seconds. */
 export const STEPS_PER_SECOND = 50;
@@ -31,61 +31,58 @@ export const SIGNATURE_VERSION = 2;
 /** Rate that signals are averaged down to at the least: what lies above half of it does not tell sounds apart. */
 const LEAST_RATE_HZ = 20_000;
 
-/** Energy in each band and step of left + sign · right as it comes; bands split by one-pole filters, which is enough to tell sounds apart. */
+/** Energy in each band and step of mid and side as they come; bands split by one-pole filters, which is enough to tell sounds apart. */
 class BandEnergies {
-  readonly bands: Float64Array[];
+  readonly mid: Float64Array[];
+  readonly side: Float64Array[];
+  private readonly factor: number;
   private readonly steps: number;
   private readonly stepFrames: number;
   private readonly thinnedFrames: number;
   private readonly keeps: number[];
   private step = 0;
   private frame = 0;
-  private readonly state = new Float64Array(EDGES_HZ.length);
+  private readonly state = new Float64Array(2 * EDGES_HZ.length);
   /** Frames of the last piece, left and right, that wait for others to be summed with. */
   private over: Float32Array[] = [new Float32Array(), new Float32Array()];
 
-  constructor(
-    { frames, sampleRateHz }: Pick<Sound, "frames" | "sampleRateHz">,
-    private readonly factor: number,
-    private readonly sign: 1 | -1,
-  ) {
-    const rateHz = sampleRateHz / factor;
-    this.thinnedFrames = Math.floor(frames / factor);
+  constructor({ frames, sampleRateHz }: Pick<Sound, "frames" | "sampleRateHz">) {
+    this.factor = Math.max(1, Math.floor(sampleRateHz / LEAST_RATE_HZ));
+    const rateHz = sampleRateHz / this.factor;
+    this.thinnedFrames = Math.floor(frames / this.factor);
     this.stepFrames = rateHz / STEPS_PER_SECOND;
     this.steps = Math.max(1, Math.floor(this.thinnedFrames / this.stepFrames));
     this.keeps = EDGES_HZ.map((hertz) => 1 - exp((-2 * Math.PI * hertz) / rateHz));
-    this.bands = Array.from({ length: EDGES_HZ.length + 1 }, () => new Float64Array(this.steps));
+    const bands = () => Array.from({ length: EDGES_HZ.length + 1 }, () => new Float64Array(this.steps));
+    [this.mid, this.side] = [bands(), bands()];
   }
 
   add(left: Float32Array, right: Float32Array): void {
-    const thinned = this.thinned(left, right);
+    const [a, b] = [left, right].map((samples, side) => joined(this.over[side], samples));
+    const thinnedFrames = Math.floor(a.length / this.factor);
     const start = this.frame;
     const first = this.step;
     const ends: number[] = [];
-    while (this.step < this.steps && (ends.at(-1) ?? 0) < thinned.length) {
+    while (this.step < this.steps && (ends.at(-1) ?? 0) < thinnedFrames) {
       const stepEnd = Math.min(this.thinnedFrames, Math.floor((this.step + 1) * this.stepFrames)) - start;
-      ends.push(Math.min(thinned.length, stepEnd));
-      if (stepEnd > thinned.length) break;
+      ends.push(Math.min(thinnedFrames, stepEnd));
+      if (stepEnd > thinnedFrames) break;
       this.step++;
     }
-    const energies = bandEnergies(thinned, ends, this.keeps, this.state);
-    for (const [i] of ends.entries())
-      for (const [b, band] of this.bands.entries()) band[first + i] += energies[4 * i + b];
-    this.frame = start + thinned.length;
-  }
-
-  /** left + sign · right, summed over `factor` frames each, however the pieces fall. */
-  private thinned(left: Float32Array, right: Float32Array): Float32Array {
-    const { factor, sign, over } = this;
-    const beside = left === right;
-    const [a, b] = [left, right].map((samples, side) => (over[side].length > 0 ? glued(over[side], samples) : samples));
-    const used = a.length - (a.length % factor);
+    const isMono = left === right;
+    const energies = midAndSideBandEnergies(a, isMono ? a : b, this.factor, ends, this.keeps, this.state);
+    for (const [i] of ends.entries()) {
+      for (const [n, band] of this.mid.entries()) band[first + i] += energies[8 * i + 2 * n];
+      for (const [n, band] of this.side.entries()) band[first + i] += energies[8 * i + 2 * n + 1];
+    }
+    this.frame = start + thinnedFrames;
+    const used = thinnedFrames * this.factor;
     this.over = [a.slice(used), b.slice(used)];
-    return summedFrames(a, beside ? a : b, sign, factor);
   }
 }
 
-function glued(first: Float32Array, second: Float32Array): Float32Array {
+function joined(first: Float32Array, second: Float32Array): Float32Array {
+  if (first.length === 0) return second;
   const both = new Float32Array(first.length + second.length);
   both.set(first);
   both.set(second, first.length);
@@ -109,24 +106,21 @@ function movement(energies: Float64Array): Float32Array<ArrayBuffer> {
 
 /** The signature of a sound that comes piece by piece, at any rate from 8 kHz. */
 export class SignatureMaker {
-  private readonly mid: BandEnergies;
-  private readonly side: BandEnergies | null;
+  private readonly energies: BandEnergies;
 
-  constructor(sound: Pick<Sound, "frames" | "sampleRateHz" | "channelCount">) {
+  constructor(private readonly sound: Pick<Sound, "frames" | "sampleRateHz" | "channelCount">) {
     if (sound.frames === 0) throw new RangeError("an empty sound has no signature");
-    const factor = Math.max(1, Math.floor(sound.sampleRateHz / LEAST_RATE_HZ));
-    this.mid = new BandEnergies(sound, factor, 1);
-    this.side = sound.channelCount > 1 ? new BandEnergies(sound, factor, -1) : null;
+    this.energies = new BandEnergies(sound);
   }
 
   add([left, right = left]: readonly Float32Array[]): void {
-    this.mid.add(left, right);
-    this.side?.add(left, right);
+    this.energies.add(left, right);
   }
 
   /** When all has come. */
   signature(): Signature {
-    return { bands: this.mid.bands.map(movement), sideBands: this.side?.bands.map(movement) ?? null };
+    const { mid, side } = this.energies;
+    return { bands: mid.map(movement), sideBands: this.sound.channelCount > 1 ? side.map(movement) : null };
   }
 }
 

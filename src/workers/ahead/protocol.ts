@@ -1,0 +1,16 @@
+// What whoever reads ahead and whoever reads have between them.
+
+/** Bytes of a block. */
+export const AHEAD_BYTES = 4_194_304;
+/** Blocks that are there at a time: one is read, one lies ready, one is fetched. */
+export const AHEAD_BLOCKS = 3;
+
+/** What the two tell each other, by place in the control array. */
+export const FETCHED = 0;
+export const USED = 1;
+export const STOPPED = 2;
+export const FAILED = 3;
+export const CONTROLS = 4;
+
+/** What a reader is asked: the blocks of a Blob from `start` on. */
+export type AheadRun = { blob: Blob; start: number; control: Int32Array; blocks: Uint8Array[] };
