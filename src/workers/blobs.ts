@@ -44,6 +44,7 @@ export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
   let next = 0;
   let ahead = 0;
   let run: Ahead | null = null;
+  let mayRun = true;
   const inBlock = (start: number, end: number) => block.subarray(start - blockStart, end - blockStart);
   const fromRun = (start: number, end: number) => {
     const found = run && acrossBlocks(block.subarray(start - blockStart), run, end - start);
@@ -66,18 +67,20 @@ export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
       if (run) {
         const bytes = isInOrder ? fromRun(start, end) : null;
         if (bytes) return bytes;
+        if (isInOrder) mayRun = false;
         endRun();
       }
       const isSmall = blob.size <= blockBytes;
       if (!isSmall && !isInOrder) ahead = end - start;
       if (!isSmall && (!isInOrder || end - start >= blockBytes)) return fetched(start, end);
       ahead = Math.min(blockBytes, 2 * Math.max(ahead, end - start));
-      if (ahead === blockBytes && blob.size - start >= LONG_RUN_BYTES) {
+      if (mayRun && ahead === blockBytes && blob.size - start >= LONG_RUN_BYTES) {
         run = Ahead.from(blob, start);
         block = new Uint8Array();
         blockStart = start;
         const bytes = run && fromRun(start, end);
         if (bytes) return bytes;
+        mayRun = run === null;
         endRun();
       }
       blockStart = isSmall ? 0 : start;

@@ -16,6 +16,9 @@ export const LONG_FILE_BYTES = 33_554_432;
 /** Reads are given up waiting for after this long; the bytes are fetched here then. */
 const PATIENCE_MS = 10_000;
 
+/** More blocks than any run has. */
+const AT_AN_END = 2 ** 30;
+
 const canShare = () => typeof SharedArrayBuffer !== "undefined" && globalThis.crossOriginIsolated === true;
 
 /** Starts the readers, once; resolves when they can be asked. They cannot start while this thread works. */
@@ -87,6 +90,8 @@ export class Ahead {
   stop(): void {
     if (!running.delete(this)) return;
     Atomics.store(this.control, STOPPED, 1);
+    // A reader that is about to wait for this to change sees that it has.
+    Atomics.store(this.control, USED, AT_AN_END);
     Atomics.notify(this.control, USED);
     this.reader.isFree = true;
   }

@@ -1,28 +1,74 @@
 import { AHEAD_BYTES, type AheadRun, FAILED, FETCHED, STOPPED, USED } from "./protocol";
 
-/** Fetches block after block of a Blob, no more of them ahead than there is room for, until it ends or is stopped. */
-function read({ blob, start, control, blocks }: AheadRun): void {
-  const reader = new FileReaderSync();
-  for (let block = 0; start + block * AHEAD_BYTES < blob.size; block++) {
-    for (;;) {
-      if (Atomics.load(control, STOPPED) === 1) return;
-      const used = Atomics.load(control, USED);
-      if (block < used + blocks.length) break;
-      Atomics.wait(control, USED, used);
-    }
-    const at = start + block * AHEAD_BYTES;
-    try {
-      blocks[block % blocks.length].set(new Uint8Array(reader.readAsArrayBuffer(blob.slice(at, at + AHEAD_BYTES))));
-    } catch {
-      // Whoever waits reads for itself, and is told what is wrong.
-      Atomics.store(control, FAILED, 1);
-      Atomics.notify(control, FETCHED);
-      return;
-    }
-    Atomics.store(control, FETCHED, block + 1);
-    Atomics.notify(control, FETCHED);
+/** Bytes asked for at a time: into one buffer again and again, so that nothing is left to be collected. */
+const CHUNK_BYTES = 1_048_576;
+
+type Chunks = { next: () => Promise<Uint8Array | undefined>; end: () => void };
+
+/** The bytes of a Blob as they come. */
+function chunksOf(blob: Blob): Chunks {
+  const stream = blob.stream();
+  try {
+    const reader = stream.getReader({ mode: "byob" });
+    let buffer = new ArrayBuffer(CHUNK_BYTES);
+    const next = async () => {
+      const { value } = await reader.read(new Uint8Array(buffer));
+      if (value) buffer = value.buffer;
+      return value?.length ? value : undefined;
+    };
+    return { next, end: () => void reader.cancel() };
+  } catch {
+    // Not every browser reads a Blob into a buffer it is given.
+    const reader = stream.getReader();
+    return { next: async () => (await reader.read()).value, end: () => void reader.cancel() };
   }
 }
 
-self.onmessage = ({ data }: MessageEvent<AheadRun>) => read(data);
+/** Whether there is room for a block; waits for it. */
+function hasRoom(block: number, { control, blocks }: AheadRun): boolean {
+  for (;;) {
+    const used = Atomics.load(control, USED);
+    if (Atomics.load(control, STOPPED) === 1) return false;
+    if (block < used + blocks.length) return true;
+    Atomics.wait(control, USED, used);
+  }
+}
+
+/** Fetches block after block of a Blob, no more of them ahead than there is room for, until it ends or is stopped. */
+async function read(run: AheadRun): Promise<void> {
+  const { blob, start, control, blocks } = run;
+  const size = blob.size - start;
+  const { next, end } = chunksOf(blob.slice(start));
+  const tell = (place: number, value: number) => {
+    Atomics.store(control, place, value);
+    Atomics.notify(control, FETCHED);
+  };
+  try {
+    let read = 0;
+    while (read < size) {
+      let chunk = await next();
+      if (!chunk) throw new Error("the file ends before its end");
+      while (chunk.length > 0) {
+        const block = Math.floor(read / AHEAD_BYTES);
+        const at = read % AHEAD_BYTES;
+        if (!hasRoom(block, run)) return;
+        const part: Uint8Array = chunk.subarray(0, AHEAD_BYTES - at);
+        blocks[block % blocks.length].set(part, at);
+        read += part.length;
+        chunk = chunk.subarray(part.length);
+        if (read % AHEAD_BYTES === 0 || read === size) tell(FETCHED, block + 1);
+      }
+    }
+  } catch {
+    // Whoever waits reads for itself, and is told what is wrong.
+    tell(FAILED, 1);
+  } finally {
+    end();
+  }
+}
+
+let last = Promise.resolve();
+self.onmessage = ({ data }: MessageEvent<AheadRun>) => {
+  last = last.then(() => read(data));
+};
 self.postMessage("ready");
