@@ -33,11 +33,17 @@ type Props = {
 
 const WAITING = "waiting";
 
-function sentenceOf(error: unknown): string {
-  if (error instanceof Error && error.name === "QuotaExceededError") {
-    return "This browser has no room left for these files. Delete a comparison you no longer need, and add them again.";
-  }
-  return `The files could not be kept: ${error instanceof Error ? error.message : String(error)}`;
+const wholeMb = (bytes: number) => `${Math.ceil(bytes / 1e6)} MB`;
+
+/** A full disk comes as itself or within what it broke off. */
+const isFull = (error: unknown): boolean =>
+  error instanceof Error &&
+  (`${error.name} ${error.message}`.includes("QuotaExceeded") || ("inner" in error && isFull(error.inner)));
+
+async function sentenceOf(error: unknown, bytes: number): Promise<string> {
+  if (!isFull(error)) return `The files could not be kept: ${error instanceof Error ? error.message : String(error)}`;
+  const { usage = 0, quota = 0 } = await navigator.storage.estimate();
+  return `This browser has no room left for these files: they need ${wholeMb(bytes)}, and of the ${wholeMb(quota)} it gives this address ${wholeMb(usage)} are taken. Delete a comparison you no longer need, or make room on the disk, and add them again.`;
 }
 
 /**
@@ -100,7 +106,8 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       }
       if (waiting.length === 0) close();
     } catch (error) {
-      setProblem(sentenceOf(error));
+      const bytes = assigned.reduce((sum, { file }) => sum + file.size, 0);
+      setProblem(await sentenceOf(error, bytes));
     } finally {
       setKeeping(false);
     }

@@ -1,0 +1,79 @@
+// What the comparison over HTTP asks of the server: whether pages still answer while many requests wait, and the memory of a large upload.
+import { openAsBlob } from "node:fs";
+import { mkdtemp, rm } from "node:fs/promises";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { longFile } from "./long-sounds";
+import { mostWhile, serve } from "./serve";
+
+const PORT = 3221;
+const REQUESTS = 20;
+const UPLOAD_BYTES = 900e6;
+/** How often another page is asked for meanwhile. */
+const PAGE_EVERY_MS = 100;
+
+const wait = (ms: number) => new Promise((done) => setTimeout(done, ms));
+
+async function formOf(paths: readonly string[]): Promise<FormData> {
+  const form = new FormData();
+  for (const [i, path] of paths.entries())
+    form.append(i === 0 ? "reference" : "render", await openAsBlob(path), `${i}.wav`);
+  return form;
+}
+
+/** Asks until it is taken; counts how often it was told to come again. */
+async function compared(address: string, paths: readonly string[]): Promise<{ status: number; turnedAway: number }> {
+  for (let turnedAway = 0; ; turnedAway++) {
+    const answer = await fetch(`${address}/api/compare`, { method: "POST", body: await formOf(paths) });
+    await answer.arrayBuffer();
+    if (answer.status !== 429) return { status: answer.status, turnedAway };
+    await wait(1000 * Number(answer.headers.get("retry-after")));
+  }
+}
+
+/** Milliseconds that a page takes to answer, asked for again and again while something is done. */
+async function pagesWhile<T>(address: string, work: Promise<T>): Promise<{ times: number[]; result: T }> {
+  const times: number[] = [];
+  let done = false;
+  const result = work.finally(() => {
+    done = true;
+  });
+  while (!done) {
+    const begun = performance.now();
+    await (await fetch(address)).arrayBuffer();
+    times.push(performance.now() - begun);
+    await wait(PAGE_EVERY_MS);
+  }
+  return { times: times.sort((a, b) => a - b), result: await result };
+}
+
+export async function benchServer(): Promise<void> {
+  const folder = await mkdtemp(join(tmpdir(), "yonder-bench-"));
+  const server = await serve(PORT);
+  try {
+    const minute = [0, 1].map((n) => longFile(join(folder, `minute ${n}.wav`), n, 48_000, 60));
+    const alone = await pagesWhile(server.address, wait(2000));
+    const busy = await mostWhile("next-server", () =>
+      pagesWhile(server.address, Promise.all(Array.from({ length: REQUESTS }, () => compared(server.address, minute)))),
+    );
+    const { times, result } = busy.result;
+    const at = (share: number) => times[Math.floor(share * (times.length - 1))].toFixed(0);
+    const right = result.filter((r) => r.status === 200).length;
+    const turnedAway = result.reduce((sum, r) => sum + r.turnedAway, 0);
+    console.log(
+      `${REQUESTS} requests of a minute: ${right} answered within ${busy.seconds.toFixed(0)} s, told ${turnedAway} times to come again; ` +
+        `a page meanwhile after ${at(0.5)} ms, ${at(0.95)} ms at the 95th percentile, ${at(1)} ms at most (aim: 200; ` +
+        `${alone.times[Math.floor(alone.times.length / 2)].toFixed(0)} ms with nothing to do), ${busy.mostMb.toFixed(0)} MB`,
+    );
+    const seconds = UPLOAD_BYTES / 2 / (96_000 * 6);
+    const large = [0, 1].map((n) => longFile(join(folder, `large ${n}.wav`), n, 96_000, seconds));
+    const upload = await mostWhile("next-server", () => pagesWhile(server.address, compared(server.address, large)));
+    console.log(
+      `an upload of 900 MB: ${upload.result.result.status} after ${upload.seconds.toFixed(0)} s, ${upload.mostMb.toFixed(0)} MB at most (4.5 GB before); ` +
+        `a page meanwhile after ${upload.result.times.at(-1)?.toFixed(0)} ms at most`,
+    );
+  } finally {
+    server.stop();
+    await rm(folder, { recursive: true, force: true });
+  }
+}
