@@ -1,7 +1,23 @@
+import { writeFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
+import { xxhash128 } from "hash-wasm";
+import { scaleClip } from "../src/core/audio/clip";
 import { resample } from "../src/core/audio/resample";
-import { noise } from "../src/core/stimuli/signals";
-import { addFiles, chooseFiles, EMPTY, figure, guitar, lateAndLoud, newComparison, wavFile } from "./support";
+import { writeWav } from "../src/core/formats/wav-write";
+import { LEVELS_VERSION, measureLevels } from "../src/core/loudness/measure";
+import { joined, noise } from "../src/core/stimuli/signals";
+import {
+  addFiles,
+  chooseFiles,
+  EMPTY,
+  figure,
+  guitar,
+  keepFiles,
+  lateAndLoud,
+  newComparison,
+  table,
+  wavFile,
+} from "./support";
 
 test("a delay of 1234 samples and 3 dB are read back from the pair bar", async ({ page }) => {
   await newComparison(page, "Late and loud");
@@ -72,4 +88,29 @@ test("other material is told as not in step, and a blind run on it is held up", 
   await page.getByRole("link", { name: "Blind" }).click();
   await expect(page.getByText("could not be put in step")).toBeVisible();
   await expect(page.getByRole("button", { name: "Seal the order and begin" })).toHaveCount(0);
+});
+
+test("long files are read ahead by threads of their own, to the same content and figures as here", async ({ page }) => {
+  const second = noise(10, 0.4, 7);
+  const clip = joined(...Array.from({ length: 10 }, () => second), noise(3.3, 0.2, 8));
+  const files = ["long dry.wav", "long half.wav"].map((name) => test.info().outputPath(name));
+  const bytes = [clip, scaleClip(clip, 0.5)].map((c) => writeWav(c, "32-bit float"));
+  for (const [i, file] of files.entries()) writeFileSync(file, bytes[i]);
+  await newComparison(page, "Read ahead");
+  let workers = 0;
+  page.on("worker", () => workers++);
+  await page.getByLabel("Files to add").setInputFiles(files);
+  await keepFiles(page);
+  await expect(figure(page, "level-apart")).toHaveText(/^−6\.0.LU$/);
+  await expect(figure(page, "nulls-to")).toHaveText("silence");
+  // Two lanes, each with two readers.
+  expect(workers).toBeGreaterThanOrEqual(6);
+  await expect
+    .poll(async () => (await table(page, "renders")).map((r) => r.levelsVersion))
+    .toEqual([LEVELS_VERSION, LEVELS_VERSION]);
+  for (const render of await table(page, "renders")) {
+    const i = files.findIndex((file) => file.endsWith(String(render.fileName)));
+    expect(render.audioHash).toBe(await xxhash128(bytes[i]));
+    expect(render.levels).toEqual(measureLevels(i === 0 ? clip : scaleClip(clip, 0.5)));
+  }
 });

@@ -1,4 +1,4 @@
-import { expect, type Page, test } from "@playwright/test";
+import { expect, test } from "@playwright/test";
 import { align } from "../src/core/alignment/align";
 import { type Clip, scaleClip } from "../src/core/audio/clip";
 import { amplitudeFromDb } from "../src/core/audio/decibels";
@@ -9,7 +9,7 @@ import { bytesInMemory } from "../src/core/formats/byte-source";
 import { readWav } from "../src/core/formats/wav-read";
 import { measureLevels } from "../src/core/loudness/measure";
 import { shifted } from "../src/core/stimuli/signals";
-import { addFiles, dragLoop, figure, guitar, lateAndLoud, newComparison, stop, wavFile } from "./support";
+import { addFiles, dragLoop, figure, guitar, lateAndLoud, newComparison, stop, table, wavFile } from "./support";
 
 /** The guitar read 37.25 samples late on a clock 40 ppm fast. */
 const drifting = (): Clip => ({
@@ -22,21 +22,6 @@ const crossed = (): Clip => {
   const [left, right] = guitar().channels;
   return shifted({ ...guitar(), channels: [right.map((v) => -v), left] }, 7);
 };
-
-/** What the browser keeps of a table. */
-const table = (page: Page, name: string) =>
-  page.evaluate(
-    (store) =>
-      new Promise<Record<string, unknown>[]>((resolve, reject) => {
-        const open = indexedDB.open("yonder-pair");
-        open.onerror = () => reject(open.error);
-        open.onsuccess = () => {
-          const all = open.result.transaction(store).objectStore(store).getAll();
-          all.onsuccess = () => resolve(all.result);
-        };
-      }),
-    name,
-  );
 
 const decoded = (file: ReturnType<typeof wavFile>): Clip => {
   const read = readWav(file.buffer, file.name);

@@ -84,3 +84,18 @@ export async function openGrid(page: Page): Promise<void> {
   await page.getByRole("link", { name: "Grid" }).click();
   await expect(figure(page, "nulls-to")).toContainText("dB");
 }
+
+/** What the browser keeps of a table. */
+export const table = (page: Page, name: string) =>
+  page.evaluate(
+    (store) =>
+      new Promise<Record<string, unknown>[]>((resolve, reject) => {
+        const open = indexedDB.open("yonder-pair");
+        open.onerror = () => reject(open.error);
+        open.onsuccess = () => {
+          const all = open.result.transaction(store).objectStore(store).getAll();
+          all.onsuccess = () => resolve(all.result);
+        };
+      }),
+    name,
+  );

@@ -3,6 +3,7 @@ import { describe, expect, it } from "vitest";
 import { AS_IT_IS } from "../alignment/alignment";
 import { putInStep } from "../alignment/in-step";
 import { type Clip, scaleClip } from "../audio/clip";
+import { seededRandom } from "../audio/random";
 import { resample } from "../audio/resample";
 import { clipOf, type Sound, soundOf, withPages } from "../audio/sound";
 import { noise } from "../stimuli/signals";
@@ -18,6 +19,11 @@ const file = (hash: string): Recipe => ({ of: "file", hash });
 const open = (recipe: Recipe): Sound => openRecipe(recipe, (hash) => soundOf(clips[hash]));
 
 const between = { ...AS_IT_IS, delaySamples: 12.34, driftPpm: 35, polarity: { left: 1, right: -1 } as const };
+/** Decaying noise. */
+const response = (taps: number, seed: number) => {
+  const random = seededRandom(seed);
+  return Float64Array.from({ length: taps }, (_, i) => (2 * random() - 1) * Math.exp((-5 * i) / taps));
+};
 const recipes: Record<string, Recipe> = {
   "a whole shift": {
     of: "step",
@@ -42,6 +48,13 @@ const recipes: Record<string, Recipe> = {
       frames: 144_000,
     },
     gainDb: -3.3,
+  },
+  "a filter of one response": { of: "filter", source: file("render"), responses: [response(301, 1)], lead: 150 },
+  "a long filter of a response each, in step": {
+    of: "filter",
+    source: { of: "step", source: file("render"), placement: { ...AS_IT_IS, delaySamples: -500 }, frames: 144_000 },
+    responses: [response(9001, 2), response(4000, 3)],
+    lead: 0,
   },
   "a stretch": { of: "stretch", source: file("render"), startFrame: 1000, endFrame: 91_000 },
   "a difference": { of: "difference", here: file("dry"), yonder: { of: "gain", source: file("mono"), gainDb: 2 } },
@@ -80,6 +93,22 @@ describe("a recipe", () => {
     }
   });
 
+  it("filters as the plain sum does, to the rounding of 32 bits", () => {
+    const responses = [response(301, 4), response(77, 5)];
+    const sound = open({ of: "filter", source: file("render"), responses, lead: 40 });
+    const { channels } = clips.render;
+    for (const start of [0, 5, 8150, 16_300, 148_500]) {
+      const read = sound.read(start, 300);
+      for (const [c, taps] of responses.entries()) {
+        for (const i of [0, 1, 150, 299]) {
+          const plain = taps.reduce((sum, h, k) => sum + h * (channels[c][start + i + 40 - k] ?? 0), 0);
+          expect(read[c][i]).toBeCloseTo(start + i < channels[c].length ? plain : 0, 5);
+        }
+      }
+    }
+    expect(sound.frames).toBe(channels[0].length);
+  });
+
   it("has a key that tells it from every other, and from nothing that is no recipe", () => {
     const keys = Object.values(recipes).map(recipeKey);
     expect(new Set(keys).size).toBe(keys.length);
@@ -88,6 +117,17 @@ describe("a recipe", () => {
       expect(recipeKey(structuredClone(recipe))).toBe(recipeKey(recipe));
       expect(isRecipe(recipe)).toBe(true);
     }
+    const filter = (taps: Float64Array) => recipeKey({ of: "filter", source: file("dry"), responses: [taps], lead: 0 });
+    const taps = response(64, 9);
+    const others = [
+      taps.with(3, taps[3] + 1e-15),
+      taps.with(0, -taps[0]),
+      taps.toReversed(),
+      taps.subarray(1),
+      response(64, 10),
+    ];
+    expect(new Set([taps, ...others].map(filter)).size).toBe(6);
+    expect(filter(taps.slice())).toBe(filter(taps));
     for (const value of [null, 3, "file", {}, { of: "file" }, { of: "elsewhere", hash: "x" }, { startFrame: 0 }]) {
       expect(isRecipe(value)).toBe(false);
     }

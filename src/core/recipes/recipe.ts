@@ -2,6 +2,7 @@ import { z } from "zod";
 import { type Placement, placementSchema } from "../alignment/alignment";
 import { CORRECTION_VERSION, inStep } from "../alignment/in-step";
 import { amplitudeFromDb } from "../audio/decibels";
+import { filtered, MOST_TAPS } from "../audio/filtered";
 import { atRate } from "../audio/resample";
 import { atGain, difference, type Sound, stretch } from "../audio/sound";
 
@@ -17,12 +18,20 @@ export type Recipe =
   /** Laid on a dry render of so many frames. */
   | { of: "step"; source: Recipe; placement: Placement; frames: number }
   | { of: "gain"; source: Recipe; gainDb: number }
+  /** Through an impulse response for all channels, or one each; tap `lead` counts as time zero. */
+  | { of: "filter"; source: Recipe; responses: readonly Float64Array[]; lead: number }
   /** Frames [startFrame, endFrame). */
   | { of: "stretch"; source: Recipe; startFrame: number; endFrame: number }
   /** Yonder minus Here. */
   | { of: "difference"; here: Recipe; yonder: Recipe };
 
 const frame = z.number().int().min(0);
+const responseSchema = z
+  .instanceof(Float64Array)
+  .refine((taps) => taps.length > 0 && taps.length <= MOST_TAPS && taps.every(Number.isFinite));
+
+/** Raise when a filtered sample would come out differently. */
+const FILTER_VERSION = 1;
 
 export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
   z.discriminatedUnion("of", [
@@ -30,6 +39,12 @@ export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
     z.object({ of: z.literal("rate"), source: recipeSchema, sampleRateHz: z.number().int().positive() }),
     z.object({ of: z.literal("step"), source: recipeSchema, placement: placementSchema, frames: frame }),
     z.object({ of: z.literal("gain"), source: recipeSchema, gainDb: z.number() }),
+    z.object({
+      of: z.literal("filter"),
+      source: recipeSchema,
+      responses: z.array(responseSchema).min(1).max(2),
+      lead: z.number().int().min(0).max(MOST_TAPS),
+    }),
     z.object({ of: z.literal("stretch"), source: recipeSchema, startFrame: frame, endFrame: frame }),
     z.object({ of: z.literal("difference"), here: recipeSchema, yonder: recipeSchema }),
   ]),
@@ -38,6 +53,23 @@ export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
 /** A placement as part of a key: equal texts, equal samples. */
 export function placementText({ delaySamples, driftPpm, polarity, swapped }: Placement): string {
   return [delaySamples, driftPpm ?? 0, polarity.left, polarity.right, swapped ? "s" : "o"].join("_");
+}
+
+const DIGEST_SEEDS = [0x811c9dc5, 0x2545f491, 0x9e3779b9, 0x6a09e667];
+const DIGEST_PRIME = 0x01000193;
+
+/** The content of an impulse response in 128 bits: FNV-1a over its words from four starts, the place of each mixed in. */
+function digestOf(taps: Float64Array): string {
+  const words = new Int32Array(taps.slice().buffer);
+  const parts = DIGEST_SEEDS.map((seed, n) => {
+    let hash = seed;
+    for (const [i, word] of words.entries()) {
+      hash = Math.imul(hash ^ word ^ Math.imul(i, seed), DIGEST_PRIME);
+      hash ^= hash >>> (13 + n);
+    }
+    return (hash >>> 0).toString(16).padStart(8, "0");
+  });
+  return `${taps.length}-${parts.join("")}`;
 }
 
 /** The content key of a recipe: its steps, their versions, and the contents they begin from. Equal keys, equal samples. */
@@ -51,6 +83,10 @@ export function recipeKey(recipe: Recipe): string {
       return `step${CORRECTION_VERSION}.${placementText(recipe.placement)}.${recipe.frames}(${recipeKey(recipe.source)})`;
     case "gain":
       return `gain${recipe.gainDb}(${recipeKey(recipe.source)})`;
+    case "filter": {
+      const { responses, lead } = recipe;
+      return `filter${FILTER_VERSION}.${lead}.${responses.map(digestOf).join(".")}(${recipeKey(recipe.source)})`;
+    }
     case "stretch":
       return `cut${recipe.startFrame}-${recipe.endFrame}(${recipeKey(recipe.source)})`;
     case "difference":
@@ -74,6 +110,8 @@ export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sou
       return inStep(opened(recipe.source), recipe.placement, recipe.frames);
     case "gain":
       return atGain(opened(recipe.source), amplitudeFromDb(recipe.gainDb));
+    case "filter":
+      return filtered(opened(recipe.source), recipe.responses, recipe.lead);
     case "stretch":
       return stretch(opened(recipe.source), recipe);
     case "difference":

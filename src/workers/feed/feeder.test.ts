@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
-import { soundOf } from "@/core/audio/sound";
+import { AS_IT_IS } from "@/core/alignment/alignment";
+import { inStep } from "@/core/alignment/in-step";
+import { type Sound, soundOf } from "@/core/audio/sound";
 import { Feeder, frameAfter, PIECE_FRAMES } from "./feeder";
 import { MISSED, makeTape, PLAYED, WRITTEN } from "./tape";
 
@@ -51,6 +53,32 @@ describe("the feeder", () => {
     fillAll();
     expect(heard(0, CAPACITY)).toBe(1000 + CAPACITY);
     expect(heard(0, CAPACITY / 2)).toBe(1000 + CAPACITY / 2);
+  });
+
+  it("keeps left and right apart where a render in step had them exchanged, and read into the ring itself", () => {
+    const sides = [ramp, ramp.map((v) => -v)];
+    const source: Sound = {
+      sampleRateHz: 48_000,
+      channelCount: 2,
+      frames: FRAMES,
+      read: (from, count, into) =>
+        sides.map((side, c) => {
+          const part = into?.[c] ?? new Float32Array(count);
+          part.set(side.subarray(from, from + count));
+          return part;
+        }),
+    };
+    const polarity = { left: 1, right: -1 } as const;
+    const exchanged = inStep(source, { ...AS_IT_IS, delaySamples: 7, swapped: true, polarity }, FRAMES);
+    const memory = makeTape([2], CAPACITY);
+    const feeder = new Feeder(memory, [exchanged]);
+    feeder.cue(0, 1000, null);
+    while (feeder.feed());
+    const ring = new Float32Array(memory.decks[0].rings[0]);
+    for (const frame of [0, 1, 20_000]) {
+      expect(ring[frame]).toBe(-(1007 + frame));
+      expect(ring[CAPACITY + frame]).toBe(-(1007 + frame));
+    }
   });
 
   it("goes round a loop to the frame, and is silent past the end of the sound", () => {

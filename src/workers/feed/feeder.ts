@@ -61,8 +61,14 @@ export class Feeder {
     const untilSeam = run.loop && frame < run.loop.endFrame ? run.loop.endFrame - frame : Number.POSITIVE_INFINITY;
     const at = written % this.memory.capacity;
     const count = Math.min(wanted, PIECE_FRAMES, untilSeam, this.memory.capacity - at);
-    const channels = this.sounds[voice].read(frame, count);
-    for (const [c, ring] of this.rings[deck][voice].entries()) ring.set(channels[c], at);
+    const room = this.rings[deck][voice].map((ring) => ring.subarray(at, at + count));
+    const read = this.sounds[voice].read(frame, count, room);
+    // Channels that were exchanged lie in each other's room.
+    const isExchanged = read.some(
+      (channel, c) => channel !== room[c] && room.includes(channel as Float32Array<SharedArrayBuffer>),
+    );
+    const channels = isExchanged ? read.map((channel) => channel.slice()) : read;
+    for (const [c, part] of room.entries()) if (channels[c] !== part) part.set(channels[c]);
     run.written[voice] += count;
     Atomics.store(this.counters[deck], WRITTEN + voice, run.written[voice] | 0);
     return true;
