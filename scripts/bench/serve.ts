@@ -4,16 +4,22 @@ import { readdirSync, readFileSync } from "node:fs";
 /** The built product, served; resolves when it answers. `stop` ends it with all it started. */
 export async function serve(port: number): Promise<{ address: string; stop: () => void }> {
   const address = `http://localhost:${port}`;
+  const answers = () =>
+    fetch(address).then(
+      (answer) => answer.ok,
+      () => false,
+    );
+  if (await answers()) throw new Error(`something answers at port ${port} already; end it first`);
   const server = spawn("node_modules/.bin/next", ["start", "--port", String(port)], {
     stdio: "ignore",
     detached: true,
   });
+  const stop = () => {
+    if (server.pid && server.exitCode === null) process.kill(-server.pid);
+  };
+  process.once("exit", stop);
   for (let tries = 0; tries < 100; tries++) {
-    const answers = await fetch(address).then(
-      (answer) => answer.ok,
-      () => false,
-    );
-    if (answers) return { address, stop: () => void (server.pid && process.kill(-server.pid)) };
+    if (await answers()) return { address, stop };
     await new Promise((done) => setTimeout(done, 100));
   }
   throw new Error("the product does not start; is it built?");

@@ -54,6 +54,20 @@ async function compared(request: Request): Promise<Response> {
   }
 }
 
+/** Of a request that is turned away, so much is read and let go: who is still sending when the door closes never hears why. */
+const MOST_LET_GO_BYTES = 100_000_000;
+
+async function letGoBy(request: Request): Promise<void> {
+  const reader = request.body?.getReader();
+  let bytes = 0;
+  while (reader && bytes < MOST_LET_GO_BYTES) {
+    const { value, done } = await reader.read().catch(() => ({ value: undefined, done: true }));
+    if (done) return;
+    bytes += value?.length ?? 0;
+  }
+  await reader?.cancel().catch(() => undefined);
+}
+
 /**
  * Compares renders with a reference, for people who script their studio: the same JSON as `yonder compare` prints.
  * 400 the form is not as it should be, 411 of untold length, 413 too large, 415 no form at all, 422 a file is no audio that can be read,
@@ -67,6 +81,7 @@ export async function POST(request: Request): Promise<Response> {
   if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES + FORM_BYTES) return tooLarge();
   const giveBack = takePlace();
   if (!giveBack) {
+    await letGoBy(request);
     return refused(429, "Too many comparisons are waiting.", `Ask again in ${RETRY_AFTER_SECONDS} seconds.`, {
       "Retry-After": String(RETRY_AFTER_SECONDS),
     });
