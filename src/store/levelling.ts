@@ -1,5 +1,5 @@
 import { judgedRegion, type PairFigures } from "@/core/difference/pair";
-import type { LoudnessCourse } from "@/core/loudness/loudness";
+import { type LoudnessCourse, loudnessCourseSchema } from "@/core/loudness/loudness";
 import { LEVELS_VERSION, type StretchLevels } from "@/core/loudness/measure";
 import { type MatchEntry, type MatchSettings, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
 import type { Recipe } from "@/core/recipes/recipe";
@@ -105,14 +105,16 @@ export async function pairFigures(
   return resultOf("pair", request, { rank: "urgent", ...asking, title: "Comparing the pair", quiet: true });
 }
 
-/** Loudness over time of a render in step, with a gain. */
+/** Loudness over time of a render in step, with a gain; what is known so far of a long one is told as it comes. */
 export async function courseOf(
   render: Render,
   dry: Render,
   gainDb: number,
   asking: Asking = {},
+  onPart?: (soFar: LoudnessCourse) => void,
 ): Promise<LoudnessCourse> {
   const request = { sound: await recipeNow(render, dry), gainDb: gainOf(gainDb) };
   const title = `Loudness of ${render.fileName} over time`;
-  return resultOf("course", request, { ...asking, title, quiet: true });
+  const onPartial = onPart && ((answer: unknown) => onPart(loudnessCourseSchema.parse(answer)));
+  return resultOf("course", request, { ...asking, title, quiet: true, onPartial });
 }

@@ -21,13 +21,20 @@ function seldom(report: (progress: Progress) => void): (progress: Progress) => v
 
 /** The door: finds the task, parses what it is asked, opens the files that came along, and answers. */
 const api = {
-  async run(name: TaskName, request: unknown, files: unknown, report: (progress: Progress) => void): Promise<unknown> {
+  async run(
+    name: TaskName,
+    request: unknown,
+    files: unknown,
+    report: (progress: Progress) => void,
+    partial: (answer: unknown) => void = () => {},
+  ): Promise<unknown> {
     const task: Task = TASKS[name];
     const kept = z.array(keptFileSchema).parse(files);
     const attached = (hash: string) => kept.find((file) => file.hash === hash)?.bytes ?? null;
     if (kept.some(({ bytes }) => bytes.size > LONG_FILE_BYTES)) await startReaders();
     try {
-      return await task.run(task.request.parse(request), { open: recipesOver(kept), attached, report: seldom(report) });
+      const context = { open: recipesOver(kept), attached, report: seldom(report), partial };
+      return await task.run(task.request.parse(request), context);
     } finally {
       stopReading();
     }

@@ -6,6 +6,7 @@ import type { Progress } from "./task";
 type Call = {
   ask: { name: string };
   onProgress: (p: Progress) => void;
+  onPartial: ((answer: unknown) => void) | undefined;
   answer: (value: unknown) => void;
   fail: (e: Error) => void;
 };
@@ -18,9 +19,15 @@ let opened = 0;
 vi.mock("comlink", () => ({
   proxy: (value: unknown) => value,
   wrap: () => ({
-    run: (_task: string, ask: Call["ask"], _files: unknown, onProgress: Call["onProgress"]) =>
+    run: (
+      _task: string,
+      ask: Call["ask"],
+      _files: unknown,
+      onProgress: Call["onProgress"],
+      onPartial: Call["onPartial"],
+    ) =>
       new Promise((answer, fail) => {
-        calls.push({ ask, onProgress, answer, fail });
+        calls.push({ ask, onProgress, onPartial, answer, fail });
       }),
   }),
 }));
@@ -63,6 +70,28 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals());
 
 describe("the job runner", () => {
+  it("tells what is known so far to whoever asked for it", async () => {
+    const { runJob } = await freshRunner();
+    const parts: unknown[] = [];
+    const result = runJob("read", job("a"), { title: "a", onPartial: (part) => parts.push(part) });
+    calls[0].onPartial?.("half");
+    calls[0].answer("whole");
+    expect(await result).toBe("whole");
+    expect(parts).toEqual(["half"]);
+  });
+
+  it("begins nothing beside what is urgent on two cores, but another urgent job", async () => {
+    const { runJob } = await freshRunner();
+    void runJob("read", job("urgent"), { title: "", rank: "urgent" });
+    void runJob("read", job("normal"), { title: "" });
+    void runJob("read", job("second"), { title: "", rank: "urgent" });
+    expect(names()).toEqual(["urgent", "second"]);
+    calls[0].answer("");
+    calls[1].answer("");
+    await settled();
+    expect(names()).toEqual(["urgent", "second", "normal"]);
+  });
+
   it("runs two at once on two cores, the rest in order as lanes come free", async () => {
     const { runJob, jobStore } = await freshRunner();
     const results = ["a", "b", "c"].map((name) => runJob("read", job(name), { title: name }));

@@ -147,6 +147,8 @@ export type JobOptions = {
   /** How urgent it is; a function is asked when a lane is free. */
   rank?: Rank | (() => Rank);
   signal?: AbortSignal;
+  /** Told what is known so far of a long answer, by tasks that have something to show early. */
+  onPartial?: (answer: unknown) => void;
 };
 
 /**
@@ -187,7 +189,7 @@ export function runJob<Name extends TaskName>(
         publish();
       };
       lane.api
-        .run(name, request, options.files ?? [], proxy(onProgress))
+        .run(name, request, options.files ?? [], proxy(onProgress), options.onPartial && proxy(options.onPartial))
         .then((answer) => settle(() => resolve(answer as AnswerOf<Name>)))
         .catch((error: unknown) => settle(() => reject(error)))
         .finally(() => {

@@ -10,12 +10,14 @@ export type KeptFile = z.infer<typeof keptFileSchema>;
 export type Progress = { share: number; doing: string };
 
 /** What a task is given to work with besides its request. */
-export type TaskContext = {
+type TaskContext<Answer> = {
   /** Opens a recipe over the files that came with the request. */
   open: (recipe: Recipe) => Sound;
   /** Other bytes that came with the request, by their name; null where there are none. */
   attached: (hash: string) => Blob | null;
   report: (progress: Progress) => void;
+  /** Hands out what is known so far of a long answer; what is not known yet says so. */
+  partial: (answer: Answer) => void;
 };
 
 /**
@@ -26,7 +28,7 @@ export type Task<Request extends z.ZodType = z.ZodType, Answer extends z.ZodType
   version: string | number;
   request: Request;
   answer: Answer;
-  run: (request: z.infer<Request>, context: TaskContext) => z.infer<Answer> | Promise<z.infer<Answer>>;
+  run: (request: z.infer<Request>, context: TaskContext<z.infer<Answer>>) => z.infer<Answer> | Promise<z.infer<Answer>>;
 };
 
 export const defineTask = <Request extends z.ZodType, Answer extends z.ZodType>(

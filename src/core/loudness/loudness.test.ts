@@ -1,10 +1,10 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { joined, silence, sine } from "../stimuli/signals";
+import { joined, noise, silence, sine } from "../stimuli/signals";
 import { readFixture, recording } from "../testing/recordings";
 import { kWeighting } from "./k-weighting";
-import { loudnessCourse, measureLoudness } from "./loudness";
+import { type LoudnessCourse, loudnessCourse, measureLoudness } from "./loudness";
 import { dynamicsOf, imbalanceDb, measureLevels, measureStretch } from "./measure";
 
 const tone = (peakDbfs: number, seconds: number, sampleRateHz = 48_000) =>
@@ -152,6 +152,20 @@ describe("against libebur128 and ffmpeg (fixtures/make.py) on CC0 recordings", (
 });
 
 describe("loudness over time", () => {
+  it("a course that is known in part says nothing of the rest, and of what it tells what the whole says", () => {
+    const clip = noise(130, 0.2, 5, 1);
+    const parts: LoudnessCourse[] = [];
+    const whole = loudnessCourse(clip, 1, (soFar) => parts.push(soFar));
+    expect(parts).toHaveLength(1);
+    for (const kind of ["momentaryLufs", "shortTermLufs"] as const) {
+      const told = parts[0][kind].filter((v) => v !== null);
+      // 40 pieces of 131072 frames are 109.2 s.
+      expect(told.length / 10).toBeCloseTo(109.2 - (kind === "momentaryLufs" ? 0.4 : 3), 0);
+      expect(parts[0][kind].slice(told.length).every((v) => v === null)).toBe(true);
+      expect(told).toEqual(whole[kind].slice(0, told.length));
+    }
+  });
+
   it("holds the windows that the maxima are taken from, each at its end", () => {
     const clip = joined(tone(-33, 4), tone(-23, 4));
     const { stepSeconds, momentaryLufs, shortTermLufs } = loudnessCourse(clip);

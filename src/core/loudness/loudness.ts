@@ -26,6 +26,8 @@ const SHORT_TERM_STEPS = 300;
 /** Gated figures take a window every 100 ms: 75 % overlap of 400 ms, as BS.1770-5 lays down. */
 const GATING_STEPS = 10;
 const BOTH_SIDES = [2];
+/** Pieces after which what is known so far of a course is worth showing: about a minute at 96 kHz. */
+const PART_PIECES = 40;
 const ABSOLUTE_GATE_LUFS = -70;
 const INTEGRATED_RELATIVE_GATE_LU = -10;
 const RANGE_RELATIVE_GATE_LU = -20;
@@ -125,9 +127,12 @@ export class LoudnessMeter {
     return gridded(this.windows(MOMENTARY_STEPS, 1));
   }
 
+  /** As far as it is known: windows that end later than what has come are null. */
   course(gain = 1): LoudnessCourse {
     const course = (windowSteps: number) =>
-      Array.from(gridded(this.windows(windowSteps, gain)), (power) => (power > 0 ? lufsFromPower(power) : null));
+      Array.from(gridded(this.windows(windowSteps, gain)), (power, i) =>
+        power > 0 && windowSteps + i * GATING_STEPS <= this.step ? lufsFromPower(power) : null,
+      );
     return {
       stepSeconds: GATING_STEPS / STEPS_PER_SECOND,
       momentaryLufs: course(MOMENTARY_STEPS),
@@ -146,7 +151,20 @@ export const loudnessCourseSchema = z.object({
 export type LoudnessCourse = z.infer<typeof loudnessCourseSchema>;
 
 /** Momentary and short-term loudness of a sound every 100 ms (EBU Tech 3341), incomplete windows left out; as it is with a gain (linear). */
-export const loudnessCourse = (sound: Sound | Clip, gain = 1): LoudnessCourse => metered(soundOf(sound)).course(gain);
+export function loudnessCourse(
+  sound: Sound | Clip,
+  gain = 1,
+  onPart: (soFar: LoudnessCourse) => void = () => {},
+): LoudnessCourse {
+  const whole = soundOf(sound);
+  const meter = new LoudnessMeter(whole);
+  let pieces = 0;
+  for (const { channels } of piecesOf(whole)) {
+    meter.add(channels);
+    if (++pieces % PART_PIECES === 0) onPart(meter.course(gain));
+  }
+  return meter.course(gain);
+}
 
 const gridded = (powers: Float64Array): Float64Array<ArrayBuffer> => powers.filter((_, i) => i % GATING_STEPS === 0);
 

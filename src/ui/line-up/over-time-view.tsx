@@ -1,6 +1,6 @@
 "use client";
 
-import { useQueries } from "@tanstack/react-query";
+import { type QueryFunctionContext, useQueries } from "@tanstack/react-query";
 import { line } from "d3-shape";
 import { useState } from "react";
 import type { LoudnessCourse } from "@/core/loudness/loudness";
@@ -15,7 +15,8 @@ import { Choice } from "@/ui/shell/transport";
 import { laidKey, useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
-type Course = { course: LoudnessCourse; levels: StretchLevels };
+/** Levels are there when all of the course is. */
+type Course = { course: LoudnessCourse; levels: StretchLevels | null };
 
 /** The first windows end here: a value stands at the end of what it was measured over, as a meter shows it. */
 const FIRST_END_SECONDS = { momentaryLufs: 0.4, shortTermLufs: 3 } as const;
@@ -32,7 +33,10 @@ function useCourses(): { here: Course | null; yonder: Course | null } {
       const gainDb = matched ? (match?.renders.get(render.id)?.gainDb ?? null) : 0;
       return {
         queryKey: ["course", ...laidKey(render, pair?.dry ?? render), gainDb?.toFixed(4)],
-        queryFn: ({ signal }: { signal: AbortSignal }) => courseAt(render, pair?.dry ?? render, gainDb ?? 0, signal),
+        queryFn: ({ signal, client, queryKey }: QueryFunctionContext) =>
+          courseAt(render, pair?.dry ?? render, gainDb ?? 0, signal, (course) =>
+            client.setQueryData<Course>(queryKey, { course, levels: null }),
+          ),
         enabled: gainDb !== null,
       };
     }),
@@ -41,10 +45,16 @@ function useCourses(): { here: Course | null; yonder: Course | null } {
   return { here, yonder };
 }
 
-async function courseAt(render: Render, dry: Render, gainDb: number, signal: AbortSignal): Promise<Course> {
+async function courseAt(
+  render: Render,
+  dry: Render,
+  gainDb: number,
+  signal: AbortSignal,
+  onPart: (soFar: LoudnessCourse) => void,
+): Promise<Course> {
   const asking = { signal, rank: rankOf(render) };
   const [course, levels] = await Promise.all([
-    courseOf(render, dry, gainDb, asking),
+    courseOf(render, dry, gainDb, asking, onPart),
     levelsOver(render, dry, { startFrame: 0, endFrame: dry.frames }, gainDb, asking),
   ]);
   return { course, levels };
@@ -53,7 +63,7 @@ async function courseAt(render: Render, dry: Render, gainDb: number, signal: Abo
 /** What sets the two apart in how their loudness moves. */
 export function OverTimeSentence() {
   const { here, yonder } = useCourses();
-  if (!here || !yonder) return <>Measuring loudness over time…</>;
+  if (!here?.levels || !yonder?.levels) return <>Measuring loudness over time…</>;
   const apart = (a: number | null, b: number | null) => (a === null || b === null ? null : b - a);
   const range = apart(here.levels.rangeLu, yonder.levels.rangeLu);
   const plr = apart(dynamicsOf(here.levels).plrDb, dynamicsOf(yonder.levels).plrDb);
@@ -291,7 +301,7 @@ function FigureRow({ name, course, className }: { name: string; course: Course |
       {cell(decibels(dynamics?.psrDb))}
       {cell(decibels(dynamics?.crestDb))}
       {cell(levels ? levels.channels.map((c) => number(c.rmsDbfs)).join(" ") : NO_FIGURE)}
-      {cell(dc === undefined || dc === null || dc < -120 ? "none" : decibels(dc, "dBFS", 0))}
+      {cell(!levels ? NO_FIGURE : dc === undefined || dc === null || dc < -120 ? "none" : decibels(dc, "dBFS", 0))}
     </tr>
   );
 }

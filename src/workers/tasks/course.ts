@@ -10,5 +10,5 @@ export const courseTask = defineTask({
   version: LEVELS_VERSION,
   request: z.object({ sound: recipeSchema, gainDb: z.number() }),
   answer: loudnessCourseSchema,
-  run: ({ sound, gainDb }, { open }) => loudnessCourse(open(sound), amplitudeFromDb(gainDb)),
+  run: ({ sound, gainDb }, { open, partial }) => loudnessCourse(open(sound), amplitudeFromDb(gainDb), partial),
 });

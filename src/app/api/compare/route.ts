@@ -56,16 +56,22 @@ async function compared(request: Request): Promise<Response> {
 
 /** Of a request that is turned away, so much is read and let go: who is still sending when the door closes never hears why. */
 const MOST_LET_GO_BYTES = 100_000_000;
+/** Nothing more is waited for when nothing has come for so long. */
+const STALLED_MS = 1000;
 
 async function letGoBy(request: Request): Promise<void> {
   const reader = request.body?.getReader();
-  let bytes = 0;
-  while (reader && bytes < MOST_LET_GO_BYTES) {
-    const { value, done } = await reader.read().catch(() => ({ value: undefined, done: true }));
-    if (done) return;
-    bytes += value?.length ?? 0;
+  for (let bytes = 0; reader && bytes < MOST_LET_GO_BYTES; ) {
+    let stalled: ReturnType<typeof setTimeout> | undefined;
+    const nothing = new Promise<null>((resolve) => {
+      stalled = setTimeout(() => resolve(null), STALLED_MS);
+    });
+    const piece = await Promise.race([reader.read().catch(() => null), nothing]);
+    clearTimeout(stalled);
+    if (!piece || piece.done) break;
+    bytes += piece.value.length;
   }
-  await reader?.cancel().catch(() => undefined);
+  void reader?.cancel().catch(() => undefined);
 }
 
 /**
