@@ -17,7 +17,7 @@ test("the demo grows behind what is in sight to four passages by eight candidate
   await expect(page.locator('[data-render^="hand-drums"]').nth(1)).toBeVisible({ timeout: 120_000 });
   await page.getByLabel("Passage", { exact: true }).selectOption({ label: "Hand drums" });
   await expect(figure(page, "nulls-to")).toContainText("dB");
-  await expect(page.getByText("0:10.")).toBeVisible();
+  await expect(page.getByText("0:10.600").first()).toBeVisible();
   await page.getByLabel("Passage", { exact: true }).selectOption({ label: "Crossing theme" });
   await page.keyboard.press("Space");
   await expect(page.locator("[data-render]")).toHaveCount(36, { timeout: 150_000 });

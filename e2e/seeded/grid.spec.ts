@@ -19,10 +19,10 @@ test("a file is dragged from the tray into a passage", async ({ page }) => {
   await chooseFiles(page, [wavFile("guitar c.wav", scaleClip(guitar(), 0.3)), wavFile("hiss.wav", noise(6, 0.1, 4))]);
   const tray = page.getByRole("region", { name: "Waiting to be placed" });
   await expect(tray.locator('[data-file="hiss.wav"]')).toBeVisible({ timeout: 40_000 });
-  const grip = await tray.locator('[data-file="hiss.wav"] [role="presentation"]').boundingBox();
+  // Hovering waits until the dialog stands still.
+  await tray.locator('[data-file="hiss.wav"] [role="presentation"]').hover();
   const target = await page.locator('[data-file="guitar c.wav"]').boundingBox();
-  if (!grip || !target) throw new Error("nothing to drag");
-  await page.mouse.move(grip.x + 5, grip.y + 5);
+  if (!target) throw new Error("nothing to drag to");
   await page.mouse.down();
   await page.mouse.move(target.x + 40, target.y + 10, { steps: 12 });
   await page.mouse.up();

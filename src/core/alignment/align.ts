@@ -159,7 +159,7 @@ function mostPromising(
 
 type Look = { views: [View, View]; swapped: boolean };
 
-/** The fuller view against its like, then against the other one (where it is when one channel is turned), then side by side. */
+/** The fuller view against its like, then against the other one (where it is when one channel is flipped), then side by side. */
 function* viewsToTry({ reference, render }: Material): Generator<Look> {
   const a = fullerView(reference);
   const sounds = (view: View | null): view is View =>

@@ -94,13 +94,13 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     try {
       for (const [i, group] of groups.entries()) {
         const known = passages.find((p) => p.id === group.id);
-        const placements = group.files.map((read) => {
+        const additions = group.files.map((read) => {
           const { file, reading, copy, outline, signature } = read;
           const levels = sort.measured.get(read.id);
           const candidateTitle = titleOf(read, group).trim() || stemOf(read.file.name);
           return { file, reading, copy, outline, signature, levels, candidateTitle, dry: read.id === group.dryFileId };
         });
-        const passageId = await addRenders(comparison.id, known ?? { title: group.title.trim() }, placements);
+        const passageId = await addRenders(comparison.id, known ?? { title: group.title.trim() }, additions);
         if (i === 0) await showPassage(comparison.id, passageId);
         onKept(new Set(group.files.map((f) => f.id)));
       }

@@ -24,7 +24,7 @@ export function InTimeSentence() {
     moved === 0
       ? "all came in time"
       : `${plural(moved, "render")} of ${others.length} came late, early or on another clock`,
-    lost > 0 && `${lost} could not be placed`,
+    lost > 0 && `${lost} could not be put in step`,
     doubtful > 0 && `${doubtful} in doubt`,
     byHand > 0 && `${byHand} set by hand`,
   ].filter(Boolean);

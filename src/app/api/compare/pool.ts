@@ -31,8 +31,8 @@ const threads = (): Tinypool => {
 /** Seconds after which it is worth asking again when all is taken (a minute of sound takes a second or two). */
 export const RETRY_AFTER_SECONDS = 10;
 
-/** A place for one request, to be given back; null when all are taken. */
-export function takePlace(): (() => void) | null {
+/** A seat for one request, to be given back; null when all are taken. */
+export function takeSeat(): (() => void) | null {
   if (taken >= MOST_AT_ONCE) return null;
   taken++;
   let isHeld = true;

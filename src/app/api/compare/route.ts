@@ -1,4 +1,4 @@
-import { compareInThread, RETRY_AFTER_SECONDS, takePlace } from "./pool";
+import { compareInThread, RETRY_AFTER_SECONDS, takeSeat } from "./pool";
 import { receive, takeAway, type Upload } from "./upload";
 
 /** Bytes taken in one request at the most: ten minutes of 24-bit stereo at 96 kHz, twice over, with room. */
@@ -85,7 +85,7 @@ export async function POST(request: Request): Promise<Response> {
   }
   if (request.headers.has("transfer-encoding")) return refused(411, "The request does not say how long it is.");
   if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES + FORM_BYTES) return tooLarge();
-  const giveBack = takePlace();
+  const giveBack = takeSeat();
   if (!giveBack) {
     await letGoBy(request);
     return refused(429, "Too many comparisons are waiting.", `Ask again in ${RETRY_AFTER_SECONDS} seconds.`, {
