@@ -114,9 +114,11 @@ export function freeIn(taken: ReadonlySet<string>, title: string): string {
 
 /** Keeps what came of reading a file beside it, so that it need not be read for that again. */
 async function keepWhatCame({ reading: { hash }, copy, outline, signature }: Addition): Promise<void> {
-  if (copy) await keepCopy(decodedKey(hash), copy);
-  if (outline) await keepCopy(outlineKey(hash), outline);
-  if (signature) await keepResult("signature", { sound: { of: "file", hash } }, signature);
+  await Promise.all([
+    copy && keepCopy(decodedKey(hash), copy),
+    outline && keepCopy(outlineKey(hash), outline),
+    signature && keepResult("signature", { sound: { of: "file", hash } }, signature),
+  ]);
 }
 
 /**
