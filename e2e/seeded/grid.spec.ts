@@ -19,11 +19,14 @@ test("a file is dragged from the tray into a passage", async ({ page }) => {
   await chooseFiles(page, [wavFile("guitar c.wav", scaleClip(guitar(), 0.3)), wavFile("hiss.wav", noise(6, 0.1, 4))]);
   const tray = page.getByRole("region", { name: "Waiting to be placed" });
   await expect(tray.locator('[data-file="hiss.wav"]')).toBeVisible({ timeout: 40_000 });
-  // Hovering waits until the dialog stands still.
+  // Rows move no more once both are measured, and hovering waits until the dialog stands still.
+  for (const name of ["hiss.wav", "guitar c.wav"]) {
+    await expect(page.locator(`[data-file="${name}"]`)).toContainText("LUFS");
+  }
   await tray.locator('[data-file="hiss.wav"] [role="presentation"]').hover();
+  await page.mouse.down();
   const target = await page.locator('[data-file="guitar c.wav"]').boundingBox();
   if (!target) throw new Error("nothing to drag to");
-  await page.mouse.down();
   await page.mouse.move(target.x + 40, target.y + 10, { steps: 12 });
   await page.mouse.up();
   await expect(tray).toHaveCount(0);
