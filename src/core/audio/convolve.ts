@@ -1,4 +1,4 @@
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "./fft";
+import { forwardReal, inverseReal, multiplySpectra, powerOfTwoAtLeast } from "./fft";
 
 /**
  * `signal` through a finite impulse response of odd length, its middle tap counting as time zero, so a symmetric response
@@ -12,11 +12,7 @@ export function convolveCentred(signal: Float32Array, response: Float64Array): F
   const output = new Float64Array(signal.length + response.length);
   for (let start = 0; start < signal.length; start += block) {
     const part = forwardReal(signal.subarray(start, Math.min(signal.length, start + block)), size);
-    for (let i = 0; i < part.length; i += 2) {
-      const re = part[i] * spectrum[i] - part[i + 1] * spectrum[i + 1];
-      part[i + 1] = part[i] * spectrum[i + 1] + part[i + 1] * spectrum[i];
-      part[i] = re;
-    }
+    multiplySpectra(part, spectrum);
     const piece = inverseReal(part);
     const end = Math.min(size, output.length - start);
     for (let i = 0; i < end; i++) output[start + i] += piece[i];

@@ -111,3 +111,12 @@ export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
   }
   return signal;
 }
+
+/** a ← a · b, bin by bin: what a filter does to a spectrum. */
+export function multiplySpectra(a: Float64Array, b: Float64Array): void {
+  for (let i = 0; i < a.length; i += 2) {
+    const re = a[i] * b[i] - a[i + 1] * b[i + 1];
+    a[i + 1] = a[i] * b[i + 1] + a[i + 1] * b[i];
+    a[i] = re;
+  }
+}

@@ -1,5 +1,5 @@
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "./fft";
-import { readWithSilence, type Sound } from "./sound";
+import { forwardReal, inverseReal, multiplySpectra, powerOfTwoAtLeast } from "./fft";
+import { fromBlocks, readWithSilence, type Sound } from "./sound";
 
 /** Taps of the longest response. */
 export const MOST_TAPS = 65_536;
@@ -23,32 +23,12 @@ export function filtered(sound: Sound, responses: readonly ArrayLike<number>[], 
     const input = sound.read(from, blockFrames + taps - 1);
     const channels = input.map((channel, c) => {
       const spectrum = forwardReal(channel, size);
-      multiply(spectrum, spectra[c] ?? spectra[0]);
+      multiplySpectra(spectrum, spectra[c] ?? spectra[0]);
       return Float32Array.from(inverseReal(spectrum).subarray(taps - 1, taps - 1 + blockFrames));
     });
     held = { block, channels };
     return channels;
   };
-  const readInside = (from: number, count: number) => {
-    const output = Array.from({ length: sound.channelCount }, () => new Float32Array(count));
-    const last = Math.floor((from + count - 1) / blockFrames);
-    for (let block = Math.floor(from / blockFrames); block <= last; block++) {
-      const blockStart = block * blockFrames;
-      const skipped = Math.max(0, from - blockStart);
-      const channels = blockAt(block);
-      for (const [c, channel] of output.entries())
-        channel.set(channels[c].subarray(skipped, from + count - blockStart), blockStart + skipped - from);
-    }
-    return output;
-  };
+  const readInside = (from: number, count: number) => fromBlocks(sound.channelCount, blockFrames, blockAt, from, count);
   return { ...sound, read: (from, count) => readWithSilence(sound, from, count, readInside) };
-}
-
-/** a ← a · b, complex. */
-function multiply(a: Float64Array, b: Float64Array): void {
-  for (let i = 0; i < a.length; i += 2) {
-    const re = a[i] * b[i] - a[i + 1] * b[i + 1];
-    a[i + 1] = a[i] * b[i + 1] + a[i + 1] * b[i];
-    a[i] = re;
-  }
 }

@@ -121,6 +121,26 @@ export function* piecesOf(
   }
 }
 
+/** Frames [from, from + count) put together from blocks of a grid, each `blockFrames` long and had by its number. */
+export function fromBlocks(
+  channelCount: number,
+  blockFrames: number,
+  blockAt: (block: number) => readonly Float32Array[],
+  from: number,
+  count: number,
+): Float32Array[] {
+  const output = spareArrays(channelCount, count);
+  const last = Math.floor((from + count - 1) / blockFrames);
+  for (let block = Math.floor(from / blockFrames); block <= last; block++) {
+    const blockStart = block * blockFrames;
+    const channels = blockAt(block);
+    const skipped = Math.max(0, from - blockStart);
+    for (const [c, channel] of output.entries())
+      channel.set(channels[c].subarray(skipped, from + count - blockStart), blockStart + skipped - from);
+  }
+  return output;
+}
+
 /** Frames of a page that small reads are served from, and pages that are kept. */
 const PAGE_FRAMES = 16_384;
 const KEPT_PAGES = 128;
@@ -136,19 +156,6 @@ export function withPages(sound: Sound): Sound {
     if (pages.size > KEPT_PAGES) for (const oldest of pages.keys()) if (pages.delete(oldest)) break;
     return page;
   };
-  const fromPages = (from: number, count: number) => {
-    const channels = Array.from({ length: sound.channelCount }, () => new Float32Array(count));
-    const last = Math.floor((from + count - 1) / PAGE_FRAMES);
-    for (let index = Math.floor(from / PAGE_FRAMES); index <= last; index++) {
-      const pageStart = index * PAGE_FRAMES;
-      const page = pageAt(index);
-      const skipped = Math.max(0, from - pageStart);
-      for (const [c, channel] of channels.entries()) {
-        channel.set(page[c].subarray(skipped, from + count - pageStart), pageStart + skipped - from);
-      }
-    }
-    return channels;
-  };
   return {
     sampleRateHz: sound.sampleRateHz,
     channelCount: sound.channelCount,
@@ -156,6 +163,8 @@ export function withPages(sound: Sound): Sound {
     read: (startFrame, frameCount) =>
       frameCount > 2 * PAGE_FRAMES
         ? sound.read(startFrame, frameCount)
-        : readWithSilence(sound, startFrame, frameCount, fromPages),
+        : readWithSilence(sound, startFrame, frameCount, (from, count) =>
+            fromBlocks(sound.channelCount, PAGE_FRAMES, pageAt, from, count),
+          ),
   };
 }

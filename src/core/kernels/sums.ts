@@ -12,18 +12,6 @@ export function largestMagnitude(signal: Float32Array): number {
   return most;
 }
 
-/** Σ of a signal's samples in 64 bits. */
-export function sumOfSamples(signal: Float32Array): number {
-  const [at] = memoryFor(4 * PIECE);
-  let sum = 0;
-  for (let n = 0; n < signal.length; n += PIECE) {
-    const part = signal.subarray(n, n + PIECE);
-    singles(at, part.length).set(part);
-    sum += kernels.sumOfSingles(at, part.length);
-  }
-  return sum;
-}
-
 /** Lowest and highest sample of each stretch that ends before one of `ends`; not numbers where a sample is not one. */
 export function extremesWithin(signal: Float32Array, ends: readonly number[]): { low: number; high: number }[] {
   const [signalAt, outputAt] = memoryFor(signal.byteLength, 8);
@@ -53,6 +41,10 @@ function summed(
   }
   return sum;
 }
+
+/** Σ of a signal's samples in 64 bits. */
+export const sumOfSamples = (signal: Float32Array): number =>
+  summed(signal, signal, (at, _, count) => kernels.sumOfSingles(at, count));
 
 /** Σ a · b in 64 bits, over the frames both have. */
 export const innerProduct = (a: Float32Array, b: Float32Array): number =>

@@ -1,9 +1,19 @@
-import { AHEAD_BLOCKS, AHEAD_BYTES, type AheadRun, CONTROLS, FAILED, FETCHED, STOPPED, USED } from "./protocol";
+import {
+  AHEAD_BLOCKS,
+  AHEAD_BYTES,
+  type AheadRun,
+  AT_AN_END,
+  CONTROLS,
+  FAILED,
+  FETCHED,
+  STOPPED,
+  USED,
+} from "./protocol";
 
 // Bytes that are read on and on come from a second thread, which fetches the next block while this one is worked on. The two share the
 // blocks, so that whoever reads may wait for them without giving up its turn.
 
-type Reader = { worker: Worker; isFree: boolean; blocks: Uint8Array[] | null };
+type Reader = { worker: Worker; isFree: boolean; isLost: boolean; blocks: Uint8Array[] | null };
 
 /** Two files are read side by side at the most. */
 const READERS = 2;
@@ -16,9 +26,6 @@ export const LONG_FILE_BYTES = 33_554_432;
 /** Reads are given up waiting for after this long; the bytes are fetched here then. */
 const PATIENCE_MS = 10_000;
 
-/** More blocks than any run has. */
-const AT_AN_END = 2 ** 30;
-
 const canShare = () => typeof SharedArrayBuffer !== "undefined" && globalThis.crossOriginIsolated === true;
 
 /** Starts the readers, once; resolves when they can be asked. They cannot start while this thread works. */
@@ -26,10 +33,13 @@ export async function startReaders(): Promise<void> {
   if (readers.length > 0 || !canShare()) return;
   const started = Array.from({ length: READERS }, () => {
     const worker = new Worker(new URL("./reader.worker.ts", import.meta.url), { type: "module" });
-    readers.push({ worker, isFree: false, blocks: null });
-    const reader = readers[readers.length - 1];
+    const reader: Reader = { worker, isFree: false, isLost: false, blocks: null };
+    readers.push(reader);
     return new Promise<void>((resolve) => {
-      worker.onerror = () => resolve();
+      worker.onerror = () => {
+        reader.isLost = true;
+        resolve();
+      };
       worker.onmessage = () => {
         reader.isFree = true;
         resolve();
@@ -65,7 +75,7 @@ export class Ahead {
 
   /** A run from `start` on; null where no reader is free. */
   static from(blob: Blob, start: number): Ahead | null {
-    const reader = readers.find((r) => r.isFree);
+    const reader = readers.find((r) => r.isFree && !r.isLost);
     return reader ? new Ahead(reader, blob, start) : null;
   }
 
@@ -77,14 +87,17 @@ export class Ahead {
     // The block before this one may be written over.
     Atomics.store(this.control, USED, this.block);
     Atomics.notify(this.control, USED);
-    while (Atomics.load(this.control, FETCHED) <= this.block) {
-      const fetched = Atomics.load(this.control, FETCHED);
-      if (Atomics.load(this.control, FAILED) === 1 || fetched > this.block) break;
-      if (Atomics.wait(this.control, FETCHED, fetched, PATIENCE_MS) === "timed-out") return null;
+    for (let fetched = this.fetched(); fetched <= this.block; fetched = this.fetched()) {
+      if (Atomics.wait(this.control, FETCHED, fetched, PATIENCE_MS) === "timed-out") {
+        this.reader.isLost = true;
+        return null;
+      }
     }
-    if (Atomics.load(this.control, FETCHED) <= this.block) return null;
+    if (Atomics.load(this.control, FAILED) === 1) return null;
     return this.blocks[this.block % AHEAD_BLOCKS].subarray(0, Math.min(AHEAD_BYTES, this.blob.size - at));
   }
+
+  private fetched = (): number => Atomics.load(this.control, FETCHED);
 
   /** Sets the reader free for another run. */
   stop(): void {

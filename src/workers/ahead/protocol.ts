@@ -12,5 +12,8 @@ export const STOPPED = 2;
 export const FAILED = 3;
 export const CONTROLS = 4;
 
+/** More blocks than any run has: told of either side's count when it stops, so that the other one, about to wait for it, does not. */
+export const AT_AN_END = 2 ** 30;
+
 /** What a reader is asked: the blocks of a Blob from `start` on. */
 export type AheadRun = { blob: Blob; start: number; control: Int32Array; blocks: Uint8Array[] };

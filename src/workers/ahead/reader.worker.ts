@@ -1,4 +1,4 @@
-import { AHEAD_BYTES, type AheadRun, FAILED, FETCHED, STOPPED, USED } from "./protocol";
+import { AHEAD_BYTES, type AheadRun, AT_AN_END, FAILED, FETCHED, STOPPED, USED } from "./protocol";
 
 /** Bytes asked for at a time: into one buffer again and again, so that nothing is left to be collected. */
 const CHUNK_BYTES = 1_048_576;
@@ -39,29 +39,30 @@ async function read(run: AheadRun): Promise<void> {
   const { blob, start, control, blocks } = run;
   const size = blob.size - start;
   const { next, end } = chunksOf(blob.slice(start));
-  const tell = (place: number, value: number) => {
-    Atomics.store(control, place, value);
+  const tellFetched = (blockCount: number) => {
+    Atomics.store(control, FETCHED, blockCount);
     Atomics.notify(control, FETCHED);
   };
   try {
-    let read = 0;
-    while (read < size) {
+    let done = 0;
+    while (done < size) {
       let chunk = await next();
       if (!chunk) throw new Error("the file ends before its end");
       while (chunk.length > 0) {
-        const block = Math.floor(read / AHEAD_BYTES);
-        const at = read % AHEAD_BYTES;
+        const block = Math.floor(done / AHEAD_BYTES);
+        const at = done % AHEAD_BYTES;
         if (!hasRoom(block, run)) return;
         const part: Uint8Array = chunk.subarray(0, AHEAD_BYTES - at);
         blocks[block % blocks.length].set(part, at);
-        read += part.length;
+        done += part.length;
         chunk = chunk.subarray(part.length);
-        if (read % AHEAD_BYTES === 0 || read === size) tell(FETCHED, block + 1);
+        if (done % AHEAD_BYTES === 0 || done === size) tellFetched(block + 1);
       }
     }
   } catch {
     // Whoever waits reads for itself, and is told what is wrong.
-    tell(FAILED, 1);
+    Atomics.store(control, FAILED, 1);
+    tellFetched(AT_AN_END);
   } finally {
     end();
   }
