@@ -111,7 +111,7 @@ export function OverTimeView() {
             view={view ?? whole}
             onView={setView}
             levels={levelsInSight(courses)}
-            formatX={shortClock}
+            formatX={(x) => (Number.isInteger(x) ? shortClock(x) : clock(x))}
             formatY={(value) => number(value, 0)}
             readout={(x) => <Reading courses={courses} seconds={x} />}
           >
