@@ -23,7 +23,7 @@ const tabla = recording("tabla-44100");
 const guitar = recording("guitar-48000");
 
 const equalized = (clip: Clip, bellDb: number, shelfDb: number) =>
-  bilinearEqualizer.process(
+  bilinearEqualizer.processClip(
     clip,
     bilinearEqualizer.parameters.parse({
       bands: [
@@ -55,8 +55,8 @@ describe("delay and polarity on recordings", () => {
   it.each([
     ["a bell and shelf of +6 dB", (c: Clip) => equalized(c, 6, 6)],
     ["a bell and shelf of −6 dB", (c: Clip) => equalized(c, -6, -6)],
-    ["12 dB of drive", (c: Clip) => driveStage.process(c, driveStage.parameters.parse({ driveDb: 12 }), {})],
-    ["9 dB into a hard ceiling", (c: Clip) => hardCeiling.process(c, { inputDb: 9, ceilingDb: -3 }, {})],
+    ["12 dB of drive", (c: Clip) => driveStage.processClip(c, driveStage.parameters.parse({ driveDb: 12 }))],
+    ["9 dB into a hard ceiling", (c: Clip) => hardCeiling.processClip(c, { inputDb: 9, ceilingDb: -3 })],
   ])("is not pulled by %s", (_, process) => {
     for (const clip of [tabla, guitar]) expect(found(clip, shifted(process(clip), 37)).delaySamples).toBe(37);
   });

@@ -29,7 +29,7 @@ function worded(clip: Clip, bits: number, seed: number): Clip {
 }
 
 const filtered = (clip: Clip, ...bands: object[]): Clip =>
-  bilinearEqualizer.process(clip, bilinearEqualizer.parameters.parse({ bands }), {});
+  bilinearEqualizer.processClip(clip, bilinearEqualizer.parameters.parse({ bands }));
 const highCut = (frequencyHz: number, slopeDbPerOctave = 12) => ({ kind: "high cut", frequencyHz, slopeDbPerOctave });
 const lowCut = (frequencyHz: number, slopeDbPerOctave = 12) => ({ kind: "low cut", frequencyHz, slopeDbPerOctave });
 
@@ -82,7 +82,7 @@ describe("a minimum-phase filter's phase is no flip and no delay", () => {
 
   it("a symmetric bend moves nothing beyond its error", () => {
     for (const driveDb of [6, 18]) {
-      const bent = driveStage.process(tabla, driveStage.parameters.parse({ driveDb }), {});
+      const bent = driveStage.processClip(tabla, driveStage.parameters.parse({ driveDb }));
       const alignment = found(tabla, shifted(bent, 7));
       expect(Math.abs(alignment.delaySamples - 7)).toBeLessThanOrEqual(alignment.delayErrorSamples + 0.01);
     }

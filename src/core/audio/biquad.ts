@@ -1,22 +1,26 @@
 import { cos, log10, sin } from "./exact-math";
+import { type ChannelWork, eachInOrder } from "./in-order";
+import type { Sound } from "./sound";
+
 /** A second-order section, a0 normalised to 1: y = b0·x + b1·x₁ + b2·x₂ − a1·y₁ − a2·y₂. */
 export type Biquad = { b0: number; b1: number; b2: number; a1: number; a2: number };
 
-/** Filters `input` into a new array, state in 64 bits, starting from rest. */
-export function filterBiquad(input: Float32Array, filter: Biquad): Float32Array {
-  const output = new Float32Array(input.length);
-  const { b0, b1, b2, a1, a2 } = filter;
+/** A biquad with its memory, in 64 bits, from rest: filters one stretch after the other in place. */
+function runningBiquad({ b0, b1, b2, a1, a2 }: Biquad): ChannelWork {
   // Transposed direct form II keeps round-off low with the poles near z = 1 that low shelves need.
-  let s1 = 0;
-  let s2 = 0;
-  for (let i = 0; i < input.length; i++) {
-    const x = input[i];
-    const y = b0 * x + s1;
-    s1 = b1 * x - a1 * y + s2;
-    s2 = b2 * x - a2 * y;
-    output[i] = y;
-  }
-  return output;
+  const memory = new Float64Array(2);
+  return (channel) => {
+    let [s1, s2] = memory;
+    for (let i = 0; i < channel.length; i++) {
+      const x = channel[i];
+      const y = b0 * x + s1;
+      s1 = b1 * x - a1 * y + s2;
+      s2 = b2 * x - a2 * y;
+      channel[i] = y;
+    }
+    memory.set([s1, s2]);
+    return channel;
+  };
 }
 
 /** Magnitude in dB of a biquad at `frequencyHz`, at `sampleRateHz`. */
@@ -30,7 +34,9 @@ export function biquadMagnitudeDb(filter: Biquad, frequencyHz: number, sampleRat
   return 10 * log10(power(filter.b0, filter.b1, filter.b2) / power(1, filter.a1, filter.a2));
 }
 
-/** One filter after the other. */
-export function filterCascade(input: Float32Array, filters: readonly Biquad[]): Float32Array {
-  return filters.reduce((signal, filter) => filterBiquad(signal, filter), input);
-}
+/** A sound through one filter after the other, each channel from rest. */
+export const throughBiquads = (sound: Sound, filters: readonly Biquad[]): Sound =>
+  eachInOrder(sound, () => {
+    const running = filters.map(runningBiquad);
+    return (channel) => running.reduce((signal, filter) => filter(signal), channel);
+  });

@@ -18,11 +18,6 @@ export function scaleClip(clip: Clip, gain: number): Clip {
   return { sampleRateHz: clip.sampleRateHz, channels: clip.channels.map((c) => c.map((v) => v * gain)) };
 }
 
-/** A mono clip given to both sides; a stereo clip as it is. Mono and stereo versions compare as equals that way. */
-export function asStereo(clip: Clip): Clip {
-  return clip.channels.length === 1 ? { ...clip, channels: [clip.channels[0], clip.channels[0]] } : clip;
-}
-
 /** Sum of squares over all channels and frames, in 64 bits. */
 export const energy = (clip: Clip): number => clip.channels.reduce((sum, c) => sum + innerProduct(c, c), 0);
 

@@ -1,5 +1,6 @@
 import { bilinear, cutSections } from "./analogue";
-import { type Biquad, filterCascade } from "./biquad";
+import { type Biquad, throughBiquads } from "./biquad";
+import type { Sound } from "./sound";
 
 /** Fourth-order Linkwitz-Riley: a second-order Butterworth twice (Linkwitz, JAES 24/1, 1976). */
 function linkwitzRiley(kind: "low cut" | "high cut", cornerHz: number, sampleRateHz: number): Biquad[] {
@@ -14,19 +15,21 @@ function sumOf(cornerHz: number, sampleRateHz: number): Biquad {
 }
 
 /**
- * Splits a signal at one or two rising corners; the bands sum to the signal through an all-pass. The lowest band passes the
+ * Splits a sound at one or two rising corners; the bands sum to the sound through an all-pass. The lowest band passes the
  * upper crossover's all-pass too, so that all bands turn alike.
  */
-export function splitBands(signal: Float32Array, cornersHz: readonly number[], sampleRateHz: number): Float32Array[] {
-  const bands: Float32Array[] = [];
-  let rest = signal;
+export function splitBands(sound: Sound, cornersHz: readonly number[]): Sound[] {
+  const { sampleRateHz } = sound;
+  const bands: Sound[] = [];
+  let rest = sound;
   cornersHz.forEach((corner, i) => {
-    const low = filterCascade(rest, linkwitzRiley("high cut", corner, sampleRateHz));
-    rest = filterCascade(rest, linkwitzRiley("low cut", corner, sampleRateHz));
+    const low = throughBiquads(rest, linkwitzRiley("high cut", corner, sampleRateHz));
+    rest = throughBiquads(rest, linkwitzRiley("low cut", corner, sampleRateHz));
+    const above = cornersHz.slice(i + 1);
     bands.push(
-      filterCascade(
+      throughBiquads(
         low,
-        cornersHz.slice(i + 1).map((c) => sumOf(c, sampleRateHz)),
+        above.map((c) => sumOf(c, sampleRateHz)),
       ),
     );
   });

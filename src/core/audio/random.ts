@@ -11,3 +11,6 @@ export function seededRandom(seed: number): () => number {
     return (state >>> 0) / 4294967296;
   };
 }
+
+/** A seed of its own for each channel, so that what is drawn for one does not hang on how much was drawn for another. */
+export const channelSeed = (seed: number, channel: number): number => seed ^ Math.imul(channel, 0x9e3779b9);

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { align } from "../alignment/align";
 import { type Clip, frameCount } from "../audio/clip";
+import { clipOf } from "../audio/sound";
 import { measureLevels } from "../loudness/measure";
 import { chainSchema } from "../processors/chain";
 import { FERRY_CANDIDATES, FERRY_PASSAGES, renderFerry, synthesiseFerry } from "./ferry";
@@ -24,7 +25,7 @@ describe("the ferry", () => {
     expect(dryLufs).toBeLessThan(-12);
     const edges = new Map<string, number>();
     for (const { key: candidateKey, lateSamples } of FERRY_CANDIDATES) {
-      const clip = renderFerry(dry, candidateKey);
+      const clip = clipOf(renderFerry(dry, candidateKey));
       const outboard = candidateKey === "outboard-loop";
       const alignment = align(dry, clip);
       const sign = outboard ? -1 : 1;

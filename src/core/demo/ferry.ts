@@ -1,4 +1,5 @@
 import type { Clip } from "../audio/clip";
+import { type Sound, soundOf } from "../audio/sound";
 import { type Chain, delayed, runChain } from "../processors/chain";
 import { deckAnnouncement } from "./announcement";
 import { boardingChime, crossingTheme, handDrums } from "./passages";
@@ -117,8 +118,8 @@ export function synthesiseFerry(passageKey: string): Clip {
 }
 
 /** A dry passage through one of the demo's candidates, late as it would come back. */
-export function renderFerry(dry: Clip, candidateKey: string): Clip {
+export function renderFerry(dry: Clip, candidateKey: string): Sound {
   const candidate = FERRY_CANDIDATES.find((c) => c.key === candidateKey);
   if (!candidate) throw new RangeError(`the demo has no candidate ${candidateKey}`);
-  return delayed(runChain(dry, candidate.chain), candidate.lateSamples);
+  return delayed(runChain(soundOf(dry), candidate.chain), candidate.lateSamples);
 }

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { type AnalogueSection, bilinear } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
-import { count, defineProcessor, eachChannel, parameter, step } from "./processor";
+import { throughBiquads } from "../audio/biquad";
+import { count, defineProcessor, parameter, step } from "./processor";
 
 export const allPass = defineProcessor({
   key: "all-pass",
@@ -14,12 +14,12 @@ export const allPass = defineProcessor({
     order: step("Order of a stage", "", [1, 2], 2),
     stages: count("Stages", 1, 12, 1),
   }),
-  process(clip, { frequencyHz, q, order, stages }) {
+  process(sound, { frequencyHz, q, order, stages }) {
     const section: AnalogueSection =
       order === 1
         ? { cornerHz: frequencyHz, numerator: [1, -1, 0], denominator: [1, 1, 0] }
         : { cornerHz: frequencyHz, numerator: [1, -1 / q, 1], denominator: [1, 1 / q, 1] };
-    const filters = new Array(stages).fill(bilinear(section, clip.sampleRateHz));
-    return eachChannel(clip, (channel) => filterCascade(channel, filters));
+    const filters = new Array(stages).fill(bilinear(section, sound.sampleRateHz));
+    return throughBiquads(sound, filters);
   },
 });

@@ -1,10 +1,10 @@
 import { z } from "zod";
 import { bilinear, cutSections } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
+import { throughBiquads } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
 import { tanh } from "../audio/exact-math";
 import { oversampled, oversamplingParameter } from "./oversampling";
-import { defineProcessor, eachChannel, mixed, parameter } from "./processor";
+import { defineProcessor, mixed, parameter } from "./processor";
 
 /** tanh around a working point, zero in, zero out, small-signal gain one: the bias makes even harmonics. */
 export function biasedSample(value: number, drive: number, bias: number): number {
@@ -27,15 +27,11 @@ export const biasedStage = defineProcessor({
     mixPercent: parameter("Mix", "%", 0, 100, 100),
     oversampling: oversamplingParameter(4),
   }),
-  process(clip, { driveDb, bias, outputDb, mixPercent, oversampling }) {
+  process(sound, { driveDb, bias, outputDb, mixPercent, oversampling }) {
     const drive = amplitudeFromDb(driveDb);
     const output = amplitudeFromDb(outputDb);
-    const bent = oversampled(clip, oversampling, (v) => output * biasedSample(v, drive, bias));
-    const coupling = cutSections("low cut", COUPLING_HZ, 1).map((s) => bilinear(s, clip.sampleRateHz));
-    return mixed(
-      clip,
-      eachChannel(bent, (c) => filterCascade(c, coupling)),
-      mixPercent,
-    );
+    const bent = oversampled(sound, oversampling, (v) => output * biasedSample(v, drive, bias));
+    const coupling = cutSections("low cut", COUPLING_HZ, 1).map((s) => bilinear(s, sound.sampleRateHz));
+    return mixed(sound, throughBiquads(bent, coupling), mixPercent);
   },
 });

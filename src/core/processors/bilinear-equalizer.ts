@@ -1,5 +1,5 @@
 import { bilinear } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
+import { throughBiquads } from "../audio/biquad";
 import { defineEqualizer } from "./equalizer-bands";
 
 export const bilinearEqualizer = defineEqualizer({
@@ -8,6 +8,6 @@ export const bilinearEqualizer = defineEqualizer({
   about: "Bells, shelves and cuts by the bilinear transform: curves are squeezed towards half the rate.",
   realise: (sections, rate) => {
     const filters = sections.map((s) => bilinear(s, rate));
-    return (channel) => filterCascade(channel, filters);
+    return (sound) => throughBiquads(sound, filters);
   },
 });

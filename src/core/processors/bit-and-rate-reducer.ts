@@ -16,23 +16,24 @@ export const bitAndRateReducer = defineProcessor({
     mixPercent: parameter("Mix", "%", 0, 100, 100),
     oversampling: oversamplingParameter(1),
   }),
-  process(clip, { driveDb, bits, rateHz, outputDb, mixPercent, oversampling }) {
+  process(sound, { driveDb, bits, rateHz, outputDb, mixPercent, oversampling }) {
     const drive = amplitudeFromDb(driveDb);
     const full = 2 ** (bits - 1);
     const output = amplitudeFromDb(outputDb);
-    const reduced = oversampledChannels(clip, oversampling, (channel, sampleRateHz) => {
+    const reduced = oversampledChannels(sound, oversampling, (sampleRateHz) => {
       const stride = Math.min(1, rateHz / sampleRateHz);
       let held = 0;
       let phase = 1;
-      return channel.map((v) => {
-        if (phase >= 1) {
-          held = Math.max(-1, Math.min(1 - 1 / full, Math.round(v * drive * full) / full));
-          phase -= 1;
-        }
-        phase += stride;
-        return output * held;
-      });
+      return (channel) =>
+        channel.map((v) => {
+          if (phase >= 1) {
+            held = Math.max(-1, Math.min(1 - 1 / full, Math.round(v * drive * full) / full));
+            phase -= 1;
+          }
+          phase += stride;
+          return output * held;
+        });
     });
-    return mixed(clip, reduced, mixPercent);
+    return mixed(sound, reduced, mixPercent);
   },
 });

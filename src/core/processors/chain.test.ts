@@ -1,10 +1,13 @@
 import { describe, expect, it } from "vitest";
-import { frameCount } from "../audio/clip";
+import { type Clip, frameCount } from "../audio/clip";
+import { clipOf, soundOf } from "../audio/sound";
 import { noise } from "../stimuli/signals";
-import { type Chain, chainFamily, chainLatencySamples, chainSchema, runChain } from "./chain";
+import { type Chain, chainFamily, chainLatencySamples, chainSchema, runChain as soundThrough } from "./chain";
 import { FAMILIES } from "./processor";
 import { PROCESSORS, processorOf } from "./registry";
 
+const runChain = (clip: Clip, chain: Chain, options: { key?: Clip; keepLatency?: boolean } = {}) =>
+  clipOf(soundThrough(soundOf(clip), chain, { ...options, key: options.key && soundOf(options.key) }));
 const stage = (processorKey: string, settings: Record<string, unknown> = {}) => ({ processorKey, settings });
 
 describe("the registry", () => {
@@ -29,7 +32,7 @@ describe("the registry", () => {
       ] as const) {
         const clip = noise(0.05, 0.9, 7, channels, rate);
         const before = clip.channels.map((c) => c.slice());
-        const out = processor.process(clip, defaults, {});
+        const out = processor.processClip(clip, defaults);
         expect(clip.channels).toEqual(before);
         expect(out.channels).toHaveLength(channels);
         expect(out.channels.every((c) => c.every(Number.isFinite))).toBe(true);

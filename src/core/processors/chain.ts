@@ -1,6 +1,7 @@
 import { z } from "zod";
-import { asStereo, type Clip, frameCount } from "../audio/clip";
-import { resample } from "../audio/resample";
+import { remembered } from "../audio/in-order";
+import { atRate } from "../audio/resample";
+import type { Sound } from "../audio/sound";
 import type { Family } from "./processor";
 import { processorOf } from "./registry";
 
@@ -42,35 +43,31 @@ export function chainFamily(chain: Chain): Family | "chain" {
   return families.size === 1 ? only : "chain";
 }
 
-/** Silence of `frames` before the clip. */
-export function delayed(clip: Clip, frames: number): Clip {
-  if (frames === 0) return clip;
-  const channels = clip.channels.map((channel) => {
-    const output = new Float32Array(channel.length + frames);
-    output.set(channel, frames);
-    return output;
-  });
-  return { ...clip, channels };
+/** Silence of `frames` before the sound. */
+export function delayed(sound: Sound, frames: number): Sound {
+  if (frames === 0) return sound;
+  return { ...sound, frames: sound.frames + frames, read: (from, count) => sound.read(from - frames, count) };
 }
 
-export type ChainOptions = {
-  /** External key, in time with the clip. */
-  key?: Clip;
+type ChainOptions = {
+  /** External key, in time with the sound. */
+  key?: Sound;
   /** Leave the delay in that a host without compensation would add. */
   keepLatency?: boolean;
-  /** Called before each stage with the share done, 0 to 1. */
-  onStage?: (share: number, name: string) => void;
+  /** Called while a stage has to hear all of its input before a sample can come out, with its name and the share heard, 0 to 1. */
+  onHeard?: (name: string, share: number) => void;
 };
 
-/** A clip through a chain. Neither the clip nor the key is changed. Throws RangeError for an unknown processor. */
-export function runChain(clip: Clip, chain: Chain, { key, keepLatency, onStage }: ChainOptions = {}): Clip {
-  let current = clip;
-  chain.forEach((stage, i) => {
+/** A sound through a chain, worked out as it is read. Throws RangeError for an unknown processor. */
+export function runChain(sound: Sound, chain: Chain, { key, keepLatency, onHeard }: ChainOptions = {}): Sound {
+  let current = sound;
+  for (const stage of chain) {
     const { processor, settings } = partsOf(stage);
-    onStage?.(i / chain.length, processor.name);
-    const heard = key && asStereo(resample(key, current.sampleRateHz));
-    current = processor.process(current, settings, { key: processor.takesKey ? heard : undefined });
-  });
-  if (frameCount(current) === 0) throw new RangeError("a chain left nothing of the clip");
-  return keepLatency ? delayed(current, chainLatencySamples(chain, clip.sampleRateHz)) : current;
+    current = processor.process(remembered(current), settings, {
+      key: processor.takesKey && key ? atRate(key, current.sampleRateHz) : undefined,
+      onHeard: (share) => onHeard?.(processor.name, share),
+    });
+  }
+  if (current.frames === 0) throw new RangeError("a chain left nothing of the sound");
+  return keepLatency ? delayed(current, chainLatencySamples(chain, sound.sampleRateHz)) : current;
 }

@@ -1,8 +1,10 @@
 import { z } from "zod";
 import { pow } from "../audio/exact-math";
 import { forwardReal, inverseReal } from "../audio/fft";
+import { inOrder } from "../audio/in-order";
+import { type Sound, spareArrays } from "../audio/sound";
 import { hannWindow } from "../audio/window";
-import { defineProcessor, eachChannel, parameter } from "./processor";
+import { defineProcessor, parameter } from "./processor";
 
 const SIZE = 2048;
 /** Width in bins of the neighbourhood whose strongest bin decides what is dropped: about a critical band at 1 kHz. */
@@ -12,12 +14,11 @@ const NEIGHBOURS = 8;
  * Drops the bins above the band limit and those far below their neighbours, frame by frame: the holes a coder leaves, without
  * being any coder. Square-root Hann windows at half overlap, so untouched frames add up to the input.
  */
-function throughFrames(channel: Float32Array, limitBin: number, dropRatio: number): Float32Array {
+function throughFrames(sound: Sound, limitBin: number, dropRatio: number): Sound {
   const window = hannWindow(SIZE).map(Math.sqrt);
-  const output = new Float32Array(channel.length + SIZE);
   const frame = new Float64Array(SIZE);
-  for (let start = -SIZE / 2; start < channel.length; start += SIZE / 2) {
-    for (let i = 0; i < SIZE; i++) frame[i] = window[i] * (channel[start + i] ?? 0);
+  const keptOf = (samples: Float32Array): Float64Array => {
+    for (let i = 0; i < SIZE; i++) frame[i] = window[i] * samples[i];
     const spectrum = forwardReal(frame, SIZE);
     const powers = Float64Array.from(
       { length: SIZE / 2 + 1 },
@@ -31,10 +32,24 @@ function throughFrames(channel: Float32Array, limitBin: number, dropRatio: numbe
       if (b <= limitBin && powers[b] >= dropRatio * strongest) continue;
       spectrum[2 * b] = spectrum[2 * b + 1] = 0;
     }
-    const kept = inverseReal(spectrum);
-    for (let i = Math.max(0, -start); i < SIZE; i++) output[start + i] += window[i] * kept[i];
-  }
-  return output.subarray(0, channel.length);
+    return inverseReal(spectrum).map((v, i) => window[i] * v);
+  };
+  const hop = SIZE / 2;
+  return inOrder(sound, () => {
+    // The second half of the frame before.
+    let before = sound.read(-hop, SIZE).map((channel) => keptOf(channel).subarray(hop));
+    return (from, count) => {
+      const output = spareArrays(sound.channelCount, count);
+      for (let at = 0; at < count; at += hop) {
+        const frames = sound.read(from + at, SIZE).map(keptOf);
+        for (const [c, channel] of output.entries()) {
+          for (let i = 0; i < Math.min(hop, count - at); i++) channel[at + i] = before[c][i] + frames[c][i];
+        }
+        before = frames.map((kept) => kept.subarray(hop));
+      }
+      return output;
+    };
+  });
 }
 
 export const codedBand = defineProcessor({
@@ -47,8 +62,8 @@ export const codedBand = defineProcessor({
     dropDb: parameter("Dropped below the strongest neighbour", "dB", -90, -6, -30),
   }),
   latencySamples: () => SIZE / 2,
-  process(clip, { limitHz, dropDb }) {
-    const limitBin = Math.floor((limitHz * SIZE) / clip.sampleRateHz);
-    return eachChannel(clip, (channel) => throughFrames(channel, limitBin, pow(10, dropDb / 10)));
+  process(sound, { limitHz, dropDb }) {
+    const limitBin = Math.floor((limitHz * SIZE) / sound.sampleRateHz);
+    return throughFrames(sound, limitBin, pow(10, dropDb / 10));
   },
 });

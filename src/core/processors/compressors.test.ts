@@ -1,5 +1,8 @@
 import { describe, expect, it } from "vitest";
+import type { Clip } from "../audio/clip";
 import { splitBands } from "../audio/crossover";
+import { together } from "../audio/in-order";
+import { clipOf, soundOf } from "../audio/sound";
 import { BIN_HZ, levelAt, responseOf, steady, toneDb } from "../stimuli/response";
 import { noise, silence, sine } from "../stimuli/signals";
 import { phaseOf } from "../testing/phase";
@@ -10,8 +13,8 @@ import { slowLeveller } from "./slow-leveller";
 import { upwardCompressor } from "./upward-compressor";
 
 const RATE = 48_000;
-const compress = (clip: Parameters<typeof feedForwardCompressor.process>[0], given: object, key?: typeof clip) =>
-  feedForwardCompressor.process(clip, feedForwardCompressor.parameters.parse(given), { key });
+const compress = (clip: Clip, given: object, key?: Clip) =>
+  feedForwardCompressor.processClip(clip, feedForwardCompressor.parameters.parse(given), { key });
 
 describe("feed-forward compressor", () => {
   it.each([
@@ -93,7 +96,7 @@ describe("the other compressors", () => {
       const clip = steady([-10], loudSeconds);
       const rest = steady([-50], 1);
       const joined = { ...clip, channels: [Float32Array.from([...clip.channels[0], ...rest.channels[0]])] };
-      const out = slowLeveller.process(joined, slowLeveller.parameters.parse({}), {});
+      const out = slowLeveller.processClip(joined, slowLeveller.parameters.parse({}));
       const frame = clip.channels[0].length + Math.round(0.6 * RATE);
       return -50 - levelAt(out, frame);
     };
@@ -107,21 +110,21 @@ describe("the other compressors", () => {
     [-50, -40],
     [-70, -58],
   ])("upward, threshold −30, 2:1, range 12: %d dB comes out at %d", (level, expected) => {
-    const out = upwardCompressor.process(steady([level], 1), upwardCompressor.parameters.parse({}), {});
+    const out = upwardCompressor.processClip(steady([level], 1), upwardCompressor.parameters.parse({}));
     expect(levelAt(out, 47_000)).toBeCloseTo(expected, 1);
   });
 
   it("Linkwitz-Riley bands sum flat in level and turn phase (Linkwitz 1976): 0.01 dB", () => {
     const at = responseOf((clip) => {
-      const bands = splitBands(clip.channels[0], [200, 3000], RATE);
-      return { ...clip, channels: [bands[0].map((v, i) => v + bands[1][i] + bands[2][i])] };
+      const [low, middle, high] = splitBands(soundOf(clip), [200, 3000]);
+      return clipOf(together([low, middle, high], (sum, a, b, c) => sum.set(a.map((v, i) => v + b[i] + c[i]))));
     });
     for (const hertz of [20, 100, 200, 700, 3000, 9000, 20_000]) expect(Math.abs(at(hertz).gainDb)).toBeLessThan(0.01);
     expect(Math.abs(Math.abs(phaseOf(at(200))) - Math.PI)).toBeLessThan(0.3);
   });
 
   it("each band is −6.02 dB at its crossover", () => {
-    const low = responseOf((c) => ({ ...c, channels: [splitBands(c.channels[0], [1000], RATE)[0]] }));
+    const low = responseOf((c) => clipOf(splitBands(soundOf(c), [1000])[0]));
     expect(low(1000).gainDb).toBeCloseTo(-6.02, 1);
   });
 
@@ -130,7 +133,7 @@ describe("the other compressors", () => {
     const low = tone(9, -6);
     const high = tone(700, -60);
     const both = { ...low, channels: [low.channels[0].map((v, i) => v + high.channels[0][i])] };
-    const out = multibandCompressor.process(both, multibandCompressor.parameters.parse({}), {});
+    const out = multibandCompressor.processClip(both, multibandCompressor.parameters.parse({}));
     expect(toneDb(out, 9)).toBeLessThan(-12);
     expect(toneDb(out, 700)).toBeCloseTo(-60, 0);
   });
@@ -143,11 +146,11 @@ describe("the other compressors", () => {
       thresholdDb: -40,
       ratio: 20,
     });
-    expect(dynamicEqualizer.process(quiet, settings, {}).channels[0]).toEqual(quiet.channels[0]);
+    expect(dynamicEqualizer.processClip(quiet, settings).channels[0]).toEqual(quiet.channels[0]);
     const inside = sine({ hertz: 256 * BIN_HZ, peakDbfs: -10, seconds: 1, channels: 1 });
-    const out = dynamicEqualizer.process(inside, settings, {});
+    const out = dynamicEqualizer.processClip(inside, settings);
     expect(toneDb(out, 256)).toBeCloseTo(-19, 0);
     const outside = sine({ hertz: 12 * BIN_HZ, peakDbfs: -10, seconds: 1, channels: 1 });
-    expect(toneDb(dynamicEqualizer.process(outside, settings, {}), 12)).toBeCloseTo(-10, 1);
+    expect(toneDb(dynamicEqualizer.processClip(outside, settings), 12)).toBeCloseTo(-10, 1);
   });
 });

@@ -1,7 +1,8 @@
 import { z } from "zod";
-import { seededRandom } from "../audio/random";
-import { resample } from "../audio/resample";
-import { choice, defineProcessor, eachChannel, step } from "./processor";
+import { eachInOrder } from "../audio/in-order";
+import { channelSeed, seededRandom } from "../audio/random";
+import { atRate } from "../audio/resample";
+import { choice, defineProcessor, step } from "./processor";
 
 /** Any fixed number: the same input gives the same output. */
 const DITHER_SEED = 16_384;
@@ -16,16 +17,17 @@ export const converter = defineProcessor({
     wordLength: step("Word length", "bit", [8, 12, 16, 20, 24], 16),
     dither: choice("Dither", ["none", "rectangular", "triangular"], "triangular"),
   }),
-  process(clip, { rateHz, wordLength, dither }) {
+  process(sound, { rateHz, wordLength, dither }) {
     const full = 2 ** (wordLength - 1);
-    const random = seededRandom(DITHER_SEED);
-    const shake = {
-      none: () => 0,
-      rectangular: () => random() - 0.5,
-      triangular: () => random() - random(),
-    }[dither];
-    return eachChannel(resample(clip, rateHz), (channel) =>
-      channel.map((v) => Math.max(-full, Math.min(full - 1, Math.round(v * full + shake()))) / full),
-    );
+    return eachInOrder(atRate(sound, rateHz), (c) => {
+      const random = seededRandom(channelSeed(DITHER_SEED, c));
+      const shake = {
+        none: () => 0,
+        rectangular: () => random() - 0.5,
+        triangular: () => random() - random(),
+      }[dither];
+      return (channel) =>
+        channel.map((v) => Math.max(-full, Math.min(full - 1, Math.round(v * full + shake()))) / full);
+    });
   },
 });

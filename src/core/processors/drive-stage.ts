@@ -20,12 +20,12 @@ export const driveStage = defineProcessor({
     mixPercent: parameter("Mix", "%", 0, 100, 100),
     oversampling: oversamplingParameter(4),
   }),
-  process(clip, { driveDb, outputDb, mixPercent, oversampling }) {
+  process(sound, { driveDb, outputDb, mixPercent, oversampling }) {
     const drive = amplitudeFromDb(driveDb);
     const output = amplitudeFromDb(outputDb);
     return mixed(
-      clip,
-      oversampled(clip, oversampling, (v) => output * driveSample(v, drive)),
+      sound,
+      oversampled(sound, oversampling, (v) => output * driveSample(v, drive)),
       mixPercent,
     );
   },

@@ -1,9 +1,10 @@
 import { z } from "zod";
 import { bilinear } from "../audio/analogue";
-import { filterBiquad } from "../audio/biquad";
+import { throughBiquads } from "../audio/biquad";
 import { pow } from "../audio/exact-math";
-import { levelsDb, onePole } from "./level-detection";
-import { defineProcessor, eachChannel, parameter } from "./processor";
+import { eachSample, together } from "../audio/in-order";
+import { levelsDb, smoothReduction } from "./level-detection";
+import { defineProcessor, parameter } from "./processor";
 
 /**
  * y = x + (g − 1) · band(x): a bell whose gain follows the level inside it. Without crossovers: at rest it is bit for bit
@@ -24,22 +25,22 @@ export const dynamicEqualizer = defineProcessor({
     releaseMs: parameter("Release", "ms", 5, 5000, 100),
     outputDb: parameter("Output", "dB", -24, 24, 0),
   }),
-  process(clip, { frequencyHz, q, thresholdDb, ratio, rangeDb, attackMs, releaseMs, outputDb }) {
+  process(sound, { frequencyHz, q, thresholdDb, ratio, rangeDb, attackMs, releaseMs, outputDb }) {
     const section = { cornerHz: frequencyHz, numerator: [0, 1 / q, 0], denominator: [1, 1 / q, 1] } as const;
-    const filter = bilinear(section, clip.sampleRateHz);
-    const band = eachChannel(clip, (channel) => filterBiquad(channel, filter));
-    const gains = levelsDb(band, 5);
-    const attack = onePole(attackMs, clip.sampleRateHz);
-    const release = onePole(releaseMs, clip.sampleRateHz);
+    const band = throughBiquads(sound, [bilinear(section, sound.sampleRateHz)]);
     const output = pow(10, outputDb / 20);
-    let state = 0;
-    for (let i = 0; i < gains.length; i++) {
-      const over = Math.max(0, gains[i] - thresholdDb) * (1 - 1 / ratio);
-      // A range below 0 dB cuts what is loud, one above lifts it.
-      const wanted = Math.min(Math.abs(rangeDb), over);
-      state = wanted + (wanted > state ? attack : release) * (state - wanted);
-      gains[i] = pow(10, (Math.sign(rangeDb) * state) / 20) - 1;
-    }
-    return eachChannel(clip, (channel, c) => channel.map((v, i) => output * (v + gains[i] * band.channels[c][i])));
+    // A range below 0 dB cuts what is loud, one above lifts it.
+    const moves = eachSample(
+      levelsDb(band, 5),
+      (level) => -Math.min(Math.abs(rangeDb), Math.max(0, level - thresholdDb) * (1 - 1 / ratio)),
+    );
+    // How much of the band is added.
+    const shares = eachSample(
+      smoothReduction(moves, attackMs, releaseMs),
+      (move) => pow(10, (-Math.sign(rangeDb) * move) / 20) - 1,
+    );
+    return together([sound, shares, band], (result, channel, share, inside) => {
+      for (let i = 0; i < result.length; i++) result[i] = output * (channel[i] + share[i] * inside[i]);
+    });
   },
 });

@@ -7,12 +7,13 @@ import {
   highShelfSection,
   lowShelfSection,
 } from "../audio/analogue";
-import { type Clip, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
+import { asRead, listening, onceHeard } from "../audio/in-order";
+import { atGain, type Sound } from "../audio/sound";
 import { measureLevels } from "../loudness/measure";
 import { matchToReference } from "../matching/match";
-import { choice, defineProcessor, eachChannel, parameter, step, toggle } from "./processor";
+import { choice, defineProcessor, parameter, step, toggle } from "./processor";
 
 const BAND_KINDS = ["bell", "low shelf", "high shelf", "low cut", "high cut"] as const;
 const SLOPES = [6, 12, 18, 24, 36, 48] as const;
@@ -56,28 +57,47 @@ export const sectionsOf = ({ bands, amountPercent }: Pick<EqualizerSettings, "ba
 export const analogueGainDb = (sections: readonly AnalogueSection[], frequencyHz: number): number =>
   sections.reduce((sum, section) => sum + 10 * log10(analoguePower(section, frequencyHz)), 0);
 
-type Filter = (channel: Float32Array) => Float32Array;
+type Filter = (sound: Sound) => Sound;
 
-/** `filter` on what the route names, the rest untouched. A mono clip is its own mid, left and right, and has no side. */
-function routed(clip: Clip, route: EqualizerSettings["route"], filter: Filter): Clip {
-  const [left, right] = clip.channels;
-  if (!right) return route === "side" ? clip : eachChannel(clip, filter);
-  if (route === "both sides") return eachChannel(clip, filter);
-  if (route === "left") return { ...clip, channels: [filter(left), right] };
-  if (route === "right") return { ...clip, channels: [left, filter(right)] };
+/** A sound of one channel made of both. */
+const oneOf = (sound: Sound, work: (left: Float32Array, right: Float32Array) => Float32Array): Sound =>
+  asRead({ ...sound, channelCount: 1 }, (from, count) => {
+    const [left, right] = sound.read(from, count);
+    return [work(left, right)];
+  });
+
+/** `filter` on what the route names, the rest untouched. A mono sound is its own mid, left and right, and has no side. */
+function routed(sound: Sound, route: EqualizerSettings["route"], filter: Filter): Sound {
+  if (sound.channelCount === 1) return route === "side" ? sound : filter(sound);
+  if (route === "both sides") return filter(sound);
+  if (route === "left" || route === "right") {
+    const changed = filter(oneOf(sound, (left, right) => (route === "left" ? left : right)));
+    return asRead(sound, (from, count) => {
+      const [left, right] = sound.read(from, count);
+      const [own] = changed.read(from, count);
+      return route === "left" ? [own, right] : [left, own];
+    });
+  }
   const sign = route === "mid" ? 1 : -1;
-  const part = left.map((v, i) => 0.5 * (v + sign * right[i]));
+  const part = oneOf(sound, (left, right) => left.map((v, i) => 0.5 * (v + sign * right[i])));
   const changed = filter(part);
   // Only what the filter changed is added back: where it does nothing, both sides stay bit for bit.
-  return {
-    ...clip,
-    channels: [left.map((v, i) => v + (changed[i] - part[i])), right.map((v, i) => v + sign * (changed[i] - part[i]))],
-  };
+  return asRead(sound, (from, count) => {
+    const [left, right] = sound.read(from, count);
+    const [was] = part.read(from, count);
+    const [is] = changed.read(from, count);
+    return [left.map((v, i) => v + (is[i] - was[i])), right.map((v, i) => v + sign * (is[i] - was[i]))];
+  });
 }
 
-/** The gain in dB that gives `processed` the loudness of `original` again. */
-function makeupDb(original: Clip, processed: Clip): number {
-  return matchToReference(measureLevels(original), measureLevels(processed))?.gainDb ?? 0;
+/** The sound with the loudness that `original` has; both are heard first. */
+function madeUp(original: Sound, processed: Sound, outputDb: number, onHeard?: (share: number) => void): Sound {
+  return onceHeard(processed, () => {
+    const was = measureLevels(listening(original, (share) => onHeard?.(share / 2)));
+    const is = measureLevels(listening(processed, (share) => onHeard?.((1 + share) / 2)));
+    const gainDb = matchToReference(was, is)?.gainDb ?? 0;
+    return atGain(processed, amplitudeFromDb(outputDb + gainDb));
+  });
 }
 
 /** An equalizer out of its way to realise the analogue sections as a filter. */
@@ -93,11 +113,11 @@ export function defineEqualizer(given: {
     ...head,
     family: "equalizer",
     parameters: equalizerParameters,
-    process(clip, settings) {
+    process(sound, settings, { onHeard }) {
       const sections = sectionsOf(settings);
-      const filtered = sections.length ? routed(clip, settings.route, realise(sections, clip.sampleRateHz)) : clip;
-      const gainDb = settings.outputDb + (settings.autoMakeup ? makeupDb(clip, filtered) : 0);
-      return gainDb === 0 && filtered !== clip ? filtered : scaleClip(filtered, amplitudeFromDb(gainDb));
+      const filtered = sections.length ? routed(sound, settings.route, realise(sections, sound.sampleRateHz)) : sound;
+      if (settings.autoMakeup) return madeUp(sound, filtered, settings.outputDb, onHeard);
+      return atGain(filtered, amplitudeFromDb(settings.outputDb));
     },
   });
 }

@@ -1,25 +1,19 @@
 import { z } from "zod";
 import { bilinear, cutSections } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
-import { asStereo, type Clip } from "../audio/clip";
-import { ahead, applyGains, compressedLevelDb, levelsDb, smoothReduction } from "./level-detection";
-import { choice, defineProcessor, eachChannel, mixed, parameter } from "./processor";
+import { throughBiquads } from "../audio/biquad";
+import { type Sound, stretch } from "../audio/sound";
+import { ahead, applyGains, levelsDb, reductionsDb, smoothReduction } from "./level-detection";
+import { choice, defineProcessor, mixed, parameter } from "./processor";
 
 /** What the detector listens to: the input or an external key, without its bottom where that is asked for. */
-function keyOf(clip: Clip, key: Clip | undefined, lowCutHz: number): Clip {
-  const source = key ?? clip;
+function keyOf(sound: Sound, key: Sound | undefined, lowCutHz: number): Sound {
+  // A key of another length is cut or continued in silence.
+  const source = key ? stretch(key, { startFrame: 0, endFrame: sound.frames }) : sound;
   if (lowCutHz <= 0) return source;
-  const filters = cutSections("low cut", lowCutHz, 2).map((s) => bilinear(s, source.sampleRateHz));
-  return eachChannel(source, (channel) => filterCascade(channel, filters));
-}
-
-/** A key of another length is cut or continued in silence. */
-function fitted(key: Clip, frames: number): Clip {
-  return eachChannel(asStereo(key), (channel) => {
-    const output = new Float32Array(frames);
-    output.set(channel.subarray(0, frames));
-    return output;
-  });
+  return throughBiquads(
+    source,
+    cutSections("low cut", lowCutHz, 2).map((s) => bilinear(s, source.sampleRateHz)),
+  );
 }
 
 export const feedForwardCompressor = defineProcessor({
@@ -42,16 +36,11 @@ export const feedForwardCompressor = defineProcessor({
     mixPercent: parameter("Mix", "%", 0, 100, 100),
   }),
   latencySamples: ({ lookAheadMs }, sampleRateHz) => Math.round((lookAheadMs * sampleRateHz) / 1000),
-  process(clip, settings, { key }) {
+  process(sound, settings, { key }) {
     const { thresholdDb, ratio, kneeDb, attackMs, releaseMs, makeupDb, mixPercent } = settings;
-    const outside = key && fitted(key, clip.channels[0].length);
-    const levels = levelsDb(
-      keyOf(clip, outside, settings.keyLowCutHz),
-      settings.detector === "RMS" ? settings.rmsMs : 0,
-    );
-    const wanted = levels.map((level) => compressedLevelDb(level, thresholdDb, ratio, kneeDb) - level);
-    const gains = smoothReduction(wanted, attackMs, releaseMs, clip.sampleRateHz);
-    const lookAhead = Math.round((settings.lookAheadMs * clip.sampleRateHz) / 1000);
-    return mixed(clip, applyGains(clip, ahead(gains, lookAhead), makeupDb), mixPercent);
+    const levels = levelsDb(keyOf(sound, key, settings.keyLowCutHz), settings.detector === "RMS" ? settings.rmsMs : 0);
+    const gains = smoothReduction(reductionsDb(levels, thresholdDb, ratio, kneeDb), attackMs, releaseMs);
+    const lookAhead = Math.round((settings.lookAheadMs * sound.sampleRateHz) / 1000);
+    return mixed(sound, applyGains(sound, ahead(gains, lookAhead), makeupDb), mixPercent);
   },
 });

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { amplitudeFromDb } from "../audio/decibels";
-import { defineProcessor, eachChannel, parameter, toggle } from "./processor";
+import { eachSample } from "../audio/in-order";
+import { defineProcessor, parameter, toggle } from "./processor";
 
 export const gain = defineProcessor({
   key: "gain",
@@ -12,11 +13,9 @@ export const gain = defineProcessor({
     rightOffsetDb: parameter("Right against left", "dB", -12, 12, 0),
     flipped: toggle("Polarity flipped", false),
   }),
-  process(clip, { gainDb, rightOffsetDb, flipped }) {
+  process(sound, { gainDb, rightOffsetDb, flipped }) {
     const sign = flipped ? -1 : 1;
-    return eachChannel(clip, (channel, c) => {
-      const factor = sign * amplitudeFromDb(gainDb + (c === 1 ? rightOffsetDb : 0));
-      return channel.map((v) => v * factor);
-    });
+    const factors = [gainDb, gainDb + rightOffsetDb].map((db) => sign * amplitudeFromDb(db));
+    return eachSample(sound, (v, c) => v * factors[c]);
   },
 });

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { amplitudeFromDb } from "../audio/decibels";
-import { defineProcessor, eachChannel, parameter } from "./processor";
+import { eachSample } from "../audio/in-order";
+import { defineProcessor, parameter } from "./processor";
 
 export const hardCeiling = defineProcessor({
   key: "hard-ceiling",
@@ -11,9 +12,9 @@ export const hardCeiling = defineProcessor({
     inputDb: parameter("Input gain", "dB", -24, 36, 0),
     ceilingDb: parameter("Ceiling", "dBFS", -24, 0, -1),
   }),
-  process(clip, { inputDb, ceilingDb }) {
+  process(sound, { inputDb, ceilingDb }) {
     const gain = amplitudeFromDb(inputDb);
     const ceiling = amplitudeFromDb(ceilingDb);
-    return eachChannel(clip, (channel) => channel.map((v) => Math.max(-ceiling, Math.min(ceiling, v * gain))));
+    return eachSample(sound, (v) => Math.max(-ceiling, Math.min(ceiling, v * gain)));
   },
 });

@@ -9,7 +9,7 @@ import { softClip, softClipSample } from "./soft-clip";
 import { truePeakLimiter } from "./true-peak-limiter";
 
 const RATE = 48_000;
-const limit = (clip: Clip, given: object) => truePeakLimiter.process(clip, truePeakLimiter.parameters.parse(given), {});
+const limit = (clip: Clip, given: object) => truePeakLimiter.processClip(clip, truePeakLimiter.parameters.parse(given));
 const truePeakDbtp = (clip: Clip) => 20 * Math.log10(truePeak(clip));
 
 /** Tones whose peaks fall between the samples, as cases 15 to 19 of EBU Tech 3341 have them, and harsher things. */
@@ -61,10 +61,10 @@ describe("look-ahead limiter", () => {
 describe("clips", () => {
   it("the plain clip lets nothing over and leaves what is under it alone", () => {
     const settings = hardCeiling.parameters.parse({ inputDb: 12, ceilingDb: -3 });
-    expect(samplePeak(hardCeiling.process(noise(1, 1, 2), settings, {}))).toBeCloseTo(10 ** (-3 / 20), 6);
+    expect(samplePeak(hardCeiling.processClip(noise(1, 1, 2), settings))).toBeCloseTo(10 ** (-3 / 20), 6);
     const quiet = noise(1, 0.1, 2);
     const open = hardCeiling.parameters.parse({ ceilingDb: -3 });
-    expect(hardCeiling.process(quiet, open, {}).channels[0]).toEqual(quiet.channels[0]);
+    expect(hardCeiling.processClip(quiet, open).channels[0]).toEqual(quiet.channels[0]);
   });
 
   it("the soft clip is straight under its knee, joins without a corner and stays under the ceiling", () => {
@@ -79,7 +79,7 @@ describe("clips", () => {
       expect(softClipSample(-v, 0.8, 0.5)).toBe(-out);
       last = out;
     }
-    const out = softClip.process(noise(0.5, 1, 3), softClip.parameters.parse({ inputDb: 12, oversampling: 1 }), {});
+    const out = softClip.processClip(noise(0.5, 1, 3), softClip.parameters.parse({ inputDb: 12, oversampling: 1 }));
     expect(20 * Math.log10(samplePeak(out))).toBeLessThanOrEqual(-0.5);
   });
 });

@@ -1,7 +1,7 @@
 import { type AnalogueSection, analoguePower } from "../audio/analogue";
-import { convolveCentred } from "../audio/convolve";
 import { cos, log2 } from "../audio/exact-math";
 import { inverseReal } from "../audio/fft";
+import { filtered } from "../audio/filtered";
 import { defineEqualizer } from "./equalizer-bands";
 
 /** About a third of a second at any rate: long enough for narrow bells at 30 Hz. */
@@ -36,6 +36,6 @@ export const linearPhaseEqualizer = defineEqualizer({
   latencySamples: (_, sampleRateHz) => sizeAt(sampleRateHz) / 2 - 1,
   realise: (sections, rate) => {
     const response = symmetricResponse(sections, rate);
-    return (channel) => convolveCentred(channel, response);
+    return (sound) => filtered(sound, [response], (response.length - 1) / 2);
   },
 });

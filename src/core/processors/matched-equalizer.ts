@@ -1,5 +1,5 @@
 import { matched } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
+import { throughBiquads } from "../audio/biquad";
 import { defineEqualizer } from "./equalizer-bands";
 
 export const matchedEqualizer = defineEqualizer({
@@ -8,6 +8,6 @@ export const matchedEqualizer = defineEqualizer({
   about: "The same bells, shelves and cuts with the analogue curve kept up to half the rate.",
   realise: (sections, rate) => {
     const filters = sections.map((s) => matched(s, rate));
-    return (channel) => filterCascade(channel, filters);
+    return (sound) => throughBiquads(sound, filters);
   },
 });

@@ -1,7 +1,7 @@
 import { z } from "zod";
-import type { Clip } from "../audio/clip";
 import { splitBands } from "../audio/crossover";
-import { applyGains, compressedLevelDb, levelsDb, smoothReduction } from "./level-detection";
+import { together } from "../audio/in-order";
+import { applyGains, levelsDb, reductionsDb, smoothReduction } from "./level-detection";
 import { defineProcessor, parameter } from "./processor";
 
 export const multibandCompressor = defineProcessor({
@@ -23,20 +23,16 @@ export const multibandCompressor = defineProcessor({
     middleGainDb: parameter("Middle gain", "dB", -12, 12, 0),
     highGainDb: parameter("High gain", "dB", -12, 12, 0),
   }),
-  process(clip, s) {
-    const rate = clip.sampleRateHz;
-    const split = clip.channels.map((c) => splitBands(c, [s.lowCrossoverHz, s.highCrossoverHz], rate));
+  process(sound, s) {
+    const split = splitBands(sound, [s.lowCrossoverHz, s.highCrossoverHz]);
     const thresholds = [s.lowThresholdDb, s.middleThresholdDb, s.highThresholdDb];
     const gains = [s.lowGainDb, s.middleGainDb, s.highGainDb];
-    const bands = thresholds.map((threshold, b): Clip => {
-      const band: Clip = { sampleRateHz: rate, channels: split.map((bandsOf) => bandsOf[b]) };
-      const levels = levelsDb(band, 10);
-      const wanted = levels.map((level) => compressedLevelDb(level, threshold, s.ratio, s.kneeDb) - level);
-      return applyGains(band, smoothReduction(wanted, s.attackMs, s.releaseMs, rate), gains[b]);
+    const [low, middle, high] = split.map((band, b) => {
+      const wanted = reductionsDb(levelsDb(band, 10), thresholds[b], s.ratio, s.kneeDb);
+      return applyGains(band, smoothReduction(wanted, s.attackMs, s.releaseMs), gains[b]);
     });
-    const channels = clip.channels.map((channel, c) =>
-      channel.map((_, i) => bands.reduce((sum, band) => sum + band.channels[c][i], 0)),
-    );
-    return { ...clip, channels };
+    return together([low, middle, high], (output, bottom, centre, top) => {
+      for (let i = 0; i < output.length; i++) output[i] = bottom[i] + centre[i] + top[i];
+    });
   },
 });

@@ -18,15 +18,15 @@ const rmsDb = (clip: Clip) => 10 * Math.log10(energy(clip) / (frameCount(clip) *
 describe("gain", () => {
   it("is gain, balance and polarity, exactly", () => {
     const clip = noise(0.1, 0.5, 1);
-    const out = gain.process(clip, gain.parameters.parse({ gainDb: -6, rightOffsetDb: -1, flipped: true }), {});
+    const out = gain.processClip(clip, gain.parameters.parse({ gainDb: -6, rightOffsetDb: -1, flipped: true }));
     expect(out.channels[0][99]).toBeCloseTo(-clip.channels[0][99] * 10 ** (-6 / 20), 7);
     expect(out.channels[1][99]).toBeCloseTo(-clip.channels[1][99] * 10 ** (-7 / 20), 7);
-    expect(gain.process(clip, gain.parameters.parse({}), {}).channels[0]).toEqual(clip.channels[0]);
+    expect(gain.processClip(clip, gain.parameters.parse({})).channels[0]).toEqual(clip.channels[0]);
   });
 });
 
 describe("phase rotator", () => {
-  const rotate = (clip: Clip, degrees: number) => phaseRotator.process(clip, { degrees }, {});
+  const rotate = (clip: Clip, degrees: number) => phaseRotator.processClip(clip, { degrees });
 
   it.each([-120, -45, 30, 90])("turns every frequency by %i° and leaves the spectrum alone", (degrees) => {
     const at = responseOf((c) => rotate(c, degrees));
@@ -64,10 +64,10 @@ describe("phase rotator", () => {
 
 describe("all-pass", () => {
   it("is flat, and a second-order stage turns by half a circle at its frequency", () => {
-    const at = responseOf((c) => allPass.process(c, allPass.parameters.parse({ frequencyHz: 500 }), {}));
+    const at = responseOf((c) => allPass.processClip(c, allPass.parameters.parse({ frequencyHz: 500 })));
     for (const hertz of [30, 500, 10_000]) expect(Math.abs(at(hertz).gainDb)).toBeLessThan(1e-3);
     expect(Math.abs(phaseOf(at(500)))).toBeCloseTo(Math.PI, 3);
-    const first = responseOf((c) => allPass.process(c, allPass.parameters.parse({ frequencyHz: 500, order: 1 }), {}));
+    const first = responseOf((c) => allPass.processClip(c, allPass.parameters.parse({ frequencyHz: 500, order: 1 })));
     expect(Math.abs(phaseOf(first(500)))).toBeCloseTo(Math.PI / 2, 3);
   });
 });
@@ -75,7 +75,7 @@ describe("all-pass", () => {
 describe("converter", () => {
   const errorDbfs = (dither: string) => {
     const clip = noise(2, 0.3, 11);
-    const out = converter.process(clip, converter.parameters.parse({ rateHz: 48_000, wordLength: 16, dither }), {});
+    const out = converter.processClip(clip, converter.parameters.parse({ rateHz: 48_000, wordLength: 16, dither }));
     return rmsDb({ ...clip, channels: clip.channels.map((c, n) => c.map((v, i) => out.channels[n][i] - v)) });
   };
 
@@ -86,14 +86,14 @@ describe("converter", () => {
   });
 
   it("leaves the result at the rate asked for", () => {
-    const out = converter.process(sine({ hertz: 997, peakDbfs: -6, seconds: 1 }), converter.parameters.parse({}), {});
+    const out = converter.processClip(sine({ hertz: 997, peakDbfs: -6, seconds: 1 }), converter.parameters.parse({}));
     expect(out.sampleRateHz).toBe(44_100);
     expect(frameCount(out)).toBe(44_100);
   });
 });
 
 describe("lossy-like band limit", () => {
-  const coded = (clip: Clip, given: object) => codedBand.process(clip, codedBand.parameters.parse(given), {});
+  const coded = (clip: Clip, given: object) => codedBand.processClip(clip, codedBand.parameters.parse(given));
 
   it("lets nothing through above the limit and drops what a strong neighbour hides", () => {
     const high = sine({ hertz: 1500 * BIN_HZ, peakDbfs: -6, seconds: 1, channels: 1 });
@@ -113,7 +113,7 @@ describe("lossy-like band limit", () => {
 });
 
 describe("outboard loop", () => {
-  const loop = (clip: Clip, given: object) => outboardLoop.process(clip, outboardLoop.parameters.parse(given), {});
+  const loop = (clip: Clip, given: object) => outboardLoop.processClip(clip, outboardLoop.parameters.parse(given));
   const still = { noiseFloorDbfs: -140, rightOffsetDb: 0 };
 
   it("reads between the samples to −100 dB, at 0.44 of the rate too", () => {

@@ -1,9 +1,9 @@
 import { z } from "zod";
-import { frameCount } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { seededRandom } from "../audio/random";
-import { readBetween } from "../audio/read-between";
-import { count, defineProcessor, eachChannel, parameter, toggle } from "./processor";
+import { eachInOrder } from "../audio/in-order";
+import { channelSeed, seededRandom } from "../audio/random";
+import { soundBetween } from "../audio/read-between";
+import { count, defineProcessor, parameter, toggle } from "./processor";
 
 /** Uniform noise of ±1 has a mean square of a third. */
 const UNIFORM_RMS = Math.sqrt(1 / 3);
@@ -23,16 +23,14 @@ export const outboardLoop = defineProcessor({
     flipped: toggle("Polarity flipped", false),
     noiseSeed: count("Noise take", 1, 9999, 1),
   }),
-  process(clip, { latencySamples, clockPpm, noiseFloorDbfs, gainDb, rightOffsetDb, flipped, noiseSeed }) {
-    const frames = frameCount(clip) + Math.ceil(latencySamples);
-    const stride = 1 - clockPpm * 1e-6;
+  process(sound, { latencySamples, clockPpm, noiseFloorDbfs, gainDb, rightOffsetDb, flipped, noiseSeed }) {
+    const frames = sound.frames + Math.ceil(latencySamples);
     const noise = amplitudeFromDb(noiseFloorDbfs) / UNIFORM_RMS;
-    const random = seededRandom(noiseSeed);
-    return eachChannel(clip, (channel, c) => {
+    const late = soundBetween(sound, -latencySamples, 1 - clockPpm * 1e-6, frames);
+    return eachInOrder(late, (c) => {
       const factor = (flipped ? -1 : 1) * amplitudeFromDb(gainDb + (c === 1 ? rightOffsetDb : 0));
-      const output = readBetween(channel, -latencySamples, stride, frames);
-      for (let i = 0; i < frames; i++) output[i] = factor * output[i] + noise * (2 * random() - 1);
-      return output;
+      const random = seededRandom(channelSeed(noiseSeed, c));
+      return (channel) => channel.map((v) => factor * v + noise * (2 * random() - 1));
     });
   },
 });

@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { cutSections, matched } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
+import { throughBiquads } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
-import { defineProcessor, eachChannel, parameter, step } from "./processor";
+import { together } from "../audio/in-order";
+import { defineProcessor, parameter, step } from "./processor";
 
 /** What passes a low cut is added to the untouched signal: phase in between makes it no plain shelf. */
 export const parallelHighShelf = defineProcessor({
@@ -16,13 +17,14 @@ export const parallelHighShelf = defineProcessor({
     slopeDbPerOctave: step("Slope", "dB/oct", [6, 12], 6),
     outputDb: parameter("Output", "dB", -24, 24, 0),
   }),
-  process(clip, { frequencyHz, levelDb, slopeDbPerOctave, outputDb }) {
-    const filters = cutSections("low cut", frequencyHz, slopeDbPerOctave / 6).map((s) => matched(s, clip.sampleRateHz));
+  process(sound, { frequencyHz, levelDb, slopeDbPerOctave, outputDb }) {
+    const filters = cutSections("low cut", frequencyHz, slopeDbPerOctave / 6).map((s) =>
+      matched(s, sound.sampleRateHz),
+    );
     const gain = amplitudeFromDb(outputDb);
     const level = amplitudeFromDb(levelDb);
-    return eachChannel(clip, (channel) => {
-      const top = filterCascade(channel, filters);
-      return channel.map((v, i) => gain * (v + level * top[i]));
+    return together([sound, throughBiquads(sound, filters)], (output, channel, top) => {
+      for (let i = 0; i < output.length; i++) output[i] = gain * (channel[i] + level * top[i]);
     });
   },
 });

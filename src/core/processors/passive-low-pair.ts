@@ -1,8 +1,9 @@
 import { z } from "zod";
 import { type AnalogueSection, matched } from "../audio/analogue";
-import { filterCascade } from "../audio/biquad";
+import { throughBiquads } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
-import { defineProcessor, eachChannel, parameter } from "./processor";
+import { eachSample } from "../audio/in-order";
+import { defineProcessor, parameter } from "./processor";
 
 /** A first-order lift (s + g) / (s + 1) in units of the corner: gain g at 0 Hz, none far above. */
 function lift(cornerHz: number, gain: number): AnalogueSection {
@@ -31,11 +32,11 @@ export const passiveLowPair = defineProcessor({
     cutCornerRatio: parameter("Cut corner over boost corner", "×", 1, 8, 3),
     outputDb: parameter("Output", "dB", -24, 24, 0),
   }),
-  process(clip, { frequencyHz, boostDb, cutDb, cutCornerRatio, outputDb }) {
+  process(sound, { frequencyHz, boostDb, cutDb, cutCornerRatio, outputDb }) {
     const boost = lift(frequencyHz, amplitudeFromDb(boostDb));
     const cut = dip(frequencyHz * cutCornerRatio, amplitudeFromDb(cutDb));
-    const filters = [boost, cut].map((s) => matched(s, clip.sampleRateHz));
+    const filters = [boost, cut].map((s) => matched(s, sound.sampleRateHz));
     const gain = amplitudeFromDb(outputDb);
-    return eachChannel(clip, (channel) => filterCascade(channel, filters).map((v) => gain * v));
+    return eachSample(throughBiquads(sound, filters), (v) => gain * v);
   },
 });

@@ -1,7 +1,8 @@
 import { z } from "zod";
-import { convolveCentred } from "../audio/convolve";
 import { cos, sin } from "../audio/exact-math";
-import { defineProcessor, eachChannel, parameter } from "./processor";
+import { filtered } from "../audio/filtered";
+import { together } from "../audio/in-order";
+import { defineProcessor, parameter } from "./processor";
 
 /** Reach of the transformer to each side, as a part of a second: constant phase down to about 12 Hz. */
 const REACH_SECONDS = 0.16;
@@ -26,12 +27,12 @@ export const phaseRotator = defineProcessor({
   family: "other",
   parameters: z.object({ degrees: parameter("Rotation", "°", -180, 180, 90) }),
   latencySamples: (_, sampleRateHz) => Math.round(REACH_SECONDS * sampleRateHz),
-  process(clip, { degrees }) {
+  process(sound, { degrees }) {
     const angle = (degrees * Math.PI) / 180;
-    const response = hilbertResponse(Math.round(REACH_SECONDS * clip.sampleRateHz));
-    return eachChannel(clip, (channel) => {
-      const rotated = convolveCentred(channel, response);
-      return channel.map((v, i) => cos(angle) * v - sin(angle) * rotated[i]);
+    const [along, across] = [cos(angle), sin(angle)];
+    const reach = Math.round(REACH_SECONDS * sound.sampleRateHz);
+    return together([sound, filtered(sound, [hilbertResponse(reach)], reach)], (output, channel, rotated) => {
+      for (let i = 0; i < output.length; i++) output[i] = along * channel[i] - across * rotated[i];
     });
   },
 });

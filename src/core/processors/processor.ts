@@ -1,15 +1,21 @@
 import { z } from "zod";
 import type { Clip } from "../audio/clip";
+import { together } from "../audio/in-order";
+import { clipOf, type Sound, soundOf } from "../audio/sound";
 
 export const FAMILIES = ["equalizer", "compressor", "limiter", "saturator", "other"] as const;
 export type Family = (typeof FAMILIES)[number];
 
-/** What a processor may listen to beside its input: an external key, of the input's rate. */
-export type ProcessContext = { key?: Clip };
+export type ProcessContext = {
+  /** What a processor may listen to beside its input: an external key, of the input's rate. */
+  key?: Sound;
+  /** Told by those that have to hear all of their input before the first sample comes out, with the share heard, 0 to 1. */
+  onHeard?: (share: number) => void;
+};
 
 /**
  * One simulated processor. `parameters` is a Zod object whose fields carry label, unit, range and default; forms and the
- * settings of a candidate are made from it. `process` never changes its input and answers in time with it: what a host
+ * settings of a candidate are made from it. What `process` gives is worked out as it is read, in time with its input: what a host
  * without delay compensation would add is told by `latencySamples`. As many frames come back as were given, unless the
  * processor changes the rate.
  */
@@ -25,7 +31,9 @@ export type Processor<Schema extends z.ZodObject = z.ZodObject> = {
   /** Can be keyed by another render. */
   takesKey?: boolean;
   latencySamples?(settings: z.infer<Schema>, sampleRateHz: number): number;
-  process(clip: Clip, settings: z.infer<Schema>, context: ProcessContext): Clip;
+  process(sound: Sound, settings: z.infer<Schema>, context: ProcessContext): Sound;
+  /** The same of a short signal, all at once. */
+  processClip(clip: Clip, settings: z.infer<Schema>, context?: { key?: Clip }): Clip;
 };
 
 /** A number with a range, a default and a unit for its label. */
@@ -68,24 +76,22 @@ export function toggle(label: string, initial: boolean) {
   return z.boolean().default(initial).meta({ label, unit: "" });
 }
 
-/** Keeps the settings' type tied to the schema's. */
-export function defineProcessor<Schema extends z.ZodObject>(processor: Processor<Schema>): Processor<Schema> {
-  return processor;
-}
-
-/** The same function on every channel. */
-export function eachChannel(clip: Clip, work: (channel: Float32Array, index: number) => Float32Array): Clip {
-  return { sampleRateHz: clip.sampleRateHz, channels: clip.channels.map(work) };
+/** A processor of its parts, the settings' type tied to the schema's. */
+export function defineProcessor<Schema extends z.ZodObject>(
+  given: Omit<Processor<Schema>, "processClip">,
+): Processor<Schema> {
+  return {
+    ...given,
+    processClip: (clip, settings, { key } = {}) =>
+      clipOf(given.process(soundOf(clip), settings, { key: key && soundOf(key) })),
+  };
 }
 
 /** `wet` mixed into `dry`, 0 to 100 %. */
-export function mixed(dry: Clip, wet: Clip, mixPercent: number): Clip {
+export function mixed(dry: Sound, wet: Sound, mixPercent: number): Sound {
   if (mixPercent >= 100) return wet;
   const share = mixPercent / 100;
-  return eachChannel(dry, (channel, c) => {
-    const other = wet.channels[c];
-    const output = new Float32Array(channel.length);
-    for (let i = 0; i < output.length; i++) output[i] = channel[i] + share * (other[i] - channel[i]);
-    return output;
+  return together([dry, wet], (output, own, other) => {
+    for (let i = 0; i < output.length; i++) output[i] = own[i] + share * (other[i] - own[i]);
   });
 }

@@ -3,7 +3,9 @@ import { describe, expect, it } from "vitest";
 import { z } from "zod";
 import { frameCount, samplePeak } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
+import { clipOf, soundOf } from "../audio/sound";
 import { noise } from "../stimuli/signals";
+import "../testing/samples";
 import { PROCESSORS } from "./registry";
 
 type Json = {
@@ -62,7 +64,7 @@ describe("every processor over its whole declared range, 8 to 384 kHz", () => {
           (given, rate, seed) => {
             const settings = processor.parameters.parse(given);
             const input = noise(Math.min(0.1, 4800 / rate), 1, seed, 2, rate);
-            const output = processor.process(input, settings, {});
+            const output = processor.processClip(input, settings);
             expect(frameCount(output)).toBeGreaterThan(0);
             const peak = samplePeak(output);
             for (const channel of output.channels) expect(channel.every(Number.isFinite)).toBe(true);
@@ -75,6 +77,35 @@ describe("every processor over its whole declared range, 8 to 384 kHz", () => {
     120_000,
   );
 
+  it.each(PROCESSORS.map((p) => [p.key, p] as const))(
+    "%s gives the same samples however it is read: forwards, backwards, over its blocks' borders and beyond its ends",
+    (_, processor) => {
+      const sound = soundOf(noise(2.5, 1.2, 11, 2, RATES_HZ[2]));
+      const settings = processor.parameters.parse({
+        ...(processor.parameters.shape.bands && { bands: [{ gainDb: 9 }], route: "side", autoMakeup: true }),
+        ...(processor.parameters.shape.inputDb && { inputDb: 9 }),
+        ...(processor.parameters.shape.lookAheadMs && { lookAheadMs: 10 }),
+      });
+      const key = processor.takesKey ? soundOf(noise(1, 1, 3, 1, RATES_HZ[2])) : undefined;
+      const process = () => processor.process(sound, settings, { key });
+      const whole = clipOf(process());
+      const end = frameCount(whole);
+      const pieces = process();
+      for (const [from, count] of [
+        [end - 100, 200],
+        [-50, 40_000],
+        [16_000, 700],
+        [end - 20_000, 20_000],
+        [100, 1],
+        [33_000, 50_000],
+        [0, end],
+      ]) {
+        const expected = soundOf(whole).read(from, count);
+        for (const [c, channel] of pieces.read(from, count).entries()) expect(channel).toEqual(expected[c]);
+      }
+    },
+  );
+
   it.each([
     [48_000, "high shelf", 11_093, 22.48, 3.4],
     [8000, "low shelf", 2109, -14.92, 16.8],
@@ -83,7 +114,7 @@ describe("every processor over its whole declared range, 8 to 384 kHz", () => {
   ] as const)("the matched equalizer at %i Hz: %s %f Hz, %f dB, Q %f", (rate, kind, frequencyHz, gainDb, q) => {
     const processor = PROCESSORS.find((p) => p.key === "matched-equalizer");
     const settings = processor?.parameters.parse({ bands: [{ kind, frequencyHz, gainDb, q }] });
-    const output = processor?.process(noise(1, 0.1, 3, 1, rate), settings as never, {});
+    const output = processor?.processClip(noise(1, 0.1, 3, 1, rate), settings as never);
     expect(output && samplePeak(output)).toBeLessThan(0.1 * amplitudeFromDb(40));
   });
 });

@@ -11,7 +11,7 @@ const FACTORS = [1, 2, 4, 8, 16];
 const tone = (bin: number, peakDbfs: number) => sine({ hertz: bin * BIN_HZ, peakDbfs, seconds: 0.5, channels: 1 });
 
 describe("symmetric saturator", () => {
-  const drive = (clip: Clip, given: object) => driveStage.process(clip, driveStage.parameters.parse(given), {});
+  const drive = (clip: Clip, given: object) => driveStage.processClip(clip, driveStage.parameters.parse(given));
 
   it("makes odd harmonics alone: tanh at a tenth of full scale gives H3 at −61.6 dB (series of tanh)", () => {
     const driven = drive(tone(85, -20), { driveDb: 0 });
@@ -51,7 +51,7 @@ describe("symmetric saturator", () => {
 });
 
 describe("biased saturator", () => {
-  const bend = (clip: Clip, given: object) => biasedStage.process(clip, biasedStage.parameters.parse(given), {});
+  const bend = (clip: Clip, given: object) => biasedStage.processClip(clip, biasedStage.parameters.parse(given));
 
   it("relative second harmonic is tanh(bias)·drive·A / 2 for small tones, and 10 dB more tone is 10 dB more of it", () => {
     const second = (peakDbfs: number) => {
@@ -72,7 +72,7 @@ describe("biased saturator", () => {
 });
 
 describe("tape-like saturator", () => {
-  const tape = (clip: Clip, given: object) => tapeStage.process(clip, tapeStage.parameters.parse(given), {});
+  const tape = (clip: Clip, given: object) => tapeStage.processClip(clip, tapeStage.parameters.parse(given));
 
   it("spacing loses 54.6 dB for each wavelength of distance (Wallace 1951)", () => {
     // At 15 ips, 10 kHz is 38.1 µm long; the other losses divide out.
@@ -122,7 +122,7 @@ describe("tape-like saturator", () => {
 describe("fewer bits and samples", () => {
   it("leaves 2^bits steps at the most, held for as many samples as the rates say", () => {
     const given = bitAndRateReducer.parameters.parse({ bits: 3, rateHz: 12_000 });
-    const { channels } = bitAndRateReducer.process(tone(85, 0), given, {});
+    const { channels } = bitAndRateReducer.processClip(tone(85, 0), given);
     expect(new Set(channels[0]).size).toBeLessThanOrEqual(8);
     for (let i = 0; i < 4000; i += 4) expect(new Set(channels[0].subarray(i, i + 4)).size).toBe(1);
   });

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { eachInOrder } from "../audio/in-order";
 import { applyGains, compressedLevelDb, levelsDb, onePole } from "./level-detection";
 import { defineProcessor, mixed, parameter } from "./processor";
 
@@ -22,21 +23,26 @@ export const slowLeveller = defineProcessor({
     makeupDb: parameter("Make-up", "dB", -24, 24, 0),
     mixPercent: parameter("Mix", "%", 0, 100, 100),
   }),
-  process(clip, { thresholdDb, ratio, kneeDb, attackMs, fastReleaseMs, slowReleaseMs, makeupDb, mixPercent }) {
-    const gains = levelsDb(clip, 30);
-    const attack = onePole(attackMs, clip.sampleRateHz);
-    const fast = onePole(fastReleaseMs, clip.sampleRateHz);
-    const slowIn = onePole(slowReleaseMs / 4, clip.sampleRateHz);
-    const slowOut = onePole(slowReleaseMs, clip.sampleRateHz);
-    let quick = 0;
-    let lasting = 0;
-    for (let i = 0; i < gains.length; i++) {
-      const wanted = compressedLevelDb(gains[i], thresholdDb, ratio, kneeDb) - gains[i];
-      quick = wanted + (wanted < quick ? attack : fast) * (quick - wanted);
-      const half = wanted / 2;
-      lasting = half + (half < lasting ? slowIn : slowOut) * (lasting - half);
-      gains[i] = Math.min(quick, lasting);
-    }
-    return mixed(clip, applyGains(clip, gains, makeupDb), mixPercent);
+  process(sound, { thresholdDb, ratio, kneeDb, attackMs, fastReleaseMs, slowReleaseMs, makeupDb, mixPercent }) {
+    const attack = onePole(attackMs, sound.sampleRateHz);
+    const fast = onePole(fastReleaseMs, sound.sampleRateHz);
+    const slowIn = onePole(slowReleaseMs / 4, sound.sampleRateHz);
+    const slowOut = onePole(slowReleaseMs, sound.sampleRateHz);
+    const gains = eachInOrder(levelsDb(sound, 30), () => {
+      const memory = new Float64Array(2);
+      return (levels) => {
+        let [quick, lasting] = memory;
+        for (let i = 0; i < levels.length; i++) {
+          const wanted = compressedLevelDb(levels[i], thresholdDb, ratio, kneeDb) - levels[i];
+          quick = wanted + (wanted < quick ? attack : fast) * (quick - wanted);
+          const half = wanted / 2;
+          lasting = half + (half < lasting ? slowIn : slowOut) * (lasting - half);
+          levels[i] = Math.min(quick, lasting);
+        }
+        memory.set([quick, lasting]);
+        return levels;
+      };
+    });
+    return mixed(sound, applyGains(sound, gains, makeupDb), mixPercent);
   },
 });

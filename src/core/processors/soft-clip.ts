@@ -24,9 +24,9 @@ export const softClip = defineProcessor({
     kneePercent: parameter("Knee", "% of the ceiling", 1, 100, 50),
     oversampling: oversamplingParameter(4),
   }),
-  process(clip, { inputDb, ceilingDb, kneePercent, oversampling }) {
+  process(sound, { inputDb, ceilingDb, kneePercent, oversampling }) {
     const gain = amplitudeFromDb(inputDb);
     const ceiling = amplitudeFromDb(ceilingDb);
-    return oversampled(clip, oversampling, (v) => softClipSample(v * gain, ceiling, kneePercent / 100));
+    return oversampled(sound, oversampling, (v) => softClipSample(v * gain, ceiling, kneePercent / 100));
   },
 });

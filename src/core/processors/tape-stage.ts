@@ -1,11 +1,12 @@
 import { z } from "zod";
-import { convolveCentred } from "../audio/convolve";
 import { amplitudeFromDb } from "../audio/decibels";
 import { exp, sin, tanh } from "../audio/exact-math";
 import { inverseReal } from "../audio/fft";
+import { filtered } from "../audio/filtered";
+import type { ChannelWork } from "../audio/in-order";
 import { hannWindow } from "../audio/window";
 import { oversampledChannels, oversamplingParameter } from "./oversampling";
-import { defineProcessor, eachChannel, mixed, parameter, step } from "./processor";
+import { defineProcessor, mixed, parameter, step } from "./processor";
 
 /** Widths of the play operators in parts of the hysteresis width, and how much each one counts: a small Preisach model. */
 const PLAYS = [0.1, 0.25, 0.45, 0.7, 1] as const;
@@ -14,20 +15,21 @@ const PLAYS = [0.1, 0.25, 0.45, 0.7, 1] as const;
  * Rate-independent hysteresis by play operators (Prandtl-Ishlinskii; Visintin, Differential Models of Hysteresis, 1994, from
  * memory), then tanh: the way up and the way down differ by up to `width`.
  */
-function magnetise(channel: Float32Array, drive: number, width: number): Float32Array {
+function magnetise(drive: number, width: number): ChannelWork {
   const states = new Float64Array(PLAYS.length);
-  const output = new Float32Array(channel.length);
-  for (let i = 0; i < channel.length; i++) {
-    const x = channel[i] * drive;
-    let sum = x;
-    for (let p = 0; p < PLAYS.length; p++) {
-      const reach = PLAYS[p] * width;
-      states[p] = Math.max(x - reach, Math.min(x + reach, states[p]));
-      sum += states[p];
+  return (channel) => {
+    for (let i = 0; i < channel.length; i++) {
+      const x = channel[i] * drive;
+      let sum = x;
+      for (let p = 0; p < PLAYS.length; p++) {
+        const reach = PLAYS[p] * width;
+        states[p] = Math.max(x - reach, Math.min(x + reach, states[p]));
+        sum += states[p];
+      }
+      channel[i] = tanh(sum / (PLAYS.length + 1)) / drive;
     }
-    output[i] = tanh(sum / (PLAYS.length + 1)) / drive;
-  }
-  return output;
+    return channel;
+  };
 }
 
 const MICROMETRES_PER_INCH = 25_400;
@@ -78,17 +80,13 @@ export const tapeStage = defineProcessor({
     mixPercent: parameter("Mix", "%", 0, 100, 100),
     oversampling: oversamplingParameter(4),
   }),
-  process(clip, { driveDb, hysteresisPercent, speedIps, spacingUm, gapUm, outputDb, mixPercent, oversampling }) {
+  process(sound, { driveDb, hysteresisPercent, speedIps, spacingUm, gapUm, outputDb, mixPercent, oversampling }) {
     const drive = amplitudeFromDb(driveDb);
     const width = (0.3 * hysteresisPercent) / 100;
-    const bent = oversampledChannels(clip, oversampling, (channel) => magnetise(channel, drive, width));
-    const response = headResponse(clip.sampleRateHz, speedIps, spacingUm, gapUm).map(
+    const bent = oversampledChannels(sound, oversampling, () => magnetise(drive, width));
+    const response = headResponse(sound.sampleRateHz, speedIps, spacingUm, gapUm).map(
       (tap) => tap * amplitudeFromDb(outputDb),
     );
-    return mixed(
-      clip,
-      eachChannel(bent, (channel) => convolveCentred(channel, response)),
-      mixPercent,
-    );
+    return mixed(sound, filtered(bent, [response], (response.length - 1) / 2), mixPercent);
   },
 });

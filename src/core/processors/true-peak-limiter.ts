@@ -1,9 +1,10 @@
 import { z } from "zod";
-import { type Clip, frameCount, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
-import { OVERSAMPLING_QUALITY, resample } from "../audio/resample";
+import { asRead, eachInOrder, eachSample, inOrder, listening, onceHeard } from "../audio/in-order";
+import { atRate, OVERSAMPLING_QUALITY } from "../audio/resample";
+import type { Sound } from "../audio/sound";
 import { truePeak } from "../loudness/true-peak";
-import { onePole } from "./level-detection";
+import { type Control, onePole, timesControl } from "./level-detection";
 import { choice, defineProcessor, parameter } from "./processor";
 
 const OVERSAMPLING = 4;
@@ -11,49 +12,86 @@ const OVERSAMPLING = 4;
 const MOST_PASSES = 4;
 
 /** Largest magnitude around each frame over all channels; with `between`, of the points between the frames too. */
-function peaksOf(clip: Clip, between: boolean): Float32Array {
-  const frames = frameCount(clip);
-  const peaks = new Float32Array(frames);
+function peaksOf(sound: Sound, between: boolean): Control {
   const factor = between ? OVERSAMPLING : 1;
-  const dense = between ? resample(clip, clip.sampleRateHz * OVERSAMPLING, OVERSAMPLING_QUALITY) : clip;
-  for (const [c, channel] of dense.channels.entries()) {
-    for (let i = 0; i < frames; i++) {
-      let peak = Math.max(peaks[i], Math.abs(clip.channels[c][i]));
-      // The points up to the next frame belong to both frames beside them.
-      for (let k = -factor + 1; k < factor; k++) {
-        const magnitude = Math.abs(channel[i * factor + k] ?? 0);
-        if (magnitude > peak) peak = magnitude;
+  const dense = between ? atRate(sound, sound.sampleRateHz * OVERSAMPLING, OVERSAMPLING_QUALITY) : sound;
+  return inOrder({ ...sound, channelCount: 1 }, () => (from, count) => {
+    const peaks = new Float32Array(count);
+    // From the frame before on: the points up to the next frame belong to both frames beside them.
+    const points = dense.read((from - 1) * factor, (count + 1) * factor);
+    for (const [c, channel] of sound.read(from, count).entries()) {
+      const own = points[c];
+      let before = 0;
+      for (let i = -1; i < count; i++) {
+        let behind = 0;
+        const next = (i + 2) * factor;
+        for (let k = next - factor + 1; k < next; k++) {
+          const magnitude = Math.abs(own[k]);
+          if (magnitude > behind) behind = magnitude;
+        }
+        if (i >= 0) peaks[i] = Math.max(peaks[i], Math.abs(channel[i]), before, behind);
+        before = behind;
       }
-      peaks[i] = peak;
     }
-  }
-  return peaks;
+    return [peaks];
+  });
 }
 
 /** The least of `values` over the next `window` frames, by a monotonic queue. */
-function leastAhead(values: Float32Array, window: number): Float32Array {
-  const output = new Float32Array(values.length);
-  const queue = new Int32Array(values.length);
-  let head = 0;
-  let tail = 0;
-  for (let i = values.length - 1; i >= 0; i--) {
-    while (tail > head && values[queue[tail - 1]] >= values[i]) tail--;
-    queue[tail++] = i;
-    if (queue[head] >= i + window) head++;
-    output[i] = values[queue[head]];
-  }
-  return output;
+function leastAhead(values: Control, window: number): Control {
+  return asRead(values, (from, count) => {
+    const seen = Math.min(values.frames - from, count + window - 1);
+    const [given] = values.read(from, seen);
+    const output = new Float32Array(count);
+    const queue = new Int32Array(seen);
+    let head = 0;
+    let tail = 0;
+    for (let i = seen - 1; i >= 0; i--) {
+      while (tail > head && given[queue[tail - 1]] >= given[i]) tail--;
+      queue[tail++] = i;
+      if (queue[head] >= i + window) head++;
+      if (i < count) output[i] = given[queue[head]];
+    }
+    return [output];
+  });
 }
 
+/** Down at once, back in two stages: the slow one goes half of the way down and comes back slowly. */
+const inTwoStages = (gains: Control, fast: number, slow: number): Control =>
+  eachInOrder(gains, () => {
+    const memory = Float64Array.of(1, 1);
+    return (wanted) => {
+      let [quick, lasting] = memory;
+      for (let i = 0; i < wanted.length; i++) {
+        const gain = wanted[i];
+        quick = gain < quick ? gain : gain + fast * (quick - gain);
+        const half = Math.sqrt(gain);
+        lasting = half < lasting ? half : half + slow * (lasting - half);
+        wanted[i] = Math.min(quick, lasting, gain);
+      }
+      memory.set([quick, lasting]);
+      return wanted;
+    };
+  });
+
 /** Mean of the last `window` frames, the first value continued before the start: a ramp that never overshoots. */
-function trailingMean(values: Float32Array, window: number): Float32Array {
-  const output = new Float32Array(values.length);
-  let sum = window * values[0];
-  for (let i = 0; i < values.length; i++) {
-    sum += values[i] - (i >= window ? values[i - window] : values[0]);
-    output[i] = sum / window;
-  }
-  return output;
+function trailingMean(values: Control, window: number): Control {
+  return inOrder(values, () => {
+    const first = values.read(0, 1)[0][0];
+    let kept = window * first;
+    return (from, count) => {
+      let sum = kept;
+      const [entering] = values.read(from, count);
+      const [leaving] = values.read(from - window, count);
+      const output = new Float32Array(count);
+      for (let i = 0; i < count; i++) {
+        sum += entering[i] - (from + i >= window ? leaving[i] : first);
+        output[i] = sum / window;
+      }
+      kept = sum;
+      return [output];
+    };
+  });
 }
 
 export const truePeakLimiter = defineProcessor({
@@ -70,35 +108,30 @@ export const truePeakLimiter = defineProcessor({
     slowReleaseMs: parameter("Slow release", "ms", 20, 5000, 400),
   }),
   latencySamples: ({ lookAheadMs }, sampleRateHz) => Math.round((lookAheadMs * sampleRateHz) / 1000),
-  process(clip, { inputDb, ceilingDb, detection, lookAheadMs, fastReleaseMs, slowReleaseMs }) {
-    const driven = scaleClip(clip, amplitudeFromDb(inputDb));
-    if (frameCount(driven) === 0) return driven;
+  process(sound, { inputDb, ceilingDb, detection, lookAheadMs, fastReleaseMs, slowReleaseMs }, { onHeard }) {
+    const driven = eachSample(sound, (v) => v * amplitudeFromDb(inputDb));
+    if (sound.frames === 0) return driven;
     const between = detection === "true peak";
     const peaks = peaksOf(driven, between);
     const ceiling = amplitudeFromDb(ceilingDb);
-    const window = Math.max(1, Math.round((lookAheadMs * clip.sampleRateHz) / 1000));
-    const fast = onePole(fastReleaseMs, clip.sampleRateHz);
-    const slow = onePole(slowReleaseMs, clip.sampleRateHz);
-    let target = ceiling;
-    let limited = driven;
-    for (let pass = 0; pass < MOST_PASSES; pass++) {
-      const wanted = peaks.map((peak) => (peak > target ? target / peak : 1));
-      const held = leastAhead(wanted, window);
-      let quick = 1;
-      let lasting = 1;
-      for (let i = 0; i < held.length; i++) {
-        quick = held[i] < quick ? held[i] : held[i] + fast * (quick - held[i]);
-        // The slow stage goes half of the way down and comes back slowly.
-        const half = Math.sqrt(held[i]);
-        lasting = half < lasting ? half : half + slow * (lasting - half);
-        held[i] = Math.min(quick, lasting, held[i]);
+    const window = Math.max(1, Math.round((lookAheadMs * sound.sampleRateHz) / 1000));
+    const fast = onePole(fastReleaseMs, sound.sampleRateHz);
+    const slow = onePole(slowReleaseMs, sound.sampleRateHz);
+    const under = (target: number): Sound => {
+      const wanted = eachSample(peaks, (peak) => (peak > target ? target / peak : 1));
+      return timesControl(driven, trailingMean(inTwoStages(leastAhead(wanted, window), fast, slow), window));
+    };
+    if (!between) return under(ceiling);
+    return onceHeard(driven, () => {
+      let target = ceiling;
+      let limited = under(target);
+      for (let pass = 1; pass < MOST_PASSES; pass++) {
+        const over = truePeak(listening(limited, (share) => onHeard?.(share))) / ceiling;
+        if (over <= 1) break;
+        target /= over;
+        limited = under(target);
       }
-      const gains = trailingMean(held, window);
-      limited = { ...driven, channels: driven.channels.map((c) => c.map((v, i) => v * gains[i])) };
-      const over = between ? truePeak(limited) / ceiling : 1;
-      if (over <= 1) break;
-      target /= over;
-    }
-    return limited;
+      return limited;
+    });
   },
 });

@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { applyGains, levelsDb, onePole } from "./level-detection";
+import { eachSample } from "../audio/in-order";
+import { applyGains, levelsDb, smoothReduction } from "./level-detection";
 import { defineProcessor, mixed, parameter } from "./processor";
 
 export const upwardCompressor = defineProcessor({
@@ -16,17 +17,12 @@ export const upwardCompressor = defineProcessor({
     outputDb: parameter("Output", "dB", -24, 24, 0),
     mixPercent: parameter("Mix", "%", 0, 100, 100),
   }),
-  process(clip, { thresholdDb, ratio, rangeDb, attackMs, releaseMs, outputDb, mixPercent }) {
-    const gains = levelsDb(clip, 20);
-    const attack = onePole(attackMs, clip.sampleRateHz);
-    const release = onePole(releaseMs, clip.sampleRateHz);
-    let state = 0;
-    for (let i = 0; i < gains.length; i++) {
-      const wanted = Math.min(rangeDb, Math.max(0, (thresholdDb - gains[i]) * (1 - 1 / ratio)));
-      // Attack is the way down, when the level comes up.
-      state = wanted + (wanted < state ? attack : release) * (state - wanted);
-      gains[i] = state;
-    }
-    return mixed(clip, applyGains(clip, gains, outputDb), mixPercent);
+  process(sound, { thresholdDb, ratio, rangeDb, attackMs, releaseMs, outputDb, mixPercent }) {
+    const lifts = eachSample(levelsDb(sound, 20), (level) =>
+      Math.min(rangeDb, Math.max(0, (thresholdDb - level) * (1 - 1 / ratio))),
+    );
+    // Attack is the way down, when the level comes up.
+    const gains = smoothReduction(lifts, attackMs, releaseMs);
+    return mixed(sound, applyGains(sound, gains, outputDb), mixPercent);
   },
 });

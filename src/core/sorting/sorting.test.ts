@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from "vitest";
 import { type Clip, scaleClip } from "../audio/clip";
 import { resample } from "../audio/resample";
+import { type Sound, soundOf } from "../audio/sound";
 import { boardingChime, crossingTheme, handDrums } from "../demo/passages";
 import { type Chain, runChain } from "../processors/chain";
 import { noise, shifted, silence } from "../stimuli/signals";
@@ -36,14 +37,14 @@ const PASSAGES: Record<string, Clip> = {
   drums: handDrums(),
 };
 
-const file = (name: string, clip: Clip): SortingFile => ({ id: name, name, signature: signatureOf(clip) });
+const file = (name: string, clip: Sound | Clip): SortingFile => ({ id: name, name, signature: signatureOf(clip) });
 const files: SortingFile[] = [];
 
 beforeAll(() => {
   for (const [passage, clip] of Object.entries(PASSAGES)) {
     files.push(file(`song_${passage}_dry.wav`, clip));
     for (const [name, chain] of Object.entries(TREATMENTS)) {
-      files.push(file(`song_${passage}_${name}.wav`, runChain(clip, chain)));
+      files.push(file(`song_${passage}_${name}.wav`, runChain(soundOf(clip), chain)));
     }
     const late = scaleClip(shifted(clip, Math.round(1.3 * clip.sampleRateHz)), -0.4);
     files.push(file(`song_${passage}_late.wav`, late));

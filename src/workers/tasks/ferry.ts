@@ -15,11 +15,11 @@ function dryOf(passageKey: string): Clip {
 
 /** One render of the demo. */
 export const ferryTask = defineTask({
-  version: 1,
+  version: 2,
   request: z.object({ passageKey: z.string(), candidateKey: z.string().nullable() }),
   answer: madeRenderSchema,
-  run: ({ passageKey, candidateKey }) => {
+  run: ({ passageKey, candidateKey }, { report }) => {
     const dry = dryOf(passageKey);
-    return made(soundOf(candidateKey === null ? dry : renderFerry(dry, candidateKey)), "24-bit");
+    return made(candidateKey === null ? soundOf(dry) : renderFerry(dry, candidateKey), "24-bit", report);
   },
 });

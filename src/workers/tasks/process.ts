@@ -1,13 +1,12 @@
 import { z } from "zod";
-import { clipOf, soundOf } from "@/core/audio/sound";
 import { chainSchema, runChain } from "@/core/processors/chain";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { made, madeRenderSchema } from "../made-render";
 import { defineTask } from "../task";
 
-/** A render through a chain of built-in processors. They work on whole clips: the sound is held while they do. */
+/** A render through a chain of built-in processors, piece by piece. */
 export const processTask = defineTask({
-  version: 1,
+  version: 2,
   request: z.object({
     source: recipeSchema,
     chain: chainSchema,
@@ -17,12 +16,12 @@ export const processTask = defineTask({
   }),
   answer: madeRenderSchema,
   run: ({ source, chain, keepLatency, key }, { open, report }) => {
-    const clip = runChain(clipOf(open(source)), chain, {
-      key: key ? clipOf(open(key)) : undefined,
+    const sound = runChain(open(source), chain, {
+      key: key ? open(key) : undefined,
       keepLatency,
-      onStage: (share, name) => report({ share: 0.1 + 0.7 * share, doing: name }),
+      onHeard: (name, share) =>
+        report({ share: 0.05, doing: `${name}, hearing all of it first: ${Math.round(100 * share)} %` }),
     });
-    report({ share: 0.8, doing: "Measuring the result" });
-    return made(soundOf(clip), "32-bit float");
+    return made(sound, "32-bit float", report);
   },
 });
