@@ -29,30 +29,32 @@ export function largestMagnitude(signal: usize, count: i32): f64 {
   return <f64>peak;
 }
 
-/** Lowest and highest of `count` singles, written to `output` (two f32); not a number where one of them is not. */
+/** Lowest and highest of `count` singles, written to `output` (two f32); not numbers where one of them is not, or is infinite. */
 export function extremes(signal: usize, count: i32, output: usize): void {
   const end = signal + <usize>count * F32;
-  const whole = signal + <usize>(count & ~3) * F32;
-  let low: f32 = Infinity;
-  let high: f32 = -Infinity;
-  if (signal < whole) {
-    let lows = v128.load(signal);
-    let highs = lows;
-    for (; signal < whole; signal += 16) {
-      const v = v128.load(signal);
-      lows = f32x4.min(lows, v);
-      highs = f32x4.max(highs, v);
-    }
-    low = min(min(f32x4.extract_lane(lows, 0), f32x4.extract_lane(lows, 1)), min(f32x4.extract_lane(lows, 2), f32x4.extract_lane(lows, 3)));
-    high = max(max(f32x4.extract_lane(highs, 0), f32x4.extract_lane(highs, 1)), max(f32x4.extract_lane(highs, 2), f32x4.extract_lane(highs, 3)));
+  const whole = signal + <usize>(count & ~7) * F32;
+  // Minimum and maximum that pass over what is no number take one instruction each; what is none is seen to beside them, by v − v.
+  let lows = f32x4.splat(Infinity);
+  let highs = f32x4.splat(-Infinity);
+  let odd = f32x4.splat(0);
+  for (; signal < whole; signal += 32) {
+    const v = v128.load(signal);
+    const w = v128.load(signal, 16);
+    lows = f32x4.pmin(lows, f32x4.pmin(v, w));
+    highs = f32x4.pmax(highs, f32x4.pmax(v, w));
+    odd = v128.or(odd, v128.or(f32x4.sub(v, v), f32x4.sub(w, w)));
   }
+  let low = min(min(f32x4.extract_lane(lows, 0), f32x4.extract_lane(lows, 1)), min(f32x4.extract_lane(lows, 2), f32x4.extract_lane(lows, 3)));
+  let high = max(max(f32x4.extract_lane(highs, 0), f32x4.extract_lane(highs, 1)), max(f32x4.extract_lane(highs, 2), f32x4.extract_lane(highs, 3)));
+  let isOdd = v128.any_true(odd);
   for (; signal < end; signal += F32) {
     const v = load<f32>(signal);
+    if (v - v != 0) isOdd = true;
     low = min(low, v);
     high = max(high, v);
   }
-  store<f32>(output, low);
-  store<f32>(output, high, 4);
+  store<f32>(output, isOdd ? NaN : low);
+  store<f32>(output, isOdd ? NaN : high, 4);
 }
 
 /** Σ a · b over `count` singles, in doubles. */
@@ -91,39 +93,84 @@ export function blockProducts(a: usize, b: usize, frames: i32, blocks: i32, outp
   }
 }
 
-/** Σ (b · gain − a)² over `count` singles, in doubles. */
-export function differenceEnergy(a: usize, b: usize, gain: f64, count: i32): f64 {
-  let first = f64x2.splat(0);
-  let second = f64x2.splat(0);
+/**
+ * What two signals of `count` singles are to each other, in doubles: Σ a², Σ b², Σ a · b, Σ (b − a)², Σ (b · gain − a)², and the largest
+ * magnitude of b − a.
+ */
+export function pairSums(a: usize, b: usize, gain: f64, count: i32, output: usize): void {
+  const zero = f64x2.splat(0);
   const gains = f64x2.splat(gain);
+  let aa = zero, aa2 = zero, bb = zero, bb2 = zero, ab = zero, ab2 = zero;
+  let plain = zero, plain2 = zero, tried = zero, tried2 = zero, most = zero;
   const whole = a + <usize>(count & ~3) * F32;
   const end = a + <usize>count * F32;
   for (; a < whole; a += 16, b += 16) {
-    const d = f64x2.sub(f64x2.mul(pair(b, 0), gains), pair(a, 0));
-    const e = f64x2.sub(f64x2.mul(pair(b, 8), gains), pair(a, 8));
-    first = f64x2.add(first, f64x2.mul(d, d));
-    second = f64x2.add(second, f64x2.mul(e, e));
+    const x = pair(a, 0);
+    const y = pair(b, 0);
+    const x2 = pair(a, 8);
+    const y2 = pair(b, 8);
+    aa = f64x2.add(aa, f64x2.mul(x, x));
+    bb = f64x2.add(bb, f64x2.mul(y, y));
+    ab = f64x2.add(ab, f64x2.mul(x, y));
+    aa2 = f64x2.add(aa2, f64x2.mul(x2, x2));
+    bb2 = f64x2.add(bb2, f64x2.mul(y2, y2));
+    ab2 = f64x2.add(ab2, f64x2.mul(x2, y2));
+    const d = f64x2.sub(y, x);
+    const d2 = f64x2.sub(y2, x2);
+    plain = f64x2.add(plain, f64x2.mul(d, d));
+    plain2 = f64x2.add(plain2, f64x2.mul(d2, d2));
+    most = f64x2.pmax(most, f64x2.pmax(f64x2.abs(d), f64x2.abs(d2)));
+    const e = f64x2.sub(f64x2.mul(y, gains), x);
+    const e2 = f64x2.sub(f64x2.mul(y2, gains), x2);
+    tried = f64x2.add(tried, f64x2.mul(e, e));
+    tried2 = f64x2.add(tried2, f64x2.mul(e2, e2));
   }
-  let sum = sumOf(f64x2.add(first, second));
+  let sumA = sumOf(f64x2.add(aa, aa2));
+  let sumB = sumOf(f64x2.add(bb, bb2));
+  let product = sumOf(f64x2.add(ab, ab2));
+  let difference = sumOf(f64x2.add(plain, plain2));
+  let residual = sumOf(f64x2.add(tried, tried2));
+  let largest = max(f64x2.extract_lane(most, 0), f64x2.extract_lane(most, 1));
   for (; a < end; a += F32, b += F32) {
-    const d = <f64>load<f32>(b) * gain - <f64>load<f32>(a);
-    sum += d * d;
+    const x = <f64>load<f32>(a);
+    const y = <f64>load<f32>(b);
+    sumA += x * x;
+    sumB += y * y;
+    product += x * y;
+    difference += (y - x) * (y - x);
+    residual += (y * gain - x) * (y * gain - x);
+    largest = max(largest, Math.abs(y - x));
   }
-  return sum;
+  store<f64>(output, sumA);
+  store<f64>(output, sumB, 8);
+  store<f64>(output, product, 16);
+  store<f64>(output, difference, 24);
+  store<f64>(output, residual, 32);
+  store<f64>(output, largest, 40);
 }
 
 /** Sums of `factor` frames each of left + right and of left − right, side by side: `count` of either. */
 export function midAndSideSums(left: usize, right: usize, factor: i32, output: usize, count: i32): void {
   const end = output + 2 * <usize>count * F32;
+  const pairs = factor >> 1;
   for (; output < end; output += 2 * F32) {
-    let mid: f64 = 0;
-    let side: f64 = 0;
-    for (let k = 0; k < factor; k++, left += F32, right += F32) {
-      mid += <f64>(load<f32>(left) + load<f32>(right));
-      side += <f64>(load<f32>(left) - load<f32>(right));
+    // Mid and side as doubles beside each other; the frames one after the other.
+    let sums = f64x2.splat(0);
+    for (let k = 0; k < pairs; k++, left += 2 * F32, right += 2 * F32) {
+      const l = v128.load64_zero(left);
+      const r = v128.load64_zero(right);
+      const both = v128.shuffle<f32>(f32x4.add(l, r), f32x4.sub(l, r), 0, 4, 1, 5);
+      sums = f64x2.add(sums, f64x2.promote_low_f32x4(both));
+      sums = f64x2.add(sums, f64x2.promote_low_f32x4(v128.shuffle<i64>(both, both, 1, 0)));
     }
-    store<f32>(output, <f32>mid);
-    store<f32>(output, <f32>side, 4);
+    if (factor & 1) {
+      const l = v128.load32_zero(left);
+      const r = v128.load32_zero(right);
+      sums = f64x2.add(sums, f64x2.promote_low_f32x4(v128.shuffle<f32>(f32x4.add(l, r), f32x4.sub(l, r), 0, 4, 1, 5)));
+      left += F32;
+      right += F32;
+    }
+    v128.store64_lane(output, f32x4.demote_f64x2_zero(sums), 0);
   }
 }
 

@@ -2,6 +2,7 @@ import { expose } from "comlink";
 import { z } from "zod";
 import { LONG_FILE_BYTES, startReaders, stopReading } from "./ahead/ahead";
 import { recipesOver } from "./files";
+import { endIfGivenUp, watchFor } from "./given-up";
 import { TASKS, type TaskName } from "./registry";
 import { keptFileSchema, type Progress, type Task } from "./task";
 
@@ -12,6 +13,7 @@ const REPORTS_PER_SECOND = 5;
 function seldom(report: (progress: Progress) => void): (progress: Progress) => void {
   let told = { at: Number.NEGATIVE_INFINITY, doing: "" };
   return (progress) => {
+    endIfGivenUp();
     const now = performance.now();
     if (progress.doing === told.doing && now - told.at < 1000 / REPORTS_PER_SECOND) return;
     told = { at: now, doing: progress.doing };
@@ -27,7 +29,9 @@ const api = {
     files: unknown,
     report: (progress: Progress) => void,
     partial: (answer: unknown) => void = () => {},
+    givenUp: Int32Array | null = null,
   ): Promise<unknown> {
+    watchFor(givenUp);
     const task: Task = TASKS[name];
     const kept = z.array(keptFileSchema).parse(files);
     const attached = (hash: string) => kept.find((file) => file.hash === hash)?.bytes ?? null;

@@ -6,6 +6,7 @@ import { openWav } from "@/core/formats/wav-read";
 import { wavHead, wavParts } from "@/core/formats/wav-write";
 import { Ahead } from "./ahead/ahead";
 import { AHEAD_BYTES } from "./ahead/protocol";
+import { endIfGivenUp } from "./given-up";
 
 /** Bytes fetched together at the most: a fetch costs about a millisecond however short it is. */
 const BLOCK_BYTES = AHEAD_BYTES;
@@ -61,6 +62,7 @@ export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
   return {
     byteLength: blob.size,
     read: (start, end) => {
+      endIfGivenUp();
       const isInOrder = start === next;
       next = end;
       if (start >= blockStart && end <= blockStart + block.length) return inBlock(start, end);

@@ -7,6 +7,7 @@ type Call = {
   ask: { name: string };
   onProgress: (p: Progress) => void;
   onPartial: ((answer: unknown) => void) | undefined;
+  givenUp: Int32Array | null;
   answer: (value: unknown) => void;
   fail: (e: Error) => void;
 };
@@ -25,9 +26,10 @@ vi.mock("comlink", () => ({
       _files: unknown,
       onProgress: Call["onProgress"],
       onPartial: Call["onPartial"],
+      givenUp: Int32Array | null,
     ) =>
       new Promise((answer, fail) => {
-        calls.push({ ask, onProgress, onPartial, answer, fail });
+        calls.push({ ask, onProgress, onPartial, givenUp, answer, fail });
       }),
   }),
 }));
@@ -153,6 +155,38 @@ describe("the job runner", () => {
     expect(terminated).toEqual([1]);
     expect(opened).toBe(3);
     expect(names()).toEqual(["a", "b", "c"]);
+  });
+
+  it("has a worker let go of what is cancelled where memory is shared, and keeps it for the next job", async () => {
+    vi.stubGlobal("crossOriginIsolated", true);
+    const { runJob, cancelJob, jobStore, JobCancelled } = await freshRunner();
+    const doomed = runJob("read", job("a"), { title: "a" });
+    const other = runJob("read", job("b"), { title: "b" });
+    const next = runJob("read", job("c"), { title: "c" });
+    cancelJob(jobStore.getState().jobs[0].id);
+    await expect(doomed).rejects.toBeInstanceOf(JobCancelled);
+    expect([calls[0].givenUp?.[0], calls[1].givenUp?.[0]]).toEqual([1, 0]);
+    expect(names()).toEqual(["a", "b"]);
+    calls[0].fail(new Error("The work was given up."));
+    await settled();
+    expect(names()).toEqual(["a", "b", "c"]);
+    expect([calls[2].givenUp?.[0], opened, terminated]).toEqual([0, 2, []]);
+    calls[1].answer("B");
+    calls[2].answer("C");
+    expect(await Promise.all([other, next])).toEqual(["B", "C"]);
+  });
+
+  it("ends a worker that does not let go in time", async () => {
+    vi.stubGlobal("crossOriginIsolated", true);
+    vi.useFakeTimers();
+    const { runJob, cancelJob, jobStore } = await freshRunner();
+    for (const name of ["a", "b", "c"]) void runJob("read", job(name), { title: name }).catch(() => {});
+    cancelJob(jobStore.getState().jobs[0].id);
+    await vi.advanceTimersByTimeAsync(200);
+    expect([names(), terminated]).toEqual([["a", "b"], []]);
+    await vi.advanceTimersByTimeAsync(100);
+    expect([names(), terminated, opened]).toEqual([["a", "b", "c"], [1], 3]);
+    vi.useRealTimers();
   });
 
   it("cancels what waits without touching a worker, by signal too", async () => {

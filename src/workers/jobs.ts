@@ -44,6 +44,10 @@ type Lane = {
   api: Remote<AudioWorkerApi>;
   jobId: number | null;
   closing: ReturnType<typeof setTimeout> | null;
+  /** Set to 1 when what runs is given up; null where no memory can be shared. */
+  givenUp: Int32Array | null;
+  /** Ends a worker that does not notice. */
+  ending: ReturnType<typeof setTimeout> | null;
 };
 type Order = {
   job: Job;
@@ -64,6 +68,9 @@ const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareC
 /** A lane that had nothing to do for this long is closed, and what its worker held is given back. */
 const IDLE_MS = 4000;
 
+/** A worker that has not let go of its work after this long is ended: about as long as a fresh one takes to start. */
+const GIVE_UP_MS = 250;
+
 const lanes: Lane[] = [];
 const waiting: Order[] = [];
 const orders = new Map<number, Order>();
@@ -71,7 +78,9 @@ let lastJobId = 0;
 
 function openLane(): Lane {
   const worker = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module" });
-  const lane: Lane = { worker, api: wrap<AudioWorkerApi>(worker), jobId: null, closing: null };
+  const givenUp = globalThis.crossOriginIsolated ? new Int32Array(new SharedArrayBuffer(4)) : null;
+  const api = wrap<AudioWorkerApi>(worker);
+  const lane: Lane = { worker, api, jobId: null, closing: null, givenUp, ending: null };
   worker.addEventListener("error", (event) => {
     event.preventDefault();
     loseLane(lane, event.message ?? "");
@@ -82,19 +91,43 @@ function openLane(): Lane {
 
 /** A lane whose worker is dead is taken away, and its job told; the next job opens a fresh one. */
 function loseLane(lane: Lane, detail: string): void {
-  lane.worker.terminate();
-  const index = lanes.indexOf(lane);
-  if (index >= 0) lanes.splice(index, 1);
+  if (lane.ending) clearTimeout(lane.ending);
+  endLane(lane);
   const order = lane.jobId === null ? undefined : orders.get(lane.jobId);
   if (order) order.fail(new WorkerDied(order.job.title, detail));
   else dispatch();
 }
 
-function closeLane(lane: Lane): void {
-  const index = lanes.indexOf(lane);
-  if (index < 0 || lane.jobId !== null) return;
+/** Has a lane let go of its work, and keeps its worker; one that does not notice, or cannot be told, is ended. */
+function giveUp(lane: Lane): void {
+  if (!lane.givenUp) {
+    endLane(lane);
+    return;
+  }
+  Atomics.store(lane.givenUp, 0, 1);
+  lane.ending = setTimeout(() => {
+    endLane(lane);
+    dispatch();
+  }, GIVE_UP_MS);
+}
+
+function endLane(lane: Lane): void {
   lane.worker.terminate();
-  lanes.splice(index, 1);
+  const index = lanes.indexOf(lane);
+  if (index >= 0) lanes.splice(index, 1);
+}
+
+/** A lane whose work has ended, one way or another, is free for the next. */
+function freeLane(lane: Lane): void {
+  if (lane.ending) clearTimeout(lane.ending);
+  lane.ending = null;
+  if (lane.givenUp) Atomics.store(lane.givenUp, 0, 0);
+  lane.jobId = null;
+  dispatch();
+}
+
+function closeLane(lane: Lane): void {
+  if (lane.jobId === null) endLane(lane);
 }
 
 function publish(): void {
@@ -153,8 +186,8 @@ export type JobOptions = {
 
 /**
  * The one way to have something computed: queues the request, runs its task in a worker, reports progress to `jobStore`.
- * Cancelling (by signal or `cancelJob`) ends the worker at once and opens a fresh one; the promise rejects with
- * JobCancelled. Other errors reject as they are.
+ * Cancelling (by signal or `cancelJob`) rejects the promise at once with JobCancelled; the lane is free when its worker has let go, and one
+ * that does not is ended. Other errors reject as they are.
  */
 export function runJob<Name extends TaskName>(
   name: Name,
@@ -175,11 +208,8 @@ export function runJob<Name extends TaskName>(
     const cancel = () => {
       const queued = waiting.findIndex((o) => o.job.id === job.id);
       if (queued >= 0) waiting.splice(queued, 1);
-      const lane = lanes.findIndex((l) => l.jobId === job.id);
-      if (lane >= 0) {
-        lanes[lane].worker.terminate();
-        lanes.splice(lane, 1);
-      }
+      const lane = lanes.find((l) => l.jobId === job.id);
+      if (lane) giveUp(lane);
       settle(() => reject(new JobCancelled()));
     };
     const start = (lane: Lane) => {
@@ -188,14 +218,12 @@ export function runJob<Name extends TaskName>(
         Object.assign(job, progress);
         publish();
       };
+      const onPartial = options.onPartial && proxy(options.onPartial);
       lane.api
-        .run(name, request, options.files ?? [], proxy(onProgress), options.onPartial && proxy(options.onPartial))
+        .run(name, request, options.files ?? [], proxy(onProgress), onPartial, lane.givenUp)
         .then((answer) => settle(() => resolve(answer as AnswerOf<Name>)))
         .catch((error: unknown) => settle(() => reject(error)))
-        .finally(() => {
-          lane.jobId = null;
-          dispatch();
-        });
+        .finally(() => freeLane(lane));
     };
     if (options.signal?.aborted) {
       reject(new JobCancelled());

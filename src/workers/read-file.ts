@@ -7,6 +7,7 @@ import type { ByteSource } from "@/core/formats/byte-source";
 import { finiteProblem, LARGEST_SAMPLE } from "@/core/formats/decoded-audio";
 import { fileReadingSchema } from "@/core/formats/file-reading";
 import { openAudio } from "@/core/formats/read-audio";
+import { whileLaid } from "@/core/kernels/kernels";
 import type { Outcome } from "@/core/outcome";
 import { SignatureMaker, signatureSchema } from "@/core/sorting/signature";
 import { LONG_FILE_BYTES, startReaders } from "./ahead/ahead";
@@ -65,12 +66,13 @@ function scanned(sound: Sound, name: string, report: (share: number) => void): O
   const maker = new SignatureMaker(sound);
   const outliner = sound.frames > OUTLINED_FRAMES ? new OutlineMaker(sound) : null;
   for (const { startFrame, channels } of piecesOf(sound)) {
-    if (!drawer.add(channels, LARGEST_SAMPLE)) {
-      const problem = finiteProblem(name, channels, sound.sampleRateHz, startFrame);
-      if (problem) return problem;
-    }
-    maker.add(channels);
-    outliner?.add(channels);
+    const isSound = whileLaid(channels, () => {
+      maker.add(channels);
+      outliner?.add(channels);
+      return drawer.add(channels, LARGEST_SAMPLE);
+    });
+    const problem = isSound ? null : finiteProblem(name, channels, sound.sampleRateHz, startFrame);
+    if (problem) return problem;
     report(startFrame / sound.frames);
   }
   const outline = outliner && new Blob([outlineBytes(outliner.outline())]);

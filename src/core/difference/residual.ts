@@ -1,7 +1,8 @@
 import type { Clip } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
 import { PIECE_FRAMES, piecesOf, type Sound, soundOf, spareArrays } from "../audio/sound";
-import { differenceEnergy, innerProduct, largestDifference } from "../kernels/sums";
+import { whileLaid } from "../kernels/kernels";
+import { innerProduct, pairSums } from "../kernels/sums";
 
 type Channels = readonly Float32Array[];
 type Either = Sound | Clip;
@@ -32,7 +33,7 @@ export type PairEnergies = { here: number; yonder: number; product: number };
 export type PairMoments = PairEnergies & {
   /** Σ (yonder − here)² */
   difference: number;
-  /** Of any two samples, as long as they may be copies of each other. */
+  /** Of any two samples. */
   largestDifference: number;
   /** The gain on Yonder that its first sound asked for, and Σ (yonder · tried − here)². */
   triedGain: number;
@@ -57,18 +58,19 @@ export function pairMoments(
     triedResidual: 0,
   };
   for (const { a, b, own } of pairedPieces(here, yonder)) {
-    alsoFor?.(...own);
-    if (moments.yonder === 0) moments.triedGain = gainOfPiece(a, b);
-    for (const [c, channel] of a.entries()) {
-      moments.triedResidual += differenceEnergy(channel, b[c], moments.triedGain);
-      moments.here += innerProduct(channel, channel);
-      moments.yonder += innerProduct(b[c], b[c]);
-      moments.product += innerProduct(channel, b[c]);
-      moments.difference += differenceEnergy(channel, b[c], 1);
-      // Once they are no copies of each other, by how much does not matter.
-      if (moments.largestDifference <= LARGEST_OF_COPIES)
-        moments.largestDifference = Math.max(moments.largestDifference, largestDifference(channel, b[c]));
-    }
+    whileLaid([...a, ...b], () => {
+      alsoFor?.(...own);
+      if (moments.yonder === 0) moments.triedGain = gainOfPiece(a, b);
+      for (const [c, channel] of a.entries()) {
+        const sums = pairSums(channel, b[c], moments.triedGain);
+        moments.here += sums.a;
+        moments.yonder += sums.b;
+        moments.product += sums.product;
+        moments.difference += sums.difference;
+        moments.triedResidual += sums.atGain;
+        moments.largestDifference = Math.max(moments.largestDifference, sums.largestDifference);
+      }
+    });
   }
   return moments;
 }
@@ -87,7 +89,7 @@ function gainOfPiece(here: Channels, yonder: Channels): number {
 function residualEnergy(here: Either, yonder: Either, gain: number): number {
   let energy = 0;
   for (const { a, b } of pairedPieces(here, yonder)) {
-    for (const [c, channel] of a.entries()) energy += differenceEnergy(channel, b[c], gain);
+    for (const [c, channel] of a.entries()) energy += pairSums(channel, b[c], gain).atGain;
   }
   return energy;
 }

@@ -10,14 +10,14 @@ import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
 import { filterPolyphase, peakBetween, polyphaseInput, readThrough, readThroughInput, thinnedMix } from "./filters";
 import { readIntegers } from "./integers";
+import { whileLaid } from "./kernels";
 import {
   blockProducts,
-  differenceEnergy,
   extremesWithin,
   innerProduct,
-  largestDifference,
   largestMagnitude,
   midAndSideBandEnergies,
+  pairSums,
   sumOfSamples,
 } from "./sums";
 
@@ -178,9 +178,16 @@ describe("the compiled loops", () => {
       const product = a.reduce((sum, v, i) => sum + v * b[i], 0);
       const difference = a.reduce((sum, v, i) => sum + (0.7 * b[i] - v) ** 2, 0);
       expect(innerProduct(a, b)).toBeCloseTo(product, 8);
-      expect(differenceEnergy(a, b, 0.7)).toBeCloseTo(difference, 8);
+      const sums = pairSums(a, b, 0.7);
+      expect(sums.product).toBe(innerProduct(a, b));
+      expect([sums.a, sums.b]).toEqual([innerProduct(a, a), innerProduct(b, b)]);
+      expect(sums.atGain).toBeCloseTo(difference, 8);
+      expect(sums.difference).toBeCloseTo(
+        a.reduce((sum, v, i) => sum + (b[i] - v) ** 2, 0),
+        8,
+      );
       expect(largestMagnitude(a)).toBe(a.reduce((most, v) => Math.max(most, Math.abs(v)), 0));
-      expect(largestDifference(a, b)).toBe(a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i])), 0));
+      expect(sums.largestDifference).toBe(a.reduce((most, v, i) => Math.max(most, Math.abs(v - b[i])), 0));
     }
     const [a, b] = [noise(300_001), noise(300_001)];
     const blocks = blockProducts(a, b, 4096);
@@ -191,7 +198,28 @@ describe("the compiled loops", () => {
       expect(Array.from(blocks.subarray(3 * block, 3 * block + 3))).toEqual(expected.map((v) => expect.closeTo(v, 8)));
     }
     const same = noise(1001);
-    expect(differenceEnergy(same, same.slice(), 1)).toBe(0);
+    expect(pairSums(same, same.slice(), 1)).toMatchObject({ difference: 0, atGain: 0, largestDifference: 0 });
+  });
+
+  it("give the same of signals that are laid once for several of them, in pieces of any length", () => {
+    for (const frames of [1, 4096, 131_072, 150_001]) {
+      const [a, b] = [noise(frames), noise(frames)];
+      const all = () => [
+        pairSums(a, b, 0.3),
+        innerProduct(a, b),
+        sumOfSamples(b),
+        largestMagnitude(a),
+        extremesWithin(b, [1, frames]),
+        blockProducts(a, b, 4096),
+        midAndSideBandEnergies(a, b, 1, [frames], [0.1, 0.2, 0.3], new Float64Array(6)),
+      ];
+      const apart = all();
+      expect(whileLaid([a, b, a], all)).toEqual(apart);
+      a.fill(0.5);
+      expect(whileLaid([a, b], () => largestMagnitude(a))).toBe(0.5);
+      expect(() => whileLaid([a], () => whileLaid([b], all))).toThrow("laid already");
+      expect(all().slice(1, 3)).toEqual([innerProduct(a, b), sumOfSamples(b)]);
+    }
   });
 
   it("read little-endian integers exactly, to the last one in the file", () => {

@@ -52,7 +52,7 @@ type Exports = {
   midAndSideSums(left: number, right: number, factor: number, output: number, count: number): void;
   innerProduct(a: number, b: number, count: number): number;
   blockProducts(a: number, b: number, frames: number, blocks: number, output: number): void;
-  differenceEnergy(a: number, b: number, gain: number, count: number): number;
+  pairSums(a: number, b: number, gain: number, count: number, output: number): void;
   sumOfSingles(signal: number, count: number): number;
   readStereo24(source: number, count: number, left: number, right: number): void;
   readIntegers(source: number, bytes: number, stride: number, count: number, output: number): void;
@@ -112,6 +112,38 @@ export function memoryFor(...byteLengths: number[]): number[] {
   });
   growTo(end);
   return starts;
+}
+
+/** Signals that lie in the module's memory while a piece of sound is worked on, by their arrays. */
+const laid = new Map<Float32Array, number>();
+
+/** Lays signals in the module's memory for as long as `work` runs: the loops that it calls need not copy them in, each for itself. */
+export function whileLaid<T>(signals: readonly Float32Array[], work: () => T): T {
+  if (laid.size > 0) throw new Error("signals are laid already");
+  const start = workspaceAt;
+  for (const signal of signals) {
+    if (laid.has(signal)) continue;
+    laid.set(signal, workspaceAt);
+    growTo(workspaceAt + signal.byteLength);
+    singles(workspaceAt, signal.length).set(signal);
+    workspaceAt = (workspaceAt + signal.byteLength + 15) & ~15;
+  }
+  const end = workspaceAt;
+  try {
+    return work();
+  } finally {
+    laid.clear();
+    // A table that was kept meanwhile lies behind the signals: their room is lost to it, once.
+    if (workspaceAt === end) workspaceAt = start;
+  }
+}
+
+/** Where a signal lies that loops read and do not change: where it was laid, or at `room`, where it is copied. */
+export function placeOf(signal: Float32Array, room: number): number {
+  const known = laid.get(signal);
+  if (known !== undefined) return known;
+  singles(room, signal.length).set(signal);
+  return room;
 }
 
 export const singles = (at: number, count: number) => new Float32Array(kernels.memory.buffer, at, count);

@@ -1,21 +1,24 @@
-import { doubles, kernels, layFrames, memoryFor, PIECE, singles } from "./kernels";
+import { doubles, kernels, layFrames, memoryFor, PIECE, placeOf, singles } from "./kernels";
+
+/** Frames [start, end) of a signal, itself where that is all of it. */
+const pieceOf = (signal: Float32Array, start: number, end: number): Float32Array =>
+  start === 0 && end === signal.length ? signal : signal.subarray(start, end);
 
 /** Largest magnitude of a signal; 0 for an empty one. */
 export function largestMagnitude(signal: Float32Array): number {
-  const [at] = memoryFor(4 * PIECE);
+  const [room] = memoryFor(4 * PIECE);
   let most = 0;
   for (let n = 0; n < signal.length; n += PIECE) {
-    const part = signal.subarray(n, n + PIECE);
-    singles(at, part.length).set(part);
-    most = Math.max(most, kernels.largestMagnitude(at, part.length));
+    const part = pieceOf(signal, n, Math.min(signal.length, n + PIECE));
+    most = Math.max(most, kernels.largestMagnitude(placeOf(part, room), part.length));
   }
   return most;
 }
 
 /** Lowest and highest sample of each stretch that ends before one of `ends`; not numbers where a sample is not one. */
 export function extremesWithin(signal: Float32Array, ends: readonly number[]): { low: number; high: number }[] {
-  const [signalAt, outputAt] = memoryFor(signal.byteLength, 8);
-  singles(signalAt, signal.length).set(signal);
+  const [room, outputAt] = memoryFor(signal.byteLength, 8);
+  const signalAt = placeOf(signal, room);
   return ends.map((end, i) => {
     const start = ends[i - 1] ?? 0;
     kernels.extremes(signalAt + 4 * start, end - start, outputAt);
@@ -30,14 +33,13 @@ function summed(
   b: Float32Array,
   ofPiece: (aAt: number, bAt: number, count: number) => number,
 ): number {
-  const [aAt, bAt] = memoryFor(4 * PIECE, 4 * PIECE);
+  const [aRoom, bRoom] = memoryFor(4 * PIECE, 4 * PIECE);
   const frames = Math.min(a.length, b.length);
   let sum = 0;
   for (let n = 0; n < frames; n += PIECE) {
-    const count = Math.min(PIECE, frames - n);
-    singles(aAt, count).set(a.subarray(n, n + count));
-    if (b !== a) singles(bAt, count).set(b.subarray(n, n + count));
-    sum += ofPiece(aAt, b === a ? aAt : bAt, count);
+    const end = Math.min(frames, n + PIECE);
+    const aAt = placeOf(pieceOf(a, n, end), aRoom);
+    sum += ofPiece(aAt, b === a ? aAt : placeOf(pieceOf(b, n, end), bRoom), end - n);
   }
   return sum;
 }
@@ -50,20 +52,37 @@ export const sumOfSamples = (signal: Float32Array): number =>
 export const innerProduct = (a: Float32Array, b: Float32Array): number =>
   summed(a, b, (aAt, bAt, count) => kernels.innerProduct(aAt, bAt, count));
 
-/** Σ (b · gain − a)² in 64 bits, over the frames both have. */
-export const differenceEnergy = (a: Float32Array, b: Float32Array, gain: number): number =>
-  summed(a, b, (aAt, bAt, count) => kernels.differenceEnergy(aAt, bAt, gain, count));
+/** What two signals are to each other, in 64 bits, over the frames both have. */
+export type PairSums = {
+  /** Σ a², Σ b², Σ a · b. */
+  a: number;
+  b: number;
+  product: number;
+  /** Σ (b − a)². */
+  difference: number;
+  /** Σ (b · gain − a)². */
+  atGain: number;
+  /** Largest magnitude of b − a. */
+  largestDifference: number;
+};
 
-/** Largest magnitude of a − b, over the frames both have. */
-export function largestDifference(a: Float32Array, b: Float32Array): number {
-  if (a === b) return 0;
+export function pairSums(a: Float32Array, b: Float32Array, gain: number): PairSums {
+  const [aRoom, bRoom, outputAt] = memoryFor(4 * PIECE, 4 * PIECE, 48);
   const frames = Math.min(a.length, b.length);
-  let most = 0;
-  for (let i = 0; i < frames; i++) {
-    const apart = a[i] > b[i] ? a[i] - b[i] : b[i] - a[i];
-    if (apart > most) most = apart;
+  const sums = { a: 0, b: 0, product: 0, difference: 0, atGain: 0, largestDifference: 0 };
+  for (let n = 0; n < frames; n += PIECE) {
+    const end = Math.min(frames, n + PIECE);
+    const aAt = placeOf(pieceOf(a, n, end), aRoom);
+    kernels.pairSums(aAt, b === a ? aAt : placeOf(pieceOf(b, n, end), bRoom), gain, end - n, outputAt);
+    const [own, other, product, difference, atGain, largest] = doubles(outputAt, 6);
+    sums.a += own;
+    sums.b += other;
+    sums.product += product;
+    sums.difference += difference;
+    sums.atGain += atGain;
+    sums.largestDifference = Math.max(sums.largestDifference, largest);
   }
-  return most;
+  return sums;
 }
 
 /**
@@ -74,13 +93,18 @@ export function blockProducts(a: Float32Array, b: Float32Array, blockFrames: num
   const blocks = Math.ceil(a.length / blockFrames);
   const output = new Float64Array(3 * blocks);
   const blocksAPiece = PIECE / blockFrames;
-  const [aAt, bAt, outputAt] = memoryFor(4 * PIECE, 4 * PIECE, 24 * blocksAPiece);
+  const [aRoom, bRoom, outputAt] = memoryFor(4 * PIECE, 4 * PIECE, 24 * blocksAPiece);
   for (let block = 0; block < blocks; block += blocksAPiece) {
     const count = Math.min(blocksAPiece, blocks - block);
     const from = block * blockFrames;
-    layFrames(a, from, singles(aAt, count * blockFrames));
-    if (b !== a) layFrames(b, from, singles(bAt, count * blockFrames));
-    kernels.blockProducts(aAt, b === a ? aAt : bAt, blockFrames, count, outputAt);
+    const frames = count * blockFrames;
+    const at = (signal: Float32Array, room: number) => {
+      if (from === 0 && frames === signal.length) return placeOf(signal, room);
+      layFrames(signal, from, singles(room, frames));
+      return room;
+    };
+    const aAt = at(a, aRoom);
+    kernels.blockProducts(aAt, b === a ? aAt : at(b, bRoom), blockFrames, count, outputAt);
     output.set(doubles(outputAt, 3 * count), 3 * block);
   }
   return output;
@@ -102,13 +126,13 @@ export function midAndSideBandEnergies(
   const count = ends.at(-1) ?? 0;
   const frames = count * factor;
   const sizes = [24, 48, 64 * ends.length, 8 * count, 4 * frames, 4 * frames];
-  const [keepsAt, stateAt, energiesAt, sumsAt, leftAt, rightAt] = memoryFor(...sizes);
+  const [keepsAt, stateAt, energiesAt, sumsAt, leftRoom, rightRoom] = memoryFor(...sizes);
   doubles(keepsAt, 3).set(keeps);
   doubles(stateAt, 6).set(state);
   doubles(energiesAt, 8 * ends.length).fill(0);
-  singles(leftAt, frames).set(left.subarray(0, frames));
-  if (right !== left) singles(rightAt, frames).set(right.subarray(0, frames));
-  kernels.midAndSideSums(leftAt, right === left ? leftAt : rightAt, factor, sumsAt, count);
+  const leftAt = placeOf(pieceOf(left, 0, frames), leftRoom);
+  const rightAt = right === left ? leftAt : placeOf(pieceOf(right, 0, frames), rightRoom);
+  kernels.midAndSideSums(leftAt, rightAt, factor, sumsAt, count);
   for (const [i, end] of ends.entries()) {
     const start = ends[i - 1] ?? 0;
     kernels.bandEnergies(sumsAt + 8 * start, end - start, keepsAt, stateAt, energiesAt + 64 * i);

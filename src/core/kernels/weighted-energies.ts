@@ -1,4 +1,4 @@
-import { doubles, kernels, memoryFor, singles } from "./kernels";
+import { doubles, kernels, memoryFor, placeOf } from "./kernels";
 
 /** K-weighting's two sections: shelf b0 b1 b2 a1 a2, then the high-pass's a1 a2 (its numerator is 1, −2, 1). */
 export type KWeightingSections = readonly [number, number, number, number, number, number, number];
@@ -19,7 +19,7 @@ export function addWeightedEnergies(
   energies: Float64Array,
 ): void {
   const frames = channels[0].length;
-  const [leftAt, rightAt, endsAt, sectionsAt, stateAt, weightsAt, energiesAt] = memoryFor(
+  const [leftRoom, rightRoom, endsAt, sectionsAt, stateAt, weightsAt, energiesAt] = memoryFor(
     4 * frames,
     4 * frames,
     ends.byteLength,
@@ -31,8 +31,9 @@ export function addWeightedEnergies(
   doubles(sectionsAt, sections.length).set(sections);
   doubles(stateAt, state.length).set(state);
   doubles(weightsAt, 2).set(weights);
-  singles(leftAt, frames).set(channels[0]);
-  singles(rightAt, frames).set(channels[1]);
+  const [left, right] = channels;
+  const leftAt = placeOf(left, leftRoom);
+  const rightAt = right === left ? leftAt : placeOf(right, rightRoom);
   new Int32Array(kernels.memory.buffer, endsAt, ends.length).set(ends);
   doubles(energiesAt, energies.length).set(energies);
   kernels.weightedEnergies(leftAt, rightAt, endsAt, ends.length, sectionsAt, stateAt, weightsAt, energiesAt);

@@ -2,6 +2,7 @@ import { z } from "zod";
 import type { Clip } from "../audio/clip";
 import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { piecesOf, type Sound, soundOf } from "../audio/sound";
+import { whileLaid } from "../kernels/kernels";
 import { innerProduct, sumOfSamples } from "../kernels/sums";
 import { gatingStepSchema, LoudnessMeter } from "./loudness";
 import { PeakMeter } from "./true-peak";
@@ -70,12 +71,14 @@ export function measureStretch(clip: Sound | Clip): StretchLevels {
   const energies = new Float64Array(channelCount);
   const sums = new Float64Array(channelCount);
   for (const { channels } of piecesOf(sound)) {
-    loudness.add(channels);
-    peaks.add(channels);
-    for (const [c, channel] of channels.entries()) {
-      energies[c] += innerProduct(channel, channel);
-      sums[c] += sumOfSamples(channel);
-    }
+    whileLaid(channels, () => {
+      loudness.add(channels);
+      peaks.add(channels);
+      for (const [c, channel] of channels.entries()) {
+        energies[c] += innerProduct(channel, channel);
+        sums[c] += sumOfSamples(channel);
+      }
+    });
   }
   const { truePeak, samplePeak, ofEach } = peaks.finish();
   return {
