@@ -26,6 +26,15 @@ export const feedProblem = (): string | null =>
     ? "This page was not served with the headers that playback needs (Cross-Origin-Opener-Policy, Cross-Origin-Embedder-Policy). Start the program with `npm run demo` and open the address it names."
     : null;
 
+const startWorker = () => new Worker(new URL("../workers/feed/feed.worker.ts", import.meta.url), { type: "module" });
+
+let spare: Worker | null = null;
+
+/** Starts the worker that the next voices will be opened in, while it is not yet known which they are. */
+export function warmFeed(): void {
+  if (!feedProblem()) spare ??= startWorker();
+}
+
 /** Opens voices of one rate for playing. Nothing of them is held but what is about to be heard. */
 export async function openFeed(voices: readonly Voice[], sampleRateHz: number): Promise<Feed> {
   const problem = feedProblem();
@@ -34,7 +43,8 @@ export async function openFeed(voices: readonly Voice[], sampleRateHz: number): 
     voices.map((v) => v.channelCount),
     PIECE_FRAMES * Math.ceil((AHEAD_SECONDS * sampleRateHz) / PIECE_FRAMES),
   );
-  const worker = new Worker(new URL("../workers/feed/feed.worker.ts", import.meta.url), { type: "module" });
+  const worker = spare ?? startWorker();
+  spare = null;
   const api: Remote<FeedWorkerApi> = wrap<FeedWorkerApi>(worker);
   const files = new Map(voices.flatMap((v) => v.files.map((file) => [file.hash, file] as const)));
   const broken = new Promise<never>((_, reject) => {

@@ -71,7 +71,6 @@ export function thinnedMix(
 
 /** The frames of parts that lie one behind the other, from `start` on; silence past their end. */
 function layParts(parts: readonly Float32Array[], start: number, target: Float32Array): void {
-  target.fill(0);
   let partStart = 0;
   for (const part of parts) {
     const from = Math.max(start, partStart);
@@ -79,6 +78,7 @@ function layParts(parts: readonly Float32Array[], start: number, target: Float32
     if (to > from) target.set(part.subarray(from - partStart, to - partStart), from - start);
     partStart += part.length;
   }
+  target.fill(0, Math.max(0, partStart - start));
 }
 
 /** Outputs that are read from one start, wherever reading begins: so that each is the same to the last bit however it is asked for. */

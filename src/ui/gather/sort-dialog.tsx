@@ -104,7 +104,9 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
         if (i === 0) await showPassage(comparison.id, passageId);
         onKept(new Set(group.files.map((f) => f.id)));
       }
-      if (waiting.length === 0) close();
+      if (waiting.length > 0) return;
+      sort.letMeasuringGoOn();
+      close();
     } catch (error) {
       const bytes = assigned.reduce((sum, { file }) => sum + file.size, 0);
       setProblem(await sentenceOf(error, bytes));

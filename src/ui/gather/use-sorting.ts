@@ -35,8 +35,7 @@ export function useSorting(files: FileRead[], awaited: number) {
 
   useEffect(() => {
     cancel.current = new AbortController();
-    const controller = cancel.current;
-    return () => controller.abort();
+    return () => cancel.current.abort();
   }, []);
 
   const ids = readable.map((f) => f.id).join();
@@ -105,5 +104,21 @@ export function useSorting(files: FileRead[], awaited: number) {
   const assign = (id: string, where: string | null) =>
     setAssigned((known) => new Map(known).set(id, where === OWN_PASSAGE ? `${OWN_PASSAGE} ${id}` : where));
 
-  return { readable, sorted, sortingDone: sorting !== null, copies, measured, newPassages, passageOf, assign, problem };
+  /** What is being measured goes on: the files were kept, and it is asked for again at once. */
+  const letMeasuringGoOn = () => {
+    cancel.current = new AbortController();
+  };
+
+  return {
+    letMeasuringGoOn,
+    readable,
+    sorted,
+    sortingDone: sorting !== null,
+    copies,
+    measured,
+    newPassages,
+    passageOf,
+    assign,
+    problem,
+  };
 }

@@ -2,6 +2,7 @@
 
 import Link from "next/link";
 import { type ReactNode, useEffect } from "react";
+import { warmFeed } from "@/playback/feed";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
 import { Header } from "./header";
@@ -19,6 +20,7 @@ import { useComparisonTables, WorkbenchProvider } from "./workbench";
 /** Everything around a stop: header, pair bar, the stop's own area, transport. */
 export function ComparisonShell({ comparisonId, children }: { comparisonId: string; children: ReactNode }) {
   const tables = useComparisonTables(comparisonId);
+  useEffect(warmFeed, []);
   const unfinished = tables ? isDemoInTheMaking(tables.comparison) : false;
   useEffect(() => {
     // After a reload nobody else goes on with it. A cancel is respected: this is asked once a page.
