@@ -140,7 +140,7 @@ export async function benchBrowser(full: boolean): Promise<void> {
       await quiet();
     });
     console.log(
-      `${others.length} more added and measured after ${rest.seconds.toFixed(1)} s, ${rest.mostMb.toFixed(0)} MB at most (aim: 1000)`,
+      `${others.length} more added and measured after ${rest.seconds.toFixed(1)} s, ${rest.mostMb.toFixed(0)} MB at most (aim: 1000), ${residentMb(RENDERER).toFixed(0)} MB afterwards`,
     );
 
     const missedFrames = async () => Number(await page.getByLabel("Transport").getAttribute("data-missed-frames"));

@@ -12,14 +12,12 @@ import { endIfGivenUp } from "./given-up";
 const BLOCK_BYTES = AHEAD_BYTES;
 /** A reader is called for no less than this. */
 const LONG_RUN_BYTES = 4 * AHEAD_BYTES;
+/** Whoever reads so much at a time, one behind the other, reads on: a reader is called at once. */
+const LONG_READ_BYTES = AHEAD_BYTES / 16;
 
-/** Bytes that lie one behind the other, from several blocks of a run; null where the run breaks off. */
-function acrossBlocks(
-  first: Uint8Array,
-  run: Ahead,
-  count: number,
-): { bytes: Uint8Array; last: Uint8Array; used: number } | null {
-  const bytes = new Uint8Array(count);
+/** Fills `bytes` with what lies one behind the other in several blocks of a run; null where the run breaks off. */
+function acrossBlocks(first: Uint8Array, run: Ahead, bytes: Uint8Array): { last: Uint8Array; used: number } | null {
+  const count = bytes.length;
   bytes.set(first);
   let filled = first.length;
   for (;;) {
@@ -28,7 +26,7 @@ function acrossBlocks(
     const used = Math.min(last.length, count - filled);
     bytes.set(last.subarray(0, used), filled);
     filled += used;
-    if (filled === count) return { bytes, last, used };
+    if (filled === count) return { last, used };
   }
 }
 
@@ -40,6 +38,8 @@ function acrossBlocks(
 export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
   const reader = new FileReaderSync();
   const fetched = (start: number, end: number) => new Uint8Array(reader.readAsArrayBuffer(blob.slice(start, end)));
+  /** Where reads that lie across blocks are put together. */
+  let across: Uint8Array = new Uint8Array();
   let block: Uint8Array = new Uint8Array();
   let blockStart = 0;
   let next = 0;
@@ -48,11 +48,12 @@ export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
   let mayRun = true;
   const inBlock = (start: number, end: number) => block.subarray(start - blockStart, end - blockStart);
   const fromRun = (start: number, end: number) => {
-    const found = run && acrossBlocks(block.subarray(start - blockStart), run, end - start);
+    if (across.length !== end - start) across = new Uint8Array(end - start);
+    const found = run && acrossBlocks(block.subarray(start - blockStart), run, across);
     if (!found) return null;
     block = found.last;
     blockStart = end - found.used;
-    return found.bytes;
+    return across;
   };
   const endRun = () => {
     run?.stop();
@@ -76,7 +77,8 @@ export function blobSource(blob: Blob, blockBytes = BLOCK_BYTES): ByteSource {
       if (!isSmall && !isInOrder) ahead = end - start;
       if (!isSmall && (!isInOrder || end - start >= blockBytes)) return fetched(start, end);
       ahead = Math.min(blockBytes, 2 * Math.max(ahead, end - start));
-      if (mayRun && ahead === blockBytes && blob.size - start >= LONG_RUN_BYTES) {
+      const isLongRead = ahead === blockBytes || end - start >= LONG_READ_BYTES;
+      if (mayRun && isLongRead && blob.size - start >= LONG_RUN_BYTES) {
         run = Ahead.from(blob, start);
         block = new Uint8Array();
         blockStart = start;

@@ -182,9 +182,9 @@ describe("the job runner", () => {
     const { runJob, cancelJob, jobStore } = await freshRunner();
     for (const name of ["a", "b", "c"]) void runJob("read", job(name), { title: name }).catch(() => {});
     cancelJob(jobStore.getState().jobs[0].id);
-    await vi.advanceTimersByTimeAsync(200);
+    await vi.advanceTimersByTimeAsync(900);
     expect([names(), terminated]).toEqual([["a", "b"], []]);
-    await vi.advanceTimersByTimeAsync(100);
+    await vi.advanceTimersByTimeAsync(200);
     expect([names(), terminated, opened]).toEqual([["a", "b", "c"], [1], 3]);
     vi.useRealTimers();
   });

@@ -68,8 +68,8 @@ const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareC
 /** A lane that had nothing to do for this long is closed, and what its worker held is given back. */
 const IDLE_MS = 4000;
 
-/** A worker that has not let go of its work after this long is ended: about as long as a fresh one takes to start. */
-const GIVE_UP_MS = 250;
+/** A worker that has not let go of its work after this long is ended. One that is only just starting needs most of it. */
+const GIVE_UP_MS = 1000;
 
 const lanes: Lane[] = [];
 const waiting: Order[] = [];

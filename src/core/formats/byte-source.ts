@@ -1,7 +1,7 @@
 /** Bytes that can be read anywhere without all being held: a file on a disk, a kept Blob, or an array. */
 export type ByteSource = {
   readonly byteLength: number;
-  /** Bytes [start, end), both within the source. Nobody writes into them: they may be a view. */
+  /** Bytes [start, end), both within the source. Nobody writes into them, for they may be a view; they hold until the next read. */
   read(start: number, end: number): Uint8Array;
 };
 
@@ -35,7 +35,7 @@ export class SourceView {
   private at(offset: number, count: number): number {
     if (offset < 0 || offset + count > this.byteLength) throw new RangeError("past the end of the source");
     if (offset < this.blockStart || offset + count > this.blockStart + this.block.byteLength) {
-      const bytes = this.source.read(offset, Math.min(this.byteLength, offset + Math.max(count, LOOKED_AHEAD)));
+      const bytes = this.source.read(offset, Math.min(this.byteLength, offset + Math.max(count, LOOKED_AHEAD))).slice();
       this.block = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
       this.blockStart = offset;
     }

@@ -9,7 +9,7 @@ import type { TapeMemory } from "./tape";
 /** Between rounds of feeding; the rings hold many times as much. */
 const ROUND_MS = 25;
 /** Of one round, so that a new place is heard at once. */
-const LONGEST_ROUND_MS = 30;
+const LONGEST_ROUND_MS = 10;
 /** What has to be there before a deck may start. */
 const CUED_SECONDS = 0.12;
 
