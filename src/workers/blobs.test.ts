@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { AHEAD_BYTES, type AheadRun, AT_AN_END, FAILED, FETCHED, STOPPED, USED } from "./ahead/protocol";
+import { AHEAD_BYTES, type AheadRun, AT_AN_END, FAILED, FETCHED, HELLO, STOPPED, USED } from "./ahead/protocol";
 
 // Blobs and reader threads are stood in for: bytes in memory, and a reader that fetches as soon as it is told that there is room. What
 // decides which bytes come back is the real code.
@@ -29,10 +29,11 @@ const runs: { run: AheadRun; done: number }[] = [];
 class FakeWorker {
   onmessage: (() => void) | null = null;
   onerror: (() => void) | null = null;
-  constructor() {
-    queueMicrotask(() => this.onmessage?.());
-  }
-  postMessage(run: AheadRun): void {
+  postMessage(run: AheadRun | typeof HELLO): void {
+    if (run === HELLO) {
+      queueMicrotask(() => this.onmessage?.());
+      return;
+    }
     runs.push({ run, done: 0 });
     fetchOn();
   }

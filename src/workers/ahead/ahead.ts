@@ -6,6 +6,7 @@ import {
   CONTROLS,
   FAILED,
   FETCHED,
+  HELLO,
   STOPPED,
   USED,
 } from "./protocol";
@@ -44,6 +45,7 @@ export async function startReaders(): Promise<void> {
         reader.isFree = true;
         resolve();
       };
+      worker.postMessage(HELLO);
     });
   });
   await Promise.all(started);

@@ -1,4 +1,4 @@
-import { AHEAD_BYTES, type AheadRun, AT_AN_END, FAILED, FETCHED, STOPPED, USED } from "./protocol";
+import { AHEAD_BYTES, type AheadRun, AT_AN_END, FAILED, FETCHED, HELLO, STOPPED, USED } from "./protocol";
 
 /** Bytes asked for at a time: into one buffer again and again, so that nothing is left to be collected. */
 const CHUNK_BYTES = 1_048_576;
@@ -69,7 +69,7 @@ async function read(run: AheadRun): Promise<void> {
 }
 
 let last = Promise.resolve();
-self.onmessage = ({ data }: MessageEvent<AheadRun>) => {
-  last = last.then(() => read(data));
+self.onmessage = ({ data }: MessageEvent<AheadRun | typeof HELLO>) => {
+  if (data === HELLO) self.postMessage(HELLO);
+  else last = last.then(() => read(data));
 };
-self.postMessage("ready");
