@@ -3,6 +3,7 @@
 import Link from "next/link";
 import { type ReactNode, useEffect } from "react";
 import { warmFeed } from "@/playback/feed";
+import { database } from "@/store/database";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
 import { Header } from "./header";
@@ -17,10 +18,16 @@ import { useFreshLevels } from "./use-fresh-levels";
 import { useMonitorFeed } from "./use-monitor-feed";
 import { useComparisonTables, WorkbenchProvider } from "./workbench";
 
+// Begun as soon as this is loaded, before anything is drawn: a comparison that is opened again is to be heard within a second.
+if (typeof window !== "undefined") {
+  warmFeed();
+  // What goes wrong is told where the tables are read.
+  database.open().catch(() => {});
+}
+
 /** Everything around a stop: header, pair bar, the stop's own area, transport. */
 export function ComparisonShell({ comparisonId, children }: { comparisonId: string; children: ReactNode }) {
   const tables = useComparisonTables(comparisonId);
-  useEffect(warmFeed, []);
   const unfinished = tables ? isDemoInTheMaking(tables.comparison) : false;
   useEffect(() => {
     // After a reload nobody else goes on with it. A cancel is respected: this is asked once a page.

@@ -73,6 +73,7 @@ function gainsFor(results: Results, monitor: Monitor, keyOf: (render: Render) =>
 }
 
 const LEAP = 2;
+const OTHERS_AWAITED_MS = 150;
 
 /**
  * Keeps the player fed: every render of the passage is a voice, the pair first; which are heard, and how loud, is a matter of gains. What
@@ -107,9 +108,11 @@ export function useMonitorFeed(): string | null {
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that is laid on the tape
   useEffect(() => {
     if (frames === 0) player.close();
-    else if (latest.current.voices.length > 0) {
-      void player.load(latest.current.voices, sampleRateHz, frames, latest.current.gains);
-    }
+    if (frames === 0 || latest.current.voices.length === 0) return;
+    const load = () => void player.load(latest.current.voices, sampleRateHz, frames, latest.current.gains);
+    // The pair alone is laid on a tape of its own only where the others take their time.
+    const timer = setTimeout(load, arePending ? OTHERS_AWAITED_MS : 0);
+    return () => clearTimeout(timer);
   }, [voicesKey]);
 
   const loudest = Math.max(0, ...[...gains.values()].map(Math.abs));
