@@ -1,7 +1,7 @@
 // Bundles what runs in Node outside the page: the terminal program and the server's worker. Done when packages are installed and at each build;
 // the terminal program does it anew where a source has changed since.
-import { existsSync, readFileSync, statSync, writeFileSync } from "node:fs";
-import { join } from "node:path";
+import { existsSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from "node:fs";
+import { basename, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
 export const projectRoot = fileURLToPath(new URL("../", import.meta.url));
@@ -15,6 +15,17 @@ export function isBundled() {
   return sources.every(
     ([path, time]) => statSync(join(projectRoot, path), { throwIfNoEntry: false })?.mtimeMs === time,
   );
+}
+
+const OLD_MS = 7 * 24 * 3600 * 1000;
+
+/** Parts of earlier bundles go after a week: a server that was started from one may still ask for them. */
+function letGoOfOld(current) {
+  for (const name of readdirSync(folder)) {
+    const path = join(folder, name);
+    const isPart = name.endsWith(".mjs") && !current.has(name);
+    if (isPart && Date.now() - statSync(path).mtimeMs > OLD_MS) rmSync(path);
+  }
 }
 
 export async function bundle() {
@@ -36,6 +47,7 @@ export async function bundle() {
   });
   const sources = Object.keys(metafile.inputs).map((path) => [path, statSync(join(projectRoot, path)).mtimeMs]);
   writeFileSync(list, JSON.stringify(sources));
+  letGoOfOld(new Set(Object.keys(metafile.outputs).map((path) => basename(path))));
 }
 
 /** For vitest: tests of the terminal and the server run what the sources say now. */

@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium, type Page } from "@playwright/test";
 import { longFile } from "./long-sounds";
+import { against, ebur128Seconds } from "./reference";
 import { mostWhile as mostOf, residentMb, serve } from "./serve";
 
 const RATE = 96_000;
@@ -80,6 +81,9 @@ export async function benchBrowser(full: boolean): Promise<void> {
   const folder = process.env.BENCH_FOLDER ?? mkdtempSync(join(tmpdir(), "yonder-bench-"));
   console.log("making files…");
   const files = makeFiles(folder).slice(0, full ? RENDERS : 3);
+  const reference = ebur128Seconds(files[0]);
+  const beside = (seconds: number) => against(seconds, reference, "ffmpeg's ebur128 over one such file");
+  console.log(`ffmpeg's ebur128 over one such file, on its own: ${reference.toFixed(1)} s`);
   const server = await serve(PORT);
   // A profile on the disk, as people have: one in memory has little room.
   const profile = mkdtempSync(join(tmpdir(), "yonder-bench-profile-"));
@@ -117,7 +121,7 @@ export async function benchBrowser(full: boolean): Promise<void> {
     });
     await page.keyboard.press("Space");
     console.log(
-      `one file of ten minutes added and heard after ${alone.seconds.toFixed(1)} s (aim: 3), ${alone.mostMb.toFixed(0)} MB at most`,
+      `one file of ten minutes added and heard after ${alone.seconds.toFixed(1)} s (aim: 3; ${beside(alone.seconds)}), ${alone.mostMb.toFixed(0)} MB at most`,
     );
 
     await quiet();
@@ -127,7 +131,7 @@ export async function benchBrowser(full: boolean): Promise<void> {
       await page.waitForFunction(haveCome, { "nulls-to": "dB", "level-apart": "LU" }, LONG);
     });
     console.log(
-      `a second one added, figures of the pair after ${pair.seconds.toFixed(1)} s (aim: 10), ${pair.mostMb.toFixed(0)} MB at most`,
+      `a second one added, figures of the pair after ${pair.seconds.toFixed(1)} s (aim: 10; ${beside(pair.seconds)}), ${pair.mostMb.toFixed(0)} MB at most`,
     );
 
     const rest = await mostWhile(async () => {
@@ -140,7 +144,7 @@ export async function benchBrowser(full: boolean): Promise<void> {
       await quiet();
     });
     console.log(
-      `${others.length} more added and measured after ${rest.seconds.toFixed(1)} s, ${rest.mostMb.toFixed(0)} MB at most (aim: 1000), ${residentMb(RENDERER).toFixed(0)} MB afterwards`,
+      `${others.length} more added and measured after ${rest.seconds.toFixed(1)} s (${beside(rest.seconds)}), ${rest.mostMb.toFixed(0)} MB at most (aim: 1000), ${residentMb(RENDERER).toFixed(0)} MB afterwards`,
     );
 
     const missedFrames = async () => Number(await page.getByLabel("Transport").getAttribute("data-missed-frames"));
@@ -180,7 +184,8 @@ export async function benchBrowser(full: boolean): Promise<void> {
     await page.keyboard.press("Space");
     await page.addInitScript(pressWhenReady, ["Play"]);
     await page.reload();
-    console.log(`opened again and heard after ${((await heard()) / 1000).toFixed(2)} s (aim: 1)`);
+    const again = (await heard()) / 1000;
+    console.log(`opened again and heard after ${again.toFixed(2)} s (aim: 1; ${beside(again)})`);
   } finally {
     await context.close();
     server.stop();

@@ -1,5 +1,4 @@
 // How fast the heavy computations are, as ratios against ffmpeg and real time within one run.
-import { spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -10,6 +9,7 @@ import { crossingTheme } from "@/core/demo/passages";
 import { readWav } from "@/core/formats/wav-read";
 import { writeWav } from "@/core/formats/wav-write";
 import { measureLevels } from "@/core/loudness/measure";
+import { against, ebur128Seconds, ffmpegSeconds, secondsOf } from "./reference";
 
 const SECONDS = 600;
 
@@ -24,34 +24,17 @@ function longClip(): Clip {
   return { sampleRateHz: theme.sampleRateHz, channels };
 }
 
-function secondsOf(work: () => unknown): number {
-  const start = performance.now();
-  work();
-  return (performance.now() - start) / 1000;
-}
-
 /** Prints the figures. */
 export function benchCore(): void {
   const clip = longClip();
   const path = join(mkdtempSync(join(tmpdir(), "yonder-bench-")), "long.wav");
   writeFileSync(path, writeWav(clip, "24-bit"));
 
-  const hasFfmpeg = spawnSync("ffmpeg", ["-version"]).status === 0;
-
-  /** Seconds ffmpeg takes for the file on one thread. */
-  const ffmpegSeconds = (...filter: string[]): number =>
-    secondsOf(() =>
-      spawnSync("ffmpeg", ["-nostats", "-v", "error", "-threads", "1", "-i", path, ...filter, "-f", "null", "-"]),
-    );
-
-  const against = (seconds: number, reference: number, what: string): string =>
-    hasFfmpeg ? `${(seconds / reference).toFixed(2)} of ${what}` : "ffmpeg is not here to compare with";
-
   const measured = secondsOf(() => {
     const decoded = readWav(readFileSync(path), path);
     if (decoded.ok) measureLevels(decoded.value.clip);
   });
-  const metered = ffmpegSeconds("-af", "ebur128=peak=true");
+  const metered = ebur128Seconds(path);
   console.log(
     `loudness, range, true peak of ${SECONDS} s stereo at 48 kHz, reading included: ${measured.toFixed(2)} s`,
   );
