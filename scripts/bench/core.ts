@@ -9,7 +9,7 @@ import { crossingTheme } from "@/core/demo/passages";
 import { readWav } from "@/core/formats/wav-read";
 import { writeWav } from "@/core/formats/wav-write";
 import { measureLevels } from "@/core/loudness/measure";
-import { against, ebur128Seconds, ffmpegSeconds, secondsOf } from "./reference";
+import { against, ebur128Seconds, secondsOf } from "./reference";
 
 const SECONDS = 600;
 

@@ -9,14 +9,24 @@ export function secondsOf(work: () => unknown): number {
   return (performance.now() - start) / 1000;
 }
 
-/** Seconds ffmpeg takes for a file on one thread. */
-export const ffmpegSeconds = (path: string, ...filter: string[]): number =>
+/** Seconds that loudness and true peak of a file take ffmpeg, on one thread. */
+export const ebur128Seconds = (path: string): number =>
   secondsOf(() =>
-    spawnSync("ffmpeg", ["-nostats", "-v", "error", "-threads", "1", "-i", path, ...filter, "-f", "null", "-"]),
+    spawnSync("ffmpeg", [
+      "-nostats",
+      "-v",
+      "error",
+      "-threads",
+      "1",
+      "-i",
+      path,
+      "-af",
+      "ebur128=peak=true",
+      "-f",
+      "null",
+      "-",
+    ]),
   );
-
-/** What loudness and true peak of the file take there. */
-export const ebur128Seconds = (path: string): number => ffmpegSeconds(path, "-af", "ebur128=peak=true");
 
 export const against = (seconds: number, reference: number, what: string): string =>
   hasFfmpeg ? `${(seconds / reference).toFixed(2)} of ${what}` : "ffmpeg is not here to compare with";
