@@ -1,5 +1,5 @@
 import { forwardReal, inverseReal, multiplySpectra, powerOfTwoAtLeast } from "./fft";
-import { fromBlocks, readWithSilence, type Sound } from "./sound";
+import { asRead, fromBlocks, type Sound } from "./sound";
 
 /** Taps of the longest response. */
 export const MOST_TAPS = 65_536;
@@ -30,5 +30,5 @@ export function filtered(sound: Sound, responses: readonly ArrayLike<number>[], 
     return channels;
   };
   const readInside = (from: number, count: number) => fromBlocks(sound.channelCount, blockFrames, blockAt, from, count);
-  return { ...sound, read: (from, count) => readWithSilence(sound, from, count, readInside) };
+  return asRead(sound, readInside);
 }

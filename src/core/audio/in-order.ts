@@ -1,12 +1,12 @@
-import { fromBlocks, readWithSilence, type Sound } from "./sound";
+import { asRead, fromBlocks, type Shape, type Sound } from "./sound";
 
 /** Frames worked out at a time. */
 const BLOCK_FRAMES = 16_384;
-/** Blocks that stay for whoever looks back: the longest response, a third of a second at 384 kHz, spans eight. */
-const KEPT_BLOCKS = 12;
-
-/** What a sound is like before a sample of it is known. */
-type Shape = Pick<Sound, "sampleRateHz" | "channelCount" | "frames">;
+/**
+ * Blocks that stay for whoever looks back while another reads ahead: the longest response, a third of a second at 384 kHz, is read with its block,
+ * 393,215 frames, and what it is mixed with lies where that began.
+ */
+const KEPT_BLOCKS = 26;
 
 /** Works out frames [startFrame, startFrame + count), one array a channel; called with one stretch after the other, from 0 on. */
 type InOrder = (startFrame: number, count: number) => readonly Float32Array[];
@@ -32,13 +32,31 @@ export function inOrder({ sampleRateHz, channelCount, frames }: Shape, begin: ()
       kept.set(next++, work(startFrame, Math.min(BLOCK_FRAMES, frames - startFrame)));
     }
   };
-  return asRead({ sampleRateHz, channelCount, frames }, (from, count) => {
+  return inBlocks({ sampleRateHz, channelCount, frames }, blockAt);
+}
+
+/** The same sound, of which what was just read stays: for several readers of what takes long to work out. */
+export function remembered(sound: Sound): Sound {
+  const kept = new Map<number, readonly Float32Array[]>();
+  return inBlocks(sound, (block) => {
+    const startFrame = block * BLOCK_FRAMES;
+    const channels = kept.get(block) ?? sound.read(startFrame, Math.min(BLOCK_FRAMES, sound.frames - startFrame));
+    kept.set(block, channels);
+    // The first in a map is the one that came first.
+    if (kept.size > KEPT_BLOCKS) for (const oldest of kept.keys()) if (kept.delete(oldest)) break;
+    return channels;
+  });
+}
+
+/** A sound that is had by the blocks of the grid. */
+function inBlocks(shape: Shape, blockAt: (block: number) => readonly Float32Array[]): Sound {
+  return asRead(shape, (from, count) => {
     const block = Math.floor(from / BLOCK_FRAMES);
     const startFrame = block * BLOCK_FRAMES;
     // Most readers go along the grid: they are given views of the block.
     if (from + count <= startFrame + BLOCK_FRAMES)
       return blockAt(block).map((channel) => channel.subarray(from - startFrame, from - startFrame + count));
-    return fromBlocks(channelCount, BLOCK_FRAMES, blockAt, from, count);
+    return fromBlocks(shape.channelCount, BLOCK_FRAMES, blockAt, from, count);
   });
 }
 
@@ -54,15 +72,6 @@ export const eachInOrder = (sound: Sound, begin: (channel: number) => ChannelWor
     const works = Array.from({ length: sound.channelCount }, (_, c) => begin(c));
     return (from, count) => sound.read(from, count).map((channel, c) => works[c](channel.slice()));
   });
-
-/** The same sound, of which what was just read stays: for several readers of what takes long to work out. */
-export const remembered = (sound: Sound): Sound => inOrder(sound, () => (from, count) => sound.read(from, count));
-
-/** Frames that are worked out as they are read, with no memory; silence outside. */
-export function asRead({ sampleRateHz, channelCount, frames }: Shape, readInside: InOrder): Sound {
-  const shape = { sampleRateHz, channelCount, frames };
-  return { ...shape, read: (from, count) => readWithSilence(shape, from, count, readInside) };
-}
 
 /** Every sample by itself. */
 export const eachSample = (sound: Sound, work: (value: number, channel: number) => number): Sound =>

@@ -1,6 +1,6 @@
 import { readThrough, readThroughInput } from "../kernels/filters";
 import { sin } from "./exact-math";
-import { readWithSilence, type Sound } from "./sound";
+import { asRead, type Sound } from "./sound";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** Samples the filter looks at to each side of a position. */
@@ -49,17 +49,11 @@ export function readBetween(
 
 /** The same of a sound, as it is read: `frames` positions from `firstPosition` on. */
 export function soundBetween(source: Sound, firstPosition: number, stride: number, frames: number): Sound {
-  const { sampleRateHz, channelCount } = source;
   const readInside = (first: number, count: number) => {
     const { start, end } = readThroughInput(filterOf(), firstPosition, stride, { first, count });
     const signals = source.read(start, end - start);
     const wanted = { first, count, signalStart: start };
     return signals.map((signal) => readThrough(signal, filterOf(), firstPosition, stride, wanted));
   };
-  return {
-    sampleRateHz,
-    channelCount,
-    frames,
-    read: (startFrame, count) => readWithSilence({ frames, channelCount }, startFrame, count, readInside),
-  };
+  return asRead({ ...source, frames }, readInside);
 }

@@ -1,7 +1,7 @@
 import { filterPolyphase, polyphaseInput } from "../kernels/filters";
 import type { Clip } from "./clip";
 import { sin } from "./exact-math";
-import { clipOf, readWithSilence, type Sound, soundOf } from "./sound";
+import { asRead, clipOf, type Sound, soundOf } from "./sound";
 import { kaiserAt, kaiserBeta } from "./window";
 
 /** How sharp the anti-alias filter is. Bands are given in parts of the lower of the two rates. */
@@ -89,7 +89,6 @@ export function resample(clip: Clip, targetRateHz: number, quality: ResampleQual
 /** The same of a sound, as it is read. */
 export function atRate(source: Sound, targetRateHz: number, quality: ResampleQuality = EXACT_QUALITY): Sound {
   if (source.sampleRateHz === targetRateHz) return source;
-  const { channelCount } = source;
   const { up, down } = ratioOf(source.sampleRateHz, targetRateHz);
   const { bank, taps, reach } = polyphaseBank(up, down, quality);
   const filter = { bank, taps, lead: reach - 1, up, down };
@@ -99,10 +98,5 @@ export function atRate(source: Sound, targetRateHz: number, quality: ResampleQua
     const signals = source.read(start, end - start);
     return signals.map((signal) => filterPolyphase(signal, filter, { first, count, signalStart: start }));
   };
-  return {
-    sampleRateHz: targetRateHz,
-    channelCount,
-    frames,
-    read: (startFrame, count) => readWithSilence({ frames, channelCount }, startFrame, count, readInside),
-  };
+  return asRead({ ...source, sampleRateHz: targetRateHz, frames }, readInside);
 }

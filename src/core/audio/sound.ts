@@ -39,19 +39,24 @@ export function readWithSilence(
   });
 }
 
+/** What a sound is like before a sample of it is known. */
+export type Shape = Pick<Sound, "sampleRateHz" | "channelCount" | "frames">;
+
+/** Frames that are worked out as they are read: `readInside` is asked for those inside alone; silence outside. */
+export function asRead(
+  { sampleRateHz, channelCount, frames }: Shape,
+  readInside: (startFrame: number, frameCount: number) => readonly Float32Array[],
+): Sound {
+  const shape = { sampleRateHz, channelCount, frames };
+  return { ...shape, read: (from, count) => readWithSilence(shape, from, count, readInside) };
+}
+
 /** A clip in memory as a sound; a sound as it is. */
 export function soundOf(sound: Sound | Clip): Sound {
   if ("read" in sound) return sound;
   const { channels, sampleRateHz } = sound;
   const size = { frames: channels[0]?.length ?? 0, channelCount: channels.length };
-  return {
-    ...size,
-    sampleRateHz,
-    read: (startFrame, frameCount) =>
-      readWithSilence(size, startFrame, frameCount, (from, count) =>
-        channels.map((c) => c.subarray(from, from + count)),
-      ),
-  };
+  return asRead({ ...size, sampleRateHz }, (from, count) => channels.map((c) => c.subarray(from, from + count)));
 }
 
 /** All of a sound in memory: for short signals, and for what cannot be done piece by piece. */

@@ -53,7 +53,7 @@ export const innerProduct = (a: Float32Array, b: Float32Array): number =>
   summed(a, b, (aAt, bAt, count) => kernels.innerProduct(aAt, bAt, count));
 
 /** What two signals are to each other, in 64 bits, over the frames both have. */
-export type PairSums = {
+type SumsOfBoth = {
   /** Σ a², Σ b², Σ a · b. */
   a: number;
   b: number;
@@ -66,7 +66,7 @@ export type PairSums = {
   largestDifference: number;
 };
 
-export function pairSums(a: Float32Array, b: Float32Array, gain: number): PairSums {
+export function pairSums(a: Float32Array, b: Float32Array, gain: number): SumsOfBoth {
   const [aRoom, bRoom, outputAt] = memoryFor(4 * PIECE, 4 * PIECE, 48);
   const frames = Math.min(a.length, b.length);
   const sums = { a: 0, b: 0, product: 0, difference: 0, atGain: 0, largestDifference: 0 };

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, frameCount } from "../audio/clip";
-import { clipOf, soundOf } from "../audio/sound";
+import { clipOf, piecesOf, type Sound, soundOf } from "../audio/sound";
 import { noise } from "../stimuli/signals";
 import { type Chain, chainFamily, chainLatencySamples, chainSchema, runChain as soundThrough } from "./chain";
 import { FAMILIES } from "./processor";
@@ -70,6 +70,26 @@ describe("a chain", () => {
     const silent = { ...clip, channels: clip.channels.map((c) => c.map(() => 0)) };
     const keyed = runChain(clip, chain, { key: silent });
     expect(keyed.channels[0]).toEqual(runChain(clip, chain.slice(0, 1)).channels[0]);
+  });
+
+  it.each([
+    ["phase-rotator", {}],
+    ["linear-phase-equalizer", { bands: [{ gainDb: 3 }], route: "mid" }],
+    ["tape-stage", { mixPercent: 50 }],
+  ])("works out what %s hears once, however far one reader is ahead of another, at 384 kHz", (key, settings) => {
+    const long = soundOf(noise(4, 0.5, 3, 2, 384_000));
+    let read = 0;
+    const counted: Sound = {
+      ...long,
+      read: (from, count) => {
+        read += Math.max(0, Math.min(long.frames, from + count) - Math.max(0, from));
+        return long.read(from, count);
+      },
+    };
+    // The gain in front has to work out its level from the beginning wherever that was let go.
+    const chain: Chain = [stage("slow-leveller", {}), stage(key, settings)];
+    for (const _ of piecesOf(soundThrough(counted, chain)));
+    expect(read / long.frames).toBeLessThan(1.5);
   });
 
   it("is named by its family, and by chain when there are several", () => {

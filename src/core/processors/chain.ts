@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { remembered } from "../audio/in-order";
 import { atRate } from "../audio/resample";
-import type { Sound } from "../audio/sound";
+import { type Sound, stretch } from "../audio/sound";
 import type { Family } from "./processor";
 import { processorOf } from "./registry";
 
@@ -44,10 +44,8 @@ export function chainFamily(chain: Chain): Family | "chain" {
 }
 
 /** Silence of `frames` before the sound. */
-export function delayed(sound: Sound, frames: number): Sound {
-  if (frames === 0) return sound;
-  return { ...sound, frames: sound.frames + frames, read: (from, count) => sound.read(from - frames, count) };
-}
+export const delayed = (sound: Sound, frames: number): Sound =>
+  frames === 0 ? sound : stretch(sound, { startFrame: -frames, endFrame: sound.frames });
 
 type ChainOptions = {
   /** External key, in time with the sound. */
@@ -63,6 +61,7 @@ export function runChain(sound: Sound, chain: Chain, { key, keepLatency, onHeard
   let current = sound;
   for (const stage of chain) {
     const { processor, settings } = partsOf(stage);
+    // A stage may read its input several times over, such as to look at its level.
     current = processor.process(remembered(current), settings, {
       key: processor.takesKey && key ? atRate(key, current.sampleRateHz) : undefined,
       onHeard: (share) => onHeard?.(processor.name, share),

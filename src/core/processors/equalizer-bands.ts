@@ -9,8 +9,8 @@ import {
 } from "../audio/analogue";
 import { amplitudeFromDb } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
-import { asRead, listening, onceHeard } from "../audio/in-order";
-import { atGain, type Sound } from "../audio/sound";
+import { listening, onceHeard } from "../audio/in-order";
+import { asRead, atGain, type Sound } from "../audio/sound";
 import { measureLevels } from "../loudness/measure";
 import { matchToReference } from "../matching/match";
 import { choice, defineProcessor, parameter, step, toggle } from "./processor";

@@ -1,6 +1,6 @@
 import { exp, log10, pow } from "../audio/exact-math";
-import { asRead, eachInOrder, eachSample, inOrder, together } from "../audio/in-order";
-import type { Sound } from "../audio/sound";
+import { eachInOrder, eachSample, inOrder, together } from "../audio/in-order";
+import { asRead, type Sound } from "../audio/sound";
 
 const FLOOR_DB = -160;
 const FLOOR_POWER = pow(10, FLOOR_DB / 10);

@@ -1,8 +1,8 @@
 import { z } from "zod";
 import { amplitudeFromDb } from "../audio/decibels";
-import { asRead, eachInOrder, eachSample, inOrder, listening, onceHeard } from "../audio/in-order";
+import { eachInOrder, eachSample, inOrder, listening, onceHeard } from "../audio/in-order";
 import { atRate, OVERSAMPLING_QUALITY } from "../audio/resample";
-import type { Sound } from "../audio/sound";
+import { asRead, type Sound } from "../audio/sound";
 import { truePeak } from "../loudness/true-peak";
 import { type Control, onePole, timesControl } from "./level-detection";
 import { choice, defineProcessor, parameter } from "./processor";
