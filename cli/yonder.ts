@@ -1,5 +1,8 @@
+import { readFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";
+import { checkRecord, RECORD_SCHEMA, recordSchema } from "@/core/blind/record";
+import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";
 import { compareSources, type NamedSource } from "@/core/difference/compare-sources";
 import { soundProblem } from "@/core/formats/decoded-audio";
@@ -48,8 +51,34 @@ async function compare(referencePath: string, paths: readonly string[]): Promise
   print(taken(await compareSources(fileAt(referencePath), paths.map(fileAt))));
 }
 
+/** Checks the record of a blind run with nothing but its file. */
+async function verify(path: string): Promise<void> {
+  const file = basename(path);
+  let json: unknown;
+  try {
+    json = JSON.parse(readFileSync(resolve(STANDING, path), "utf8"));
+  } catch (error) {
+    if (error instanceof SyntaxError) throw new CommandError(`${file} is not JSON, so it is no record of a run.`);
+    throw new CommandError(`${path}: no such file, or it cannot be read.`);
+  }
+  const parsed = recordSchema.safeParse(json);
+  if (!parsed.success) throw new CommandError(`${file} is no record of a run (${RECORD_SCHEMA}).`);
+  const { checks, holds } = await checkRecord(parsed.data);
+  const { plan, result, stimuli, sealDigest } = parsed.data.run;
+  const titles = stimuli.map(({ title }) => title);
+  print({
+    schema: "yonder-pair/verify@1",
+    file,
+    holds,
+    checks,
+    sealDigest,
+    verdict: result && holds ? runVerdict(plan, result, titles) : null,
+  });
+  if (!holds) process.exitCode = 1;
+}
+
 const USAGE =
-  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], or npm run --silent yonder -- measure a.wav [b.wav …]";
+  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], or npm run --silent yonder -- verify record.json";
 
 /** A program whose mistakes are told in one line, and which never ends the process itself. */
 const quiet = (command: Command): Command =>
@@ -72,6 +101,10 @@ function programme(): Command {
     .description("loudness, range and peaks of files")
     .argument("<files...>", "files")
     .action(measure);
+  quiet(program.command("verify"))
+    .description("checks the record of a blind run: content, seal, order, answers, times, result")
+    .argument("<record>", "a run saved as a record")
+    .action(verify);
   return program;
 }
 

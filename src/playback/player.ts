@@ -52,6 +52,9 @@ export class Player {
   private ceilingLamp: ReturnType<typeof setTimeout> | null = null;
   private meterBlock = new Float32Array(4096);
 
+  /** `evenly`: nothing begins before all voices are there, so that what is heard first does not tell which it is. */
+  constructor(private readonly evenly = false) {}
+
   /** Loads once more what could not be loaded. */
   reload: () => void = () => {};
 
@@ -221,9 +224,9 @@ export class Player {
 
   private gainsOf = (voices: readonly Voice[]): number[] => voices.map(({ key }) => this.gains.get(key) ?? 0);
 
-  /** The voices of a rig that are heard. */
+  /** The voices of a rig that have to be there before it begins: those that are heard, or all. */
   private audibleIn = ({ voices }: Rig): number[] =>
-    [...voices.keys()].filter((v) => (this.gains.get(voices[v].key) ?? 0) !== 0);
+    [...voices.keys()].filter((v) => this.evenly || (this.gains.get(voices[v].key) ?? 0) !== 0);
 
   /** Sets what is heard, crossfaded. `gentle` fades slowly, for leaps in level. */
   mix(gains: Gains, gentle = false): void {

@@ -28,14 +28,14 @@ export const showPassage = (id: string, passageId: string) => touch(id, { passag
 
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
-  const { renders, audio, comparisons, passages, candidates, runs, seals, notes, copies } = database;
+  const { renders, audio, comparisons, passages, candidates, runs, seals, notes, copies, packs } = database;
   await database.transaction(
     "rw",
-    [comparisons, passages, candidates, renders, audio, runs, seals, notes, copies],
+    [comparisons, passages, candidates, renders, audio, runs, seals, notes, copies, packs],
     async () => {
       const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
       await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
-      for (const table of [passages, candidates, renders, runs, notes])
+      for (const table of [passages, candidates, renders, runs, notes, packs])
         await table.where({ comparisonId: id }).delete();
       await comparisons.delete(id);
       for (const hash of hashes) {

@@ -1,12 +1,16 @@
 import Dexie, { type EntityTable } from "dexie";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
+import { runOfVersion4, seatsOfVersion4 } from "./earlier-runs";
 import type {
   Analysis,
   Audio,
   Candidate,
   Comparison,
   Copy,
+  GuestPack,
+  Hearing,
   Note,
+  Pack,
   Passage,
   Render,
   Run,
@@ -38,6 +42,9 @@ class YonderDatabase extends Dexie {
   settings!: EntityTable<Setting, "key">;
   analyses!: EntityTable<Analysis, "key">;
   copies!: EntityTable<Copy, "key">;
+  packs!: EntityTable<Pack, "id">;
+  guestPacks!: EntityTable<GuestPack, "id">;
+  hearings!: EntityTable<Hearing, "code">;
 
   constructor() {
     super("yonder-pair");
@@ -85,10 +92,31 @@ class YonderDatabase extends Dexie {
       });
     // What was made from imports is made anew, under keys that say how.
     this.version(4).stores({ corrections: null, copies: "key, usedAt" });
+    this.version(5)
+      .stores({
+        packs: "id, comparisonId",
+        guestPacks: "id",
+        hearings: "code",
+        runs: "id, comparisonId, passageId, packId",
+      })
+      .upgrade(async (change) => {
+        await change
+          .table("runs")
+          .toCollection()
+          .modify((run, ref) => {
+            ref.value = runOfVersion4(run);
+          });
+        await change
+          .table("seals")
+          .toCollection()
+          .modify((seal) => {
+            seal.order = seal.order.map(seatsOfVersion4);
+          });
+      });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 4;
+export const SCHEMA_VERSION = 5;

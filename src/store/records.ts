@@ -1,18 +1,19 @@
 import { z } from "zod";
 import { placementSchema } from "@/core/alignment/alignment";
-import { abxPlanSchema, abxResultSchema, abxSideSchema } from "@/core/blind/abx";
+import { type Region, regionSchema } from "@/core/audio/region";
+import { orderSchema } from "@/core/blind/order";
+import { manifestSchema, packKeySchema } from "@/core/blind/pack";
+import type { Run } from "@/core/blind/run";
 import { CANDIDATE_KINDS, settingLineSchema } from "@/core/candidates/candidate";
 import { fileReadingSchema } from "@/core/formats/file-reading";
 import { levelsSchema } from "@/core/loudness/measure";
-import { MATCH_METHODS, matchSettingsSchema } from "@/core/matching/match-passage";
+import { matchSettingsSchema } from "@/core/matching/match-passage";
 import { chainSchema } from "@/core/processors/chain";
+
+export type { Region, Run };
 
 const id = z.string().min(1);
 const isoTime = z.iso.datetime();
-
-/** Whole frames of the passage, at its dry render's rate; the end is not included. */
-export const regionSchema = z.object({ startFrame: z.number().int().min(0), endFrame: z.number().int().min(1) });
-export type Region = z.infer<typeof regionSchema>;
 
 export const comparisonSchema = z.object({
   id,
@@ -85,9 +86,6 @@ export type Render = z.infer<typeof renderSchema>;
 export const audioSchema = z.object({ hash: z.string(), bytes: z.instanceof(Blob) });
 export type Audio = z.infer<typeof audioSchema>;
 
-export const trialSchema = z.object({ answer: abxSideSchema, answeredAt: isoTime, listeningSeconds: z.number() });
-export type Trial = z.infer<typeof trialSchema>;
-
 /** Samples worked out of imports, as a file: unfolded, at another rate, read between. Kept so that it is done once. */
 export const copySchema = z.object({
   key: z.string(),
@@ -97,54 +95,8 @@ export const copySchema = z.object({
 });
 export type Copy = z.infer<typeof copySchema>;
 
-/** How the two sides of a run were brought to one level, as it was when the run was planned. */
-export const runMatchSchema = z.object({
-  over: z.enum(["passage", "loop"]),
-  method: z.enum(MATCH_METHODS),
-  hereGainDb: z.number(),
-  yonderGainDb: z.number(),
-  edgeLu: z.number().nullable(),
-  /** Yonder minus Here over the run's own region, measured after matching. */
-  remainingLu: z.number().nullable(),
-  overruled: z.boolean(),
-});
-export type RunMatch = z.infer<typeof runMatchSchema>;
-
-const runSideSchema = z.object({
-  renderId: id,
-  title: z.string(),
-  audioHash: z.string(),
-  fileName: z.string(),
-  /** What brought it in step when the run was planned; absent in runs of earlier versions. */
-  placement: placementSchema.optional(),
-});
-
-export const runSchema = z.object({
-  id,
-  comparisonId: id,
-  passageId: id,
-  passageTitle: z.string(),
-  /** What both sides were put in step with; the region counts its frames, whatever is called dry later on. */
-  dryRenderId: id,
-  here: runSideSchema,
-  yonder: runSideSchema,
-  region: regionSchema,
-  sampleRateHz: z.number().int(),
-  plan: abxPlanSchema,
-  match: runMatchSchema,
-  /** SHA-256 of the hidden order and its salt, fixed before the first trial. */
-  sealDigest: z.string(),
-  createdAt: isoTime,
-  finishedAt: isoTime.nullable(),
-  trials: z.array(trialSchema),
-  result: abxResultSchema.nullable(),
-  /** The order and salt, in the open once the run has ended. */
-  opened: z.object({ order: z.array(abxSideSchema), saltHex: z.string() }).nullable(),
-});
-export type Run = z.infer<typeof runSchema>;
-
 /** Kept apart from the run, so that no list or export of runs ever carries an order that is still hidden. */
-export const sealSchema = z.object({ runId: id, saltHex: z.string(), order: z.array(abxSideSchema) });
+export const sealSchema = z.object({ runId: id, saltHex: z.string(), order: orderSchema });
 export type Seal = z.infer<typeof sealSchema>;
 
 export const noteSchema = z.object({
@@ -156,6 +108,32 @@ export const noteSchema = z.object({
   updatedAt: isoTime,
 });
 export type Note = z.infer<typeof noteSchema>;
+
+/** A listening pack that was sent out from here, with what its names stand for. */
+export const packSchema = z.object({
+  id,
+  comparisonId: id,
+  passageId: id,
+  passageTitle: z.string(),
+  dryRenderId: id,
+  manifest: manifestSchema,
+  key: packKeySchema,
+});
+export type Pack = z.infer<typeof packSchema>;
+
+/** A listening pack that came from someone else; its audio lies with the imports. */
+export const guestPackSchema = z.object({ id, manifest: manifestSchema, openedAt: isoTime });
+export type GuestPack = z.infer<typeof guestPackSchema>;
+
+/** What was found of a listener's hearing on some equipment, by the code they go by. */
+export const hearingSchema = z.object({
+  code: z.string(),
+  equipment: z.string(),
+  highestHz: z.number().nullable(),
+  unheardHz: z.number().nullable(),
+  checkedAt: isoTime,
+});
+export type Hearing = z.infer<typeof hearingSchema>;
 
 export const settingSchema = z.object({ key: z.string(), value: z.unknown() });
 export type Setting = z.infer<typeof settingSchema>;

@@ -1,35 +1,33 @@
-import { type AbxSide, orderFromBytes, planAbx, scoreAbx, sealText } from "@/core/blind/abx";
+import type { Answer } from "@/core/blind/answer";
+import { digestOf, hexOf } from "@/core/blind/digest";
+import { drawOrder } from "@/core/blind/order";
+import { isRightOrWrong, trialCount } from "@/core/blind/plan";
+import { scoreRun } from "@/core/blind/result";
+import { type Run, rolesOf, sealText, type Trial } from "@/core/blind/run";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
-import type { Run, RunMatch, Trial } from "./records";
+import type { Region, Render } from "./records";
+import { differenceAbove } from "./stimuli";
 
 const SALT_BYTES = 16;
 
-const hexOf = (bytes: Uint8Array): string => Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
+const randomBytes = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Array(count));
 
-/** SHA-256 of a text, as 64 hexadecimal digits. */
-export async function digestOf(text: string): Promise<string> {
-  return hexOf(new Uint8Array(await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text))));
-}
-
-type Draft = Pick<
+/** What is known of a run before its order is drawn. */
+export type RunDraft = Omit<
   Run,
-  "comparisonId" | "passageId" | "passageTitle" | "dryRenderId" | "here" | "yonder" | "region" | "sampleRateHz"
-> & {
-  trials: number;
-  match: RunMatch;
-};
+  "id" | "sealForm" | "sealDigest" | "trained" | "createdAt" | "finishedAt" | "trials" | "result" | "opened"
+>;
 
-/** Draws the hidden order from the platform's cryptographic source, seals it and keeps the run, before any trial. */
-export async function beginRun({ trials, ...draft }: Draft): Promise<Run> {
-  const id = newId();
-  const saltHex = hexOf(crypto.getRandomValues(new Uint8Array(SALT_BYTES)));
-  const order = orderFromBytes(crypto.getRandomValues(new Uint8Array(trials)));
+/** Draws the whole hidden order from the platform's cryptographic source, seals it and keeps the run, before any trial. */
+export async function beginRun(draft: RunDraft): Promise<Run> {
+  const saltHex = hexOf(randomBytes(SALT_BYTES));
+  const order = drawOrder(draft.plan, draft.stimuli.length, randomBytes);
+  const fixed = { ...draft, id: newId(), sealForm: 2 as const };
   const run: Run = {
-    ...draft,
-    id,
-    plan: planAbx(trials),
-    sealDigest: await digestOf(sealText(id, saltHex, order)),
+    ...fixed,
+    sealDigest: await digestOf(sealText(fixed, saltHex, order)),
+    trained: { taken: 0, right: 0 },
     createdAt: now(),
     finishedAt: null,
     trials: [],
@@ -37,18 +35,42 @@ export async function beginRun({ trials, ...draft }: Draft): Promise<Run> {
     opened: null,
   };
   await database.transaction("rw", [database.runs, database.seals], async () => {
-    await database.seals.add({ runId: id, saltHex, order });
+    await database.seals.add({ runId: run.id, saltHex, order });
     await database.runs.add(run);
   });
   return run;
 }
 
-/** Which side X is in one trial: for the player alone, never for anything that draws. */
-export async function hiddenSide(runId: string, trial: number): Promise<AbxSide> {
+/** Finds where the difference of a run's two lies, and keeps it with the run; nobody waits for it. */
+export function tellWhereItLies(run: Run, dry: Render): void {
+  if (!isRightOrWrong(run.plan)) return;
+  differenceAbove(run.stimuli, dry, run.region)
+    .then((above) => database.runs.update(run.id, { above }))
+    // It is worth a sentence of the verdict, and no more.
+    .catch(() => {});
+}
+
+/** What is on each seat in one trial: for the player alone, never for anything that draws. */
+export async function hiddenSeats(runId: string, trial: number): Promise<readonly number[]> {
   const seal = await database.seals.get(runId);
-  const side = seal?.order[trial];
-  if (!side) throw new Error("This run's hidden order is gone from this browser, so it cannot go on.");
-  return side;
+  const seats = seal?.order[trial];
+  if (!seats) throw new Error("This run's hidden order is gone from this browser, so it cannot go on.");
+  return seats;
+}
+
+/** A seating of its own for one training trial: drawn afresh, told after the answer, never counted. */
+export function trainingSeats({ plan, stimuli }: Run): readonly number[] {
+  const [seats] = drawOrder(plan, stimuli.length, randomBytes);
+  return seats;
+}
+
+/** Keeps that a training trial was taken, by its number from 0. */
+export async function keepTraining(runId: string, number: number, right: boolean): Promise<void> {
+  await database.transaction("rw", database.runs, async () => {
+    const run = await database.runs.get(runId);
+    if (!run || run.trained.taken !== number) return;
+    await database.runs.update(runId, { trained: { taken: number + 1, right: run.trained.right + (right ? 1 : 0) } });
+  });
 }
 
 /**
@@ -58,16 +80,17 @@ export async function hiddenSide(runId: string, trial: number): Promise<AbxSide>
 export async function answerTrial(
   runId: string,
   trialNumber: number,
-  answer: AbxSide,
+  answer: Answer,
   listeningSeconds: number,
+  loop: Region | null = null,
 ): Promise<void> {
   await database.transaction("rw", [database.runs, database.seals], async () => {
     const run = await database.runs.get(runId);
     if (!run || run.finishedAt || run.trials.length !== trialNumber) return;
-    const trial: Trial = { answer, answeredAt: now(), listeningSeconds };
+    const trial: Trial = { answer, answeredAt: now(), listeningSeconds, loop };
     const trials = [...run.trials, trial];
     await database.runs.update(runId, { trials });
-    if (trials.length >= run.plan.trials) await endRun(runId);
+    if (trials.length >= trialCount(run.plan, run.stimuli.length)) await endRun(runId);
   });
 }
 
@@ -78,32 +101,61 @@ export async function leaveRun(runId: string): Promise<void> {
 
 async function endRun(runId: string): Promise<void> {
   const run = await database.runs.get(runId);
+  if (!run || run.finishedAt) return;
+  await database.runs.update(runId, { finishedAt: now() });
+  const series = await seriesOf(run);
+  // What is judged together is opened together: a score in between would tempt to stop.
+  if (seriesIsWhole(run, series)) for (const { id } of series) await openRun(id);
+}
+
+const isOver = ({ finishedAt }: Run): boolean => finishedAt !== null;
+const wasLeft = (run: Run): boolean => isOver(run) && run.trials.length < trialCount(run.plan, run.stimuli.length);
+
+/** Whether all runs of a series are over, or one was left, after which it can no longer be judged. */
+function seriesIsWhole(run: Run, series: readonly Run[]): boolean {
+  const planned = isRightOrWrong(run.plan) ? run.plan.series?.runs : undefined;
+  return planned === undefined || series.some(wasLeft) || (series.length >= planned && series.every(isOver));
+}
+
+/** The runs begun so far of the series a run belongs to, in order; the run alone where it belongs to none. */
+export async function seriesOf(run: Run): Promise<Run[]> {
+  const seriesId = isRightOrWrong(run.plan) ? run.plan.series?.id : undefined;
+  const kept = await database.runs.get(run.id);
+  if (!seriesId) return kept ? [kept] : [];
+  const all = await database.runs.where({ comparisonId: run.comparisonId }).toArray();
+  return all
+    .filter(({ plan }) => isRightOrWrong(plan) && plan.series?.id === seriesId)
+    .sort((a, b) => a.createdAt.localeCompare(b.createdAt));
+}
+
+async function openRun(runId: string): Promise<void> {
+  const run = await database.runs.get(runId);
   const seal = await database.seals.get(runId);
-  if (!run || !seal || run.finishedAt) return;
-  const answers = run.trials.map((t) => t.answer);
+  if (!run?.finishedAt || !seal || run.opened) return;
   await database.runs.update(runId, {
-    finishedAt: now(),
-    result: scoreAbx(run.plan, seal.order, answers),
+    result: scoreRun(run.plan, rolesOf(run), seal.order, run.trials),
     opened: { order: seal.order, saltHex: seal.saltHex },
   });
 }
 
 /** Whether two runs are of one pair on one passage, whichever way round it stood. */
 function isSamePair(a: Run, b: Run): boolean {
-  const sides = ({ here, yonder }: Run) => [here.audioHash, yonder.audioHash].sort().join();
-  return a.passageId === b.passageId && sides(a) === sides(b);
+  const sides = ({ stimuli }: Run) =>
+    stimuli
+      .map((s) => s.audioHash)
+      .sort()
+      .join();
+  return a.plan.kind === b.plan.kind && a.passageId === b.passageId && sides(a) === sides(b);
 }
 
-/** The runs of a run's pair that were begun up to it, itself included, oldest first: which one it is, and what each asked for. */
+/**
+ * The runs of a run's pair that were begun up to it, itself included, oldest first: which one it is, and what each asked for. Runs of a pack
+ * are other people's, and are told of together.
+ */
 export async function runsUpTo(run: Run): Promise<Run[]> {
+  if (run.packId !== null) return [run];
   const all = await database.runs.where({ comparisonId: run.comparisonId }).toArray();
   return all
-    .filter((other) => isSamePair(other, run) && other.createdAt <= run.createdAt)
+    .filter((other) => other.packId === null && isSamePair(other, run) && other.createdAt <= run.createdAt)
     .sort((a, b) => a.createdAt.localeCompare(b.createdAt));
-}
-
-/** Whether an ended run's opened order is the one that was sealed before its first trial. */
-export async function sealHolds(run: Run): Promise<boolean> {
-  if (!run.opened) return false;
-  return (await digestOf(sealText(run.id, run.opened.saltHex, run.opened.order))) === run.sealDigest;
 }

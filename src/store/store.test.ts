@@ -2,43 +2,19 @@ import "fake-indexeddb/auto";
 import { unzipSync } from "fflate";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
-import type { AbxSide } from "@/core/blind/abx";
 import { DEFAULT_MATCH, matchPassage } from "@/core/matching/match-passage";
 import { cached } from "./cached";
 import { changeCandidate, createComparison, crossOver, deleteComparison, reorder, setSide } from "./comparisons";
 import { database } from "./database";
 import { exportNames } from "./export-renders";
-import { type Addition, addRenders } from "./import-files";
+import { addRenders } from "./import-files";
 import { keepWithin } from "./keep-within";
 import { fileEntryOf } from "./levelling";
-import { writeNote } from "./notes";
-import { candidateSchema, type Render, renderSchema, runSchema } from "./records";
+import { candidateSchema, type Render, renderSchema } from "./records";
 import { putBack, removeRenders } from "./removing";
-import { answerTrial, beginRun, hiddenSide, leaveRun, runsUpTo, sealHolds } from "./runs";
 import { readSetting, writeSetting } from "./settings";
-import { readTone } from "./testing";
+import { addition, filled } from "./testing";
 import { type ZipEntry, zipped } from "./zip";
-
-const addition = (name: string, peakDbfs: number, dry = false): Addition => ({
-  file: new File([name], name),
-  ...readTone(`hash of ${peakDbfs}`, peakDbfs),
-  candidateTitle: name.replace(".wav", ""),
-  dry,
-});
-
-async function filled() {
-  const comparison = await createComparison("Test");
-  const passageId = await addRenders(comparison.id, { title: "Verse" }, [
-    addition("a.wav", -20),
-    addition("dry.wav", -23, true),
-    addition("b.wav", -12),
-  ]);
-  const passage = await database.passages.get(passageId);
-  const renders = await database.renders.where({ passageId }).toArray();
-  if (!passage) throw new Error("no passage");
-  const named = (name: string) => renders.find((r) => r.fileName === name) ?? renders[0];
-  return { comparison, passage, renders, dry: named("dry.wav"), a: named("a.wav"), b: named("b.wav") };
-}
 
 beforeEach(async () => {
   await Promise.all(database.tables.map((table) => table.clear()));
@@ -198,105 +174,6 @@ describe("the pair", () => {
     expect(trimmed.trimDb).toBeCloseTo(-6, 2);
     const gainOf = (r: Render) => trimmed.renders.get(r.id)?.gainDb ?? 0;
     expect(gainOf(b) - gainOf(dry)).toBeCloseTo(-11, 2);
-  });
-});
-
-describe("a blind run", () => {
-  async function begun(trials: number) {
-    const { comparison, passage, dry, a } = await filled();
-    const side = (r: typeof dry) => ({ renderId: r.id, title: "x", audioHash: r.audioHash, fileName: r.fileName });
-    return beginRun({
-      comparisonId: comparison.id,
-      passageId: passage.id,
-      passageTitle: "Verse",
-      dryRenderId: dry.id,
-      here: side(dry),
-      yonder: side(a),
-      region: { startFrame: 0, endFrame: 48_000 },
-      sampleRateHz: 48_000,
-      trials,
-      match: {
-        over: "passage",
-        method: "integrated",
-        hereGainDb: 0,
-        yonderGainDb: -3,
-        edgeLu: 3,
-        remainingLu: 0,
-        overruled: false,
-      },
-    });
-  }
-
-  const theRun = async (id: string) => runSchema.parse(await database.runs.get(id));
-
-  it("keeps its order apart from itself until it ends, then opens what was sealed", async () => {
-    const run = await begun(5);
-    expect(JSON.stringify(await database.runs.toArray())).not.toContain('order":[');
-    const order: AbxSide[] = [];
-    for (let trial = 0; trial < 5; trial++) {
-      order.push(await hiddenSide(run.id, trial));
-      expect((await theRun(run.id)).result).toBeNull();
-      await answerTrial(run.id, trial, order[trial], 3.5);
-    }
-    const ended = await theRun(run.id);
-    expect(ended.opened?.order).toEqual(order);
-    expect(ended.result).toMatchObject({ right: 5, answered: 5, outcome: "heard" });
-    expect(await sealHolds(ended)).toBe(true);
-    const forged = { ...ended, opened: { saltHex: ended.opened?.saltHex ?? "", order: order.map(() => "A" as const) } };
-    expect(await sealHolds(forged)).toBe(order.every((s) => s === "A"));
-  });
-
-  it("takes no answer after its end, and is marked when left early", async () => {
-    const run = await begun(10);
-    await answerTrial(run.id, 0, "A", 1);
-    await leaveRun(run.id);
-    await answerTrial(run.id, 1, "B", 1);
-    const left = await theRun(run.id);
-    expect(left.trials).toHaveLength(1);
-    expect(left.result?.outcome).toBe("left early");
-  });
-
-  it("takes one answer a trial: two in one moment are one", async () => {
-    const run = await begun(10);
-    await Promise.all([answerTrial(run.id, 0, "A", 1), answerTrial(run.id, 0, "B", 1)]);
-    expect((await theRun(run.id)).trials).toHaveLength(1);
-    await answerTrial(run.id, 5, "A", 1);
-    expect((await theRun(run.id)).trials).toHaveLength(1);
-  });
-
-  it("counts the runs of one pair, whichever way round it stood", async () => {
-    const first = await begun(5);
-    const turned = {
-      ...first,
-      id: "second",
-      here: first.yonder,
-      yonder: first.here,
-      createdAt: "2099-01-01T00:00:00.000Z",
-    };
-    const elsewhere = { ...turned, id: "third", passageId: "another" };
-    await database.runs.bulkAdd([turned, elsewhere]);
-    expect((await runsUpTo(turned)).map((r) => r.id)).toEqual([first.id, "second"]);
-    expect(await runsUpTo(await theRun(first.id))).toHaveLength(1);
-  });
-
-  it("draws X from the cryptographic source, anew for every run", async () => {
-    const drawn = vi.spyOn(crypto, "getRandomValues");
-    const orders = new Set<string>();
-    for (let i = 0; i < 8; i++) orders.add(((await database.seals.get((await begun(40)).id))?.order ?? []).join(""));
-    expect(orders.size).toBe(8);
-    expect(drawn).toHaveBeenCalled();
-    drawn.mockRestore();
-  });
-
-  it("goes with its comparison, seal and all", async () => {
-    const run = await begun(5);
-    await writeNote(run.comparisonId, run.id, "bright");
-    await writeNote(run.comparisonId, run.id, "brighter");
-    expect((await database.notes.toArray()).map((n) => n.text)).toEqual(["brighter"]);
-    await deleteComparison(run.comparisonId);
-    for (const table of [database.runs, database.seals, database.notes, database.renders, database.audio]) {
-      expect(await table.count()).toBe(0);
-    }
   });
 });
 

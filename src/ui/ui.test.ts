@@ -3,7 +3,7 @@ import { z } from "zod";
 import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
 import type { PairLevel } from "@/core/difference/pair";
 import { PROCESSORS } from "@/core/processors/registry";
-import { levelCheckOf } from "./blind/level-check";
+import { levelsIn } from "./blind/levels-in-run";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
 import {
   clock,
@@ -128,23 +128,20 @@ describe("the seven stops", () => {
   });
 });
 
-describe("the level check before a run", () => {
-  const check = (here: PairLevel, yonder: PairLevel) =>
-    levelCheckOf({ figures: { hereMatched: here, yonderMatched: yonder } } as Parameters<typeof levelCheckOf>[0]);
-  const level = (integratedLufs: number | null, rmsDbfs: number | null = -20): PairLevel => ({
-    integratedLufs,
-    rmsDbfs,
-  });
+describe("levels in a run", () => {
+  const level = (integratedLufs: number | null, rmsDbfs: number | null) => ({ integratedLufs, rmsDbfs });
 
-  it("is fair up to 0.1 LU and unfair over it", () => {
-    expect(check(level(-20), level(-19.91)).state).toBe("fair");
-    expect(check(level(-20), level(-20.11)).state).toBe("unfair");
-  });
-
-  it("goes by RMS where there is no loudness, and says when there is neither", () => {
-    expect(check(level(null, -20), level(-18, -20.05))).toMatchObject({ state: "fair", unit: "dB" });
-    expect(check(level(null, null), level(-18)).state).toBe("no figure");
-    expect(levelCheckOf({ figures: null } as Parameters<typeof levelCheckOf>[0]).state).toBe("measuring");
+  it("go by loudness where all have one, by RMS where one has none, and know silence and what is not measured yet", () => {
+    expect(levelsIn([level(-20, -19), level(-21, -18)])).toEqual([
+      { value: -20, unit: "LU" },
+      { value: -21, unit: "LU" },
+    ]);
+    expect(levelsIn([level(null, -19), level(-21, -18)]).map((l) => l?.value)).toEqual([-19, -18]);
+    expect(levelsIn([level(null, null), level(-21, -18), undefined])).toEqual([
+      null,
+      { value: -21, unit: "LU" },
+      undefined,
+    ]);
   });
 });
 

@@ -1,4 +1,5 @@
 import type { z } from "zod";
+import { aboveTask } from "./tasks/above";
 import { alignTask } from "./tasks/align";
 import { aroundTask } from "./tasks/around";
 import { copyTask } from "./tasks/copy";
@@ -19,6 +20,7 @@ import { writeTask } from "./tasks/write";
 
 /** Everything a worker can do. A new task is a file in `tasks` and a line here. */
 export const TASKS = {
+  above: aboveTask,
   align: alignTask,
   around: aroundTask,
   copy: copyTask,

@@ -54,19 +54,25 @@ export function abilityInterval(
   };
 }
 
-/**
- * d′ of an unbiased ABX listener who is right in the share `shareRight`, independent-observation model:
- * p = Φ(d′/√2)·Φ(d′/2) + Φ(−d′/√2)·Φ(−d′/2) (Macmillan and Creelman, Detection Theory; formula from memory, checked by
- * simulation). 0 at or below one half; null at 1, where no finite d′ answers.
- */
-export function dPrime(shareRight: number): number | null {
+/** Share of right answers of an unbiased listener with sensitivity d. */
+type Psychometric = (d: number) => number;
+
+const phi = (z: number): number => normalCdf(z, 0, 1);
+
+/** ABX, independent observations (Macmillan and Creelman, Detection Theory; formula from memory, checked by simulation). */
+export const abxShare: Psychometric = (d) => phi(d / Math.SQRT2) * phi(d / 2) + phi(-d / Math.SQRT2) * phi(-d / 2);
+
+/** Same or different, independent observations (the same source, from memory, checked by simulation). */
+export const sameDifferentShare: Psychometric = (d) => phi(d / 2) * phi(d / 2) + phi(-d / 2) * phi(-d / 2);
+
+const MOST_D_PRIME = 20;
+
+/** d′ of an unbiased listener who is right in the share `shareRight`. 0 at or below one half; null at 1, where no finite d′ answers. */
+export function dPrime(shareRight: number, share: Psychometric = abxShare): number | null {
   if (shareRight >= 1) return null;
   if (shareRight <= GUESSING) return 0;
-  const share = (d: number) =>
-    normalCdf(d / Math.SQRT2, 0, 1) * normalCdf(d / 2, 0, 1) +
-    normalCdf(-d / Math.SQRT2, 0, 1) * normalCdf(-d / 2, 0, 1);
   let low = 0;
-  let high = 20;
+  let high = MOST_D_PRIME;
   for (let i = 0; i < 60; i++) {
     const middle = (low + high) / 2;
     if (share(middle) < shareRight) low = middle;

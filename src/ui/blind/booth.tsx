@@ -2,22 +2,25 @@
 
 import { useLiveQuery } from "dexie-react-hooks";
 import Link from "next/link";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { useStore } from "zustand";
-import { amplitudeFromDb } from "@/core/audio/decibels";
-import type { AbxSide } from "@/core/blind/abx";
-import type { Voice } from "@/playback/feed";
-import { Player } from "@/playback/player";
-import { database } from "@/store/database";
-import type { Run } from "@/store/records";
-import { answerTrial, hiddenSide, leaveRun } from "@/store/runs";
-import { clock } from "@/ui/format";
-import { voiceOf } from "@/ui/shell/use-monitor-feed";
-import { RunVerdict } from "./run-verdict";
 
-const SEATS = ["A", "X", "B"] as const;
-type Seat = (typeof SEATS)[number];
+import type { Answer } from "@/core/blind/answer";
+import { isRightOrWrong, type RightOrWrongPlan, trialCount } from "@/core/blind/plan";
+import { isRight } from "@/core/blind/result";
+import type { Run } from "@/core/blind/run";
+import { database } from "@/store/database";
+import { guestComparisonId } from "@/store/packs";
+import { answerTrial, hiddenSeats, keepTraining, leaveRun, trainingSeats } from "@/store/runs";
+import { clock } from "@/ui/format";
+import { FreeLoop, TimeLimit, TrialDots, useSeatKeys } from "./booth-parts";
+import { RunVerdict } from "./run-verdict";
+import { SaveRun } from "./save-run";
+import { trialWord } from "./seats";
+import { ChoiceTrial } from "./trial-choice";
+import { RatingTrial } from "./trial-rating";
+import { RightOrWrongTrial } from "./trial-right-or-wrong";
+import { useBoothPlayer } from "./use-booth-player";
 
 /** The bare screen of a blind run. */
 export function Booth({ runId }: { runId: string }) {
@@ -36,161 +39,179 @@ export function Booth({ runId }: { runId: string }) {
   return run.finishedAt ? <AfterRun run={run} /> : <OpenRun run={run} />;
 }
 
+/** Where a run was planned: its comparison, or the pack it was taken from. */
+const isGuest = ({ packId, comparisonId }: Run): boolean =>
+  packId !== null && comparisonId === guestComparisonId(packId);
+const homeOf = (run: Run): string => (isGuest(run) ? `/pack/${run.packId}` : `/comparison/${run.comparisonId}/blind`);
+
 function AfterRun({ run }: { run: Run }) {
   return (
     <main className="mx-auto grid min-h-screen max-w-3xl content-center gap-6 p-8">
       <RunVerdict run={run} />
-      <div className="flex gap-2">
-        <Link className="btn btn-primary btn-sm" href={`/comparison/${run.comparisonId}/findings`}>
-          To the findings
-        </Link>
-        <Link className="btn btn-sm border-rule" href={`/comparison/${run.comparisonId}/blind`}>
-          Plan another
-        </Link>
+      <div className="flex flex-wrap gap-2">
+        {isGuest(run) ? (
+          <Link className="btn btn-sm border-rule" href={homeOf(run)}>
+            Back to the pack
+          </Link>
+        ) : (
+          <>
+            <Link className="btn btn-primary btn-sm" href={`/comparison/${run.comparisonId}/findings`}>
+              To the findings
+            </Link>
+            <Link className="btn btn-sm border-rule" href={homeOf(run)}>
+              Plan another
+            </Link>
+          </>
+        )}
+        <SaveRun run={run} primary={isGuest(run)} />
       </div>
     </main>
   );
 }
 
-/** Both sides of the run as voices, in step as the plan has it. */
-async function sidesOf(run: Run): Promise<{ A: Voice; B: Voice; frames: number }> {
-  const [dry, here, yonder] = await database.renders.bulkGet([run.dryRenderId, run.here.renderId, run.yonder.renderId]);
-  if (!dry || !here || !yonder) throw new Error("A render of this run was taken out of its comparison.");
-  const [a, b] = await Promise.all([
-    voiceOf(here, dry, run.here.placement),
-    voiceOf(yonder, dry, run.yonder.placement),
-  ]);
-  return { A: a, B: b, frames: dry.frames };
+/** Answers after which a rest is offered. Common practice, no published source. */
+const REST_EVERY = 12;
+
+/** Where a run stands: in training, at a trial, or at rest before one. */
+function phaseOf(run: Run, restedBefore: number): { phase: "training" | "rest" | "trial"; number: number } {
+  const trial = run.trials.length;
+  const training = isRightOrWrong(run.plan) ? run.plan.training : 0;
+  if (trial === 0 && run.trained.taken < training) return { phase: "training", number: run.trained.taken };
+  if (trial > 0 && trial % REST_EVERY === 0 && restedBefore !== trial) return { phase: "rest", number: trial };
+  return { phase: "trial", number: trial };
 }
 
 function OpenRun({ run }: { run: Run }) {
-  const trial = run.trials.length;
-  const booth = useBoothPlayer(run, trial);
-  const { seat, heardSeats, ready, problem, choose, listenedSeconds } = booth;
-  const playing = useStore(booth.player.state, (s) => s.playing);
+  const [restedBefore, setRestedBefore] = useState(0);
+  const { phase, number } = phaseOf(run, restedBefore);
+  const training = phase === "training";
+  const key = `${training ? "training" : "trial"} ${number}`;
+  const drill = useRef<{ key: string; seats: readonly number[] } | null>(null);
+  const seating = useCallback(async () => {
+    if (!training) return hiddenSeats(run.id, number);
+    if (drill.current?.key !== key) drill.current = { key, seats: trainingSeats(run) };
+    return drill.current.seats;
+  }, [training, run, number, key]);
+  const booth = useBoothPlayer(run, key, seating);
   const answering = useRef(false);
-  const [leaving, setLeaving] = useState(false);
-  const mayAnswer = ready && heardSeats.has("X") && (heardSeats.has("A") || heardSeats.has("B"));
+  const [told, setTold] = useState<{ right: boolean; truth: string } | null>(null);
+  const { player, listenedSeconds, loop } = booth;
 
-  const answer = useCallback(
-    async (side: AbxSide) => {
-      if (!mayAnswer || answering.current) return;
+  const onAnswer = useCallback(
+    async (answer: Answer) => {
+      if (answering.current) return;
       answering.current = true;
-      booth.player.pause();
-      await answerTrial(run.id, trial, side, listenedSeconds());
+      player.pause();
+      if (training && drill.current) setTold(toldOf(run.plan as RightOrWrongPlan, drill.current.seats, answer));
+      else await answerTrial(run.id, number, answer, listenedSeconds(), run.plan.loop === "free" ? loop : null);
       answering.current = false;
     },
-    [mayAnswer, booth.player, run.id, trial, listenedSeconds],
+    [player, training, run.id, run.plan, number, listenedSeconds, loop],
   );
-  useHotkeys("1,2,3", (event) => choose(SEATS[Number(event.key) - 1]));
-  useHotkeys("a", () => void answer("A"), { useKey: true });
-  useHotkeys("b", () => void answer("B"), { useKey: true });
-  useHotkeys("space", (event) => {
-    event.preventDefault();
-    booth.player.togglePlay();
-  });
+  const goOn = () => {
+    if (told) void keepTraining(run.id, number, told.right).then(() => setTold(null));
+    else if (phase === "rest") setRestedBefore(number);
+  };
+  useHotkeys("enter", goOn, { useKey: true, enabled: told !== null || phase === "rest" }, [told, phase, number]);
+  useSeatKeys(booth);
+  const onUp = useCallback(() => void onAnswer({ missed: true }), [onAnswer]);
+  const started = booth.heard.size > 0;
+  const planned = trialCount(run.plan, run.stimuli.length);
+  const limit = isRightOrWrong(run.plan) ? run.plan.secondsPerTrial : null;
+  const Trial = trialOf(run);
 
-  if (problem) return <BrokenRun run={run} problem={problem} />;
+  if (booth.problem) return <BrokenRun run={run} problem={booth.problem} />;
   return (
-    <main className="grid min-h-screen place-content-center justify-items-center gap-8 p-8">
+    <main className="grid min-h-screen place-content-center justify-items-center gap-7 p-6">
       <h1 className="sr-only">Blind run</h1>
-      <div className="figure flex w-[760px] justify-between text-[13px] text-soft">
+      <div className="figure flex w-[760px] justify-between gap-4 text-[13px] text-soft">
         <span data-testid="trial">
-          Trial {trial + 1} of {run.plan.trials}
+          {training
+            ? `Training ${number + 1} of ${(run.plan as RightOrWrongPlan).training}`
+            : `${trialWord(run)} ${number + 1} of ${planned}`}
         </span>
-        <span>
+        <span className="truncate">
           {run.passageTitle}, {clock(run.region.startFrame / run.sampleRateHz)} to{" "}
           {clock(run.region.endFrame / run.sampleRateHz)}
         </span>
+        {limit !== null && !training && phase === "trial" && (
+          <TimeLimit key={key} seconds={limit} running={started} onUp={onUp} />
+        )}
         <span title={`SHA-256 of the hidden order: ${run.sealDigest}`}>
           Sealed {run.sealDigest.slice(0, 4)} {run.sealDigest.slice(4, 8)}
         </span>
       </div>
-      <div className="flex gap-8">
-        {SEATS.map((name, i) => (
-          <button
-            key={name}
-            type="button"
-            aria-pressed={seat === name}
-            disabled={!ready}
-            onClick={() => choose(name)}
-            className={`relative grid size-42 cursor-pointer place-content-center rounded-xl border border-base-content font-display font-semibold text-[64px] ${
-              seat === name ? "bg-primary text-primary-content" : "bg-base-100"
-            }`}
-          >
-            {name}
-            <span className="figure absolute inset-x-0 bottom-3 text-[12px] opacity-70">{i + 1}</span>
+      {told || phase === "rest" ? (
+        <div className="grid min-h-72 place-content-center justify-items-center gap-4 text-center">
+          <h2 className="font-semibold text-2xl">
+            {told ? `${told.right ? "Right" : "Not right"}: ${told.truth}` : "A good moment to rest."}
+          </h2>
+          <p className="max-w-prose text-soft">
+            {told
+              ? "Training is not counted."
+              : `${number} of ${planned} answers are kept. Ears tire; go on now, or come back later.`}
+          </p>
+          <button type="button" className="btn btn-primary" onClick={goOn}>
+            Go on <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
           </button>
-        ))}
-      </div>
-      <div className="grid justify-items-center gap-4">
-        <h2 className="font-semibold text-lg">Which one is X?</h2>
-        <div className="flex gap-3.5">
-          {(["A", "B"] as const).map((side) => (
-            <button
-              key={side}
-              type="button"
-              className="btn h-10 border-rule bg-base-100 px-6"
-              disabled={!mayAnswer}
-              onClick={() => void answer(side)}
-            >
-              X is {side} <kbd className="kbd kbd-xs">{side}</kbd>
-            </button>
-          ))}
         </div>
-        <p className="h-5 text-[13px] text-soft">{hintFor(ready, playing, heardSeats)}</p>
-      </div>
-      <TrialDots planned={run.plan.trials} answered={trial} />
-      <div className="grid justify-items-center gap-1 text-[13px] text-soft">
-        <p>No score is shown until trial {run.plan.trials}. Leaving early is recorded as leaving early.</p>
-        <div className="flex items-center gap-3">
-          <Link className="link" href={`/comparison/${run.comparisonId}/blind`}>
-            Rest, and go on later
-          </Link>
-          {leaving ? (
-            <span className="flex items-center gap-2">
-              The run ends here for good.
-              <button
-                type="button"
-                className="btn btn-xs border-error text-error"
-                onClick={() => void leaveRun(run.id)}
-              >
-                End it
-              </button>
-              <button type="button" className="btn btn-xs border-rule" onClick={() => setLeaving(false)}>
-                Stay
-              </button>
-            </span>
-          ) : (
-            <button type="button" className="link cursor-pointer" onClick={() => setLeaving(true)}>
-              Leave the run
-            </button>
-          )}
-        </div>
-      </div>
+      ) : (
+        <Trial key={key} run={run} booth={booth} onAnswer={onAnswer} />
+      )}
+      {run.plan.loop === "free" && <FreeLoop run={run} booth={booth} />}
+      {!training && <TrialDots planned={planned} answered={number} />}
+      <LeaveLine run={run} planned={planned} />
     </main>
   );
 }
 
-function hintFor(ready: boolean, playing: boolean, heardSeats: ReadonlySet<Seat>): string {
-  if (!ready) return "Loading both sides…";
-  if (!heardSeats.has("X")) return playing ? "Listen to X: press 2." : "Space plays. 1, 2 and 3 switch.";
-  if (!heardSeats.has("A") && !heardSeats.has("B")) return "Listen to A or B too: press 1 or 3.";
-  return "Switch as often as you like.";
+function trialOf({ plan }: Run) {
+  switch (plan.kind) {
+    case "abx":
+    case "same-different":
+      return RightOrWrongTrial;
+    case "favourite":
+    case "pairs":
+      return ChoiceTrial;
+    case "rating":
+      return RatingTrial;
+  }
 }
 
-function TrialDots({ planned, answered }: { planned: number; answered: number }) {
+/** What a training trial's answer is answered with. */
+function toldOf(plan: RightOrWrongPlan, seats: readonly number[], answer: Answer) {
+  const right = isRight(plan, seats, { answer, answeredAt: "", listeningSeconds: 0, loop: null });
+  if (plan.kind === "abx") return { right, truth: `X was ${seats[1] === 0 ? "A" : "B"}.` };
+  return { right, truth: seats[0] === seats[1] ? "they were the same." : "they were different." };
+}
+
+function LeaveLine({ run, planned }: { run: Run; planned: number }) {
+  const [leaving, setLeaving] = useState(false);
   return (
-    <div className="flex max-w-[760px] flex-wrap justify-center gap-2" aria-hidden="true">
-      {Array.from({ length: planned }, (_, i) => (
-        <span
-          // biome-ignore lint/suspicious/noArrayIndexKey: trials are known by their number alone
-          key={i}
-          className={`size-[11px] rounded-full border border-soft ${
-            i < answered ? "bg-soft" : i === answered ? "border-base-content bg-base-content" : ""
-          }`}
-        />
-      ))}
+    <div className="grid justify-items-center gap-1 text-[13px] text-soft">
+      <p>
+        No score is shown until {trialWord(run).toLowerCase()} {planned}. Leaving early is recorded as leaving early.
+      </p>
+      <div className="flex items-center gap-3">
+        <Link className="link" href={homeOf(run)}>
+          Rest, and go on later
+        </Link>
+        {leaving ? (
+          <span className="flex items-center gap-2">
+            The run ends here for good.
+            <button type="button" className="btn btn-xs border-error text-error" onClick={() => void leaveRun(run.id)}>
+              End it
+            </button>
+            <button type="button" className="btn btn-xs border-rule" onClick={() => setLeaving(false)}>
+              Stay
+            </button>
+          </span>
+        ) : (
+          <button type="button" className="link cursor-pointer" onClick={() => setLeaving(true)}>
+            Leave the run
+          </button>
+        )}
+      </div>
     </div>
   );
 }
@@ -203,86 +224,9 @@ function BrokenRun({ run, problem }: { run: Run; problem: string }) {
       <button type="button" className="btn btn-sm w-fit border-rule" onClick={() => void leaveRun(run.id)}>
         Close it with the {run.trials.length} answers given
       </button>
-      <Link className="link" href={`/comparison/${run.comparisonId}/blind`}>
-        Back to the comparison
+      <Link className="link" href={homeOf(run)}>
+        Back
       </Link>
     </main>
   );
-}
-
-/**
- * The booth's own transport with three seats. X is one of the two sides, set anew for each trial; every switch passes
- * through the same short silence, and each trial starts at rest from the start of the loop with A under the needle.
- */
-function useBoothPlayer(run: Run, trial: number) {
-  const [player] = useState(() => new Player());
-  const [seat, setSeat] = useState<Seat>("A");
-  const [heardSeats, setHeardSeats] = useState<ReadonlySet<Seat>>(new Set());
-  const [readyTrial, setReadyTrial] = useState<number | null>(null);
-  const [problem, setProblem] = useState<string | null>(null);
-  const listening = useRef({ since: null as number | null, total: 0 });
-  const runRef = useRef(run);
-
-  useEffect(() => () => player.close(), [player]);
-
-  useEffect(() => {
-    let current = true;
-    const { id, region, sampleRateHz, match } = runRef.current;
-    setReadyTrial(null);
-    setSeat("A");
-    setHeardSeats(new Set());
-    listening.current = { since: null, total: 0 };
-    Promise.all([sidesOf(runRef.current), hiddenSide(id, trial)])
-      .then(async ([sides, x]) => {
-        if (!current) return;
-        const gains = { A: amplitudeFromDb(match.hereGainDb), B: amplitudeFromDb(match.yonderGainDb) };
-        gainsRef.current = { A: gains.A, X: gains[x], B: gains.B };
-        // X is a voice of its own, read like the others, whichever side it is.
-        const seats = SEATS.map((key) => ({ ...sides[key === "X" ? x : key], key }));
-        await player.load(seats, sampleRateHz, sides.frames, new Map([["A", gains.A]]));
-        if (!current) return;
-        player.setLoop(region);
-        player.seek(region.startFrame);
-        setReadyTrial(trial);
-      })
-      .catch((error: unknown) => current && setProblem(error instanceof Error ? error.message : String(error)));
-    return () => {
-      current = false;
-    };
-  }, [player, trial]);
-
-  const gainsRef = useRef({ A: 1, X: 1, B: 1 });
-
-  const markHeard = useCallback((name: Seat) => setHeardSeats((known) => new Set(known).add(name)), []);
-
-  useEffect(
-    () =>
-      player.state.subscribe(({ playing }) => {
-        const clockNow = performance.now();
-        const { since, total } = listening.current;
-        if (playing && since === null) listening.current.since = clockNow;
-        if (!playing && since !== null) listening.current = { since: null, total: total + clockNow - since };
-      }),
-    [player],
-  );
-  const playing = useStore(player.state, (s) => s.playing);
-  useEffect(() => {
-    if (playing) markHeard(seat);
-  }, [playing, seat, markHeard]);
-
-  const choose = useCallback(
-    (name: Seat) => {
-      setSeat(name);
-      player.mixThroughSilence(new Map([[name, gainsRef.current[name]]]));
-      if (!player.state.getState().playing) void player.play();
-    },
-    [player],
-  );
-  const listenedSeconds = useCallback(() => {
-    const { since, total } = listening.current;
-    return Math.round(total + (since === null ? 0 : performance.now() - since)) / 1000;
-  }, []);
-  const playerProblem = useStore(player.state, (s) => s.problem);
-  const ready = readyTrial === trial;
-  return { player, seat, heardSeats, ready, problem: problem ?? playerProblem, choose, listenedSeconds };
 }

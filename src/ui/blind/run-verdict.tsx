@@ -3,20 +3,54 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
-import { guessingProbability } from "@/core/blind/odds";
-import { abxVerdict, repetitionSentence } from "@/core/blind/verdict";
-import type { Run } from "@/store/records";
-import { runsUpTo, sealHolds } from "@/store/runs";
+import type { Trial } from "@/core/blind/answer";
+import { isRightOrWrong, type RightOrWrongPlan } from "@/core/blind/plan";
+import { sealHolds } from "@/core/blind/record";
+import { isRight, type RightOrWrongResult } from "@/core/blind/result";
+import type { Run } from "@/core/blind/run";
+import {
+  aboveHearingSentence,
+  listed,
+  passedByGuessing,
+  repetitionSentence,
+  runVerdict,
+  screeningSentence,
+  seriesVerdict,
+} from "@/core/blind/verdict";
+import { runsUpTo, seriesOf } from "@/store/runs";
 import { NO_FIGURE, number } from "@/ui/format";
+import { ChoiceFigures, GradeFigures } from "./figures-of-run";
+
+const ROLE_WORDS = { candidate: "", reference: " (hidden reference)", anchor: " (anchor)" } as const;
+
+/** What the stimuli of a run are called, in its order. */
+export const namesOf = (run: Run): string[] => run.stimuli.map(({ title, role }) => title + ROLE_WORDS[role]);
+
+/** What a run is about, in a line. */
+export function aboutRun(run: Run): string {
+  const names = namesOf(run);
+  if (isRightOrWrong(run.plan)) return `A is ${names[0]}, B is ${names[1]}, on ${run.passageTitle}`;
+  return `${listed(names)}, on ${run.passageTitle}`;
+}
 
 /** What a finished run says, in plain words, trial by trial, with its seal checked again. */
 export function RunVerdict({ run }: { run: Run }) {
-  if (!run.result) return null;
-  const { headline, detail } = abxVerdict(run.plan, run.result);
+  const series = useLiveQuery(() => seriesOf(run), [run.id, run.finishedAt]);
+  if (!series) return null;
+  if (!run.result) return <WaitingSeries run={run} begun={series.length} />;
+  const { headline, detail } =
+    series.length > 1 && isRightOrWrong(run.plan)
+      ? seriesVerdict(
+          run.plan,
+          series.flatMap((r) => (r.result?.kind === "right or wrong" ? [r.result] : [])),
+        )
+      : runVerdict(run.plan, run.result, namesOf(run));
+  const above = aboveHearingSentence(run.above, run.listener);
   return (
     <article className="grid gap-3">
       <p className="text-[13px] text-soft">
-        A is {run.here.title}, B is {run.yonder.title}, on {run.passageTitle}
+        {aboutRun(run)}
+        {run.listener?.code && `, heard by ${run.listener.code}`}
       </p>
       <h1 className="font-semibold text-3xl" data-testid="verdict">
         {headline}
@@ -24,51 +58,98 @@ export function RunVerdict({ run }: { run: Run }) {
       <p className="max-w-prose text-[15px]" data-testid="verdict-detail">
         {detail}
       </p>
-      <Repetition run={run} />
-      {run.match.overruled && (
-        <p className="text-warning">The level check was overruled: what was heard may have been level alone.</p>
-      )}
-      <TrialList run={run} />
+      {above && <p className="max-w-prose text-warning">{above}</p>}
+      {series.length < 2 && <Repetition run={run} />}
+      {run.overruled.map(({ name, said }) => (
+        <p key={name} className="max-w-prose text-warning">
+          Overruled before the run: {said}
+        </p>
+      ))}
+      <Evidence run={run} />
       <p className="text-[13px] text-soft">
-        d′{" "}
-        <span className="figure">
-          {run.result.dPrime === null ? "too large to tell" : number(run.result.dPrime, 2)}
-        </span>
-        {" · "}
+        {run.result.kind === "right or wrong" && <DPrime result={run.result} />}
+        {run.trained.taken > 0 && `${run.trained.right} of ${run.trained.taken} right in training, not counted · `}
         <SealState run={run} />
       </p>
     </article>
   );
 }
 
+function DPrime({ result }: { result: RightOrWrongResult }) {
+  return (
+    <>
+      d′ <span className="figure">{result.dPrime === null ? "too large to tell" : number(result.dPrime, 2)}</span>
+      {" · "}
+    </>
+  );
+}
+
+/** A run of a series that is not over: nothing is told before all are. */
+function WaitingSeries({ run, begun }: { run: Run; begun: number }) {
+  const series = isRightOrWrong(run.plan) ? run.plan.series : null;
+  return (
+    <article className="grid gap-3">
+      <p className="text-[13px] text-soft">On {run.passageTitle}</p>
+      <h1 className="font-semibold text-3xl" data-testid="verdict">
+        Kept, and still sealed.
+      </h1>
+      <p className="max-w-prose" data-testid="verdict-detail">
+        Run {series?.run ?? begun} of {series?.runs ?? begun} that were stated beforehand to be judged together. The
+        score is told when the last is over.
+      </p>
+    </article>
+  );
+}
+
+function Evidence({ run }: { run: Run }) {
+  const { result } = run;
+  if (result?.kind === "choices") return <ChoiceFigures tally={result.tally} names={namesOf(run)} />;
+  if (result?.kind === "grades" && run.plan.kind === "rating") {
+    const screened = screeningSentence(result.screening, run.listener?.code || undefined);
+    return (
+      <>
+        {screened && <p className="max-w-prose text-warning">{screened}</p>}
+        {result.grading && (
+          <GradeFigures runs={[run]} grading={result.grading} names={namesOf(run)} scale={run.plan.scale} />
+        )}
+      </>
+    );
+  }
+  return <TrialList run={run} />;
+}
+
 /** A run that is not the first of its pair says so: repeating until one passes is no proof. */
 function Repetition({ run }: { run: Run }) {
   const runs = useLiveQuery(() => runsUpTo(run), [run.id]);
-  const sentence = runs
-    ? repetitionSentence(
-        runs.length,
-        runs.map(({ plan }) => guessingProbability(plan.rightNeeded, plan.trials)),
-      )
-    : null;
+  const plans = runs?.flatMap(({ plan }) => (isRightOrWrong(plan) ? [plan] : [])) ?? [];
+  const sentence = isRightOrWrong(run.plan) ? repetitionSentence(plans.length, plans.map(passedByGuessing)) : null;
   return sentence && <p className="max-w-prose text-warning">{sentence}</p>;
 }
 
+/** What was there and what was said, in a letter or a word. */
+function wordsOf(plan: RightOrWrongPlan, seats: readonly number[], { answer }: Trial): { truth: string; said: string } {
+  const truth = plan.kind === "abx" ? (seats[1] === 0 ? "A" : "B") : seats[0] === seats[1] ? "same" : "different";
+  const said = "side" in answer ? answer.side : "said" in answer ? answer.said : "nothing in time";
+  return { truth, said };
+}
+
 function TrialList({ run }: { run: Run }) {
-  if (!run.opened || run.trials.length === 0) return null;
-  const { order } = run.opened;
+  const { plan, opened } = run;
+  if (!opened || !isRightOrWrong(plan) || run.trials.length === 0) return null;
   return (
     <ol className="flex flex-wrap gap-1" aria-label="Trials">
       {run.trials.map((trial, i) => {
-        const right = trial.answer === order[i];
+        const right = isRight(plan, opened.order[i], trial);
+        const { truth, said } = wordsOf(plan, opened.order[i], trial);
         return (
           <li
             key={trial.answeredAt + String(i)}
-            title={`Trial ${i + 1}: X was ${order[i]}, the answer ${trial.answer}`}
-            className={`figure grid size-8 place-content-center rounded border text-center text-[11px] leading-tight ${
+            title={`Trial ${i + 1}: it was ${truth}, the answer ${said}`}
+            className={`figure grid h-8 min-w-8 place-content-center rounded border px-1 text-center text-[11px] leading-tight ${
               right ? "border-success text-success" : "border-dashed border-error text-error"
             }`}
           >
-            <span>{order[i]}</span>
+            <span>{truth}</span>
             <span aria-hidden="true">{right ? "✓" : "✗"}</span>
             <span className="sr-only">{right ? "right" : "wrong"}</span>
           </li>

@@ -5,14 +5,18 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { Download } from "lucide-react";
 import Link from "next/link";
 import { Fragment, useState } from "react";
+import { isRightOrWrong, trialCount } from "@/core/blind/plan";
 import { probabilityText } from "@/core/blind/verdict";
 import { fileNameOf } from "@/core/findings/export";
 import { METHOD_UNITS } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
 import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
+import { FORMS } from "@/ui/blind/plan-draft";
 import { RunVerdict } from "@/ui/blind/run-verdict";
-import { clock, NO_FIGURE, plural, signed, withUnit } from "@/ui/format";
+import { SaveRun } from "@/ui/blind/save-run";
+import { trialWord } from "@/ui/blind/seats";
+import { clock, NO_FIGURE, number, plural, signed, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -58,9 +62,9 @@ export function FindingsStop() {
         <p className="text-soft">
           No runs yet.{" "}
           <Link className="link" href={`/comparison/${comparison.id}/blind`}>
-            Plan an ABX run
+            Plan a blind run
           </Link>{" "}
-          to find out whether you can tell the pair apart.
+          to find out what can be told, and what is liked.
         </p>
       ) : (
         <RunTable runs={runs} openId={openId} onOpen={(id) => setOpenId(openId === id ? null : id)} />
@@ -72,13 +76,13 @@ export function FindingsStop() {
 
 function summaryOf(runs: Run[]): string {
   const ended = runs.filter((r) => r.result);
-  const heard = ended.filter((r) => r.result?.outcome === "heard").length;
+  const shown = ended.filter((r) => r.result?.outcome === "heard" || r.result?.outcome === "ahead").length;
   if (ended.length === 0) return "Nothing has been decided blind so far.";
-  if (heard === 0) return `${plural(ended.length, "run")} ended; none showed a difference.`;
-  return `${plural(ended.length, "run")} ended; a difference was heard in ${heard === ended.length ? "every one" : heard}.`;
+  if (shown === 0) return `${plural(ended.length, "run")} ended; none showed a difference.`;
+  return `${plural(ended.length, "run")} ended; a difference was shown in ${shown === ended.length ? "every one" : shown}.`;
 }
 
-const OUTCOMES = { heard: "heard", "not shown": "not shown", "left early": "left early" } as const;
+const OUTCOMES = { heard: "heard", ahead: "told apart", "not shown": "not shown", "left early": "left early" } as const;
 
 function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null; onOpen: (id: string) => void }) {
   return (
@@ -86,7 +90,7 @@ function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null
       <thead>
         <tr className="text-soft">
           <th>Date</th>
-          <th>A and B</th>
+          <th>What</th>
           <th>Passage</th>
           <th className="text-right">Edge</th>
           <th className="text-right">Left after match</th>
@@ -100,11 +104,12 @@ function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null
         {runs.map((run) => (
           <Fragment key={run.id}>
             <RunRow run={run} open={openId === run.id} onOpen={() => onOpen(run.id)} />
-            {openId === run.id && run.result && (
+            {openId === run.id && run.finishedAt && (
               <tr>
                 <td colSpan={9} className="bg-base-200/50 p-4">
                   <RunVerdict run={run} />
-                  <div className="mt-3">
+                  <div className="mt-3 grid gap-3">
+                    <SaveRun run={run} />
                     <NoteField label="Note on this run" runId={run.id} />
                   </div>
                 </td>
@@ -117,19 +122,47 @@ function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null
   );
 }
 
+const FORM_TITLES = Object.fromEntries(FORMS.map(({ kind, title }) => [kind, title]));
+
+/** What a run came to, in a few figures. */
+function scoreOf(run: Run): string {
+  const { result, stimuli, plan } = run;
+  if (!result) return `${trialWord(run).toLowerCase()} ${run.trials.length + 1} of ${trialCount(plan, stimuli.length)}`;
+  if (result.kind === "right or wrong") return `${result.right} of ${result.answered}`;
+  const values = result.kind === "choices" ? result.tally.picks : (result.grading?.figures.map((f) => f.mean) ?? []);
+  const most = Math.max(...values);
+  const first = values.filter((v) => v === most).length === 1 ? stimuli[values.indexOf(most)].title : "";
+  if (result.kind === "choices")
+    return first ? `${first}: ${most} of ${result.tally.rounds}` : plural(result.tally.rounds, "pick");
+  return first ? `${first}: ${number(most)}` : plural(run.trials.length, "round");
+}
+
 /** A run left early has no odds: where it stopped may have been chosen by how it went. */
 function oddsOf({ result }: Run): string {
   if (!result) return "sealed";
-  return result.outcome === "left early" ? NO_FIGURE : probabilityText(result.guessing);
+  if (result.outcome === "left early") return NO_FIGURE;
+  if (result.kind === "right or wrong") return probabilityText(result.guessing);
+  const chance = result.kind === "choices" ? result.tally.chance : result.grading?.friedman;
+  return chance ? probabilityText(chance.p) : NO_FIGURE;
 }
 
 function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => void }) {
-  const { result, match, region, sampleRateHz } = run;
+  const { result, match, region, sampleRateHz, plan, stimuli, overruled } = run;
   return (
     <tr data-testid="run">
-      <td className="figure whitespace-nowrap">{format(new Date(run.createdAt), "d MMM yyyy, HH:mm")}</td>
+      <td className="figure whitespace-nowrap">
+        {format(new Date(run.createdAt), "d MMM yyyy, HH:mm")}
+        {run.listener?.code && <div className="text-[11px] text-soft">{run.listener.code}</div>}
+      </td>
       <td>
-        {run.here.title} <span className="text-soft">and</span> {run.yonder.title}
+        {isRightOrWrong(plan) ? (
+          <>
+            {stimuli[0].title} <span className="text-soft">and</span> {stimuli[1].title}
+          </>
+        ) : (
+          plural(stimuli.length, "render")
+        )}
+        <div className="text-[11px] text-soft">{FORM_TITLES[plan.kind]}</div>
       </td>
       <td>
         {run.passageTitle}
@@ -138,17 +171,15 @@ function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => 
         </div>
       </td>
       <td className="figure text-right">{withUnit(signed(match.edgeLu), METHOD_UNITS[match.method].difference)}</td>
-      <td className={`figure text-right ${match.overruled ? "text-warning" : ""}`}>
+      <td className={`figure text-right ${overruled.length > 0 ? "text-warning" : ""}`}>
         {withUnit(signed(match.remainingLu, 2), METHOD_UNITS[match.method].difference)}
-        {match.overruled && <div className="text-[11px]">overruled</div>}
+        {overruled.length > 0 && <div className="text-[11px]">overruled</div>}
       </td>
-      <td className="figure text-right">
-        {result ? `${result.right} of ${result.answered}` : `trial ${run.trials.length + 1} of ${run.plan.trials}`}
-      </td>
+      <td className="figure text-right">{scoreOf(run)}</td>
       <td className="figure text-right">{oddsOf(run)}</td>
-      <td>{result ? OUTCOMES[result.outcome] : "open"}</td>
+      <td>{result ? OUTCOMES[result.outcome] : run.finishedAt ? "sealed" : "open"}</td>
       <td className="text-right">
-        {result ? (
+        {run.finishedAt ? (
           <button type="button" className="btn btn-xs border-rule" aria-expanded={open} onClick={onOpen}>
             {open ? "Close" : "Open"}
           </button>

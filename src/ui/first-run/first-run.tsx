@@ -14,6 +14,7 @@ import { stopPath } from "@/ui/shell/stops";
 import { ThemeButton } from "@/ui/shell/theme";
 import { Wordmark } from "@/ui/shell/wordmark";
 import { JobCancelled } from "@/workers/jobs";
+import { OpenPack } from "./open-pack";
 
 /** The first screen: the demo, a new comparison, or one of those that are here. */
 export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
@@ -56,7 +57,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
             blind whether you can tell them apart. Everything stays in this browser; nothing is uploaded.
           </p>
         </div>
-        <div className="grid max-w-3xl grid-cols-2 items-start gap-10">
+        <div className="grid max-w-4xl grid-cols-3 items-start gap-10">
           <section className="grid gap-2">
             <h2 className="font-semibold text-lg">Look around first</h2>
             <p className="text-soft">
@@ -77,6 +78,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
             )}
           </section>
           <NewComparison />
+          <OpenPack />
         </div>
         <KnownComparisons />
       </main>

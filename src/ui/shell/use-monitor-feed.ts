@@ -1,7 +1,6 @@
 import { queryOptions, useQueries } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useStore } from "zustand";
-import type { Placement } from "@/core/alignment/alignment";
 import type { Overview } from "@/core/audio/overview";
 import { recipeKey } from "@/core/recipes/recipe";
 import type { Voice } from "@/playback/feed";
@@ -16,9 +15,9 @@ import { rankOf } from "./sight";
 import { laidKey, type Results, useResults } from "./use-results";
 import type { Pair } from "./workbench";
 
-/** A render in step as something to be heard: as it stands now, or as `placement` says. */
-export async function voiceOf(render: Render, dry: Render, placement?: Placement): Promise<Voice> {
-  const recipe = await recipeNow(render, dry, placement);
+/** A render in step as something to be heard. */
+async function voiceOf(render: Render, dry: Render): Promise<Voice> {
+  const recipe = await recipeNow(render, dry);
   return { ...(await workedOut(recipe)), key: `${render.id} ${recipeKey(recipe)}`, channelCount: render.channelCount };
 }
 

@@ -62,13 +62,18 @@ export class Feeder {
     const at = written % this.memory.capacity;
     const count = Math.min(wanted, PIECE_FRAMES, untilSeam, this.memory.capacity - at);
     const room = this.rings[deck][voice].map((ring) => ring.subarray(at, at + count));
-    const read = this.sounds[voice].read(frame, count, room);
+    const sound = this.sounds[voice];
+    const read = sound.read(frame, count, room.slice(0, sound.channelCount));
     // Channels that were exchanged lie in each other's room.
     const isExchanged = read.some(
       (channel, c) => channel !== room[c] && room.includes(channel as Float32Array<SharedArrayBuffer>),
     );
     const channels = isExchanged ? read.map((channel) => channel.slice()) : read;
-    for (const [c, part] of room.entries()) if (channels[c] !== part) part.set(channels[c]);
+    // One channel is heard on both sides of a voice that has two.
+    for (const [c, part] of room.entries()) {
+      const channel = channels[c] ?? channels[0];
+      if (channel !== part) part.set(channel);
+    }
     run.written[voice] += count;
     Atomics.store(this.counters[deck], WRITTEN + voice, run.written[voice] | 0);
     return true;

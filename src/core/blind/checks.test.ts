@@ -1,0 +1,70 @@
+import { describe, expect, it } from "vitest";
+import { type Checked, checksOf, mayBegin } from "./checks";
+
+const render = (title: string, change: Partial<Checked> = {}): Checked => ({
+  title,
+  level: { value: -20, unit: "LU" },
+  peakDbfs: -3,
+  found: true,
+  doubt: null,
+  lackedFrames: 0,
+  ...change,
+});
+const rate = 48_000;
+const stateOf = (name: string, ...renders: Checked[]) =>
+  checksOf(renders, 2 * rate, rate).find((c) => c.name === name)?.state;
+
+describe("the checks before a run", () => {
+  it("all pass for renders that are in step, at one level, whole and under the ceiling", () => {
+    const checks = checksOf([render("Dry"), render("Bus")], 2 * rate, rate);
+    expect(checks.map((c) => c.state)).toEqual(["fine", "fine", "fine", "fine", "fine"]);
+    expect(mayBegin(checks, false)).toBe(true);
+  });
+
+  it("over 0.1 dB between the loudest and the quietest holds the run up unless it is overruled", () => {
+    const at = (value: number) => render("Bus", { level: { value, unit: "LU" } });
+    expect(stateOf("level", render("Dry"), at(-19.91))).toBe("fine");
+    expect(stateOf("level", render("Dry"), at(-19.89))).toBe("warn");
+    const checks = checksOf([render("Dry"), at(-19), render("Clip")], rate, rate);
+    expect(checks[0].said).toContain("Bus is still 1.00 LU louder here than");
+    expect(mayBegin(checks, false)).toBe(false);
+    expect(mayBegin(checks, true)).toBe(true);
+  });
+
+  it("what is not in step, or lacks a part, stops it whoever wants it", () => {
+    for (const bad of [render("Bus", { found: false }), render("Bus", { lackedFrames: 300 })]) {
+      const checks = checksOf([render("Dry"), bad], rate, rate);
+      expect(checks.some((c) => c.state === "stop")).toBe(true);
+      expect(mayBegin(checks, true)).toBe(false);
+    }
+    expect(stateOf("coverage", render("Dry"), render("Bus", { lackedFrames: 200 }))).toBe("fine");
+  });
+
+  it("a doubt, a silence and a peak over the ceiling are told, and can be overruled", () => {
+    expect(stateOf("alignment", render("Dry"), render("Bus", { doubt: "a steady tone" }))).toBe("warn");
+    expect(stateOf("level", render("Dry"), render("Bus", { level: null }))).toBe("warn");
+    expect(stateOf("clipping", render("Dry"), render("Bus", { peakDbfs: 0.3 }))).toBe("warn");
+    expect(stateOf("clipping", render("Dry"), render("Bus", { peakDbfs: null }))).toBe("fine");
+  });
+
+  it("nothing begins while something is being measured, nor over a stretch too short to hear", () => {
+    const waiting = checksOf(
+      [
+        render("Dry"),
+        render("Bus", { level: undefined, found: undefined, peakDbfs: undefined, lackedFrames: undefined }),
+      ],
+      rate,
+      rate,
+    );
+    expect(waiting.filter((c) => c.state === "wait").map((c) => c.name)).toEqual([
+      "level",
+      "alignment",
+      "coverage",
+      "clipping",
+    ]);
+    expect(mayBegin(waiting, true)).toBe(false);
+    expect(checksOf([render("Dry"), render("Bus")], 0.2 * rate, rate).find((c) => c.name === "length")?.state).toBe(
+      "stop",
+    );
+  });
+});

@@ -1,0 +1,108 @@
+import { z } from "zod";
+import { fail, type Outcome, succeed } from "../outcome";
+import { canonicalJson } from "./canonical";
+import { stampOf } from "./digest";
+import { planSchema } from "./plan";
+import { checkRecord, faultOf, recordSchema } from "./record";
+import { type Run, type Stimulus, shareAboveSchema, stimulusSchema } from "./run";
+
+export const PACK_SCHEMA = "yonder-pair/pack@1";
+/** The file of a pack that says what is in it. */
+export const PACK_MANIFEST = "pack.json";
+
+const audioSchema = z.object({
+  /** Means nothing. */
+  name: z.string().regex(/^[0-9a-f]{8}$/),
+  /** The content of its file, as kept audio is known by. */
+  audioHash: z.string().min(1),
+});
+
+/** What goes out: the plan, and matched audio under names that mean nothing. What they stand for stays behind. */
+export const manifestSchema = z.object({
+  schema: z.literal(PACK_SCHEMA),
+  packId: z.string().min(1),
+  title: z.string(),
+  madeAt: z.iso.datetime(),
+  plan: planSchema,
+  sampleRateHz: z.number().int().positive(),
+  /** Of each file. */
+  frames: z.number().int().positive(),
+  stimuli: z.array(audioSchema).min(2),
+  /** Heard openly in rating rounds. */
+  reference: audioSchema.nullable(),
+  above: z.array(shareAboveSchema).nullable(),
+  /** What results are stamped with, so that one changed on its way is found out. */
+  stampKey: z.string().min(16),
+});
+export type Manifest = z.infer<typeof manifestSchema>;
+
+export const audioFileName = (name: string): string => `${name}.wav`;
+
+/** What stays behind: what each name stands for, in the manifest's order. */
+export const packKeySchema = z.object({
+  stimuli: z.array(stimulusSchema),
+  reference: stimulusSchema.nullable(),
+});
+export type PackKey = z.infer<typeof packKeySchema>;
+
+/** A stimulus as a pack's listener has it. */
+export const namelessStimulus = ({ name, audioHash }: z.infer<typeof audioSchema>): Stimulus => ({
+  title: name,
+  role: "candidate",
+  renderId: "",
+  audioHash,
+  fileName: audioFileName(name),
+  gainDb: 0,
+});
+
+export const stampText = (run: Run): string => canonicalJson(run);
+
+/** A pack as it was sent out from here. */
+export type SentPack = { manifest: Manifest; key: PackKey };
+
+const askAgain = "Ask the listener to send the result file once more, as it was saved.";
+
+/**
+ * The run of a result file, with what its stimuli really were: refused where it was changed, left open, belongs to another pack, or is here
+ * already. `packs`: those sent out from here; `knownRunIds`: runs that are here.
+ */
+export async function takenResult(
+  fileName: string,
+  text: string,
+  packs: readonly SentPack[],
+  knownRunIds: ReadonlySet<string>,
+): Promise<Outcome<{ run: Run; pack: SentPack }>> {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    return fail(`${fileName} is no result file: it is not JSON.`, askAgain);
+  }
+  const parsed = recordSchema.safeParse(json);
+  if (!parsed.success) return fail(`${fileName} is no result file, or of a version unknown here.`, askAgain);
+  const checked = await checkRecord(parsed.data);
+  const fault = faultOf(checked);
+  if (fault) return fail(`${fileName} is refused. ${fault}`, askAgain);
+  const { run, stamp } = parsed.data;
+  if (!run.finishedAt || !run.opened)
+    return fail(`${fileName} is refused. The run was not finished.`, "Ask the listener to take it to its end.");
+  const pack = packs.find(({ manifest }) => manifest.packId === run.packId);
+  if (!pack)
+    return fail(
+      `${fileName} is refused. It answers ${run.packId ? "a pack that was not made here" : "no pack"}.`,
+      "Add it in the comparison that its pack was made in.",
+    );
+  const { manifest, key } = pack;
+  const heard = run.stimuli.map(({ audioHash }) => audioHash).join();
+  const sent = manifest.stimuli.map(({ audioHash }) => audioHash).join();
+  if (heard !== sent || canonicalJson(run.plan) !== canonicalJson(manifest.plan))
+    return fail(`${fileName} is refused. What was heard, or the plan, is not what the pack had.`, askAgain);
+  if (stamp !== (await stampOf(stampText(run), manifest.stampKey)))
+    return fail(`${fileName} is refused. It was changed after it was saved: its stamp does not fit.`, askAgain);
+  if (knownRunIds.has(run.id)) return fail(`${fileName} is here already.`, "Nothing needs to be done.");
+  const named = run.stimuli.map((stimulus, i) => {
+    const { title, role, renderId, fileName: name } = key.stimuli[i];
+    return { ...stimulus, title, role, renderId, fileName: name };
+  });
+  return succeed({ run: { ...run, stimuli: named }, pack });
+}

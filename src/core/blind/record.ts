@@ -1,0 +1,126 @@
+import { z } from "zod";
+import { answerFits } from "./answer";
+import { canonicalJson } from "./canonical";
+import { digestOf } from "./digest";
+import { fewestRight } from "./odds";
+import { orderFits } from "./order";
+import { isRightOrWrong, SIGNIFICANCE_LEVEL, trialCount } from "./plan";
+import { scoreRun } from "./result";
+import { type Run, rolesOf, runSchema, sealText } from "./run";
+
+export const RECORD_SCHEMA = "yonder-pair/run@1";
+
+/** One run as a file: all of it, a digest over it, and a stamp where it answers a listening pack. */
+export const recordSchema = z.object({
+  schema: z.literal(RECORD_SCHEMA),
+  run: runSchema,
+  /** SHA-256 of the run as canonical JSON. */
+  digest: z.string(),
+  /** HMAC-SHA-256 of the same under the pack's key; null for runs of one's own. */
+  stamp: z.string().nullable(),
+});
+export type RunRecord = z.infer<typeof recordSchema>;
+
+export const CHECKED = ["content", "seal", "order", "answers", "times", "result"] as const;
+
+/** `holds` is null where it cannot be told. */
+export type RecordCheck = { name: (typeof CHECKED)[number]; holds: boolean | null; said: string };
+
+export type CheckedRecord = { record: RunRecord; checks: RecordCheck[]; holds: boolean };
+
+/** What is kept of a run when it goes out as a file. */
+export async function recordOf(run: Run, stamp: string | null = null): Promise<RunRecord> {
+  return { schema: RECORD_SCHEMA, run, digest: await digestOf(canonicalJson(run)), stamp };
+}
+
+/** Whether an opened order is the one that was sealed before the first trial; null while it is still sealed. */
+export async function sealHolds(run: Run): Promise<boolean | null> {
+  if (!run.opened) return null;
+  return (await digestOf(sealText(run, run.opened.saltHex, run.opened.order))) === run.sealDigest;
+}
+
+function answersCheck({ plan, stimuli, trials, opened }: Run): RecordCheck {
+  const planned = trialCount(plan, stimuli.length);
+  const fit =
+    trials.length <= planned &&
+    trials.every(({ answer }, i) => answerFits(plan, opened?.order[i]?.length ?? stimuli.length, answer));
+  const needed = !isRightOrWrong(plan) || plan.rightNeeded === fewestRight(plan.trials, SIGNIFICANCE_LEVEL);
+  return {
+    name: "answers",
+    holds: fit && needed,
+    said: !fit
+      ? "There are answers that this plan does not have."
+      : needed
+        ? `${trials.length} of ${planned} planned answers, each of a kind the plan has.`
+        : "The right answers asked for are not those that guessers reach in at most 5 % of runs.",
+  };
+}
+
+function timesCheck({ createdAt, finishedAt, trials }: Run): RecordCheck {
+  const times = [createdAt, ...trials.map((t) => t.answeredAt), ...(finishedAt ? [finishedAt] : [])];
+  const inOrder = times.every((time, i) => i === 0 || Date.parse(time) >= Date.parse(times[i - 1]));
+  return {
+    name: "times",
+    holds: inOrder,
+    said: inOrder ? "The order was sealed before the first answer." : "Answers are not in the order of their times.",
+  };
+}
+
+/** Figures that went through JSON and back, or were worked out by another host's statistics. */
+function isClose(a: unknown, b: unknown): boolean {
+  if (typeof a === "number" && typeof b === "number") return Math.abs(a - b) <= 1e-9 * Math.max(1, Math.abs(a));
+  if (typeof a !== "object" || typeof b !== "object" || a === null || b === null) return a === b;
+  const keys = new Set([...Object.keys(a), ...Object.keys(b)]);
+  return [...keys].every((key) => isClose((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key]));
+}
+
+/** Checks a run with nothing but itself: content, seal, order, answers, times, result. */
+export async function checkRecord(record: RunRecord): Promise<CheckedRecord> {
+  const { run, digest } = record;
+  const untouched = (await digestOf(canonicalJson(run))) === digest;
+  const sealed = await sealHolds(run);
+  const { plan, stimuli, opened, result, trials } = run;
+  const fits = opened ? orderFits(plan, stimuli.length, opened.order) : null;
+  const answers = answersCheck(run);
+  const again = opened && fits && answers.holds ? scoreRun(plan, rolesOf(run), opened.order, trials) : null;
+  const holdsResult = opened === null ? null : again !== null && isClose(again, result);
+  const still = "The order is still sealed.";
+  const told = (holds: boolean | null, yes: string, no: string) => (holds === null ? still : holds ? yes : no);
+  const checks: RecordCheck[] = [
+    {
+      name: "content",
+      holds: untouched,
+      said: untouched ? "Nothing was changed since it was written." : "It was changed after it was written.",
+    },
+    {
+      name: "seal",
+      holds: sealed,
+      said: told(
+        sealed,
+        "The order opened is the one sealed before the first trial.",
+        "The order opened is not the one that was sealed, or the plan was changed.",
+      ),
+    },
+    {
+      name: "order",
+      holds: fits,
+      said: told(fits, "The order is one that the plan could have drawn.", "The order is none that the plan has."),
+    },
+    answers,
+    timesCheck(run),
+    {
+      name: "result",
+      holds: holdsResult,
+      said: told(
+        holdsResult,
+        "Worked out again from order and answers, the result is the same.",
+        "Worked out again from order and answers, the result is another.",
+      ),
+    },
+  ];
+  return { record, checks, holds: checks.every(({ holds }) => holds !== false) };
+}
+
+/** The first thing that speaks against a record; null where it holds. */
+export const faultOf = ({ checks }: CheckedRecord): string | null =>
+  checks.find(({ holds }) => holds === false)?.said ?? null;

@@ -1,0 +1,221 @@
+import { BlobReader, BlobWriter, configure, type Entry, TextWriter, ZipReader } from "@zip.js/zip.js";
+import { hexOf, stampOf } from "@/core/blind/digest";
+import { shuffled } from "@/core/blind/order";
+import {
+  audioFileName,
+  type Manifest,
+  manifestSchema,
+  namelessStimulus,
+  PACK_MANIFEST,
+  PACK_SCHEMA,
+  stampText,
+  takenResult,
+} from "@/core/blind/pack";
+import { recordOf } from "@/core/blind/record";
+import type { Listener, Run, Stimulus } from "@/core/blind/run";
+import { fileNameOf } from "@/core/findings/export";
+import { fail, type Outcome, succeed } from "@/core/outcome";
+import { type JobOptions, runJob } from "@/workers/jobs";
+import { newId, now } from "./comparisons";
+import { database } from "./database";
+import type { ExportedFile } from "./export-renders";
+import type { GuestPack, Pack, Render } from "./records";
+import { workOut } from "./results";
+import type { RunDraft } from "./runs";
+import { heardRecipe } from "./stimuli";
+import { zipped } from "./zip";
+
+// Its own workers are started from addresses made at run time, which the page's headers forbid; entries are stored, so there is no work.
+configure({ useWebWorkers: false });
+
+const NAME_BYTES = 4;
+const STAMP_KEY_BYTES = 32;
+/** Exact: what is heard from a pack is what was matched here, to the last bit. */
+const PACK_FORM = { container: "WAV", encoding: "32-bit float" } as const;
+/** A browser that is sent more than this may not be able to keep it. */
+export const MOST_PACK_BYTES = 2_000_000_000;
+const BYTES_PER_SAMPLE = 4;
+
+const randomBytes = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Array(count));
+
+/** What the audio of a pack would take. */
+export const packBytes = ({ stimuli, region }: Pick<RunDraft, "stimuli" | "region">, channels: number): number =>
+  stimuli.length * (region.endFrame - region.startFrame) * channels * BYTES_PER_SAMPLE;
+
+/** Writes one stimulus as it is heard, under a name that means nothing, and says what its content is known by. */
+async function packedAudio(stimulus: Stimulus, dry: Render, draft: RunDraft, options: Pick<JobOptions, "signal">) {
+  const name = hexOf(randomBytes(NAME_BYTES));
+  const sound = await heardRecipe(stimulus, dry, draft.region);
+  const title = "Writing a listening pack";
+  const input = await workOut("write", { sound, form: PACK_FORM }, { title, ...options });
+  const read = await runJob("read", { name, file: input }, { title, quiet: true, ...options });
+  if (!read.ok) throw new Error(read.reason);
+  return { name, input, audioHash: read.value.hash };
+}
+
+/**
+ * Makes the pack of a run that others are to take: matched audio under meaningless names, shuffled, and the plan. What the names stand for is
+ * kept here.
+ */
+export async function sendPack(
+  draft: RunDraft,
+  dry: Render,
+  title: string,
+  signal?: AbortSignal,
+): Promise<ExportedFile> {
+  const stimuli = shuffled(draft.stimuli, randomBytes);
+  const audio: Awaited<ReturnType<typeof packedAudio>>[] = [];
+  for (const stimulus of stimuli) audio.push(await packedAudio(stimulus, dry, draft, { signal }));
+  const reference = draft.reference && (await packedAudio(draft.reference, dry, draft, { signal }));
+  const manifest: Manifest = {
+    schema: PACK_SCHEMA,
+    packId: newId(),
+    title,
+    madeAt: now(),
+    plan: draft.plan,
+    sampleRateHz: draft.sampleRateHz,
+    frames: draft.region.endFrame - draft.region.startFrame,
+    stimuli: audio.map(({ name, audioHash }) => ({ name, audioHash })),
+    reference: reference && { name: reference.name, audioHash: reference.audioHash },
+    above: draft.above,
+    stampKey: hexOf(randomBytes(STAMP_KEY_BYTES)),
+  };
+  const written = reference ? [...audio, reference] : audio;
+  async function* entries() {
+    const lastModified = new Date(manifest.madeAt);
+    yield { name: PACK_MANIFEST, input: new Blob([JSON.stringify(manifest, null, 2)]), lastModified };
+    for (const { name, input } of written) yield { name: audioFileName(name), input, lastModified };
+  }
+  const name = fileNameOf(`${title} listening pack`, "zip");
+  const blob = await zipped(name, entries(), signal);
+  const { comparisonId, passageId, passageTitle, dryRenderId } = draft;
+  await database.packs.add({
+    id: manifest.packId,
+    comparisonId,
+    passageId,
+    passageTitle,
+    dryRenderId,
+    manifest,
+    key: { stimuli, reference: draft.reference },
+  });
+  return { name, blob };
+}
+
+const SEND_AGAIN = "Ask whoever made it to send it once more.";
+
+/** Opens a listening pack that came from someone else, and keeps it here. The id it is known by. */
+export async function openPack(file: File): Promise<Outcome<string>> {
+  let entries: Entry[];
+  try {
+    entries = await new ZipReader(new BlobReader(file)).getEntries();
+  } catch {
+    return fail(`${file.name} is no listening pack: it is not a zip, or it is cut short.`, SEND_AGAIN);
+  }
+  const entryOf = (name: string) => entries.find((entry) => entry.filename === name && !entry.directory);
+  const about = entryOf(PACK_MANIFEST);
+  if (!about || about.directory)
+    return fail(`${file.name} is no listening pack: it holds no ${PACK_MANIFEST}.`, "Choose the zip as it was sent.");
+  const text = await about.getData(new TextWriter());
+  const parsed = manifestSchema.safeParse(jsonOf(text));
+  if (!parsed.success) return fail(`${file.name} is a listening pack that this version cannot read.`, SEND_AGAIN);
+  const manifest = parsed.data;
+  const wanted = [...manifest.stimuli, ...(manifest.reference ? [manifest.reference] : [])];
+  const audio: { hash: string; bytes: Blob }[] = [];
+  for (const { name, audioHash } of wanted) {
+    const entry = entryOf(audioFileName(name));
+    if (!entry || entry.directory) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
+    const bytes = await entry.getData(new BlobWriter("audio/wav"));
+    const read = await runJob("read", { name, file: bytes }, { title: "Opening a listening pack" });
+    if (!read.ok || read.value.hash !== audioHash)
+      return fail(`${audioFileName(name)} in ${file.name} is not the audio the pack was made with.`, SEND_AGAIN);
+    audio.push({ hash: audioHash, bytes });
+  }
+  await database.transaction("rw", [database.guestPacks, database.audio], async () => {
+    await database.audio.bulkPut(audio);
+    await database.guestPacks.put({ id: manifest.packId, manifest, openedAt: now() });
+  });
+  return succeed(manifest.packId);
+}
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return null;
+  }
+}
+
+/** Runs of a pack that came from outside stand under this in place of a comparison. */
+export const guestComparisonId = (packId: string): string => `pack:${packId}`;
+
+/** A run over a pack that came from outside, before its order is drawn. */
+export function guestDraft({ manifest }: GuestPack, listener: Listener): RunDraft {
+  const { plan, frames, sampleRateHz, stimuli, reference, above, title } = manifest;
+  return {
+    comparisonId: guestComparisonId(manifest.packId),
+    passageId: "",
+    passageTitle: title,
+    dryRenderId: "",
+    stimuli: stimuli.map(namelessStimulus),
+    reference: reference && namelessStimulus(reference),
+    region: { startFrame: 0, endFrame: frames },
+    sampleRateHz,
+    plan,
+    match: { over: "passage", method: "integrated", edgeLu: null, remainingLu: null },
+    overruled: [],
+    listener,
+    above,
+    packId: manifest.packId,
+  };
+}
+
+/** A run as a file, for whoever made the pack it answers or for oneself. */
+export async function runFile(run: Run): Promise<ExportedFile> {
+  const manifest = run.packId ? (await database.guestPacks.get(run.packId))?.manifest : undefined;
+  const stamp = manifest ? await stampOf(stampText(run), manifest.stampKey) : null;
+  const text = JSON.stringify(await recordOf(run, stamp), null, 2);
+  const who = run.listener?.code ? ` ${run.listener.code}` : "";
+  return {
+    name: fileNameOf(`${run.passageTitle}${who} ${run.plan.kind} run ${run.id.slice(0, 4)}`, "json"),
+    blob: new Blob([text], { type: "application/json" }),
+  };
+}
+
+/** Adds result files to a comparison; what is refused is told file by file, and the others are added. */
+export async function addResults(
+  comparisonId: string,
+  files: readonly File[],
+): Promise<{ added: number; refused: string[] }> {
+  const packs = await database.packs.where({ comparisonId }).toArray();
+  const refused: string[] = [];
+  let added = 0;
+  for (const file of files) {
+    const known = new Set((await database.runs.where({ comparisonId }).primaryKeys()) as string[]);
+    const taken = await takenResult(file.name, await file.text(), packs, known);
+    if (!taken.ok) {
+      refused.push(`${taken.reason} ${taken.advice}`);
+      continue;
+    }
+    const { passageId, passageTitle } = packs.find((p) => p.id === taken.value.pack.manifest.packId) as Pack;
+    // How the dry render stands now is nothing to a run that brought its audio along.
+    await database.runs.put({ ...taken.value.run, comparisonId, passageId, passageTitle });
+    added++;
+  }
+  return { added, refused };
+}
+
+/** Takes a pack that came from outside away, with its audio and the runs taken over it. */
+export async function forgetGuestPack(packId: string): Promise<void> {
+  const { guestPacks, audio, runs, seals } = database;
+  await database.transaction("rw", [guestPacks, audio, runs, seals, database.renders], async () => {
+    const pack = await guestPacks.get(packId);
+    const ids = await runs.where({ comparisonId: guestComparisonId(packId) }).primaryKeys();
+    await seals.bulkDelete(ids);
+    await runs.bulkDelete(ids);
+    const manifest = pack?.manifest;
+    for (const { audioHash } of [...(manifest?.stimuli ?? []), ...(manifest?.reference ? [manifest.reference] : [])]) {
+      if ((await database.renders.where({ audioHash }).count()) === 0) await audio.delete(audioHash);
+    }
+    await guestPacks.delete(packId);
+  });
+}

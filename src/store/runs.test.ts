@@ -1,0 +1,249 @@
+import "fake-indexeddb/auto";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { type Plan, planRightOrWrong } from "@/core/blind/plan";
+import { sealHolds } from "@/core/blind/record";
+import { runSchema } from "@/core/blind/run";
+import { abxPlan, favouritePlan, stimulus } from "@/core/testing/runs";
+import { deleteComparison } from "./comparisons";
+import { database } from "./database";
+import { runOfVersion4 } from "./earlier-runs";
+import { hearingOf, keepHearing, listenerFor, NO_LISTENER } from "./listeners";
+import { writeNote } from "./notes";
+import {
+  answerTrial,
+  beginRun,
+  hiddenSeats,
+  keepTraining,
+  leaveRun,
+  type RunDraft,
+  runsUpTo,
+  seriesOf,
+  trainingSeats,
+} from "./runs";
+import { filled } from "./testing";
+import { learnWords, ownWords } from "./words";
+
+beforeEach(async () => {
+  await Promise.all(database.tables.map((table) => table.clear()));
+});
+
+const draft = (change: Partial<RunDraft> = {}): RunDraft => ({
+  comparisonId: "comparison",
+  passageId: "passage",
+  passageTitle: "Verse",
+  dryRenderId: "dry",
+  stimuli: [stimulus("Dry"), stimulus("Bus")],
+  reference: null,
+  region: { startFrame: 0, endFrame: 48_000 },
+  sampleRateHz: 48_000,
+  plan: abxPlan(5),
+  match: { over: "passage", method: "integrated", edgeLu: 3, remainingLu: 0 },
+  overruled: [],
+  listener: null,
+  above: null,
+  packId: null,
+  ...change,
+});
+const begun = (plan: Plan = abxPlan(5), change: Partial<RunDraft> = {}) => beginRun(draft({ plan, ...change }));
+const theRun = async (id: string) => runSchema.parse(await database.runs.get(id));
+
+/** Answers the rest of an ABX run, right in the first `right` trials. */
+async function take(id: string, right: number): Promise<void> {
+  const { plan } = await theRun(id);
+  if (plan.kind !== "abx") throw new Error("no ABX");
+  for (let trial = 0; trial < plan.trials; trial++) {
+    const isA = (await hiddenSeats(id, trial))[1] === 0;
+    await answerTrial(id, trial, { side: isA === trial < right ? "A" : "B" }, 3.5);
+  }
+}
+
+describe("a blind run", () => {
+  it("keeps its order apart from itself until it ends, then opens what was sealed", async () => {
+    const run = await begun();
+    expect(JSON.stringify(await database.runs.toArray())).not.toContain('order":[');
+    const order: (readonly number[])[] = [];
+    for (let trial = 0; trial < 5; trial++) {
+      order.push(await hiddenSeats(run.id, trial));
+      expect((await theRun(run.id)).result).toBeNull();
+      await answerTrial(run.id, trial, { side: order[trial][1] === 0 ? "A" : "B" }, 3.5);
+    }
+    const ended = await theRun(run.id);
+    expect(ended.opened?.order).toEqual(order);
+    expect(ended.result).toMatchObject({ right: 5, answered: 5, outcome: "heard" });
+    expect(await sealHolds(ended)).toBe(true);
+  });
+
+  it("takes no answer after its end, and is marked when left early", async () => {
+    const run = await begun(abxPlan(10));
+    await answerTrial(run.id, 0, { side: "A" }, 1);
+    await leaveRun(run.id);
+    await answerTrial(run.id, 1, { side: "B" }, 1);
+    const left = await theRun(run.id);
+    expect(left.trials).toHaveLength(1);
+    expect(left.result?.outcome).toBe("left early");
+  });
+
+  it("takes one answer a trial: two in one moment are one, and none out of turn", async () => {
+    const run = await begun(abxPlan(10));
+    await Promise.all([answerTrial(run.id, 0, { side: "A" }, 1), answerTrial(run.id, 0, { side: "B" }, 1)]);
+    await answerTrial(run.id, 5, { side: "A" }, 1);
+    expect((await theRun(run.id)).trials).toHaveLength(1);
+  });
+
+  it("keeps where a free loop lay with each answer", async () => {
+    const run = await begun(favouritePlan(2));
+    const loop = { startFrame: 100, endFrame: 24_000 };
+    await answerTrial(run.id, 0, { picked: [1] }, 2, loop);
+    expect((await theRun(run.id)).trials[0].loop).toEqual(loop);
+  });
+
+  it("training is counted by itself, once a trial, and changes nothing of the run", async () => {
+    const run = await begun(planRightOrWrong({ kind: "abx", trials: 8, training: 3 }));
+    expect(trainingSeats(run)).toHaveLength(3);
+    await Promise.all([keepTraining(run.id, 0, true), keepTraining(run.id, 0, true)]);
+    await keepTraining(run.id, 1, false);
+    expect(await theRun(run.id)).toMatchObject({ trained: { taken: 2, right: 1 }, trials: [] });
+  });
+
+  it("counts the runs of one pair, whichever way round it stood; those of packs are other people's", async () => {
+    const first = await begun();
+    const turned = {
+      ...first,
+      id: "second",
+      stimuli: [...first.stimuli].reverse(),
+      createdAt: "2099-01-01T00:00:00.000Z",
+    };
+    const others = [
+      { ...turned, id: "elsewhere", passageId: "another" },
+      { ...turned, id: "of another form", plan: favouritePlan(3) },
+      { ...turned, id: "of a pack", packId: "pack" },
+    ];
+    await database.runs.bulkAdd([turned, ...others]);
+    expect((await runsUpTo(turned)).map((r) => r.id)).toEqual([first.id, "second"]);
+    expect(await runsUpTo(await theRun(first.id))).toHaveLength(1);
+  });
+
+  it("draws its order from the cryptographic source, anew for every run", async () => {
+    const drawn = vi.spyOn(crypto, "getRandomValues");
+    const orders = new Set<string>();
+    for (let i = 0; i < 8; i++) {
+      const { id } = await begun(abxPlan(40));
+      orders.add(String((await database.seals.get(id))?.order));
+    }
+    expect(orders.size).toBe(8);
+    expect(drawn).toHaveBeenCalled();
+    drawn.mockRestore();
+  });
+
+  it("goes with its comparison, seal and all", async () => {
+    const { comparison } = await filled();
+    const run = await begun(abxPlan(5), { comparisonId: comparison.id });
+    await writeNote(comparison.id, run.id, "bright");
+    await writeNote(comparison.id, run.id, "brighter");
+    expect((await database.notes.toArray()).map((n) => n.text)).toEqual(["brighter"]);
+    await deleteComparison(comparison.id);
+    for (const table of [database.runs, database.seals, database.notes, database.renders, database.audio]) {
+      expect(await table.count()).toBe(0);
+    }
+  });
+});
+
+describe("runs that are judged together", () => {
+  const part = (run: number) => planRightOrWrong({ kind: "abx", trials: 10, series: { id: "series", runs: 3, run } });
+
+  it("stay sealed, score and order, until the last of them is over", async () => {
+    for (const number of [1, 2]) {
+      const { id } = await begun(part(number));
+      await take(id, 7);
+      expect(await theRun(id)).toMatchObject({ result: null, opened: null });
+      expect((await theRun(id)).finishedAt).not.toBeNull();
+    }
+    const last = await begun(part(3));
+    await take(last.id, 7);
+    const series = await seriesOf(await theRun(last.id));
+    expect(series).toHaveLength(3);
+    for (const run of series) {
+      expect(run.result).toMatchObject({ right: 7, answered: 10 });
+      expect(await sealHolds(run)).toBe(true);
+    }
+  });
+
+  it("can no longer be judged once one was left early: all that is over is opened", async () => {
+    const first = await begun(part(1));
+    await take(first.id, 10);
+    const second = await begun(part(2));
+    await answerTrial(second.id, 0, { side: "A" }, 1);
+    await leaveRun(second.id);
+    expect((await theRun(first.id)).opened).not.toBeNull();
+    expect((await theRun(second.id)).result?.outcome).toBe("left early");
+  });
+});
+
+describe("what earlier versions kept", () => {
+  it("an ABX run of version 4 is taken over as it was, its seal still holding", async () => {
+    const side = (title: string) => {
+      const { role: _, gainDb: __, ...rest } = stimulus(title);
+      return rest;
+    };
+    // SHA-256 of "yonder-pair/seal@1\nold\n00ff\nABBAB", worked out with sha256sum.
+    const sealDigest = "1d33b81ee6630cfd8595d9b3169718b045b67c2f23e61f51eea064018c99447f";
+    const run = runOfVersion4({
+      id: "old",
+      comparisonId: "comparison",
+      passageId: "passage",
+      passageTitle: "Verse",
+      dryRenderId: "dry",
+      here: side("Dry"),
+      yonder: side("Bus"),
+      region: { startFrame: 0, endFrame: 48_000 },
+      sampleRateHz: 48_000,
+      plan: { kind: "abx", trials: 5, rightNeeded: 5 },
+      match: {
+        over: "passage",
+        method: "integrated",
+        hereGainDb: 0,
+        yonderGainDb: -3,
+        edgeLu: 3,
+        remainingLu: 0.2,
+        overruled: true,
+      },
+      sealDigest,
+      createdAt: "2026-11-20T10:00:00.000Z",
+      finishedAt: "2026-11-20T10:05:00.000Z",
+      trials: [{ answer: "A", answeredAt: "2026-11-20T10:01:00.000Z", listeningSeconds: 4 }],
+      result: {
+        answered: 1,
+        right: 1,
+        guessing: 0.5,
+        abilityLow: 0,
+        abilityHigh: 1,
+        dPrime: null,
+        outcome: "left early",
+      },
+      opened: { order: ["A", "B", "B", "A", "B"], saltHex: "00ff" },
+    } as unknown as Parameters<typeof runOfVersion4>[0]);
+    expect(runSchema.parse(run)).toMatchObject({ sealForm: 1, trials: [{ answer: { side: "A" } }] });
+    expect(run.stimuli.map((s) => s.gainDb)).toEqual([0, -3]);
+    expect(run.overruled).toHaveLength(1);
+    expect(await sealHolds(run)).toBe(true);
+  });
+});
+
+describe("listeners and words", () => {
+  it("hearing is kept with the code and the equipment it was tried on, and goes with that listener's runs", async () => {
+    await keepHearing("L1", "headphones", { known: true, highestHz: 15_000, nextHz: 16_000 });
+    await keepHearing("L2", "headphones", { known: false });
+    const listener = { ...NO_LISTENER, code: "L1", equipment: "headphones" };
+    expect(await listenerFor(listener)).toMatchObject({ highestHz: 15_000, unheardHz: 16_000 });
+    expect(await listenerFor({ ...listener, equipment: "speakers" })).toMatchObject({ highestHz: null });
+    expect(await hearingOf({ code: "L2", equipment: "headphones" })).toBeNull();
+  });
+
+  it("own words come first, latest ahead, each once", async () => {
+    await learnWords(["Fizzy", "woolly"]);
+    await learnWords([" plummy "]);
+    const words = await ownWords();
+    expect(words.slice(0, 3)).toEqual(["plummy", "fizzy", "woolly"]);
+    expect(words.filter((w) => w === "woolly")).toHaveLength(1);
+  });
+});

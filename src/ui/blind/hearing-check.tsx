@@ -1,0 +1,104 @@
+"use client";
+
+import { useEffect, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import {
+  type HearingResult,
+  hearingResult,
+  hearingSteps,
+  nextPresentation,
+  type Presentation,
+} from "@/core/blind/hearing";
+import { HearingTone } from "@/playback/hearing-tone";
+import { keepHearing } from "@/store/listeners";
+import { kilohertz, plural } from "@/ui/format";
+import { CloseButton, Modal } from "@/ui/shell/modal";
+
+/** From 0 up to 1, from the platform's cryptographic source: what comes next must not be foreseen. */
+const drawn = (): number => crypto.getRandomValues(new Uint32Array(1))[0] / 2 ** 32;
+
+/** What a hearing check found, in a sentence. */
+export function hearingSentence(result: HearingResult): string {
+  if (!result.known)
+    return "Not told: something was heard where there was nothing, so the rest says little. Try again when it is quiet.";
+  const { highestHz, nextHz } = result;
+  if (highestHz === null) return `None of the tones down to ${kilohertz(nextHz ?? 0)} was heard. Is the volume up?`;
+  return nextHz === null
+    ? `Heard up to ${kilohertz(highestHz)}, the highest tried.`
+    : `Heard up to ${kilohertz(highestHz)}; ${kilohertz(nextHz)} was not.`;
+}
+
+type Stage = "before" | "sounding" | "asking" | "over";
+
+/** Finds the highest tone a listener hears on this equipment: quiet, from the top down, with silence in between to catch a yes too many. */
+export function HearingCheck(props: { code: string; equipment: string; onClose: () => void }) {
+  const { code, equipment, onClose } = props;
+  const tone = useRef<HearingTone | null>(null);
+  const sounding = useRef<number | null>(null);
+  const [history, setHistory] = useState<readonly Presentation[]>([]);
+  const [stage, setStage] = useState<Stage>("before");
+  useEffect(() => () => tone.current?.close(), []);
+  const steps = hearingSteps(tone.current?.sampleRateHz ?? 48_000);
+
+  const present = async (so: readonly Presentation[]) => {
+    tone.current ??= new HearingTone();
+    const own = hearingSteps(tone.current.sampleRateHz);
+    const next = nextPresentation(so, own, drawn());
+    if (next.done) {
+      setStage("over");
+      await keepHearing(code, equipment, hearingResult(so, own));
+      return;
+    }
+    sounding.current = next.hertz;
+    setStage("sounding");
+    await tone.current.present(next.hertz);
+    setStage("asking");
+  };
+  const answer = (heard: boolean) => {
+    if (stage !== "asking") return;
+    const so = [...history, { hertz: sounding.current, heard }];
+    setHistory(so);
+    void present(so);
+  };
+  useHotkeys("y", () => answer(true), { useKey: true }, [stage, history]);
+  useHotkeys("n", () => answer(false), { useKey: true }, [stage, history]);
+  return (
+    <Modal
+      title="How high do you hear?"
+      width={520}
+      onClose={onClose}
+      actions={(close) => <CloseButton onClick={close}>{stage === "over" ? "Close" : "Leave"}</CloseButton>}
+    >
+      <div className="grid min-h-52 content-center justify-items-center gap-4 text-center">
+        {stage === "before" && (
+          <>
+            <p className="text-soft">
+              Three quiet pulses, or silence. Say whether you heard any. Leave the volume where you listen to music: it
+              starts above what most people hear, and takes about two minutes.
+            </p>
+            <button type="button" className="btn btn-primary" onClick={() => void present([])}>
+              Begin
+            </button>
+          </>
+        )}
+        {(stage === "sounding" || stage === "asking") && (
+          <>
+            <p className="text-lg" role="status">
+              {stage === "sounding" ? "Listen…" : "Did you hear it?"}
+            </p>
+            <div className="flex gap-3">
+              <button type="button" className="btn" disabled={stage !== "asking"} onClick={() => answer(true)}>
+                I heard it <kbd className="kbd kbd-xs">Y</kbd>
+              </button>
+              <button type="button" className="btn" disabled={stage !== "asking"} onClick={() => answer(false)}>
+                Nothing <kbd className="kbd kbd-xs">N</kbd>
+              </button>
+            </div>
+            <p className="figure text-[12px] text-soft">{plural(history.length, "answer")} so far</p>
+          </>
+        )}
+        {stage === "over" && <p className="text-lg">{hearingSentence(hearingResult(history, steps))}</p>}
+      </div>
+    </Modal>
+  );
+}

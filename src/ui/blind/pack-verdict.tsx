@@ -1,0 +1,108 @@
+"use client";
+
+import { isRightOrWrong } from "@/core/blind/plan";
+import { pooledGrading, pooledScore, pooledTally } from "@/core/blind/pooled";
+import type { Run } from "@/core/blind/run";
+import {
+  gradingVerdict,
+  pooledVerdict,
+  probabilityText,
+  screeningSentence,
+  tallyVerdict,
+  type Verdict,
+} from "@/core/blind/verdict";
+import type { Pack } from "@/store/records";
+import { plural } from "@/ui/format";
+import { ChoiceFigures, GradeFigures } from "./figures-of-run";
+import { namesOf } from "./run-verdict";
+
+/** What all the listeners of a pack say, together and one by one. `runs`: the results that are back. */
+export function PackVerdict({ pack, runs }: { pack: Pack; runs: readonly Run[] }) {
+  const [first] = runs;
+  return (
+    <article className="grid gap-3" data-testid="pack-verdict">
+      <p className="text-[13px] text-soft">
+        {pack.key.stimuli.map((s) => s.title).join(", ")}, on {pack.passageTitle}; {plural(runs.length, "result")} back
+      </p>
+      {first ? (
+        <Pooled runs={runs} />
+      ) : (
+        <Headline
+          verdict={{ headline: "No results are back yet.", detail: "Add the result files that listeners send." }}
+        />
+      )}
+    </article>
+  );
+}
+
+function Headline({ verdict: { headline, detail } }: { verdict: Verdict }) {
+  return (
+    <>
+      <h2 className="font-semibold text-2xl">{headline}</h2>
+      <p className="max-w-prose text-[15px]">{detail}</p>
+    </>
+  );
+}
+
+function Pooled({ runs }: { runs: readonly Run[] }) {
+  const [{ plan }] = runs;
+  const names = namesOf(runs[0]);
+  if (isRightOrWrong(plan)) return <Listeners runs={runs} />;
+  if (plan.kind === "rating") {
+    const { grading, screened } = pooledGrading(runs);
+    return (
+      <>
+        <Headline verdict={gradingVerdict(grading, names)} />
+        {screened.map(({ code, screening }) => (
+          <p key={code} className="max-w-prose text-warning">
+            {screeningSentence(screening, code)}
+          </p>
+        ))}
+        {grading && <GradeFigures runs={runs} grading={grading} names={names} scale={plan.scale} />}
+      </>
+    );
+  }
+  const tally = pooledTally(runs);
+  if (!tally) return null;
+  return (
+    <>
+      <Headline verdict={tallyVerdict(plan, tally, names)} />
+      <ChoiceFigures tally={tally} names={names} />
+    </>
+  );
+}
+
+function Listeners({ runs }: { runs: readonly Run[] }) {
+  const pooled = pooledScore(runs);
+  return (
+    <>
+      <Headline verdict={pooledVerdict(pooled)} />
+      <table className="table table-xs w-fit" aria-label="Listeners">
+        <thead>
+          <tr className="text-soft">
+            <th>Listener</th>
+            <th className="text-right">Runs</th>
+            <th className="text-right">Right</th>
+            <th className="text-right">By itself</th>
+            <th className="text-right">Corrected (Holm)</th>
+            <th>Hears it</th>
+          </tr>
+        </thead>
+        <tbody>
+          {pooled.rows.map((row) => (
+            <tr key={row.code}>
+              <td>{row.code}</td>
+              <td className="figure text-right">{row.runs}</td>
+              <td className="figure text-right">
+                {row.right} of {row.trials}
+              </td>
+              <td className="figure text-right">{probabilityText(row.p)}</td>
+              <td className="figure text-right">{probabilityText(row.corrected)}</td>
+              <td>{row.hears ? "yes" : <span className="text-soft">not shown</span>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </>
+  );
+}

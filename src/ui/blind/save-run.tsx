@@ -1,0 +1,23 @@
+"use client";
+
+import { Download } from "lucide-react";
+import type { Run } from "@/core/blind/run";
+import { runFile } from "@/store/packs";
+import { download } from "@/ui/shell/download";
+
+/** Saves a run as a file that verifies itself; of a pack, the one to send back. */
+export function SaveRun({ run, primary = false }: { run: Run; primary?: boolean }) {
+  const save = async () => {
+    const { name, blob } = await runFile(run);
+    download(name, blob);
+  };
+  return (
+    <button
+      type="button"
+      className={`btn btn-sm ${primary ? "btn-primary" : "border-rule"}`}
+      onClick={() => void save()}
+    >
+      <Download size={14} /> {primary ? "Save the result file" : "Save as a record"}
+    </button>
+  );
+}

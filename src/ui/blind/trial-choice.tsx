@@ -1,0 +1,71 @@
+"use client";
+
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import type { ChoicePlan } from "@/core/blind/plan";
+import { SeatPad, startHint, type TrialProps } from "./booth-parts";
+
+/** A round of picking: which is best, of all or of two? */
+export function ChoiceTrial({ run, booth, onAnswer }: TrialProps) {
+  const { ties } = run.plan as ChoicePlan;
+  const { seats, heard, ready, seat } = booth;
+  const [picked, setPicked] = useState<readonly number[]>([]);
+  const unheard = seats.filter((s) => !heard.has(s.name));
+  const mayAnswer = ready && unheard.length === 0 && picked.length > 0;
+  const pick = (index: number) =>
+    setPicked((now) => {
+      if (!ties) return [index];
+      return now.includes(index) ? now.filter((i) => i !== index) : [...now, index].sort((a, b) => a - b);
+    });
+  useHotkeys("b", () => pick(seats.findIndex((s) => s.name === seat)), { useKey: true }, [seat, ties]);
+  useHotkeys("enter", () => mayAnswer && onAnswer({ picked: [...picked] }), { useKey: true }, [
+    mayAnswer,
+    picked,
+    onAnswer,
+  ]);
+  const two = seats.length === 2;
+  return (
+    <>
+      <div
+        className="grid gap-x-6 gap-y-5"
+        style={{ gridTemplateColumns: `repeat(${Math.min(6, seats.length)}, minmax(0, auto))` }}
+      >
+        {seats.map((s, i) => (
+          <div key={s.name} className="grid justify-items-center gap-2">
+            <SeatPad seat={s} booth={booth} size={seats.length > 4 ? "small" : "large"} />
+            <button
+              type="button"
+              aria-pressed={picked.includes(i)}
+              disabled={!ready}
+              className={`btn btn-sm border-rule ${picked.includes(i) ? "btn-primary" : "bg-base-100"}`}
+              onClick={() => pick(i)}
+            >
+              {picked.includes(i) ? "✓ " : ""}
+              {s.name} is {two ? "better" : "best"}
+            </button>
+          </div>
+        ))}
+      </div>
+      <div className="grid justify-items-center gap-3">
+        <h2 className="font-semibold text-lg">
+          {two ? "Which one is better?" : "Which one is best?"}
+          {ties && <span className="font-normal text-soft"> More than one, where they are equal.</span>}
+        </h2>
+        <button
+          type="button"
+          className="btn btn-primary h-10 px-6"
+          disabled={!mayAnswer}
+          onClick={() => onAnswer({ picked: [...picked] })}
+        >
+          Keep this answer <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
+        </button>
+        <p className="h-5 text-[13px] text-soft">
+          {startHint(booth) ??
+            (unheard.length > 0
+              ? `Still to hear: ${unheard.map((s) => s.name).join(", ")}.`
+              : "B marks the one you hear as best.")}
+        </p>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,215 @@
+"use client";
+
+import type { UseFormReturn } from "react-hook-form";
+import { trialsNeeded } from "@/core/blind/odds";
+import {
+  FEWEST_ROUNDS,
+  FEWEST_TRIALS,
+  MOST_ROUNDS,
+  MOST_SERIES_RUNS,
+  MOST_TRAINING,
+  MOST_TRIALS,
+  SCALES,
+  SHORTEST_LIMIT_SECONDS,
+  SIGNIFICANCE_LEVEL,
+} from "@/core/blind/plan";
+import { number, withUnit } from "@/ui/format";
+import { Choice } from "@/ui/shell/transport";
+import type { PlanDraft } from "./plan-draft";
+
+const EFFECTS = [0.6, 0.65, 0.7, 0.75, 0.8, 0.85, 0.9] as const;
+const POWERS = [0.8, 0.9, 0.95] as const;
+const LIMITS = [0, 10, 20, 30, 60, 120] as const;
+const USUAL_ROUNDS = [1, 2, 3, 5, 8, 12] as const;
+
+const SCALE_TITLES = { "0 to 100": "0 to 100", "five steps": "Five steps", impairment: "Impairment, 5 to 1" } as const;
+const percent = (share: number) => withUnit(number(100 * share, 0), "%");
+
+type Form = UseFormReturn<PlanDraft>;
+const QUICK = "select select-xs h-7 border-rule bg-base-100";
+
+/** How often, how long, and on which scale. */
+export function TrialsFields({ form, anchorPossible }: { form: Form; anchorPossible: boolean }) {
+  const { kind } = form.watch();
+  return (
+    <div className="grid gap-2">
+      {kind === "abx" || kind === "same-different" ? (
+        <RightOrWrongFields form={form} />
+      ) : (
+        <RoundFields form={form} anchorPossible={anchorPossible} />
+      )}
+      <label className="flex items-center gap-2 text-[13px]">
+        <input type="checkbox" className="checkbox checkbox-xs" {...form.register("freeLoop")} />
+        The listener may move the loop; where it lay is kept with each answer
+      </label>
+    </div>
+  );
+}
+
+/** The trials that a smallest effect and a power ask for; null where that is more than a run holds. */
+function trialsFor(effect: number, power: number): number | null {
+  const { trials } = trialsNeeded(effect, power, SIGNIFICANCE_LEVEL);
+  return trials <= MOST_TRIALS ? trials : null;
+}
+
+function RightOrWrongFields({ form }: { form: Form }) {
+  const { effect, power, trials } = form.watch();
+  const needed = trialsFor(effect, power);
+  const setNumber = (key: "effect" | "power" | "limit" | "training" | "seriesRuns") => ({
+    onChange: (event: { target: { value: string } }) =>
+      form.setValue(key, Number(event.target.value), { shouldValidate: true }),
+    value: form.watch(key),
+    className: QUICK,
+  });
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="font-display font-semibold">Trials</span>
+        <input
+          type="number"
+          aria-label="Number of trials"
+          min={FEWEST_TRIALS}
+          max={MOST_TRIALS}
+          className="input input-sm figure w-20 border-rule"
+          {...form.register("trials", { valueAsNumber: true })}
+        />
+        <span className="text-[13px] text-soft">to catch someone right</span>
+        <select aria-label="Smallest effect worth catching" {...setNumber("effect")}>
+          {EFFECTS.map((e) => (
+            <option key={e} value={e}>
+              {percent(e)}
+            </option>
+          ))}
+        </select>
+        <span className="text-[13px] text-soft">of the time, in</span>
+        <select aria-label="Power" {...setNumber("power")}>
+          {POWERS.map((p) => (
+            <option key={p} value={p}>
+              {percent(p)}
+            </option>
+          ))}
+        </select>
+        <span className="text-[13px] text-soft">of runs:</span>
+        {needed === null ? (
+          <span className="text-[13px] text-warning">more than {MOST_TRIALS}; plan several runs together</span>
+        ) : (
+          <button
+            type="button"
+            aria-pressed={trials === needed}
+            className={`btn btn-xs border-rule ${trials === needed ? "btn-primary" : "bg-base-100"}`}
+            onClick={() => form.setValue("trials", needed, { shouldValidate: true })}
+          >
+            take {needed}
+          </button>
+        )}
+      </div>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px] text-soft">
+        <label className="flex items-center gap-1.5">
+          Training
+          <select aria-label="Training trials" {...setNumber("training")}>
+            {Array.from({ length: MOST_TRAINING + 1 }, (_, n) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: the number is the option
+              <option key={n} value={n}>
+                {n === 0 ? "none" : n}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-1.5">
+          Time a trial
+          <select aria-label="Time limit" {...setNumber("limit")}>
+            {LIMITS.map((s) => (
+              <option key={s} value={s}>
+                {s === 0 ? "as long as it takes" : `${Math.max(s, SHORTEST_LIMIT_SECONDS)} s`}
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="flex items-center gap-1.5">
+          Judged
+          <select aria-label="Runs judged together" {...setNumber("seriesRuns")}>
+            {Array.from({ length: MOST_SERIES_RUNS }, (_, i) => i + 1).map((n) => (
+              <option key={n} value={n}>
+                {n === 1 ? "by itself" : `with ${n - 1} more, all together`}
+              </option>
+            ))}
+          </select>
+        </label>
+      </div>
+    </>
+  );
+}
+
+function RoundFields({ form, anchorPossible }: { form: Form; anchorPossible: boolean }) {
+  const { kind, rounds, scale, ties, reference, anchor } = form.watch();
+  return (
+    <>
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="font-display font-semibold">Rounds</span>
+        {USUAL_ROUNDS.map((n) => (
+          <button
+            key={n}
+            type="button"
+            aria-pressed={rounds === n}
+            className={`btn btn-xs figure w-9 border-rule ${rounds === n ? "btn-primary" : "bg-base-100"}`}
+            onClick={() => form.setValue("rounds", n, { shouldValidate: true })}
+          >
+            {n}
+          </button>
+        ))}
+        <input
+          type="number"
+          aria-label="Number of rounds"
+          min={FEWEST_ROUNDS}
+          max={MOST_ROUNDS}
+          className="input input-sm figure w-20 border-rule"
+          {...form.register("rounds", { valueAsNumber: true })}
+        />
+        {form.formState.errors.rounds && (
+          <span className="text-[13px] text-error">
+            Between {FEWEST_ROUNDS} and {MOST_ROUNDS} rounds.
+          </span>
+        )}
+      </div>
+      {kind === "rating" ? (
+        <div className="flex flex-wrap items-center gap-3 text-[13px]">
+          <Choice
+            label="Scale"
+            value={scale}
+            onChange={(value) => form.setValue("scale", value)}
+            options={SCALES.map((value) => ({ value, title: SCALE_TITLES[value] }))}
+          />
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              checked={reference}
+              onChange={(event) => form.setValue("reference", event.target.checked)}
+            />
+            Dry as reference, hidden among them
+          </label>
+          <label className="flex items-center gap-1.5">
+            <input
+              type="checkbox"
+              className="checkbox checkbox-xs"
+              disabled={!anchorPossible}
+              checked={anchor && anchorPossible}
+              onChange={(event) => form.setValue("anchor", event.target.checked)}
+            />
+            Anchor (3.5 kHz low-pass)
+          </label>
+        </div>
+      ) : (
+        <label className="flex items-center gap-1.5 text-[13px]">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={ties}
+            onChange={(event) => form.setValue("ties", event.target.checked)}
+          />
+          Ties are allowed
+        </label>
+      )}
+    </>
+  );
+}

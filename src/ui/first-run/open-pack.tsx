@@ -1,0 +1,64 @@
+"use client";
+
+import { useLiveQuery } from "dexie-react-hooks";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useRef, useState } from "react";
+import { database } from "@/store/database";
+import { openPack } from "@/store/packs";
+
+/** For whoever was sent a listening pack. */
+export function OpenPack() {
+  const router = useRouter();
+  const input = useRef<HTMLInputElement>(null);
+  const [state, setState] = useState<"idle" | "opening" | { problem: string }>("idle");
+  const packs = useLiveQuery(() => database.guestPacks.toArray(), []) ?? [];
+  const open = async (file: File) => {
+    setState("opening");
+    try {
+      const opened = await openPack(file);
+      if (opened.ok) router.push(`/pack/${opened.value}`);
+      else setState({ problem: `${opened.reason} ${opened.advice}` });
+    } catch (error) {
+      setState({
+        problem: `${file.name} could not be opened: ${error instanceof Error ? error.message : String(error)}`,
+      });
+    }
+  };
+  return (
+    <section className="grid content-start gap-2">
+      <h2 className="font-semibold text-lg">Listen for someone</h2>
+      <p className="text-soft">You were sent a listening pack: open it, take its run, send the result file back.</p>
+      <input
+        ref={input}
+        type="file"
+        accept=".zip,application/zip"
+        aria-label="Listening pack to open"
+        className="hidden"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          event.target.value = "";
+          if (file) void open(file);
+        }}
+      />
+      <button
+        type="button"
+        className="btn btn-sm w-fit border-rule bg-base-100"
+        disabled={state === "opening"}
+        onClick={() => input.current?.click()}
+      >
+        {state === "opening" ? "Opening…" : "Open a listening pack"}
+      </button>
+      {typeof state === "object" && (
+        <p role="alert" className="text-error">
+          {state.problem}
+        </p>
+      )}
+      {packs.map(({ id, manifest }) => (
+        <Link key={id} className="link w-fit text-[13px]" href={`/pack/${id}`}>
+          {manifest.title}
+        </Link>
+      ))}
+    </section>
+  );
+}
