@@ -99,3 +99,56 @@ export const table = (page: Page, name: string) =>
       }),
     name,
   );
+
+/** Sets the hidden order of the one run that is open, as nobody but a test can. */
+export const setHiddenOrder = (page: Page, order: readonly (readonly number[])[]) =>
+  page.evaluate(
+    (wanted) =>
+      new Promise<void>((resolve, reject) => {
+        const open = indexedDB.open("yonder-pair");
+        open.onerror = () => reject(open.error);
+        open.onsuccess = () => {
+          const store = open.result.transaction("seals", "readwrite").objectStore("seals");
+          const all = store.getAll();
+          all.onsuccess = () => {
+            const seal = all.result[all.result.length - 1];
+            const put = store.put({ ...seal, order: wanted });
+            put.onsuccess = () => resolve();
+          };
+        };
+      }),
+    order,
+  );
+
+/** Opens the Blind stop on a form, once the checks have passed. */
+export async function planForm(page: Page, form: string): Promise<void> {
+  await stop(page, "Blind").click();
+  await page.getByRole("button", { name: form, exact: true }).click();
+}
+
+/** Leaves all but these renders out of a run. */
+export async function chooseAmong(page: Page, titles: readonly string[]): Promise<void> {
+  const all = page.getByRole("group", { name: "Renders that take part" }).getByRole("button");
+  for (const button of await all.all()) {
+    const [title, pressed] = [await button.textContent(), await button.getAttribute("aria-pressed")];
+    if ((await button.isEnabled()) && titles.includes(title ?? "") !== (pressed === "true")) await button.click();
+  }
+}
+
+/** Seals and waits for the booth. */
+export async function beginRun(page: Page): Promise<void> {
+  await page.getByRole("button", { name: "Seal the order and begin" }).click();
+  await expect(page.getByTestId("trial")).toBeVisible();
+}
+
+/** Hears seats by their keys, once the trial is ready. */
+export async function hearSeats(page: Page, keys: readonly string[]): Promise<void> {
+  const pad = (key: string) => page.getByRole("button", { name: new RegExp(`, key ${key.toUpperCase()}$`) });
+  await expect(pad(keys[0])).toBeEnabled();
+  for (const key of keys) {
+    await page.keyboard.press(key);
+    await expect(pad(key)).toHaveAttribute("aria-pressed", "true");
+  }
+}
+
+export const trialText = (page: Page, text: string) => expect(page.getByTestId("trial")).toContainText(text);

@@ -36,10 +36,13 @@ export function stageOf(run: Run, dry: Render | undefined): Stage {
   return { sampleRateHz: run.sampleRateHz, frames: dry?.frames ?? run.region.endFrame, region: run.region };
 }
 
+/** A recipe at the gain of a stimulus's match. */
+export const atItsGain = ({ gainDb }: Stimulus, source: Recipe): Recipe =>
+  gainDb === 0 ? source : { of: "gain", source, gainDb };
+
 /** A stimulus as it is heard over a region: in step, cut, at its gain. */
 export async function heardRecipe(stimulus: Stimulus, dry: Render, region: Region): Promise<Recipe> {
-  const source = stretchRecipe(await stimulusRecipe(stimulus, dry), region, dry.frames);
-  return stimulus.gainDb === 0 ? source : { of: "gain", source, gainDb: stimulus.gainDb };
+  return atItsGain(stimulus, stretchRecipe(await stimulusRecipe(stimulus, dry), region, dry.frames));
 }
 
 /** Where the difference of two stimuli lies, as they are heard; null where there is none. */

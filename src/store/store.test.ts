@@ -4,7 +4,7 @@ import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
 import { DEFAULT_MATCH, matchPassage } from "@/core/matching/match-passage";
 import { cached } from "./cached";
-import { changeCandidate, createComparison, crossOver, deleteComparison, reorder, setSide } from "./comparisons";
+import { changeCandidate, createComparison, crossOver, reorder, setSide } from "./comparisons";
 import { database } from "./database";
 import { exportNames } from "./export-renders";
 import { addRenders } from "./import-files";

@@ -1,7 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { z } from "zod";
 import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
-import type { PairLevel } from "@/core/difference/pair";
 import { PROCESSORS } from "@/core/processors/registry";
 import { levelsIn } from "./blind/levels-in-run";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";

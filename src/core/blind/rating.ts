@@ -18,7 +18,7 @@ export const roundsOf = (order: Order, trials: readonly Trial[], listener = ""):
 export type GradeFigures = {
   mean: number;
   median: number;
-  /** 95 % interval of the mean after Student; null from a single round. */
+  /** 95 % interval of the mean after Student, over the pooled scatter of all stimuli; null from a single round. */
   low: number | null;
   high: number | null;
 };
@@ -47,13 +47,21 @@ const squaresAbout = (values: readonly number[], mean: number): number =>
 
 const CONFIDENCE = 0.95;
 
-function figuresOf(values: readonly number[]): GradeFigures {
-  const mean = meanOf(values);
-  const degrees = values.length - 1;
-  if (degrees < 1) return { mean, median: medianOf(values), low: null, high: null };
-  const error = Math.sqrt(squaresAbout(values, mean) / degrees / values.length);
-  const reach = tQuantile((1 + CONFIDENCE) / 2, degrees) * error;
-  return { mean, median: medianOf(values), low: mean - reach, high: mean + reach };
+/**
+ * Mean and median of the grades of each stimulus; the interval from the scatter of all about their means, pooled, so that two grades that
+ * happen to be equal are not told as certain.
+ */
+function figuresOf(rounds: readonly Round[], stimuli: number): GradeFigures[] {
+  const columns = Array.from({ length: stimuli }, (_, s) => rounds.map((r) => r.grades[s]));
+  const degrees = stimuli * (rounds.length - 1);
+  const squares = columns.reduce((sum, grades) => sum + squaresAbout(grades, meanOf(grades)), 0);
+  const reach =
+    degrees > 0 ? tQuantile((1 + CONFIDENCE) / 2, degrees) * Math.sqrt(squares / degrees / rounds.length) : null;
+  return columns.map((grades) => {
+    const mean = meanOf(grades);
+    const [low, high] = reach === null ? [null, null] : [mean - reach, mean + reach];
+    return { mean, median: medianOf(grades), low, high };
+  });
 }
 
 /** Pooled over listeners and stimuli, each about its own mean. */
@@ -77,7 +85,7 @@ export function gradingOf(rounds: readonly Round[], stimuli: number): Grading | 
   return {
     rounds: rounds.length,
     listeners: new Set(rounds.map((r) => r.listener)).size,
-    figures: Array.from({ length: stimuli }, (_, s) => figuresOf(rounds.map((r) => r.grades[s]))),
+    figures: figuresOf(rounds, stimuli),
     friedman: stimuli > 1 ? friedman(rounds.map((r) => r.grades)) : null,
     pairs: corrected(
       everyPair(stimuli).map(([a, b]) => {

@@ -56,7 +56,7 @@ describe("a record", () => {
   });
 
   it.each([
-    ["an answer changed", (r: Run) => r.trials.forEach((t) => Object.assign(t, { answer: { side: "A" } })), "content"],
+    ["an answer changed", (r: Run) => r.trials.map((t) => Object.assign(t, { answer: { side: "A" } })), "content"],
     ["a title changed", (r: Run) => Object.assign(r, { passageTitle: "Another" }), "content"],
   ] as const)("%s by hand is found out", async (_, change, name) => {
     const checked = await forged(change, false);
@@ -65,7 +65,7 @@ describe("a record", () => {
   });
 
   it.each([
-    ["the order", (r: Run) => r.opened?.order.forEach((seats) => seats.splice(1, 1, 0)), "seal"],
+    ["the order", (r: Run) => r.opened?.order.map((seats) => seats.splice(1, 1, 0)), "seal"],
     ["the plan", (r: Run) => Object.assign(r.plan, { rightNeeded: 5 }), "seal"],
     ["the region", (r: Run) => Object.assign(r.region, { startFrame: 0 }), "seal"],
     ["a gain", (r: Run) => Object.assign(r.stimuli[0], { gainDb: 3 }), "seal"],

@@ -153,15 +153,23 @@ describe("grades", () => {
     expect(gradingOf([...seven, seven[0]], 4)?.pairs.every((p) => p.ahead === "b")).toBe(true);
   });
 
-  it("intervals are Student's, as scipy has them", () => {
+  it("intervals are Student's, as scipy has them, and two equal grades are not told as certain", () => {
     for (const { values, low, high } of fixture.interval) {
       const figures = gradingOf(
-        values.map((v) => ({ listener: "", grades: [v, 0] })),
-        2,
+        values.map((v) => ({ listener: "", grades: [v] })),
+        1,
       )?.figures[0];
       expect(figures?.low).toBeCloseTo(low, 6);
       expect(figures?.high).toBeCloseTo(high, 6);
     }
+    const twice = gradingOf(
+      [
+        { listener: "", grades: [80, 20] },
+        { listener: "", grades: [80, 50] },
+      ],
+      2,
+    );
+    expect(twice?.figures[0].low).toBeLessThan(60);
   });
 });
 

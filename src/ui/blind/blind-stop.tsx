@@ -36,8 +36,9 @@ export function BlindStop() {
           </Link>
         </div>
       ))}
-      <PlanForm results={results} />
-      <SentPacks comparisonId={comparison.id} />
+      <PlanForm results={results}>
+        <SentPacks comparisonId={comparison.id} />
+      </PlanForm>
     </section>
   );
 }
@@ -65,7 +66,7 @@ function SentPacks({ comparisonId }: { comparisonId: string }) {
   if (!packs?.length || !runs) return null;
   const resultsOf = (pack: Pack): Run[] => runs.filter((r) => r.packId === pack.id);
   return (
-    <section className="grid max-w-[1100px] gap-1.5 border-rule border-t pt-3">
+    <section className="grid gap-1.5 border-rule border-t pt-3">
       <div className="flex items-center gap-3">
         <h2 className="flex-1 font-display font-semibold">Listening packs</h2>
         <input

@@ -17,10 +17,15 @@ export type TrialProps = {
   onAnswer: (answer: Answer) => void;
 };
 
+const PAD_SIZES = {
+  large: "size-42 text-[64px]",
+  small: "h-20 min-w-20 px-3 text-[28px]",
+  narrow: "h-20 w-14 text-[24px]",
+} as const;
+
 /** A seat as something to press. */
-export function SeatPad(props: { seat: Seat; booth: BoothPlayer; size?: "large" | "small" }) {
+export function SeatPad(props: { seat: Seat; booth: BoothPlayer; size?: keyof typeof PAD_SIZES }) {
   const { seat, booth, size = "large" } = props;
-  const large = size === "large";
   return (
     <button
       type="button"
@@ -29,11 +34,14 @@ export function SeatPad(props: { seat: Seat; booth: BoothPlayer; size?: "large" 
       disabled={!booth.ready}
       onClick={() => booth.choose(seat.name)}
       className={`relative grid cursor-pointer place-content-center rounded-xl border border-base-content font-display font-semibold ${
-        large ? "size-42 text-[64px]" : "h-20 min-w-20 px-3 text-[28px]"
+        PAD_SIZES[size]
       } ${booth.seat === seat.name ? "bg-primary text-primary-content" : "bg-base-100"}`}
     >
-      {seat.name}
-      <span className={`figure absolute inset-x-0 text-[12px] opacity-70 ${large ? "bottom-3" : "bottom-1"}`}>
+      {/* A word is longer than a number. */}
+      <span className={seat.name.length > 2 ? "text-[15px]" : undefined}>{seat.name}</span>
+      <span
+        className={`figure absolute inset-x-0 text-[12px] opacity-70 ${size === "large" ? "bottom-3" : "bottom-1"}`}
+      >
         {seat.key.toUpperCase()}
       </span>
     </button>

@@ -137,7 +137,7 @@ export function GradeFigures(props: {
                 <td className="figure whitespace-nowrap text-right">
                   {figures.low === null
                     ? NO_FIGURE
-                    : `${number(figures.low, decimals)} to ${number(figures.high, decimals)}`}
+                    : `${number(Math.max(low, figures.low), decimals)} to ${number(Math.min(high, figures.high ?? high), decimals)}`}
                 </td>
                 <td>
                   <div className="relative h-3 border-faint border-x bg-base-200" aria-hidden="true">

@@ -4,7 +4,7 @@ import { zodResolver } from "@hookform/resolvers/zod";
 import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert, CircleX, Hourglass } from "lucide-react";
 import { useRouter } from "next/navigation";
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { type UseFormReturn, useForm } from "react-hook-form";
 import { LEAST_ANCHOR_RATE_HZ } from "@/core/blind/anchor";
 import { mayBegin } from "@/core/blind/checks";
@@ -34,7 +34,7 @@ import { TrialsFields } from "./trials-fields";
 import { type Planned, stimuliOf, usePlanned } from "./use-planned";
 
 /** Everything that is fixed before a run: what is asked, of which renders, how often, where, and that it is fair. */
-export function PlanForm({ results }: { results: Results }) {
+export function PlanForm({ results, children }: { results: Results; children: ReactNode }) {
   const { pair, comparison } = results;
   const router = useRouter();
   const form = useForm<PlanDraft>({
@@ -122,7 +122,6 @@ export function PlanForm({ results }: { results: Results }) {
             <span className="text-soft">Drag on the waveform below to choose a few seconds.</span>
           </p>
         )}
-        <Checks planned={planned} form={form} results={results} />
         {open && <OpenSeries series={open} may={Boolean(may)} onGoOn={(plan) => void begin(plan)} />}
         <div className="flex flex-wrap items-center gap-3">
           <button type="submit" className="btn btn-primary" disabled={!may}>
@@ -136,9 +135,14 @@ export function PlanForm({ results }: { results: Results }) {
           />
           <span className="text-[13px] text-soft">No score is shown before the end.</span>
         </div>
+        {children}
       </div>
       <div className="grid content-start gap-4">
         <PlanOdds draft={draft} stimuli={stimuli.length} />
+        <section className="grid gap-1.5">
+          <h2 className="font-display font-semibold">Is it fair?</h2>
+          <Checks planned={planned} form={form} results={results} />
+        </section>
         <ListenerFields {...listener} />
       </div>
     </form>

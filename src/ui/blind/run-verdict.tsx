@@ -21,7 +21,7 @@ import { runsUpTo, seriesOf } from "@/store/runs";
 import { NO_FIGURE, number } from "@/ui/format";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 
-const ROLE_WORDS = { candidate: "", reference: " (hidden reference)", anchor: " (anchor)" } as const;
+const ROLE_WORDS = { candidate: "", reference: " (hidden reference)", anchor: "" } as const;
 
 /** What the stimuli of a run are called, in its order. */
 export const namesOf = (run: Run): string[] => run.stimuli.map(({ title, role }) => title + ROLE_WORDS[role]);

@@ -9,6 +9,9 @@ import { useOwnWords } from "@/ui/listen/own-words";
 import { SeatPad, startHint, type TrialProps, WHILE_GRADING } from "./booth-parts";
 import { REFERENCE_SEAT } from "./seats";
 
+/** More sliders than this stand closer, so that all are on a screen of 1024 pixels. */
+const MOST_WIDE = 7;
+
 const decimalsOf = (scale: Scale): number => (scale === "impairment" ? 1 : 0);
 
 /** A round of grading: every seat has a slider, the reference is heard openly beside them. */
@@ -36,9 +39,10 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
   useHotkeys("up,down,shift+up,shift+down", nudge, WHILE_GRADING, [seat, grades]);
   useHotkeys("enter", answer, { ...WHILE_GRADING, useKey: true }, [mayAnswer, grades, words, onAnswer]);
   const reference = booth.seats.includes(REFERENCE_SEAT);
+  const many = hidden.length > MOST_WIDE;
   return (
     <>
-      <div className="flex items-start gap-4">
+      <div className={`flex items-start ${many ? "gap-2" : "gap-4"}`}>
         <ScaleWords scale={scale} />
         {reference && (
           <div className="grid w-28 justify-items-center">
@@ -46,8 +50,8 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
           </div>
         )}
         {hidden.map((s, i) => (
-          <div key={s.name} className="grid w-20 justify-items-center gap-2">
-            <SeatPad seat={s} booth={booth} size="small" />
+          <div key={s.name} className={`grid justify-items-center gap-2 ${many ? "w-14" : "w-20"}`}>
+            <SeatPad seat={s} booth={booth} size={many ? "narrow" : "small"} />
             <input
               type="range"
               aria-label={`Grade of ${s.name}`}
@@ -57,8 +61,8 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
               step={step}
               value={grades[i] ?? (low + high) / 2}
               disabled={!ready}
-              className={`range range-sm h-56 w-5 ${grades[i] === null ? "opacity-40" : ""}`}
-              style={{ writingMode: "vertical-lr", direction: "rtl" }}
+              className={`h-56 w-6 cursor-pointer ${grades[i] === null ? "opacity-40" : ""}`}
+              style={{ writingMode: "vertical-lr", direction: "rtl", accentColor: "var(--color-base-content)" }}
               onChange={(event) => setGrade(i, Number(event.target.value))}
               onPointerUp={(event) => setGrade(i, Number(event.currentTarget.value))}
             />
@@ -112,7 +116,7 @@ function Words(props: { label: string; words: readonly string[]; onChange: (word
     onChange([...words, word]);
   };
   return (
-    <div className="grid w-20 gap-1">
+    <div className="grid w-full gap-1">
       <input
         aria-label={label}
         placeholder="a word"

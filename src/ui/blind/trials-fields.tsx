@@ -26,7 +26,7 @@ const SCALE_TITLES = { "0 to 100": "0 to 100", "five steps": "Five steps", impai
 const percent = (share: number) => withUnit(number(100 * share, 0), "%");
 
 type Form = UseFormReturn<PlanDraft>;
-const QUICK = "select select-xs h-7 border-rule bg-base-100";
+const QUICK = "select select-xs h-7 w-auto border-rule bg-base-100";
 
 /** How often, how long, and on which scale. */
 export function TrialsFields({ form, anchorPossible }: { form: Form; anchorPossible: boolean }) {
@@ -115,7 +115,7 @@ function RightOrWrongFields({ form }: { form: Form }) {
             ))}
           </select>
         </label>
-        <label className="flex items-center gap-1.5">
+        <label className="flex items-center gap-1.5 whitespace-nowrap">
           Time a trial
           <select aria-label="Time limit" {...setNumber("limit")}>
             {LIMITS.map((s) => (

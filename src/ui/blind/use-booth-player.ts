@@ -2,34 +2,30 @@
 
 import { useCallback, useEffect, useRef, useState } from "react";
 import { useStore } from "zustand";
-import { amplitudeFromDb } from "@/core/audio/decibels";
 import type { Run } from "@/core/blind/run";
 import type { Voice } from "@/playback/feed";
 import { Player } from "@/playback/player";
 import { workedOut } from "@/store/copies";
 import type { Region } from "@/store/records";
-import { dryOf, stageOf, stimulusRecipe } from "@/store/stimuli";
+import { atItsGain, dryOf, stageOf, stimulusRecipe } from "@/store/stimuli";
 import { REFERENCE_SEAT, type Seat, seatsOf } from "./seats";
 
 /** Every seat is a voice of two channels, whatever sits there: the graph is wired alike in every trial. */
 const VOICE_CHANNELS = 2;
 
-/** The voices of one trial by their seats, with the gains of their match. */
-async function voicesOf(
-  run: Run,
-  hidden: readonly number[],
-): Promise<{ voices: Voice[]; gains: number[]; frames: number }> {
+/** The voices of one trial by their seats, each at the gain of its match: the graph plays all of them at one. */
+async function voicesOf(run: Run, hidden: readonly number[]): Promise<{ voices: Voice[]; frames: number }> {
   const dry = await dryOf(run);
   const seated = [...hidden.map((i) => run.stimuli[i]), ...(run.reference ? [run.reference] : [])];
   const seats = [...seatsOf(run), ...(run.reference ? [REFERENCE_SEAT] : [])];
   const voices = await Promise.all(
     seated.map(async (stimulus, i) => ({
-      ...(await workedOut(await stimulusRecipe(stimulus, dry))),
+      ...(await workedOut(atItsGain(stimulus, await stimulusRecipe(stimulus, dry)))),
       key: seats[i].name,
       channelCount: VOICE_CHANNELS,
     })),
   );
-  return { voices, gains: seated.map((s) => amplitudeFromDb(s.gainDb)), frames: stageOf(run, dry).frames };
+  return { voices, frames: stageOf(run, dry).frames };
 }
 
 export type BoothPlayer = {
@@ -62,7 +58,6 @@ export function useBoothPlayer(run: Run, trial: string, seating: () => Promise<r
   const listening = useRef({ since: null as number | null, total: 0 });
   const latest = useRef({ run, seating, loop });
   latest.current = { run, seating, loop };
-  const gains = useRef<ReadonlyMap<string, number>>(new Map());
 
   useEffect(() => () => player.close(), [player]);
 
@@ -75,10 +70,9 @@ export function useBoothPlayer(run: Run, trial: string, seating: () => Promise<r
     listening.current = { since: null, total: 0 };
     seated()
       .then((hidden) => voicesOf(now, hidden))
-      .then(async ({ voices, gains: own, frames }) => {
+      .then(async ({ voices, frames }) => {
         if (!current) return;
-        gains.current = new Map(voices.map(({ key }, i) => [key, own[i]]));
-        await player.load(voices, now.sampleRateHz, frames, new Map([[first, own[0]]]));
+        await player.load(voices, now.sampleRateHz, frames, new Map([[first, 1]]));
         if (!current) return;
         player.setLoop(latest.current.loop);
         player.seek(latest.current.loop.startFrame);
@@ -108,7 +102,7 @@ export function useBoothPlayer(run: Run, trial: string, seating: () => Promise<r
   const choose = useCallback(
     (name: string) => {
       setSeat(name);
-      player.mixThroughSilence(new Map([[name, gains.current.get(name) ?? 0]]));
+      player.mixThroughSilence(new Map([[name, 1]]));
       if (!player.state.getState().playing) void player.play();
     },
     [player],
