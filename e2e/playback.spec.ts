@@ -1,7 +1,9 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page, test } from "@playwright/test";
 import { build } from "esbuild";
+import { type LiveBlock, liveFigures } from "../src/core/loudness/live";
 import type { MonitorGraph } from "../src/playback/graph";
+import type { View } from "../src/playback/lens";
 import type { Feeder } from "../src/workers/feed/feeder";
 import type { makeTape } from "../src/workers/feed/tape";
 
@@ -12,6 +14,7 @@ declare global {
   interface Window {
     playback: {
       MonitorGraph: typeof MonitorGraph;
+      PLAIN_VIEW: View;
       Feeder: typeof Feeder;
       makeTape: typeof makeTape;
     };
@@ -24,12 +27,19 @@ type Plan = {
   /** One expression of the frame number i per voice. */
   voices: string[];
   gains: number[];
-  lens?: "stereo" | "mid" | "side" | "left" | "right";
+  view?: Partial<View>;
+  /** Names of the voices; one may be the mask of onsets. */
+  keys?: string[];
+  /** Moves of the view, at a frame. */
+  views?: { frame: number; view: Partial<View> }[];
+  trim?: number;
+  /** Whether what is heard is measured beside the path; the figures come back as `blocks`. */
+  live?: boolean;
   /** Right channel of each voice; the left one when left out. */
   right?: string[];
   loop?: { startFrame: number; endFrame: number };
   startFrame?: number;
-  switches?: { frame: number; gains: number[]; kind: "cross" | "gentle" | "silence" }[];
+  switches?: { frame: number; gains: number[]; kind: "cross" | "silence"; seconds?: number }[];
   output?: 0 | 1;
   /** Another place to play from, asked for at a frame. */
   seek?: { atFrame: number; toFrame: number };
@@ -37,13 +47,13 @@ type Plan = {
 
 let bundle = "";
 
-const worklet = readFileSync("src/playback/voices.worklet.js", "utf8");
+const worklets = ["voices", "meter"].map((name) => readFileSync(`src/playback/${name}.worklet.js`, "utf8"));
 
 test.beforeAll(async () => {
   const result = await build({
     stdin: {
       contents:
-        'export * from "./src/playback/graph"; export * from "./src/workers/feed/feeder"; export * from "./src/workers/feed/tape";',
+        'export * from "./src/playback/graph"; export * from "./src/playback/lens"; export * from "./src/workers/feed/feeder"; export * from "./src/workers/feed/tape";',
       resolveDir: ".",
     },
     bundle: true,
@@ -54,14 +64,17 @@ test.beforeAll(async () => {
   bundle = result.outputFiles[0].text;
 });
 
-async function render(page: Page, plan: Plan): Promise<number[]> {
+const render = async (page: Page, plan: Plan): Promise<number[]> => (await played(page, plan)).samples;
+
+async function played(page: Page, plan: Plan): Promise<{ samples: number[]; blocks: LiveBlock[] }> {
   // A page of our own, which is isolated and shares memory.
   if (!page.url().startsWith("http")) await page.goto("/?list");
   await page.addScriptTag({ content: `${bundle}; window.playback = playback;` });
   return page.evaluate(
-    async ({ plan: p, worklet: code }) => {
+    async ({ plan: p, worklets: codes }) => {
       const context = new OfflineAudioContext(2, p.frames, p.rate);
-      await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
+      for (const code of codes)
+        await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
       const length = 48_000;
       const sounds = p.voices.map((expression, v) => {
         const channels = [expression, p.right?.[v] ?? expression].map((text) => {
@@ -80,7 +93,12 @@ async function render(page: Page, plan: Plan): Promise<number[]> {
       const fillAll = (deck: number) => {
         for (const voice of sounds.keys()) while (feeder.fill(deck, voice));
       };
-      const graph = new window.playback.MonitorGraph(context, memory, p.gains, p.lens);
+      const keys = p.keys ?? p.voices.map((_, v) => String(v));
+      const view = { ...window.playback.PLAIN_VIEW, ...p.view };
+      const blocks: LiveBlock[] = [];
+      const onMeter = p.live ? (block: LiveBlock) => blocks.push(block) : null;
+      const graph = new window.playback.MonitorGraph(context, memory, keys, p.gains, { view, trim: p.trim, onMeter });
+      for (const { frame, view: change } of p.views ?? []) graph.setView({ ...view, ...change }, frame / p.rate);
       const start = p.startFrame ?? 0;
       feeder.cue(0, start, p.loop ?? null);
       fillAll(0);
@@ -101,13 +119,15 @@ async function render(page: Page, plan: Plan): Promise<number[]> {
       for (const s of p.switches ?? []) {
         const time = s.frame / p.rate;
         if (s.kind === "silence") graph.switchThroughSilence(s.gains, time);
-        else graph.switchTo(s.gains, time, s.kind === "gentle");
+        else graph.switchTo(s.gains, time, s.seconds);
       }
       const rendered = await context.startRendering();
       if (graph.missedFrames > 0) throw new Error(`${graph.missedFrames} frames were not there in time`);
-      return Array.from(rendered.getChannelData(p.output ?? 0));
+      // What was measured comes by message, after the last sample.
+      if (p.live) await new Promise((resolve) => setTimeout(resolve, 100));
+      return { samples: Array.from(rendered.getChannelData(p.output ?? 0)), blocks };
     },
-    { plan, worklet },
+    { plan, worklets },
   );
 }
 
@@ -200,7 +220,7 @@ test("a gentle switch takes a quarter of a second", async ({ page }) => {
     rate: RATE,
     voices: ["0.01"],
     gains: [1],
-    switches: [{ frame: 4800, gains: [50], kind: "gentle" }],
+    switches: [{ frame: 4800, gains: [50], kind: "cross", seconds: 0.25 }],
   });
   expect(out[4800 + 6000]).toBeCloseTo(0.255, 2);
   expect(out[4800 + 12_000]).toBeCloseTo(0.5, 5);
@@ -223,7 +243,8 @@ test("a switch through silence sounds the same whether or not anything changes",
 
 test("each lens lets through what it is called", async ({ page }) => {
   const plan = { frames: 2400, rate: RATE, voices: ["0.5"], right: ["0.1"], gains: [1] };
-  const at = async (lens: Plan["lens"], output: 0 | 1) => (await render(page, { ...plan, lens, output }))[2000];
+  const at = async (lens: View["lens"], output: 0 | 1) =>
+    (await render(page, { ...plan, view: { lens }, output }))[2000];
   expect(await at("stereo", 0)).toBeCloseTo(0.5, 6);
   expect(await at("stereo", 1)).toBeCloseTo(0.1, 6);
   for (const output of [0, 1] as const) {
@@ -231,5 +252,140 @@ test("each lens lets through what it is called", async ({ page }) => {
     expect(await at("side", output)).toBeCloseTo(0.2, 6);
     expect(await at("left", output)).toBeCloseTo(0.5, 6);
     expect(await at("right", output)).toBeCloseTo(0.1, 6);
+    expect(await at("mono", output)).toBeCloseTo(0.6 * Math.SQRT1_2, 6);
   }
+});
+
+const crossfades = [0, 1, 20, 50];
+for (const milliseconds of crossfades) {
+  test(`a crossfade of ${milliseconds} ms begins and ends at its sample`, async ({ page }) => {
+    const out = await render(page, {
+      frames: 14_400,
+      rate: RATE,
+      voices: ["0.5", "-0.25"],
+      gains: [1, 0],
+      switches: [{ frame: 4800, gains: [0, 1], kind: "cross", seconds: milliseconds / 1000 }],
+    });
+    const end = 4800 + (milliseconds * RATE) / 1000;
+    expect(out[4799]).toBeCloseTo(0.5, 6);
+    expect(out[end]).toBeCloseTo(-0.25, 5);
+    if (milliseconds > 0) {
+      expect(out[(4800 + end) / 2]).toBeCloseTo(0.125, 2);
+      expect(largestStep(out.slice(DIP))).toBeLessThan((0.75 / (end - 4800)) * 1.01);
+    }
+  });
+}
+
+const levelOf = (samples: number[]) =>
+  20 * Math.log10(Math.sqrt(2 * (samples.reduce((s, v) => s + v * v, 0) / samples.length)));
+
+test("a band lets through what lies in it and takes out what does: Linkwitz-Riley edges, −6 dB at each", async ({
+  page,
+}) => {
+  const band = { centreHz: 1000, octaves: 2 };
+  const levelAt = async (hertz: number, mode: View["band"]["mode"]) => {
+    const tone = `0.5 * Math.sin(i * ${(2 * Math.PI * hertz) / RATE})`;
+    const out = await render(page, {
+      frames: 24_000,
+      rate: RATE,
+      voices: [tone],
+      gains: [1],
+      view: { band: { ...band, mode } },
+    });
+    return levelOf(out.slice(12_000)) - 20 * Math.log10(0.5);
+  };
+  for (const edge of [500, 2000]) {
+    expect(await levelAt(edge, "alone")).toBeCloseTo(-6.02, 0);
+    expect(await levelAt(edge, "without")).toBeCloseTo(-6.02, 0);
+  }
+  expect(Math.abs(await levelAt(1000, "alone"))).toBeLessThan(1.1);
+  // Two octaves from an edge a fourth-order slope is 48 dB down.
+  expect(await levelAt(125, "alone")).toBeLessThan(-45);
+  expect(await levelAt(8000, "alone")).toBeLessThan(-45);
+  expect(await levelAt(1000, "without")).toBeLessThan(-17);
+  expect(Math.abs(await levelAt(60, "without"))).toBeLessThan(0.3);
+  expect(Math.abs(await levelAt(12_000, "without"))).toBeLessThan(0.3);
+});
+
+test("a band that is moved while it plays does not click, and arrives", async ({ page }) => {
+  const tone = "0.5 * Math.sin(i * 0.13)";
+  const view = { band: { mode: "alone" as const, centreHz: 1000, octaves: 2 } };
+  const moved = [6000, 9000, 12_000].map((frame, n) => ({
+    frame,
+    view: { band: { ...view.band, centreHz: 1000 * 2 ** n } },
+  }));
+  const out = await render(page, { frames: 36_000, rate: RATE, voices: [tone], gains: [1], view, views: moved });
+  // A sine of that frequency takes steps of 0.065 at the most; a filter that moves adds little to it.
+  expect(largestStep(out.slice(DIP))).toBeLessThan(0.085);
+  const still = await render(page, {
+    frames: 36_000,
+    rate: RATE,
+    voices: [tone],
+    gains: [1],
+    view: { band: { ...view.band, centreHz: 4000 } },
+  });
+  expect(levelOf(out.slice(28_000))).toBeCloseTo(levelOf(still.slice(28_000)), 1);
+});
+
+test("a lens treats whatever is switched to alike: two like voices null through it, moving or not", async ({
+  page,
+}) => {
+  const tone = "Math.sin(i * 0.05) * 0.7 + Math.sin(i * 1.1) * 0.1";
+  const view = { lens: "side" as const, band: { mode: "alone" as const, centreHz: 2000, octaves: 1 } };
+  const out = await render(page, {
+    frames: 9600,
+    rate: RATE,
+    voices: [tone, tone],
+    right: ["0", "0"],
+    gains: [-16, 16],
+    view,
+  });
+  expect(Math.max(...out.map(Math.abs))).toBe(0);
+});
+
+test("onsets and what sustains are the mask and the rest of it, sample by sample, and together the sound", async ({
+  page,
+}) => {
+  const mask = "i % 4800 < 1200 ? 1 : 0.25";
+  const plan = {
+    frames: 9600,
+    rate: RATE,
+    voices: ["0.5", mask],
+    keys: ["render", "mask of onsets"],
+    gains: [1, 1],
+  };
+  const onsets = await render(page, { ...plan, view: { moments: "onsets" } });
+  const sustain = await render(page, { ...plan, view: { moments: "sustain" } });
+  for (const i of [600, 3000, 5000, 9000]) {
+    const open = i % 4800 < 1200 ? 1 : 0.25;
+    expect(onsets[i]).toBeCloseTo(0.5 * open, 6);
+    expect(sustain[i]).toBeCloseTo(0.5 * (1 - open), 6);
+  }
+  // The mask is never heard itself.
+  const whole = await render(page, plan);
+  for (const i of [600, 3000, 9000]) expect(whole[i]).toBeCloseTo(0.5, 6);
+});
+
+test("the trim comes before the ceiling", async ({ page }) => {
+  const plan = { frames: 4800, rate: RATE, voices: ["Math.sin(i * 0.01) * 2"], gains: [1] };
+  expect(Math.max(...(await render(page, { ...plan, trim: 0.25 })).map(Math.abs))).toBeCloseTo(0.5, 3);
+  expect(Math.max(...(await render(page, plan)).map(Math.abs))).toBe(1);
+});
+
+test("what is measured beside the path is EBU Tech 3341's tone to a tenth, its correlation, and changes nothing of what is heard", async ({
+  page,
+}) => {
+  // Tech 3341 case 1: 1 kHz in both channels at −23 dBFS reads −23 LUFS.
+  const tone = `${10 ** (-23 / 20)} * Math.sin(i * ${(2 * Math.PI * 1000) / RATE})`;
+  const plan = { frames: 48_000, rate: RATE, voices: [tone], gains: [1] };
+  const { samples, blocks } = await played(page, { ...plan, live: true });
+  expect(blocks.length).toBeGreaterThanOrEqual(9);
+  const { shortTermLufs, correlation } = liveFigures(blocks.slice(1), RATE);
+  expect(shortTermLufs ?? 0).toBeCloseTo(-23, 1);
+  expect(correlation).toBeCloseTo(1, 6);
+  expect(samples).toEqual(await render(page, plan));
+  const against = await played(page, { ...plan, right: [`-(${tone})`], live: true });
+  expect(liveFigures(against.blocks, RATE).correlation).toBeCloseTo(-1, 6);
+  const alone = await played(page, { ...plan, right: ["0"], live: true });
+  expect(liveFigures(alone.blocks, RATE).correlation).toBeNull();
 });

@@ -1,4 +1,4 @@
-import { expect } from "@playwright/test";
+import { expect, type Page } from "@playwright/test";
 import { test } from "../profiles";
 import { dragLoop, figure, openDemo, playheadFrame, stop } from "../support";
 
@@ -30,8 +30,8 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   expect(seconds).toBeLessThan(10);
   await expect(page.getByText("in the loop")).toBeVisible();
 
-  // Back to the mark at a switch.
-  await page.getByRole("button", { name: "Back to mark" }).click();
+  // Back to the loop's start at a switch.
+  await page.getByRole("button", { name: "To loop" }).click();
   await page.keyboard.press("ArrowLeft");
   await expect(page.getByRole("button", { name: "Here", exact: true })).toHaveAttribute("aria-pressed", "true");
 
@@ -54,20 +54,33 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   await page.getByTestId("waveform").dblclick();
   await expect(page.getByTestId("loop")).toHaveCount(0);
   await page.reload();
-  await expect(page.getByRole("button", { name: "Back to mark" })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("button", { name: "To loop" })).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByLabel("Boost of the difference")).toHaveValue("48");
 });
 
-test("the Listen stop takes any render by its number and matches over passage or loop", async ({ page }) => {
+const pad = (page: Page, title: string) => page.locator(`[data-pad="${title}"]`);
+const isHeard = (page: Page, title: string) =>
+  expect(pad(page, title).getByRole("button").first()).toHaveAttribute("aria-pressed", "true");
+
+test("any render is heard by its key or its pad, becomes Yonder with Shift, and is matched over passage or loop", async ({
+  page,
+}) => {
   await openDemo(page);
   await stop(page, "Listen").click();
-  const row = (name: string) => page.getByRole("row").filter({ hasText: name });
-  await expect(row("Bus compressor")).toContainText("+3.3");
+  await expect(pad(page, "Bus compressor")).toContainText("+3.3");
   await page.keyboard.press("4");
-  await expect(page.getByText("You hear Yonder: Bus compressor, matched.")).toBeVisible();
-  await expect(row("Bus compressor")).toContainText("Yonder");
+  await expect(page.getByText("You hear Bus compressor, matched.")).toBeVisible();
+  await isHeard(page, "Bus compressor");
+  // The pair stays as it is.
+  await expect(page.getByLabel("Yonder render")).toContainText("Air lift, bilinear");
   await page.keyboard.press("1");
   await expect(page.getByText("You hear Here: Dry, matched.")).toBeVisible();
+  await page.keyboard.press("t");
+  await expect(page.getByText("You hear Yonder: Air lift, bilinear, matched.")).toBeVisible();
+  await page.keyboard.press("Shift+4");
+  await expect(page.getByText("You hear Yonder: Bus compressor, matched.")).toBeVisible();
+  await pad(page, "Drive stage").getByRole("button", { name: "Make Drive stage Yonder" }).click();
+  await expect(page.getByText("You hear Yonder: Drive stage, matched.")).toBeVisible();
 
   const wholePassage = await figure(page, "matched-to").textContent();
   await dragLoop(page, 0.92, 0.99);
@@ -75,4 +88,121 @@ test("the Listen stop takes any render by its number and matches over passage or
   await expect(page.getByText("Matched to the dry render by integrated loudness over the loop")).toBeVisible();
   await expect(figure(page, "matched-to")).not.toHaveText(wholePassage ?? "");
   await expect(page.getByText("0.00 LU left")).toBeVisible();
+});
+
+test("hands free at each pass, and the round rehearsed: dry, each of the others, dry again, then rest", async ({
+  page,
+}) => {
+  await openDemo(page);
+  await stop(page, "Listen").click();
+  await dragLoop(page, 0.2, 0.24);
+  await page.getByRole("button", { name: "Hands free" }).click();
+  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
+  for (const title of ["Dry", "Air lift, bilinear", "Dry"]) await isHeard(page, title);
+  await page.keyboard.press("3");
+  await expect(page.getByRole("button", { name: "Hands free" })).toBeVisible();
+  await isHeard(page, "Air lift, matched");
+
+  await page.getByRole("button", { name: "Rehearse the round" }).click();
+  for (const title of ["Dry", "Air lift, bilinear", "Air lift, matched", "Bus compressor"]) await isHeard(page, title);
+  for (const title of ["Outboard loop", "Dry"]) await isHeard(page, title);
+  await expect(page.getByRole("button", { name: /^Play/ })).toBeVisible();
+});
+
+test("a mark to go back to, a gap of silence and a pre-roll at a switch", async ({ page }) => {
+  await openDemo(page);
+  await stop(page, "Listen").click();
+  await page.keyboard.press("Space");
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(96_000);
+  await page.keyboard.press("p");
+  await expect(page.getByTestId("mark")).toBeVisible();
+  await page.getByRole("button", { name: "To mark" }).click();
+  await page.getByLabel("Pre-roll").selectOption("1");
+  await page.waitForTimeout(1500);
+  const before = await playheadFrame(page);
+  await page.keyboard.press("t");
+  await expect.poll(() => playheadFrame(page)).toBeLessThan(before - 48_000);
+  await page.getByRole("button", { name: "On", exact: true }).click();
+  await page.getByLabel("Pre-roll").selectOption("0");
+  await page.getByLabel("Silence before a switch").selectOption("1");
+  const stopped = await playheadFrame(page);
+  await page.keyboard.press("t");
+  await page.waitForTimeout(500);
+  // In the gap the playhead waits.
+  expect((await playheadFrame(page)) - stopped).toBeLessThan(24_000);
+  await page.waitForTimeout(1500);
+  expect(await playheadFrame(page)).toBeGreaterThan(stopped);
+  expect(Number(await page.getByLabel("Transport").getAttribute("data-missed-frames"))).toBe(0);
+});
+
+test("lenses by frequency and by moments, trim, polarity, and what is heard told live", async ({ page }) => {
+  await openDemo(page);
+  await stop(page, "Listen").click();
+  await expect(page.getByText(/^Plays at 48/)).toBeVisible();
+  await page.keyboard.press("Space");
+  await expect(figure(page, "live-loudness")).toContainText("LUFS");
+  const loudness = async () =>
+    Number((await figure(page, "live-loudness").textContent())?.replace("−", "-").split("\u2009")[0]);
+  await expect.poll(loudness).toBeLessThan(-10);
+  await page.waitForTimeout(3000);
+  const open = await loudness();
+  await page.getByRole("button", { name: "Band alone" }).click();
+  await page.getByLabel("Centre of the band").fill("200");
+  await page.waitForTimeout(3200);
+  expect(await loudness()).toBeLessThan(open - 6);
+  await page.getByRole("group", { name: "Band", exact: true }).getByRole("button", { name: "All" }).click();
+  await page.getByLabel("Output trim").fill("-20");
+  await page.waitForTimeout(3200);
+  expect(await loudness()).toBeLessThan(open - 15);
+  await page.getByLabel("Output trim").fill("0");
+  await page.getByRole("button", { name: "Onsets", exact: true }).click();
+  await page.waitForTimeout(1000);
+  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
+  await expect(figure(page, "live-loudness")).toContainText("LUFS");
+  await page.getByRole("button", { name: "Sustain" }).click();
+  await expect(figure(page, "live-correlation")).toContainText("0.");
+  const drawn = await page.getByTestId("live-spectrum").locator("path").last().getAttribute("d");
+  expect((drawn ?? "").length).toBeGreaterThan(500);
+  // Upside down, Yonder is added to Here where it was taken away: the difference is no longer small.
+  await page.getByLabel("Yonder upside down").check();
+  await page.getByRole("button", { name: "Mono" }).click();
+  await page.keyboard.press("d");
+  await expect(page.getByText(/You hear Yonder minus Here/)).toBeVisible();
+});
+
+test("notes pinned to moments in words of one's own, and a sighted verdict with what was heard before it", async ({
+  page,
+}) => {
+  await openDemo(page);
+  await stop(page, "Listen").click();
+  await page.keyboard.press("Space");
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(48_000);
+  await page.keyboard.press("4");
+  await page.waitForTimeout(800);
+  await page.keyboard.press("n");
+  await page.keyboard.type("Pluffy");
+  await page.keyboard.press("Enter");
+  const note = page.getByTestId("moment");
+  await expect(note).toContainText("Bus compressor");
+  await expect(note).toContainText("pluffy");
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("group", { name: "Words" }).getByRole("button").first()).toHaveText("pluffy");
+  await page.keyboard.press("1");
+  await isHeard(page, "Dry");
+  await note.getByTitle("Hear that moment").click();
+  await isHeard(page, "Bus compressor");
+  await page.getByRole("button", { name: "Sighted verdict" }).click();
+  await expect(page.getByText(/Heard since: .*Bus compressor 0:0/)).toBeVisible();
+  await page.getByLabel("Which do you prefer?").selectOption({ label: "Bus compressor" });
+  await page.getByLabel("How sure?").fill("75");
+  await page.getByLabel("Why?").fill("it holds together");
+  await page.getByRole("button", { name: "Keep verdict" }).click();
+  const verdict = page.getByTestId("sighted-verdict");
+  await expect(verdict).toContainText(/Bus compressor, 75.% sure: it holds together \(heard /);
+  await page.reload();
+  await page.getByRole("button", { name: "Sighted verdict" }).click();
+  await expect(verdict).toContainText("it holds together");
+  await page.getByRole("button", { name: "Notes" }).click();
+  await note.getByRole("button", { name: /^Delete the note/ }).click();
+  await expect(page.getByText("Nothing noted on this passage yet.")).toBeVisible();
 });

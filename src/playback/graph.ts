@@ -1,7 +1,9 @@
+import { kWeighting } from "@/core/loudness/k-weighting";
+import type { LiveBlock } from "@/core/loudness/live";
 import { Deck, type TapeMemory } from "@/workers/feed/tape";
+import { CROSSFADE_SECONDS, Fader } from "./fader";
+import { LensPath, PLAIN_VIEW, type View } from "./lens";
 
-/** Crossfade at a switch: long enough not to click, too short to blur a comparison. Linear: the two are alike. */
-export const CROSSFADE_SECONDS = 0.005;
 /** Each half of a switch through silence, and of the dip that hides a loop's seam. */
 export const DIP_SECONDS = 0.004;
 /** A change of level by more than 6 dB is faded in over this. */
@@ -9,51 +11,7 @@ export const GENTLE_SECONDS = 0.25;
 /** Nothing leaves louder than full scale: more would be clipped by the converter anyway, out of sight. */
 export const CEILING = 1;
 
-export const LENSES = ["stereo", "mid", "side", "left", "right"] as const;
-export type Lens = (typeof LENSES)[number];
-
-/** What each lens sends to [left from left, right from left, left from right, right from right]. */
-const LENS_MATRIX: Record<Lens, readonly [number, number, number, number]> = {
-  stereo: [1, 0, 0, 1],
-  mid: [0.5, 0.5, 0.5, 0.5],
-  side: [0.5, 0.5, -0.5, -0.5],
-  left: [1, 1, 0, 0],
-  right: [0, 0, 1, 1],
-};
-
 export type LoopFrames = { startFrame: number; endFrame: number };
-
-/** A ramped AudioParam whose value is known at any time, so that a ramp can start from the middle of another. */
-class Fader {
-  private from: number;
-  private to: number;
-  private startTime = 0;
-  private endTime = 0;
-
-  constructor(
-    private readonly param: AudioParam,
-    value: number,
-  ) {
-    this.from = value;
-    this.to = value;
-    param.value = value;
-  }
-
-  valueAt(time: number): number {
-    if (time >= this.endTime) return this.to;
-    if (time <= this.startTime) return this.from;
-    return this.from + ((this.to - this.from) * (time - this.startTime)) / (this.endTime - this.startTime);
-  }
-
-  rampTo(value: number, time: number, seconds: number): void {
-    const from = this.valueAt(time);
-    this.param.cancelScheduledValues(time);
-    this.param.setValueAtTime(from, time);
-    if (seconds > 0) this.param.linearRampToValueAtTime(value, time + seconds);
-    else this.param.setValueAtTime(value, time);
-    Object.assign(this, { from, to: value, startTime: time, endTime: time + seconds });
-  }
-}
 
 type Running = {
   startTime: number;
@@ -61,76 +19,124 @@ type Running = {
   loop: LoopFrames | null;
   seamsScheduledUntil: number;
   deck: number;
+  /** From when on it is silent, though nothing else plays yet. */
+  hushedAt: number | null;
 };
 
-/** The name the worklet's processor goes by. */
-const PROCESSOR = "voices";
+/** The names the worklets' processors go by. */
+const VOICES = "voices";
+const METER = "meter";
+
+/** The voice that is no sound but a mask of onsets, where there is one. */
+export const MASK_VOICE = "mask of onsets";
+/** Blocks that loudness is added up from. */
+const METER_SECONDS = 0.1;
+const SPECTRUM_POINTS = 8192;
 
 /**
  * The monitor path: every voice plays all the time from one start, a switch only moves gains.
  *
  *   tape → voice gain ┐
- *   tape → voice gain ┴→ lens → seam dip → switch dip → (meter) → ceiling → destination
+ *   tape → voice gain ┴→ lens → seam dip → switch dip → trim → ceiling → destination
+ *                                                        └→ (analysers, meter)
+ *   tape → ghost gains → lens → (analyser): what stands on the other side, never heard
  *
- * The tape's voices have the context's rate. Works on any BaseAudioContext that has loaded the worklet, so tests render it offline.
+ * The tape's voices have the context's rate. Works on any BaseAudioContext that has loaded the worklets, so tests render it offline.
  * Times are context seconds, positions whole frames.
  */
 export class MonitorGraph {
+  /** What is heard, before the ceiling: by samples for the lamp, as a spectrum for the eye. */
   readonly meter: AnalyserNode;
+  readonly ghost: AnalyserNode | null;
   private readonly tape: AudioWorkletNode;
   private readonly decks: Deck[];
-  private readonly voiceFaders: Fader[];
-  private readonly lensFaders: Fader[];
+  private readonly voiceFaders: (Fader | null)[];
+  private readonly ghostFaders: (Fader | null)[];
+  private readonly paths: LensPath[];
   private readonly seam: GainNode;
   private readonly dip: GainNode;
+  private readonly trim: Fader;
+  private readonly loudness: AudioWorkletNode | null;
   private readonly nodes: AudioNode[] = [];
   private running: Running | null = null;
 
+  /** `keys` name the voices of the tape. `onMeter` is told what is heard, every tenth of a second; without it nothing is measured beside the path. */
   constructor(
     private readonly context: BaseAudioContext,
     memory: TapeMemory,
+    keys: readonly string[],
     gains: readonly number[],
-    lens: Lens = "stereo",
+    {
+      view = PLAIN_VIEW,
+      trim = 1,
+      onMeter = null,
+    }: { view?: View; trim?: number; onMeter?: ((block: LiveBlock) => void) | null } = {},
   ) {
     const { channelCounts } = memory;
     this.decks = memory.decks.map((deck) => new Deck(deck));
     this.tape = this.own(
-      new AudioWorkletNode(context, PROCESSOR, {
+      new AudioWorkletNode(context, VOICES, {
         numberOfInputs: 0,
         numberOfOutputs: channelCounts.length,
         outputChannelCount: channelCounts,
         processorOptions: { ...memory, fadeFrames: DIP_SECONDS * context.sampleRate },
       }),
     );
-    const sum = this.own(context.createGain());
-    const voiceGains = channelCounts.map(() => this.own(context.createGain()));
-    this.voiceFaders = voiceGains.map((node, i) => new Fader(node.gain, gains[i] ?? 0));
-    for (const [i, node] of voiceGains.entries()) {
-      this.tape.connect(node, i);
-      node.connect(sum);
-    }
-
-    const split = this.own(context.createChannelSplitter(2));
-    const merge = this.own(context.createChannelMerger(2));
-    sum.channelCount = 2;
-    sum.channelCountMode = "explicit";
-    sum.connect(split);
-    this.lensFaders = LENS_MATRIX[lens].map((value, i) => {
-      const node = this.own(context.createGain());
-      split.connect(node, i < 2 ? 0 : 1);
-      node.connect(merge, 0, i % 2);
-      return new Fader(node.gain, value);
-    });
-
+    const maskVoice = keys.indexOf(MASK_VOICE);
+    const mask = maskVoice < 0 ? null : { node: this.tape, output: maskVoice };
+    const own = <Node extends AudioNode>(node: Node) => this.own(node);
+    /** All voices but the mask through gains of their own into a lens. */
+    const bus = (levels: readonly number[]) => {
+      const path = new LensPath(context, own, mask, view);
+      const faders = channelCounts.map((_, i) => {
+        if (i === maskVoice) return null;
+        const node = this.own(context.createGain());
+        this.tape.connect(node, i);
+        node.connect(path.input);
+        return new Fader(node.gain, levels[i] ?? 0);
+      });
+      return { path, faders };
+    };
+    const heard = bus(gains);
+    this.voiceFaders = heard.faders;
     this.seam = this.own(context.createGain());
     this.dip = this.own(context.createGain());
+    const trimmed = this.own(context.createGain());
+    this.trim = new Fader(trimmed.gain, trim);
     this.meter = this.own(context.createAnalyser());
-    this.meter.fftSize = 4096;
+    this.meter.fftSize = SPECTRUM_POINTS;
     const ceiling = this.own(context.createWaveShaper());
     // Two points make a straight line from −1 to 1; beyond it a wave shaper holds its end values: an exact hard ceiling.
     ceiling.curve = new Float32Array([-CEILING, CEILING]);
-    merge.connect(this.seam).connect(this.dip).connect(this.meter);
-    this.dip.connect(ceiling).connect(context.destination);
+    heard.path.output.connect(this.seam).connect(this.dip).connect(trimmed);
+    trimmed.connect(this.meter);
+    trimmed.connect(ceiling).connect(context.destination);
+    this.paths = [heard.path];
+    this.ghostFaders = [];
+    this.ghost = null;
+    this.loudness = null;
+    if (!onMeter) return;
+    const other = bus(channelCounts.map(() => 0));
+    this.paths.push(other.path);
+    this.ghostFaders = other.faders;
+    this.ghost = this.own(context.createAnalyser());
+    this.ghost.fftSize = SPECTRUM_POINTS;
+    other.path.output.connect(this.ghost);
+    const { shelf, highPass } = kWeighting(context.sampleRate);
+    this.loudness = this.own(
+      new AudioWorkletNode(context, METER, {
+        numberOfInputs: 1,
+        numberOfOutputs: 0,
+        channelCount: 2,
+        channelCountMode: "explicit",
+        processorOptions: {
+          sections: [shelf, highPass],
+          blockFrames: Math.round(METER_SECONDS * context.sampleRate),
+        },
+      }),
+    );
+    this.loudness.port.onmessage = ({ data }) => onMeter(data);
+    trimmed.connect(this.loudness);
   }
 
   private own<Node extends AudioNode>(node: Node): Node {
@@ -162,6 +168,7 @@ export class MonitorGraph {
       loop: entersLoop ? loop : null,
       seamsScheduledUntil: time,
       deck,
+      hushedAt: null,
     };
     this.seam.gain.cancelScheduledValues(0);
     this.seam.gain.setValueAtTime(1, time);
@@ -173,10 +180,21 @@ export class MonitorGraph {
     this.running = null;
   }
 
-  /** Sets what is heard: one gain a voice. Crossfades; slowly where the level would leap by more than 6 dB. */
-  switchTo(gains: readonly number[], time: number, gentle = false): void {
-    const seconds = gentle ? GENTLE_SECONDS : CROSSFADE_SECONDS;
-    for (const [i, gain] of gains.entries()) this.voiceFaders[i].rampTo(gain, time, seconds);
+  /** Sets what is heard: one gain a voice. Crossfades over `seconds`, linearly: the two are alike. */
+  switchTo(gains: readonly number[], time: number, seconds = CROSSFADE_SECONDS): void {
+    for (const [i, gain] of gains.entries()) this.voiceFaders[i]?.rampTo(gain, time, seconds);
+  }
+
+  /** What is shown behind what is heard. */
+  showBehind(gains: readonly number[], time: number): void {
+    for (const [i, gain] of gains.entries()) this.ghostFaders[i]?.rampTo(gain, time, CROSSFADE_SECONDS);
+  }
+
+  /** Fades what plays out from `time` on, and holds the position there, until something is started. */
+  hush(time: number): void {
+    if (!this.running) return;
+    this.decks[this.running.deck].stop(Math.round(time * this.context.sampleRate));
+    this.running.hushedAt ??= time;
   }
 
   /** The same through a short silence, alike whatever is switched to what: a switch must not tell whether anything changed. */
@@ -186,18 +204,33 @@ export class MonitorGraph {
     this.dip.gain.setValueAtTime(1, time);
     this.dip.gain.linearRampToValueAtTime(0, silent);
     this.dip.gain.linearRampToValueAtTime(1, silent + DIP_SECONDS);
-    for (const [i, gain] of gains.entries()) this.voiceFaders[i].rampTo(gain, silent, 0);
+    for (const [i, gain] of gains.entries()) this.voiceFaders[i]?.rampTo(gain, silent, 0);
   }
 
-  setLens(lens: Lens, time: number): void {
-    for (const [i, value] of LENS_MATRIX[lens].entries()) this.lensFaders[i].rampTo(value, time, CROSSFADE_SECONDS);
+  setView(view: View, time: number): void {
+    for (const path of this.paths) path.set(view, time);
+  }
+
+  setTrim(gain: number, time: number): void {
+    this.trim.rampTo(gain, time, CROSSFADE_SECONDS);
+  }
+
+  /** When the loop begins anew next after `time`; null where nothing loops. */
+  seamAfter(time: number): number | null {
+    if (!this.running?.loop) return null;
+    const { startTime, startFrame, loop } = this.running;
+    const rate = this.context.sampleRate;
+    const length = (loop.endFrame - loop.startFrame) / rate;
+    const first = startTime + (loop.endFrame - startFrame) / rate;
+    return time < first ? first : first + (Math.floor((time - first) / length) + 1) * length;
   }
 
   /** Frame heard at `time`; null when nothing runs. */
   frameAt(time: number): number | null {
     if (!this.running) return null;
-    const { startTime, startFrame, loop } = this.running;
-    const frame = startFrame + Math.max(0, time - startTime) * this.context.sampleRate;
+    const { startTime, startFrame, loop, hushedAt } = this.running;
+    const heardUntil = hushedAt === null ? time : Math.min(time, hushedAt);
+    const frame = startFrame + Math.max(0, heardUntil - startTime) * this.context.sampleRate;
     if (!loop || frame < loop.endFrame) return frame;
     return loop.startFrame + ((frame - loop.startFrame) % (loop.endFrame - loop.startFrame));
   }
@@ -226,6 +259,7 @@ export class MonitorGraph {
   /** Takes the graph off the destination for good. */
   dispose(): void {
     this.tape.port.postMessage("closed");
+    this.loudness?.port.postMessage("closed");
     for (const node of this.nodes) node.disconnect();
   }
 }

@@ -1,6 +1,7 @@
 import { amplitudeFromDb } from "@/core/audio/decibels";
 
-export type Heard = "here" | "yonder" | "difference";
+export const HEARD = ["here", "yonder", "difference"] as const;
+export type Heard = (typeof HEARD)[number];
 
 export type MonitorSettings = {
   heard: Heard;
@@ -11,21 +12,24 @@ export type MonitorSettings = {
   /** The gain on Yonder over Here's that nulls deepest; null before it is known. */
   nullGainDb: number | null;
   boostDb: number;
+  /** Yonder upside down. */
+  flipped?: boolean;
 };
 
 /** Linear gains of the voices [Here, Yonder] for what is to be heard. The difference is Yonder minus Here. */
 export function monitorGains(settings: MonitorSettings): [number, number] {
   const here = settings.matched ? amplitudeFromDb(settings.hereGainDb) : 1;
-  const yonder = settings.matched ? amplitudeFromDb(settings.yonderGainDb) : 1;
+  const sign = settings.flipped ? -1 : 1;
+  const yonder = sign * (settings.matched ? amplitudeFromDb(settings.yonderGainDb) : 1);
   if (settings.heard === "here") return [here, 0];
   if (settings.heard === "yonder") return [0, yonder];
   const boost = amplitudeFromDb(settings.boostDb);
   const subtracted =
-    settings.matched && settings.nullGainDb !== null ? here * amplitudeFromDb(settings.nullGainDb) : yonder;
+    settings.matched && settings.nullGainDb !== null ? sign * here * amplitudeFromDb(settings.nullGainDb) : yonder;
   return [-here * boost, subtracted * boost];
 }
 
-export const BOOST_STEPS_DB = [0, 6, 12, 18, 24, 30, 36, 42, 48] as const;
+export const BOOST_STEPS_DB = [0, 6, 12, 18, 24, 30, 36, 42, 48, 54, 60] as const;
 
 /** What the two renders are, over the stretch that is heard: energies of either, and their product. */
 export type PairEnergies = { here: number; yonder: number; product: number };

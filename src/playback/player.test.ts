@@ -37,13 +37,14 @@ vi.mock("./feed", () => ({
 
 const { makeTape, STARTS_AT, STOPS_AT } = await import("@/workers/feed/tape");
 type TapeMemory = ReturnType<typeof makeTape>;
-const { Player } = await import("./player");
+const { PLAIN_MANNER, Player } = await import("./player");
 
 class FakeParam {
   value = 1;
   cancelScheduledValues = vi.fn();
   setValueAtTime = vi.fn();
   linearRampToValueAtTime = vi.fn();
+  setTargetAtTime = vi.fn();
 }
 
 class FakeNode {
@@ -73,17 +74,33 @@ class FakeContext {
   close = async () => {
     this.closed = true;
   };
-  createGain = () => new FakeNode();
+  gains: FakeNode[] = [];
+  createGain = () => {
+    const node = new FakeNode();
+    this.gains.push(node);
+    return node;
+  };
   createChannelSplitter = () => new FakeNode();
   createChannelMerger = () => new FakeNode();
   createAnalyser = () => new FakeNode();
   createWaveShaper = () => new FakeNode();
+  createBiquadFilter = () => Object.assign(new FakeNode(), { frequency: new FakeParam(), Q: new FakeParam() });
 }
 
 const RATE = 48_000;
 const AHEAD = 0.02;
 const voice = (key: string) => ({ key, recipe: { of: "file" as const, hash: key }, files: [], channelCount: 1 });
-const HERE = new Map([["here", 1]]);
+const SCENES = new Map([
+  ["here", new Map([["here", 1]])],
+  ["yonder", new Map([["yonder", 0.5]])],
+  [
+    "difference",
+    new Map([
+      ["here", -8],
+      ["yonder", 8],
+    ]),
+  ],
+]);
 const voices = () => [voice("here"), voice("yonder")];
 const context = () => FakeContext.opened[FakeContext.opened.length - 1];
 const feed = () => feeds[feeds.length - 1];
@@ -94,7 +111,7 @@ const settle = () => vi.advanceTimersByTimeAsync(0);
 
 async function playing(frames = 10 * RATE) {
   const player = new Player();
-  await player.load(voices(), RATE, frames, HERE);
+  await player.load(voices(), RATE, frames, SCENES, "here");
   await player.play();
   return player;
 }
@@ -124,7 +141,7 @@ afterEach(() => {
 describe("the player", () => {
   it("opens the audio at the material's own rate and plays nothing by itself", async () => {
     const player = new Player();
-    await player.load(voices(), 96_000, 1000, HERE);
+    await player.load(voices(), 96_000, 1000, SCENES, "here");
     expect(context().sampleRate).toBe(96_000);
     expect(feed().cues).toEqual([]);
     expect(player.state.getState()).toMatchObject({ ready: true, playing: false, problem: null });
@@ -210,7 +227,7 @@ describe("the player", () => {
 
   it("rests at the start of a loop marked while nothing plays", async () => {
     const player = new Player();
-    await player.load(voices(), RATE, 10 * RATE, HERE);
+    await player.load(voices(), RATE, 10 * RATE, SCENES, "here");
     player.setLoop({ startFrame: 2 * RATE, endFrame: 3 * RATE });
     expect(player.positionFrames()).toBe(2 * RATE);
   });
@@ -219,17 +236,18 @@ describe("the player", () => {
     const player = await playing();
     pass(AHEAD + 2);
     const before = feed();
-    await player.load([...voices(), voice("third")], RATE, 10 * RATE, new Map([["yonder", 1]]));
+    await player.load([...voices(), voice("third")], RATE, 10 * RATE, SCENES, "yonder");
     const [cue] = feed().cues;
     // The new tape begins at the very frame that the old one fades out at.
     expect(timesOf(0)[STARTS_AT]).toBe(timesOf(0, before)[STOPS_AT]);
     expect(cue.frame).toBeCloseTo(timesOf(0)[STARTS_AT] - AHEAD * RATE, 6);
-    expect(cue.first).toEqual([1]);
+    // What goes on sounding is there first, whatever was asked for beside it.
+    expect(cue.first).toEqual([0]);
     expect(player.state.getState().playing).toBe(true);
     pass(1);
     expect(before.closed).toBe(true);
     expect(player.positionFrames() / RATE).toBeCloseTo(3, 2);
-    await player.load(voices(), 44_100, 5 * 44_100, HERE);
+    await player.load(voices(), 44_100, 5 * 44_100, SCENES, "here");
     expect(FakeContext.opened[0].closed).toBe(true);
     expect(player.positionFrames()).toBe(0);
     expect(player.state.getState().playing).toBe(false);
@@ -238,7 +256,7 @@ describe("the player", () => {
   it("says what stopped it, and can be asked again", async () => {
     const player = new Player();
     failing = "no memory is shared here";
-    await player.load(voices(), RATE, RATE, HERE);
+    await player.load(voices(), RATE, RATE, SCENES, "here");
     expect(player.state.getState()).toMatchObject({ ready: false, problem: "no memory is shared here" });
     failing = null;
     player.reload();
@@ -267,8 +285,123 @@ describe("the player", () => {
       overCeiling: false,
       missedFrames: 0,
       problem: null,
+      scene: "",
+      turn: null,
     });
     player.togglePlay();
     expect(player.state.getState().playing).toBe(false);
+  });
+});
+
+/** Where the gains of the two voices were last asked to go: they are the last two of the path that feed into it. */
+const heardGains = () => {
+  const moved = context().gains.filter((node) => node.gain.setValueAtTime.mock.calls.length > 0);
+  return moved.map(
+    (node) => (node.gain.linearRampToValueAtTime.mock.lastCall ?? node.gain.setValueAtTime.mock.lastCall)?.[0],
+  );
+};
+const rampsTo = (value: number) =>
+  context().gains.flatMap((node) => node.gain.linearRampToValueAtTime.mock.calls.filter(([to]) => to === value));
+
+describe("switching", () => {
+  it("moves gains at once, over the crossfade asked for, and leaves the tape alone", async () => {
+    const player = await playing();
+    pass(AHEAD + 1);
+    const cues = feed().cues.length;
+    const now = context().currentTime;
+    player.hear("yonder", { fadeSeconds: 0.03, gapSeconds: 0, toFrame: null });
+    expect(rampsTo(0.5).at(-1)?.[1]).toBeCloseTo(now + 0.03, 6);
+    expect(feed().cues).toHaveLength(cues);
+    expect(player.state.getState().scene).toBe("yonder");
+  });
+
+  it("a leap to a boosted difference is faded in gently, however short the crossfade", async () => {
+    const player = await playing();
+    const now = context().currentTime;
+    player.hear("difference", { fadeSeconds: 0, gapSeconds: 0, toFrame: null });
+    expect(rampsTo(8).at(-1)?.[1]).toBeCloseTo(now + 0.25, 6);
+  });
+
+  it("back to a mark, what is switched to begins there, and both change at one instant", async () => {
+    const player = await playing();
+    pass(AHEAD + 2);
+    player.hear("yonder", { fadeSeconds: 0.005, gapSeconds: 0, toFrame: RATE });
+    await settle();
+    expect(feed().cues.at(-1)).toMatchObject({ deck: 1, frame: RATE, first: [1] });
+    const start = timesOf(1)[STARTS_AT] / RATE;
+    expect(timesOf(0)[STOPS_AT] / RATE).toBeCloseTo(start, 6);
+    expect(rampsTo(0.5).at(-1)?.[1]).toBeCloseTo(start + 0.005, 6);
+  });
+
+  it("after a gap of silence it goes on where it stopped, not where it would have been", async () => {
+    const player = await playing();
+    pass(AHEAD + 2);
+    const stopped = context().currentTime;
+    player.hear("yonder", { fadeSeconds: 0.005, gapSeconds: 0.5, toFrame: null });
+    await settle();
+    expect(timesOf(0)[STOPS_AT]).toBeLessThanOrEqual(Math.ceil((stopped + 0.5) * RATE));
+    expect(timesOf(1)[STARTS_AT] / RATE).toBeCloseTo(stopped + 0.5, 4);
+    expect(feed().cues.at(-1)?.frame).toBeCloseTo((stopped - AHEAD) * RATE, -1);
+  });
+
+  it("at rest a switch goes to its place and makes no sound", async () => {
+    const player = new Player();
+    await player.load(voices(), RATE, 10 * RATE, SCENES, "here");
+    player.hear("yonder", { fadeSeconds: 0.005, gapSeconds: 1, toFrame: 3 * RATE });
+    expect(player.positionFrames()).toBe(3 * RATE);
+    expect(feed().cues).toEqual([]);
+  });
+
+  it("what was measured meanwhile waits for the next switch; what a person asked for does not", async () => {
+    const player = await playing();
+    const quieter = new Map([...SCENES, ["here", new Map([["here", 0.7]])]]);
+    player.setScenes(quieter, true);
+    expect(rampsTo(0.7)).toHaveLength(0);
+    player.setScenes(quieter, false);
+    expect(rampsTo(0.7)).toHaveLength(1);
+    player.setScenes(new Map([...SCENES, ["here", new Map([["here", 0.6]])]]), true);
+    player.hear("yonder");
+    player.hear("here");
+    expect(rampsTo(0.6)).toHaveLength(1);
+    // At rest nothing sounds: figures are taken as they come.
+    player.pause();
+    player.setScenes(quieter, true);
+    await player.play();
+    expect(heardGains()).toContain(0.7);
+  });
+
+  it("by itself every so many seconds, round and round, until switched by hand", async () => {
+    const player = await playing(60 * RATE);
+    await player.setTurns({ scenes: ["here", "yonder"], every: 2, repeat: true, manner: () => PLAIN_MANNER });
+    expect(player.state.getState()).toMatchObject({ scene: "here", turn: 0 });
+    for (const expected of ["yonder", "here", "yonder"]) {
+      for (let i = 0; i < 20; i++) pass(0.1);
+      await settle();
+      expect(player.state.getState().scene).toBe(expected);
+    }
+    player.hear("yonder");
+    expect(player.state.getState().turn).toBeNull();
+    for (let i = 0; i < 60; i++) pass(0.1);
+    expect(player.state.getState().scene).toBe("yonder");
+  });
+
+  it("at each pass of the loop it switches at the seam, to the sample, and once through it ends at rest", async () => {
+    const player = await playing(60 * RATE);
+    player.setLoop({ startFrame: 0, endFrame: RATE });
+    await settle();
+    const began = timesOf(1)[STARTS_AT] / RATE || timesOf(0)[STARTS_AT] / RATE;
+    await player.setTurns({
+      scenes: ["here", "yonder", "here"],
+      every: "pass",
+      repeat: false,
+      manner: () => PLAIN_MANNER,
+    });
+    for (let i = 0; i < 12; i++) pass(0.1);
+    const seam = context()
+      .gains.flatMap((node) => node.gain.setValueAtTime.mock.calls)
+      .filter(([to, time]) => to === 0.5 && time > began);
+    expect((seam.at(-1)?.[1] - began) % 1).toBeCloseTo(0, 5);
+    for (let i = 0; i < 30; i++) pass(0.1);
+    expect(player.state.getState()).toMatchObject({ playing: false, turn: null, scene: "here" });
   });
 });

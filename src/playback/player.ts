@@ -1,6 +1,9 @@
 import { createStore } from "zustand/vanilla";
+import { type LiveBlock, SHORT_TERM_BLOCKS } from "@/core/loudness/live";
+import { CROSSFADE_SECONDS } from "./fader";
 import { type Feed, openFeed, type Voice } from "./feed";
-import { CEILING, DIP_SECONDS, type Lens, type LoopFrames, MonitorGraph } from "./graph";
+import { CEILING, DIP_SECONDS, GENTLE_SECONDS, type LoopFrames, MASK_VOICE, MonitorGraph } from "./graph";
+import { PLAIN_VIEW, type View } from "./lens";
 
 export type PlayerState = {
   ready: boolean;
@@ -11,9 +14,21 @@ export type PlayerState = {
   missedFrames: number;
   /** What stopped playback, in words. */
   problem: string | null;
+  /** What is heard of what can be switched to. */
+  scene: string;
+  /** Which of the turns is heard, from 0, while switching goes by itself. */
+  turn: number | null;
 };
 
-const AT_REST: PlayerState = { ready: false, playing: false, overCeiling: false, missedFrames: 0, problem: null };
+const AT_REST: PlayerState = {
+  ready: false,
+  playing: false,
+  overCeiling: false,
+  missedFrames: 0,
+  problem: null,
+  scene: "",
+  turn: null,
+};
 
 /** Playback starts this far ahead, so that all voices are set when it does. */
 const START_AHEAD_SECONDS = 0.02;
@@ -25,6 +40,26 @@ const CEILING_LAMP_MS = 1200;
 
 /** Linear gains by the keys of voices; what is not named is silent. */
 export type Gains = ReadonlyMap<string, number>;
+/** All that can be switched to, by name. */
+export type Scenes = ReadonlyMap<string, Gains>;
+
+/** How a switch is made: crossfaded, after a gap of silence, from another place. */
+export type Manner = { fadeSeconds: number; gapSeconds: number; toFrame: number | null };
+export const PLAIN_MANNER: Manner = { fadeSeconds: CROSSFADE_SECONDS, gapSeconds: 0, toFrame: null };
+
+/** Switching that goes by itself: every so many seconds, or at each pass of the loop; round and round, or once through. */
+export type Turns = {
+  scenes: readonly string[];
+  every: number | "pass";
+  repeat: boolean;
+  manner: () => Manner;
+};
+
+/** A leap to a gain of more than this is faded in gently, never switched. */
+const LEAP = 2;
+/** What is switched by itself is told to the graph so far ahead that it comes at its sample. */
+const TURN_AHEAD_SECONDS = 0.25;
+const NO_GAINS: Gains = new Map();
 
 /** A tape, what writes it, and the path from it to the ear. */
 type Rig = { voices: readonly Voice[]; feed: Feed; graph: MonitorGraph };
@@ -40,8 +75,17 @@ export class Player {
   private context: AudioContext | null = null;
   private worklet: Promise<void> | null = null;
   private rig: Rig | null = null;
-  private gains: Gains = new Map();
-  private lens: Lens = "stereo";
+  private scenes: Scenes = new Map();
+  /** What is heard now: of the scene, as it was when it was switched to. */
+  private gains: Gains = NO_GAINS;
+  private behind: Gains = NO_GAINS;
+  private view: View = PLAIN_VIEW;
+  private trim = 1;
+  private device = "";
+  private turns: { plan: Turns; next: number; at: number | null } | null = null;
+  private turnTimer: ReturnType<typeof setTimeout> | null = null;
+  /** What was heard last, in tenths of a second. */
+  private readonly blocks: LiveBlock[] = [];
   private loop: LoopFrames | null = null;
   private frames = 0;
   private restingFrame = 0;
@@ -50,10 +94,13 @@ export class Player {
   private cues = 0;
   private ticker: ReturnType<typeof setInterval> | null = null;
   private ceilingLamp: ReturnType<typeof setTimeout> | null = null;
-  private meterBlock = new Float32Array(4096);
+  private meterBlock = new Float32Array(0);
 
-  /** `evenly`: nothing begins before all voices are there, so that what is heard first does not tell which it is. */
-  constructor(private readonly evenly = false) {}
+  /**
+   * `evenly`: nothing begins before all voices are there, so that what is heard first does not tell which it is. `live`: what is heard is
+   * measured beside the path.
+   */
+  constructor(private readonly options: { evenly?: boolean; live?: boolean } = {}) {}
 
   /** Loads once more what could not be loaded. */
   reload: () => void = () => {};
@@ -78,10 +125,20 @@ export class Player {
    * Brings in what can be heard, with its gains; all voices of one rate and length. Where the material has the same length and rate,
    * playback goes on at the same place without a gap, the new voices taking over from the old ones in step.
    */
-  async load(voices: readonly Voice[], sampleRateHz: number, frames: number, gains: Gains): Promise<void> {
+  async load(
+    voices: readonly Voice[],
+    sampleRateHz: number,
+    frames: number,
+    scenes: Scenes,
+    scene = this.state.getState().scene,
+  ): Promise<void> {
     const load = ++this.loads;
-    this.reload = () => void this.load(voices, sampleRateHz, frames, this.gains);
-    this.gains = gains;
+    this.reload = () => void this.load(voices, sampleRateHz, frames, this.scenes);
+    this.scenes = scenes;
+    this.state.setState({ scene });
+    // What goes on sounding keeps its level; what is new to the ear is heard as it is now.
+    if (!this.state.getState().playing || !voices.some((v) => this.gains.has(v.key)))
+      this.gains = scenes.get(scene) ?? NO_GAINS;
     const sameMaterial = this.context?.sampleRate === sampleRateHz && this.frames === frames && this.rig !== null;
     if (!sameMaterial) {
       this.halt();
@@ -102,7 +159,13 @@ export class Player {
     const [feed] = await Promise.all([openFeed(voices, sampleRateHz), this.worklet]);
     const { context } = this;
     if (load !== this.loads || !context) return feed.close();
-    const graph = new MonitorGraph(context, feed.memory, this.gainsOf(voices), this.lens);
+    const keys = voices.map((v) => v.key);
+    const graph = new MonitorGraph(context, feed.memory, keys, this.gainsOf(voices), {
+      view: this.view,
+      trim: this.trim,
+      onMeter: this.options.live ? (block) => this.keepBlock(block) : null,
+    });
+    graph.showBehind(this.gainsOf(voices, this.behind), context.currentTime);
     const rig: Rig = { voices, feed, graph };
     const before = this.rig;
     const wasPlaying = this.state.getState().playing;
@@ -143,7 +206,11 @@ export class Player {
     void this.context?.close();
     const context = new AudioContext({ sampleRate: sampleRateHz, latencyHint: "interactive" });
     this.context = context;
-    this.worklet = context.audioWorklet.addModule(new URL("./voices.worklet.js", import.meta.url));
+    this.worklet = Promise.all([
+      context.audioWorklet.addModule(new URL("./voices.worklet.js", import.meta.url)),
+      this.options.live && context.audioWorklet.addModule(new URL("./meter.worklet.js", import.meta.url)),
+      this.device ? toDevice(context, this.device) : null,
+    ]).then(() => {});
     // Told of by whoever waits for it.
     this.worklet.catch(() => {});
   }
@@ -160,7 +227,15 @@ export class Player {
     await context.resume();
     if (this.rig !== rig || !this.state.getState().playing) return;
     if (this.restingFrame >= this.frames) this.restingFrame = this.loop?.startFrame ?? 0;
+    this.blocks.length = 0;
+    this.takeScene(rig, context.currentTime, 0);
     await this.begin(this.restingFrame);
+  }
+
+  /** The gains of the scene as they are now become what is heard. */
+  private takeScene(rig: Rig, time: number, seconds: number): void {
+    this.gains = this.scenes.get(this.state.getState().scene) ?? NO_GAINS;
+    rig.graph.switchTo(this.gainsOf(rig.voices), time, seconds);
   }
 
   private async begin(frame: number): Promise<void> {
@@ -170,8 +245,8 @@ export class Player {
     this.tick();
   }
 
-  /** Cues the resting deck and starts it, unless something else was asked for meanwhile. */
-  private async startFrom(frame: number): Promise<void> {
+  /** Cues the resting deck and starts it, not before `earliest`, unless something else was asked for meanwhile. */
+  private async startFrom(frame: number, earliest = 0, onStart?: (time: number) => void): Promise<void> {
     const { context, rig, loop } = this;
     if (!context || !rig) return;
     const cue = ++this.cues;
@@ -185,7 +260,9 @@ export class Player {
       return;
     }
     if (cue !== this.cues || this.rig !== rig || !this.state.getState().playing) return;
-    rig.graph.start(onGrid(context, context.currentTime + START_AHEAD_SECONDS), deck, first, loop);
+    const time = onGrid(context, Math.max(earliest, context.currentTime + START_AHEAD_SECONDS));
+    rig.graph.start(time, deck, first, loop);
+    onStart?.(time);
   }
 
   pause(): void {
@@ -198,6 +275,7 @@ export class Player {
     if (this.ticker) clearInterval(this.ticker);
     this.ticker = null;
     if (this.context) this.rig?.graph.stop(this.context.currentTime);
+    this.endTurns();
     if (this.state.getState().playing) this.state.setState({ playing: false });
   }
 
@@ -208,6 +286,7 @@ export class Player {
 
   seek(frame: number): void {
     this.restingFrame = Math.max(0, Math.min(this.frames, Math.round(frame)));
+    if (this.turns?.plan.every === "pass") this.turns.at = null;
     if (this.state.getState().playing) void this.startFrom(this.restingFrame);
   }
 
@@ -222,29 +301,155 @@ export class Player {
     else if (!inside) this.restingFrame = loop.startFrame;
   }
 
-  private gainsOf = (voices: readonly Voice[]): number[] => voices.map(({ key }) => this.gains.get(key) ?? 0);
+  private gainsOf = (voices: readonly Voice[], gains = this.gains): number[] =>
+    voices.map(({ key }) => gains.get(key) ?? 0);
 
   /** The voices of a rig that have to be there before it begins: those that are heard, or all. */
   private audibleIn = ({ voices }: Rig): number[] =>
-    [...voices.keys()].filter((v) => this.evenly || (this.gains.get(voices[v].key) ?? 0) !== 0);
+    [...voices.keys()].filter((v) => {
+      const { key } = voices[v];
+      return this.options.evenly || key === MASK_VOICE || (this.gains.get(key) ?? 0) !== 0;
+    });
 
-  /** Sets what is heard, crossfaded. `gentle` fades slowly, for leaps in level. */
-  mix(gains: Gains, gentle = false): void {
-    this.gains = gains;
+  /**
+   * What can be switched to from now on. `held`: what sounds now is left as it is until the next switch or start; nothing audible changes
+   * because something was measured meanwhile.
+   */
+  setScenes(scenes: Scenes, held: boolean): void {
+    this.scenes = scenes;
     const { context, rig } = this;
-    if (context && rig) rig.graph.switchTo(this.gainsOf(rig.voices), context.currentTime, gentle);
+    if (held && this.state.getState().playing) return;
+    const { scene } = this.state.getState();
+    this.gains = scenes.get(scene) ?? NO_GAINS;
+    if (context && rig)
+      rig.graph.switchTo(this.gainsOf(rig.voices), context.currentTime, this.fadeFor(CROSSFADE_SECONDS));
+  }
+
+  /** A leap in level is faded in gently. */
+  private fadeFor(seconds: number): number {
+    const loudest = Math.max(0, ...[...this.gains.values()].map(Math.abs));
+    return loudest > LEAP ? Math.max(GENTLE_SECONDS, seconds) : seconds;
+  }
+
+  /** Switches by hand: turns that go by themselves end. */
+  hear(scene: string, manner: Manner = PLAIN_MANNER): void {
+    this.endTurns();
+    this.change(scene, manner);
+  }
+
+  private change(scene: string, { fadeSeconds, gapSeconds, toFrame }: Manner): void {
+    this.state.setState({ scene });
+    const { context, rig } = this;
+    this.gains = this.scenes.get(scene) ?? NO_GAINS;
+    if (!context || !rig) return;
+    const now = context.currentTime;
+    const fade = this.fadeFor(fadeSeconds);
+    if (!this.state.getState().playing) {
+      if (toFrame !== null) this.seek(toFrame);
+      rig.graph.switchTo(this.gainsOf(rig.voices), now, 0);
+    } else if (toFrame === null && gapSeconds === 0) rig.graph.switchTo(this.gainsOf(rig.voices), now, fade);
+    else {
+      const frame = toFrame ?? this.positionFrames();
+      if (gapSeconds > 0) rig.graph.hush(now);
+      void this.startFrom(Math.max(0, Math.min(this.frames, frame)), now + gapSeconds, (time) => {
+        rig.graph.switchTo(this.gainsOf(rig.voices), time, gapSeconds > 0 ? 0 : fade);
+      });
+    }
   }
 
   /** For blind runs: every switch sounds the same, whether or not anything changes. */
-  mixThroughSilence(gains: Gains): void {
-    this.gains = gains;
+  hearThroughSilence(scene: string): void {
+    this.state.setState({ scene });
+    this.gains = this.scenes.get(scene) ?? NO_GAINS;
     const { context, rig } = this;
     if (context && rig) rig.graph.switchThroughSilence(this.gainsOf(rig.voices), context.currentTime);
   }
 
-  setLens(lens: Lens): void {
-    this.lens = lens;
-    if (this.context) this.rig?.graph.setLens(lens, this.context.currentTime);
+  /** Begins to switch by itself, from the first of the turns on; null ends it. */
+  async setTurns(plan: Turns | null): Promise<void> {
+    this.endTurns();
+    if (!plan || plan.scenes.length === 0) return;
+    this.change(plan.scenes[0], PLAIN_MANNER);
+    if (!this.state.getState().playing) await this.play();
+    if (!this.state.getState().playing) return;
+    const now = this.context?.currentTime ?? 0;
+    this.turns = { plan, next: 1, at: plan.every === "pass" ? null : now + plan.every };
+    this.state.setState({ turn: 0 });
+  }
+
+  private endTurns(): void {
+    this.turns = null;
+    if (this.turnTimer) clearTimeout(this.turnTimer);
+    this.turnTimer = null;
+    if (this.state.getState().turn !== null) this.state.setState({ turn: null });
+  }
+
+  /** Tells the graph of the next turn shortly before it comes. */
+  private takeTurns({ graph, voices }: Rig, now: number): void {
+    const { turns } = this;
+    if (!turns || this.turnTimer) return;
+    const { every, scenes, repeat, manner } = turns.plan;
+    turns.at ??= every === "pass" ? graph.seamAfter(now) : now + every;
+    if (turns.at === null || turns.at - now > TURN_AHEAD_SECONDS) return;
+    const { at } = turns;
+    const wait = 1000 * Math.max(0, at - now);
+    if (turns.next >= scenes.length && !repeat) {
+      this.turnTimer = setTimeout(() => this.pause(), wait);
+      return;
+    }
+    const turn = turns.next % scenes.length;
+    const how = manner();
+    const jumps = every !== "pass" && (how.toFrame !== null || how.gapSeconds > 0);
+    if (!jumps) {
+      this.gains = this.scenes.get(scenes[turn]) ?? NO_GAINS;
+      graph.switchTo(this.gainsOf(voices), at, every === "pass" ? 0 : this.fadeFor(how.fadeSeconds));
+    }
+    this.turnTimer = setTimeout(() => {
+      this.turnTimer = null;
+      if (jumps) this.change(scenes[turn], manner());
+      this.state.setState({ scene: scenes[turn], turn });
+    }, wait);
+    turns.next = turn + 1;
+    turns.at = every === "pass" ? null : at + every;
+  }
+
+  /** What is shown behind what is heard, and never heard itself. */
+  setBehind(gains: Gains): void {
+    this.behind = gains;
+    const { context, rig } = this;
+    if (context && rig) rig.graph.showBehind(this.gainsOf(rig.voices, gains), context.currentTime);
+  }
+
+  setView(view: View): void {
+    this.view = view;
+    if (this.context) this.rig?.graph.setView(view, this.context.currentTime);
+  }
+
+  setTrim(gain: number): void {
+    this.trim = gain;
+    if (this.context) this.rig?.graph.setTrim(gain, this.context.currentTime);
+  }
+
+  /** The rate playback runs at, in Hz; null before anything is loaded. */
+  get sampleRateHz(): number | null {
+    return this.context?.sampleRate ?? null;
+  }
+
+  /** Plays to another device, by the id the browser gives it; the empty one is the system's own. */
+  async setDevice(id: string): Promise<void> {
+    this.device = id;
+    if (this.context) await toDevice(this.context, id);
+  }
+
+  private keepBlock(block: LiveBlock): void {
+    if (!this.state.getState().playing) return;
+    this.blocks.push(block);
+    if (this.blocks.length > SHORT_TERM_BLOCKS) this.blocks.shift();
+  }
+
+  /** What was heard in the last three seconds, by tenths; and the analysers of what is heard and of what is shown behind it. */
+  get live(): { blocks: readonly LiveBlock[]; heard: AnalyserNode | null; behind: AnalyserNode | null } {
+    return { blocks: this.blocks, heard: this.rig?.graph.meter ?? null, behind: this.rig?.graph.ghost ?? null };
   }
 
   private tick(): void {
@@ -252,6 +457,7 @@ export class Player {
     if (!context || !rig) return;
     rig.graph.scheduleSeams(context.currentTime + SEAMS_AHEAD_SECONDS);
     this.watchCeiling(rig.graph);
+    this.takeTurns(rig, context.currentTime);
     const { missedFrames } = rig.graph;
     if (missedFrames !== this.state.getState().missedFrames) this.state.setState({ missedFrames });
     if (!this.loop && this.positionFrames() >= this.frames) {
@@ -261,6 +467,7 @@ export class Player {
   }
 
   private watchCeiling(graph: MonitorGraph): void {
+    if (this.meterBlock.length !== graph.meter.fftSize) this.meterBlock = new Float32Array(graph.meter.fftSize);
     graph.meter.getFloatTimeDomainData(this.meterBlock);
     if (!this.meterBlock.some((v) => Math.abs(v) > CEILING)) return;
     if (this.ceilingLamp) clearTimeout(this.ceilingLamp);
@@ -285,6 +492,12 @@ export class Player {
 /** The first time on the sample grid from one on. */
 const onGrid = (context: BaseAudioContext, time: number): number =>
   Math.ceil(time * context.sampleRate) / context.sampleRate;
+
+/** Where the browser can choose a device at all. */
+async function toDevice(context: AudioContext, id: string): Promise<void> {
+  const chooser = context as AudioContext & { setSinkId?: (id: string) => Promise<void> };
+  await chooser.setSinkId?.(id);
+}
 
 function closeRig({ feed, graph }: Rig): void {
   graph.dispose();

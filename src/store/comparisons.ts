@@ -29,13 +29,14 @@ export const showPassage = (id: string, passageId: string) => touch(id, { passag
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
   const { renders, audio, comparisons, passages, candidates, runs, seals, notes, copies, packs } = database;
+  const { moments, sightedVerdicts } = database;
   await database.transaction(
     "rw",
-    [comparisons, passages, candidates, renders, audio, runs, seals, notes, copies, packs],
+    [comparisons, passages, candidates, renders, audio, runs, seals, notes, copies, packs, moments, sightedVerdicts],
     async () => {
       const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
       await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
-      for (const table of [passages, candidates, renders, runs, notes, packs])
+      for (const table of [passages, candidates, renders, runs, notes, packs, moments, sightedVerdicts])
         await table.where({ comparisonId: id }).delete();
       await comparisons.delete(id);
       for (const hash of hashes) {
@@ -70,6 +71,11 @@ export async function crossOver(passage: Passage): Promise<void> {
 
 export async function setLoop(passageId: string, loop: Region | null): Promise<void> {
   await database.passages.update(passageId, { loop });
+}
+
+/** Where a switch may go back to; null for the loop's start. */
+export async function setMark(passageId: string, markFrame: number | null): Promise<void> {
+  await database.passages.update(passageId, { markFrame });
 }
 
 /** How the renders of a passage are brought to one level. */

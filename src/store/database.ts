@@ -9,6 +9,7 @@ import type {
   Copy,
   GuestPack,
   Hearing,
+  Moment,
   Note,
   Pack,
   Passage,
@@ -16,6 +17,7 @@ import type {
   Run,
   Seal,
   Setting,
+  SightedVerdict,
 } from "./records";
 
 /** What a candidate is before anyone has said anything of it. */
@@ -45,6 +47,8 @@ class YonderDatabase extends Dexie {
   packs!: EntityTable<Pack, "id">;
   guestPacks!: EntityTable<GuestPack, "id">;
   hearings!: EntityTable<Hearing, "code">;
+  moments!: EntityTable<Moment, "id">;
+  sightedVerdicts!: EntityTable<SightedVerdict, "id">;
 
   constructor() {
     super("yonder-pair");
@@ -94,6 +98,8 @@ class YonderDatabase extends Dexie {
     this.version(4).stores({ corrections: null, copies: "key, usedAt" });
     this.version(5)
       .stores({
+        moments: "id, comparisonId, passageId",
+        sightedVerdicts: "id, comparisonId, passageId",
         packs: "id, comparisonId",
         guestPacks: "id",
         hearings: "code",

@@ -35,6 +35,8 @@ export const passageSchema = z.object({
   hereRenderId: id,
   yonderRenderId: id,
   loop: regionSchema.nullable(),
+  /** The place a switch may go back to; the loop's start, or the beginning, where none was set. */
+  markFrame: z.number().int().min(0).nullable().optional(),
   /** How its renders are brought to one level. */
   match: matchSettingsSchema,
 });
@@ -108,6 +110,35 @@ export const noteSchema = z.object({
   updatedAt: isoTime,
 });
 export type Note = z.infer<typeof noteSchema>;
+
+/** What was heard at one moment of a passage in one render: words, and what else there is to say. */
+export const momentSchema = z.object({
+  id,
+  comparisonId: id,
+  passageId: id,
+  /** Null where it was the difference that was heard. */
+  renderId: id.nullable(),
+  frame: z.number().int().min(0),
+  words: z.array(z.string()),
+  text: z.string(),
+  createdAt: isoTime,
+});
+export type Moment = z.infer<typeof momentSchema>;
+
+/** What someone who knew what they heard preferred, and what they had heard of each before they said so. */
+export const sightedVerdictSchema = z.object({
+  id,
+  comparisonId: id,
+  passageId: id,
+  /** Null for no preference. */
+  renderId: id.nullable(),
+  /** 0 to 100. */
+  sure: z.number().min(0).max(100),
+  why: z.string(),
+  heard: z.array(z.object({ renderId: id, seconds: z.number(), matched: z.boolean() })),
+  createdAt: isoTime,
+});
+export type SightedVerdict = z.infer<typeof sightedVerdictSchema>;
 
 /** A listening pack that was sent out from here, with what its names stand for. */
 export const packSchema = z.object({

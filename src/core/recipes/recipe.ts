@@ -3,6 +3,7 @@ import { type Placement, placementSchema } from "../alignment/alignment";
 import { CORRECTION_VERSION, inStep } from "../alignment/in-step";
 import { amplitudeFromDb } from "../audio/decibels";
 import { filtered, MOST_TAPS } from "../audio/filtered";
+import { ONSET_MASK_VERSION, onsetMask } from "../audio/onset-mask";
 import { atRate } from "../audio/resample";
 import { atGain, difference, type Sound, stretch } from "../audio/sound";
 
@@ -22,6 +23,8 @@ export type Recipe =
   | { of: "filter"; source: Recipe; responses: readonly Float64Array[]; lead: number }
   /** Frames [startFrame, endFrame). */
   | { of: "stretch"; source: Recipe; startFrame: number; endFrame: number }
+  /** A gain that lets its onsets through, on one channel. */
+  | { of: "onsets"; source: Recipe }
   /** Yonder minus Here. */
   | { of: "difference"; here: Recipe; yonder: Recipe };
 
@@ -46,6 +49,7 @@ export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
       lead: z.number().int().min(0).max(MOST_TAPS),
     }),
     z.object({ of: z.literal("stretch"), source: recipeSchema, startFrame: frame, endFrame: frame }),
+    z.object({ of: z.literal("onsets"), source: recipeSchema }),
     z.object({ of: z.literal("difference"), here: recipeSchema, yonder: recipeSchema }),
   ]),
 );
@@ -89,6 +93,8 @@ export function recipeKey(recipe: Recipe): string {
     }
     case "stretch":
       return `cut${recipe.startFrame}-${recipe.endFrame}(${recipeKey(recipe.source)})`;
+    case "onsets":
+      return `onsets${ONSET_MASK_VERSION}(${recipeKey(recipe.source)})`;
     case "difference":
       return `difference(${recipeKey(recipe.here)},${recipeKey(recipe.yonder)})`;
   }
@@ -114,6 +120,8 @@ export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sou
       return filtered(opened(recipe.source), recipe.responses, recipe.lead);
     case "stretch":
       return stretch(opened(recipe.source), recipe);
+    case "onsets":
+      return onsetMask(opened(recipe.source));
     case "difference":
       return difference(opened(recipe.here), opened(recipe.yonder));
   }

@@ -47,7 +47,7 @@ export type BoothPlayer = {
  * through the same short silence, and each trial starts at rest from the start of the loop with the first seat under the needle.
  */
 export function useBoothPlayer(run: Run, trial: string, seating: () => Promise<readonly number[]>): BoothPlayer {
-  const [player] = useState(() => new Player(true));
+  const [player] = useState(() => new Player({ evenly: true }));
   const seats = run.reference ? [...seatsOf(run), REFERENCE_SEAT] : seatsOf(run);
   const first = seats[0].name;
   const [seat, setSeat] = useState(first);
@@ -72,7 +72,8 @@ export function useBoothPlayer(run: Run, trial: string, seating: () => Promise<r
       .then((hidden) => voicesOf(now, hidden))
       .then(async ({ voices, frames }) => {
         if (!current) return;
-        await player.load(voices, now.sampleRateHz, frames, new Map([[first, 1]]));
+        const scenes = new Map(voices.map(({ key }) => [key, new Map([[key, 1]])]));
+        await player.load(voices, now.sampleRateHz, frames, scenes, first);
         if (!current) return;
         player.setLoop(latest.current.loop);
         player.seek(latest.current.loop.startFrame);
@@ -102,7 +103,7 @@ export function useBoothPlayer(run: Run, trial: string, seating: () => Promise<r
   const choose = useCallback(
     (name: string) => {
       setSeat(name);
-      player.mixThroughSilence(new Map([[name, 1]]));
+      player.hearThroughSilence(name);
       if (!player.state.getState().playing) void player.play();
     },
     [player],

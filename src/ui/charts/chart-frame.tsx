@@ -24,6 +24,8 @@ type Props = {
   levels?: Span;
   formatX: (x: number) => string;
   formatY?: (y: number) => string;
+  /** Where the horizontal axis is told; round figures where left out. */
+  ticksX?: readonly number[];
   /** Side of the horizontal axis. */
   axis?: "top" | "bottom";
   /** What the cursor reads at x, beside it. */
@@ -45,7 +47,7 @@ const LINES_A_TICK = 34;
  * What is drawn inside is the chart's own.
  */
 export function ChartFrame(props: Props) {
-  const { label, view, whole, onView, levels, formatX, formatY, axis = "bottom", readout, children } = props;
+  const { label, view, whole, onView, levels, formatX, formatY, ticksX, axis = "bottom", readout, children } = props;
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
   const [drag, setDrag] = useState<Span | null>(null);
@@ -98,7 +100,10 @@ export function ChartFrame(props: Props) {
                 </text>
               </g>
             ))}
-          {x.ticks(Math.max(2, Math.floor(width / PIXELS_A_TICK))).map((tick) => (
+          {(
+            ticksX?.filter((tick) => tick >= view[0] && tick <= view[1]) ??
+            x.ticks(Math.max(2, Math.floor(width / PIXELS_A_TICK)))
+          ).map((tick) => (
             <g key={tick} transform={`translate(${x(tick)},0)`}>
               <line y2={height} stroke="var(--faint-rule)" />
               <text

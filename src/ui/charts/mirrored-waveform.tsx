@@ -18,10 +18,13 @@ type Props = {
   yonder: Overview | null;
   /** Linear gains the two are drawn with, as they are heard. */
   gains: { here: number; yonder: number };
-  heard: "here" | "yonder" | "difference";
+  /** "here", "yonder", or something else. */
+  heard: string;
   frames: number;
   sampleRateHz: number;
   loop: Region | null;
+  /** Where a switch may go back to, where that was set. */
+  markFrame?: number | null;
   loopOn: boolean;
   positionFrames: () => number;
   onSeek: (frame: number) => void;
@@ -102,6 +105,13 @@ export function MirroredWaveform(props: Props) {
             vectorEffect="non-scaling-stroke"
           />
         </svg>
+        {typeof props.markFrame === "number" && (
+          <span
+            data-testid="mark"
+            className="pointer-events-none absolute -top-1.5 h-2.5 w-0 -translate-x-1/2 border-x-[5px] border-x-transparent border-t-[8px] border-t-base-content"
+            style={{ left: percent(props.markFrame, frames) }}
+          />
+        )}
         <Playhead {...props} />
       </div>
       {shown && <LoopTimes region={shown} frames={frames} sampleRateHz={sampleRateHz} />}

@@ -1,41 +1,30 @@
 "use client";
 
-import { Volume2 } from "lucide-react";
-import { useHotkeys } from "react-hotkeys-hook";
-import { METHOD_UNITS } from "@/core/matching/match-passage";
-import { setMatch, setSide } from "@/store/comparisons";
-import type { Render } from "@/store/records";
-import { EdgeBar } from "@/ui/charts/edge-bar";
-import { decibels, signed, withUnit } from "@/ui/format";
-import { InStepState } from "@/ui/gather/in-step-state";
+import { useState } from "react";
+import { setMatch } from "@/store/comparisons";
 import { matchWords } from "@/ui/shell/match-words";
-import { hear, useMonitor } from "@/ui/shell/monitor";
+import { useMonitor } from "@/ui/shell/monitor";
+import { renderOfScene } from "@/ui/shell/places";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
-import { useAlignment, useMatch } from "@/ui/shell/use-results";
+import { useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { LensPanel } from "./lens-panel";
+import { LivePanel } from "./live-panel";
+import { MomentsPanel } from "./moments-panel";
+import { OutputPanel } from "./output-panel";
+import { Pads } from "./pads";
+import { SightedPanel } from "./sighted-panel";
+import { Switching } from "./switching";
 
-/** Every render of the passage at one playhead: choose two, switch between them, hear what differs. */
+/** Every render of the passage at one playhead: move among them, look through a lens, note what is heard. */
 export function ListenStop() {
-  const workbench = useWorkbench();
-  const { pair, titleOf } = workbench;
-  const mark = pair?.passage.loop?.startFrame ?? 0;
-  const hearAsYonder = (render: Render) => {
-    if (!pair) return;
-    if (render.id === pair.here.id) hear("here", mark);
-    else {
-      if (render.id !== pair.yonder.id) void setSide(pair.passage, "yonder", render.id);
-      hear("yonder", mark);
-    }
-  };
-  useHotkeys("1,2,3,4,5,6,7,8,9", (event) => {
-    const render = pair && inOrder(pair.renders, pair.dry)[Number(event.key) - 1];
-    if (render) hearAsYonder(render);
-  });
+  const { pair } = useWorkbench();
+  const [written, setWritten] = useState<"notes" | "verdict">("notes");
   if (!pair)
     return <p className="p-5 text-soft">Nothing to hear yet. Go to Gather and add two renders of the same material.</p>;
   return (
-    <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3.5">
+    <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3">
       <StopHeading
         title="Listen"
         actions={
@@ -55,38 +44,37 @@ export function ListenStop() {
       >
         <HeardSentence />
       </StopHeading>
-      <table className="table table-sm rounded-lg border border-rule bg-base-100">
-        <thead>
-          <tr className="text-soft">
-            <th className="w-14">Key</th>
-            <th>Render</th>
-            <th>Side</th>
-            <th className="text-right">As delivered</th>
-            <th className="text-right">Edge</th>
-            <th className="w-40" aria-label="Edge as a bar" />
-            <th className="text-right">Match gain</th>
-            <th className="text-right">True peak after</th>
-            <th className="w-56">In step</th>
-          </tr>
-        </thead>
-        <tbody>
-          {inOrder(pair.renders, pair.dry).map((render, i) => (
-            <ListenRow
-              key={render.id}
-              render={render}
-              title={titleOf(render)}
-              index={i}
-              onHear={() => hearAsYonder(render)}
-            />
-          ))}
-        </tbody>
-      </table>
-      <MatchSentence />
+      <Pads pair={pair} />
+      <div className="grid grid-cols-[minmax(0,1fr)_minmax(22rem,26rem)] gap-x-8 max-[1180px]:grid-cols-[minmax(0,1fr)_19rem] max-[1180px]:gap-x-5">
+        <div className="grid content-start gap-3">
+          <div className="grid grid-cols-[auto_auto_auto] justify-between gap-x-5 gap-y-3 max-[1180px]:grid-cols-[auto_auto]">
+            <Switching pair={pair} />
+            <LensPanel />
+            <OutputPanel sampleRateHz={pair.dry.sampleRateHz} />
+          </div>
+          <div className="grid gap-2 border-rule border-t pt-2">
+            <div className="flex items-center gap-3">
+              <Choice
+                label="Write down"
+                value={written}
+                onChange={setWritten}
+                options={[
+                  { value: "notes", title: "Notes" },
+                  { value: "verdict", title: "Sighted verdict" },
+                ]}
+              />
+            </div>
+            {written === "notes" ? <MomentsPanel pair={pair} /> : <SightedPanel pair={pair} />}
+          </div>
+        </div>
+        <div className="grid min-w-0 grid-cols-1 content-start gap-2">
+          <LivePanel sampleRateHz={pair.dry.sampleRateHz} />
+          <MatchSentence />
+        </div>
+      </div>
     </section>
   );
 }
-
-const inOrder = (renders: Render[], dry: Render): Render[] => [dry, ...renders.filter((r) => r.id !== dry.id)];
 
 function HeardSentence() {
   const { pair, titleOf } = useWorkbench();
@@ -94,59 +82,13 @@ function HeardSentence() {
   if (!pair) return null;
   const level = matched ? "matched" : "as delivered";
   if (heard === "difference") return <>You hear Yonder minus Here, {level}, with its own boost.</>;
-  const side = heard === "here" ? "Here" : "Yonder";
+  const side = heard === "here" ? "Here: " : heard === "yonder" ? "Yonder: " : "";
+  const render = renderOfScene(pair, heard) ?? pair.here;
   return (
     <>
-      You hear {side}: {titleOf(pair[heard])}, {level}.
+      You hear {side}
+      {titleOf(render)}, {level}.
     </>
-  );
-}
-
-function ListenRow(props: { render: Render; title: string; index: number; onHear: () => void }) {
-  const { render, title, index, onHear } = props;
-  const { pair } = useWorkbench();
-  const { match } = useMatch(pair);
-  const alignment = useAlignment(render, pair?.dry);
-  const { heard } = useMonitor();
-  if (!pair) return null;
-  const side = pair.here.id === render.id ? "here" : pair.yonder.id === render.id ? "yonder" : null;
-  const isHeard = side !== null && heard === side;
-  const { gainDb, edge } = match?.renders.get(render.id) ?? {};
-  return (
-    <tr aria-current={isHeard || undefined} className={isHeard ? "bg-base-content/5" : undefined}>
-      <td>{index < 9 && <kbd className="kbd kbd-xs">{index + 1}</kbd>}</td>
-      <td>
-        <button type="button" className="flex cursor-pointer items-center gap-1.5 font-medium" onClick={onHear}>
-          {isHeard && <Volume2 size={14} aria-label="heard now" />}
-          {title}
-          {render.id === pair.dry.id && title !== "Dry" && <span className="text-soft">(dry)</span>}
-        </button>
-      </td>
-      <td>
-        {side === "here" && (
-          <span className="rounded bg-here px-1.5 py-0.5 font-semibold text-[11px] text-here-ink">Here</span>
-        )}
-        {side === "yonder" && (
-          <span className="rounded bg-yonder px-1.5 py-0.5 font-semibold text-[11px] text-yonder-ink">Yonder</span>
-        )}
-      </td>
-      <td className="figure text-right">{decibels(render.levels.integratedLufs, "LUFS")}</td>
-      <td className="figure text-right">
-        {withUnit(signed(edge), match ? METHOD_UNITS[match.method].difference : "LU")}
-      </td>
-      <td>
-        <EdgeBar edge={edge ?? null} />
-      </td>
-      <td className="figure text-right">{withUnit(signed(gainDb, 2), "dB")}</td>
-      <td className="figure text-right">
-        {render.levels.truePeakDbtp !== null && gainDb !== undefined
-          ? decibels(render.levels.truePeakDbtp + gainDb, "dBTP")
-          : "–"}
-      </td>
-      <td>
-        <InStepState alignment={alignment} />
-      </td>
-    </tr>
   );
 }
 

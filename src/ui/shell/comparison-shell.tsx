@@ -6,6 +6,7 @@ import { warmFeed } from "@/playback/feed";
 import { database } from "@/store/database";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
+import { useListeningLog } from "@/ui/listen/listening-log";
 import { Header } from "./header";
 import { JobStrip } from "./job-strip";
 import { player } from "./monitor";
@@ -64,6 +65,7 @@ function takeUpAgain() {
 function Frame({ children }: { children: ReactNode }) {
   const trouble = useMonitorFeed();
   useFreshLevels();
+  useListeningLog();
   return (
     <div className="flex h-screen min-w-[1024px] flex-col overflow-hidden">
       <Header />

@@ -5,6 +5,7 @@ import { crossOver, setSide } from "@/store/comparisons";
 import { decibels, NO_FIGURE, number, overShare, signed, withUnit } from "@/ui/format";
 import { levelApart } from "./level-apart";
 import { hear, useMonitor } from "./monitor";
+import { placesOf } from "./places";
 import { type Results, useMatch, useResults } from "./use-results";
 import { useWorkbench } from "./workbench";
 
@@ -54,7 +55,7 @@ function Side({ side }: { side: "here" | "yonder" }) {
         type="button"
         aria-pressed={isHeard}
         title={`Hear ${name} (${mirrored ? "→" : "←"})`}
-        onClick={() => hear(side, pair.passage.loop?.startFrame ?? 0)}
+        onClick={() => hear(side, placesOf(pair))}
         className={`flex shrink-0 cursor-pointer items-center gap-1 rounded px-2 py-1 font-semibold text-[12px] ${
           mirrored ? "bg-yonder text-yonder-ink" : "bg-here text-here-ink"
         }`}

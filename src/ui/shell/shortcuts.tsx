@@ -3,13 +3,14 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
-import { crossOver, setLoop } from "@/store/comparisons";
+import { crossOver, setLoop, setMark } from "@/store/comparisons";
 import { hear, player, setBoost, setLoopOn, setMatched, useMonitor } from "./monitor";
+import { placesOf } from "./places";
 import { useWorkbench, type Workbench } from "./workbench";
 
 type Shortcut = { keys: string; shown: string; does: string; run: (workbench: Workbench) => void };
 
-const markOf = ({ pair }: Workbench) => pair?.passage.loop?.startFrame ?? 0;
+const hearScene = ({ pair }: Workbench, scene: string) => pair && hear(scene, placesOf(pair));
 const seekBy = (seconds: number, { pair }: Workbench) =>
   pair && player.seek(player.positionFrames() + seconds * pair.dry.sampleRateHz);
 
@@ -32,13 +33,19 @@ function setLoopEdge({ pair }: Workbench, edge: "start" | "end"): void {
 /** Every key that works at every stop but the booth. */
 export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "space", shown: "Space", does: "play, pause", run: () => player.togglePlay() },
-  { keys: "left", shown: "←", does: "hear Here", run: (w) => hear("here", markOf(w)) },
-  { keys: "right", shown: "→", does: "hear Yonder", run: (w) => hear("yonder", markOf(w)) },
+  { keys: "left", shown: "←", does: "hear Here", run: (w) => hearScene(w, "here") },
+  { keys: "right", shown: "→", does: "hear Yonder", run: (w) => hearScene(w, "yonder") },
   {
     keys: "d",
     shown: "D",
     does: "hear the difference, and back",
-    run: (w) => hear(useMonitor.getState().heard === "difference" ? "here" : "difference", markOf(w)),
+    run: (w) => hearScene(w, useMonitor.getState().heard === "difference" ? "here" : "difference"),
+  },
+  {
+    keys: "t",
+    shown: "T",
+    does: "to and fro: Here, Yonder",
+    run: (w) => hearScene(w, useMonitor.getState().heard === "here" ? "yonder" : "here"),
   },
   {
     keys: "x",
@@ -50,7 +57,18 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "l", shown: "L", does: "loop on, off", run: () => setLoopOn(!useMonitor.getState().loopOn) },
   { keys: "i", shown: "I", does: "loop starts at the playhead", run: (w) => setLoopEdge(w, "start") },
   { keys: "o", shown: "O", does: "loop ends at the playhead", run: (w) => setLoopEdge(w, "end") },
-  { keys: "home", shown: "Home", does: "back to the mark", run: (w) => player.seek(markOf(w)) },
+  {
+    keys: "p",
+    shown: "P",
+    does: "put the mark at the playhead",
+    run: ({ pair }) => pair && void setMark(pair.passage.id, Math.round(player.positionFrames())),
+  },
+  {
+    keys: "home",
+    shown: "Home",
+    does: "back to the mark",
+    run: ({ pair }) => pair && player.seek(placesOf(pair).markFrame),
+  },
   { keys: "shift+left", shown: "Shift ←", does: "one second back", run: (w) => seekBy(-1, w) },
   { keys: "shift+right", shown: "Shift →", does: "one second on", run: (w) => seekBy(1, w) },
   { keys: "-", shown: "−", does: "less boost for the difference", run: () => stepBoost(-1) },
@@ -83,7 +101,11 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
     { shown: "K", does: "lock it, let it go" },
     { shown: "B", does: "back to what was found" },
   ],
-  Listen: [{ shown: "1 … 9", does: "make that render Yonder and hear it" }],
+  Listen: [
+    { shown: "1 … 0", does: "hear that render" },
+    { shown: "Shift 1 … 0", does: "make it Yonder and hear it" },
+    { shown: "N", does: "note what you hear at this moment" },
+  ],
 };
 
 const ListContext = createContext<{ showList: () => void } | null>(null);

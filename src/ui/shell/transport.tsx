@@ -4,17 +4,26 @@ import { Pause, Play, Repeat } from "lucide-react";
 import { type ReactNode, useEffect, useRef } from "react";
 import { useStore } from "zustand";
 import { amplitudeFromDb } from "@/core/audio/decibels";
-import { LENSES } from "@/playback/graph";
+import { LENSES } from "@/playback/lens";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { setLoop } from "@/store/comparisons";
 import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
 import { clock, signed, withUnit } from "@/ui/format";
-import { hear, player, setBoost, setLens, setLoopOn, setMatched, setOnSwitch, useMonitor } from "./monitor";
+import { hear, player, setBoost, setLoopOn, setMatched, setPreference, setView, useMonitor } from "./monitor";
+import { placesOf } from "./places";
 import { boostInForce, useOverviews } from "./use-monitor-feed";
 import { useMatch, useResults } from "./use-results";
 import { useWorkbench } from "./workbench";
 
-const LENS_NAMES = { stereo: "Stereo", mid: "Mid", side: "Side", left: "Left", right: "Right" } as const;
+const LENS_NAMES = { stereo: "Stereo", mid: "Mid", side: "Side", left: "L", right: "R", mono: "Mono" } as const;
+const LENS_HINTS = {
+  stereo: "As it is",
+  mid: "What both channels share, on both sides",
+  side: "What sets the channels apart, on both sides",
+  left: "The left channel on both sides",
+  right: "The right channel on both sides",
+  mono: "Both channels added up, as one loudspeaker plays them",
+} as const;
 
 /** One row of choices of which one holds. */
 export function Choice<Value extends string>(props: {
@@ -49,7 +58,7 @@ export function Transport() {
   const { ready, playing, overCeiling, missedFrames } = useStore(player.state);
   if (!pair) return null;
   const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.renders.get(id)?.gainDb ?? 0) : 1);
-  const mark = pair.passage.loop?.startFrame ?? 0;
+  const places = placesOf(pair);
   return (
     <section
       aria-label="Transport"
@@ -82,10 +91,11 @@ export function Transport() {
         <Choice
           label="At a switch"
           value={monitor.onSwitch}
-          onChange={setOnSwitch}
+          onChange={(onSwitch) => setPreference({ onSwitch })}
           options={[
-            { value: "carry on", title: "Carry on", hint: "At a switch, play on from the same place" },
-            { value: "back to mark", title: "Back to mark", hint: "At a switch, go back to the start of the loop" },
+            { value: "carry on", title: "On", hint: "At a switch, carry on from the same place" },
+            { value: "back to mark", title: "To mark", hint: "At a switch, go back to the mark (P sets it)" },
+            { value: "loop start", title: "To loop", hint: "At a switch, go back to the start of the loop" },
           ]}
         />
         <PositionReadout sampleRateHz={pair.dry.sampleRateHz} frames={pair.dry.frames} />
@@ -99,6 +109,7 @@ export function Transport() {
           frames={pair.dry.frames}
           sampleRateHz={pair.dry.sampleRateHz}
           loop={pair.passage.loop}
+          markFrame={pair.passage.markFrame ?? null}
           loopOn={monitor.loopOn}
           positionFrames={positionFrames}
           onSeek={(frame) => player.seek(frame)}
@@ -108,16 +119,16 @@ export function Transport() {
       <div className="grid justify-items-end gap-2.5">
         <Choice
           label="Lens"
-          value={monitor.lens}
-          onChange={setLens}
-          options={LENSES.map((value) => ({ value, title: LENS_NAMES[value] }))}
+          value={monitor.view.lens}
+          onChange={(lens) => setView({ lens })}
+          options={LENSES.map((value) => ({ value, title: LENS_NAMES[value], hint: LENS_HINTS[value] }))}
         />
         <div className="flex items-center gap-2">
           <button
             type="button"
             aria-pressed={monitor.heard === "difference"}
             className={`btn btn-sm h-7 border-difference px-2.5 text-[12px] ${monitor.heard === "difference" ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
-            onClick={() => hear(monitor.heard === "difference" ? "here" : "difference", mark)}
+            onClick={() => hear(monitor.heard === "difference" ? "here" : "difference", places)}
           >
             Difference
             <kbd className="kbd kbd-xs border-current/40">D</kbd>

@@ -1,13 +1,15 @@
-import { queryOptions, useQueries } from "@tanstack/react-query";
+import { queryOptions, skipToken, useQueries, useQuery } from "@tanstack/react-query";
 import { useEffect, useRef } from "react";
 import { useStore } from "zustand";
+import { amplitudeFromDb } from "@/core/audio/decibels";
 import type { Overview } from "@/core/audio/overview";
 import { recipeKey } from "@/core/recipes/recipe";
 import type { Voice } from "@/playback/feed";
-import { heldBoostDb, type MonitorSettings, monitorGains } from "@/playback/monitor-gains";
-import type { Gains } from "@/playback/player";
+import { MASK_VOICE } from "@/playback/graph";
+import { HEARD, type Heard, heldBoostDb, type MonitorSettings, monitorGains } from "@/playback/monitor-gains";
+import type { Gains, Scenes } from "@/playback/player";
 import { workedOut } from "@/store/copies";
-import { overviewNow, recipeNow } from "@/store/line-up";
+import { fileRecipe, overviewNow, recipeNow } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { player, restorePreferences, useMonitor } from "./monitor";
 import { sentenceOf } from "./queries";
@@ -18,7 +20,7 @@ import type { Pair } from "./workbench";
 /** A render in step as something to be heard. */
 async function voiceOf(render: Render, dry: Render): Promise<Voice> {
   const recipe = await recipeNow(render, dry);
-  return { ...(await workedOut(recipe)), key: `${render.id} ${recipeKey(recipe)}`, channelCount: render.channelCount };
+  return { ...(await workedOut(recipe)), key: render.id, channelCount: render.channelCount };
 }
 
 const voiceQuery = (render: Render, dry: Render) =>
@@ -41,14 +43,19 @@ export function useOverviews(pair: Pair | null): Overviews {
   return { here, yonder };
 }
 
-type Monitor = Pick<ReturnType<typeof useMonitor.getState>, "heard" | "matched" | "boostDb">;
+type Monitor = Pick<ReturnType<typeof useMonitor.getState>, "matched" | "boostDb" | "flipped">;
 
-function settingsFor({ pair, match, figures }: Results, { heard, matched, boostDb }: Monitor): MonitorSettings {
+const gainDbOf = ({ match }: Results, render: Render | undefined): number =>
+  (render && match?.renders.get(render.id)?.gainDb) ?? 0;
+
+function settingsFor(results: Results, heard: Heard, { matched, boostDb, flipped }: Monitor): MonitorSettings {
+  const { pair, figures } = results;
   return {
     heard,
     matched,
-    hereGainDb: (pair && match?.renders.get(pair.here.id)?.gainDb) ?? 0,
-    yonderGainDb: (pair && match?.renders.get(pair.yonder.id)?.gainDb) ?? 0,
+    flipped,
+    hereGainDb: gainDbOf(results, pair?.here),
+    yonderGainDb: gainDbOf(results, pair?.yonder),
     nullGainDb: figures?.nullGainDb ?? null,
     boostDb,
   };
@@ -56,31 +63,51 @@ function settingsFor({ pair, match, figures }: Results, { heard, matched, boostD
 
 /** The boost in force: what was asked for, held back so that the difference is never louder than Here. */
 export const boostInForce = (results: Results, monitor: Monitor): number =>
-  heldBoostDb(settingsFor(results, monitor), results.figures?.energies ?? null);
+  heldBoostDb(settingsFor(results, "difference", monitor), results.figures?.energies ?? null);
 
-/** Linear gains of the pair, as the monitor stands, by the keys of their voices. */
-function gainsFor(results: Results, monitor: Monitor, keyOf: (render: Render) => string | undefined): Gains {
-  const settings = { ...settingsFor(results, monitor), boostDb: boostInForce(results, monitor) };
-  const [here, yonder] = monitorGains(settings);
+/** Everything that can be switched to, as the monitor stands: the sides of the pair, their difference, and every render by its id. */
+function scenesFor(results: Results, monitor: Monitor): Scenes {
   const { pair } = results;
-  const [hereKey, yonderKey] = pair ? [keyOf(pair.here), keyOf(pair.yonder)] : [];
-  const gains = new Map<string, number>();
-  if (hereKey) gains.set(hereKey, here);
-  // One render against itself is heard once, and its difference is none.
-  if (yonderKey) gains.set(yonderKey, yonder + (gains.get(yonderKey) ?? 0));
-  return gains;
+  const scenes = new Map<string, Gains>();
+  if (!pair) return scenes;
+  for (const heard of HEARD) {
+    const settings = { ...settingsFor(results, heard, monitor), boostDb: boostInForce(results, monitor) };
+    const [here, yonder] = monitorGains(settings);
+    const gains = new Map([[pair.here.id, here]]);
+    // One render against itself is heard once, and its difference is none.
+    gains.set(pair.yonder.id, yonder + (pair.yonder.id === pair.here.id ? here : 0));
+    scenes.set(heard, gains);
+  }
+  for (const render of pair.renders)
+    scenes.set(render.id, new Map([[render.id, monitor.matched ? amplitudeFromDb(gainDbOf(results, render)) : 1]]));
+  return scenes;
 }
 
-const LEAP = 2;
 const OTHERS_AWAITED_MS = 150;
 
+/** The mask of the dry render's onsets as a voice, where it is looked through. */
+function useMask(dry: Render | undefined, wanted: boolean): Voice | null {
+  const { data = null } = useQuery({
+    queryKey: ["mask", dry?.audioHash],
+    queryFn: dry
+      ? async () => ({
+          ...(await workedOut({ of: "onsets", source: fileRecipe(dry) })),
+          key: MASK_VOICE,
+          channelCount: 1,
+        })
+      : skipToken,
+    enabled: wanted,
+  });
+  return wanted ? data : null;
+}
+
 /**
- * Keeps the player fed: every render of the passage is a voice, the pair first; which are heard, and how loud, is a matter of gains. What
+ * Keeps the player fed: every render of the passage is a voice, the pair first; which are heard, and how loud, is a matter of scenes. What
  * stands in the way is returned, for a person.
  */
 export function useMonitorFeed(): string | null {
   const results = useResults();
-  const { pair } = results;
+  const { pair, match, figures } = results;
   const monitor = useMonitor();
   const playerProblem = useStore(player.state, (s) => s.problem);
   const renders = pair?.renders ?? [];
@@ -89,13 +116,15 @@ export function useMonitorFeed(): string | null {
   const isPairThere = pair !== null && [pair.here, pair.yonder].every(voiceFor);
   // The others come in together, so that the tape is laid twice at the most.
   const arePending = queries.some((q) => q.isPending);
-  const heard = renders.filter(
+  const laid = renders.filter(
     (r) => voiceFor(r) && (!arePending || r.id === pair?.here.id || r.id === pair?.yonder.id),
   );
-  const voices = isPairThere ? heard.flatMap((r) => voiceFor(r) ?? []) : [];
-  const gains = gainsFor(results, monitor, (render) => voiceFor(render)?.key);
-  const latest = useRef({ voices, gains });
-  latest.current = { voices, gains };
+  const mask = useMask(pair?.dry, monitor.view.moments !== "all");
+  const voices = isPairThere ? [...laid.flatMap((r) => voiceFor(r) ?? []), ...(mask ? [mask] : [])] : [];
+  const scenes = scenesFor(results, monitor);
+  const heard = scenes.has(monitor.heard) ? monitor.heard : "here";
+  const latest = useRef({ voices, scenes, heard });
+  latest.current = { voices, scenes, heard };
 
   useEffect(() => {
     void restorePreferences();
@@ -103,26 +132,50 @@ export function useMonitorFeed(): string | null {
   }, []);
 
   const { sampleRateHz = 0, frames = 0 } = pair?.dry ?? {};
-  const voicesKey = [sampleRateHz, frames, ...voices.map((v) => v.key)].join();
+  const voicesKey = [sampleRateHz, frames, ...voices.map((v) => `${v.key} ${recipeKey(v.recipe)}`)].join();
   // biome-ignore lint/correctness/useExhaustiveDependencies: the key holds all that is laid on the tape
   useEffect(() => {
     if (frames === 0) player.close();
     if (frames === 0 || latest.current.voices.length === 0) return;
-    const load = () => void player.load(latest.current.voices, sampleRateHz, frames, latest.current.gains);
+    const load = () => {
+      const now = latest.current;
+      void player.load(now.voices, sampleRateHz, frames, now.scenes, now.heard);
+    };
     // The pair alone is laid on a tape of its own only where the others take their time.
     const timer = setTimeout(load, arePending ? OTHERS_AWAITED_MS : 0);
     return () => clearTimeout(timer);
   }, [voicesKey]);
 
-  const loudest = Math.max(0, ...[...gains.values()].map(Math.abs));
-  const gainsKey = [...gains].join();
-  // biome-ignore lint/correctness/useExhaustiveDependencies: equal gains are made anew at every drawing
+  // What a person asked for is heard at once. What was measured meanwhile waits for the next switch: nothing audible changes by itself.
+  const asked = [
+    pair?.passage.id,
+    pair?.here.id,
+    pair?.yonder.id,
+    monitor.matched,
+    monitor.boostDb,
+    monitor.flipped,
+    monitor.heard,
+  ]
+    .concat(JSON.stringify(pair?.passage.match))
+    .join();
+  const known = match !== null && (heard !== "difference" || figures !== null);
+  const before = useRef({ asked, known });
+  const scenesKey = [...scenes].map(([name, gains]) => `${name} ${[...gains]}`).join(";");
+  // biome-ignore lint/correctness/useExhaustiveDependencies: equal scenes are made anew at every drawing
   useEffect(() => {
-    // Into the boosted difference the level may leap: it is faded in, never switched.
-    player.mix(latest.current.gains, loudest > LEAP);
-  }, [gainsKey, loudest]);
+    const held = before.current.asked === asked && before.current.known;
+    before.current = { asked, known };
+    player.setScenes(latest.current.scenes, held);
+  }, [scenesKey, asked]);
 
-  const loop = monitor.loopOn ? (pair?.passage.loop ?? null) : null;
+  const behind = heard === "here" ? "yonder" : "here";
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the same
+  useEffect(() => {
+    player.setBehind(latest.current.scenes.get(behind) ?? new Map());
+  }, [scenesKey, behind]);
+
+  const marked = monitor.loopOn ? (pair?.passage.loop ?? null) : null;
+  const loop = marked ?? (monitor.wholeLoop && frames > 0 ? { startFrame: 0, endFrame: frames } : null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: the edges are the loop; a new passage may have another one
   useEffect(() => {
     player.setLoop(loop);

@@ -1,0 +1,28 @@
+import { newId, now } from "./comparisons";
+import { database } from "./database";
+import type { Moment, SightedVerdict } from "./records";
+import { learnWords } from "./words";
+
+/** Pins a note to a moment; its words join the person's own. */
+export async function pinMoment(moment: Omit<Moment, "id" | "createdAt">): Promise<void> {
+  await database.moments.add({ ...moment, id: newId(), createdAt: now() });
+  await learnWords(moment.words);
+}
+
+export const removeMoment = (id: string): Promise<void> => database.moments.delete(id);
+
+/** Notes of a passage in the order they are heard. */
+export async function momentsOf(passageId: string): Promise<Moment[]> {
+  const all = await database.moments.where({ passageId }).toArray();
+  return all.sort((a, b) => a.frame - b.frame || a.createdAt.localeCompare(b.createdAt));
+}
+
+/** Keeps a verdict given with open eyes, beside those given before. */
+export async function keepSightedVerdict(verdict: Omit<SightedVerdict, "id" | "createdAt">): Promise<void> {
+  await database.sightedVerdicts.add({ ...verdict, id: newId(), createdAt: now() });
+}
+
+/** Sighted verdicts on a passage, latest first. */
+export async function sightedVerdictsOf(passageId: string): Promise<SightedVerdict[]> {
+  return database.sightedVerdicts.where({ passageId }).reverse().sortBy("createdAt");
+}

@@ -1,0 +1,82 @@
+"use client";
+
+import { BAND_MODES, bandEdges, MOMENTS } from "@/playback/lens";
+import { number, withUnit } from "@/ui/format";
+import { setView, useMonitor } from "@/ui/shell/monitor";
+import { Choice } from "@/ui/shell/transport";
+
+const LOWEST_HZ = 30;
+const HIGHEST_HZ = 16_000;
+const STEPS = 240;
+const WIDTHS = [1 / 3, 2 / 3, 1, 2, 3] as const;
+const WIDTH_WORDS = ["⅓", "⅔", "1", "2", "3"] as const;
+
+const BAND_TITLES = { all: "All", alone: "Band alone", without: "Band out" } as const;
+const MOMENT_TITLES = { all: "All", onsets: "Onsets", sustain: "Sustain" } as const;
+
+const hertzAt = (step: number): number => LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) ** (step / STEPS);
+const stepAt = (hertz: number): number =>
+  Math.round((STEPS * Math.log(hertz / LOWEST_HZ)) / Math.log(HIGHEST_HZ / LOWEST_HZ));
+
+export const hertzText = (hertz: number): string =>
+  hertz < 1000 ? withUnit(number(hertz, 0), "Hz") : withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1), "kHz");
+
+/** What is looked through besides the channels: a band, and moments. The same for whatever is switched to. */
+export function LensPanel() {
+  const { band, moments } = useMonitor((m) => m.view);
+  const { low, high } = bandEdges(band);
+  return (
+    <section aria-label="Lens by frequency and time" className="grid content-start gap-1.5 text-[13px]">
+      <h2 className="font-display font-semibold text-[14px]">Lens</h2>
+      <Choice
+        label="Band"
+        value={band.mode}
+        onChange={(mode) => setView({ band: { ...band, mode } })}
+        options={BAND_MODES.map((value) => ({ value, title: BAND_TITLES[value] }))}
+      />
+      <label className={`flex items-center gap-2 ${band.mode === "all" ? "opacity-60" : ""}`}>
+        <span className="text-soft">Centre</span>
+        <input
+          type="range"
+          min={0}
+          max={STEPS}
+          step={1}
+          value={stepAt(band.centreHz)}
+          aria-label="Centre of the band"
+          aria-valuetext={hertzText(band.centreHz)}
+          className="w-32"
+          style={{ accentColor: "var(--color-base-content)" }}
+          onChange={(event) => setView({ band: { ...band, centreHz: hertzAt(Number(event.target.value)) } })}
+        />
+        <span className="figure w-16">{hertzText(band.centreHz)}</span>
+      </label>
+      <div className={`flex items-center gap-2 ${band.mode === "all" ? "opacity-60" : ""}`}>
+        <span className="text-soft">Width</span>
+        <Choice
+          label="Width in octaves"
+          value={String(WIDTHS.indexOf(band.octaves as (typeof WIDTHS)[number]))}
+          onChange={(index) => setView({ band: { ...band, octaves: WIDTHS[Number(index)] } })}
+          options={WIDTH_WORDS.map((title, i) => ({ value: String(i), title }))}
+        />
+        <span className="text-soft" title={`${hertzText(low)} to ${hertzText(high)}`}>
+          oct.
+        </span>
+      </div>
+      <div className="flex items-center gap-2">
+        <Choice
+          label="Moments"
+          value={moments}
+          onChange={(value) => setView({ moments: value })}
+          options={MOMENTS.map((value) => ({
+            value,
+            title: MOMENT_TITLES[value],
+            hint:
+              value === "all"
+                ? "All of it"
+                : "Told apart by the dry render's onsets, alike for all: a difference you hear is the processor's",
+          }))}
+        />
+      </div>
+    </section>
+  );
+}

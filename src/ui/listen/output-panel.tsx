@@ -1,0 +1,119 @@
+"use client";
+
+import { useEffect, useState } from "react";
+import { kilohertz, signed, withUnit } from "@/ui/format";
+import { player, setFlipped, setTrim, useMonitor } from "@/ui/shell/monitor";
+
+const QUICK = "select select-xs h-7 w-auto max-w-44 border-rule bg-base-100";
+const LOWEST_TRIM_DB = -30;
+const HIGHEST_TRIM_DB = 12;
+
+/** Where it comes out, how loud, and at which rate. */
+export function OutputPanel({ sampleRateHz }: { sampleRateHz: number }) {
+  const { trimDb, flipped } = useMonitor();
+  const deviceRate = useDeviceRate();
+  return (
+    <section aria-label="Output" className="grid max-w-60 content-start gap-1.5 text-[13px]">
+      <h2 className="font-display font-semibold text-[14px]">Output</h2>
+      <label className="flex items-center gap-2">
+        <span className="text-soft">Trim</span>
+        <input
+          type="range"
+          min={LOWEST_TRIM_DB}
+          max={HIGHEST_TRIM_DB}
+          step={0.5}
+          value={trimDb}
+          aria-label="Output trim"
+          className="w-28"
+          style={{ accentColor: "var(--color-base-content)" }}
+          onChange={(event) => setTrim(Number(event.target.value))}
+          onDoubleClick={() => setTrim(0)}
+        />
+        <span className="figure">{withUnit(signed(trimDb), "dB")}</span>
+      </label>
+      <label className="flex items-center gap-2">
+        <input
+          type="checkbox"
+          className="checkbox checkbox-xs"
+          checked={flipped}
+          onChange={(event) => setFlipped(event.target.checked)}
+        />
+        Yonder upside down
+      </label>
+      <Devices />
+      <p className={`text-[12px] ${deviceRate && deviceRate !== sampleRateHz ? "text-warning" : "text-soft"}`}>
+        Plays at {kilohertz(sampleRateHz)}
+        {deviceRate && deviceRate !== sampleRateHz
+          ? `; the device runs at ${kilohertz(deviceRate)}, so the browser converts.`
+          : deviceRate
+            ? ", as the device does."
+            : "."}
+      </p>
+    </section>
+  );
+}
+
+/** The rate the device runs at, as a context has it that is asked for none; null until that is known. */
+function useDeviceRate(): number | null {
+  const [rate, setRate] = useState<number | null>(null);
+  useEffect(() => {
+    const probe = new AudioContext();
+    setRate(probe.sampleRate);
+    void probe.close();
+  }, []);
+  return rate;
+}
+
+/** The outputs the browser tells of; their names only once it may, and none where it cannot choose. */
+function Devices() {
+  const [devices, setDevices] = useState<MediaDeviceInfo[]>([]);
+  const [chosen, setChosen] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
+  const canChoose = typeof AudioContext !== "undefined" && "setSinkId" in AudioContext.prototype;
+  useEffect(() => {
+    const media = navigator.mediaDevices;
+    if (!canChoose || !media) return;
+    const list = () =>
+      media
+        .enumerateDevices()
+        .then((all) =>
+          setDevices(all.filter((d) => d.kind === "audiooutput" && d.deviceId && d.deviceId !== "default")),
+        )
+        .catch(() => {});
+    void list();
+    media.addEventListener("devicechange", list);
+    return () => media.removeEventListener("devicechange", list);
+  }, [canChoose]);
+  if (!canChoose) return <p className="text-[12px] text-soft">This browser plays to the system's output.</p>;
+  const choose = (id: string) => {
+    setChosen(id);
+    player.setDevice(id).then(
+      () => setProblem(null),
+      () => {
+        setChosen("");
+        setProblem("That device could not be opened; the system's output is used.");
+        void player.setDevice("");
+      },
+    );
+  };
+  return (
+    <>
+      <label className="flex items-center gap-2">
+        <span className="text-soft">Device</span>
+        <select aria-label="Output device" className={QUICK} value={chosen} onChange={(e) => choose(e.target.value)}>
+          <option value="">the system's</option>
+          {devices.map((device, i) => (
+            <option key={device.deviceId} value={device.deviceId}>
+              {device.label || `output ${i + 1}`}
+            </option>
+          ))}
+        </select>
+      </label>
+      {problem && (
+        <p role="alert" className="text-[12px] text-error">
+          {problem}
+        </p>
+      )}
+    </>
+  );
+}
