@@ -62,6 +62,7 @@ export class LensPath {
   private readonly maskAmount: Fader;
   private readonly bandFaders: { all: Fader; alone: Fader; without: Fader };
   private readonly edges: { low: BiquadFilterNode[]; high: BiquadFilterNode[] };
+  private readonly hasMask: boolean;
 
   constructor(
     private readonly context: BaseAudioContext,
@@ -89,7 +90,8 @@ export class LensPath {
 
     const gate = gain();
     const amount = gain();
-    const [stands, follows] = gateOf(view.moments);
+    this.hasMask = mask !== null;
+    const [stands, follows] = this.gateFor(view);
     this.gate = new Fader(gate.gain, stands);
     this.maskAmount = new Fader(amount.gain, follows);
     mask?.node.connect(amount, mask.output);
@@ -122,12 +124,17 @@ export class LensPath {
 
   set(view: View, time: number): void {
     for (const [i, value] of LENS_MATRIX[view.lens].entries()) this.matrix[i].rampTo(value, time, CROSSFADE_SECONDS);
-    const [stands, follows] = gateOf(view.moments);
+    const [stands, follows] = this.gateFor(view);
     this.gate.rampTo(stands, time, CROSSFADE_SECONDS);
     this.maskAmount.rampTo(follows, time, CROSSFADE_SECONDS);
     for (const [mode, fader] of Object.entries(this.bandFaders))
       fader.rampTo(mode === view.band.mode ? 1 : 0, time, CROSSFADE_SECONDS);
     this.placeBand(view.band, time);
+  }
+
+  /** Until the mask is on the tape, all is heard rather than nothing. */
+  private gateFor({ moments }: View): readonly [number, number] {
+    return gateOf(this.hasMask ? moments : "all");
   }
 
   /** Moves the edges of the band: at once before anything sounds, gliding while it does. */

@@ -1,8 +1,10 @@
 import { IN_STEP } from "@/core/alignment/alignment";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { checkRecord, recordOf } from "@/core/blind/record";
 import { FERRY_CANDIDATES, FERRY_PASSAGES } from "@/core/demo/ferry";
 import type { JobOptions } from "@/workers/jobs";
+import { scoreTask } from "@/workers/tasks/score";
 import { candidateSchema, type Run } from "./records";
 import { readTone } from "./testing";
 
@@ -16,8 +18,12 @@ vi.mock("@/workers/jobs", () => ({
 
 /** Stands in for the ferry: makes the render asked for at once. */
 type Passenger = { passageKey: string; candidateKey: string | null };
-const sendFerry = async (name: string, { passageKey, candidateKey }: Passenger) => {
-  if (name !== "ferry") throw new Error("asked for something else");
+const sendFerry = async (name: string, request: unknown) => {
+  if (name === "align") return IN_STEP;
+  if (name === "levels") return { ...tone.levels, channels: [] };
+  if (name === "score") return scoreTask.run(request as never, undefined as never);
+  if (name !== "ferry") throw new Error(`asked for ${name}`);
+  const { passageKey, candidateKey } = request as Passenger;
   const hash = `${passageKey} ${candidateKey}`;
   return { file: new Blob([hash]), ...tone, reading: { ...tone.reading, hash } };
 };
@@ -30,8 +36,10 @@ async function freshStore() {
   return { openDemo, database };
 }
 
+const ferries = () => runJob.mock.calls.filter(([name]) => name === "ferry").length;
+
 const made = (database: Awaited<ReturnType<typeof freshStore>>["database"]) =>
-  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([3]));
+  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([4]));
 
 beforeEach(async () => {
   runJob.mockReset();
@@ -64,6 +72,21 @@ describe("the demo", () => {
     expect([dry?.fileName, yonder?.fileName]).toEqual(["crossing-theme_dry.wav", "crossing-theme_air-bilinear.wav"]);
   });
 
+  it("has two finished runs of nobody's, sealed and taken as any other, once", async () => {
+    const { openDemo, database } = await freshStore();
+    runJob.mockImplementation(sendFerry);
+    const id = await openDemo();
+    await made(database);
+    const runs = await database.runs.where({ comparisonId: id }).sortBy("createdAt");
+    expect(runs.map((r) => r.plan.kind)).toEqual(["abx", "favourite"]);
+    expect(runs.map((r) => r.result)).toMatchObject([
+      { right: 14, answered: 16, outcome: "heard" },
+      { outcome: "ahead", tally: { picks: [1, 1, 6, 0] } },
+    ]);
+    for (const run of runs) expect((await checkRecord(await recordOf(run))).holds).toBe(true);
+    expect(new Set(runs.map((r) => r.listener?.code))).toEqual(new Set(["made up"]));
+  });
+
   it("is found again rather than made twice", async () => {
     const { openDemo, database } = await freshStore();
     runJob.mockImplementation(sendFerry);
@@ -72,7 +95,7 @@ describe("the demo", () => {
     await made(database);
     const again = await freshStore();
     expect(await again.openDemo()).toBe(id);
-    expect(runJob).toHaveBeenCalledTimes(RENDERS);
+    expect(ferries()).toBe(RENDERS);
   });
 
   it("left in part by a closed tab is taken up where it stands, each render once", async () => {
@@ -108,7 +131,8 @@ describe("the demo", () => {
     const { openDemo } = await freshStore();
     runJob.mockImplementation(sendFerry);
     await openDemo();
-    const ranks = runJob.mock.calls.map(([, request, { rank }]) => [request.passageKey, request.candidateKey, rank]);
+    const sent = runJob.mock.calls.filter(([name]) => name === "ferry");
+    const ranks = sent.map(([, request, { rank }]) => [request.passageKey, request.candidateKey, rank]);
     expect(ranks.filter(([, , rank]) => rank === "normal")).toEqual([
       ["crossing-theme", null, "normal"],
       ["crossing-theme", "air-bilinear", "normal"],
@@ -124,7 +148,7 @@ describe("the demo", () => {
     const id = await openDemo();
     await new Promise((done) => setTimeout(done, 50));
     expect(await database.renders.where({ comparisonId: id }).count()).toBe(2);
-    expect((await database.comparisons.get(id))?.demoVersion).toBe(-3);
+    expect((await database.comparisons.get(id))?.demoVersion).toBe(-4);
   });
 
   it("leaves nothing behind when its making is cancelled, and can be asked for again", async () => {

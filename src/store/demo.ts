@@ -6,13 +6,17 @@ import { type Rank, runJob } from "@/workers/jobs";
 import type { MadeRender } from "@/workers/made-render";
 import { createComparison, deleteComparison } from "./comparisons";
 import { database } from "./database";
+import { addDemoRuns, MADE_UP_LISTENER } from "./demo-runs";
 import { type Addition, addRenders } from "./import-files";
-import type { Candidate } from "./records";
+import type { Candidate, Run } from "./records";
 
 /** Raise when the demo would come out differently: it is then made afresh at its next opening. */
-const DEMO_VERSION = 3;
+const DEMO_VERSION = 4;
 /** While it is being made; one left behind by a closed or reloaded tab is taken up where it stands. */
 const IN_THE_MAKING = -DEMO_VERSION;
+
+/** What the made-up runs are over: the first two in ABX, all in favourite rounds. */
+const DEMO_RUN_TITLES = [DRY_TITLE, "Bus compressor", "Drive stage", "Look-ahead limiter"];
 
 let opening: Promise<string> | null = null;
 
@@ -56,6 +60,7 @@ async function findOrMakeDemo(): Promise<string> {
     };
     makePassage(id, first, 0, whenPairIsThere)
       .then(() => behind)
+      .then(() => addRunsOnce(id))
       .then(() => database.comparisons.update(id, { demoVersion: DEMO_VERSION }))
       .catch(async (error: unknown) => {
         // What someone is looking at stays as far as it came, and is taken up when the demo is opened again.
@@ -68,9 +73,18 @@ async function findOrMakeDemo(): Promise<string> {
   });
 }
 
+/** The made-up runs, once. What goes wrong with them is no reason to do without the demo. */
+async function addRunsOnce(id: string): Promise<void> {
+  const isMadeUp = (run: Run) => run.listener?.code === MADE_UP_LISTENER;
+  if ((await database.runs.where({ comparisonId: id }).filter(isMadeUp).count()) > 0) return;
+  const [first] = FERRY_PASSAGES;
+  await addDemoRuns(id, first.title, DEMO_RUN_TITLES).catch(() => {});
+}
+
 /** A demo of an earlier recipe goes, unless someone has tested on it: then it stays as a comparison like any other. */
 async function retire(id: string): Promise<void> {
-  if ((await database.runs.where({ comparisonId: id }).count()) === 0) return deleteComparison(id);
+  const isOwn = (run: Run) => run.listener?.code !== MADE_UP_LISTENER;
+  if ((await database.runs.where({ comparisonId: id }).filter(isOwn).count()) === 0) return deleteComparison(id);
   await database.comparisons.update(id, { demoVersion: null, title: `${FERRY_TITLE}, earlier` });
 }
 

@@ -1,5 +1,5 @@
 import { BlobReader, BlobWriter, configure, type Entry, TextWriter, ZipReader } from "@zip.js/zip.js";
-import { hexOf, stampOf } from "@/core/blind/digest";
+import { hexOf } from "@/core/blind/digest";
 import { shuffled } from "@/core/blind/order";
 import {
   audioFileName,
@@ -8,11 +8,9 @@ import {
   namelessStimulus,
   PACK_MANIFEST,
   PACK_SCHEMA,
-  stampText,
   takenResult,
 } from "@/core/blind/pack";
-import { recordOf } from "@/core/blind/record";
-import type { Listener, Run, Stimulus } from "@/core/blind/run";
+import type { Listener, Stimulus } from "@/core/blind/run";
 import { fileNameOf } from "@/core/findings/export";
 import { fail, type Outcome, succeed } from "@/core/outcome";
 import { type JobOptions, runJob } from "@/workers/jobs";
@@ -166,18 +164,6 @@ export function guestDraft({ manifest }: GuestPack, listener: Listener): RunDraf
     listener,
     above,
     packId: manifest.packId,
-  };
-}
-
-/** A run as a file, for whoever made the pack it answers or for oneself. */
-export async function runFile(run: Run): Promise<ExportedFile> {
-  const manifest = run.packId ? (await database.guestPacks.get(run.packId))?.manifest : undefined;
-  const stamp = manifest ? await stampOf(stampText(run), manifest.stampKey) : null;
-  const text = JSON.stringify(await recordOf(run, stamp), null, 2);
-  const who = run.listener?.code ? ` ${run.listener.code}` : "";
-  return {
-    name: fileNameOf(`${run.passageTitle}${who} ${run.plan.kind} run ${run.id.slice(0, 4)}`, "json"),
-    blob: new Blob([text], { type: "application/json" }),
   };
 }
 

@@ -4,11 +4,13 @@ import { type Plan, planRightOrWrong } from "@/core/blind/plan";
 import { sealHolds } from "@/core/blind/record";
 import { runSchema } from "@/core/blind/run";
 import { abxPlan, favouritePlan, stimulus } from "@/core/testing/runs";
+import { scoreTask } from "@/workers/tasks/score";
 import { deleteComparison } from "./comparisons";
 import { database } from "./database";
 import { runOfVersion4 } from "./earlier-runs";
 import { hearingOf, keepHearing, listenerFor, NO_LISTENER } from "./listeners";
 import { writeNote } from "./notes";
+import { importRecord, runFile } from "./run-records";
 import {
   answerTrial,
   beginRun,
@@ -22,6 +24,14 @@ import {
 } from "./runs";
 import { filled } from "./testing";
 import { learnWords, ownWords } from "./words";
+
+vi.mock("@/workers/jobs", () => ({
+  JobCancelled: class extends Error {},
+  runJob: async (name: string, request: never) => {
+    if (name !== "score") throw new Error(`asked for ${name}`);
+    return scoreTask.run(request, undefined as never);
+  },
+}));
 
 beforeEach(async () => {
   await Promise.all(database.tables.map((table) => table.clear()));
@@ -176,6 +186,44 @@ describe("runs that are judged together", () => {
     await leaveRun(second.id);
     expect((await theRun(first.id)).opened).not.toBeNull();
     expect((await theRun(second.id)).result?.outcome).toBe("left early");
+  });
+});
+
+describe("a run as a file", () => {
+  const asFile = async (id: string, change = (text: string) => text) => {
+    const { name, blob } = await runFile(await theRun(id));
+    return new File([change(await blob.text())], name);
+  };
+
+  it("goes out and comes back into another browser, where its passage is found by what was heard", async () => {
+    const { comparison, dry, a } = await filled();
+    const stimuli = [dry, a].map((r) => ({ ...stimulus(r.fileName), audioHash: r.audioHash }));
+    const { id } = await begun(abxPlan(5), { comparisonId: "elsewhere", passageId: "unknown here", stimuli });
+    await take(id, 5);
+    const file = await asFile(id);
+    expect(file.name).toMatch(/^verse-abx-run-[0-9a-f]{4}\.json$/);
+    await database.runs.clear();
+    const taken = await importRecord(comparison.id, file);
+    expect(taken).toMatchObject({ ok: true, value: { comparisonId: comparison.id, passageId: dry.passageId } });
+    expect((await theRun(id)).result).toMatchObject({ right: 5, outcome: "heard" });
+    expect(await importRecord(comparison.id, file)).toMatchObject({ ok: false });
+  });
+
+  it("is refused in words when it is something else, was changed, or is still open", async () => {
+    const { id } = await begun();
+    const reason = async (file: File) => {
+      const result = await importRecord("comparison", file);
+      return result.ok ? "taken" : result.reason;
+    };
+    expect(await reason(await asFile(id))).toContain("still open");
+    await take(id, 4);
+    const changed = await asFile(id, (text) => text.replace('"right": 4', '"right": 5'));
+    const whole = await asFile(id);
+    await database.runs.clear();
+    expect(await reason(changed)).toContain("It was changed after it was written.");
+    expect(await reason(new File(["{}"], "other.json"))).toContain("no record of a run");
+    expect(await reason(new File(["RIFF"], "take.wav"))).toContain("not JSON");
+    expect(await reason(whole)).toBe("taken");
   });
 });
 

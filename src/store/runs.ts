@@ -2,8 +2,8 @@ import type { Answer } from "@/core/blind/answer";
 import { digestOf, hexOf } from "@/core/blind/digest";
 import { drawOrder } from "@/core/blind/order";
 import { isRightOrWrong, trialCount } from "@/core/blind/plan";
-import { scoreRun } from "@/core/blind/result";
 import { type Run, rolesOf, sealText, type Trial } from "@/core/blind/run";
+import { runJob } from "@/workers/jobs";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
 import type { Region, Render } from "./records";
@@ -84,28 +84,34 @@ export async function answerTrial(
   listeningSeconds: number,
   loop: Region | null = null,
 ): Promise<void> {
-  await database.transaction("rw", [database.runs, database.seals], async () => {
+  const opened = await database.transaction("rw", [database.runs, database.seals], async () => {
     const run = await database.runs.get(runId);
-    if (!run || run.finishedAt || run.trials.length !== trialNumber) return;
+    if (!run || run.finishedAt || run.trials.length !== trialNumber) return [];
     const trial: Trial = { answer, answeredAt: now(), listeningSeconds, loop };
     const trials = [...run.trials, trial];
     await database.runs.update(runId, { trials });
-    if (trials.length >= trialCount(run.plan, run.stimuli.length)) await endRun(runId);
+    return trials.length >= trialCount(run.plan, run.stimuli.length) ? endRun(runId) : [];
   });
+  await Promise.all(opened.map(keepResult));
 }
 
 /** Ends a run before its last trial: kept, marked as left early, its order opened. */
 export async function leaveRun(runId: string): Promise<void> {
-  await database.transaction("rw", [database.runs, database.seals], () => endRun(runId));
+  const opened = await database.transaction("rw", [database.runs, database.seals], () => endRun(runId));
+  await Promise.all(opened.map(keepResult));
 }
 
-async function endRun(runId: string): Promise<void> {
+/** Ends a run and opens what is due. The ids of the runs that are open now. */
+async function endRun(runId: string): Promise<string[]> {
   const run = await database.runs.get(runId);
-  if (!run || run.finishedAt) return;
+  if (!run || run.finishedAt) return [];
   await database.runs.update(runId, { finishedAt: now() });
   const series = await seriesOf(run);
   // What is judged together is opened together: a score in between would tempt to stop.
-  if (seriesIsWhole(run, series)) for (const { id } of series) await openRun(id);
+  if (!seriesIsWhole(run, series)) return [];
+  const due = series.filter(isOver).map(({ id }) => id);
+  for (const id of due) await openRun(id);
+  return due;
 }
 
 const isOver = ({ finishedAt }: Run): boolean => finishedAt !== null;
@@ -129,13 +135,18 @@ export async function seriesOf(run: Run): Promise<Run[]> {
 }
 
 async function openRun(runId: string): Promise<void> {
-  const run = await database.runs.get(runId);
   const seal = await database.seals.get(runId);
-  if (!run?.finishedAt || !seal || run.opened) return;
-  await database.runs.update(runId, {
-    result: scoreRun(run.plan, rolesOf(run), seal.order, run.trials),
-    opened: { order: seal.order, saltHex: seal.saltHex },
-  });
+  if (seal) await database.runs.update(runId, { opened: { order: seal.order, saltHex: seal.saltHex } });
+}
+
+/** Works out what an opened run came to and keeps it, where that was not done before. */
+export async function keepResult(runId: string): Promise<void> {
+  const run = await database.runs.get(runId);
+  if (!run?.opened || run.result) return;
+  const { plan, opened, trials } = run;
+  const request = { plan, roles: rolesOf(run), order: opened.order, trials };
+  const result = await runJob("score", request, { title: "Working out the odds", quiet: true, rank: "urgent" });
+  await database.runs.update(runId, { result });
 }
 
 /** Whether two runs are of one pair on one passage, whichever way round it stood. */

@@ -1,8 +1,13 @@
+import { scaleLinear } from "d3-scale";
 import { describe, expect, it } from "vitest";
 import { z } from "zod";
 import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
+import { planRightOrWrong } from "@/core/blind/plan";
+import type { Run } from "@/core/blind/run";
 import { PROCESSORS } from "@/core/processors/registry";
+import { phaseOf } from "./blind/booth";
 import { levelsIn } from "./blind/levels-in-run";
+import { spectrumColumns, spectrumPath } from "./charts/live-spectrum";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
 import {
   clock,
@@ -124,6 +129,53 @@ describe("the seven stops", () => {
     expect(stopOf("explain")?.planned).toMatch(/^Here .*\.$/);
     expect(stopOf("nowhere")).toBeUndefined();
     expect(stopPath("42", "bench")).toBe("/comparison/42/bench");
+  });
+});
+
+describe("where a run stands", () => {
+  const run = (trials: number, taken: number, training = 0) =>
+    ({
+      plan: planRightOrWrong({ kind: "abx", trials: 40, training }),
+      trials: Array.from({ length: trials }),
+      trained: { taken, right: 0 },
+    }) as unknown as Run;
+
+  it("trains first, rests after twelve answers, and goes on where it was", () => {
+    expect(phaseOf(run(0, 1, 3), 0)).toEqual({ phase: "training", number: 1 });
+    expect(phaseOf(run(0, 3, 3), 0)).toEqual({ phase: "trial", number: 0 });
+    expect(phaseOf(run(11, 3, 3), 0)).toEqual({ phase: "trial", number: 11 });
+    expect(phaseOf(run(12, 0), 0)).toEqual({ phase: "rest", number: 12 });
+    expect(phaseOf(run(12, 0), 12)).toEqual({ phase: "trial", number: 12 });
+    expect(phaseOf(run(24, 0), 12)).toEqual({ phase: "rest", number: 24 });
+  });
+});
+
+describe("a spectrum for the eye", () => {
+  it("puts the highest bin of each column where it belongs in log frequency, and draws between bins where they are wide", () => {
+    const bins = new Float32Array(4096).fill(-90);
+    // 1 kHz at 48 kHz: bin 1000 / (24000 / 4096).
+    bins[Math.round(1000 / (24_000 / 4096))] = -10;
+    const columns = spectrumColumns(bins, 48_000, [Math.log10(20), Math.log10(20_000)], 300);
+    const top = columns.reduce((a, b) => (b.level > a.level ? b : a));
+    expect(10 ** top.x / 1000).toBeCloseTo(1, 1);
+    expect(columns).toHaveLength(300);
+    expect(columns.every((c) => Number.isFinite(c.level))).toBe(true);
+    // At 32 kHz there is nothing above 16.
+    const few = spectrumColumns(bins, 32_000, [Math.log10(20), Math.log10(20_000)], 300);
+    expect(10 ** (few.at(-1)?.x ?? 9)).toBeLessThan(16_100);
+  });
+
+  it("lays silence on the floor rather than nowhere", () => {
+    const plot = { x: scaleLinear([0, 1], [0, 100]), y: scaleLinear([-100, 0], [50, 0]), width: 100, height: 50 };
+    const path = spectrumPath(
+      [
+        { x: 0, level: Number.NEGATIVE_INFINITY },
+        { x: 1, level: -50 },
+      ],
+      plot,
+      -100,
+    );
+    expect(path).toBe("M0.0,50.0L100.0,25.0");
   });
 });
 

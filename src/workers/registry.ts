@@ -11,9 +11,11 @@ import { levelsTask } from "./tasks/levels";
 import { onsetsTask } from "./tasks/onsets";
 import { overviewTask } from "./tasks/overview";
 import { pairTask } from "./tasks/pair";
+import { pooledTask } from "./tasks/pooled";
 import { processTask } from "./tasks/process";
 import { readTask } from "./tasks/read";
 import { residualsTask } from "./tasks/residuals";
+import { scoreTask } from "./tasks/score";
 import { signatureTask } from "./tasks/signature";
 import { sortTask } from "./tasks/sort";
 import { writeTask } from "./tasks/write";
@@ -32,9 +34,11 @@ export const TASKS = {
   onsets: onsetsTask,
   overview: overviewTask,
   pair: pairTask,
+  pooled: pooledTask,
   process: processTask,
   read: readTask,
   residuals: residualsTask,
+  score: scoreTask,
   signature: signatureTask,
   sort: sortTask,
   write: writeTask,

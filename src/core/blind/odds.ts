@@ -27,9 +27,11 @@ export function fewestRight(trials: number, alpha: number): number | null {
 
 /** The smallest number of trials that catches a listener of `ability` with probability `power` at level `alpha`. */
 export function trialsNeeded(ability: number, power: number, alpha: number): { trials: number; right: number } {
+  // With a trial more, as many must be right as before, or one more.
+  let right = 1;
   for (let trials = 1; trials <= 10_000; trials++) {
-    const right = fewestRight(trials, alpha);
-    if (right !== null && chanceOfAtLeast(right, trials, ability) >= power) return { trials, right };
+    while (right <= trials && guessingProbability(right, trials) > alpha) right++;
+    if (right <= trials && chanceOfAtLeast(right, trials, ability) >= power) return { trials, right };
   }
   throw new RangeError(`no number of trials under 10 000 catches a listener of ability ${ability}`);
 }

@@ -31,44 +31,46 @@ const rightOrWrongResultSchema = z.object({
 });
 export type RightOrWrongResult = z.infer<typeof rightOrWrongResultSchema>;
 
+export const tallySchema = z.object({
+  rounds: z.number().int(),
+  picks: z.array(z.number()),
+  ties: z.number().int(),
+  chance: chanceSchema,
+  pairs: z.array(pairTestSchema),
+  worths: z.array(z.number()).nullable(),
+});
+
 const choicesResultSchema = z.object({
   kind: z.literal("choices"),
   outcome: z.enum(["ahead", "not shown", "left early"]),
-  tally: z.object({
-    rounds: z.number().int(),
-    picks: z.array(z.number()),
-    ties: z.number().int(),
-    chance: chanceSchema,
-    pairs: z.array(pairTestSchema),
-    worths: z.array(z.number()).nullable(),
-  }),
+  tally: tallySchema,
 });
-export type ChoicesResult = z.infer<typeof choicesResultSchema>;
+
+export const gradingSchema = z.object({
+  rounds: z.number().int(),
+  listeners: z.number().int(),
+  figures: z.array(
+    z.object({ mean: z.number(), median: z.number(), low: z.number().nullable(), high: z.number().nullable() }),
+  ),
+  friedman: chanceSchema.extend({ statistic: z.number(), agreement: z.number() }).nullable(),
+  pairs: z.array(pairTestSchema),
+  repeatability: z.number().nullable(),
+});
+
+export const screeningSchema = z.object({
+  under: z.number().int(),
+  over: z.number().int(),
+  rounds: z.number().int(),
+  told: z.boolean(),
+});
 
 const gradesResultSchema = z.object({
   kind: z.literal("grades"),
   outcome: z.enum(["ahead", "not shown", "left early"]),
   /** Null where no round was graded. */
-  grading: z
-    .object({
-      rounds: z.number().int(),
-      listeners: z.number().int(),
-      figures: z.array(
-        z.object({ mean: z.number(), median: z.number(), low: z.number().nullable(), high: z.number().nullable() }),
-      ),
-      friedman: chanceSchema.extend({ statistic: z.number(), agreement: z.number() }).nullable(),
-      pairs: z.array(pairTestSchema),
-      repeatability: z.number().nullable(),
-    })
-    .nullable(),
-  screening: z.object({
-    under: z.number().int(),
-    over: z.number().int(),
-    rounds: z.number().int(),
-    told: z.boolean(),
-  }),
+  grading: gradingSchema.nullable(),
+  screening: screeningSchema,
 });
-export type GradesResult = z.infer<typeof gradesResultSchema>;
 
 export const resultSchema = z.discriminatedUnion("kind", [
   rightOrWrongResultSchema,

@@ -73,7 +73,7 @@ function AfterRun({ run }: { run: Run }) {
 const REST_EVERY = 12;
 
 /** Where a run stands: in training, at a trial, or at rest before one. */
-function phaseOf(run: Run, restedBefore: number): { phase: "training" | "rest" | "trial"; number: number } {
+export function phaseOf(run: Run, restedBefore: number): { phase: "training" | "rest" | "trial"; number: number } {
   const trial = run.trials.length;
   const training = isRightOrWrong(run.plan) ? run.plan.training : 0;
   if (trial === 0 && run.trained.taken < training) return { phase: "training", number: run.trained.taken };

@@ -1,7 +1,8 @@
 "use client";
 
+import { useQuery } from "@tanstack/react-query";
 import { isRightOrWrong } from "@/core/blind/plan";
-import { pooledGrading, pooledScore, pooledTally } from "@/core/blind/pooled";
+import { pooledScore } from "@/core/blind/pooled";
 import type { Run } from "@/core/blind/run";
 import {
   gradingVerdict,
@@ -13,6 +14,7 @@ import {
 } from "@/core/blind/verdict";
 import type { Pack } from "@/store/records";
 import { plural } from "@/ui/format";
+import { runJob } from "@/workers/jobs";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 import { namesOf } from "./run-verdict";
 
@@ -48,8 +50,20 @@ function Pooled({ runs }: { runs: readonly Run[] }) {
   const [{ plan }] = runs;
   const names = namesOf(runs[0]);
   if (isRightOrWrong(plan)) return <Listeners runs={runs} />;
+  return <TogetherVerdict runs={runs} names={names} />;
+}
+
+function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonly string[] }) {
+  const [{ plan }] = runs;
+  const { data, error } = useQuery({
+    queryKey: ["pooled", ...runs.map((r) => r.id)],
+    queryFn: ({ signal }) =>
+      runJob("pooled", { runs: [...runs] }, { title: "Working out the odds", signal, rank: "urgent" }),
+  });
+  if (error) return <p className="text-error">{error.message}</p>;
+  if (!data) return <p className="text-soft">Working out the odds…</p>;
+  const { tally, grading, screened } = data;
   if (plan.kind === "rating") {
-    const { grading, screened } = pooledGrading(runs);
     return (
       <>
         <Headline verdict={gradingVerdict(grading, names)} />
@@ -62,8 +76,7 @@ function Pooled({ runs }: { runs: readonly Run[] }) {
       </>
     );
   }
-  const tally = pooledTally(runs);
-  if (!tally) return null;
+  if (!tally || isRightOrWrong(plan)) return null;
   return (
     <>
       <Headline verdict={tallyVerdict(plan, tally, names)} />

@@ -1,5 +1,6 @@
 "use client";
 
+import { format } from "date-fns";
 import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
@@ -17,7 +18,9 @@ import {
   screeningSentence,
   seriesVerdict,
 } from "@/core/blind/verdict";
-import { runsUpTo, seriesOf } from "@/store/runs";
+import { database } from "@/store/database";
+import { sightedVerdictsOf } from "@/store/moments";
+import { keepResult, runsUpTo, seriesOf } from "@/store/runs";
 import { NO_FIGURE, number } from "@/ui/format";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 
@@ -36,7 +39,13 @@ export function aboutRun(run: Run): string {
 /** What a finished run says, in plain words, trial by trial, with its seal checked again. */
 export function RunVerdict({ run }: { run: Run }) {
   const series = useLiveQuery(() => seriesOf(run), [run.id, run.finishedAt]);
+  const counting = run.opened !== null && run.result === null;
+  useEffect(() => {
+    // A page that was closed in between left it undone.
+    if (counting) void keepResult(run.id);
+  }, [counting, run.id]);
   if (!series) return null;
+  if (counting) return <p className="text-soft">Working out the odds…</p>;
   if (!run.result) return <WaitingSeries run={run} begun={series.length} />;
   const { headline, detail } =
     series.length > 1 && isRightOrWrong(run.plan)
@@ -66,6 +75,7 @@ export function RunVerdict({ run }: { run: Run }) {
         </p>
       ))}
       <Evidence run={run} />
+      {run.passageId && <SightedBefore run={run} />}
       <p className="text-[13px] text-soft">
         {run.result.kind === "right or wrong" && <DPrime result={run.result} />}
         {run.trained.taken > 0 && `${run.trained.right} of ${run.trained.taken} right in training, not counted · `}
@@ -118,12 +128,48 @@ function Evidence({ run }: { run: Run }) {
   return <TrialList run={run} />;
 }
 
-/** A run that is not the first of its pair says so: repeating until one passes is no proof. */
+/** The runs of one pair are listed together; one that is not the first says so: repeating until one passes is no proof. */
 function Repetition({ run }: { run: Run }) {
-  const runs = useLiveQuery(() => runsUpTo(run), [run.id]);
-  const plans = runs?.flatMap(({ plan }) => (isRightOrWrong(plan) ? [plan] : [])) ?? [];
+  const runs = useLiveQuery(() => runsUpTo(run), [run.id]) ?? [];
+  const plans = runs.flatMap(({ plan }) => (isRightOrWrong(plan) ? [plan] : []));
   const sentence = isRightOrWrong(run.plan) ? repetitionSentence(plans.length, plans.map(passedByGuessing)) : null;
-  return sentence && <p className="max-w-prose text-warning">{sentence}</p>;
+  if (!sentence) return null;
+  return (
+    <div className="max-w-prose text-warning">
+      <p>{sentence} They are not added up: that would have had to be stated before the first.</p>
+      <ol className="mt-1 flex flex-wrap gap-x-4 text-[13px] text-soft" aria-label="Runs of this pair">
+        {runs.map(({ id, result, createdAt }) => (
+          <li key={id} className="figure">
+            {format(new Date(createdAt), "d MMM, HH:mm")}:{" "}
+            {result?.kind === "right or wrong" ? `${result.right} of ${result.answered}` : "open"}
+          </li>
+        ))}
+      </ol>
+    </div>
+  );
+}
+
+/** What was preferred with open eyes before the run, to be held against it. */
+function SightedBefore({ run }: { run: Run }) {
+  const verdicts = useLiveQuery(() => sightedVerdictsOf(run.passageId), [run.passageId]);
+  const renders = useLiveQuery(
+    () => database.renders.bulkGet(verdicts?.flatMap((v) => v.renderId ?? []) ?? []),
+    [verdicts],
+  );
+  const candidates = useLiveQuery(
+    () => database.candidates.bulkGet(renders?.map((r) => r?.candidateId ?? "") ?? []),
+    [renders],
+  );
+  const before = verdicts?.find((v) => v.createdAt <= run.createdAt);
+  if (!before) return null;
+  const at = verdicts?.filter((v) => v.renderId).indexOf(before) ?? -1;
+  const title = before.renderId ? (candidates?.[at]?.title ?? "…") : null;
+  return (
+    <p className="max-w-prose text-soft" data-testid="sighted-before">
+      With open eyes, before this run: {title ? `${title} was preferred` : "no preference"}, {before.sure} % sure
+      {before.why && `, because: ${before.why}`}.
+    </p>
+  );
 }
 
 /** What was there and what was said, in a letter or a word. */

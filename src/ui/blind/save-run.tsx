@@ -2,7 +2,7 @@
 
 import { Download } from "lucide-react";
 import type { Run } from "@/core/blind/run";
-import { runFile } from "@/store/packs";
+import { runFile } from "@/store/run-records";
 import { download } from "@/ui/shell/download";
 
 /** Saves a run as a file that verifies itself; of a pack, the one to send back. */

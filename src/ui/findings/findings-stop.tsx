@@ -2,9 +2,9 @@
 
 import { format } from "date-fns";
 import { useLiveQuery } from "dexie-react-hooks";
-import { Download } from "lucide-react";
+import { Download, Upload } from "lucide-react";
 import Link from "next/link";
-import { Fragment, useState } from "react";
+import { Fragment, useRef, useState } from "react";
 import { isRightOrWrong, trialCount } from "@/core/blind/plan";
 import { probabilityText } from "@/core/blind/verdict";
 import { fileNameOf } from "@/core/findings/export";
@@ -12,6 +12,7 @@ import { METHOD_UNITS } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
 import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
+import { importRecord } from "@/store/run-records";
 import { FORMS } from "@/ui/blind/plan-draft";
 import { RunVerdict } from "@/ui/blind/run-verdict";
 import { SaveRun } from "@/ui/blind/save-run";
@@ -31,6 +32,7 @@ export function FindingsStop() {
   );
   const [openId, setOpenId] = useState<string | null>(null);
   const [problem, setProblem] = useState<string | null>(null);
+  const [told, setTold] = useState<Told | null>(null);
   const exportAll = async () => {
     try {
       const text = JSON.stringify(await exportComparison(comparison.id), null, 2);
@@ -46,9 +48,12 @@ export function FindingsStop() {
       <StopHeading
         title="Findings"
         actions={
-          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void exportAll()}>
-            <Download size={15} /> Export as JSON
-          </button>
+          <span className="flex gap-2">
+            <ImportRecord comparisonId={comparison.id} onTold={setTold} />
+            <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void exportAll()}>
+              <Download size={15} /> Export as JSON
+            </button>
+          </span>
         }
       >
         {summaryOf(runs)}
@@ -56,6 +61,11 @@ export function FindingsStop() {
       {problem && (
         <p role="alert" className="text-error">
           {problem}
+        </p>
+      )}
+      {told && (
+        <p role="status" className={told.isBad ? "text-error" : "text-success"}>
+          {told.text}
         </p>
       )}
       {runs.length === 0 ? (
@@ -71,6 +81,43 @@ export function FindingsStop() {
       )}
       <NoteField label="Note on this comparison" runId={null} />
     </section>
+  );
+}
+
+type Told = { text: string; isBad: boolean };
+
+/** Takes in a run that was saved as a record, once it has verified itself. */
+function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: (told: Told) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const take = async (file: File) => {
+    const taken = await importRecord(comparisonId, file);
+    onTold(
+      taken.ok
+        ? {
+            text: `${file.name} holds: nothing was changed, and its order is the one that was sealed. It is listed below.`,
+            isBad: false,
+          }
+        : { text: `${taken.reason} ${taken.advice}`, isBad: true },
+    );
+  };
+  return (
+    <>
+      <input
+        ref={input}
+        type="file"
+        accept=".json,application/json"
+        className="hidden"
+        aria-label="Record to import"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          event.target.value = "";
+          if (file) void take(file);
+        }}
+      />
+      <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => input.current?.click()}>
+        <Upload size={15} /> Import a record
+      </button>
+    </>
   );
 }
 

@@ -1,0 +1,52 @@
+import { stampOf } from "@/core/blind/digest";
+import { stampText } from "@/core/blind/pack";
+import { checkRecord, faultOf, recordOf, recordSchema } from "@/core/blind/record";
+import { fileNameOf } from "@/core/findings/export";
+import { fail, type Outcome, succeed } from "@/core/outcome";
+import { database } from "./database";
+import type { ExportedFile } from "./export-renders";
+import type { Run } from "./records";
+
+/** A run as a file, for whoever made the pack it answers or for oneself. */
+export async function runFile(run: Run): Promise<ExportedFile> {
+  const manifest = run.packId ? (await database.guestPacks.get(run.packId))?.manifest : undefined;
+  const stamp = manifest ? await stampOf(stampText(run), manifest.stampKey) : null;
+  const text = JSON.stringify(await recordOf(run, stamp), null, 2);
+  const who = run.listener?.code ? ` ${run.listener.code}` : "";
+  return {
+    name: fileNameOf(`${run.passageTitle}${who} ${run.plan.kind} run ${run.id.slice(0, 4)}`, "json"),
+    blob: new Blob([text], { type: "application/json" }),
+  };
+}
+
+const NO_RECORD = "Choose a file that was saved with “Save as a record”.";
+
+/**
+ * Adds the record of a finished run to a comparison. It is refused where anything speaks against it, and where it is here already. The passage it
+ * belongs to is found again by what was heard.
+ */
+export async function importRecord(comparisonId: string, file: File): Promise<Outcome<Run>> {
+  let json: unknown;
+  try {
+    json = JSON.parse(await file.text());
+  } catch {
+    return fail(`${file.name} is no record of a run: it is not JSON.`, NO_RECORD);
+  }
+  const parsed = recordSchema.safeParse(json);
+  if (!parsed.success) return fail(`${file.name} is no record of a run, or of a version unknown here.`, NO_RECORD);
+  const fault = faultOf(await checkRecord(parsed.data));
+  if (fault) return fail(`${file.name} is refused. ${fault}`, "Ask for the file as it was saved.");
+  const { run } = parsed.data;
+  if (!run.finishedAt || !run.opened)
+    return fail(`${file.name} is of a run that is still open.`, "It can go on where it was begun.");
+  if (await database.runs.get(run.id))
+    return fail(`The run in ${file.name} is here already.`, "Nothing needs to be done.");
+  const heard = await database.renders
+    .where("audioHash")
+    .anyOf(run.stimuli.map((s) => s.audioHash))
+    .toArray();
+  const passageId = heard.find((render) => render.comparisonId === comparisonId)?.passageId ?? run.passageId;
+  const kept: Run = { ...run, comparisonId, passageId };
+  await database.runs.add(kept);
+  return succeed(kept);
+}
