@@ -101,24 +101,32 @@ export const table = (page: Page, name: string) =>
   );
 
 /** Sets the hidden order of the one run that is open, as nobody but a test can. */
-export const setHiddenOrder = (page: Page, order: readonly (readonly number[])[]) =>
-  page.evaluate(
-    (wanted) =>
+export async function setHiddenOrder(page: Page, order: readonly (readonly number[])[]): Promise<void> {
+  const open = (await table(page, "runs")).find((run) => run.finishedAt === null);
+  if (!open) throw new Error("no run is open");
+  await page.evaluate(
+    ({ runId, wanted }) =>
       new Promise<void>((resolve, reject) => {
-        const open = indexedDB.open("yonder-pair");
-        open.onerror = () => reject(open.error);
-        open.onsuccess = () => {
-          const store = open.result.transaction("seals", "readwrite").objectStore("seals");
-          const all = store.getAll();
-          all.onsuccess = () => {
-            const seal = all.result[all.result.length - 1];
-            const put = store.put({ ...seal, order: wanted });
+        const opening = indexedDB.open("yonder-pair");
+        opening.onerror = () => reject(opening.error);
+        opening.onsuccess = () => {
+          const store = opening.result.transaction("seals", "readwrite").objectStore("seals");
+          const kept = store.get(runId);
+          kept.onsuccess = () => {
+            const put = store.put({ ...kept.result, order: wanted });
             put.onsuccess = () => resolve();
           };
         };
       }),
-    order,
+    { runId: open.id as string, wanted: order },
   );
+}
+
+/** Presses the key of an answer once it counts. */
+export async function pressAnswer(page: Page, button: string | RegExp, key: string): Promise<void> {
+  await expect(page.getByRole("button", { name: button })).toBeEnabled();
+  await page.keyboard.press(key);
+}
 
 /** Opens the Blind stop on a form, once the checks have passed. */
 export async function planForm(page: Page, form: string): Promise<void> {

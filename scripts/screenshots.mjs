@@ -90,22 +90,67 @@ async function shoot(colorScheme, suffix) {
     await save("over-time");
   }
   await to("Listen");
+  await page.keyboard.press("Space");
+  await page.getByText(/^Plays at/).waitFor();
+  for (const [key, note] of [
+    ["6", "forward"],
+    ["5", "softer on the marimba's first strokes"],
+  ]) {
+    await page.keyboard.press(key);
+    await page.waitForTimeout(900);
+    await page.keyboard.press("n");
+    await page.keyboard.type(note);
+    await page.keyboard.press("Enter");
+    await page.keyboard.press("Escape");
+  }
   await page.keyboard.press("ArrowRight");
-  await settled();
+  await page.waitForTimeout(3500);
   await save("listen");
+  await page.keyboard.press("Space");
   await to("Blind");
-  await page.getByText(/is left after matching|Yonder is still/).waitFor();
+  await page
+    .locator('[data-check="level"]')
+    .getByText(/is left after matching|is still/)
+    .waitFor();
   const matchOverLoop = page.getByRole("button", { name: "Match over the loop instead" });
   if (await matchOverLoop.isVisible()) await matchOverLoop.click();
   await page.getByText("fair.").waitFor();
+  await page.getByLabel("Listener code").fill("L1");
   await settled();
-  await save("blind");
+  if (suffix === "day") {
+    await save("blind");
+    await page.getByRole("button", { name: "Rating", exact: true }).click();
+    for (const title of ["Air lift, matched", "Look-ahead limiter", "Outboard loop"])
+      await page.getByRole("button", { name: title, exact: true }).click();
+    await page.getByText("fair.").waitFor();
+    await page.getByRole("button", { name: "Seal the order and begin" }).click();
+    await page.getByRole("button", { name: "Hear 1, key 1", disabled: false }).waitFor();
+    for (const [seat, steps] of [
+      [1, 1],
+      [2, -2],
+      [3, 4],
+      [4, 2],
+    ]) {
+      await page.keyboard.press(String(seat));
+      for (let n = 0; n < Math.abs(steps); n++)
+        await page.keyboard.press(steps > 0 ? "Shift+ArrowUp" : "Shift+ArrowDown");
+    }
+    await page.getByLabel("Word for 2").fill("woolly");
+    await page.getByLabel("Word for 2").press("Enter");
+    await page.keyboard.press("Escape");
+    await settled();
+    await save("rating");
+    await page.getByRole("button", { name: "Leave the run" }).click();
+    await page.getByRole("button", { name: "End it" }).click();
+    await page.getByRole("link", { name: "Plan another" }).click();
+    await page.getByText("fair.").waitFor();
+  }
 
   await page.getByLabel("Number of trials").fill("10");
   await page.getByRole("button", { name: "Seal the order and begin" }).click();
   for (let trial = 1; trial <= 10; trial++) {
     await page.getByText(`Trial ${trial} of 10`).waitFor();
-    await page.getByRole("button", { name: "X 2", disabled: false }).waitFor();
+    await page.getByRole("button", { name: "Hear X, key 2", disabled: false }).waitFor();
     await page.keyboard.press("1");
     await page.keyboard.press("2");
     await page.getByRole("button", { name: "X is A", disabled: false }).waitFor();

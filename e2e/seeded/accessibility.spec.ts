@@ -3,7 +3,7 @@ import { expect, type Page } from "@playwright/test";
 import { noise } from "../../src/core/stimuli/signals";
 import { STOPS } from "../../src/ui/shell/stops";
 import { test } from "../profiles";
-import { chooseFiles, guitar, openGrid, stop, wavFile } from "../support";
+import { beginRun, chooseFiles, guitar, openGrid, planForm, stop, wavFile } from "../support";
 
 /** `within` is judged alone: what lies behind a dialog was judged without it. At night the colours are all that differs. */
 async function expectNoViolations(page: Page, within = "html"): Promise<void> {
@@ -67,10 +67,16 @@ for (const colorScheme of ["light", "dark"] as const) {
         const scrolls = await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight);
         expect(scrolls, `${title} scrolls at 1280 × 800`).toBe(false);
       }
-      await stop(page, "Blind").click();
-      await page.getByRole("button", { name: "Seal the order and begin" }).click();
-      await expect(page.getByTestId("trial")).toBeVisible();
-      await expectNoViolations(page);
+      for (const form of ["ABX", "Favourite", "Rating"]) {
+        await planForm(page, form);
+        await expectNoViolations(page, "main");
+        await beginRun(page);
+        await expectNoViolations(page);
+        await page.getByRole("link", { name: "Rest, and go on later" }).click();
+      }
+      await page.getByRole("button", { name: "How high do I hear?" }).click();
+      await expect(page.getByRole("dialog", { name: "How high do you hear?" })).toBeVisible();
+      await expectNoViolations(page, "dialog[open]");
     });
   });
 }

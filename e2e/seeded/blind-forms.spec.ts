@@ -1,7 +1,17 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
 import { test } from "../profiles";
-import { beginRun, chooseAmong, hearSeats, openDemo, planForm, setHiddenOrder, stop, trialText } from "../support";
+import {
+  beginRun,
+  chooseAmong,
+  hearSeats,
+  openDemo,
+  planForm,
+  pressAnswer,
+  setHiddenOrder,
+  stop,
+  trialText,
+} from "../support";
 
 const FOUR = ["Dry", "Air lift, bilinear", "Bus compressor", "Drive stage"];
 
@@ -34,7 +44,7 @@ test("a favourite run of five rounds over four renders, with a reload in the mid
     if (i === 2) await page.reload();
     await hearSeats(page, ["1", "2", "3", "4"]);
     await page.getByRole("button", { name: `${seats.indexOf(2) + 1} is best` }).click();
-    await page.keyboard.press("Enter");
+    await pressAnswer(page, /Keep this answer/, "Enter");
   }
   await expect(page.getByTestId("verdict")).toHaveText("Bus compressor is the favourite.");
   await expect(page.getByTestId("verdict-detail")).toContainText("Bus compressor 5");
@@ -84,6 +94,59 @@ test("a rating run of two rounds with hidden reference and anchor, with a reload
   await expect(page.getByTestId("run").first()).toContainText("Rating");
 });
 
+test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop is moved by its keys and kept", async ({
+  page,
+}) => {
+  await page.setViewportSize({ width: 1024, height: 700 });
+  await openDemo(page);
+  await planForm(page, "Rating");
+  await page.getByLabel("Number of rounds").fill("1");
+  await page.getByLabel(/The listener may move the loop/).check();
+  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await beginRun(page);
+  await hearSeats(page, ["r", "1", "9"]);
+  const fits = await page.evaluate(() => {
+    const { scrollWidth, scrollHeight } = document.documentElement;
+    return { wide: scrollWidth <= window.innerWidth, high: scrollHeight <= window.innerHeight };
+  });
+  expect(fits).toEqual({ wide: true, high: true });
+  const loop = page.getByText(/^Loop 0:00.000 to/);
+  await expect(loop).toBeVisible();
+  await page.waitForTimeout(600);
+  await page.keyboard.press("i");
+  await expect(loop).toHaveCount(0);
+  await page.getByRole("button", { name: "All of it" }).click();
+  await expect(loop).toBeVisible();
+});
+
+test("twelve answers in, a rest is offered; a record is taken in once it has verified itself", async ({ page }) => {
+  await openDemo(page);
+  await planForm(page, "ABX");
+  await page.getByLabel("Number of trials").fill("13");
+  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await beginRun(page);
+  for (let trial = 1; trial <= 13; trial++) {
+    await trialText(page, `Trial ${trial} of 13`);
+    if (trial === 13) {
+      await expect(page.getByText("A good moment to rest.")).toBeVisible();
+      await page.keyboard.press("Enter");
+    }
+    await hearSeats(page, ["2", "1"]);
+    await pressAnswer(page, "X is A", "a");
+  }
+  const saving = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Save as a record" }).click();
+  const record = test.info().outputPath("record.json");
+  await (await saving).saveAs(record);
+  await page.getByRole("link", { name: "To the findings" }).click();
+  await page.getByLabel("Record to import").setInputFiles(record);
+  await expect(page.getByRole("status").filter({ hasText: "is here already" })).toBeVisible();
+  const forged = test.info().outputPath("forged.json");
+  writeFileSync(forged, readFileSync(record, "utf8").replace(/"rightNeeded": \d+/, '"rightNeeded": 1'));
+  await page.getByLabel("Record to import").setInputFiles(forged);
+  await expect(page.getByRole("status").filter({ hasText: "forged.json is refused" })).toBeVisible();
+});
+
 /** Takes the run of a pack and saves its result file. */
 async function takePack(page: Page, path: string, code: string): Promise<string> {
   await page.goto("/?list");
@@ -95,7 +158,7 @@ async function takePack(page: Page, path: string, code: string): Promise<string>
     await trialText(page, `Trial ${trial} of 5`);
     if (trial === 3) await page.reload();
     await hearSeats(page, ["1", "2", "3"]);
-    await page.keyboard.press("a");
+    await pressAnswer(page, "X is A", "a");
   }
   await expect(page.getByText("the order opened now is the one sealed")).toBeVisible();
   const saving = page.waitForEvent("download");

@@ -2,7 +2,7 @@ import { spawnSync } from "node:child_process";
 import { readFileSync, writeFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
 import { test } from "../profiles";
-import { beginRun, dragLoop, hearSeats, openDemo, planForm, stop, table, trialText } from "../support";
+import { beginRun, dragLoop, hearSeats, openDemo, planForm, pressAnswer, stop, table, trialText } from "../support";
 
 async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();
@@ -17,8 +17,7 @@ async function plan(page: Page, trials: number): Promise<void> {
 /** One trial by keys: hear X and A, then answer. */
 async function answer(page: Page, key: "a" | "b"): Promise<void> {
   await hearSeats(page, ["2", "1"]);
-  await expect(page.getByRole("button", { name: `X is ${key.toUpperCase()}` })).toBeEnabled();
-  await page.keyboard.press(key);
+  await pressAnswer(page, `X is ${key.toUpperCase()}`, key);
 }
 
 const trialNumber = (page: Page, trial: number) => trialText(page, `Trial ${trial} of`);
@@ -194,12 +193,12 @@ test("same or different: training is told and not counted, a trial's time runs o
   await beginRun(page);
   await trialText(page, "Training 1 of 1");
   await hearSeats(page, ["1", "2"]);
-  await page.keyboard.press("s");
+  await pressAnswer(page, /^The same/, "s");
   await expect(page.getByText(/^(Right|Not right): they were (the same|different)\.$/)).toBeVisible();
   await page.keyboard.press("Enter");
   await trialText(page, "Trial 1 of 5");
   await hearSeats(page, ["1", "2"]);
-  await page.keyboard.press("d");
+  await pressAnswer(page, /^Different/, "d");
   await trialText(page, "Trial 2 of 5");
   await page.reload();
   await trialText(page, "Trial 2 of 5");
@@ -210,9 +209,9 @@ test("same or different: training is told and not counted, a trial's time runs o
   for (const trial of [3, 4, 5]) {
     await trialText(page, `Trial ${trial} of 5`);
     await hearSeats(page, ["1", "2"]);
-    await page.keyboard.press("s");
+    await pressAnswer(page, /^The same/, "s");
   }
-  await expect(page.getByTestId("verdict-detail")).toContainText("In 1 the time was up");
+  await expect(page.getByTestId("verdict-detail")).toContainText(/In \d the time was up/);
   await expect(page.getByText(/of 1 right in training, not counted/)).toBeVisible();
   const [run] = await table(page, "runs").then((all) => all.filter((r) => JSON.stringify(r.plan).includes("same")));
   expect(run.trials).toHaveLength(5);

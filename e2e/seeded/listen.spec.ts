@@ -114,7 +114,7 @@ test("a mark to go back to, a gap of silence and a pre-roll at a switch", async 
   await stop(page, "Listen").click();
   await page.keyboard.press("Space");
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(96_000);
-  await page.keyboard.press("p");
+  await page.keyboard.press("w");
   await expect(page.getByTestId("mark")).toBeVisible();
   await page.getByRole("button", { name: "To mark" }).click();
   await page.getByLabel("Pre-roll").selectOption("1");

@@ -19,7 +19,7 @@ import { database } from "./database";
 import type { ExportedFile } from "./export-renders";
 import type { GuestPack, Pack, Render } from "./records";
 import { workOut } from "./results";
-import type { RunDraft } from "./runs";
+import { keepResult, type RunDraft } from "./runs";
 import { heardRecipe } from "./stimuli";
 import { zipped } from "./zip";
 
@@ -183,8 +183,9 @@ export async function addResults(
       continue;
     }
     const { passageId, passageTitle } = packs.find((p) => p.id === taken.value.pack.manifest.packId) as Pack;
-    // How the dry render stands now is nothing to a run that brought its audio along.
-    await database.runs.put({ ...taken.value.run, comparisonId, passageId, passageTitle });
+    // Which of them is the reference and which the anchor is known only here: the result is worked out with that.
+    await database.runs.put({ ...taken.value.run, comparisonId, passageId, passageTitle, result: null });
+    await keepResult(taken.value.run.id);
     added++;
   }
   return { added, refused };

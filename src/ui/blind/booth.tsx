@@ -122,7 +122,7 @@ function OpenRun({ run }: { run: Run }) {
 
   if (booth.problem) return <BrokenRun run={run} problem={booth.problem} />;
   return (
-    <main className="grid min-h-screen place-content-center justify-items-center gap-7 p-6">
+    <main className="grid min-h-screen place-content-center justify-items-center gap-7 p-6 [@media(max-height:760px)]:gap-4 [@media(max-height:760px)]:p-3">
       <h1 className="sr-only">Blind run</h1>
       <div className="figure flex w-[760px] justify-between gap-4 text-[13px] text-soft">
         <span data-testid="trial">

@@ -12,6 +12,9 @@ import { REFERENCE_SEAT } from "./seats";
 /** More sliders than this stand closer, so that all are on a screen of 1024 pixels. */
 const MOST_WIDE = 7;
 
+/** On a screen of 700 pixels all of it is to be seen. */
+const SLIDER_HEIGHT = "h-56 [@media(max-height:760px)]:h-36";
+
 const decimalsOf = (scale: Scale): number => (scale === "impairment" ? 1 : 0);
 
 /** A round of grading: every seat has a slider, the reference is heard openly beside them. */
@@ -61,7 +64,7 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
               step={step}
               value={grades[i] ?? (low + high) / 2}
               disabled={!ready}
-              className={`h-56 w-6 cursor-pointer ${grades[i] === null ? "opacity-40" : ""}`}
+              className={`${SLIDER_HEIGHT} w-6 cursor-pointer ${grades[i] === null ? "opacity-40" : ""}`}
               style={{ writingMode: "vertical-lr", direction: "rtl", accentColor: "var(--color-base-content)" }}
               onChange={(event) => setGrade(i, Number(event.target.value))}
               onPointerUp={(event) => setGrade(i, Number(event.currentTarget.value))}
@@ -96,7 +99,7 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
 function ScaleWords({ scale }: { scale: Scale }) {
   const spread = scale === "0 to 100" ? "justify-around" : "justify-between";
   return (
-    <ol className={`mt-22 flex h-56 w-36 flex-col ${spread} text-right text-[12px] text-soft`}>
+    <ol className={`mt-22 flex ${SLIDER_HEIGHT} w-36 flex-col ${spread} text-right text-[12px] text-soft`}>
       {[...GRADE_WORDS[scale]].reverse().map((word) => (
         <li key={word}>{word}</li>
       ))}

@@ -34,7 +34,7 @@ export function LensPanel() {
         onChange={(mode) => setView({ band: { ...band, mode } })}
         options={BAND_MODES.map((value) => ({ value, title: BAND_TITLES[value] }))}
       />
-      <label className={`flex items-center gap-2 ${band.mode === "all" ? "opacity-60" : ""}`}>
+      <label className="flex items-center gap-2">
         <span className="text-soft">Centre</span>
         <input
           type="range"
@@ -50,7 +50,7 @@ export function LensPanel() {
         />
         <span className="figure w-16">{hertzText(band.centreHz)}</span>
       </label>
-      <div className={`flex items-center gap-2 ${band.mode === "all" ? "opacity-60" : ""}`}>
+      <div className="flex items-center gap-2">
         <span className="text-soft">Width</span>
         <Choice
           label="Width in octaves"

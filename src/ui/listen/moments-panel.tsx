@@ -93,7 +93,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
             key={word}
             type="button"
             aria-pressed={words.includes(word)}
-            className={`btn btn-xs h-5 border-rule px-1.5 text-[11px] ${words.includes(word) ? "btn-primary" : "bg-transparent"}`}
+            className={`btn btn-xs h-6 border-rule px-1.5 text-[11px] ${words.includes(word) ? "btn-primary" : "bg-transparent"}`}
             onClick={() => {
               begin();
               setWords((now) => (now.includes(word) ? now.filter((w) => w !== word) : [...now, word]));

@@ -94,7 +94,7 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
           {lost ? "not in step" : `${withUnit(signed(edge), unit)} edge, ${withUnit(signed(gainDb, 2), "dB")}`}
         </span>
       </button>
-      <div className="absolute top-1 right-1 flex gap-1">
+      <div className="absolute top-0.5 right-1 flex gap-1">
         {render.id === pair.here.id && (
           <span className="rounded bg-here px-1.5 py-0.5 font-semibold text-[11px] text-here-ink">Here</span>
         )}
@@ -106,7 +106,7 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
             type="button"
             title={`Make ${title} Yonder${padKey ? ` (Shift ${padKey})` : ""}`}
             aria-label={`Make ${title} Yonder`}
-            className={`btn btn-ghost btn-xs h-5 min-h-0 px-1 text-[11px] ${isHeard ? "" : "text-soft"}`}
+            className={`btn btn-ghost btn-xs h-6 min-h-0 px-1 text-[11px] ${isHeard ? "" : "text-soft"}`}
             onClick={onYonder}
           >
             → Yonder

@@ -58,8 +58,8 @@ export const SHORTCUTS: readonly Shortcut[] = [
   { keys: "i", shown: "I", does: "loop starts at the playhead", run: (w) => setLoopEdge(w, "start") },
   { keys: "o", shown: "O", does: "loop ends at the playhead", run: (w) => setLoopEdge(w, "end") },
   {
-    keys: "p",
-    shown: "P",
+    keys: "w",
+    shown: "W",
     does: "put the mark at the playhead",
     run: ({ pair }) => pair && void setMark(pair.passage.id, Math.round(player.positionFrames())),
   },
@@ -107,6 +107,16 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
     { shown: "N", does: "note what you hear at this moment" },
   ],
 };
+
+/** Shown beside what they do in the booth too, where this list cannot be called up. */
+const BOOTH_KEYS: readonly ListedKey[] = [
+  { shown: "1 … 0 Q W", does: "hear that seat; R hears the reference" },
+  { shown: "A B", does: "X is A, X is B" },
+  { shown: "S D", does: "the same, different" },
+  { shown: "B", does: "mark the one you hear as best" },
+  { shown: "↑ ↓", does: "grade the one you hear; with Shift in tens" },
+  { shown: "Enter", does: "keep the answer" },
+];
 
 const ListContext = createContext<{ showList: () => void } | null>(null);
 
@@ -171,6 +181,7 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
             <div className="grid content-start gap-4">
               <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "this list" }]} />
               <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
+              <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
             <div className="grid content-start gap-4">
               <KeyGroup title="Gather" keys={STOP_KEYS.Gather} />

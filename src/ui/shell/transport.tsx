@@ -94,7 +94,7 @@ export function Transport() {
           onChange={(onSwitch) => setPreference({ onSwitch })}
           options={[
             { value: "carry on", title: "On", hint: "At a switch, carry on from the same place" },
-            { value: "back to mark", title: "To mark", hint: "At a switch, go back to the mark (P sets it)" },
+            { value: "back to mark", title: "To mark", hint: "At a switch, go back to the mark (W sets it)" },
             { value: "loop start", title: "To loop", hint: "At a switch, go back to the start of the loop" },
           ]}
         />
