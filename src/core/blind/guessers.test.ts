@@ -8,10 +8,21 @@ import { drawOrder, type Order } from "./order";
 import { planRightOrWrong, planSchema, SIGNIFICANCE_LEVEL } from "./plan";
 import { gradingOf } from "./rating";
 import { isRight } from "./result";
+import { tallyVerdict } from "./verdict";
 
 const RUNS = 10_000;
 /** One-sided upper bound at 99.9 % on a share seen in so many runs, were the true one 5 %: 5 % and 3.09 standard errors. */
 const BOUND = SIGNIFICANCE_LEVEL + 3.09 * Math.sqrt((SIGNIFICANCE_LEVEL * (1 - SIGNIFICANCE_LEVEL)) / RUNS);
+
+/** An index, each as likely as its share of liking. */
+function drawnBy(liking: readonly number[], at: number): number {
+  const total = liking.reduce((sum, l) => sum + l, 0);
+  let below = 0;
+  return liking.findIndex((l) => {
+    below += l / total;
+    return at < below;
+  });
+}
 
 const trial = (answer: Trial["answer"]): Trial => ({ answer, answeredAt: "", listeningSeconds: 0, loop: null });
 
@@ -75,6 +86,7 @@ describe("guessers, ten thousand runs of each form", () => {
     }
   });
 
+  const claims = new Map<string, boolean>();
   const remembered = new Map<string, number>();
   const chanceOf = (picks: readonly number[], chance: () => number): number => {
     const key = [...picks].sort((a, b) => b - a).join();
@@ -105,6 +117,34 @@ describe("guessers, ten thousand runs of each form", () => {
       return tallyFavourites(choices, 4).pairs.some((p) => p.ahead);
     });
     expect(share).toBeLessThan(BOUND);
+  });
+
+  it.each([
+    ["two liked alike", [1, 1]],
+    ["two liked alike, two not at all", [1, 1, 0, 0]],
+    ["four liked alike", [1, 1, 1, 1]],
+    ["three liked alike among six", [2, 2, 2, 1, 1, 0]],
+  ])("favourites, %s: none is called the favourite in more than 5 %% of runs", (_, liking) => {
+    const stimuli = liking.map((_l, i) => i);
+    const names = stimuli.map(String);
+    for (const rounds of [6, 12]) {
+      const share = shareOf((random) => {
+        const choices = Array.from({ length: rounds }, () => {
+          return { offered: stimuli, picked: [drawnBy(liking, random())] };
+        });
+        const picks = stimuli.map((s) => choices.filter((c) => c.picked[0] === s).length);
+        // The claim hangs on the counts alone, whichever is which.
+        const key = `${rounds}: ${[...picks].sort().join()}`;
+        const known =
+          claims.get(key) ??
+          tallyVerdict({ kind: "favourite" }, tallyFavourites(choices, stimuli.length), names).headline.endsWith(
+            "is the favourite.",
+          );
+        claims.set(key, known);
+        return known;
+      });
+      expect(share).toBeLessThan(BOUND);
+    }
   });
 
   it("favourites: who prefers one in three of four rounds is found in most runs of ten", () => {

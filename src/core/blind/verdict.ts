@@ -130,6 +130,13 @@ export function separationSentence({ names, pairs }: Sides, order: readonly numb
 const byMost = (values: readonly number[]): number[] =>
   values.map((_, i) => i).sort((a, b) => values[b] - values[a] || a - b);
 
+/**
+ * Whether one is ahead of each of the others. To claim that, every single test has to pass, so none needs a correction (intersection-union,
+ * Berger 1982; two-sided, since which one leads was seen in the same data): by simulation wrong in no more than 5 % of runs.
+ */
+const leads = ({ pairs }: Tally, stimulus: number): boolean =>
+  pairs.every(({ a, b, p }) => (a !== stimulus && b !== stimulus) || p <= SIGNIFICANCE_LEVEL);
+
 /** Favourite rounds, or two at a time. */
 export function tallyVerdict(
   plan: Pick<Extract<Plan, { kind: "favourite" | "pairs" }>, "kind">,
@@ -156,9 +163,17 @@ export function tallyVerdict(
       headline: "No favourite was shown.",
       detail: `${detail} That is not proof that there is none.`,
     };
-  return equals.length > 1
-    ? { headline: `${listed(equals.map((s) => names[s]))} are liked best, alike.`, detail }
-    : { headline: `${names[first]} is the favourite.`, detail };
+  if (equals.length > 1)
+    return {
+      headline: `Not all are liked alike: ${listed(equals.map((s) => names[s]))} were picked most, as often.`,
+      detail,
+    };
+  return leads(tally, first)
+    ? { headline: `${names[first]} is the favourite.`, detail }
+    : {
+        headline: `Not all are liked alike: ${names[first]} was picked most.`,
+        detail: `${detail} Whether it is liked better than each of the others is not shown.`,
+      };
 }
 
 const grade = (value: number): string => value.toFixed(1);

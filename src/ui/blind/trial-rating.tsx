@@ -122,7 +122,7 @@ function Words(props: { label: string; words: readonly string[]; onChange: (word
     <div className="grid w-full gap-1">
       <input
         aria-label={label}
-        placeholder="a word"
+        placeholder="word"
         list="own-words"
         maxLength={40}
         className="input input-xs w-full border-rule"

@@ -231,7 +231,7 @@ function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => 
             {open ? "Close" : "Open"}
           </button>
         ) : (
-          <Link className="btn btn-xs border-rule" href={`/booth/${run.id}`}>
+          <Link className="btn btn-xs whitespace-nowrap border-rule" href={`/booth/${run.id}`}>
             Go on
           </Link>
         )}
