@@ -6,9 +6,14 @@ import { fail, type Outcome, succeed } from "@/core/outcome";
 import { database } from "./database";
 import type { ExportedFile } from "./export-renders";
 import type { Run } from "./records";
+import { keepResult } from "./runs";
 
 /** A run as a file, for whoever made the pack it answers or for oneself. */
-export async function runFile(run: Run): Promise<ExportedFile> {
+export async function runFile({ id }: Pick<Run, "id">): Promise<ExportedFile> {
+  // A run that was ended this very moment may not have its result yet.
+  await keepResult(id);
+  const run = await database.runs.get(id);
+  if (!run) throw new Error("This run is no longer in this browser.");
   const manifest = run.packId ? (await database.guestPacks.get(run.packId))?.manifest : undefined;
   const stamp = manifest ? await stampOf(stampText(run), manifest.stampKey) : null;
   const text = JSON.stringify(await recordOf(run, stamp), null, 2);
