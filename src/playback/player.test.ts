@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { LoopFrames } from "./graph";
+import { PLAIN_MANNER } from "./turns";
 
 // The clock, the nodes and the worker that reads are stood in for, so that time passes when a test says so; sound itself is checked in the browser.
 
@@ -37,7 +38,7 @@ vi.mock("./feed", () => ({
 
 const { makeTape, STARTS_AT, STOPS_AT } = await import("@/workers/feed/tape");
 type TapeMemory = ReturnType<typeof makeTape>;
-const { PLAIN_MANNER, Player } = await import("./player");
+const { Player } = await import("./player");
 
 class FakeParam {
   value = 1;

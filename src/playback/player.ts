@@ -4,6 +4,7 @@ import { CROSSFADE_SECONDS } from "./fader";
 import { type Feed, openFeed, type Voice } from "./feed";
 import { CEILING, DIP_SECONDS, GENTLE_SECONDS, type LoopFrames, MASK_VOICE, MonitorGraph } from "./graph";
 import { PLAIN_VIEW, type View } from "./lens";
+import { type Manner, PLAIN_MANNER, type Turns, TurnTaker } from "./turns";
 
 export type PlayerState = {
   ready: boolean;
@@ -43,22 +44,8 @@ export type Gains = ReadonlyMap<string, number>;
 /** All that can be switched to, by name. */
 export type Scenes = ReadonlyMap<string, Gains>;
 
-/** How a switch is made: crossfaded, after a gap of silence, from another place. */
-export type Manner = { fadeSeconds: number; gapSeconds: number; toFrame: number | null };
-export const PLAIN_MANNER: Manner = { fadeSeconds: CROSSFADE_SECONDS, gapSeconds: 0, toFrame: null };
-
-/** Switching that goes by itself: every so many seconds, or at each pass of the loop; round and round, or once through. */
-export type Turns = {
-  scenes: readonly string[];
-  every: number | "pass";
-  repeat: boolean;
-  manner: () => Manner;
-};
-
 /** A leap to a gain of more than this is faded in gently, never switched. */
 const LEAP = 2;
-/** What is switched by itself is told to the graph so far ahead that it comes at its sample. */
-const TURN_AHEAD_SECONDS = 0.25;
 const NO_GAINS: Gains = new Map();
 
 /** A tape, what writes it, and the path from it to the ear. */
@@ -82,8 +69,16 @@ export class Player {
   private view: View = PLAIN_VIEW;
   private trim = 1;
   private device = "";
-  private turns: { plan: Turns; next: number; at: number | null } | null = null;
-  private turnTimer: ReturnType<typeof setTimeout> | null = null;
+  private readonly turns = new TurnTaker({
+    seamAfter: (time) => this.rig?.graph.seamAfter(time) ?? null,
+    foretell: (scene, time, fadeSeconds) => {
+      this.gains = this.scenes.get(scene) ?? NO_GAINS;
+      this.rig?.graph.switchTo(this.gainsOf(this.rig.voices), time, fadeSeconds && this.fadeFor(fadeSeconds));
+    },
+    jump: (scene, manner) => this.change(scene, manner),
+    arrived: (scene, turn) => this.state.setState({ scene, turn }),
+    rest: () => this.pause(),
+  });
   /** What was heard last, in tenths of a second. */
   private readonly blocks: LiveBlock[] = [];
   private loop: LoopFrames | null = null;
@@ -286,7 +281,7 @@ export class Player {
 
   seek(frame: number): void {
     this.restingFrame = Math.max(0, Math.min(this.frames, Math.round(frame)));
-    if (this.turns?.plan.every === "pass") this.turns.at = null;
+    this.turns.lookAgain();
     if (this.state.getState().playing) void this.startFrom(this.restingFrame);
   }
 
@@ -372,45 +367,13 @@ export class Player {
     this.change(plan.scenes[0], PLAIN_MANNER);
     if (!this.state.getState().playing) await this.play();
     if (!this.state.getState().playing) return;
-    const now = this.context?.currentTime ?? 0;
-    this.turns = { plan, next: 1, at: plan.every === "pass" ? null : now + plan.every };
+    this.turns.begin(plan, this.context?.currentTime ?? 0);
     this.state.setState({ turn: 0 });
   }
 
   private endTurns(): void {
-    this.turns = null;
-    if (this.turnTimer) clearTimeout(this.turnTimer);
-    this.turnTimer = null;
+    this.turns.end();
     if (this.state.getState().turn !== null) this.state.setState({ turn: null });
-  }
-
-  /** Tells the graph of the next turn shortly before it comes. */
-  private takeTurns({ graph, voices }: Rig, now: number): void {
-    const { turns } = this;
-    if (!turns || this.turnTimer) return;
-    const { every, scenes, repeat, manner } = turns.plan;
-    turns.at ??= every === "pass" ? graph.seamAfter(now) : now + every;
-    if (turns.at === null || turns.at - now > TURN_AHEAD_SECONDS) return;
-    const { at } = turns;
-    const wait = 1000 * Math.max(0, at - now);
-    if (turns.next >= scenes.length && !repeat) {
-      this.turnTimer = setTimeout(() => this.pause(), wait);
-      return;
-    }
-    const turn = turns.next % scenes.length;
-    const how = manner();
-    const jumps = every !== "pass" && (how.toFrame !== null || how.gapSeconds > 0);
-    if (!jumps) {
-      this.gains = this.scenes.get(scenes[turn]) ?? NO_GAINS;
-      graph.switchTo(this.gainsOf(voices), at, every === "pass" ? 0 : this.fadeFor(how.fadeSeconds));
-    }
-    this.turnTimer = setTimeout(() => {
-      this.turnTimer = null;
-      if (jumps) this.change(scenes[turn], manner());
-      this.state.setState({ scene: scenes[turn], turn });
-    }, wait);
-    turns.next = turn + 1;
-    turns.at = every === "pass" ? null : at + every;
   }
 
   /** What is shown behind what is heard, and never heard itself. */
@@ -457,7 +420,7 @@ export class Player {
     if (!context || !rig) return;
     rig.graph.scheduleSeams(context.currentTime + SEAMS_AHEAD_SECONDS);
     this.watchCeiling(rig.graph);
-    this.takeTurns(rig, context.currentTime);
+    this.turns.take(context.currentTime);
     const { missedFrames } = rig.graph;
     if (missedFrames !== this.state.getState().missedFrames) this.state.setState({ missedFrames });
     if (!this.loop && this.positionFrames() >= this.frames) {

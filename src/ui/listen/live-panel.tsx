@@ -121,7 +121,8 @@ function Spectra(props: { plot: Plot; view: Span; colour: string; dashedGhost: b
       analyser.getFloatFrequencyData(data);
       const { plot: now, view: seen } = latest.current;
       const columns = spectrumColumns(data, analyser.context.sampleRate, seen, Math.floor(now.width / 2));
-      path.setAttribute("d", spectrumPath(columns, now, LEVELS[0]));
+      const line = spectrumPath(columns, now, LEVELS[0]);
+      path.setAttribute("d", path === back.current && line ? `${line}V${now.y(LEVELS[0])}H0Z` : line);
     };
     const timer = setInterval(() => {
       if (!player.state.getState().playing) return;
@@ -135,7 +136,8 @@ function Spectra(props: { plot: Plot; view: Span; colour: string; dashedGhost: b
     <>
       <path
         ref={back}
-        fill="none"
+        fill={dashedGhost ? "var(--yonder)" : "var(--here)"}
+        fillOpacity={0.1}
         stroke={dashedGhost ? "var(--yonder)" : "var(--here)"}
         strokeOpacity={0.45}
         strokeDasharray={dashedGhost ? "4 3" : undefined}

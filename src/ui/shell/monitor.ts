@@ -2,7 +2,8 @@ import { z } from "zod";
 import { create } from "zustand";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import { PLAIN_VIEW, type View } from "@/playback/lens";
-import { type Manner, Player } from "@/playback/player";
+import { Player } from "@/playback/player";
+import type { Manner } from "@/playback/turns";
 import { readSetting, writeSetting } from "@/store/settings";
 
 /** The workbench's transport; blind runs have one of their own. */
