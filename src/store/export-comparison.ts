@@ -8,17 +8,19 @@ import type { Passage, Render } from "./records";
 
 /**
  * Everything known of a comparison but the audio itself, as plain data for JSON: passages, candidates, renders with their
- * levels, alignment and match, runs and notes. The order of a run that is still open stays sealed.
+ * levels, alignment and match, runs, notes and sighted verdicts. The order of a run that is still open stays sealed.
  */
 export async function exportComparison(comparisonId: string): Promise<object> {
   const comparison = await database.comparisons.get(comparisonId);
   if (!comparison) throw new Error("This comparison is no longer in this browser.");
-  const [passages, candidates, renders, runs, notes] = await Promise.all([
+  const [passages, candidates, renders, runs, notes, moments, sightedVerdicts] = await Promise.all([
     database.passages.where({ comparisonId }).sortBy("position"),
     database.candidates.where({ comparisonId }).sortBy("position"),
     database.renders.where({ comparisonId }).toArray(),
     database.runs.where({ comparisonId }).sortBy("createdAt"),
     database.notes.where({ comparisonId }).toArray(),
+    database.moments.where({ comparisonId }).toArray(),
+    database.sightedVerdicts.where({ comparisonId }).toArray(),
   ]);
   const renderRows = await Promise.all(
     passages.map(async (passage) => {
@@ -39,6 +41,8 @@ export async function exportComparison(comparisonId: string): Promise<object> {
     renders: renderRows.flat(),
     runs,
     notes,
+    moments,
+    sightedVerdicts,
   };
 }
 

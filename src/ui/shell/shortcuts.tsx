@@ -110,7 +110,8 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
 
 /** Shown beside what they do in the booth too, where this list cannot be called up. */
 const BOOTH_KEYS: readonly ListedKey[] = [
-  { shown: "1 … 0 Q W", does: "hear that seat; R hears the reference" },
+  { shown: "1 … 0", does: "hear that seat; Q and W the eleventh and twelfth" },
+  { shown: "R", does: "hear the reference" },
   { shown: "A B", does: "X is A, X is B" },
   { shown: "S D", does: "the same, different" },
   { shown: "B", does: "mark the one you hear as best" },
@@ -181,11 +182,11 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
             <div className="grid content-start gap-4">
               <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "this list" }]} />
               <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
-              <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
             <div className="grid content-start gap-4">
               <KeyGroup title="Gather" keys={STOP_KEYS.Gather} />
               <KeyGroup title="Line up" keys={STOP_KEYS["Line up"]} />
+              <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
           </div>
           <form method="dialog" className="modal-action">
@@ -206,7 +207,7 @@ function KeyGroup({ title, keys }: { title: string; keys: readonly ListedKey[] }
   return (
     <section>
       <h3 className="mb-1.5 font-display font-semibold text-[14px]">{title}</h3>
-      <dl className="grid grid-cols-[5rem_1fr] gap-x-3 gap-y-1 text-[13px]">
+      <dl className="grid grid-cols-[6.5rem_1fr] gap-x-3 gap-y-1 text-[13px]">
         {keys.map(({ shown, does }) => (
           <div key={does} className="contents">
             <dt>
