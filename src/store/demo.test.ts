@@ -39,7 +39,9 @@ async function freshStore() {
 const ferries = () => runJob.mock.calls.filter(([name]) => name === "ferry").length;
 
 const made = (database: Awaited<ReturnType<typeof freshStore>>["database"]) =>
-  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([4]));
+  vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([4]), {
+    timeout: 20_000,
+  });
 
 beforeEach(async () => {
   runJob.mockReset();

@@ -79,6 +79,17 @@ function repeatabilityOf(rounds: readonly Round[], stimuli: number): number | nu
   return degrees > 0 ? Math.sqrt(squares / degrees) : null;
 }
 
+/** Every two held against each other, round by round, corrected for all of them. */
+export function pairTests(rounds: readonly Pick<Round, "grades">[], stimuli: number): PairTest[] {
+  return corrected(
+    everyPair(stimuli).map(([a, b]) => {
+      const differences = rounds.map(({ grades }) => grades[a] - grades[b]);
+      const lead = differences.reduce((sum, d) => sum + d, 0);
+      return { a, b, p: signFlipChance(differences), leads: lead > 0 ? "a" : lead < 0 ? "b" : null };
+    }),
+  );
+}
+
 /** What rounds of grades say, of one listener or of several. Every round counts alike. Null where there is no round. */
 export function gradingOf(rounds: readonly Round[], stimuli: number): Grading | null {
   if (rounds.length === 0) return null;
@@ -87,13 +98,7 @@ export function gradingOf(rounds: readonly Round[], stimuli: number): Grading | 
     listeners: new Set(rounds.map((r) => r.listener)).size,
     figures: figuresOf(rounds, stimuli),
     friedman: stimuli > 1 ? friedman(rounds.map((r) => r.grades)) : null,
-    pairs: corrected(
-      everyPair(stimuli).map(([a, b]) => {
-        const differences = rounds.map(({ grades }) => grades[a] - grades[b]);
-        const lead = differences.reduce((sum, d) => sum + d, 0);
-        return { a, b, p: signFlipChance(differences), leads: lead > 0 ? "a" : lead < 0 ? "b" : null };
-      }),
-    ),
+    pairs: pairTests(rounds, stimuli),
     repeatability: repeatabilityOf(rounds, stimuli),
   };
 }
