@@ -27,7 +27,7 @@ export type Grading = {
   rounds: number;
   listeners: number;
   figures: GradeFigures[];
-  /** Whether rounds agree on an order; null where there is but one stimulus or none. */
+  /** Whether rounds agree on an order; null where there is but one round, or one stimulus. */
   friedman: Friedman | null;
   pairs: PairTest[];
   /** Standard deviation of one listener's grades of one thing from round to round; null where none graded twice. */
@@ -97,7 +97,7 @@ export function gradingOf(rounds: readonly Round[], stimuli: number): Grading | 
     rounds: rounds.length,
     listeners: new Set(rounds.map((r) => r.listener)).size,
     figures: figuresOf(rounds, stimuli),
-    friedman: stimuli > 1 ? friedman(rounds.map((r) => r.grades)) : null,
+    friedman: stimuli > 1 && rounds.length > 1 ? friedman(rounds.map((r) => r.grades)) : null,
     pairs: pairTests(rounds, stimuli),
     repeatability: repeatabilityOf(rounds, stimuli),
   };

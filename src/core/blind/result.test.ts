@@ -170,6 +170,8 @@ describe("ratings", () => {
     const once = await finishedRun(ratingPlan(1), four, graded([40, 70, 71, 20], random()), { random: random() });
     expect(verdictOf(once).detail).toContain("A single round cannot separate any of 6 pairs");
     expect(verdictOf(once).detail).toContain("not known from one round");
+    // One round agrees with itself, which says nothing.
+    expect(verdictOf(once).detail).not.toContain("Friedman");
     const equal: Listening = (seats) => ({ grades: seats.map(() => 60), words: seats.map(() => []) });
     const alike = await finishedRun(ratingPlan(4), four, equal, { random: random() });
     expect(verdictOf(alike).headline).toBe("All were graded alike.");

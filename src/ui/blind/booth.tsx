@@ -14,7 +14,7 @@ import { guestComparisonId } from "@/store/packs";
 import { answerTrial, hiddenSeats, keepTraining, leaveRun, trainingSeats } from "@/store/runs";
 import { clock } from "@/ui/format";
 import { FreeLoop, TimeLimit, TrialDots, useSeatKeys } from "./booth-parts";
-import { RunVerdict } from "./run-verdict";
+import { RunVerdict, SealState } from "./run-verdict";
 import { SaveRun } from "./save-run";
 import { trialWord } from "./seats";
 import { ChoiceTrial } from "./trial-choice";
@@ -44,10 +44,29 @@ const isGuest = ({ packId, comparisonId }: Run): boolean =>
   packId !== null && comparisonId === guestComparisonId(packId);
 const homeOf = (run: Run): string => (isGuest(run) ? `/pack/${run.packId}` : `/comparison/${run.comparisonId}/blind`);
 
+/** A guest is told nothing of how it went: who knows may choose what to send. */
+function GuestKept({ run }: { run: Run }) {
+  return (
+    <article className="grid gap-3">
+      <p className="text-[13px] text-soft">{run.passageTitle}</p>
+      <h1 className="font-semibold text-3xl" data-testid="verdict">
+        Kept. Thank you for listening.
+      </h1>
+      <p className="max-w-prose text-[15px]">
+        Save the result file and send it back: it holds your answers and the order they were given to, which is open
+        now. How it went is told by whoever made the pack.
+      </p>
+      <p className="text-[13px] text-soft">
+        <SealState run={run} />
+      </p>
+    </article>
+  );
+}
+
 function AfterRun({ run }: { run: Run }) {
   return (
     <main className="mx-auto grid min-h-screen max-w-3xl content-center gap-6 p-8">
-      <RunVerdict run={run} />
+      {isGuest(run) ? <GuestKept run={run} /> : <RunVerdict run={run} />}
       <div className="flex flex-wrap gap-2">
         {isGuest(run) ? (
           <Link className="btn btn-sm border-rule" href={homeOf(run)}>

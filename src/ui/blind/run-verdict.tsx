@@ -205,7 +205,8 @@ function TrialList({ run }: { run: Run }) {
   );
 }
 
-function SealState({ run }: { run: Run }) {
+/** Whether the order that is open now is the one that was sealed, checked afresh. */
+export function SealState({ run }: { run: Run }) {
   const [holds, setHolds] = useState<boolean | null>(null);
   useEffect(() => {
     let current = true;
