@@ -371,6 +371,14 @@ describe("switching", () => {
     expect(heardGains()).toContain(0.7);
   });
 
+  it("a crossfade under way is left alone by scenes that change nothing of what is heard", async () => {
+    const player = await playing();
+    player.hear("yonder", { fadeSeconds: 0.05, gapSeconds: 0, toFrame: null });
+    const ramps = rampsTo(0.5).length;
+    player.setScenes(new Map([...SCENES, ["here", new Map([["here", 0.3]])]]), false);
+    expect(rampsTo(0.5)).toHaveLength(ramps);
+  });
+
   it("by itself every so many seconds, round and round, until switched by hand", async () => {
     const player = await playing(60 * RATE);
     await player.setTurns({ scenes: ["here", "yonder"], every: 2, repeat: true, manner: () => PLAIN_MANNER });

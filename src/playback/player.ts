@@ -314,8 +314,10 @@ export class Player {
     this.scenes = scenes;
     const { context, rig } = this;
     if (held && this.state.getState().playing) return;
-    const { scene } = this.state.getState();
-    this.gains = scenes.get(scene) ?? NO_GAINS;
+    const wanted = scenes.get(this.state.getState().scene) ?? NO_GAINS;
+    // A fade under way is not cut short by what changes nothing.
+    if (isSame(wanted, this.gains)) return;
+    this.gains = wanted;
     if (context && rig)
       rig.graph.switchTo(this.gainsOf(rig.voices), context.currentTime, this.fadeFor(CROSSFADE_SECONDS));
   }
@@ -451,6 +453,8 @@ export class Player {
     this.state.setState(AT_REST);
   }
 }
+
+const isSame = (a: Gains, b: Gains): boolean => a.size === b.size && [...a].every(([key, gain]) => b.get(key) === gain);
 
 /** The first time on the sample grid from one on. */
 const onGrid = (context: BaseAudioContext, time: number): number =>

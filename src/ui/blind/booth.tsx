@@ -4,7 +4,6 @@ import { useLiveQuery } from "dexie-react-hooks";
 import Link from "next/link";
 import { useCallback, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-
 import type { Answer } from "@/core/blind/answer";
 import { isRightOrWrong, type RightOrWrongPlan, trialCount } from "@/core/blind/plan";
 import { isRight } from "@/core/blind/result";

@@ -147,17 +147,15 @@ export function useMonitorFeed(): string | null {
   }, [voicesKey]);
 
   // What a person asked for is heard at once. What was measured meanwhile waits for the next switch: nothing audible changes by itself.
-  const asked = [
+  const asked = JSON.stringify([
     pair?.passage.id,
     pair?.here.id,
     pair?.yonder.id,
+    pair?.passage.match,
     monitor.matched,
     monitor.boostDb,
     monitor.flipped,
-    monitor.heard,
-  ]
-    .concat(JSON.stringify(pair?.passage.match))
-    .join();
+  ]);
   const known = match !== null && (heard !== "difference" || figures !== null);
   const before = useRef({ asked, known });
   const scenesKey = [...scenes].map(([name, gains]) => `${name} ${[...gains]}`).join(";");
