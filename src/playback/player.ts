@@ -168,6 +168,9 @@ export class Player {
     if (load !== this.loads) return closeRig(rig);
     const position = this.positionFrames();
     this.rig = rig;
+    // What was asked for while the new voices were made ready went to the old ones alone.
+    graph.switchTo(this.gainsOf(voices), context.currentTime, 0);
+    graph.setView(this.view, context.currentTime);
     if (before) setTimeout(() => closeRig(before), 1000 * (TAKE_OVER_AHEAD_SECONDS + 2 * DIP_SECONDS));
     this.state.setState({ ready: true, missedFrames: 0, problem: null });
     // Something else was asked for while the new voices were made ready: they begin where that was.
@@ -204,7 +207,8 @@ export class Player {
     this.worklet = Promise.all([
       context.audioWorklet.addModule(new URL("./voices.worklet.js", import.meta.url)),
       this.options.live && context.audioWorklet.addModule(new URL("./meter.worklet.js", import.meta.url)),
-      this.device ? toDevice(context, this.device) : null,
+      // One that was pulled out since is no reason for silence: the system's own is used.
+      this.device ? toDevice(context, this.device).catch(() => {}) : null,
     ]).then(() => {});
     // Told of by whoever waits for it.
     this.worklet.catch(() => {});
@@ -393,11 +397,6 @@ export class Player {
   setTrim(gain: number): void {
     this.trim = gain;
     if (this.context) this.rig?.graph.setTrim(gain, this.context.currentTime);
-  }
-
-  /** The rate playback runs at, in Hz; null before anything is loaded. */
-  get sampleRateHz(): number | null {
-    return this.context?.sampleRate ?? null;
   }
 
   /** Plays to another device, by the id the browser gives it; the empty one is the system's own. */
