@@ -212,6 +212,9 @@ test("the ceiling holds at full scale and leaves what is under it alone", async 
   expect(Math.max(...loud.map(Math.abs))).toBe(1);
   const quiet = await render(page, { frames: 9600, rate: RATE, voices: ["Math.sin(i * 0.01) * 0.99"], gains: [1] });
   for (const i of [500, 3000, 9000]) expect(quiet[i]).toBeCloseTo(Math.sin(i * 0.01) * 0.99, 6);
+  // The trim comes before it.
+  const trimmed = { frames: 4800, rate: RATE, voices: ["Math.sin(i * 0.01) * 2"], gains: [1], trim: 0.25 };
+  expect(Math.max(...(await render(page, trimmed)).map(Math.abs))).toBeCloseTo(0.5, 3);
 });
 
 test("a gentle switch takes a quarter of a second", async ({ page }) => {
@@ -256,9 +259,8 @@ test("each lens lets through what it is called", async ({ page }) => {
   }
 });
 
-const crossfades = [0, 1, 20, 50];
-for (const milliseconds of crossfades) {
-  test(`a crossfade of ${milliseconds} ms begins and ends at its sample`, async ({ page }) => {
+test("a crossfade of 0, 1, 20 or 50 ms begins and ends at its sample", async ({ page }) => {
+  for (const milliseconds of [0, 1, 20, 50]) {
     const out = await render(page, {
       frames: 14_400,
       rate: RATE,
@@ -269,12 +271,11 @@ for (const milliseconds of crossfades) {
     const end = 4800 + (milliseconds * RATE) / 1000;
     expect(out[4799]).toBeCloseTo(0.5, 6);
     expect(out[end]).toBeCloseTo(-0.25, 5);
-    if (milliseconds > 0) {
-      expect(out[(4800 + end) / 2]).toBeCloseTo(0.125, 2);
-      expect(largestStep(out.slice(DIP))).toBeLessThan((0.75 / (end - 4800)) * 1.01);
-    }
-  });
-}
+    if (milliseconds === 0) continue;
+    expect(out[(4800 + end) / 2]).toBeCloseTo(0.125, 2);
+    expect(largestStep(out.slice(DIP))).toBeLessThan((0.75 / (end - 4800)) * 1.01);
+  }
+});
 
 const levelOf = (samples: number[]) =>
   20 * Math.log10(Math.sqrt(2 * (samples.reduce((s, v) => s + v * v, 0) / samples.length)));
@@ -364,12 +365,6 @@ test("onsets and what sustains are the mask and the rest of it, sample by sample
   // The mask is never heard itself.
   const whole = await render(page, plan);
   for (const i of [600, 3000, 9000]) expect(whole[i]).toBeCloseTo(0.5, 6);
-});
-
-test("the trim comes before the ceiling", async ({ page }) => {
-  const plan = { frames: 4800, rate: RATE, voices: ["Math.sin(i * 0.01) * 2"], gains: [1] };
-  expect(Math.max(...(await render(page, { ...plan, trim: 0.25 })).map(Math.abs))).toBeCloseTo(0.5, 3);
-  expect(Math.max(...(await render(page, plan)).map(Math.abs))).toBe(1);
 });
 
 test("what is measured beside the path is EBU Tech 3341's tone to a tenth, its correlation, and changes nothing of what is heard", async ({

@@ -108,20 +108,6 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   expect(exported.notes[0].text).toBe("The bells gave it away.");
 });
 
-test("an open run is exported sealed", async ({ page }) => {
-  await openDemo(page);
-  await plan(page, 12);
-  await page.getByRole("link", { name: "Rest, and go on later" }).click();
-  await stop(page, "Findings").click();
-  await expect(page.getByTestId("run").first()).toContainText("sealed");
-  const download = page.waitForEvent("download");
-  await page.getByRole("button", { name: "Export as JSON" }).click();
-  const text = readFileSync(await (await download).path(), "utf8");
-  const open = JSON.parse(text).runs.find((r: { finishedAt: string | null }) => r.finishedAt === null);
-  expect(open.opened).toBeNull();
-  expect(JSON.stringify(open)).not.toContain('"order"');
-});
-
 test("a run keeps the loop and the dry render it was planned with, whatever is changed outside", async ({ page }) => {
   await openDemo(page);
   await dragLoop(page, 0.3, 0.5);
@@ -153,11 +139,23 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   await expect(page.getByTestId("verdict")).toContainText("decides nothing");
 });
 
-test("leaving early is recorded as leaving early and decides nothing", async ({ page }) => {
+test("an open run is exported sealed; leaving early is recorded as leaving early and decides nothing", async ({
+  page,
+}) => {
   await openDemo(page);
   await plan(page, 10);
   await answer(page, "a");
   await trialNumber(page, 2);
+  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await stop(page, "Findings").click();
+  await expect(page.getByTestId("run").first()).toContainText("sealed");
+  const download = page.waitForEvent("download");
+  await page.getByRole("button", { name: "Export as JSON" }).click();
+  const text = readFileSync(await (await download).path(), "utf8");
+  const open = JSON.parse(text).runs.find((r: { finishedAt: string | null }) => r.finishedAt === null);
+  expect(open.opened).toBeNull();
+  expect(JSON.stringify(open)).not.toContain('"order"');
+  await page.getByRole("link", { name: "Go on" }).click();
   await page.getByRole("button", { name: "Leave the run" }).click();
   await page.getByRole("button", { name: "End it" }).click();
   await expect(page.getByTestId("verdict")).toContainText("decides nothing");

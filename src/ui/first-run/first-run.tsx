@@ -12,6 +12,7 @@ import { openDemo } from "@/store/demo";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { stopPath } from "@/ui/shell/stops";
 import { ThemeButton } from "@/ui/shell/theme";
+import { useMounted } from "@/ui/shell/use-mounted";
 import { Wordmark } from "@/ui/shell/wordmark";
 import { JobCancelled } from "@/workers/jobs";
 import { OpenPack } from "./open-pack";
@@ -23,6 +24,8 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
   const [opening, setOpening] = useState(startWithDemo && !listAsked);
   const [problem, setProblem] = useState<string | null>(null);
   const asked = useRef(false);
+  // A press before the page is alive would be lost.
+  const alive = useMounted();
 
   const demo = useCallback(async () => {
     setOpening(true);
@@ -66,7 +69,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
             <button
               type="button"
               className="btn btn-primary btn-sm w-fit"
-              disabled={opening}
+              disabled={opening || !alive}
               onClick={() => void demo()}
             >
               {opening ? "Making the demo…" : "Open the demo"}
@@ -89,6 +92,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
 
 function NewComparison() {
   const router = useRouter();
+  const alive = useMounted();
   const [title, setTitle] = useState("");
   return (
     <form
@@ -109,7 +113,7 @@ function NewComparison() {
           onChange={(event) => setTitle(event.target.value)}
         />
       </label>
-      <button type="submit" className="btn btn-sm w-fit border-rule bg-base-100">
+      <button type="submit" className="btn btn-sm w-fit border-rule bg-base-100" disabled={!alive}>
         New comparison
       </button>
     </form>

@@ -6,11 +6,13 @@ import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import { database } from "@/store/database";
 import { openPack } from "@/store/packs";
+import { useMounted } from "@/ui/shell/use-mounted";
 
 /** For whoever was sent a listening pack. */
 export function OpenPack() {
   const router = useRouter();
   const input = useRef<HTMLInputElement>(null);
+  const alive = useMounted();
   const [state, setState] = useState<"idle" | "opening" | { problem: string }>("idle");
   const packs = useLiveQuery(() => database.guestPacks.toArray(), []) ?? [];
   const open = async (file: File) => {
@@ -44,7 +46,7 @@ export function OpenPack() {
       <button
         type="button"
         className="btn btn-sm w-fit border-rule bg-base-100"
-        disabled={state === "opening"}
+        disabled={state === "opening" || !alive}
         onClick={() => input.current?.click()}
       >
         {state === "opening" ? "Opening…" : "Open a listening pack"}
