@@ -17,6 +17,7 @@ import { plural } from "@/ui/format";
 import { runJob } from "@/workers/jobs";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 import { namesOf } from "./run-verdict";
+import { oddsOf, scoreOf } from "./score-of";
 
 /** What all the listeners of a pack say, together and one by one. `runs`: the results that are back. */
 export function PackVerdict({ pack, runs }: { pack: Pack; runs: readonly Run[] }) {
@@ -73,6 +74,7 @@ function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonl
           </p>
         ))}
         {grading && <GradeFigures runs={runs} grading={grading} names={names} scale={plan.scale} />}
+        <EachListener runs={runs} />
       </>
     );
   }
@@ -81,7 +83,36 @@ function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonl
     <>
       <Headline verdict={tallyVerdict(plan, tally, names)} />
       <ChoiceFigures tally={tally} names={names} />
+      <EachListener runs={runs} />
     </>
+  );
+}
+
+/** What each listener came to by themselves. */
+function EachListener({ runs }: { runs: readonly Run[] }) {
+  return (
+    <table className="table table-xs w-fit" aria-label="Each listener">
+      <thead>
+        <tr className="text-soft">
+          <th>Listener</th>
+          <th>Equipment</th>
+          <th>Room</th>
+          <th>First</th>
+          <th className="text-right">Odds</th>
+        </tr>
+      </thead>
+      <tbody>
+        {runs.map((run) => (
+          <tr key={run.id}>
+            <td>{run.listener?.code || "no code"}</td>
+            <td>{run.listener?.equipment}</td>
+            <td>{run.listener?.room}</td>
+            <td className="figure">{scoreOf(run)}</td>
+            <td className="figure text-right">{oddsOf(run)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -5,8 +5,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { Download, Upload } from "lucide-react";
 import Link from "next/link";
 import { Fragment, useRef, useState } from "react";
-import { isRightOrWrong, trialCount } from "@/core/blind/plan";
-import { probabilityText } from "@/core/blind/verdict";
+import { isRightOrWrong } from "@/core/blind/plan";
 import { fileNameOf } from "@/core/findings/export";
 import { METHOD_UNITS } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
@@ -16,8 +15,8 @@ import { importRecord } from "@/store/run-records";
 import { FORMS } from "@/ui/blind/plan-draft";
 import { RunVerdict } from "@/ui/blind/run-verdict";
 import { SaveRun } from "@/ui/blind/save-run";
-import { trialWord } from "@/ui/blind/seats";
-import { clock, NO_FIGURE, number, plural, signed, withUnit } from "@/ui/format";
+import { oddsOf, scoreOf } from "@/ui/blind/score-of";
+import { clock, plural, signed, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -170,28 +169,6 @@ function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null
 }
 
 const FORM_TITLES = Object.fromEntries(FORMS.map(({ kind, title }) => [kind, title]));
-
-/** What a run came to, in a few figures. */
-function scoreOf(run: Run): string {
-  const { result, stimuli, plan } = run;
-  if (!result) return `${trialWord(run).toLowerCase()} ${run.trials.length + 1} of ${trialCount(plan, stimuli.length)}`;
-  if (result.kind === "right or wrong") return `${result.right} of ${result.answered}`;
-  const values = result.kind === "choices" ? result.tally.picks : (result.grading?.figures.map((f) => f.mean) ?? []);
-  const most = Math.max(...values);
-  const first = values.filter((v) => v === most).length === 1 ? stimuli[values.indexOf(most)].title : "";
-  if (result.kind === "choices")
-    return first ? `${first}: ${most} of ${result.tally.rounds}` : plural(result.tally.rounds, "pick");
-  return first ? `${first}: ${number(most)}` : plural(run.trials.length, "round");
-}
-
-/** A run left early has no odds: where it stopped may have been chosen by how it went. */
-function oddsOf({ result }: Run): string {
-  if (!result) return "sealed";
-  if (result.outcome === "left early") return NO_FIGURE;
-  if (result.kind === "right or wrong") return probabilityText(result.guessing);
-  const chance = result.kind === "choices" ? result.tally.chance : result.grading?.friedman;
-  return chance ? probabilityText(chance.p) : NO_FIGURE;
-}
 
 function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => void }) {
   const { result, match, region, sampleRateHz, plan, stimuli, overruled } = run;

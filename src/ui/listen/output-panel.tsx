@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useState } from "react";
+import { useCallback, useEffect, useState } from "react";
 import { kilohertz, signed, withUnit } from "@/ui/format";
 import { player, setFlipped, setTrim, useMonitor } from "@/ui/shell/monitor";
 
@@ -70,20 +70,30 @@ function Devices() {
   const [chosen, setChosen] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
   const canChoose = typeof AudioContext !== "undefined" && "setSinkId" in AudioContext.prototype;
+  const list = useCallback(async () => {
+    const all = await navigator.mediaDevices.enumerateDevices();
+    const outputs = all.filter((d) => d.kind === "audiooutput" && d.deviceId && d.deviceId !== "default");
+    setDevices(outputs);
+    return outputs.length;
+  }, []);
   useEffect(() => {
     const media = navigator.mediaDevices;
     if (!canChoose || !media) return;
-    const list = () =>
-      media
-        .enumerateDevices()
-        .then((all) =>
-          setDevices(all.filter((d) => d.kind === "audiooutput" && d.deviceId && d.deviceId !== "default")),
-        )
-        .catch(() => {});
-    void list();
-    media.addEventListener("devicechange", list);
-    return () => media.removeEventListener("devicechange", list);
-  }, [canChoose]);
+    const again = () => void list().catch(() => {});
+    again();
+    media.addEventListener("devicechange", again);
+    return () => media.removeEventListener("devicechange", again);
+  }, [canChoose, list]);
+  /** A browser tells its outputs to pages that may use an input; what comes in is let go at once. */
+  const ask = async () => {
+    try {
+      const stream = await navigator.mediaDevices.getUserMedia({ audio: true });
+      for (const track of stream.getTracks()) track.stop();
+      setProblem((await list()) > 0 ? null : "The browser tells of no other output.");
+    } catch {
+      setProblem("Not allowed, so the system's output is used.");
+    }
+  };
   if (!canChoose) return <p className="text-[12px] text-soft">This browser plays to the system's output.</p>;
   const choose = (id: string) => {
     setChosen(id);
@@ -109,6 +119,16 @@ function Devices() {
           ))}
         </select>
       </label>
+      {devices.length === 0 && (
+        <button
+          type="button"
+          className="btn btn-xs w-fit border-rule"
+          title="The browser asks for the microphone, for want of a better question; nothing is recorded"
+          onClick={() => void ask()}
+        >
+          Ask for other outputs
+        </button>
+      )}
       {problem && (
         <p role="alert" className="text-[12px] text-error">
           {problem}

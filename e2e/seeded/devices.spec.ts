@@ -1,0 +1,23 @@
+import { expect } from "@playwright/test";
+import { test } from "../profiles";
+import { openDemo, playheadFrame, stop } from "../support";
+
+// Chromium's stand-ins for devices: outputs to choose from, and a person who allows it.
+test.use({
+  launchOptions: async ({ launchOptions }, use) =>
+    use({
+      ...launchOptions,
+      args: [...(launchOptions.args ?? []), "--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream"],
+    }),
+});
+
+test("another device can be chosen while it plays, and playback goes on", async ({ page }) => {
+  await openDemo(page);
+  await stop(page, "Listen").click();
+  await page.keyboard.press("Space");
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(24_000);
+  await page.getByLabel("Output device").selectOption({ label: "Fake Audio Output 1" });
+  const chosen = await playheadFrame(page);
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(chosen + 24_000);
+  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
+});
