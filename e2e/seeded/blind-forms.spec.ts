@@ -285,8 +285,6 @@ async function switchDelays(page: Page, keys: readonly string[]): Promise<number
   return page.evaluate(() => (window as unknown as { delays: number[] }).delays);
 }
 
-const median = (values: number[]) => [...values].sort((a, b) => a - b)[values.length >> 1];
-
 const FORMS: { form: string; among: string[] | null; keys: string[]; orders: number[][]; trial: string }[] = [
   {
     form: "ABX",
@@ -356,7 +354,8 @@ for (const { form, among, keys, orders, trial } of FORMS) {
         Array.from({ length: 5 }, () => order),
       );
       looks.push(await seen(page, keys));
-      delays.push(median(await switchDelays(page, keys)));
+      // The quickest of several: what else the machine does only adds to it.
+      delays.push(Math.min(...(await switchDelays(page, keys))));
     }
     expect(looks[0].html).not.toContain("Bus compressor");
     expect(looks[0].wiring).toContain("→ AudioDestinationNode");
