@@ -1,7 +1,6 @@
-import { readFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";
-import { checkRecord, RECORD_SCHEMA, recordSchema } from "@/core/blind/record";
+import { checkRecord, readRecord } from "@/core/blind/record";
 import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";
 import { compareSources, type NamedSource } from "@/core/difference/compare-sources";
@@ -53,18 +52,11 @@ async function compare(referencePath: string, paths: readonly string[]): Promise
 
 /** Checks the record of a blind run with nothing but its file. */
 async function verify(path: string): Promise<void> {
-  const file = basename(path);
-  let json: unknown;
-  try {
-    json = JSON.parse(readFileSync(resolve(STANDING, path), "utf8"));
-  } catch (error) {
-    if (error instanceof SyntaxError) throw new CommandError(`${file} is not JSON, so it is no record of a run.`);
-    throw new CommandError(`${path}: no such file, or it cannot be read.`);
-  }
-  const parsed = recordSchema.safeParse(json);
-  if (!parsed.success) throw new CommandError(`${file} is no record of a run (${RECORD_SCHEMA}).`);
-  const { checks, holds } = await checkRecord(parsed.data);
-  const { plan, result, stimuli, sealDigest } = parsed.data.run;
+  const { file, source } = fileAt(path);
+  const text = new TextDecoder().decode(source.read(0, source.byteLength));
+  const record = taken(readRecord(file, text, "Choose a file that was saved as a record."));
+  const { checks, holds } = await checkRecord(record);
+  const { plan, result, stimuli, sealDigest } = record.run;
   const titles = stimuli.map(({ title }) => title);
   print({
     schema: "yonder-pair/verify@1",

@@ -1,10 +1,13 @@
 import { AS_IT_IS, placementOf, placementSchema } from "@/core/alignment/alignment";
+import { shared } from "@/core/audio/region";
 import type { Answer } from "@/core/blind/answer";
+import { levelsIn } from "@/core/blind/levels";
 import { planRightOrWrong, planSchema } from "@/core/blind/plan";
 import type { Stimulus } from "@/core/blind/run";
+import { runMatchOf } from "@/core/blind/run-match";
 import { database } from "./database";
-import { measuredMatch } from "./levelling";
-import { alignmentOf } from "./line-up";
+import { levelsOver, measuredMatch } from "./levelling";
+import { alignmentOf, coveredPart } from "./line-up";
 import { NO_LISTENER } from "./listeners";
 import type { Render } from "./records";
 import { answerTrial, beginRun, hiddenSeats, type RunDraft } from "./runs";
@@ -58,27 +61,34 @@ export async function addDemoRuns(
     gainDb: gainOf(render),
   });
   const stimuli = await Promise.all(chosen.map((render, i) => stimulus(render, titles[i])));
-  const draft: Omit<RunDraft, "plan" | "stimuli"> = {
+  const whole = { startFrame: 0, endFrame: dry.frames };
+  const covered = await Promise.all(chosen.map((render) => coveredPart(render, dry, whole)));
+  const region = covered.reduce(shared, whole);
+  const levels = levelsIn(await Promise.all(chosen.map((render) => levelsOver(render, dry, region, gainOf(render)))));
+  const gains = chosen.map(gainOf);
+  /** How the first so many were brought to one level. */
+  const matchOf = (count: number) =>
+    runMatchOf({ over: "passage", method: match.method }, gains.slice(0, count), levels.slice(0, count));
+  const draft: Omit<RunDraft, "plan" | "stimuli" | "match"> = {
     comparisonId,
     passageId: passage.id,
     passageTitle,
     dryRenderId: dry.id,
     reference: null,
-    region: { startFrame: 0, endFrame: Math.min(...chosen.map((r) => r.frames), dry.frames) },
+    region,
     sampleRateHz: dry.sampleRateHz,
-    match: { over: "passage", method: match.method, edgeLu: gainOf(chosen[0]) - gainOf(chosen[1]), remainingLu: 0 },
     overruled: [],
     listener: { ...NO_LISTENER, code: MADE_UP_LISTENER },
     above: null,
     packId: null,
   };
   const abx = planRightOrWrong({ kind: "abx", trials: 16, effect: 0.8 });
-  await taken({ ...draft, plan: abx, stimuli: stimuli.slice(0, 2) }, abx.trials, (seats, trial) => {
+  await taken({ ...draft, plan: abx, stimuli: stimuli.slice(0, 2), match: matchOf(2) }, abx.trials, (seats, trial) => {
     const isA = seats[1] === 0;
     return { side: isA === !WRONG_TRIALS.includes(trial) ? "A" : "B" };
   });
   const rounds = planSchema.parse({ kind: "favourite", rounds: PICKS.length, ties: false });
-  await taken({ ...draft, plan: rounds, stimuli }, PICKS.length, (seats, trial) => ({
+  await taken({ ...draft, plan: rounds, stimuli, match: matchOf(stimuli.length) }, PICKS.length, (seats, trial) => ({
     picked: [seats.indexOf(PICKS[trial])],
   }));
 }

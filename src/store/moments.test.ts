@@ -2,7 +2,7 @@ import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
 import { deleteComparison } from "./comparisons";
 import { database } from "./database";
-import { keepSightedVerdict, momentsOf, pinMoment, removeMoment, sightedVerdictsOf } from "./moments";
+import { keepSightedVerdict, momentsOf, pinMoment, removeMoment, sightedBefore, sightedVerdictsOf } from "./moments";
 import { momentSchema, sightedVerdictSchema } from "./records";
 import { filled } from "./testing";
 import { ownWords } from "./words";
@@ -39,6 +39,14 @@ describe("sighted verdicts", () => {
     const verdicts = sightedVerdictSchema.array().parse(await sightedVerdictsOf(passageId));
     expect(verdicts.map((v) => v.sure)).toEqual([10, 80]);
     expect(verdicts[1].heard).toEqual(heard);
+    // Against a run stands the last one before it.
+    const [latest, first] = verdicts;
+    expect(await sightedBefore({ passageId, createdAt: first.createdAt })).toMatchObject({
+      title: "a",
+      verdict: { sure: 80 },
+    });
+    expect(await sightedBefore({ passageId, createdAt: latest.createdAt })).toMatchObject({ title: null });
+    expect(await sightedBefore({ passageId, createdAt: "2020-01-01T00:00:00.000Z" })).toBeNull();
     await deleteComparison(comparison.id);
     expect(await database.sightedVerdicts.count()).toBe(0);
   });

@@ -1,6 +1,6 @@
 import { newId, now } from "./comparisons";
 import { database } from "./database";
-import type { Moment, SightedVerdict } from "./records";
+import type { Moment, Run, SightedVerdict } from "./records";
 import { learnWords } from "./words";
 
 /** Pins a note to a moment; its words join the person's own. */
@@ -20,6 +20,18 @@ export async function momentsOf(passageId: string): Promise<Moment[]> {
 /** Keeps a verdict given with open eyes, beside those given before. */
 export async function keepSightedVerdict(verdict: Omit<SightedVerdict, "id" | "createdAt">): Promise<void> {
   await database.sightedVerdicts.add({ ...verdict, id: newId(), createdAt: now() });
+}
+
+/** The last sighted verdict on a run's passage before it was begun, with the title of what was preferred; null where there is none. */
+export async function sightedBefore({
+  passageId,
+  createdAt,
+}: Pick<Run, "passageId" | "createdAt">): Promise<{ verdict: SightedVerdict; title: string | null } | null> {
+  const verdict = (await sightedVerdictsOf(passageId)).find((v) => v.createdAt <= createdAt);
+  if (!verdict) return null;
+  const render = verdict.renderId ? await database.renders.get(verdict.renderId) : undefined;
+  const candidate = render && (await database.candidates.get(render.candidateId));
+  return { verdict, title: verdict.renderId ? (candidate?.title ?? "a render that is gone") : null };
 }
 
 /** Sighted verdicts on a passage, latest first. */

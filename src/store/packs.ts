@@ -1,4 +1,4 @@
-import { BlobReader, BlobWriter, configure, type Entry, TextWriter, ZipReader } from "@zip.js/zip.js";
+import { BlobReader, BlobWriter, configure, type Entry, type FileEntry, TextWriter, ZipReader } from "@zip.js/zip.js";
 import { hexOf } from "@/core/blind/digest";
 import { shuffled } from "@/core/blind/order";
 import {
@@ -13,13 +13,13 @@ import {
 import type { Listener, Stimulus } from "@/core/blind/run";
 import { fileNameOf } from "@/core/findings/export";
 import { fail, type Outcome, succeed } from "@/core/outcome";
-import { type JobOptions, runJob } from "@/workers/jobs";
+import { runJob } from "@/workers/jobs";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
 import type { ExportedFile } from "./export-renders";
 import type { GuestPack, Pack, Render } from "./records";
 import { workOut } from "./results";
-import { keepResult, type RunDraft } from "./runs";
+import { keepResult, type RunDraft, randomBytes } from "./runs";
 import { heardRecipe } from "./stimuli";
 import { zipped } from "./zip";
 
@@ -34,19 +34,17 @@ const PACK_FORM = { container: "WAV", encoding: "32-bit float" } as const;
 export const MOST_PACK_BYTES = 2_000_000_000;
 const BYTES_PER_SAMPLE = 4;
 
-const randomBytes = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Array(count));
-
 /** What the audio of a pack would take. */
 export const packBytes = ({ stimuli, region }: Pick<RunDraft, "stimuli" | "region">, channels: number): number =>
   stimuli.length * (region.endFrame - region.startFrame) * channels * BYTES_PER_SAMPLE;
 
 /** Writes one stimulus as it is heard, under a name that means nothing, and says what its content is known by. */
-async function packedAudio(stimulus: Stimulus, dry: Render, draft: RunDraft, options: Pick<JobOptions, "signal">) {
+async function packedAudio(stimulus: Stimulus, dry: Render, { region }: RunDraft) {
   const name = hexOf(randomBytes(NAME_BYTES));
-  const sound = await heardRecipe(stimulus, dry, draft.region);
+  const sound = await heardRecipe(stimulus, dry, region);
   const title = "Writing a listening pack";
-  const input = await workOut("write", { sound, form: PACK_FORM }, { title, ...options });
-  const read = await runJob("read", { name, file: input }, { title, quiet: true, ...options });
+  const input = await workOut("write", { sound, form: PACK_FORM }, { title });
+  const read = await runJob("read", { name, file: input }, { title, quiet: true });
   if (!read.ok) throw new Error(read.reason);
   return { name, input, audioHash: read.value.hash };
 }
@@ -55,16 +53,11 @@ async function packedAudio(stimulus: Stimulus, dry: Render, draft: RunDraft, opt
  * Makes the pack of a run that others are to take: matched audio under meaningless names, shuffled, and the plan. What the names stand for is
  * kept here.
  */
-export async function sendPack(
-  draft: RunDraft,
-  dry: Render,
-  title: string,
-  signal?: AbortSignal,
-): Promise<ExportedFile> {
+export async function sendPack(draft: RunDraft, dry: Render, title: string): Promise<ExportedFile> {
   const stimuli = shuffled(draft.stimuli, randomBytes);
   const audio: Awaited<ReturnType<typeof packedAudio>>[] = [];
-  for (const stimulus of stimuli) audio.push(await packedAudio(stimulus, dry, draft, { signal }));
-  const reference = draft.reference && (await packedAudio(draft.reference, dry, draft, { signal }));
+  for (const stimulus of stimuli) audio.push(await packedAudio(stimulus, dry, draft));
+  const reference = draft.reference && (await packedAudio(draft.reference, dry, draft));
   const manifest: Manifest = {
     schema: PACK_SCHEMA,
     packId: newId(),
@@ -85,7 +78,7 @@ export async function sendPack(
     for (const { name, input } of written) yield { name: audioFileName(name), input, lastModified };
   }
   const name = fileNameOf(`${title} listening pack`, "zip");
-  const blob = await zipped(name, entries(), signal);
+  const blob = await zipped(name, entries());
   const { comparisonId, passageId, passageTitle, dryRenderId } = draft;
   await database.packs.add({
     id: manifest.packId,
@@ -99,6 +92,9 @@ export async function sendPack(
   return { name, blob };
 }
 
+/** All audio of a pack. */
+const audioIn = ({ stimuli, reference }: Manifest) => (reference ? [...stimuli, reference] : stimuli);
+
 const SEND_AGAIN = "Ask whoever made it to send it once more.";
 
 /** Opens a listening pack that came from someone else, and keeps it here. The id it is known by. */
@@ -109,19 +105,20 @@ export async function openPack(file: File): Promise<Outcome<string>> {
   } catch {
     return fail(`${file.name} is no listening pack: it is not a zip, or it is cut short.`, SEND_AGAIN);
   }
-  const entryOf = (name: string) => entries.find((entry) => entry.filename === name && !entry.directory);
-  const about = entryOf(PACK_MANIFEST);
-  if (!about || about.directory)
+  const files = entries.filter((entry): entry is FileEntry => !entry.directory);
+  const fileOf = (name: string) => files.find((entry) => entry.filename === name);
+  const about = fileOf(PACK_MANIFEST);
+  if (!about)
     return fail(`${file.name} is no listening pack: it holds no ${PACK_MANIFEST}.`, "Choose the zip as it was sent.");
   const text = await about.getData(new TextWriter());
   const parsed = manifestSchema.safeParse(jsonOf(text));
   if (!parsed.success) return fail(`${file.name} is a listening pack that this version cannot read.`, SEND_AGAIN);
   const manifest = parsed.data;
-  const wanted = [...manifest.stimuli, ...(manifest.reference ? [manifest.reference] : [])];
+  const wanted = audioIn(manifest);
   const audio: { hash: string; bytes: Blob }[] = [];
   for (const { name, audioHash } of wanted) {
-    const entry = entryOf(audioFileName(name));
-    if (!entry || entry.directory) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
+    const entry = fileOf(audioFileName(name));
+    if (!entry) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
     const bytes = await entry.getData(new BlobWriter("audio/wav"));
     const read = await runJob("read", { name, file: bytes }, { title: "Opening a listening pack" });
     if (!read.ok || read.value.hash !== audioHash)
@@ -199,8 +196,7 @@ export async function forgetGuestPack(packId: string): Promise<void> {
     const ids = await runs.where({ comparisonId: guestComparisonId(packId) }).primaryKeys();
     await seals.bulkDelete(ids);
     await runs.bulkDelete(ids);
-    const manifest = pack?.manifest;
-    for (const { audioHash } of [...(manifest?.stimuli ?? []), ...(manifest?.reference ? [manifest.reference] : [])]) {
+    for (const { audioHash } of pack ? audioIn(pack.manifest) : []) {
       if ((await database.renders.where({ audioHash }).count()) === 0) await audio.delete(audioHash);
     }
     await guestPacks.delete(packId);

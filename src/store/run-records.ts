@@ -1,6 +1,6 @@
 import { stampOf } from "@/core/blind/digest";
 import { stampText } from "@/core/blind/pack";
-import { checkRecord, faultOf, recordOf, recordSchema } from "@/core/blind/record";
+import { checkRecord, faultOf, readRecord, recordOf } from "@/core/blind/record";
 import { fileNameOf } from "@/core/findings/export";
 import { fail, type Outcome, succeed } from "@/core/outcome";
 import { database } from "./database";
@@ -31,17 +31,11 @@ const NO_RECORD = "Choose a file that was saved with “Save as a record”.";
  * belongs to is found again by what was heard.
  */
 export async function importRecord(comparisonId: string, file: File): Promise<Outcome<Run>> {
-  let json: unknown;
-  try {
-    json = JSON.parse(await file.text());
-  } catch {
-    return fail(`${file.name} is no record of a run: it is not JSON.`, NO_RECORD);
-  }
-  const parsed = recordSchema.safeParse(json);
-  if (!parsed.success) return fail(`${file.name} is no record of a run, or of a version unknown here.`, NO_RECORD);
-  const fault = faultOf(await checkRecord(parsed.data));
+  const read = readRecord(file.name, await file.text(), NO_RECORD);
+  if (!read.ok) return read;
+  const fault = faultOf(await checkRecord(read.value));
   if (fault) return fail(`${file.name} is refused. ${fault}`, "Ask for the file as it was saved.");
-  const { run } = parsed.data;
+  const { run } = read.value;
   if (!run.finishedAt || !run.opened)
     return fail(`${file.name} is of a run that is still open.`, "It can go on where it was begun.");
   if (await database.runs.get(run.id))

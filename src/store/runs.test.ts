@@ -7,7 +7,6 @@ import { abxPlan, favouritePlan, stimulus } from "@/core/testing/runs";
 import { scoreTask } from "@/workers/tasks/score";
 import { deleteComparison } from "./comparisons";
 import { database } from "./database";
-import { runOfVersion4 } from "./earlier-runs";
 import { hearingOf, keepHearing, listenerFor, NO_LISTENER } from "./listeners";
 import { writeNote } from "./notes";
 import { importRecord, runFile } from "./run-records";
@@ -15,6 +14,7 @@ import {
   answerTrial,
   beginRun,
   hiddenSeats,
+  keepResult,
   keepTraining,
   leaveRun,
   type RunDraft,
@@ -25,10 +25,12 @@ import {
 import { filled } from "./testing";
 import { learnWords, ownWords } from "./words";
 
+const broken = vi.hoisted(() => ({ score: false }));
 vi.mock("@/workers/jobs", () => ({
   JobCancelled: class extends Error {},
   runJob: async (name: string, request: never) => {
     if (name !== "score") throw new Error(`asked for ${name}`);
+    if (broken.score) throw new Error("the worker is gone");
     return scoreTask.run(request, undefined as never);
   },
 }));
@@ -125,11 +127,14 @@ describe("a blind run", () => {
     };
     const others = [
       { ...turned, id: "elsewhere", passageId: "another" },
-      { ...turned, id: "of another form", plan: favouritePlan(3) },
+      { ...turned, id: "of another question", plan: favouritePlan(3) },
       { ...turned, id: "of a pack", packId: "pack" },
     ];
     await database.runs.bulkAdd([turned, ...others]);
     expect((await runsUpTo(turned)).map((r) => r.id)).toEqual([first.id, "second"]);
+    // The same question in another form is asked again.
+    const again = { ...turned, id: "again", plan: planRightOrWrong({ kind: "same-different", trials: 8 }) };
+    expect((await runsUpTo(again)).map((r) => r.id)).toEqual([first.id, "second"]);
     expect(await runsUpTo(await theRun(first.id))).toHaveLength(1);
   });
 
@@ -158,6 +163,19 @@ describe("a blind run", () => {
   });
 });
 
+describe("a result that could not be worked out", () => {
+  it("loses no answer, and is worked out when the run is shown", async () => {
+    const run = await begun();
+    broken.score = true;
+    await take(run.id, 5);
+    expect(await theRun(run.id)).toMatchObject({ result: null, trials: { length: 5 } });
+    await expect(keepResult(run.id)).rejects.toThrow("the worker is gone");
+    broken.score = false;
+    await keepResult(run.id);
+    expect((await theRun(run.id)).result).toMatchObject({ right: 5, outcome: "heard" });
+  });
+});
+
 describe("runs that are judged together", () => {
   const part = (run: number) => planRightOrWrong({ kind: "abx", trials: 10, series: { id: "series", runs: 3, run } });
 
@@ -173,7 +191,7 @@ describe("runs that are judged together", () => {
     const series = await seriesOf(await theRun(last.id));
     expect(series).toHaveLength(3);
     for (const run of series) {
-      expect(run.result).toMatchObject({ right: 7, answered: 10 });
+      expect(run.result).toMatchObject({ right: 7, answered: 10, outcome: "part" });
       expect(await sealHolds(run)).toBe(true);
     }
   });
@@ -224,56 +242,6 @@ describe("a run as a file", () => {
     expect(await reason(new File(["{}"], "other.json"))).toContain("no record of a run");
     expect(await reason(new File(["RIFF"], "take.wav"))).toContain("not JSON");
     expect(await reason(whole)).toBe("taken");
-  });
-});
-
-describe("what earlier versions kept", () => {
-  it("an ABX run of version 4 is taken over as it was, its seal still holding", async () => {
-    const side = (title: string) => {
-      const { role: _, gainDb: __, ...rest } = stimulus(title);
-      return rest;
-    };
-    // SHA-256 of "yonder-pair/seal@1\nold\n00ff\nABBAB", worked out with sha256sum.
-    const sealDigest = "1d33b81ee6630cfd8595d9b3169718b045b67c2f23e61f51eea064018c99447f";
-    const run = runOfVersion4({
-      id: "old",
-      comparisonId: "comparison",
-      passageId: "passage",
-      passageTitle: "Verse",
-      dryRenderId: "dry",
-      here: side("Dry"),
-      yonder: side("Bus"),
-      region: { startFrame: 0, endFrame: 48_000 },
-      sampleRateHz: 48_000,
-      plan: { kind: "abx", trials: 5, rightNeeded: 5 },
-      match: {
-        over: "passage",
-        method: "integrated",
-        hereGainDb: 0,
-        yonderGainDb: -3,
-        edgeLu: 3,
-        remainingLu: 0.2,
-        overruled: true,
-      },
-      sealDigest,
-      createdAt: "2026-11-20T10:00:00.000Z",
-      finishedAt: "2026-11-20T10:05:00.000Z",
-      trials: [{ answer: "A", answeredAt: "2026-11-20T10:01:00.000Z", listeningSeconds: 4 }],
-      result: {
-        answered: 1,
-        right: 1,
-        guessing: 0.5,
-        abilityLow: 0,
-        abilityHigh: 1,
-        dPrime: null,
-        outcome: "left early",
-      },
-      opened: { order: ["A", "B", "B", "A", "B"], saltHex: "00ff" },
-    } as unknown as Parameters<typeof runOfVersion4>[0]);
-    expect(runSchema.parse(run)).toMatchObject({ sealForm: 1, trials: [{ answer: { side: "A" } }] });
-    expect(run.stimuli.map((s) => s.gainDb)).toEqual([0, -3]);
-    expect(run.overruled).toHaveLength(1);
-    expect(await sealHolds(run)).toBe(true);
   });
 });
 

@@ -1,8 +1,8 @@
-import type { Answer } from "@/core/blind/answer";
+import type { Answer, Trial } from "@/core/blind/answer";
 import { digestOf, hexOf } from "@/core/blind/digest";
 import { drawOrder } from "@/core/blind/order";
 import { isRightOrWrong, trialCount } from "@/core/blind/plan";
-import { type Run, rolesOf, sealText, type Trial } from "@/core/blind/run";
+import { type Run, rolesOf, sealText } from "@/core/blind/run";
 import { runJob } from "@/workers/jobs";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
@@ -11,7 +11,8 @@ import { differenceAbove } from "./stimuli";
 
 const SALT_BYTES = 16;
 
-const randomBytes = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Array(count));
+/** From the platform's cryptographic source. */
+export const randomBytes = (count: number): Uint8Array => crypto.getRandomValues(new Uint8Array(count));
 
 /** What is known of a run before its order is drawn. */
 export type RunDraft = Omit<
@@ -92,13 +93,13 @@ export async function answerTrial(
     await database.runs.update(runId, { trials });
     return trials.length >= trialCount(run.plan, run.stimuli.length) ? endRun(runId) : [];
   });
-  await Promise.all(opened.map(keepResult));
+  await Promise.allSettled(opened.map(keepResult));
 }
 
 /** Ends a run before its last trial: kept, marked as left early, its order opened. */
 export async function leaveRun(runId: string): Promise<void> {
   const opened = await database.transaction("rw", [database.runs, database.seals], () => endRun(runId));
-  await Promise.all(opened.map(keepResult));
+  await Promise.allSettled(opened.map(keepResult));
 }
 
 /** Ends a run and opens what is due. The ids of the runs that are open now. */
@@ -139,7 +140,7 @@ async function openRun(runId: string): Promise<void> {
   if (seal) await database.runs.update(runId, { opened: { order: seal.order, saltHex: seal.saltHex } });
 }
 
-/** Works out what an opened run came to and keeps it, where that was not done before. */
+/** Works out what an opened run came to and keeps it, where that was not done before. Whoever shows the run asks for it again. */
 export async function keepResult(runId: string): Promise<void> {
   const run = await database.runs.get(runId);
   if (!run?.opened || run.result) return;
@@ -149,15 +150,19 @@ export async function keepResult(runId: string): Promise<void> {
   await database.runs.update(runId, { result });
 }
 
-/** Whether two runs are of one pair on one passage, whichever way round it stood. */
-function isSamePair(a: Run, b: Run): boolean {
-  const sides = ({ stimuli }: Run) =>
-    stimuli
-      .map((s) => s.audioHash)
-      .sort()
-      .join();
-  return a.plan.kind === b.plan.kind && a.passageId === b.passageId && sides(a) === sides(b);
-}
+/** What a run is over, whichever way round it stood. */
+export const contentOf = (stimuli: readonly { audioHash: string }[]): string =>
+  stimuli
+    .map((s) => s.audioHash)
+    .sort()
+    .join();
+
+/** Whether two runs ask whether one pair can be told, on one passage, in whatever form. */
+const isSamePair = (a: Run, b: Run): boolean =>
+  isRightOrWrong(a.plan) &&
+  isRightOrWrong(b.plan) &&
+  a.passageId === b.passageId &&
+  contentOf(a.stimuli) === contentOf(b.stimuli);
 
 /**
  * The runs of a run's pair that were begun up to it, itself included, oldest first: which one it is, and what each asked for. Runs of a pack

@@ -8,9 +8,6 @@ import { resultOf } from "./results";
 
 const TAKEN_OUT = "A render of this run was taken out of its comparison.";
 
-/** What a run is played from: its dry render's rate and length, and the loop it keeps to. */
-export type Stage = { sampleRateHz: number; frames: number; region: Region };
-
 /** A stimulus in step, as the plan had it, at no gain. */
 export async function stimulusRecipe(stimulus: Stimulus, dry: Render | undefined): Promise<Recipe> {
   const { audioHash, renderId, placement, role } = stimulus;
@@ -29,11 +26,6 @@ export async function dryOf(run: Pick<Run, "dryRenderId">): Promise<Render | und
   const dry = await database.renders.get(run.dryRenderId);
   if (!dry) throw new Error(TAKEN_OUT);
   return dry;
-}
-
-/** Where a run is played. */
-export function stageOf(run: Run, dry: Render | undefined): Stage {
-  return { sampleRateHz: run.sampleRateHz, frames: dry?.frames ?? run.region.endFrame, region: run.region };
 }
 
 /** A recipe at the gain of a stimulus's match. */

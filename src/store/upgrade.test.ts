@@ -46,7 +46,22 @@ it("a run begun with version 4 goes on with its order, and an ended one keeps it
     opened: null,
   };
   await earlier.table("runs").add(run);
-  const ended = { ...run, finishedAt: "2026-11-20T10:05:00.000Z", opened: { order: [..."ABBAB"], saltHex: "00ff" } };
+  const result = {
+    answered: 1,
+    right: 1,
+    guessing: 0.5,
+    abilityLow: 0,
+    abilityHigh: 1,
+    dPrime: null,
+    outcome: "left early",
+  };
+  const ended = {
+    ...run,
+    result,
+    match: { ...run.match, overruled: true },
+    finishedAt: "2026-11-20T10:05:00.000Z",
+    opened: { order: [..."ABBAB"], saltHex: "00ff" },
+  };
   await earlier.table("runs").add({ ...ended, comparisonId: "another", id: "old too" });
   await earlier.table("seals").add({ runId: "old", saltHex: "00ff", order: [..."ABBAB"] });
   earlier.close();
@@ -68,6 +83,7 @@ it("a run begun with version 4 goes on with its order, and an ended one keeps it
   await answerTrial("old", 1, { side: "B" }, 3);
   expect((await database.runs.get("old"))?.trials.map((t) => t.answer)).toEqual([{ side: "A" }, { side: "B" }]);
   const over = taken.find((r) => r.id === "old too");
+  expect(over).toMatchObject({ result: { kind: "right or wrong", right: 1 }, overruled: [{ name: "level" }] });
   expect(over?.opened?.order).toEqual([
     [0, 0, 1],
     [0, 1, 1],

@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Checked, checksOf, mayBegin } from "./checks";
+import { levelsIn } from "./levels";
+import { runMatchOf } from "./run-match";
 
 const render = (title: string, change: Partial<Checked> = {}): Checked => ({
   title,
@@ -40,6 +42,13 @@ describe("the checks before a run", () => {
     expect(stateOf("coverage", render("Dry"), render("Bus", { lackedFrames: 200 }))).toBe("fine");
   });
 
+  it("where one lacks a part its level is not waited for: there may be nothing to measure", () => {
+    const missing = { lackedFrames: rate, level: undefined, peakDbfs: undefined };
+    const checks = checksOf([render("Dry"), render("Bus", missing)], rate, rate);
+    expect(checks.map((c) => c.state)).toEqual(["stop", "fine", "stop", "fine", "stop"]);
+    expect(checks[0].said).toContain("Not judged");
+  });
+
   it("a doubt, a silence and a peak over the ceiling are told, and can be overruled", () => {
     expect(stateOf("alignment", render("Dry"), render("Bus", { doubt: "a steady tone" }))).toBe("warn");
     expect(stateOf("level", render("Dry"), render("Bus", { level: null }))).toBe("warn");
@@ -66,5 +75,40 @@ describe("the checks before a run", () => {
     expect(checksOf([render("Dry"), render("Bus")], 0.2 * rate, rate).find((c) => c.name === "length")?.state).toBe(
       "stop",
     );
+  });
+});
+
+describe("levels in a run", () => {
+  const level = (integratedLufs: number | null, rmsDbfs: number | null) => ({ integratedLufs, rmsDbfs });
+
+  it("go by loudness where all have one, by RMS where one has none, and know silence and what is not measured yet", () => {
+    expect(levelsIn([level(-20, -19), level(-21, -18)])).toEqual([
+      { value: -20, unit: "LU" },
+      { value: -21, unit: "LU" },
+    ]);
+    expect(levelsIn([level(null, -19), level(-21, -18)]).map((l) => l?.value)).toEqual([-19, -18]);
+    expect(levelsIn([level(null, null), level(-21, -18), undefined])).toEqual([
+      null,
+      { value: -21, unit: "LU" },
+      undefined,
+    ]);
+  });
+});
+
+describe("how a run's stimuli were brought to one level", () => {
+  const lufs = (value: number) => ({ value, unit: "LU" as const });
+  const how = { over: "passage", method: "integrated" } as const;
+
+  it("in pairs is what Yonder had over Here, before and after; among more the whole spread", () => {
+    // Yonder came 3 dB louder: it was brought down by as much.
+    expect(runMatchOf(how, [0, -3], [lufs(-20), lufs(-19.98)])).toMatchObject({ edgeLu: 3 });
+    expect(runMatchOf(how, [0, -3], [lufs(-20), lufs(-19.98)]).remainingLu).toBeCloseTo(0.02, 9);
+    expect(runMatchOf(how, [1, -3, 2], [lufs(-20), lufs(-20.3), lufs(-19.9)]).edgeLu).toBe(5);
+    expect(runMatchOf(how, [1, -3, 2], [lufs(-20), lufs(-20.3), lufs(-19.9)]).remainingLu).toBeCloseTo(0.4, 9);
+  });
+
+  it("is not told where one of them is silent or not measured", () => {
+    expect(runMatchOf(how, [0, 0], [lufs(-20), null]).remainingLu).toBeNull();
+    expect(runMatchOf(how, [0, 0, 0], [lufs(-20), lufs(-20), undefined]).remainingLu).toBeNull();
   });
 });

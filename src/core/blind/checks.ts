@@ -92,12 +92,18 @@ function clippingCheck(all: readonly Checked[]): Check {
 
 /** What has to hold before a run over a region of so many frames begins. */
 export function checksOf(all: readonly Checked[], frames: number, rateHz: number): Check[] {
+  const coverage = coverageCheck(all, rateHz);
+  // Where one of them lacks a part there may be nothing to measure.
+  const measured = (check: Check): Check =>
+    coverage.state === "stop" && check.state === "wait"
+      ? { ...check, state: "stop", said: "Not judged where one of them lacks a part." }
+      : check;
   return [
-    levelCheck(all),
+    measured(levelCheck(all)),
     alignmentCheck(all),
-    coverageCheck(all, rateHz),
+    coverage,
     lengthCheck(frames, rateHz),
-    clippingCheck(all),
+    measured(clippingCheck(all)),
   ];
 }
 

@@ -10,6 +10,7 @@ import {
   guessingProbability,
   trialsNeeded,
 } from "./odds";
+import { planRightOrWrong, testsOf } from "./plan";
 import { oddsInWords, repetitionSentence } from "./verdict";
 
 type Row = { trials: number; right: number; guessing: number; low: number; high: number };
@@ -122,11 +123,23 @@ describe("odds at the ends and together", () => {
   });
 
   it("the third run of a pair at 12 of 16 is passed at least once by 11 of 100 guessers", () => {
-    const chance = guessingProbability(12, 16);
-    expect(chanceOfAny([chance, chance, chance])).toBeCloseTo(1 - (1 - 0.0384064) ** 3, 6);
-    expect(repetitionSentence(3, [chance, chance, chance])).toBe(
+    const plan = planRightOrWrong({ kind: "abx", trials: 16 });
+    expect(chanceOfAny([0.0384064, 0.0384064, 0.0384064])).toBeCloseTo(1 - (1 - 0.0384064) ** 3, 9);
+    expect(repetitionSentence(testsOf([plan, plan, plan]))).toBe(
       "This was the third run of this pair: guessers pass at least one of 3 such runs in 11 of 100 cases.",
     );
-    expect(repetitionSentence(1, [chance])).toBeNull();
+    expect(repetitionSentence(testsOf([plan]))).toBeNull();
+  });
+
+  it("runs that are judged together are one test, whatever stands before and after them", () => {
+    const alone = planRightOrWrong({ kind: "abx", trials: 16 });
+    const part = (run: number) => planRightOrWrong({ kind: "abx", trials: 16, series: { id: "s", runs: 3, run } });
+    const tests = testsOf([alone, part(1), part(2), part(3), alone]);
+    expect(tests).toEqual([
+      { trials: 16, rightNeeded: 12 },
+      { trials: 48, rightNeeded: fewestRight(48, 0.05) },
+      { trials: 16, rightNeeded: 12 },
+    ]);
+    expect(repetitionSentence(tests)).toContain("the third run of this pair");
   });
 });

@@ -3,7 +3,7 @@ import { fail, type Outcome, succeed } from "../outcome";
 import { canonicalJson } from "./canonical";
 import { stampOf } from "./digest";
 import { planSchema } from "./plan";
-import { checkRecord, faultOf, recordSchema } from "./record";
+import { checkRecord, faultOf, readRecord } from "./record";
 import { type Run, type Stimulus, shareAboveSchema, stimulusSchema } from "./run";
 
 export const PACK_SCHEMA = "yonder-pair/pack@1";
@@ -72,18 +72,12 @@ export async function takenResult(
   packs: readonly SentPack[],
   knownRunIds: ReadonlySet<string>,
 ): Promise<Outcome<{ run: Run; pack: SentPack }>> {
-  let json: unknown;
-  try {
-    json = JSON.parse(text);
-  } catch {
-    return fail(`${fileName} is no result file: it is not JSON.`, askAgain);
-  }
-  const parsed = recordSchema.safeParse(json);
-  if (!parsed.success) return fail(`${fileName} is no result file, or of a version unknown here.`, askAgain);
-  const checked = await checkRecord(parsed.data);
+  const read = readRecord(fileName, text, askAgain);
+  if (!read.ok) return read;
+  const checked = await checkRecord(read.value);
   const fault = faultOf(checked);
   if (fault) return fail(`${fileName} is refused. ${fault}`, askAgain);
-  const { run, stamp } = parsed.data;
+  const { run, stamp } = read.value;
   if (!run.finishedAt || !run.opened)
     return fail(`${fileName} is refused. The run was not finished.`, "Ask the listener to take it to its end.");
   const pack = packs.find(({ manifest }) => manifest.packId === run.packId);

@@ -82,6 +82,20 @@ export function planRightOrWrong(draft: RightOrWrongDraft): RightOrWrongPlan {
   return planSchema.parse({ ...draft, rightNeeded, power }) as RightOrWrongPlan;
 }
 
+/** What is judged at once: a run by itself, or the runs of a series together. */
+export type Test = { trials: number; rightNeeded: number };
+
+/** The test that a plan is, or is a part of. */
+export function testOf({ trials, rightNeeded, series }: RightOrWrongPlan): Test {
+  if (!series) return { trials, rightNeeded };
+  const all = series.runs * trials;
+  return { trials: all, rightNeeded: fewestRight(all, SIGNIFICANCE_LEVEL) ?? all };
+}
+
+/** The tests that plans are of, in their order: the runs of one series are one. */
+export const testsOf = (plans: readonly RightOrWrongPlan[]): Test[] =>
+  plans.filter(({ series }, i) => !series || plans.findIndex((p) => p.series?.id === series.id) === i).map(testOf);
+
 /** Meetings of two in one round of pairs. */
 export const pairCount = (stimuli: number): number => (stimuli * (stimuli - 1)) / 2;
 

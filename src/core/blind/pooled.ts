@@ -2,8 +2,7 @@ import padjust from "@stdlib/stats-padjust";
 import { choicesOf, type Tally, tallyFavourites, tallyPairs } from "./favourite";
 import { guessingProbability } from "./odds";
 import { isRightOrWrong, SIGNIFICANCE_LEVEL } from "./plan";
-import type { Screening } from "./rating";
-import { type Grading, gradingOf, roundsOf, screeningOf } from "./rating";
+import { type Grading, gradingOf, roundsOf, type Screening, screeningOf } from "./rating";
 import { isRight } from "./result";
 import { type Run, rolesOf } from "./run";
 

@@ -152,7 +152,7 @@ describe("a result of a listening pack", () => {
       return result.ok ? "taken" : result.reason;
     };
     expect(await reasonFor("{")).toContain("not JSON");
-    expect(await reasonFor('{"schema":"else"}')).toContain("no result file");
+    expect(await reasonFor('{"schema":"else"}')).toContain("no record of a run");
     const edited = structuredClone(good);
     for (const trial of edited.run.trials) trial.answer = { side: "A" };
     expect(await reasonFor(JSON.stringify(edited))).toContain("changed after it was written");

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { fail, type Outcome, succeed } from "../outcome";
 import { answerFits } from "./answer";
 import { canonicalJson } from "./canonical";
 import { digestOf } from "./digest";
@@ -27,6 +28,20 @@ export const CHECKED = ["content", "seal", "order", "answers", "times", "result"
 export type RecordCheck = { name: (typeof CHECKED)[number]; holds: boolean | null; said: string };
 
 export type CheckedRecord = { record: RunRecord; checks: RecordCheck[]; holds: boolean };
+
+/** The record in a file's text; refused in words where it is none. */
+export function readRecord(fileName: string, text: string, advice: string): Outcome<RunRecord> {
+  let json: unknown;
+  try {
+    json = JSON.parse(text);
+  } catch {
+    return fail(`${fileName} is no record of a run: it is not JSON.`, advice);
+  }
+  const parsed = recordSchema.safeParse(json);
+  return parsed.success
+    ? succeed(parsed.data)
+    : fail(`${fileName} is no record of a run, or of a version unknown here (${RECORD_SCHEMA}).`, advice);
+}
 
 /** What is kept of a run when it goes out as a file. */
 export async function recordOf(run: Run, stamp: string | null = null): Promise<RunRecord> {

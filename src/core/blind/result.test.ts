@@ -77,6 +77,10 @@ describe("right or wrong", () => {
     const runs = await Promise.all(scores.map((l, i) => finishedRun(plan, two, l, { random: seededRandom(i + 9) })));
     const results = runs.flatMap((r) => (r.result?.kind === "right or wrong" ? [r.result] : []));
     const right = results.reduce((sum, r) => sum + r.right, 0);
+    // By itself a part decides nothing, in the app and in the terminal.
+    expect(results.map((r) => r.outcome)).toEqual(["part", "part"]);
+    expect(verdictOf(runs[0]).headline).toBe("This run decides nothing by itself.");
+    expect(verdictOf(runs[0]).detail).not.toContain("p =");
     const { detail } = seriesVerdict(plan, results);
     expect(detail).toContain(`${right} of 32 right; the plan asked for 22`);
     expect(detail).toContain("2 runs, judged together as was stated before the first");

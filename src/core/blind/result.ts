@@ -18,7 +18,8 @@ const pairTestSchema = z.object({
 
 const rightOrWrongResultSchema = z.object({
   kind: z.literal("right or wrong"),
-  outcome: z.enum(["heard", "not shown", "left early"]),
+  /** "part": of runs that are judged together, and nothing by itself. */
+  outcome: z.enum(["heard", "not shown", "left early", "part"]),
   answered: z.number().int(),
   right: z.number().int(),
   /** Trials whose time was up; they count as not right. */
@@ -118,11 +119,9 @@ const isMissed = ({ answer }: Trial): boolean => "missed" in answer;
 export function scoreRun(plan: Plan, roles: readonly Role[], order: Order, trials: readonly Trial[]): RunResult {
   if (isRightOrWrong(plan)) {
     const right = trials.filter((trial, i) => isRight(plan, order[i], trial)).length;
-    return rightOrWrongResult(
-      plan.kind,
-      { right, answered: trials.length, missed: trials.filter(isMissed).length },
-      plan,
-    );
+    const score = { right, answered: trials.length, missed: trials.filter(isMissed).length };
+    const result = rightOrWrongResult(plan.kind, score, plan);
+    return plan.series && result.outcome !== "left early" ? { ...result, outcome: "part" } : result;
   }
   const leftEarly = trials.length < trialCount(plan, roles.length);
   if (plan.kind === "rating") {

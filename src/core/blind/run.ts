@@ -2,7 +2,7 @@ import { z } from "zod";
 import { placementSchema } from "../alignment/alignment";
 import { regionSchema } from "../audio/region";
 import { MATCH_METHODS } from "../matching/match-passage";
-import { type Trial, trialSchema } from "./answer";
+import { trialSchema } from "./answer";
 import { canonicalJson } from "./canonical";
 import { CHECK_NAMES } from "./checks";
 import { type Order, orderSchema } from "./order";
@@ -86,7 +86,6 @@ export const runSchema = z.object({
   opened: z.object({ order: orderSchema, saltHex: z.string() }).nullable(),
 });
 export type Run = z.infer<typeof runSchema>;
-export type { Trial };
 
 type Sealed = Pick<Run, "id" | "plan" | "stimuli" | "region" | "sampleRateHz" | "sealForm">;
 

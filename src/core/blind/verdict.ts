@@ -1,10 +1,17 @@
 import { log10, pow } from "../audio/exact-math";
 import type { Tally } from "./favourite";
-import { chanceOfAny, fewestRight, guessingProbability, INTERVAL_CONFIDENCE } from "./odds";
-import type { PairTest } from "./paired";
-import { everyPair } from "./paired";
+import { chanceOfAny, guessingProbability, INTERVAL_CONFIDENCE } from "./odds";
+import { everyPair, type PairTest } from "./paired";
 import type { ChanceFigure } from "./permutation";
-import { type Plan, type RightOrWrongPlan, SIGNIFICANCE_LEVEL, trialCount } from "./plan";
+import {
+  type ChoicePlan,
+  type Plan,
+  type RightOrWrongPlan,
+  SIGNIFICANCE_LEVEL,
+  type Test,
+  testOf,
+  trialCount,
+} from "./plan";
 import type { PooledScore } from "./pooled";
 import { type Grading, roundsToSeparate, type Screening } from "./rating";
 import { type RightOrWrongResult, type RunResult, rightOrWrongResult } from "./result";
@@ -26,11 +33,12 @@ export function oddsInWords(probability: number): string {
 const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth"];
 const ordinal = (n: number): string => ORDINALS[n - 1] ?? `${n}th`;
 
-/** "The third run of this pair: …" for every run but the first; null for that. */
-export function repetitionSentence(runNumber: number, chances: readonly number[]): string | null {
-  if (runNumber < 2) return null;
-  const some = percentOf(chanceOfAny(chances));
-  return `This was the ${ordinal(runNumber)} run of this pair: guessers pass at least one of ${runNumber} such runs in ${some} of 100 cases.`;
+/** "The third run of this pair: …" for every test of one but the first; null for that. `tests`: all up to this one, oldest first. */
+export function repetitionSentence(tests: readonly Test[]): string | null {
+  const number = tests.length;
+  if (number < 2) return null;
+  const some = percentOf(chanceOfAny(tests.map(({ rightNeeded, trials }) => guessingProbability(rightNeeded, trials))));
+  return `This was the ${ordinal(number)} run of this pair: guessers pass at least one of ${number} such runs in ${some} of 100 cases.`;
 }
 
 const percentOf = (share: number): string => {
@@ -64,10 +72,7 @@ const leftEarly = (done: string, planned: string): Verdict => ({
 const NO_PROOF_OF_NONE = "That is not proof that there is none: only that this run did not show one.";
 
 /** Right or wrong: first the answer, then what it rests on. */
-export function scoreVerdict(
-  plan: Pick<RightOrWrongPlan, "trials" | "rightNeeded">,
-  result: RightOrWrongResult,
-): Verdict {
+export function scoreVerdict(plan: Test, result: RightOrWrongResult): Verdict {
   const score = `${result.right} of ${result.answered} right`;
   if (result.outcome === "left early") return leftEarly(score, `${plan.trials} trials`);
   const odds = `Someone who only guesses gets that or better ${oddsInWords(result.guessing)} times`;
@@ -82,15 +87,18 @@ export function scoreVerdict(
 /** Runs of a series, stated beforehand to be judged together. */
 export function seriesVerdict(plan: RightOrWrongPlan, results: readonly RightOrWrongResult[]): Verdict {
   const total = (of: (r: RightOrWrongResult) => number) => results.reduce((sum, r) => sum + of(r), 0);
-  const runs = plan.series?.runs ?? results.length;
-  const trials = runs * plan.trials;
-  const rightNeeded = fewestRight(trials, SIGNIFICANCE_LEVEL) ?? trials;
+  const test = testOf(plan);
   const score = { right: total((r) => r.right), answered: total((r) => r.answered), missed: total((r) => r.missed) };
-  const { headline, detail } = scoreVerdict(
-    { trials, rightNeeded },
-    rightOrWrongResult(plan.kind, score, { trials, rightNeeded }),
-  );
-  return { headline, detail: `${runs} runs, judged together as was stated before the first. ${detail}` };
+  const { headline, detail } = scoreVerdict(test, rightOrWrongResult(plan.kind, score, test));
+  return { headline, detail: `${plan.series?.runs} runs, judged together as was stated before the first. ${detail}` };
+}
+
+/** A run of a series by itself: it decides nothing. */
+function partVerdict({ series, trials }: RightOrWrongPlan, { right, answered }: RightOrWrongResult): Verdict {
+  return {
+    headline: "This run decides nothing by itself.",
+    detail: `${right} of ${answered} right, of ${trials} planned: run ${series?.run} of ${series?.runs} that were stated beforehand to be judged together.`,
+  };
 }
 
 type Sides = { names: readonly string[]; pairs: readonly PairTest[] };
@@ -138,11 +146,7 @@ const leads = ({ pairs }: Tally, stimulus: number): boolean =>
   pairs.every(({ a, b, p }) => (a !== stimulus && b !== stimulus) || p <= SIGNIFICANCE_LEVEL);
 
 /** Favourite rounds, or two at a time. */
-export function tallyVerdict(
-  plan: Pick<Extract<Plan, { kind: "favourite" | "pairs" }>, "kind">,
-  tally: Tally,
-  names: readonly string[],
-): Verdict {
+export function tallyVerdict(plan: Pick<ChoicePlan, "kind">, tally: Tally, names: readonly string[]): Verdict {
   if (tally.rounds === 0)
     return { headline: "Nothing was picked, so nothing is decided.", detail: "There is no answer to count." };
   const order = byMost(tally.worths ?? tally.picks);
@@ -250,19 +254,18 @@ export function aboveHearingSentence(above: readonly ShareAbove[] | null, listen
 
 /** The verdict on one run. */
 export function runVerdict(plan: Plan, result: RunResult, names: readonly string[]): Verdict {
-  if (result.kind === "right or wrong") return scoreVerdict(plan as RightOrWrongPlan, result);
+  if (result.kind === "right or wrong") {
+    const own = plan as RightOrWrongPlan;
+    return own.series ? partVerdict(own, result) : scoreVerdict(own, result);
+  }
   const planned = trialCount(plan, names.length);
   if (result.kind === "choices") {
     const { tally, outcome } = result;
     return outcome === "left early"
       ? leftEarly(`${times(tally.rounds)} picked`, `${planned} picks`)
-      : tallyVerdict(plan as Extract<Plan, { kind: "favourite" | "pairs" }>, tally, names);
+      : tallyVerdict(plan as ChoicePlan, tally, names);
   }
   return result.outcome === "left early"
     ? leftEarly(`${result.grading?.rounds ?? 0} rounds graded`, `${planned} rounds`)
     : gradingVerdict(result.grading, names);
 }
-
-/** Chance that at least one of so many runs of a plan is passed by guessing. */
-export const passedByGuessing = ({ rightNeeded, trials }: Pick<RightOrWrongPlan, "rightNeeded" | "trials">): number =>
-  guessingProbability(rightNeeded, trials);

@@ -1,8 +1,9 @@
+import type { Trial } from "../blind/answer";
 import { digestOf } from "../blind/digest";
 import { drawOrder, type Order } from "../blind/order";
 import { type Plan, planRightOrWrong, planSchema, trialCount } from "../blind/plan";
 import { type Role, scoreRun } from "../blind/result";
-import { type Run, rolesOf, type Stimulus, sealText, type Trial } from "../blind/run";
+import { type Run, rolesOf, type Stimulus, sealText } from "../blind/run";
 
 /** Bytes from a source of numbers, for orders that are the same at every run of a test. */
 export const bytesFrom =

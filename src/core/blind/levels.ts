@@ -1,5 +1,5 @@
-import type { Checked } from "@/core/blind/checks";
-import type { Levels } from "@/core/loudness/measure";
+import type { Levels } from "../loudness/measure";
+import type { Checked } from "./checks";
 
 type Level = Pick<Levels, "integratedLufs" | "rmsDbfs">;
 

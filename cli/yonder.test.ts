@@ -5,10 +5,14 @@ import { join } from "node:path";
 import { fileURLToPath } from "node:url";
 import { beforeAll, describe, expect, it } from "vitest";
 import { scaleClip, sliceClip } from "@/core/audio/clip";
+import { seededRandom } from "@/core/audio/random";
+import { planRightOrWrong } from "@/core/blind/plan";
+import { recordOf } from "@/core/blind/record";
 import { compareReportSchema, measureReportSchema } from "@/core/difference/compare";
 import { writeWav } from "@/core/formats/wav-write";
 import { shifted } from "@/core/stimuli/signals";
 import { recording } from "@/core/testing/recordings";
+import { finishedRun, stimulus } from "@/core/testing/runs";
 
 const root = fileURLToPath(new URL("../", import.meta.url));
 const folder = mkdtempSync(join(tmpdir(), "yonder-cli-"));
@@ -81,5 +85,43 @@ describe("the terminal", () => {
     expect(stdout).toBe("");
     expect(stderr).toHaveLength(1);
     expect(stderr[0]).toContain(message);
+  });
+});
+
+describe("verifying a run from the terminal", () => {
+  const verify = (path: string) =>
+    spawnSync("npm", ["--prefix", root, "run", "--silent", "yonder", "--", "verify", path], {
+      cwd: folder,
+      encoding: "utf8",
+    });
+
+  it("a record holds with exit code 0 and its verdict, one that was touched does not, with 1", async () => {
+    const plan = planRightOrWrong({ kind: "abx", trials: 10 });
+    const heard = await finishedRun(
+      plan,
+      [stimulus("Dry"), stimulus("Bus")],
+      (s) => ({ side: s[1] === 0 ? "A" : "B" }),
+      {
+        random: seededRandom(5),
+      },
+    );
+    const text = JSON.stringify(await recordOf(heard));
+    writeFileSync(join(folder, "record.json"), text);
+    const whole = verify("record.json");
+    expect(whole.status).toBe(0);
+    expect(JSON.parse(whole.stdout)).toMatchObject({ holds: true, verdict: { headline: "You heard a difference." } });
+    writeFileSync(join(folder, "touched.json"), text.replace('"rightNeeded":9', '"rightNeeded":2'));
+    const touched = verify("touched.json");
+    expect(touched.status).toBe(1);
+    expect(JSON.parse(touched.stdout)).toMatchObject({ holds: false, verdict: null });
+  });
+
+  it("what is no record is told in a line, with exit code 2", () => {
+    for (const path of ["broken.wav", "nothing.json"]) {
+      const { status, stdout, stderr } = verify(path);
+      expect(status).toBe(2);
+      expect(stdout).toBe("");
+      expect(stderr).toContain(path);
+    }
   });
 });
