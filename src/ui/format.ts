@@ -35,6 +35,10 @@ export const shortClock = (seconds: number): string =>
 
 export const kilohertz = (hertz: number): string => withUnit(String(Number((hertz / 1000).toFixed(3))), "kHz");
 
+/** 85 Hz, 1.20 kHz, 12.5 kHz: as far as an ear tells. */
+export const hertzText = (hertz: number): string =>
+  hertz < 1000 ? withUnit(number(hertz, 0), "Hz") : withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1), "kHz");
+
 export function megabytes(bytes: number): string {
   return withUnit(bytes < 1e6 ? "under 1" : String(Math.round(bytes / 1e6)), "MB");
 }

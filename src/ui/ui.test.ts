@@ -6,12 +6,12 @@ import { planRightOrWrong } from "@/core/blind/plan";
 import type { Run } from "@/core/blind/run";
 import { PROCESSORS } from "@/core/processors/registry";
 import { phaseOf } from "./blind/booth";
-import { levelsIn } from "./blind/levels-in-run";
 import { spectrumColumns, spectrumPath } from "./charts/live-spectrum";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
 import {
   clock,
   decibels,
+  hertzText,
   kilohertz,
   megabytes,
   number,
@@ -132,6 +132,17 @@ describe("the seven stops", () => {
   });
 });
 
+describe("a frequency for people", () => {
+  it("is told in Hz under a thousand, in kHz from there, as far as an ear tells", () => {
+    expect([85.4, 999, 1200, 12_500].map(hertzText).map((t) => t.replace("\u2009", " "))).toEqual([
+      "85 Hz",
+      "999 Hz",
+      "1.20 kHz",
+      "12.5 kHz",
+    ]);
+  });
+});
+
 describe("where a run stands", () => {
   const run = (trials: number, taken: number, training = 0) =>
     ({
@@ -176,23 +187,6 @@ describe("a spectrum for the eye", () => {
       -100,
     );
     expect(path).toBe("M0.0,50.0L100.0,25.0");
-  });
-});
-
-describe("levels in a run", () => {
-  const level = (integratedLufs: number | null, rmsDbfs: number | null) => ({ integratedLufs, rmsDbfs });
-
-  it("go by loudness where all have one, by RMS where one has none, and know silence and what is not measured yet", () => {
-    expect(levelsIn([level(-20, -19), level(-21, -18)])).toEqual([
-      { value: -20, unit: "LU" },
-      { value: -21, unit: "LU" },
-    ]);
-    expect(levelsIn([level(null, -19), level(-21, -18)]).map((l) => l?.value)).toEqual([-19, -18]);
-    expect(levelsIn([level(null, null), level(-21, -18), undefined])).toEqual([
-      null,
-      { value: -21, unit: "LU" },
-      undefined,
-    ]);
   });
 });
 

@@ -78,6 +78,20 @@ export const startHint = ({ ready, player, heard }: BoothPlayer): string | null 
   return heard.size === 0 && !player.state.getState().playing ? "Space plays. The keys on the pads switch." : null;
 };
 
+/** Keeps an answer that was put together, by its button or by Enter; what is still to be done stands under it. */
+export function KeepAnswer(props: { title: string; may: boolean; hint: string; onKeep: () => void }) {
+  const { title, may, hint, onKeep } = props;
+  useHotkeys("enter", () => may && onKeep(), { ...WHILE_GRADING, useKey: true }, [may, onKeep]);
+  return (
+    <div className="grid justify-items-center gap-2">
+      <button type="button" className="btn btn-primary h-10 px-6" disabled={!may} onClick={onKeep}>
+        {title} <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
+      </button>
+      <p className="h-5 text-[13px] text-soft">{hint}</p>
+    </div>
+  );
+}
+
 const SHORTEST_LOOP_SECONDS = 0.3;
 
 /** Where a run that leaves the loop free is heard: the playhead as a time, and its edges set from it. */

@@ -1,32 +1,23 @@
 "use client";
 
 import { zodResolver } from "@hookform/resolvers/zod";
-import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert, CircleX, Hourglass } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { type ReactNode, useState } from "react";
 import { type UseFormReturn, useForm } from "react-hook-form";
 import { LEAST_ANCHOR_RATE_HZ } from "@/core/blind/anchor";
 import { mayBegin } from "@/core/blind/checks";
-import {
-  FEWEST_TRIALS,
-  isRightOrWrong,
-  MOST_STIMULI,
-  MOST_TRIALS,
-  type Plan,
-  type RightOrWrongPlan,
-} from "@/core/blind/plan";
-import type { Run } from "@/core/blind/run";
+import { FEWEST_TRIALS, MOST_STIMULI, MOST_TRIALS, type Plan } from "@/core/blind/plan";
 import { setLoop, setMatch } from "@/store/comparisons";
-import { database } from "@/store/database";
 import { listenerFor } from "@/store/listeners";
 import type { Render } from "@/store/records";
-import { beginRun, type RunDraft, seriesOf, tellWhereItLies } from "@/store/runs";
+import { beginRun, type RunDraft, tellWhereItLies } from "@/store/runs";
 import { clock } from "@/ui/format";
 import { player } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
 import type { Results } from "@/ui/shell/use-results";
 import { ListenerFields, useListener } from "./listener-fields";
+import { OpenSeries, useOpenSeries } from "./open-series";
 import { PackButton } from "./pack-button";
 import { FIRST_DRAFT, FORMS, type PlanDraft, planDraftSchema, planOf } from "./plan-draft";
 import { PlanOdds } from "./plan-odds";
@@ -267,58 +258,6 @@ function Checks(props: { planned: Planned; form: UseFormReturn<PlanDraft>; resul
           Begin all the same; the run will say so.
         </label>
       )}
-    </div>
-  );
-}
-
-/** The series of runs that waits for its next one, over these renders in this form; null where none does. */
-function useOpenSeries({ comparison, pair }: Results, { kind }: PlanDraft, chosen: readonly Render[]): Run[] | null {
-  const hashes = chosen
-    .map((r) => r.audioHash)
-    .sort()
-    .join();
-  const passageId = pair?.passage.id;
-  return (
-    useLiveQuery(async () => {
-      const runs = await database.runs.where({ comparisonId: comparison.id }).toArray();
-      const own = runs.find(
-        (run) =>
-          isRightOrWrong(run.plan) &&
-          run.plan.kind === kind &&
-          run.plan.series?.run === 1 &&
-          run.passageId === passageId &&
-          run.opened === null &&
-          run.stimuli
-            .map((s) => s.audioHash)
-            .sort()
-            .join() === hashes,
-      );
-      if (!own) return null;
-      const series = await seriesOf(own);
-      const { runs: planned = 0 } = (own.plan as RightOrWrongPlan).series ?? {};
-      return series.every((r) => r.finishedAt !== null) && series.length < planned ? series : null;
-    }, [comparison.id, kind, hashes, passageId]) ?? null
-  );
-}
-
-function OpenSeries({ series, may, onGoOn }: { series: Run[]; may: boolean; onGoOn: (plan: Plan) => void }) {
-  const plan = series[0].plan as RightOrWrongPlan;
-  if (!plan.series) return null;
-  const { runs } = plan.series;
-  const next = series.length + 1;
-  return (
-    <div className="flex items-center gap-3 rounded-lg border border-rule bg-base-100 px-3 py-2">
-      <span className="flex-1">
-        {series.length} of {runs} runs that are judged together {series.length === 1 ? "is" : "are"} over.
-      </span>
-      <button
-        type="button"
-        className="btn btn-sm btn-primary"
-        disabled={!may}
-        onClick={() => onGoOn({ ...plan, series: { ...plan.series, id: plan.series?.id ?? "", runs, run: next } })}
-      >
-        Begin run {next} of {runs}
-      </button>
     </div>
   );
 }

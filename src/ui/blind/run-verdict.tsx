@@ -1,25 +1,24 @@
 "use client";
 
+import { useQuery } from "@tanstack/react-query";
 import { format } from "date-fns";
 import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Trial } from "@/core/blind/answer";
-import { isRightOrWrong, type RightOrWrongPlan } from "@/core/blind/plan";
+import { isRightOrWrong, type RightOrWrongPlan, testsOf } from "@/core/blind/plan";
 import { sealHolds } from "@/core/blind/record";
 import { isRight, type RightOrWrongResult } from "@/core/blind/result";
 import type { Run } from "@/core/blind/run";
 import {
   aboveHearingSentence,
   listed,
-  passedByGuessing,
   repetitionSentence,
   runVerdict,
   screeningSentence,
   seriesVerdict,
 } from "@/core/blind/verdict";
-import { database } from "@/store/database";
-import { sightedVerdictsOf } from "@/store/moments";
+import { sightedBefore } from "@/store/moments";
 import { keepResult, runsUpTo, seriesOf } from "@/store/runs";
 import { NO_FIGURE, number } from "@/ui/format";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
@@ -40,11 +39,22 @@ export function aboutRun(run: Run): string {
 export function RunVerdict({ run }: { run: Run }) {
   const series = useLiveQuery(() => seriesOf(run), [run.id, run.finishedAt]);
   const counting = run.opened !== null && run.result === null;
-  useEffect(() => {
-    // A page that was closed in between left it undone.
-    if (counting) void keepResult(run.id);
-  }, [counting, run.id]);
+  // A page that was closed in between, or a worker that failed, left it undone.
+  const { error, refetch } = useQuery({
+    queryKey: ["result of a run", run.id],
+    queryFn: () => keepResult(run.id).then(() => true),
+    enabled: counting,
+  });
   if (!series) return null;
+  if (counting && error)
+    return (
+      <p role="alert" className="text-error">
+        The answers are kept; the odds could not be worked out: {error.message}{" "}
+        <button type="button" className="btn btn-xs border-rule text-base-content" onClick={() => void refetch()}>
+          Try again
+        </button>
+      </p>
+    );
   if (counting) return <p className="text-soft">Working out the odds…</p>;
   if (!run.result) return <WaitingSeries run={run} begun={series.length} />;
   const { headline, detail } =
@@ -68,7 +78,7 @@ export function RunVerdict({ run }: { run: Run }) {
         {detail}
       </p>
       {above && <p className="max-w-prose text-warning">{above}</p>}
-      {series.length < 2 && <Repetition run={run} />}
+      <Repetition run={run} />
       {run.overruled.map(({ name, said }) => (
         <p key={name} className="max-w-prose text-warning">
           Overruled before the run: {said}
@@ -132,7 +142,7 @@ function Evidence({ run }: { run: Run }) {
 function Repetition({ run }: { run: Run }) {
   const runs = useLiveQuery(() => runsUpTo(run), [run.id]) ?? [];
   const plans = runs.flatMap(({ plan }) => (isRightOrWrong(plan) ? [plan] : []));
-  const sentence = isRightOrWrong(run.plan) ? repetitionSentence(plans.length, plans.map(passedByGuessing)) : null;
+  const sentence = isRightOrWrong(run.plan) ? repetitionSentence(testsOf(plans)) : null;
   if (!sentence) return null;
   return (
     <div className="max-w-prose text-warning">
@@ -151,23 +161,13 @@ function Repetition({ run }: { run: Run }) {
 
 /** What was preferred with open eyes before the run, to be held against it. */
 function SightedBefore({ run }: { run: Run }) {
-  const verdicts = useLiveQuery(() => sightedVerdictsOf(run.passageId), [run.passageId]);
-  const renders = useLiveQuery(
-    () => database.renders.bulkGet(verdicts?.flatMap((v) => v.renderId ?? []) ?? []),
-    [verdicts],
-  );
-  const candidates = useLiveQuery(
-    () => database.candidates.bulkGet(renders?.map((r) => r?.candidateId ?? "") ?? []),
-    [renders],
-  );
-  const before = verdicts?.find((v) => v.createdAt <= run.createdAt);
+  const before = useLiveQuery(() => sightedBefore(run), [run.id]);
   if (!before) return null;
-  const at = verdicts?.filter((v) => v.renderId).indexOf(before) ?? -1;
-  const title = before.renderId ? (candidates?.[at]?.title ?? "…") : null;
+  const { verdict, title } = before;
   return (
     <p className="max-w-prose text-soft" data-testid="sighted-before">
-      With open eyes, before this run: {title ? `${title} was preferred` : "no preference"}, {before.sure} % sure
-      {before.why && `, because: ${before.why}`}.
+      With open eyes, before this run: {title ? `${title} was preferred` : "no preference"}, {verdict.sure} % sure
+      {verdict.why && `, because: ${verdict.why}`}.
     </p>
   );
 }

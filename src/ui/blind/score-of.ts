@@ -18,9 +18,10 @@ export function scoreOf(run: Run): string {
 }
 
 /** A run left early has no odds: where it stopped may have been chosen by how it went. */
-export function oddsOf({ result }: Run): string {
-  if (!result) return "sealed";
-  if (result.outcome === "left early") return NO_FIGURE;
+export function oddsOf(run: Run): string {
+  const { result } = run;
+  if (!result) return run.opened ? "…" : "sealed";
+  if (result.outcome === "left early" || result.outcome === "part") return NO_FIGURE;
   if (result.kind === "right or wrong") return probabilityText(result.guessing);
   const chance = result.kind === "choices" ? result.tally.chance : result.grading?.friedman;
   return chance ? probabilityText(chance.p) : NO_FIGURE;

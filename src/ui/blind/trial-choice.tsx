@@ -3,7 +3,7 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import type { ChoicePlan } from "@/core/blind/plan";
-import { SeatPad, startHint, type TrialProps } from "./booth-parts";
+import { KeepAnswer, SeatPad, startHint, type TrialProps } from "./booth-parts";
 
 /** A round of picking: which is best, of all or of two? */
 export function ChoiceTrial({ run, booth, onAnswer }: TrialProps) {
@@ -18,11 +18,7 @@ export function ChoiceTrial({ run, booth, onAnswer }: TrialProps) {
       return now.includes(index) ? now.filter((i) => i !== index) : [...now, index].sort((a, b) => a - b);
     });
   useHotkeys("b", () => pick(seats.findIndex((s) => s.name === seat)), { useKey: true }, [seat, ties]);
-  useHotkeys("enter", () => mayAnswer && onAnswer({ picked: [...picked] }), { useKey: true }, [
-    mayAnswer,
-    picked,
-    onAnswer,
-  ]);
+  const keep = () => onAnswer({ picked: [...picked] });
   const two = seats.length === 2;
   return (
     <>
@@ -51,20 +47,17 @@ export function ChoiceTrial({ run, booth, onAnswer }: TrialProps) {
           {two ? "Which one is better?" : "Which one is best?"}
           {ties && <span className="font-normal text-soft"> More than one, where they are equal.</span>}
         </h2>
-        <button
-          type="button"
-          className="btn btn-primary h-10 px-6"
-          disabled={!mayAnswer}
-          onClick={() => onAnswer({ picked: [...picked] })}
-        >
-          Keep this answer <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
-        </button>
-        <p className="h-5 text-[13px] text-soft">
-          {startHint(booth) ??
+        <KeepAnswer
+          title="Keep this answer"
+          may={mayAnswer}
+          onKeep={keep}
+          hint={
+            startHint(booth) ??
             (unheard.length > 0
               ? `Still to hear: ${unheard.map((s) => s.name).join(", ")}.`
-              : "B marks the one you hear as best.")}
-        </p>
+              : "B marks the one you hear as best.")
+          }
+        />
       </div>
     </>
   );

@@ -5,8 +5,9 @@ import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { MOST_WORDS } from "@/core/blind/answer";
 import { GRADE_WORDS, type RatingPlan, SCALE_RANGE, type Scale } from "@/core/blind/plan";
-import { useOwnWords } from "@/ui/listen/own-words";
-import { SeatPad, startHint, type TrialProps, WHILE_GRADING } from "./booth-parts";
+import { INK_SLIDER } from "@/ui/shell/controls";
+import { useOwnWords } from "@/ui/shell/own-words";
+import { KeepAnswer, SeatPad, startHint, type TrialProps, WHILE_GRADING } from "./booth-parts";
 import { REFERENCE_SEAT } from "./seats";
 
 /** More sliders than this stand closer, so that all are on a screen of 1024 pixels. */
@@ -30,8 +31,7 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
   const mayAnswer = ready && unheard.length === 0 && ungraded.length === 0;
   const setGrade = (index: number, value: number) =>
     setGrades((now) => now.map((g, i) => (i === index ? Number(Math.min(high, Math.max(low, value)).toFixed(1)) : g)));
-  const answer = () =>
-    mayAnswer && onAnswer({ grades: grades.map((g) => g ?? low), words: words.map((own) => [...own]) });
+  const answer = () => onAnswer({ grades: grades.map((g) => g ?? low), words: words.map((own) => [...own]) });
   const nudge = (event: KeyboardEvent) => {
     const index = hidden.findIndex((s) => s.name === seat);
     if (index < 0) return;
@@ -40,7 +40,6 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
     setGrade(index, (grades[index] ?? (low + high) / 2) + (scale === "five steps" ? Math.sign(by) : by));
   };
   useHotkeys("up,down,shift+up,shift+down", nudge, WHILE_GRADING, [seat, grades]);
-  useHotkeys("enter", answer, { ...WHILE_GRADING, useKey: true }, [mayAnswer, grades, words, onAnswer]);
   const reference = booth.seats.includes(REFERENCE_SEAT);
   const many = hidden.length > MOST_WIDE;
   return (
@@ -65,7 +64,7 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
               value={grades[i] ?? (low + high) / 2}
               disabled={!ready}
               className={`${SLIDER_HEIGHT} w-6 cursor-pointer ${grades[i] === null ? "opacity-40" : ""}`}
-              style={{ writingMode: "vertical-lr", direction: "rtl", accentColor: "var(--color-base-content)" }}
+              style={{ writingMode: "vertical-lr", direction: "rtl", ...INK_SLIDER }}
               onChange={(event) => setGrade(i, Number(event.target.value))}
               onPointerUp={(event) => setGrade(i, Number(event.currentTarget.value))}
             />
@@ -78,19 +77,19 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
           </div>
         ))}
       </div>
-      <div className="grid justify-items-center gap-2">
-        <button type="button" className="btn btn-primary h-10 px-6" disabled={!mayAnswer} onClick={answer}>
-          Keep these grades <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
-        </button>
-        <p className="h-5 text-[13px] text-soft">
-          {startHint(booth) ??
-            (unheard.length > 0
-              ? `Still to hear: ${unheard.map((s) => s.name).join(", ")}.`
-              : ungraded.length > 0
-                ? `Still to grade: ${ungraded.map((s) => s.name).join(", ")}. ↑ and ↓ grade the one you hear.`
-                : "↑ and ↓ grade the one you hear, Shift in tens.")}
-        </p>
-      </div>
+      <KeepAnswer
+        title="Keep these grades"
+        may={mayAnswer}
+        onKeep={answer}
+        hint={
+          startHint(booth) ??
+          (unheard.length > 0
+            ? `Still to hear: ${unheard.map((s) => s.name).join(", ")}.`
+            : ungraded.length > 0
+              ? `Still to grade: ${ungraded.map((s) => s.name).join(", ")}. ↑ and ↓ grade the one you hear.`
+              : "↑ and ↓ grade the one you hear, Shift in tens.")
+        }
+      />
     </>
   );
 }

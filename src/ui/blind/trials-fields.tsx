@@ -10,10 +10,10 @@ import {
   MOST_TRAINING,
   MOST_TRIALS,
   SCALES,
-  SHORTEST_LIMIT_SECONDS,
   SIGNIFICANCE_LEVEL,
 } from "@/core/blind/plan";
 import { number, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import type { PlanDraft } from "./plan-draft";
 
@@ -26,7 +26,8 @@ const SCALE_TITLES = { "0 to 100": "0 to 100", "five steps": "Five steps", impai
 const percent = (share: number) => withUnit(number(100 * share, 0), "%");
 
 type Form = UseFormReturn<PlanDraft>;
-const QUICK = "select select-xs h-7 w-auto border-rule bg-base-100";
+
+const upTo = (first: number, last: number): number[] => Array.from({ length: last - first + 1 }, (_, i) => first + i);
 
 /** How often, how long, and on which scale. */
 export function TrialsFields({ form, anchorPossible }: { form: Form; anchorPossible: boolean }) {
@@ -56,15 +57,13 @@ function RightOrWrongFields({ form }: { form: Form }) {
   const { effect, power, trials } = form.watch();
   const needed = trialsFor(effect, power);
   const setNumber = (key: "effect" | "power" | "limit" | "training" | "seriesRuns") => ({
-    onChange: (event: { target: { value: string } }) =>
-      form.setValue(key, Number(event.target.value), { shouldValidate: true }),
     value: form.watch(key),
-    className: QUICK,
+    onChange: (value: number) => form.setValue(key, value, { shouldValidate: true }),
   });
   return (
     <>
-      <div className="flex flex-wrap items-center gap-2">
-        <span className="font-display font-semibold">Trials</span>
+      <div className="flex flex-wrap items-center gap-2 text-[13px]">
+        <span className="font-display font-semibold text-[14px]">Trials</span>
         <input
           type="number"
           aria-label="Number of trials"
@@ -73,22 +72,18 @@ function RightOrWrongFields({ form }: { form: Form }) {
           className="input input-sm figure w-20 border-rule"
           {...form.register("trials", { valueAsNumber: true })}
         />
-        <span className="text-[13px] text-soft">to catch someone right</span>
-        <select aria-label="Smallest effect worth catching" {...setNumber("effect")}>
-          {EFFECTS.map((e) => (
-            <option key={e} value={e}>
-              {percent(e)}
-            </option>
-          ))}
-        </select>
-        <span className="text-[13px] text-soft">of the time, in</span>
-        <select aria-label="Power" {...setNumber("power")}>
-          {POWERS.map((p) => (
-            <option key={p} value={p}>
-              {percent(p)}
-            </option>
-          ))}
-        </select>
+        <QuickSelect
+          label="Smallest effect worth catching"
+          title="to catch someone right"
+          options={EFFECTS.map((value) => ({ value, title: percent(value) }))}
+          {...setNumber("effect")}
+        />
+        <QuickSelect
+          label="Power"
+          title="of the time, in"
+          options={POWERS.map((value) => ({ value, title: percent(value) }))}
+          {...setNumber("power")}
+        />
         <span className="text-[13px] text-soft">of runs:</span>
         {needed === null ? (
           <span className="text-[13px] text-warning">more than {MOST_TRIALS}; plan several runs together</span>
@@ -103,38 +98,28 @@ function RightOrWrongFields({ form }: { form: Form }) {
           </button>
         )}
       </div>
-      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px] text-soft">
-        <label className="flex items-center gap-1.5">
-          Training
-          <select aria-label="Training trials" {...setNumber("training")}>
-            {Array.from({ length: MOST_TRAINING + 1 }, (_, n) => (
-              // biome-ignore lint/suspicious/noArrayIndexKey: the number is the option
-              <option key={n} value={n}>
-                {n === 0 ? "none" : n}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-1.5 whitespace-nowrap">
-          Time a trial
-          <select aria-label="Time limit" {...setNumber("limit")}>
-            {LIMITS.map((s) => (
-              <option key={s} value={s}>
-                {s === 0 ? "as long as it takes" : `${Math.max(s, SHORTEST_LIMIT_SECONDS)} s`}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-1.5">
-          Judged
-          <select aria-label="Runs judged together" {...setNumber("seriesRuns")}>
-            {Array.from({ length: MOST_SERIES_RUNS }, (_, i) => i + 1).map((n) => (
-              <option key={n} value={n}>
-                {n === 1 ? "by itself" : `with ${n - 1} more, all together`}
-              </option>
-            ))}
-          </select>
-        </label>
+      <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px]">
+        <QuickSelect
+          label="Training trials"
+          title="Training"
+          options={upTo(0, MOST_TRAINING).map((n) => ({ value: n, title: n === 0 ? "none" : String(n) }))}
+          {...setNumber("training")}
+        />
+        <QuickSelect
+          label="Time limit"
+          title="Time a trial"
+          options={LIMITS.map((s) => ({ value: s, title: s === 0 ? "as long as it takes" : `${s} s` }))}
+          {...setNumber("limit")}
+        />
+        <QuickSelect
+          label="Runs judged together"
+          title="Judged"
+          options={upTo(1, MOST_SERIES_RUNS).map((n) => ({
+            value: n,
+            title: n === 1 ? "by itself" : `with ${n - 1} more, all together`,
+          }))}
+          {...setNumber("seriesRuns")}
+        />
       </div>
     </>
   );

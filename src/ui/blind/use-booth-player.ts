@@ -7,7 +7,7 @@ import type { Voice } from "@/playback/feed";
 import { Player } from "@/playback/player";
 import { workedOut } from "@/store/copies";
 import type { Region } from "@/store/records";
-import { atItsGain, dryOf, stageOf, stimulusRecipe } from "@/store/stimuli";
+import { atItsGain, dryOf, stimulusRecipe } from "@/store/stimuli";
 import { REFERENCE_SEAT, type Seat, seatsOf } from "./seats";
 
 /** Every seat is a voice of two channels, whatever sits there: the graph is wired alike in every trial. */
@@ -25,7 +25,7 @@ async function voicesOf(run: Run, hidden: readonly number[]): Promise<{ voices: 
       channelCount: VOICE_CHANNELS,
     })),
   );
-  return { voices, frames: stageOf(run, dry).frames };
+  return { voices, frames: dry?.frames ?? run.region.endFrame };
 }
 
 export type BoothPlayer = {

@@ -1,15 +1,17 @@
 import { useQueries } from "@tanstack/react-query";
 import { useCallback } from "react";
 import { type Alignment, AS_IT_IS, type Placement, placementOf, placementSchema } from "@/core/alignment/alignment";
+import { shared } from "@/core/audio/region";
 import { type Check, type Checked, checksOf } from "@/core/blind/checks";
+import { levelsIn } from "@/core/blind/levels";
 import type { RunMatch, Stimulus } from "@/core/blind/run";
+import { runMatchOf } from "@/core/blind/run-match";
 import type { StretchLevels } from "@/core/loudness/measure";
 import { levelsOver } from "@/store/levelling";
 import { coveredPart } from "@/store/line-up";
 import type { Region, Render } from "@/store/records";
 import { rankOf } from "@/ui/shell/sight";
 import { laidKey, type Results } from "@/ui/shell/use-results";
-import { levelsIn } from "./levels-in-run";
 
 /** What brings a render in step now, to be kept with the run. */
 const placementNow = (alignment: Alignment | undefined): Placement =>
@@ -49,12 +51,6 @@ export type Planned = {
 };
 
 const lengthOf = ({ startFrame, endFrame }: Region): number => Math.max(0, endFrame - startFrame);
-
-/** What both of two stretches have. */
-const shared = (a: Region, b: Region): Region => ({
-  startFrame: Math.max(a.startFrame, b.startFrame),
-  endFrame: Math.min(a.endFrame, b.endFrame),
-});
 
 /** Where a run over these renders would be heard, and whether it is fair: measured there, with the gains of the match. */
 export function usePlanned(results: Results, renders: readonly Render[]): Planned {
@@ -109,18 +105,12 @@ export function usePlanned(results: Results, renders: readonly Render[]): Planne
       lackedFrames: part && lengthOf(region) - lengthOf(part),
     };
   });
-  const told = figures.flatMap((l) => (l ? [l.value] : []));
   const gains = renders.map((r) => match.renders.get(r.id)?.gainDb ?? 0);
-  const two = renders.length === 2;
+  const over = pair.passage.match.over === "loop" && pair.passage.loop ? "loop" : "passage";
   return {
     region,
     common: common && lengthOf(common) > 0 ? common : null,
     checks: checksOf(checked, lengthOf(region), dry.sampleRateHz),
-    match: {
-      over: pair.passage.match.over === "loop" && pair.passage.loop ? "loop" : "passage",
-      method: match.method,
-      edgeLu: two ? gains[0] - gains[1] : Math.max(...gains) - Math.min(...gains),
-      remainingLu: told.length < 2 ? null : two ? told[1] - told[0] : Math.max(...told) - Math.min(...told),
-    },
+    match: runMatchOf({ over, method: match.method }, gains, figures),
   };
 }

@@ -128,7 +128,13 @@ function summaryOf(runs: Run[]): string {
   return `${plural(ended.length, "run")} ended; a difference was shown in ${shown === ended.length ? "every one" : shown}.`;
 }
 
-const OUTCOMES = { heard: "heard", ahead: "told apart", "not shown": "not shown", "left early": "left early" } as const;
+const OUTCOMES = {
+  heard: "heard",
+  ahead: "told apart",
+  "not shown": "not shown",
+  "left early": "left early",
+  part: "judged together",
+} as const;
 
 function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null; onOpen: (id: string) => void }) {
   return (

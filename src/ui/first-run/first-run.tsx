@@ -10,10 +10,9 @@ import { createComparison, deleteComparison } from "@/store/comparisons";
 import { database } from "@/store/database";
 import { openDemo } from "@/store/demo";
 import { JobStrip } from "@/ui/shell/job-strip";
+import { PlainHeader } from "@/ui/shell/plain-header";
 import { stopPath } from "@/ui/shell/stops";
-import { ThemeButton } from "@/ui/shell/theme";
 import { useMounted } from "@/ui/shell/use-mounted";
-import { Wordmark } from "@/ui/shell/wordmark";
 import { JobCancelled } from "@/workers/jobs";
 import { OpenPack } from "./open-pack";
 
@@ -48,10 +47,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
 
   return (
     <div className="flex h-screen flex-col">
-      <header className="flex h-12 shrink-0 items-center justify-between border-rule border-b px-5">
-        <Wordmark />
-        <ThemeButton />
-      </header>
+      <PlainHeader />
       <main className="grid min-h-0 flex-1 content-center justify-center gap-8 overflow-auto p-8">
         <div className="grid max-w-2xl gap-3">
           <h1 className="font-semibold text-4xl leading-tight">Two shores, one level.</h1>

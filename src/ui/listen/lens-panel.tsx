@@ -1,7 +1,8 @@
 "use client";
 
 import { BAND_MODES, bandEdges, MOMENTS } from "@/playback/lens";
-import { number, withUnit } from "@/ui/format";
+import { hertzText } from "@/ui/format";
+import { Slider } from "@/ui/shell/controls";
 import { setView, useMonitor } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
 
@@ -18,9 +19,6 @@ const hertzAt = (step: number): number => LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) *
 const stepAt = (hertz: number): number =>
   Math.round((STEPS * Math.log(hertz / LOWEST_HZ)) / Math.log(HIGHEST_HZ / LOWEST_HZ));
 
-export const hertzText = (hertz: number): string =>
-  hertz < 1000 ? withUnit(number(hertz, 0), "Hz") : withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1), "kHz");
-
 /** What is looked through besides the channels: a band, and moments. The same for whatever is switched to. */
 export function LensPanel() {
   const { band, moments } = useMonitor((m) => m.view);
@@ -34,22 +32,16 @@ export function LensPanel() {
         onChange={(mode) => setView({ band: { ...band, mode } })}
         options={BAND_MODES.map((value) => ({ value, title: BAND_TITLES[value] }))}
       />
-      <label className="flex items-center gap-2">
-        <span className="text-soft">Centre</span>
-        <input
-          type="range"
-          min={0}
-          max={STEPS}
-          step={1}
-          value={stepAt(band.centreHz)}
-          aria-label="Centre of the band"
-          aria-valuetext={hertzText(band.centreHz)}
-          className="w-32"
-          style={{ accentColor: "var(--color-base-content)" }}
-          onChange={(event) => setView({ band: { ...band, centreHz: hertzAt(Number(event.target.value)) } })}
-        />
-        <span className="figure w-16">{hertzText(band.centreHz)}</span>
-      </label>
+      <Slider
+        label="Centre of the band"
+        title="Centre"
+        min={0}
+        max={STEPS}
+        step={1}
+        value={stepAt(band.centreHz)}
+        shown={hertzText(band.centreHz)}
+        onChange={(step) => setView({ band: { ...band, centreHz: hertzAt(step) } })}
+      />
       <div className="flex items-center gap-2">
         <span className="text-soft">Width</span>
         <Choice

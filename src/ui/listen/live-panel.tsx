@@ -4,9 +4,8 @@ import { useEffect, useRef, useState } from "react";
 import { liveFigures } from "@/core/loudness/live";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { spectrumColumns, spectrumPath } from "@/ui/charts/live-spectrum";
-import { decibels, NO_FIGURE, number, withUnit } from "@/ui/format";
+import { decibels, hertzText, NO_FIGURE, number, withUnit } from "@/ui/format";
 import { player, useMonitor } from "@/ui/shell/monitor";
-import { hertzText } from "./lens-panel";
 
 const LOWEST_HZ = 20;
 const HIGHEST_HZ = 20_000;

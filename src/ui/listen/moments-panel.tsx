@@ -8,9 +8,9 @@ import { momentsOf, pinMoment, removeMoment } from "@/store/moments";
 import type { Moment } from "@/store/records";
 import { clock } from "@/ui/format";
 import { hear, player, useMonitor } from "@/ui/shell/monitor";
+import { useOwnWords } from "@/ui/shell/own-words";
 import { placesOf, renderOfScene, sceneOfRender } from "@/ui/shell/places";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
-import { useOwnWords } from "./own-words";
 
 const OFFERED_WORDS = 14;
 

@@ -2,9 +2,9 @@
 
 import { useCallback, useEffect, useState } from "react";
 import { kilohertz, signed, withUnit } from "@/ui/format";
+import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { player, setFlipped, setTrim, useMonitor } from "@/ui/shell/monitor";
 
-const QUICK = "select select-xs h-7 w-auto max-w-44 border-rule bg-base-100";
 const LOWEST_TRIM_DB = -30;
 const HIGHEST_TRIM_DB = 12;
 
@@ -15,22 +15,17 @@ export function OutputPanel({ sampleRateHz }: { sampleRateHz: number }) {
   return (
     <section aria-label="Output" className="grid max-w-60 content-start gap-1.5 text-[13px]">
       <h2 className="font-display font-semibold text-[14px]">Output</h2>
-      <label className="flex items-center gap-2">
-        <span className="text-soft">Trim</span>
-        <input
-          type="range"
-          min={LOWEST_TRIM_DB}
-          max={HIGHEST_TRIM_DB}
-          step={0.5}
-          value={trimDb}
-          aria-label="Output trim"
-          className="w-28"
-          style={{ accentColor: "var(--color-base-content)" }}
-          onChange={(event) => setTrim(Number(event.target.value))}
-          onDoubleClick={() => setTrim(0)}
-        />
-        <span className="figure">{withUnit(signed(trimDb), "dB")}</span>
-      </label>
+      <Slider
+        label="Output trim"
+        title="Trim"
+        min={LOWEST_TRIM_DB}
+        max={HIGHEST_TRIM_DB}
+        step={0.5}
+        value={trimDb}
+        shown={withUnit(signed(trimDb), "dB")}
+        onChange={setTrim}
+        onReset={() => setTrim(0)}
+      />
       <label className="flex items-center gap-2">
         <input
           type="checkbox"
@@ -108,17 +103,16 @@ function Devices() {
   };
   return (
     <>
-      <label className="flex items-center gap-2">
-        <span className="text-soft">Device</span>
-        <select aria-label="Output device" className={QUICK} value={chosen} onChange={(e) => choose(e.target.value)}>
-          <option value="">the system's</option>
-          {devices.map((device, i) => (
-            <option key={device.deviceId} value={device.deviceId}>
-              {device.label || `output ${i + 1}`}
-            </option>
-          ))}
-        </select>
-      </label>
+      <QuickSelect
+        label="Output device"
+        title="Device"
+        value={chosen}
+        onChange={choose}
+        options={[
+          { value: "", title: "the system's" },
+          ...devices.map(({ deviceId, label }, i) => ({ value: deviceId, title: label || `output ${i + 1}` })),
+        ]}
+      />
       {devices.length === 0 && (
         <button
           type="button"

@@ -6,8 +6,9 @@ import { useState } from "react";
 import { keepSightedVerdict, sightedVerdictsOf } from "@/store/moments";
 import type { SightedVerdict } from "@/store/records";
 import { number, shortClock, withUnit } from "@/ui/format";
+import { Slider } from "@/ui/shell/controls";
+import { forgetHeard, useHeardSince } from "@/ui/shell/listening-log";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
-import { forgetHeard, useHeardSince } from "./listening-log";
 
 const NONE = "none";
 const NOTHING_HEARD: SightedVerdict["heard"] = [];
@@ -54,18 +55,15 @@ export function SightedPanel({ pair }: { pair: Pair }) {
             </option>
           ))}
         </select>
-        <input
-          type="range"
+        <Slider
+          label="How sure?"
           min={0}
           max={100}
           step={5}
           value={sure}
-          aria-label="How sure?"
-          className="w-24"
-          style={{ accentColor: "var(--color-base-content)" }}
-          onChange={(event) => setSure(Number(event.target.value))}
+          shown={withUnit(number(sure, 0), "% sure")}
+          onChange={setSure}
         />
-        <span className="figure w-20 text-[12px]">{withUnit(number(sure, 0), "% sure")}</span>
       </div>
       <div className="flex gap-2">
         <input

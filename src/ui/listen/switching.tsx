@@ -1,6 +1,8 @@
 "use client";
 
 import { useStore } from "zustand";
+import { withUnit } from "@/ui/format";
+import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { endTurns, LONGEST_CROSSFADE_MS, player, setPreference, takeTurns, useMonitor } from "@/ui/shell/monitor";
 import { placesOf, sceneOfRender } from "@/ui/shell/places";
 import { Choice } from "@/ui/shell/transport";
@@ -9,7 +11,8 @@ import type { Pair } from "@/ui/shell/workbench";
 const GAPS = [0, 0.25, 0.5, 1, 2] as const;
 const PREROLLS = [0, 0.5, 1, 2, 3] as const;
 const EVERY = ["pass", 2, 4, 8, 15, 30] as const;
-const QUICK = "select select-xs h-7 w-auto border-rule bg-base-100";
+
+const secondsOption = (seconds: number) => ({ value: seconds, title: seconds === 0 ? "none" : `${seconds} s` });
 
 /** How a switch is made, and switching that goes by itself. */
 export function Switching({ pair }: { pair: Pair }) {
@@ -25,69 +28,40 @@ export function Switching({ pair }: { pair: Pair }) {
   return (
     <section aria-label="Switching" className="grid content-start gap-1.5 text-[13px]">
       <h2 className="font-display font-semibold text-[14px]">Switching</h2>
-      <label className="flex items-center gap-2">
-        <span className="text-soft">Crossfade</span>
-        <input
-          type="range"
-          min={0}
-          max={LONGEST_CROSSFADE_MS}
-          step={1}
-          value={monitor.crossfadeMs}
-          aria-label="Crossfade"
-          className="w-28"
-          style={{ accentColor: "var(--color-base-content)" }}
-          onChange={(event) => setPreference({ crossfadeMs: Number(event.target.value) })}
-        />
-        <span className="figure">{monitor.crossfadeMs} ms</span>
-      </label>
+      <Slider
+        label="Crossfade"
+        title="Crossfade"
+        min={0}
+        max={LONGEST_CROSSFADE_MS}
+        step={1}
+        value={monitor.crossfadeMs}
+        shown={withUnit(String(monitor.crossfadeMs), "ms")}
+        onChange={(crossfadeMs) => setPreference({ crossfadeMs })}
+      />
       <div className="flex gap-x-3">
-        <label className="flex items-center gap-1.5">
-          <span className="text-soft">Silence</span>
-          <select
-            aria-label="Silence before a switch"
-            className={QUICK}
-            value={monitor.gapSeconds}
-            onChange={(event) => setPreference({ gapSeconds: Number(event.target.value) })}
-          >
-            {GAPS.map((s) => (
-              <option key={s} value={s}>
-                {s === 0 ? "none" : `${s} s`}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="flex items-center gap-2">
-          <span className="text-soft">Pre-roll</span>
-          <select
-            aria-label="Pre-roll"
-            className={QUICK}
-            value={monitor.prerollSeconds}
-            onChange={(event) => setPreference({ prerollSeconds: Number(event.target.value) })}
-          >
-            {PREROLLS.map((s) => (
-              <option key={s} value={s}>
-                {s === 0 ? "none" : `${s} s`}
-              </option>
-            ))}
-          </select>
-        </label>
+        <QuickSelect
+          label="Silence before a switch"
+          title="Silence"
+          value={monitor.gapSeconds}
+          onChange={(gapSeconds) => setPreference({ gapSeconds })}
+          options={GAPS.map(secondsOption)}
+        />
+        <QuickSelect
+          label="Pre-roll"
+          title="Pre-roll"
+          value={monitor.prerollSeconds}
+          onChange={(prerollSeconds) => setPreference({ prerollSeconds })}
+          options={PREROLLS.map(secondsOption)}
+        />
       </div>
       <div className="flex items-center gap-2">
-        <span className="text-soft">By itself</span>
-        <select
-          aria-label="Switch by itself"
-          className={QUICK}
+        <QuickSelect
+          label="Switch by itself"
+          title="By itself"
           value={monitor.every}
-          onChange={(event) =>
-            setPreference({ every: event.target.value === "pass" ? "pass" : Number(event.target.value) })
-          }
-        >
-          {EVERY.map((every) => (
-            <option key={every} value={every}>
-              {every === "pass" ? "each pass" : `every ${every} s`}
-            </option>
-          ))}
-        </select>
+          onChange={(every) => setPreference({ every })}
+          options={EVERY.map((every) => ({ value: every, title: every === "pass" ? "each pass" : `every ${every} s` }))}
+        />
         <Choice
           label="Turns"
           value={monitor.over}

@@ -15,8 +15,7 @@ import { FORMS } from "@/ui/blind/plan-draft";
 import { SaveRun } from "@/ui/blind/save-run";
 import { trialWord } from "@/ui/blind/seats";
 import { plural, shortClock } from "@/ui/format";
-import { ThemeButton } from "@/ui/shell/theme";
-import { Wordmark } from "@/ui/shell/wordmark";
+import { PlainHeader } from "@/ui/shell/plain-header";
 
 /** A listening pack that came from someone else: what it asks, who listens, and the runs taken over it. */
 export function GuestPackPage({ packId }: { packId: string }) {
@@ -46,10 +45,7 @@ export function GuestPackPage({ packId }: { packId: string }) {
   };
   return (
     <div className="flex h-screen flex-col">
-      <header className="flex h-12 shrink-0 items-center justify-between border-rule border-b px-5">
-        <Wordmark />
-        <ThemeButton />
-      </header>
+      <PlainHeader />
       <main className="mx-auto grid w-full max-w-3xl min-h-0 flex-1 content-center gap-5 overflow-auto p-8">
         <div className="grid gap-2">
           <h1 className="font-semibold text-3xl">{title}</h1>

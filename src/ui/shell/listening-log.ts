@@ -1,9 +1,9 @@
 import { useEffect, useRef } from "react";
 import { create } from "zustand";
 import type { SightedVerdict } from "@/store/records";
-import { player, useMonitor } from "@/ui/shell/monitor";
-import { renderOfScene } from "@/ui/shell/places";
-import { useWorkbench } from "@/ui/shell/workbench";
+import { player, useMonitor } from "./monitor";
+import { renderOfScene } from "./places";
+import { useWorkbench } from "./workbench";
 
 type Heard = SightedVerdict["heard"];
 
