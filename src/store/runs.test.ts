@@ -249,6 +249,8 @@ describe("listeners and words", () => {
   it("hearing is kept with the code and the equipment it was tried on, and goes with that listener's runs", async () => {
     await keepHearing("L1", "headphones", { known: true, highestHz: 15_000, nextHz: 16_000 });
     await keepHearing("L2", "headphones", { known: false });
+    // Nothing heard at all may be a volume that is down: that is no hearing.
+    await keepHearing("L2", "headphones", { known: true, highestHz: null, nextHz: 8000 });
     const listener = { ...NO_LISTENER, code: "L1", equipment: "headphones" };
     expect(await listenerFor(listener)).toMatchObject({ highestHz: 15_000, unheardHz: 16_000 });
     expect(await listenerFor({ ...listener, equipment: "speakers" })).toMatchObject({ highestHz: null });

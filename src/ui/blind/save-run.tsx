@@ -14,7 +14,7 @@ export function SaveRun({ run, primary = false }: { run: Run; primary?: boolean 
   return (
     <button
       type="button"
-      className={`btn btn-sm ${primary ? "btn-primary" : "border-rule"}`}
+      className={`btn btn-sm w-fit ${primary ? "btn-primary" : "border-rule"}`}
       onClick={() => void save()}
     >
       <Download size={14} /> {primary ? "Save the result file" : "Save as a record"}

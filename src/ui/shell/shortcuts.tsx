@@ -176,16 +176,18 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
       ))}
       {children}
       <dialog ref={dialog} className="modal" aria-label="Keys">
-        <div className="modal-box max-h-[calc(100vh-4rem)] w-[880px] max-w-[calc(100vw-4rem)] border border-rule shadow-none">
+        <div className="modal-box max-h-[calc(100vh-4rem)] w-[1080px] max-w-[calc(100vw-4rem)] border border-rule shadow-none">
           <h2 className="mb-2 font-semibold text-lg">Keys</h2>
-          <div className="grid grid-cols-2 gap-x-10">
+          <div className="grid grid-cols-3 gap-x-8">
             <div className="grid content-start gap-4">
               <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "this list" }]} />
-              <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
             </div>
             <div className="grid content-start gap-4">
               <KeyGroup title="Gather" keys={STOP_KEYS.Gather} />
               <KeyGroup title="Line up" keys={STOP_KEYS["Line up"]} />
+            </div>
+            <div className="grid content-start gap-4">
+              <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
               <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
           </div>
@@ -207,7 +209,7 @@ function KeyGroup({ title, keys }: { title: string; keys: readonly ListedKey[] }
   return (
     <section>
       <h3 className="mb-1.5 font-display font-semibold text-[14px]">{title}</h3>
-      <dl className="grid grid-cols-[6.5rem_1fr] gap-x-3 gap-y-1 text-[13px]">
+      <dl className="grid grid-cols-[6rem_1fr] gap-x-3 gap-y-1 text-[13px]">
         {keys.map(({ shown, does }) => (
           <div key={does} className="contents">
             <dt>
