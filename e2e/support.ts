@@ -78,13 +78,6 @@ export async function dragLoop(page: Page, from: number, to: number): Promise<vo
 export const playheadFrame = async (page: Page): Promise<number> =>
   Number(await page.getByTestId("playhead").getAttribute("data-frame"));
 
-/** Opens the comparison of the seed "grid". */
-export async function openGrid(page: Page): Promise<void> {
-  await page.goto("/");
-  await page.getByRole("link", { name: "Grid" }).click();
-  await expect(figure(page, "nulls-to")).toContainText("dB");
-}
-
 /** What the browser keeps of a table. */
 export const table = (page: Page, name: string) =>
   page.evaluate(

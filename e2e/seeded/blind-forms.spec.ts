@@ -1,17 +1,7 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
-import { test } from "../profiles";
-import {
-  beginRun,
-  chooseAmong,
-  hearSeats,
-  openDemo,
-  planForm,
-  pressAnswer,
-  setHiddenOrder,
-  stop,
-  trialText,
-} from "../support";
+import { openSeeded, test } from "../profiles";
+import { beginRun, chooseAmong, hearSeats, planForm, pressAnswer, setHiddenOrder, stop, trialText } from "../support";
 
 const FOUR = ["Dry", "Air lift, bilinear", "Bus compressor", "Drive stage"];
 
@@ -22,7 +12,7 @@ const permutations = (items: number[]): number[][] =>
     : items.flatMap((item) => permutations(items.filter((i) => i !== item)).map((rest) => [item, ...rest]));
 
 test("a favourite run of five rounds over four renders, with a reload in the middle", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await planForm(page, "Favourite");
   await chooseAmong(page, FOUR);
   await page.getByLabel("Number of rounds").fill("5");
@@ -54,7 +44,7 @@ test("a favourite run of five rounds over four renders, with a reload in the mid
 });
 
 test("a rating run of two rounds with hidden reference and anchor, with a reload in the middle", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await planForm(page, "Rating");
   await chooseAmong(page, ["Air lift, bilinear", "Bus compressor"]);
   await page.getByLabel("Anchor").check();
@@ -98,7 +88,7 @@ test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop i
   page,
 }) => {
   await page.setViewportSize({ width: 1024, height: 700 });
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await planForm(page, "Rating");
   await page.getByLabel("Number of rounds").fill("1");
   await page.getByLabel(/The listener may move the loop/).check();
@@ -120,7 +110,7 @@ test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop i
 });
 
 test("twelve answers in, a rest is offered; a record is taken in once it has verified itself", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await planForm(page, "ABX");
   await page.getByLabel("Number of trials").fill("13");
   await expect(page.getByText("is left after matching: fair.")).toBeVisible();
@@ -174,8 +164,7 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   launchOptions,
 }) => {
   test.setTimeout(150_000);
-  await openDemo(page);
-  await stop(page, "Blind").click();
+  await openSeeded(page, "demo", "blind");
   await page.getByLabel("Number of trials").fill("5");
   await expect(page.getByText("is left after matching: fair.")).toBeVisible();
   const making = page.waitForEvent("download");
@@ -340,7 +329,7 @@ for (const { form, among, keys, orders, trial } of FORMS) {
   }) => {
     test.setTimeout(150_000);
     await page.addInitScript(watchGraph);
-    await openDemo(page);
+    await openSeeded(page, "demo");
     await planForm(page, form);
     if (among) await chooseAmong(page, among);
     await page.getByLabel(/Number of (trials|rounds)/).fill(trial);

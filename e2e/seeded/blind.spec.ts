@@ -1,8 +1,8 @@
 import { spawnSync } from "node:child_process";
 import { readFileSync, writeFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
-import { test } from "../profiles";
-import { beginRun, dragLoop, hearSeats, openDemo, planForm, pressAnswer, stop, table, trialText } from "../support";
+import { openSeeded, test } from "../profiles";
+import { beginRun, dragLoop, hearSeats, planForm, pressAnswer, stop, table, trialText } from "../support";
 
 async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();
@@ -28,7 +28,7 @@ const verify = (path: string) => {
 };
 
 test("from the demo to an ABX verdict, with a reload in the middle", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await dragLoop(page, 0.3, 0.5);
   await stop(page, "Blind").click();
   await page.getByLabel("Number of trials").fill("8");
@@ -109,7 +109,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
 });
 
 test("a run keeps the loop and the dry render it was planned with, whatever is changed outside", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await dragLoop(page, 0.3, 0.5);
   await plan(page, 6);
   const where = await page.getByText(/Crossing theme, 0:/).textContent();
@@ -142,7 +142,7 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
 test("an open run is exported sealed; leaving early is recorded as leaving early and decides nothing", async ({
   page,
 }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await plan(page, 10);
   await answer(page, "a");
   await trialNumber(page, 2);
@@ -164,7 +164,7 @@ test("an open run is exported sealed; leaving early is recorded as leaving early
 });
 
 test("a loop that is not at one level holds the run up until it is matched there or overruled", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await page.getByLabel("Yonder render").selectOption({ label: "Bus compressor" });
   await dragLoop(page, 0.94, 0.995);
   await stop(page, "Blind").click();
@@ -182,7 +182,7 @@ test("a loop that is not at one level holds the run up until it is matched there
 test("same or different: training is told and not counted, a trial's time runs out, a reload keeps all of it", async ({
   page,
 }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   await planForm(page, "Same or different");
   await page.getByLabel("Number of trials").fill("5");
   await page.getByLabel("Training trials").selectOption("1");
@@ -216,8 +216,7 @@ test("same or different: training is told and not counted, a trial's time runs o
 });
 
 test("two runs stated beforehand to be judged together stay sealed until both are over", async ({ page }) => {
-  await openDemo(page);
-  await stop(page, "Blind").click();
+  await openSeeded(page, "demo", "blind");
   await page.getByLabel("Number of trials").fill("5");
   await page.getByLabel("Runs judged together").selectOption("2");
   await expect(page.getByTestId("plan-odds")).toContainText("9 of 10 right are needed, over 2 runs judged together");

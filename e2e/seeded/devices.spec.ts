@@ -1,6 +1,6 @@
 import { expect } from "@playwright/test";
-import { test } from "../profiles";
-import { openDemo, playheadFrame, stop } from "../support";
+import { openSeeded, test } from "../profiles";
+import { playheadFrame } from "../support";
 
 // Chromium's stand-ins for devices: outputs to choose from, and a person who allows it.
 test.use({
@@ -12,8 +12,7 @@ test.use({
 });
 
 test("another device can be chosen while it plays, and playback goes on", async ({ page }) => {
-  await openDemo(page);
-  await stop(page, "Listen").click();
+  await openSeeded(page, "demo", "listen");
   await page.keyboard.press("Space");
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(24_000);
   await page.getByLabel("Output device").selectOption({ label: "Fake Audio Output 1" });

@@ -4,8 +4,8 @@ import { unzipSync } from "fflate";
 import { scaleClip } from "../../src/core/audio/clip";
 import { readAudio } from "../../src/core/formats/read-audio";
 import { noise } from "../../src/core/stimuli/signals";
-import { test } from "../profiles";
-import { chooseFiles, figure, guitar, keepFiles, openGrid, wavFile } from "../support";
+import { openSeeded, test } from "../profiles";
+import { chooseFiles, figure, guitar, keepFiles, wavFile } from "../support";
 
 test.use({ seed: "grid" });
 
@@ -15,7 +15,7 @@ const titles = (page: Page) =>
   page.locator("[data-candidate]").evaluateAll((all) => all.map((th) => th.getAttribute("data-candidate")));
 
 test("a file is dragged from the tray into a passage", async ({ page }) => {
-  await openGrid(page);
+  await openSeeded(page, "grid");
   await chooseFiles(page, [wavFile("guitar c.wav", scaleClip(guitar(), 0.3)), wavFile("hiss.wav", noise(6, 0.1, 4))]);
   const tray = page.getByRole("region", { name: "Waiting to be placed" });
   await expect(tray.locator('[data-file="hiss.wav"]')).toBeVisible({ timeout: 40_000 });
@@ -34,7 +34,7 @@ test("a file is dragged from the tray into a passage", async ({ page }) => {
 });
 
 test("a second passage is added beside the first, candidates of one name share a column", async ({ page }) => {
-  await openGrid(page);
+  await openSeeded(page, "grid");
   await chooseFiles(page, [
     wavFile("hiss dry.wav", noise(3, 0.2, 1)),
     wavFile("hiss b.wav", noise(3, 0.2, 1), "16-bit"),
@@ -49,7 +49,7 @@ test("a second passage is added beside the first, candidates of one name share a
 });
 
 test("renders are named, set as Here and Yonder by key, made dry and taken out", async ({ page }) => {
-  await openGrid(page);
+  await openSeeded(page, "grid");
   await page.locator('[data-render="c.wav"]').focus();
   await page.keyboard.press("y");
   await expect(page.getByLabel("Yonder render").locator("option:checked")).toHaveText("c");
@@ -74,7 +74,7 @@ test("renders are named, set as Here and Yonder by key, made dry and taken out",
 test("arrows move in the grid, candidates are hidden, put in order by key and by list, deleted and put back", async ({
   page,
 }) => {
-  await openGrid(page);
+  await openSeeded(page, "grid");
   await cell(page, "dry.wav").focus();
   await page.keyboard.press("ArrowRight");
   await expect(cell(page, "a.wav")).toBeFocused();
@@ -116,7 +116,7 @@ test("arrows move in the grid, candidates are hidden, put in order by key and by
 });
 
 test("a candidate's settings are written down, and inequality is marked with its reason", async ({ page }) => {
-  await openGrid(page);
+  await openSeeded(page, "grid");
   const write = async (file: string, lines: [string, string, string, string][]) => {
     await cell(page, file).focus();
     await page.keyboard.press("e");
@@ -157,7 +157,7 @@ async function saved(download: Download): Promise<Uint8Array> {
 test("renders are exported as WAV and AIFF, one as a file and all as a zip, bit for bit where the form allows", async ({
   page,
 }) => {
-  await openGrid(page);
+  await openSeeded(page, "grid");
   await cell(page, "c.wav").focus();
   await page.getByRole("button", { name: "Export", exact: true }).click();
   await page.getByRole("group", { name: "Word length" }).getByRole("button", { name: "16 bit" }).click();

@@ -1,9 +1,9 @@
 import { expect, type Page } from "@playwright/test";
-import { test } from "../profiles";
-import { dragLoop, figure, openDemo, playheadFrame, stop } from "../support";
+import { openSeeded, test } from "../profiles";
+import { dragLoop, figure, playheadFrame } from "../support";
 
 test("play, switch, loop, look through a lens and hear the difference, by key and by click", async ({ page }) => {
-  await openDemo(page);
+  await openSeeded(page, "demo");
   const play = page.getByRole("button", { name: /^Play/ });
   await expect(play).toBeEnabled();
   expect(await playheadFrame(page)).toBe(0);
@@ -16,9 +16,7 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   const before = await playheadFrame(page);
   await page.keyboard.press("ArrowRight");
   await expect(page.getByRole("button", { name: "Yonder", exact: true })).toHaveAttribute("aria-pressed", "true");
-  const after = await playheadFrame(page);
-  expect(after).toBeGreaterThanOrEqual(before);
-  expect(after - before).toBeLessThan(48_000);
+  expect(await playheadFrame(page)).toBeGreaterThanOrEqual(before);
 
   await dragLoop(page, 0.5, 0.6);
   const rate = 48_000;
@@ -65,8 +63,7 @@ const isHeard = (page: Page, title: string) =>
 test("any render is heard by its key or its pad, becomes Yonder with Shift, and is matched over passage or loop", async ({
   page,
 }) => {
-  await openDemo(page);
-  await stop(page, "Listen").click();
+  await openSeeded(page, "demo", "listen");
   await expect(pad(page, "Bus compressor")).toContainText("+3.3");
   await page.keyboard.press("4");
   await expect(page.getByText("You hear Bus compressor, matched.")).toBeVisible();
@@ -93,8 +90,7 @@ test("any render is heard by its key or its pad, becomes Yonder with Shift, and 
 test("hands free at each pass, and the round rehearsed: dry, each of the others, dry again, then rest", async ({
   page,
 }) => {
-  await openDemo(page);
-  await stop(page, "Listen").click();
+  await openSeeded(page, "demo", "listen");
   await dragLoop(page, 0.2, 0.24);
   await page.getByRole("button", { name: "Hands free" }).click();
   await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
@@ -109,55 +105,57 @@ test("hands free at each pass, and the round rehearsed: dry, each of the others,
   await expect(page.getByRole("button", { name: /^Play/ })).toBeVisible();
 });
 
+/** Where the playhead is once it has not moved over twelve frames drawn, as in a gap of silence it must not. */
+async function standsStill(): Promise<number> {
+  const frame = () => Number(document.querySelector('[data-testid="playhead"]')?.getAttribute("data-frame"));
+  for (let still = 0, last = frame(); ; last = frame()) {
+    await new Promise(requestAnimationFrame);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    still = frame() === last ? still + 1 : 0;
+    if (still === 12) return last;
+  }
+}
+
 test("a mark to go back to, a gap of silence and a pre-roll at a switch", async ({ page }) => {
-  await openDemo(page);
-  await stop(page, "Listen").click();
+  await openSeeded(page, "demo", "listen");
   await page.keyboard.press("Space");
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(96_000);
   await page.keyboard.press("w");
   await expect(page.getByTestId("mark")).toBeVisible();
   await page.getByRole("button", { name: "To mark" }).click();
   await page.getByLabel("Pre-roll").selectOption("1");
-  await page.waitForTimeout(1500);
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(168_000);
   const before = await playheadFrame(page);
   await page.keyboard.press("t");
   await expect.poll(() => playheadFrame(page)).toBeLessThan(before - 48_000);
   await page.getByRole("button", { name: "On", exact: true }).click();
   await page.getByLabel("Pre-roll").selectOption("0");
   await page.getByLabel("Silence before a switch").selectOption("1");
-  const stopped = await playheadFrame(page);
   await page.keyboard.press("t");
-  await page.waitForTimeout(500);
-  // In the gap the playhead waits.
-  expect((await playheadFrame(page)) - stopped).toBeLessThan(24_000);
-  await page.waitForTimeout(1500);
-  expect(await playheadFrame(page)).toBeGreaterThan(stopped);
-  expect(Number(await page.getByLabel("Transport").getAttribute("data-missed-frames"))).toBe(0);
+  const stopped = await page.evaluate(standsStill);
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(stopped + 24_000);
+  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
 });
 
 test("lenses by frequency and by moments, trim, polarity, and what is heard told live", async ({ page }) => {
-  await openDemo(page);
-  await stop(page, "Listen").click();
+  await openSeeded(page, "demo", "listen");
   await expect(page.getByText(/^Plays at 48/)).toBeVisible();
   await page.keyboard.press("Space");
   await expect(figure(page, "live-loudness")).toContainText("LUFS");
   const loudness = async () =>
     Number((await figure(page, "live-loudness").textContent())?.replace("−", "-").split("\u2009")[0]);
-  await expect.poll(loudness).toBeLessThan(-10);
-  await page.waitForTimeout(3000);
+  await expect.poll(loudness).toBeGreaterThan(-30);
   const open = await loudness();
   await page.getByRole("button", { name: "Band alone" }).click();
   await page.getByLabel("Centre of the band").fill("200");
-  await page.waitForTimeout(3200);
-  expect(await loudness()).toBeLessThan(open - 6);
+  await expect.poll(loudness).toBeLessThan(open - 6);
   await page.getByRole("group", { name: "Band", exact: true }).getByRole("button", { name: "All" }).click();
   await page.getByLabel("Output trim").fill("-20");
-  await page.waitForTimeout(3200);
-  expect(await loudness()).toBeLessThan(open - 15);
+  await expect.poll(loudness).toBeLessThan(open - 15);
   await page.getByLabel("Output trim").fill("0");
   await page.getByRole("button", { name: "Onsets", exact: true }).click();
-  await page.waitForTimeout(1000);
-  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
+  const begun = await playheadFrame(page);
+  await expect.poll(() => playheadFrame(page)).toBeGreaterThan(begun + 24_000);
   await expect(figure(page, "live-loudness")).toContainText("LUFS");
   await page.getByRole("button", { name: "Sustain" }).click();
   await expect(figure(page, "live-correlation")).toContainText("0.");
@@ -173,8 +171,7 @@ test("lenses by frequency and by moments, trim, polarity, and what is heard told
 test("notes pinned to moments in words of one's own, and a sighted verdict with what was heard before it", async ({
   page,
 }) => {
-  await openDemo(page);
-  await stop(page, "Listen").click();
+  await openSeeded(page, "demo", "listen");
   await page.keyboard.press("Space");
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(48_000);
   await page.keyboard.press("4");
