@@ -41,8 +41,8 @@ type Plan = {
   startFrame?: number;
   switches?: { frame: number; gains: number[]; kind: "cross" | "silence"; seconds?: number }[];
   output?: 0 | 1;
-  /** Another place to play from, asked for at a frame. */
-  seek?: { atFrame: number; toFrame: number };
+  /** Another place to play from at a frame; what plays is hushed before, the other place taken back before it begins. */
+  seek?: { atFrame: number; toFrame: number; hushedAt?: number; takenBack?: boolean };
 };
 
 let bundle = "";
@@ -104,14 +104,16 @@ async function played(page: Page, plan: Plan): Promise<{ samples: number[]; bloc
       fillAll(0);
       graph.start(0, 0, start, p.loop ?? null);
       if (p.seek) {
-        const { atFrame, toFrame } = p.seek;
+        const { atFrame, toFrame, hushedAt, takenBack } = p.seek;
         // What plays is asked for the other place when it is there, a moment ahead, as the player does.
         const asked = context.suspend(Math.floor((atFrame - 512) / 128) * (128 / p.rate));
         void asked.then(() => {
           const deck = graph.restingDeck;
           feeder.cue(deck, toFrame, null);
           fillAll(deck);
+          if (hushedAt) graph.hush(hushedAt / p.rate);
           graph.start(atFrame / p.rate, deck, toFrame, null);
+          if (takenBack) graph.stop((atFrame - 1) / p.rate);
           void context.resume();
         });
       }
@@ -199,6 +201,17 @@ test("another place begins at the right sample while what played fades out", asy
   for (const frame of [8000, 9000]) expect(out[frame]).toBeCloseTo(frame / 48_000, 6);
   for (const frame of [9001 + DIP, 20_000]) expect(out[frame]).toBeCloseTo((30_000 + frame - 9001) / 48_000, 6);
   expect(largestStep(out.slice(DIP))).toBeLessThan((0.8 / DIP) * 1.2);
+});
+
+test("a gap before another place is silent, and what is stopped before it begins is never heard", async ({ page }) => {
+  const plan = { frames: 24_000, rate: RATE, voices: ["0.5"], gains: [1] };
+  const seek = { atFrame: 9001, toFrame: 30_000, hushedAt: 8700 };
+  const gap = await render(page, { ...plan, seek });
+  expect(gap[8699]).toBe(0.5);
+  expect(Math.max(...gap.slice(8700 + DIP, 9001).map(Math.abs))).toBe(0);
+  expect(gap[9001 + DIP]).toBe(0.5);
+  const takenBack = await render(page, { ...plan, seek: { ...seek, takenBack: true } });
+  expect(Math.max(...takenBack.slice(8700 + DIP).map(Math.abs))).toBe(0);
 });
 
 test("a difference of two like voices is silence, to the last bit", async ({ page }) => {

@@ -87,6 +87,8 @@ export class Player {
   /** Counts what was loaded, and where playing was asked to begin: what was asked for since makes older answers void. */
   private loads = 0;
   private cues = 0;
+  /** The fade over which what was switched to comes in where playback starts next; null where it is heard already. */
+  private owedFade: number | null = null;
   private ticker: ReturnType<typeof setInterval> | null = null;
   private ceilingLamp: ReturnType<typeof setTimeout> | null = null;
   private meterBlock = new Float32Array(0);
@@ -245,7 +247,7 @@ export class Player {
   }
 
   /** Cues the resting deck and starts it, not before `earliest`, unless something else was asked for meanwhile. */
-  private async startFrom(frame: number, earliest = 0, onStart?: (time: number) => void): Promise<void> {
+  private async startFrom(frame: number, earliest = 0): Promise<void> {
     const { context, rig, loop } = this;
     if (!context || !rig) return;
     const cue = ++this.cues;
@@ -261,7 +263,8 @@ export class Player {
     if (cue !== this.cues || this.rig !== rig || !this.state.getState().playing) return;
     const time = onGrid(context, Math.max(earliest, context.currentTime + START_AHEAD_SECONDS));
     rig.graph.start(time, deck, first, loop);
-    onStart?.(time);
+    if (this.owedFade !== null) rig.graph.switchTo(this.gainsOf(rig.voices), time, this.owedFade);
+    this.owedFade = null;
   }
 
   pause(): void {
@@ -352,9 +355,8 @@ export class Player {
     else {
       const frame = toFrame ?? this.positionFrames();
       if (gapSeconds > 0) rig.graph.hush(now);
-      void this.startFrom(Math.max(0, Math.min(this.frames, frame)), now + gapSeconds, (time) => {
-        rig.graph.switchTo(this.gainsOf(rig.voices), time, gapSeconds > 0 ? 0 : fade);
-      });
+      this.owedFade = gapSeconds > 0 ? 0 : fade;
+      void this.startFrom(Math.max(0, Math.min(this.frames, frame)), now + gapSeconds);
     }
   }
 

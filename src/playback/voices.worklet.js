@@ -39,6 +39,10 @@ class Voices extends AudioWorkletProcessor {
       deck.stopsAt = Number.POSITIVE_INFINITY;
       return;
     }
+    if (times[STOPS_AT] <= times[STARTS_AT]) {
+      Atomics.store(counters, PLAYS, 0);
+      return;
+    }
     const frames = outputs[0][0].length;
     const first = currentFrame - times[STARTS_AT];
     if (first + frames <= 0) return;

@@ -7,9 +7,9 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { momentsOf, pinMoment, removeMoment } from "@/store/moments";
 import type { Moment } from "@/store/records";
 import { clock } from "@/ui/format";
-import { hear, player, useMonitor } from "@/ui/shell/monitor";
+import { hearFrom, player, useMonitor } from "@/ui/shell/monitor";
 import { useOwnWords } from "@/ui/shell/own-words";
-import { placesOf, renderOfScene, sceneOfRender } from "@/ui/shell/places";
+import { renderOfScene, sceneOfRender } from "@/ui/shell/places";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 
 const OFFERED_WORDS = 14;
@@ -52,12 +52,8 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
     setWords([]);
     setAt(null);
   };
-  const goTo = (moment: Moment) => {
-    player.seek(moment.frame);
-    hear(moment.renderId ? sceneOfRender(pair, moment.renderId) : "difference", placesOf(pair));
-    player.seek(moment.frame);
-    if (!player.state.getState().playing) void player.play();
-  };
+  const goTo = ({ renderId, frame }: Moment) =>
+    hearFrom(renderId === null ? "difference" : sceneOfRender(pair, renderId), frame);
   const nameOf = (moment: Moment): string => {
     const own = pair.renders.find((r) => r.id === moment.renderId);
     return moment.renderId === null ? "the difference" : own ? titleOf(own) : "a render that is gone";

@@ -3,7 +3,7 @@ import { create } from "zustand";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import { PLAIN_VIEW, type View } from "@/playback/lens";
 import { Player } from "@/playback/player";
-import type { Manner } from "@/playback/turns";
+import { type Manner, PLAIN_MANNER } from "@/playback/turns";
 import { readSetting, writeSetting } from "@/store/settings";
 
 /** The workbench's transport; blind runs have one of their own. */
@@ -101,6 +101,13 @@ export function hear(scene: string, places: Places): void {
   if (useMonitor.getState().heard === scene && player.state.getState().turn === null) return;
   useMonitor.setState({ heard: scene });
   player.hear(scene, mannerNow(places));
+}
+
+/** Plays something from a frame, whatever is otherwise done at a switch. */
+export function hearFrom(scene: string, frame: number): void {
+  useMonitor.setState({ heard: scene });
+  player.hear(scene, { ...PLAIN_MANNER, toFrame: frame });
+  if (!player.state.getState().playing) void player.play();
 }
 
 /** Switches by itself through scenes: round and round, or once through to its end. */

@@ -46,14 +46,14 @@ export class Deck {
 
   /** Plays what is written from a context frame on. */
   start(atFrame: number): void {
-    this.times[STARTS_AT] = atFrame;
     this.times[STOPS_AT] = Number.POSITIVE_INFINITY;
+    this.times[STARTS_AT] = atFrame;
     Atomics.store(this.counters, PLAYS, 1);
   }
 
-  /** Fades out from a context frame on, or from when this is seen. */
+  /** Fades out from a context frame on, or from when this is seen; of several stops the first holds. Stopped before it starts, it never plays. */
   stop(atFrame: number): void {
-    this.times[STOPS_AT] = atFrame;
+    this.times[STOPS_AT] = Math.min(atFrame, this.times[STOPS_AT]);
   }
 
   /** Frames of voices that had to be played and were not there. */
