@@ -3,7 +3,7 @@ import type { Trial } from "./answer";
 import { choicesOf, tallyFavourites, tallyPairs } from "./favourite";
 import { abilityInterval, abxShare, dPrime, guessingProbability, sameDifferentShare } from "./odds";
 import type { Order } from "./order";
-import { isRightOrWrong, type Plan, type RightOrWrongPlan, SIGNIFICANCE_LEVEL, trialCount } from "./plan";
+import { isRightOrWrong, type Plan, type RightOrWrongPlan, SIGNIFICANCE_LEVEL, testOf, trialCount } from "./plan";
 import { gradingOf, roundsOf, screeningOf } from "./rating";
 
 const chanceSchema = z.object({ p: z.number(), error: z.number() });
@@ -108,6 +108,26 @@ export function rightOrWrongResult(
     abilityHigh: interval.high,
     dPrime: answered ? dPrime(right / answered, kind === "abx" ? abxShare : sameDifferentShare) : 0,
   };
+}
+
+/** What the runs of a series come to together, against the test they are parts of. */
+export function seriesResult(plan: RightOrWrongPlan, results: readonly RightOrWrongResult[]): RightOrWrongResult {
+  const total = (of: (r: RightOrWrongResult) => number) => results.reduce((sum, r) => sum + of(r), 0);
+  const score = { right: total((r) => r.right), answered: total((r) => r.answered), missed: total((r) => r.missed) };
+  return rightOrWrongResult(plan.kind, score, testOf(plan));
+}
+
+/** What tests that have ended came to; the runs of one series are one. */
+export function outcomesOf(runs: readonly { plan: Plan; result: RunResult | null }[]): RunResult["outcome"][] {
+  const series = new Map<string, { plan: RightOrWrongPlan; results: RightOrWrongResult[] }>();
+  const outcomes: RunResult["outcome"][] = [];
+  for (const { plan, result } of runs) {
+    if (result?.kind === "right or wrong" && isRightOrWrong(plan) && plan.series) {
+      const known = series.get(plan.series.id) ?? { plan, results: [] };
+      series.set(plan.series.id, { ...known, results: [...known.results, result] });
+    } else if (result) outcomes.push(result.outcome);
+  }
+  return [...outcomes, ...[...series.values()].map(({ plan, results }) => seriesResult(plan, results).outcome)];
 }
 
 const isMissed = ({ answer }: Trial): boolean => "missed" in answer;

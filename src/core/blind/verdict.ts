@@ -14,7 +14,7 @@ import {
 } from "./plan";
 import type { PooledScore } from "./pooled";
 import { type Grading, roundsToSeparate, type Screening } from "./rating";
-import { type RightOrWrongResult, type RunResult, rightOrWrongResult } from "./result";
+import { type RightOrWrongResult, type RunResult, seriesResult } from "./result";
 import type { Listener, ShareAbove } from "./run";
 
 export type Verdict = { headline: string; detail: string };
@@ -86,10 +86,7 @@ export function scoreVerdict(plan: Test, result: RightOrWrongResult): Verdict {
 
 /** Runs of a series, stated beforehand to be judged together. */
 export function seriesVerdict(plan: RightOrWrongPlan, results: readonly RightOrWrongResult[]): Verdict {
-  const total = (of: (r: RightOrWrongResult) => number) => results.reduce((sum, r) => sum + of(r), 0);
-  const test = testOf(plan);
-  const score = { right: total((r) => r.right), answered: total((r) => r.answered), missed: total((r) => r.missed) };
-  const { headline, detail } = scoreVerdict(test, rightOrWrongResult(plan.kind, score, test));
+  const { headline, detail } = scoreVerdict(testOf(plan), seriesResult(plan, results));
   return { headline, detail: `${plan.series?.runs} runs, judged together as was stated before the first. ${detail}` };
 }
 
@@ -220,10 +217,8 @@ export function screeningSentence({ under, over, rounds, told }: Screening, who 
   return `${who} ${faults.join(" and ")}. By the rule of ITU-R BS.1534-3 (more than 15 %) such grades would be left out; here they are counted, and you are told.`;
 }
 
-/** Several listeners, right or wrong. */
+/** Several listeners, one at least, right or wrong. */
 export function pooledVerdict({ rows, right, trials, p, someoneHears }: PooledScore): Verdict {
-  if (rows.length === 0)
-    return { headline: "No results are back yet.", detail: "Send the pack out, and add the result files here." };
   const hearing = rows.filter((r) => r.hears).map((r) => r.code);
   const together = `${right} of ${trials} right, all ${rows.length} listeners together; guessers get that or better ${oddsInWords(p)} times (${probabilityText(p)}).`;
   const who =

@@ -6,6 +6,7 @@ import { Download, Upload } from "lucide-react";
 import Link from "next/link";
 import { Fragment, useRef, useState } from "react";
 import { isRightOrWrong } from "@/core/blind/plan";
+import { outcomesOf } from "@/core/blind/result";
 import { fileNameOf } from "@/core/findings/export";
 import { METHOD_UNITS } from "@/core/matching/match-passage";
 import { database } from "@/store/database";
@@ -121,11 +122,14 @@ function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: 
 }
 
 function summaryOf(runs: Run[]): string {
-  const ended = runs.filter((r) => r.result);
-  const shown = ended.filter((r) => r.result?.outcome === "heard" || r.result?.outcome === "ahead").length;
-  if (ended.length === 0) return "Nothing has been decided blind so far.";
-  if (shown === 0) return `${plural(ended.length, "run")} ended; none showed a difference.`;
-  return `${plural(ended.length, "run")} ended; a difference was shown in ${shown === ended.length ? "every one" : shown}.`;
+  const ended = runs.filter((r) => r.result).length;
+  if (ended === 0) return "Nothing has been decided blind so far.";
+  // Runs that are judged together are one test.
+  const outcomes = outcomesOf(runs);
+  const shown = outcomes.filter((outcome) => outcome === "heard" || outcome === "ahead").length;
+  const tests = outcomes.length < ended ? `, ${plural(outcomes.length, "test")}` : "";
+  const where = shown === 0 ? "in none" : shown === outcomes.length ? "in every one" : `in ${shown}`;
+  return `${plural(ended, "run")} ended${tests}; a difference was shown ${where}.`;
 }
 
 const OUTCOMES = {
