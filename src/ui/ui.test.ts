@@ -21,8 +21,8 @@ import {
   signed,
   withUnit,
 } from "./format";
-import { inStepWords } from "./gather/in-step-state";
 import { BAND_FIELDS, settingFields } from "./gather/setting-fields";
+import { inStepWords } from "./shell/in-step-words";
 import { STOPS, stopOf, stopPath } from "./shell/stops";
 
 describe("figures for people", () => {

@@ -6,7 +6,7 @@ import type { Residuals } from "@/core/difference/fit";
 import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import { channelWords } from "@/ui/gather/in-step-state";
+import { channelWords } from "@/ui/shell/in-step-words";
 import { useAlignment } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ROW_HEIGHT } from "./onset-stack";

@@ -54,21 +54,19 @@ export function LensPanel() {
           oct.
         </span>
       </div>
-      <div className="flex items-center gap-2">
-        <Choice
-          label="Moments"
-          value={moments}
-          onChange={(value) => setView({ moments: value })}
-          options={MOMENTS.map((value) => ({
-            value,
-            title: MOMENT_TITLES[value],
-            hint:
-              value === "all"
-                ? "All of it"
-                : "Told apart by the dry render's onsets, alike for all: a difference you hear is the processor's",
-          }))}
-        />
-      </div>
+      <Choice
+        label="Moments"
+        value={moments}
+        onChange={(value) => setView({ moments: value })}
+        options={MOMENTS.map((value) => ({
+          value,
+          title: MOMENT_TITLES[value],
+          hint:
+            value === "all"
+              ? "All of it"
+              : "Told apart by the dry render's onsets, alike for all: a difference you hear is the processor's",
+        }))}
+      />
     </section>
   );
 }

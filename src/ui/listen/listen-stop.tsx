@@ -53,17 +53,15 @@ export function ListenStop() {
             <OutputPanel sampleRateHz={pair.dry.sampleRateHz} />
           </div>
           <div className="grid gap-2 border-rule border-t pt-2">
-            <div className="flex items-center gap-3">
-              <Choice
-                label="Write down"
-                value={written}
-                onChange={setWritten}
-                options={[
-                  { value: "notes", title: "Notes" },
-                  { value: "verdict", title: "Sighted verdict" },
-                ]}
-              />
-            </div>
+            <Choice
+              label="Write down"
+              value={written}
+              onChange={setWritten}
+              options={[
+                { value: "notes", title: "Notes" },
+                { value: "verdict", title: "Sighted verdict" },
+              ]}
+            />
             {written === "notes" ? <MomentsPanel pair={pair} /> : <SightedPanel pair={pair} />}
           </div>
         </div>

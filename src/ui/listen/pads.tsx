@@ -6,7 +6,7 @@ import { METHOD_UNITS } from "@/core/matching/match-passage";
 import { setSide } from "@/store/comparisons";
 import type { Render } from "@/store/records";
 import { decibels, signed, withUnit } from "@/ui/format";
-import { inStepWords } from "@/ui/gather/in-step-state";
+import { inStepWords } from "@/ui/shell/in-step-words";
 import { hear, useMonitor } from "@/ui/shell/monitor";
 import { placesOf, sceneOfRender } from "@/ui/shell/places";
 import { useAlignment, useMatch } from "@/ui/shell/use-results";
