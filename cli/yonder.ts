@@ -3,8 +3,10 @@ import { Command, CommanderError } from "commander";
 import { checkRecord, readRecord } from "@/core/blind/record";
 import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";
-import { compareSources, type NamedSource } from "@/core/difference/compare-sources";
+import { compareSources } from "@/core/difference/compare-sources";
+import { explainSources } from "@/core/explain/explain-sources";
 import { soundProblem } from "@/core/formats/decoded-audio";
+import type { NamedSource } from "@/core/formats/open-together";
 import { openAudio } from "@/core/formats/read-audio";
 import type { Outcome } from "@/core/outcome";
 import { fileSource } from "./files";
@@ -50,6 +52,27 @@ async function compare(referencePath: string, paths: readonly string[]): Promise
   print(taken(await compareSources(fileAt(referencePath), paths.map(fileAt))));
 }
 
+type ExplainOptions = { here?: string; yonder?: string; dry?: string; from?: string; to?: string };
+
+function secondsOf(name: string, text: string | undefined): number | undefined {
+  if (text === undefined) return undefined;
+  const seconds = Number(text);
+  if (text.trim() === "" || !(seconds >= 0))
+    throw new CommandError(`--${name} is to be a number of seconds, not ${text}.`);
+  return seconds;
+}
+
+/** Takes a pair apart. */
+async function explain({ here, yonder, dry, from, to }: ExplainOptions): Promise<void> {
+  if (!here || !yonder) throw new CommandError(`explain needs --here and --yonder. ${USAGE}`);
+  const region = { from: secondsOf("from", from), to: secondsOf("to", to) };
+  print(
+    taken(
+      await explainSources({ here: fileAt(here), yonder: fileAt(yonder), dry: dry ? fileAt(dry) : null, ...region }),
+    ),
+  );
+}
+
 /** Checks the record of a blind run with nothing but its file. */
 async function verify(path: string): Promise<void> {
   const { file, source } = fileAt(path);
@@ -70,7 +93,7 @@ async function verify(path: string): Promise<void> {
 }
 
 const USAGE =
-  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], or npm run --silent yonder -- verify record.json";
+  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], or npm run --silent yonder -- verify record.json";
 
 /** A program whose mistakes are told in one line, and which never ends the process itself. */
 const quiet = (command: Command): Command =>
@@ -93,6 +116,14 @@ function programme(): Command {
     .description("loudness, range and peaks of files")
     .argument("<files...>", "files")
     .action(measure);
+  quiet(program.command("explain"))
+    .description("what sets two renders apart, step by step, and where to listen")
+    .option("--here <file>", "one render")
+    .option("--yonder <file>", "the other")
+    .option("--dry <file>", "what both are laid on")
+    .option("--from <seconds>", "of the passage: where to begin")
+    .option("--to <seconds>", "and where to end")
+    .action(explain);
   quiet(program.command("verify"))
     .description("checks the record of a blind run: content, seal, order, answers, times, result")
     .argument("<record>", "a run saved as a record")

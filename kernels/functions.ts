@@ -10,6 +10,9 @@ export function cos(x: f64): f64 {
 export function tan(x: f64): f64 {
   return NativeMath.tan(x);
 }
+export function atan2(y: f64, x: f64): f64 {
+  return NativeMath.atan2(y, x);
+}
 export function exp(x: f64): f64 {
   return NativeMath.exp(x);
 }

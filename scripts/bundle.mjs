@@ -32,7 +32,7 @@ export async function bundle() {
   const { build } = await import("esbuild");
   const { metafile } = await build({
     absWorkingDir: projectRoot,
-    entryPoints: { yonder: "cli/yonder.ts", "compare-worker": "cli/compare-worker.ts" },
+    entryPoints: { yonder: "cli/yonder.ts", "upload-worker": "cli/upload-worker.ts" },
     outdir: folder,
     outExtension: { ".js": ".mjs" },
     bundle: true,

@@ -81,10 +81,10 @@ export type Prepared = { recipe: Recipe; files: KeptFile[] };
 /** The recipe over files that can be read in place, as it is. */
 async function overFiles(recipe: Recipe, options: CopyOptions, prepare: typeof prepared): Promise<Prepared> {
   if (recipe.of === "file") return { recipe, files: [await plainFile(recipe.hash, options)] };
-  if (recipe.of === "difference") {
+  if (recipe.of === "difference" || recipe.of === "worn") {
     const [here, yonder] = [await prepare(recipe.here, options), await prepare(recipe.yonder, options)];
     return {
-      recipe: { of: "difference", here: here.recipe, yonder: yonder.recipe },
+      recipe: { ...recipe, here: here.recipe, yonder: yonder.recipe },
       files: [...here.files, ...yonder.files],
     };
   }
@@ -94,7 +94,7 @@ async function overFiles(recipe: Recipe, options: CopyOptions, prepare: typeof p
 
 /** Whether this step of a recipe, by itself, works samples out rather than looking them up. */
 const isWork = (recipe: Recipe): boolean =>
-  recipe.of === "rate" || (recipe.of === "step" && !isWhole(recipe.placement));
+  recipe.of === "rate" || recipe.of === "worn" || (recipe.of === "step" && !isWhole(recipe.placement));
 
 /**
  * A recipe ready to be read again and again: what has to be worked out between the samples is done once and kept, and stands there as a file.
@@ -106,7 +106,8 @@ export async function prepared(recipe: Recipe, options: CopyOptions = {}): Promi
   const file = await copyUnder(key, async () => {
     // A rate and a step that follow each other are one piece of work.
     const { recipe: sound, files } = await overFiles(recipe, options, workedOut);
-    return runJob("copy", { sound }, { title: "Putting a render in step", quiet: true, rank: options.rank, files });
+    const title = recipe.of === "worn" ? "Having Here wear what was found" : "Putting a render in step";
+    return runJob("copy", { sound }, { title, quiet: recipe.of !== "worn", rank: options.rank, files });
   });
   return { recipe: { of: "file", hash: key }, files: [file] };
 }

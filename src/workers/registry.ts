@@ -7,8 +7,10 @@ import { courseTask } from "./tasks/course";
 import { decodeTask } from "./tasks/decode";
 import { ferryTask } from "./tasks/ferry";
 import { fitTask } from "./tasks/fit";
+import { ladderTask } from "./tasks/ladder";
 import { levelsTask } from "./tasks/levels";
 import { onsetsTask } from "./tasks/onsets";
+import { overMaskTask } from "./tasks/over-mask";
 import { overviewTask } from "./tasks/overview";
 import { pairTask } from "./tasks/pair";
 import { pooledTask } from "./tasks/pooled";
@@ -18,6 +20,7 @@ import { residualsTask } from "./tasks/residuals";
 import { scoreTask } from "./tasks/score";
 import { signatureTask } from "./tasks/signature";
 import { sortTask } from "./tasks/sort";
+import { spectraTask } from "./tasks/spectra";
 import { writeTask } from "./tasks/write";
 
 /** Everything a worker can do. A new task is a file in `tasks` and a line here. */
@@ -30,8 +33,10 @@ export const TASKS = {
   decode: decodeTask,
   ferry: ferryTask,
   fit: fitTask,
+  ladder: ladderTask,
   levels: levelsTask,
   onsets: onsetsTask,
+  overMask: overMaskTask,
   overview: overviewTask,
   pair: pairTask,
   pooled: pooledTask,
@@ -41,6 +46,7 @@ export const TASKS = {
   score: scoreTask,
   signature: signatureTask,
   sort: sortTask,
+  spectra: spectraTask,
   write: writeTask,
 };
 

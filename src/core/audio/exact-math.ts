@@ -5,4 +5,4 @@ import { kernels } from "../kernels/kernels";
  * Chromium do in all of these), and a result that is to be the same in a worker, in Node and in a test may not hang on that. A test sees
  * to it that core uses no others. Arithmetic, square roots, rounding and squares are exact or correctly rounded on any host.
  */
-export const { sin, cos, tan, exp, log, log2, log10, pow, tanh, cosh } = kernels;
+export const { sin, cos, tan, atan2, exp, log, log2, log10, pow, tanh, cosh } = kernels;

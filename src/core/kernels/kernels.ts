@@ -65,6 +65,7 @@ type Exports = {
   sin(x: number): number;
   cos(x: number): number;
   tan(x: number): number;
+  atan2(y: number, x: number): number;
   exp(x: number): number;
   log(x: number): number;
   log2(x: number): number;

@@ -6,6 +6,8 @@ import { filtered, MOST_TAPS } from "../audio/filtered";
 import { ONSET_MASK_VERSION, onsetMask } from "../audio/onset-mask";
 import { atRate } from "../audio/resample";
 import { atGain, difference, type Sound, stretch } from "../audio/sound";
+import { type Found, foundSchema, type WornStep, wornStepSchema } from "../ladder/found";
+import { WORN_VERSION, worn } from "../ladder/worn";
 
 /**
  * How a sound is made from kept files: what is heard, measured and written is one of these, and nothing is held but what is read. Equal
@@ -26,7 +28,9 @@ export type Recipe =
   /** A gain that lets its onsets through, on one channel. */
   | { of: "onsets"; source: Recipe }
   /** Yonder minus Here. */
-  | { of: "difference"; here: Recipe; yonder: Recipe };
+  | { of: "difference"; here: Recipe; yonder: Recipe }
+  /** Here wearing what was found between the two over frames [startFrame, endFrame), up to a step. */
+  | { of: "worn"; here: Recipe; yonder: Recipe; startFrame: number; endFrame: number; found: Found; upTo: WornStep };
 
 const frame = z.number().int().min(0);
 const responseSchema = z
@@ -51,6 +55,15 @@ export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
     z.object({ of: z.literal("stretch"), source: recipeSchema, startFrame: frame, endFrame: frame }),
     z.object({ of: z.literal("onsets"), source: recipeSchema }),
     z.object({ of: z.literal("difference"), here: recipeSchema, yonder: recipeSchema }),
+    z.object({
+      of: z.literal("worn"),
+      here: recipeSchema,
+      yonder: recipeSchema,
+      startFrame: frame,
+      endFrame: frame,
+      found: foundSchema,
+      upTo: wornStepSchema,
+    }),
   ]),
 );
 
@@ -97,6 +110,11 @@ export function recipeKey(recipe: Recipe): string {
       return `onsets${ONSET_MASK_VERSION}(${recipeKey(recipe.source)})`;
     case "difference":
       return `difference(${recipeKey(recipe.here)},${recipeKey(recipe.yonder)})`;
+    case "worn": {
+      const { here, yonder, startFrame, endFrame, found, upTo } = recipe;
+      const what = JSON.stringify(found, (_, v) => (v instanceof Float64Array ? digestOf(v) : v));
+      return `worn${WORN_VERSION}.${upTo}.${startFrame}-${endFrame}.${what}(${recipeKey(here)},${recipeKey(yonder)})`;
+    }
   }
 }
 
@@ -124,5 +142,7 @@ export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sou
       return onsetMask(opened(recipe.source));
     case "difference":
       return difference(opened(recipe.here), opened(recipe.yonder));
+    case "worn":
+      return worn(opened(recipe.here), opened(recipe.yonder), recipe, recipe.found, recipe.upTo);
   }
 }

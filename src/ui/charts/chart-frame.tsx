@@ -1,13 +1,13 @@
 "use client";
 
-import { type ScaleLinear, scaleLinear } from "d3-scale";
-import { type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { type ScaleContinuousNumeric, type ScaleLinear, scaleLinear, scaleLog } from "d3-scale";
+import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 
 export type Span = readonly [number, number];
 
 /** What a chart draws into: scales from data to pixels of the plot. */
 export type Plot = {
-  x: ScaleLinear<number, number>;
+  x: ScaleContinuousNumeric<number, number>;
   y: ScaleLinear<number, number>;
   width: number;
   height: number;
@@ -18,12 +18,14 @@ type Props = {
   /** All there is to see; the view is a part of it. */
   whole: Span;
   view: Span;
-  /** A part chosen by dragging, or null for all of it again (double click). */
+  /** A part chosen by dragging, the wheel or keys, or null for all of it again (double click). */
   onView: (view: Span | null) => void;
   /** Bottom and top of the vertical axis; left out where rows stand on each other instead. */
   levels?: Span;
   formatX: (x: number) => string;
   formatY?: (y: number) => string;
+  /** Frequencies stand by their logarithm where that is asked for. */
+  isLog?: boolean;
   /** Where the horizontal axis is told; round figures where left out. */
   ticksX?: readonly number[];
   /** Side of the horizontal axis. */
@@ -42,12 +44,19 @@ const DRAG_PIXELS = 4;
 const PIXELS_A_TICK = 90;
 const LINES_A_TICK = 34;
 
+/** One step of the wheel or of a key leaves this part in sight, and moves by that. */
+const ZOOM_STEP = 0.8;
+const PAN_STEP = 0.15;
+/** No less than this part of all there is can be looked at. */
+const CLOSEST = 1e-4;
+
 /**
- * The frame of every chart: axes, a cursor that reads, zoom by dragging, all of it again by double click. It fills its parent.
- * What is drawn inside is the chart's own.
+ * The frame of every chart: axes, a cursor that reads, zoom and pan by dragging, wheel (with Shift sideways) and keys (arrows, + and −, 0), all
+ * of it again by double click. It fills its parent. What is drawn inside is the chart's own.
  */
 export function ChartFrame(props: Props) {
-  const { label, view, whole, onView, levels, formatX, formatY, ticksX, axis = "bottom", readout, children } = props;
+  const { label, view, whole, onView, levels, formatX, formatY, isLog = false, ticksX, axis = "bottom" } = props;
+  const { readout, children } = props;
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
   const [drag, setDrag] = useState<Span | null>(null);
@@ -56,7 +65,7 @@ export function ChartFrame(props: Props) {
   const width = Math.max(0, size.width - left);
   const top = axis === "top" ? AXIS_HEIGHT : HEAD_ROOM;
   const height = Math.max(0, size.height - top - (axis === "top" ? 0 : AXIS_HEIGHT));
-  const x = scaleLinear(view, [0, width]);
+  const x = (isLog ? scaleLog : scaleLinear)(view, [0, width]) as Plot["x"];
   const y = scaleLinear(levels ?? [0, 1], [height, 0]);
 
   const xAt = (event: PointerEvent) => {
@@ -70,11 +79,61 @@ export function ChartFrame(props: Props) {
     setDrag(null);
   };
 
+  /** Looks at so much of what is in sight about a pixel, moved by a part of it; never past the ends. */
+  const look = (about: number, part: number, move: number) => {
+    const all = (isLog ? scaleLog : scaleLinear)(whole, [0, 1]) as Plot["x"];
+    const [from, to] = [all(view[0]), all(view[1])];
+    const length = Math.min(1, Math.max(CLOSEST, (to - from) * part));
+    const fixed = from + (about / Math.max(1, width)) * (to - from);
+    const start = fixed - (about / Math.max(1, width)) * length + move * length;
+    const first = Math.min(1 - length, Math.max(0, start));
+    onView(length === 1 ? null : [all.invert(first), all.invert(first + length)]);
+  };
+  const wheel = useRef(look);
+  wheel.current = look;
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const turn = (event: WheelEvent) => {
+      event.preventDefault();
+      const about = event.clientX - element.getBoundingClientRect().left - left;
+      const sideways = event.shiftKey ? event.deltaY : event.deltaX;
+      if (Math.abs(sideways) > 0 && (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)))
+        wheel.current(about, 1, Math.sign(sideways) * PAN_STEP);
+      else if (event.deltaY !== 0) wheel.current(about, event.deltaY < 0 ? ZOOM_STEP : 1 / ZOOM_STEP, 0);
+    };
+    // Not through React, whose wheel listeners may not keep the page from scrolling.
+    element.addEventListener("wheel", turn, { passive: false });
+    return () => element.removeEventListener("wheel", turn);
+  }, [left]);
+
+  const press = (event: KeyboardEvent) => {
+    const middle = cursor === null ? width / 2 : x(cursor);
+    if (event.ctrlKey || event.metaKey || event.altKey) return;
+    const act = new Map([
+      ["ArrowLeft", () => look(0, 1, -PAN_STEP)],
+      ["ArrowRight", () => look(0, 1, PAN_STEP)],
+      ["+", () => look(middle, ZOOM_STEP, 0)],
+      ["-", () => look(middle, 1 / ZOOM_STEP, 0)],
+      ["0", () => onView(null)],
+    ]).get(event.key);
+    if (!act) return;
+    event.preventDefault();
+    event.stopPropagation();
+    act();
+  };
+
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: for the pointer; buttons zoom, and a table holds the figures
+    // biome-ignore lint/a11y/useSemanticElements: a field set is for forms
     <div
       ref={box}
-      className="relative h-full min-h-0 w-full touch-none select-none"
+      role="group"
+      aria-label={`${label}: arrows move, plus and minus zoom, nought shows all`}
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: keys zoom and pan what has the focus
+      tabIndex={0}
+      data-own-keys
+      onKeyDown={press}
+      className="relative h-full min-h-0 w-full touch-none select-none rounded-lg"
       onPointerDown={(event) => {
         if (event.button !== 0) return;
         event.currentTarget.setPointerCapture(event.pointerId);

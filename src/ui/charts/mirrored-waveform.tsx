@@ -13,6 +13,9 @@ const MIDDLE = HEIGHT / 2;
 const DRAG_PIXELS = 4;
 const SHORTEST_LOOP_SECONDS = 0.05;
 
+/** Values over the mask in dB, step by step from a time on. */
+export type Strip = { startSeconds: number; stepSeconds: number; overMaskDb: Float32Array };
+
 type Props = {
   here: Overview | null;
   yonder: Overview | null;
@@ -27,6 +30,8 @@ type Props = {
   markFrame?: number | null;
   loopOn: boolean;
   positionFrames: () => number;
+  /** Where the difference stands out, by estimate: drawn along the foot. */
+  strip?: Strip | null;
   onSeek: (frame: number) => void;
   onLoop: (loop: Region | null) => void;
 };
@@ -112,6 +117,7 @@ export function MirroredWaveform(props: Props) {
             style={{ left: percent(props.markFrame, frames) }}
           />
         )}
+        {props.strip && <MaskStrip strip={props.strip} seconds={frames / sampleRateHz} />}
         <Playhead {...props} />
       </div>
       {shown && <LoopTimes region={shown} frames={frames} sampleRateHz={sampleRateHz} />}
@@ -149,6 +155,51 @@ function LoopTimes({ region, frames, sampleRateHz }: { region: Region; frames: n
         {clock(region.startFrame / sampleRateHz)} to {clock(region.endFrame / sampleRateHz)}
       </span>
     </div>
+  );
+}
+
+const STRIP_COLUMNS = 600;
+/** From this far under the mask to as far over it a column grows from nothing to all of the strip. */
+const STRIP_REACH_DB = 12;
+
+/** Columns of how far the difference stands over the mask: taller is further, and what is under stays low and faint. */
+function MaskStrip({ strip, seconds }: { strip: Strip; seconds: number }) {
+  const columns = useMemo(() => {
+    const { startSeconds, stepSeconds, overMaskDb } = strip;
+    const highest = new Map<number, number>();
+    for (const [i, db] of overMaskDb.entries()) {
+      const column = Math.floor(((startSeconds + (i + 0.5) * stepSeconds) / seconds) * STRIP_COLUMNS);
+      highest.set(column, Math.max(highest.get(column) ?? Number.NEGATIVE_INFINITY, db));
+    }
+    const width = Math.max(1, (stepSeconds / seconds) * STRIP_COLUMNS);
+    return [...highest].map(([x, db]) => ({
+      x,
+      width,
+      isOver: db > 0,
+      height: Math.max(0, Math.min(1, (db + STRIP_REACH_DB) / (2 * STRIP_REACH_DB))),
+    }));
+  }, [strip, seconds]);
+  return (
+    <svg
+      viewBox={`0 0 ${STRIP_COLUMNS} 1`}
+      preserveAspectRatio="none"
+      className="pointer-events-none absolute inset-x-0 bottom-0 h-3 w-full"
+      role="img"
+      aria-label="Where the difference stands out of the music, by estimate"
+    >
+      <title>Where the difference stands out of the music, by estimate</title>
+      {columns.map(({ x, width, height, isOver }) => (
+        <rect
+          key={x}
+          x={x}
+          y={1 - height}
+          width={width}
+          height={height}
+          fill="var(--difference)"
+          opacity={isOver ? 0.9 : 0.35}
+        />
+      ))}
+    </svg>
   );
 }
 

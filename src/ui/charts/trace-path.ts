@@ -1,4 +1,4 @@
-import type { ScaleLinear } from "d3-scale";
+import type { ScaleContinuousNumeric } from "d3-scale";
 import { line } from "d3-shape";
 
 /** Samples further apart than this in pixels are marked one by one. */
@@ -8,7 +8,7 @@ type Trace = {
   samples: Float32Array;
   /** Position of the first sample on the horizontal axis; the next ones follow one by one. */
   first: number;
-  x: ScaleLinear<number, number>;
+  x: ScaleContinuousNumeric<number, number>;
   /** Middle of the row and half its height, in pixels. */
   middle: number;
   half: number;

@@ -1,6 +1,7 @@
 "use client";
 
 import { BlindStop } from "@/ui/blind/blind-stop";
+import { ExplainStop } from "@/ui/explain/explain-stop";
 import { FindingsStop } from "@/ui/findings/findings-stop";
 import { GatherStop } from "@/ui/gather/gather-stop";
 import { LineUpStop } from "@/ui/line-up/line-up-stop";
@@ -18,6 +19,8 @@ export function StopArea({ stopKey }: { stopKey: StopKey }) {
       return <ListenStop />;
     case "blind":
       return <BlindStop />;
+    case "explain":
+      return <ExplainStop />;
     case "findings":
       return <FindingsStop />;
     default:

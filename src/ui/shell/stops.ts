@@ -4,12 +4,7 @@ export const STOPS = [
   { key: "line-up", title: "Line up", planned: null },
   { key: "listen", title: "Listen", planned: null },
   { key: "blind", title: "Blind", planned: null },
-  {
-    key: "explain",
-    title: "Explain",
-    planned:
-      "Here the difference will be taken apart step by step: time, level, tone, level over time, and what is left.",
-  },
+  { key: "explain", title: "Explain", planned: null },
   {
     key: "bench",
     title: "Bench",

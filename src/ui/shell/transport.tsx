@@ -11,6 +11,7 @@ import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
 import { clock, signed, withUnit } from "@/ui/format";
 import { hear, player, setBoost, setLoopOn, setMatched, setPreference, setView, useMonitor } from "./monitor";
 import { placesOf } from "./places";
+import { useStrip } from "./strip";
 import { boostInForce, useOverviews } from "./use-monitor-feed";
 import { useMatch, useResults } from "./use-results";
 import { useWorkbench } from "./workbench";
@@ -55,6 +56,7 @@ export function Transport() {
   const { match } = useMatch(pair);
   const overviews = useOverviews(pair);
   const monitor = useMonitor();
+  const strip = useStrip((s) => s.strip);
   const { ready, playing, overCeiling, missedFrames } = useStore(player.state);
   if (!pair) return null;
   const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.renders.get(id)?.gainDb ?? 0) : 1);
@@ -112,6 +114,7 @@ export function Transport() {
           markFrame={pair.passage.markFrame ?? null}
           loopOn={monitor.loopOn}
           positionFrames={positionFrames}
+          strip={strip}
           onSeek={(frame) => player.seek(frame)}
           onLoop={(loop) => void setLoop(pair.passage.id, loop)}
         />

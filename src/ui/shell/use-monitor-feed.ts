@@ -16,6 +16,7 @@ import { sentenceOf } from "./queries";
 import { rankOf } from "./sight";
 import { laidKey, type Results, useResults } from "./use-results";
 import type { Pair } from "./workbench";
+import { useWornVoices, type Worn, wornScenes } from "./worn-voices";
 
 /** A render in step as something to be heard. */
 async function voiceOf(render: Render, dry: Render): Promise<Voice> {
@@ -66,7 +67,7 @@ export const boostInForce = (results: Results, monitor: Monitor): number =>
   heldBoostDb(settingsFor(results, "difference", monitor), results.figures?.energies ?? null);
 
 /** Everything that can be switched to, as the monitor stands: the sides of the pair, their difference, and every render by its id. */
-function scenesFor(results: Results, monitor: Monitor): Scenes {
+function scenesFor(results: Results, monitor: Monitor, worn: readonly Worn[]): Scenes {
   const { pair } = results;
   const scenes = new Map<string, Gains>();
   if (!pair) return scenes;
@@ -80,8 +81,14 @@ function scenesFor(results: Results, monitor: Monitor): Scenes {
   }
   for (const render of pair.renders)
     scenes.set(render.id, new Map([[render.id, monitor.matched ? amplitudeFromDb(gainDbOf(results, render)) : 1]]));
+  const yonderGain = monitor.matched ? amplitudeFromDb(gainDbOf(results, pair.yonder)) : 1;
+  for (const [name, gains] of wornScenes(worn, pair.yonder.id, yonderGain, monitor.boostDb)) scenes.set(name, gains);
   return scenes;
 }
+
+/** What is worn belongs to a pair as it lies, and to a region. */
+export const wornKey = ({ here, yonder, dry, passage }: Pair): string =>
+  [...laidKey(here, dry), ...laidKey(yonder, dry), JSON.stringify(passage.loop)].join();
 
 const OTHERS_AWAITED_MS = 150;
 
@@ -119,9 +126,13 @@ export function useMonitorFeed(): string | null {
   const laid = renders.filter(
     (r) => voiceFor(r) && (!arePending || r.id === pair?.here.id || r.id === pair?.yonder.id),
   );
+  const { pairKey, worn: allWorn } = useWornVoices();
+  const worn = pair && pairKey === wornKey(pair) ? allWorn : [];
   const mask = useMask(pair?.dry, monitor.view.moments !== "all");
-  const voices = isPairThere ? [...laid.flatMap((r) => voiceFor(r) ?? []), ...(mask ? [mask] : [])] : [];
-  const scenes = scenesFor(results, monitor);
+  const voices = isPairThere
+    ? [...laid.flatMap((r) => voiceFor(r) ?? []), ...worn.map(({ voice }) => voice), ...(mask ? [mask] : [])]
+    : [];
+  const scenes = scenesFor(results, monitor, worn);
   const heard = scenes.has(monitor.heard) ? monitor.heard : "here";
   const latest = useRef({ voices, scenes, heard });
   latest.current = { voices, scenes, heard };

@@ -1,103 +1,27 @@
-import { compareInThread, RETRY_AFTER_SECONDS, takeSeat } from "./pool";
-import { receive, takeAway, type Upload } from "./upload";
+import { answerForm } from "../answer";
+import { inThread } from "../pool";
 
-/** Bytes taken in one request at the most: ten minutes of 24-bit stereo at 96 kHz, twice over, with room. */
-const MOST_BYTES = 1_000_000_000;
 const MOST_RENDERS = 16;
-/** What a form adds around its files. */
-const FORM_BYTES = 100_000;
 
 const ADVICE =
   "Send multipart/form-data with one file named reference and one or more named render, such as: curl -F reference=@dry.wav -F render=@a.wav http://localhost:3000/api/compare";
 
-/** An answer that says what was wrong with the request and what to do. */
-const refused = (status: number, reason: string, advice = ADVICE, headers: HeadersInit = {}) =>
-  Response.json({ error: { reason, advice } }, { status, headers });
-
-const tooLarge = () =>
-  refused(413, `The files are larger than ${MOST_BYTES / 1e6} MB together.`, "Compare fewer or shorter files at once.");
-
-/** What is wrong with the files of a form, in words; null where it is as it should be. */
-function formProblem({ files, otherFields }: Upload): string | null {
-  const named = (field: string) => files.filter((f) => f.field === field);
-  const asText = ["reference", "render"].find((field) => otherFields.includes(field));
-  if (asText) return `${asText} is to be a file.`;
-  const problems = [
-    named("reference").length !== 1 && "exactly one file named reference is needed",
-    named("render").length === 0 && "at least one file named render is needed",
-    named("render").length > MOST_RENDERS && `at most ${MOST_RENDERS} files named render are taken at once`,
-  ].filter(Boolean);
-  return problems.length > 0 ? `${problems.join("; ")}.` : null;
-}
-
-async function compared(request: Request): Promise<Response> {
-  let upload: Upload;
-  try {
-    upload = await receive(request, MOST_BYTES);
-  } catch {
-    return refused(400, "The form could not be read.");
-  }
-  try {
-    if (upload.isTooLarge) return tooLarge();
-    const problem = formProblem(upload);
-    if (problem) return refused(400, problem);
-    const [reference] = upload.files.filter((f) => f.field === "reference");
-    const renders = upload.files.filter((f) => f.field === "render");
-    const report = await compareInThread({ folder: upload.folder, reference, renders }, request.signal);
-    return report.ok ? Response.json(report.value) : refused(422, report.reason, report.advice);
-  } catch (error) {
-    // Nobody is there to be answered.
-    if (request.signal.aborted) return new Response(null, { status: 499 });
-    throw error;
-  } finally {
-    await takeAway(upload.folder);
-  }
-}
-
-/** Of a request that is turned away, so much is read and let go: who is still sending when the door closes never hears why. */
-const MOST_LET_GO_BYTES = 100_000_000;
-/** Between two pieces that are let go, so that who is let in, and other pages, go first. */
-const LET_GO_EVERY_MS = 5;
-/** Nothing more is waited for when nothing has come for so long. */
-const STALLED_MS = 1000;
-
-async function letGoBy(request: Request): Promise<void> {
-  const reader = request.body?.getReader();
-  for (let bytes = 0; reader && bytes < MOST_LET_GO_BYTES; ) {
-    let stalled: ReturnType<typeof setTimeout> | undefined;
-    const nothing = new Promise<null>((resolve) => {
-      stalled = setTimeout(() => resolve(null), STALLED_MS);
-    });
-    const piece = await Promise.race([reader.read().catch(() => null), nothing]);
-    clearTimeout(stalled);
-    if (!piece || piece.done) break;
-    bytes += piece.value.length;
-    await new Promise((next) => setTimeout(next, LET_GO_EVERY_MS));
-  }
-  void reader?.cancel().catch(() => undefined);
-}
-
-/**
- * Compares renders with a reference, for people who script their studio: the same JSON as `yonder compare` prints.
- * 400 the form is not as it should be, 411 of untold length, 413 too large, 415 no form at all, 422 a file is no audio that can be read,
- * 429 too many at once.
- */
-export async function POST(request: Request): Promise<Response> {
-  if (!request.headers.get("content-type")?.toLowerCase().startsWith("multipart/form-data")) {
-    return refused(415, "The request is not multipart/form-data.");
-  }
-  if (request.headers.has("transfer-encoding")) return refused(411, "The request does not say how long it is.");
-  if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES + FORM_BYTES) return tooLarge();
-  const giveBack = takeSeat();
-  if (!giveBack) {
-    await letGoBy(request);
-    return refused(429, "Too many comparisons are waiting.", `Ask again in ${RETRY_AFTER_SECONDS} seconds.`, {
-      "Retry-After": String(RETRY_AFTER_SECONDS),
-    });
-  }
-  try {
-    return await compared(request);
-  } finally {
-    giveBack();
-  }
-}
+/** Compares renders with a reference, for people who script their studio: the same JSON as `yonder compare` prints. */
+export const POST = (request: Request): Promise<Response> =>
+  answerForm(request, {
+    advice: ADVICE,
+    fileFields: ["reference", "render"],
+    problem: ({ files }) => {
+      const named = (field: string) => files.filter((f) => f.field === field);
+      const problems = [
+        named("reference").length !== 1 && "exactly one file named reference is needed",
+        named("render").length === 0 && "at least one file named render is needed",
+        named("render").length > MOST_RENDERS && `at most ${MOST_RENDERS} files named render are taken at once`,
+      ].filter(Boolean);
+      return problems.length > 0 ? `${problems.join("; ")}.` : null;
+    },
+    run: ({ folder, files }, signal) => {
+      const [reference] = files.filter((f) => f.field === "reference");
+      return inThread("compare", { folder, reference, renders: files.filter((f) => f.field === "render") }, signal);
+    },
+  });

@@ -1,9 +1,7 @@
 import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { Tinypool } from "tinypool";
-import type { CompareWork } from "@/../cli/compare-worker";
-import type { CompareReport } from "@/core/difference/compare";
-import type { Outcome } from "@/core/outcome";
+import type { UploadTasks } from "@/../cli/upload-worker";
 
 /** One core is left to the pages. */
 const THREADS = Math.max(1, availableParallelism() - 1);
@@ -19,7 +17,7 @@ let taken = 0;
 
 const threads = (): Tinypool => {
   pool ??= new Tinypool({
-    filename: join(process.cwd(), ".bundled/compare-worker.mjs"),
+    filename: join(process.cwd(), ".bundled/upload-worker.mjs"),
     minThreads: 0,
     maxThreads: THREADS,
     idleTimeout: IDLE_MS,
@@ -42,6 +40,9 @@ export function takeSeat(): (() => void) | null {
   };
 }
 
-/** Compares in a thread; given up when the signal says that nobody waits any more. */
-export const compareInThread = (work: CompareWork, signal: AbortSignal): Promise<Outcome<CompareReport>> =>
-  threads().run(work, { signal });
+/** Has a task of the worker done in a thread; given up when the signal says that nobody waits any more. */
+export const inThread = <Name extends keyof UploadTasks>(
+  name: Name,
+  work: Parameters<UploadTasks[Name]>[0],
+  signal: AbortSignal,
+): ReturnType<UploadTasks[Name]> => threads().run(work, { name, signal }) as ReturnType<UploadTasks[Name]>;

@@ -3,6 +3,8 @@ import { join } from "node:path";
 import type { Sound } from "@/core/audio/sound";
 import type { CompareReport } from "@/core/difference/compare";
 import { compareSources } from "@/core/difference/compare-sources";
+import type { ExplainReport } from "@/core/explain/explain";
+import { explainSources } from "@/core/explain/explain-sources";
 import type { MakeCopy } from "@/core/formats/pcm-copy";
 import { encodedSamples } from "@/core/formats/pcm-write";
 import { openWav } from "@/core/formats/wav-read";
@@ -10,11 +12,16 @@ import { wavHead, wavParts } from "@/core/formats/wav-write";
 import type { Outcome } from "@/core/outcome";
 import { fileSource } from "./files";
 
+type Uploaded = { name: string; path: string };
 /** Uploaded files by the names they were sent with, and a folder for what is worked out of them, which whoever asks takes away. */
-export type CompareWork = {
+type CompareWork = { folder: string; reference: Uploaded; renders: Uploaded[] };
+type ExplainWork = {
   folder: string;
-  reference: { name: string; path: string };
-  renders: { name: string; path: string }[];
+  here: Uploaded;
+  yonder: Uploaded;
+  dry: Uploaded | null;
+  from?: number;
+  to?: number;
 };
 
 function soundAt(path: string): Sound {
@@ -23,10 +30,10 @@ function soundAt(path: string): Sound {
   return opened.value.sound;
 }
 
-/** Compares uploaded files in a thread of the server's pool. Long sounds lie in files: memory does not grow with their length. */
-export default async function compareUploads(work: CompareWork): Promise<Outcome<CompareReport>> {
+/** Where long sounds lie: in files of a folder, so that memory does not grow with their length. */
+function copiesIn(folder: string): { keep: (sound: Sound) => Sound; makeCopy: MakeCopy } {
   let copies = 0;
-  const nextPath = () => join(work.folder, `copy-${copies++}.wav`);
+  const nextPath = () => join(folder, `copy-${copies++}.wav`);
   const keep = (sound: Sound): Sound => {
     const path = nextPath();
     const file = openSync(path, "w");
@@ -51,6 +58,20 @@ export default async function compareUploads(work: CompareWork): Promise<Outcome
       },
     };
   };
-  const sourceOf = ({ name, path }: { name: string; path: string }) => ({ file: name, source: fileSource(path) });
-  return compareSources(sourceOf(work.reference), work.renders.map(sourceOf), { makeCopy, keep });
+  return { keep, makeCopy };
 }
+
+const sourceOf = ({ name, path }: Uploaded) => ({ file: name, source: fileSource(path) });
+
+/** Compares uploaded files in a thread of the server's pool. */
+export const compare = ({ folder, reference, renders }: CompareWork): Promise<Outcome<CompareReport>> =>
+  compareSources(sourceOf(reference), renders.map(sourceOf), copiesIn(folder));
+
+/** Takes an uploaded pair apart in a thread of the pool. */
+export const explain = ({ folder, here, yonder, dry, from, to }: ExplainWork): Promise<Outcome<ExplainReport>> =>
+  explainSources(
+    { here: sourceOf(here), yonder: sourceOf(yonder), dry: dry && sourceOf(dry), from, to },
+    copiesIn(folder),
+  );
+
+export type UploadTasks = { compare: typeof compare; explain: typeof explain };

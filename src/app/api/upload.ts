@@ -11,7 +11,12 @@ import { Busboy, type BusboyHeaders } from "@fastify/busboy";
 export type UploadedFile = { field: string; name: string; path: string };
 
 /** The files of a form in a folder of their own. */
-export type Upload = { folder: string; files: UploadedFile[]; otherFields: string[]; isTooLarge: boolean };
+export type Upload = {
+  folder: string;
+  files: UploadedFile[];
+  otherFields: { name: string; value: string }[];
+  isTooLarge: boolean;
+};
 
 export const takeAway = (folder: string): Promise<void> => rm(folder, { recursive: true, force: true });
 
@@ -36,7 +41,7 @@ export async function receive(request: Request, mostBytes: number): Promise<Uplo
       });
       written.push(pipeline(stream, createWriteStream(path)));
     });
-    form.on("field", (field) => upload.otherFields.push(field));
+    form.on("field", (name, value) => upload.otherFields.push({ name, value }));
     await pipeline(Readable.fromWeb(request.body as ReadableStream), form, { signal: request.signal });
     await Promise.all(written);
     return upload;

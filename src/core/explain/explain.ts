@@ -1,0 +1,283 @@
+import { z } from "zod";
+import { align } from "../alignment/align";
+import { AS_IT_IS, type Placement } from "../alignment/alignment";
+import { inStep, isWhole } from "../alignment/in-step";
+import { momentSchema, overMask } from "../audibility/over-mask";
+import { amplitudeFromDb } from "../audio/decibels";
+import { atRate, unknownEdgeFrames } from "../audio/resample";
+import { clipOf, type FrameRange, type Sound, soundOf } from "../audio/sound";
+import type { Keep } from "../difference/compare";
+import { judgedRegion } from "../difference/pair";
+import { crestDb } from "../dynamics/crest";
+import { type Ladder, ladderOf } from "../ladder/ladder-report";
+import { leftPartSchema } from "../ladder/left-over";
+import { fail, type Outcome } from "../outcome";
+import { averagedSpectra } from "../spectrum/averaged";
+import { bandCentres, bandSums } from "../spectrum/bands";
+import { phaseKindSchema, phaseReading } from "../spectrum/phase-kind";
+import { bandTransfer } from "../spectrum/transfer";
+import { stereoFigures } from "../stereo/width";
+import { toneRange } from "./tone-range";
+import { ladderSentence } from "./words";
+
+const figure = z.number().nullable();
+
+/** What the terminal prints of a pair, and the route answers. null where there is no figure: silence, or nothing to tell it by. */
+export const explainReportSchema = z.object({
+  schema: z.literal("yonder-pair/explain@1"),
+  here: z.string(),
+  yonder: z.string(),
+  region: z.object({ startSeconds: z.number(), endSeconds: z.number() }),
+  ladder: z.array(
+    z.object({
+      step: z.string(),
+      residualDb: figure,
+      fittedDb: figure.optional(),
+      delaySamples: figure.optional(),
+      polarity: figure.optional(),
+      driftPpm: figure.optional(),
+      gainDb: figure.optional(),
+      taps: z.number().optional(),
+      crossed: z.boolean().optional(),
+      bands: z.number().optional(),
+      edgesHertz: z.array(z.number()).optional(),
+      linked: z.boolean().optional(),
+      rangeDb: figure.optional(),
+      evenDb: figure.optional(),
+      oddDb: figure.optional(),
+      folds: z.boolean().nullable().optional(),
+      foldsByDb: figure.optional(),
+      kinds: z.array(leftPartSchema).optional(),
+    }),
+  ),
+  judged: z.object({ seconds: z.number(), stretches: z.number() }),
+  tone: z.object({ hertz: z.array(z.number()), differenceDb: z.array(figure), coherence: z.array(z.number()) }),
+  phase: z.object({
+    kind: phaseKindSchema,
+    hertz: z.array(z.number()),
+    degrees: z.array(figure),
+    crossoversHertz: z.array(z.number()),
+  }),
+  dynamics: z.object({ crestHereDb: figure, crestYonderDb: figure, gainRangeDb: figure }),
+  stereo: z.object({ widthHereDb: figure, widthYonderDb: figure, correlationHere: figure, correlationYonder: figure }),
+  telling: z.array(momentSchema),
+  problem: z.string().nullable(),
+  sentence: z.string(),
+});
+export type ExplainReport = z.infer<typeof explainReportSchema>;
+
+export type NamedSound = { file: string; sound: Sound };
+export type ExplainAsk = {
+  here: NamedSound;
+  yonder: NamedSound;
+  /** What both are laid on; Here where there is none. */
+  dry?: NamedSound;
+  /** Of the passage, in seconds; all of it where it is not said. */
+  from?: number;
+  to?: number;
+};
+
+/** Tone is told at sixths of an octave from 20 Hz to 20 kHz. */
+const PER_OCTAVE = 6;
+const TONE_POINTS = 8192;
+const PHASE_POINTS = 16_384;
+
+type Laid = { delivered: Sound; sound: Sound; placement: Placement | null; frames: number; edgeFrames: number };
+
+/** Takes a pair apart from its files alone: puts both in step with the dry one (or Yonder with Here) first. */
+export function explainPair(
+  { here, yonder, dry, from, to }: ExplainAsk,
+  keep: Keep = (sound) => soundOf(clipOf(sound)),
+): Outcome<ExplainReport> {
+  const base = (dry ?? here).sound;
+  const rateHz = base.sampleRateHz;
+  const laid = (side: NamedSound): Laid => {
+    const isBase = side.sound === base;
+    const delivered = side.sound.sampleRateHz === rateHz ? side.sound : keep(atRate(side.sound, rateHz));
+    const found = isBase ? null : align(base, delivered);
+    const placement = isBase ? AS_IT_IS : found?.found ? found : null;
+    const placed = inStep(delivered, placement ?? AS_IT_IS, base.frames);
+    const sound = placement && isWhole(placement) ? placed : keep(placed);
+    const edgeFrames = unknownEdgeFrames(side.sound.sampleRateHz, rateHz);
+    return { delivered, sound, placement, frames: delivered.frames, edgeFrames };
+  };
+  const asked: FrameRange = {
+    startFrame: Math.max(0, Math.round((from ?? 0) * rateHz)),
+    endFrame: Math.min(base.frames, to === undefined ? base.frames : Math.round(to * rateHz)),
+  };
+  if (asked.endFrame <= asked.startFrame) {
+    return fail(
+      `From ${from ?? 0} s to ${to ?? base.frames / rateHz} s is nothing of ${(dry ?? here).file}, which lasts ${(base.frames / rateHz).toFixed(3)} s.`,
+      "Choose --from and --to within it.",
+    );
+  }
+  const [a, b] = [laid(here), laid(yonder)];
+  const region = judgedRegion(
+    base.frames,
+    [a, b].map(({ placement, frames, edgeFrames }) => ({ placement: placement ?? AS_IT_IS, frames, edgeFrames })),
+    asked,
+  );
+  const isPlaced = a.placement !== null && b.placement !== null && region.endFrame > region.startFrame;
+  const placed =
+    isPlaced && a.placement && b.placement
+      ? {
+          delaySamples: b.placement.delaySamples - a.placement.delaySamples,
+          polarity: (a.placement.polarity.left * b.placement.polarity.left) as 1 | -1,
+          driftPpm: (b.placement.driftPpm ?? 0) - (a.placement.driftPpm ?? 0),
+        }
+      : null;
+  const judged = isPlaced ? region : asked;
+  const ladder = ladderOf(
+    {
+      delivered: { here: a.delivered, yonder: b.delivered },
+      inStep: { here: a.sound, yonder: b.sound },
+      region: judged,
+      placed,
+    },
+    () => {},
+  );
+  return { ok: true, value: reportOf(here.file, yonder.file, a.sound, b.sound, judged, ladder) };
+}
+
+/** To a thousandth, never −0; what is no number is null. */
+const rounded = (value: number | null | undefined): number | null =>
+  value === null || value === undefined || !Number.isFinite(value) ? null : Math.round(value * 1000) / 1000 + 0;
+
+function reportOf(
+  hereFile: string,
+  yonderFile: string,
+  here: Sound,
+  yonder: Sound,
+  region: FrameRange,
+  ladder: Ladder,
+): ExplainReport {
+  const rateHz = here.sampleRateHz;
+  const isPlaced = ladder.problem === null;
+  const levelDb = ladder.steps.find((s) => s.step === "level")?.gainDb ?? 0;
+  const hertz = bandCentres(PER_OCTAVE, 20, Math.min(20_000, rateHz / 2));
+  const points = fitting(TONE_POINTS, region);
+  const averaged = isPlaced && points ? averagedSpectra([here, yonder], region, points) : null;
+  const tone = averaged && bandTransfer(averaged, 1, hertz, PER_OCTAVE);
+  const differenceDb = tone ? tone.differenceDb.map((d) => d - (levelDb ?? 0)) : new Float64Array(0);
+  const powers = averaged ? bandSums(sumOf(averaged.powers[0]), rateHz / averaged.points, hertz, PER_OCTAVE) : null;
+  const phase = isPlaced ? phaseOf(here, yonder, region) : null;
+  const level = ladder.steps.find((s) => s.step === "levelOverTime");
+  const [first, second] = [stereoFigures(here, region), stereoFigures(yonder, region)];
+  const gain = amplitudeFromDb(levelDb ?? 0);
+  return {
+    schema: "yonder-pair/explain@1",
+    here: hereFile,
+    yonder: yonderFile,
+    region: {
+      startSeconds: rounded(region.startFrame / rateHz) ?? 0,
+      endSeconds: rounded(region.endFrame / rateHz) ?? 0,
+    },
+    ladder: ladder.steps.map((step) => rowOf(step)),
+    judged: { seconds: rounded(ladder.judged.seconds) ?? 0, stretches: ladder.judged.stretches },
+    tone: {
+      hertz: tone ? hertz.map((h) => rounded(h) ?? 0) : [],
+      differenceDb: [...differenceDb].map(rounded),
+      coherence: tone ? [...tone.coherence].map((c) => rounded(c) ?? 0) : [],
+    },
+    phase: {
+      kind: phase?.kind ?? "unknown",
+      hertz: phase ? [...phase.hertz].map((h) => rounded(h) ?? 0) : [],
+      degrees: phase ? [...phase.degrees].map(rounded) : [],
+      crossoversHertz: phase ? phase.crossoversHz.map((h) => rounded(h) ?? 0) : [],
+    },
+    dynamics: {
+      crestHereDb: rounded(crestDb(here, region)),
+      crestYonderDb: rounded(crestDb(yonder, region)),
+      gainRangeDb: level ? rounded(level.rangeDb) : null,
+    },
+    stereo: {
+      widthHereDb: rounded(first.widthDb),
+      widthYonderDb: rounded(second.widthDb),
+      correlationHere: rounded(first.correlation),
+      correlationYonder: rounded(second.correlation),
+    },
+    telling: isPlaced
+      ? overMask(here, yonder, region, gain).moments.map((m) => ({
+          startSeconds: rounded(m.startSeconds) ?? 0,
+          endSeconds: rounded(m.endSeconds) ?? 0,
+          lowHertz: Math.round(m.lowHertz),
+          highHertz: Math.round(m.highHertz),
+          overMaskDb: rounded(m.overMaskDb) ?? 0,
+        }))
+      : [],
+    problem: ladder.problem,
+    sentence: ladderSentence(ladder, tone && powers ? toneRange(hertz, differenceDb, powers, PER_OCTAVE) : null),
+  };
+}
+
+const sumOf = (channels: readonly Float64Array[]) =>
+  channels.reduce((sum, channel) => sum.map((v, k) => v + channel[k]));
+
+/** The longest segment up to `most` of which a region holds four; null where even the shortest does not fit. */
+function fitting(most: number, { startFrame, endFrame }: FrameRange): number | null {
+  let points = most;
+  while (points >= 64 && points * 2.5 > endFrame - startFrame) points /= 2;
+  return points >= 64 ? points : null;
+}
+
+/** The kind of phase Yonder has against Here, channels together, by averaged spectra. */
+export function phaseOf(here: Sound, yonder: Sound, region: FrameRange) {
+  const points = fitting(PHASE_POINTS, region);
+  const averaged = points ? averagedSpectra([here, yonder], region, points) : null;
+  if (!averaged) return null;
+  const [a, b] = averaged.powers.map(sumOf);
+  const cross = sumOf(averaged.crosses[0]);
+  const chance = 1 / Math.max(1, 0.95 * averaged.segments);
+  const coherence = a.map((power, k) => {
+    const shared = (cross[2 * k] ** 2 + cross[2 * k + 1] ** 2) / (power * b[k]);
+    return power > 0 && b[k] > 0 ? Math.max(0, (shared - chance) / (1 - chance)) : 0;
+  });
+  const response = cross.map((v, i) => (a[i >> 1] > 0 ? v / a[i >> 1] : 0));
+  return phaseReading(response, coherence, here.sampleRateHz);
+}
+
+function rowOf(step: Ladder["steps"][number]): ExplainReport["ladder"][number] {
+  const residualDb = rounded(step.residualDb);
+  switch (step.step) {
+    case "time":
+      return {
+        step: "time",
+        residualDb,
+        delaySamples: rounded(step.delaySamples),
+        polarity: step.polarity,
+        driftPpm: rounded(step.driftPpm),
+      };
+    case "level":
+      return { step: "level", residualDb, gainDb: rounded(step.gainDb) };
+    case "tone":
+      return { step: "tone", residualDb, fittedDb: rounded(step.fittedDb), taps: step.taps, crossed: step.isCrossed };
+    case "levelOverTime": {
+      const { bands, edgesHz, isLinked, rangeDb } = step;
+      return {
+        step: "levelOverTime",
+        residualDb,
+        fittedDb: rounded(step.fittedDb),
+        bands,
+        edgesHertz: edgesHz,
+        linked: isLinked,
+        rangeDb: rounded(rangeDb),
+      };
+    }
+    case "bend": {
+      const { evenDb, oddDb, folds, foldsByDb } = step;
+      return {
+        step: "bend",
+        residualDb,
+        fittedDb: rounded(step.fittedDb),
+        evenDb: rounded(evenDb),
+        oddDb: rounded(oddDb),
+        folds,
+        foldsByDb: rounded(foldsByDb),
+      };
+    }
+    case "left":
+      return { step: "left", residualDb, kinds: step.kinds.map((k) => ({ ...k, shareDb: rounded(k.shareDb) ?? 0 })) };
+    default:
+      return { step: step.step, residualDb };
+  }
+}

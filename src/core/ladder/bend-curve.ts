@@ -1,0 +1,336 @@
+import { cos } from "../audio/exact-math";
+import { forwardReal, inverseReal } from "../audio/fft";
+import { basisAt } from "./gain-curve";
+
+/** A static curve: a cubic B-spline over −reach to reach, with as many intervals as knots less three; it goes on in a straight line beyond. */
+export type BendCurve = {
+  reach: number;
+  knots: Float64Array;
+  /** How many times the rate it is worked out at: 1 folds what lies over half the rate back, as the processor would. */
+  oversampling: number;
+};
+
+/** Free of folding: harmonics up to the fifteenth of half the rate keep off the band. */
+export const FREE_OVERSAMPLING = 8;
+/** Intervals of the curve that are tried. */
+export const INTERVALS = [8, 16, 32, 64];
+/** Windows the curve is fitted on: frames, of which so many at each end only lead in and out. */
+const WINDOW = 8192;
+const EDGE = 768;
+/** Windows looked at, over all channels, at the most. */
+const MOST_WINDOWS = 20;
+/** Of them, so many free of folding, which is long work. */
+export const FREE_WINDOWS = 10;
+/** Neighbouring knots are held to a straight line by this share of the energy a knot has on average. */
+const HOLD = 1e-7;
+
+const fade = Float64Array.from({ length: EDGE }, (_, i) => 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / EDGE));
+
+/** Frames [from, from + WINDOW), faded in and out. */
+function windowAt(signal: Float64Array, from: number): Float64Array {
+  const window = new Float64Array(WINDOW);
+  for (let i = 0; i < WINDOW; i++) {
+    const v = signal[from + i] ?? 0;
+    window[i] = i < EDGE ? v * fade[i] : i >= WINDOW - EDGE ? v * fade[WINDOW - 1 - i] : v;
+  }
+  return window;
+}
+
+/** A window at so many times its rate, by its spectrum. */
+function raised(window: Float64Array, times: number): Float64Array {
+  if (times === 1) return window;
+  const spectrum = forwardReal(window, window.length);
+  const wide = new Float64Array(window.length * times + 2);
+  for (let k = 0; k < spectrum.length; k++) wide[k] = spectrum[k] * times;
+  wide[window.length] *= 0.5;
+  return inverseReal(wide);
+}
+
+/** The way back: what lies over half the lower rate is let go. */
+function lowered(window: Float64Array, times: number): Float64Array {
+  if (times === 1) return window;
+  const spectrum = forwardReal(window, window.length);
+  const narrow = spectrum.slice(0, window.length / times + 2);
+  for (let k = 0; k < narrow.length; k++) narrow[k] /= times;
+  narrow[narrow.length - 1] = 0;
+  return inverseReal(narrow);
+}
+
+/** Where an amplitude lies among the intervals, and how far into its own. */
+function placeIn(reach: number, intervals: number, v: number): { k: number; t: number } {
+  const place = ((v + reach) / (2 * reach)) * intervals;
+  const k = Math.min(intervals - 1, Math.max(0, Math.floor(place)));
+  return { k, t: place - k };
+}
+
+/** The curve at an amplitude. */
+export function bentTo({ reach, knots }: BendCurve, v: number): number {
+  const intervals = knots.length - 3;
+  const clamped = Math.max(-reach, Math.min(reach, v));
+  const { k, t } = placeIn(reach, intervals, clamped);
+  const s = 1 - t;
+  const inside =
+    (s * s * s * knots[k] +
+      (3 * t * t * t - 6 * t * t + 4) * knots[k + 1] +
+      (3 * s * s * s - 6 * s * s + 4) * knots[k + 2] +
+      t * t * t * knots[k + 3]) /
+    6;
+  return v === clamped ? inside : inside + (v - clamped) * slopeOf({ reach, knots, oversampling: 1 }, clamped);
+}
+
+/** Its slope there. */
+export function slopeOf({ reach, knots }: BendCurve, v: number): number {
+  const intervals = knots.length - 3;
+  const { k, t } = placeIn(reach, intervals, Math.max(-reach, Math.min(reach, v)));
+  const s = 1 - t;
+  const a = -0.5 * s * s;
+  const b = 1.5 * t * t - 2 * t;
+  const c = -1.5 * s * s + 2 * s;
+  const d = 0.5 * t * t;
+  return ((a * knots[k] + b * knots[k + 1] + c * knots[k + 2] + d * knots[k + 3]) * intervals) / (2 * reach);
+}
+
+/** The curve of each interval as a cubic of the way into it, c0 + t (c1 + t (c2 + t c3)): quicker where there are millions of samples. */
+function cubicsOf({ knots }: BendCurve): Float64Array {
+  const cubics = new Float64Array(4 * (knots.length - 3));
+  for (let k = 0; k < knots.length - 3; k++) {
+    const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
+    cubics[4 * k] = (a + 4 * b + c) / 6;
+    cubics[4 * k + 1] = (c - a) / 2;
+    cubics[4 * k + 2] = (a - 2 * b + c) / 2;
+    cubics[4 * k + 3] = (d - a + 3 * (b - c)) / 6;
+  }
+  return cubics;
+}
+
+function bendAll(signal: Float64Array, curve: BendCurve, cubics: Float64Array, output: Float64Array): void {
+  const { reach } = curve;
+  const intervals = curve.knots.length - 3;
+  const scale = intervals / (2 * reach);
+  for (let i = 0; i < signal.length; i++) {
+    const v = signal[i];
+    if (v < -reach || v > reach) {
+      output[i] = bentTo(curve, v);
+      continue;
+    }
+    const place = (v + reach) * scale;
+    const k = place >= intervals ? intervals - 1 : Math.floor(place);
+    const t = place - k;
+    const c = 4 * k;
+    output[i] = cubics[c] + t * (cubics[c + 1] + t * (cubics[c + 2] + t * cubics[c + 3]));
+  }
+}
+
+/** A signal through the curve, in windows of a fixed grid. */
+export function bent(signal: Float64Array, curve: BendCurve): Float64Array {
+  const output = new Float64Array(signal.length);
+  if (curve.reach === 0) return output;
+  const cubics = cubicsOf(curve);
+  if (curve.oversampling === 1) {
+    bendAll(signal, curve, cubics, output);
+    return output;
+  }
+  const hop = WINDOW - 2 * EDGE;
+  for (let at = 0; at < signal.length; at += hop) {
+    const high = raised(windowAt(signal, at - EDGE), curve.oversampling);
+    bendAll(high, curve, cubics, high);
+    const low = lowered(high, curve.oversampling);
+    output.set(low.subarray(EDGE, EDGE + Math.min(hop, signal.length - at)), at);
+  }
+  return output;
+}
+
+export type BendTask = {
+  /** Before and after, channel by channel. */
+  under: readonly Float64Array[];
+  target: readonly Float64Array[];
+  weight: Float64Array;
+};
+
+function dot(a: Float64Array, b: Float64Array): number {
+  let sum = 0;
+  for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
+  return sum;
+}
+
+/** Sums of the normal equations over some windows: products of all basis signals, and with the target. */
+type Normal = { matrix: Float64Array; right: Float64Array; target: number };
+
+/** Windows with the highest peaks of each of as many parts as are looked at: a curve is told by what is loud. */
+function windowsOf(under: readonly Float64Array[], weight: Float64Array): { channel: number; from: number }[] {
+  const hop = WINDOW - 2 * EDGE;
+  const all: { channel: number; from: number; peak: number }[] = [];
+  for (const [channel, signal] of under.entries()) {
+    for (let from = 0; from + WINDOW <= signal.length; from += hop) {
+      let [peak, judged] = [0, 0];
+      for (let i = EDGE; i < WINDOW - EDGE; i++) {
+        if (weight[from + i] === 0) continue;
+        judged++;
+        const v = Math.abs(signal[from + i]);
+        if (v > peak) peak = v;
+      }
+      if (judged > hop / 4 && peak > 0) all.push({ channel, from, peak });
+    }
+  }
+  return all.sort((a, b) => b.peak - a.peak).slice(0, MOST_WINDOWS);
+}
+
+/** Curves fitted on windows of a pair, ready for any weight that divides the windows in two. */
+export class BendFit {
+  private readonly windows: { channel: number; from: number }[];
+  readonly reach: number;
+
+  constructor(private readonly task: BendTask) {
+    this.windows = windowsOf(task.under, task.weight);
+    let reach = 0;
+    for (const { channel, from } of this.windows)
+      for (let i = 0; i < WINDOW; i++) reach = Math.max(reach, Math.abs(task.under[channel][from + i]));
+    this.reach = reach;
+  }
+
+  get isEmpty(): boolean {
+    return this.reach === 0 || this.windows.length < 2;
+  }
+
+  /** The curve at a rate and number of intervals: on every window, and on each half of them for the other's sake. */
+  fit(
+    oversampling: number,
+    intervals: number,
+    mostWindows = MOST_WINDOWS,
+  ): { curve: BendCurve; heldOut: number; fitted: number; target: number } {
+    const windows = this.windows.slice(0, mostWindows);
+    const normals =
+      oversampling === 1
+        ? windows.map((w) => this.ownNormalOf(w, intervals))
+        : windows.map((w) => this.freeNormalOf(w, oversampling, intervals));
+    const sum = (parts: readonly Normal[]) => summed(parts, intervals + 3);
+    const halves = [0, 1].map((half) => sum(normals.filter((_, i) => i % 2 === half)));
+    const whole = sum(normals);
+    const knots = solved(whole, intervals + 3);
+    const heldOut =
+      leftOf(halves[1], solved(halves[0], intervals + 3)) + leftOf(halves[0], solved(halves[1], intervals + 3));
+    return {
+      curve: { reach: this.reach, knots, oversampling },
+      heldOut,
+      fitted: leftOf(whole, knots),
+      target: whole.target,
+    };
+  }
+
+  /** At the file's own rate a sample has to do with four knots alone. */
+  private ownNormalOf({ channel, from }: { channel: number; from: number }, intervals: number): Normal {
+    const { under, target, weight } = this.task;
+    const count = intervals + 3;
+    const normal: Normal = { matrix: new Float64Array(count * count), right: new Float64Array(count), target: 0 };
+    const values = new Float64Array(4);
+    for (let i = from + EDGE; i < from + WINDOW - EDGE; i++) {
+      const w = weight[i];
+      if (w === 0) continue;
+      const t = target[channel][i];
+      const { k, t: place } = placeIn(this.reach, intervals, under[channel][i]);
+      basisAt(place, values);
+      normal.target += w * t * t;
+      for (let a = 0; a < 4; a++) {
+        normal.right[k + a] += w * values[a] * t;
+        for (let b = 0; b < 4; b++) normal.matrix[(k + a) * count + k + b] += w * values[a] * values[b];
+      }
+    }
+    return normal;
+  }
+
+  private freeNormalOf({ channel, from }: { channel: number; from: number }, times: number, intervals: number): Normal {
+    const { under, target, weight } = this.task;
+    const high = raised(windowAt(under[channel], from), times);
+    const count = intervals + 3;
+    const columns: (Float64Array | null)[] = Array.from({ length: count }, () => null);
+    const values = new Float64Array(4);
+    for (let i = 0; i < high.length; i++) {
+      const { k, t } = placeIn(this.reach, intervals, high[i]);
+      basisAt(t, values);
+      for (let b = 0; b < 4; b++) {
+        columns[k + b] ??= new Float64Array(high.length);
+        (columns[k + b] as Float64Array)[i] = values[b];
+      }
+    }
+    const low = columns.map((column) => column && lowered(column, times));
+    const normal: Normal = { matrix: new Float64Array(count * count), right: new Float64Array(count), target: 0 };
+    const weights = weight.subarray(from + EDGE, from + WINDOW - EDGE);
+    const wanted = target[channel].subarray(from + EDGE, from + WINDOW - EDGE);
+    for (let i = 0; i < wanted.length; i++) normal.target += weights[i] * wanted[i] * wanted[i];
+    const heavy = new Float64Array(wanted.length);
+    for (let a = 0; a < count; a++) {
+      const one = low[a]?.subarray(EDGE, WINDOW - EDGE);
+      if (!one) continue;
+      for (let i = 0; i < heavy.length; i++) heavy[i] = weights[i] * one[i];
+      normal.right[a] = dot(heavy, wanted);
+      for (let b = 0; b <= a; b++) {
+        const other = low[b]?.subarray(EDGE, WINDOW - EDGE);
+        if (!other) continue;
+        const product = dot(heavy, other);
+        normal.matrix[a * count + b] = product;
+        normal.matrix[b * count + a] = product;
+      }
+    }
+    return normal;
+  }
+}
+
+function summed(parts: readonly Normal[], count: number): Normal {
+  const total: Normal = { matrix: new Float64Array(count * count), right: new Float64Array(count), target: 0 };
+  for (const part of parts) {
+    for (let i = 0; i < total.matrix.length; i++) total.matrix[i] += part.matrix[i];
+    for (let i = 0; i < count; i++) total.right[i] += part.right[i];
+    total.target += part.target;
+  }
+  return total;
+}
+
+function leftOf({ matrix, right, target }: Normal, knots: Float64Array): number {
+  const count = knots.length;
+  let sum = target;
+  for (let a = 0; a < count; a++) {
+    let row = 0;
+    for (let b = 0; b < count; b++) row += matrix[a * count + b] * knots[b];
+    sum += knots[a] * (row - 2 * right[a]);
+  }
+  return Math.max(0, sum);
+}
+
+/** Knots that leave least, second differences held a little, by Cholesky's decomposition. */
+function solved({ matrix, right }: Normal, count: number): Float64Array {
+  const a = matrix.slice();
+  let trace = 0;
+  for (let i = 0; i < count; i++) trace += a[i * count + i];
+  const hold = (HOLD * trace) / count + 1e-300;
+  for (let i = 1; i + 1 < count; i++) {
+    for (const [p, u] of [
+      [i - 1, 1],
+      [i, -2],
+      [i + 1, 1],
+    ])
+      for (const [q, v] of [
+        [i - 1, 1],
+        [i, -2],
+        [i + 1, 1],
+      ])
+        a[p * count + q] += hold * u * v;
+  }
+  for (let i = 0; i < count; i++) a[i * count + i] += hold * 1e-6;
+  for (let i = 0; i < count; i++) {
+    for (let j = 0; j <= i; j++) {
+      let sum = a[i * count + j];
+      for (let k = 0; k < j; k++) sum -= a[i * count + k] * a[j * count + k];
+      a[i * count + j] = i === j ? Math.sqrt(Math.max(sum, 1e-300)) : sum / a[j * count + j];
+    }
+  }
+  const x = right.slice();
+  for (let i = 0; i < count; i++) {
+    for (let k = 0; k < i; k++) x[i] -= a[i * count + k] * x[k];
+    x[i] /= a[i * count + i];
+  }
+  for (let i = count - 1; i >= 0; i--) {
+    for (let k = i + 1; k < count; k++) x[i] -= a[k * count + i] * x[k];
+    x[i] /= a[i * count + i];
+  }
+  return x;
+}

@@ -1,0 +1,277 @@
+import {
+  type Bend,
+  type Chain,
+  formOf,
+  formTaskOf,
+  inverseOf,
+  leftBy,
+  type Parts,
+  settle,
+  throughChain,
+  toneTaskOf,
+  unfolded,
+  withLevelFor,
+} from "./chain-fit";
+import { throughFilter } from "./filter-fit";
+import { type Found, foundOf } from "./found";
+import { bestLevel } from "./level-fit";
+import { energyOf, type PairSignals } from "./pair-signals";
+import { bestToneForm, fitTone, type ToneForm, throughTone } from "./tone-fit";
+import { predictionOf } from "./whitening";
+
+/** Raise when any step of a ladder would come out differently. */
+export const LADDER_VERSION = 1;
+
+/** A part has to leave less by this factor (half a dB) on what was held out, or it is not there. */
+const WORTH = 0.89;
+/** What is left under this share (−75 dB) is not looked into further. */
+const ENOUGH = 3e-8;
+/** Filters while parts are looked for are no longer than this. */
+const SCOUT_TAPS = 1024;
+/** Parts that leave less than this share (−50 dB) need no other order. */
+const WELL = 1e-5;
+/** Bands are looked for where a gain over time leaves more than this share (−50 dB). */
+const WORTH_BANDS = 1e-5;
+/** What frequencies are made to count alike with: an autoregressive model of Yonder, its quietest no more than 60 dB under its loudest. */
+const WHITE_ORDER = 64;
+const WHITE_FLOOR = 1e-6;
+/** Rounds while parts are looked for, and when they are known. */
+const SCOUT_ROUNDS = 3;
+const HALF_ROUNDS = 1;
+
+const FLAT: ToneForm = { taps: 1, lead: 0, isCrossed: false };
+
+/** Energies over Yonder's: fitted on all that is judged, and cross-validated: each half by what was fitted on the other. */
+export type Left = { fitted: number; crossed: number };
+
+const STEP_KEYS = ["levelled", "toned", "overTime", "bended"] as const;
+type StepKey = (typeof STEP_KEYS)[number];
+
+/** What was found between two sounds, step by step. */
+export type Climb = Record<StepKey, Left> & {
+  /** Energy of Yonder in the judged frames. */
+  whole: number;
+  /** What is left before any step, over Yonder's energy. */
+  asIs: number;
+  chain: Chain;
+  found: Found;
+  /** Here wearing all of it, gains by the slices a frame is not in. */
+  worn: readonly Float64Array[];
+};
+
+const formed = (pair: PairSignals, form: ToneForm, weight = pair.judged): Chain => ({
+  tone: fitTone(pair.here, pair.yonder, [weight], form),
+  level: null,
+  bend: null,
+  toneIsLast: false,
+  bendIsFirst: false,
+});
+
+/**
+ * What a chain leaves with all frequencies of Yonder counting alike. A gain that is quick enough can write any low wave by itself; what it
+ * is then held against leaves as much as before at all other frequencies, and it is not taken for a gain.
+ */
+function whitened(pair: PairSignals): (chain: Chain) => number {
+  const { here, yonder, judged, sampleRateHz } = pair;
+  const filters = yonder.map((signal) => predictionOf(signal, WHITE_ORDER, WHITE_FLOOR));
+  return (chain) => {
+    const output = throughChain(here, chain, sampleRateHz, true);
+    const rest = yonder.map((y, c) => y.map((v, n) => v - output[c][n]));
+    return energyOf(judged, throughEach(rest, filters));
+  };
+}
+
+const throughEach = (signals: readonly Float64Array[], filters: readonly Float64Array[]) =>
+  signals.map((signal, c) => throughFilter([signal], { responses: [filters[c]], lead: 0 }));
+
+/** Which parts stand between two sounds, and in which order: on a little of them, with short filters. */
+function scout(pair: PairSignals, pause: Pause): { chain: Chain; parts: Parts } {
+  const whole = energyOf(pair.judged, pair.yonder);
+  const [isEnough, isWell] = [ENOUGH * whole, WELL * whole];
+  const none = { hasLevel: false, hasBend: false };
+  const form = bestToneForm({ ...formTaskOf(pair, formed(pair, FLAT)), mostTaps: SCOUT_TAPS }, pause);
+  type Found = { chain: Chain; parts: Parts; left: number; white: number; cost: number };
+  const found: Found[] = [];
+  const white = whitened(pair);
+  const consider = (start: Chain, parts: Parts, cost: number): Found => {
+    const chain = settle(pair, start, parts, { rounds: SCOUT_ROUNDS, pause });
+    const one = { chain, parts, left: chain.left, white: white(chain), cost };
+    found.push(one);
+    return one;
+  };
+  const least = () => Math.min(...found.map((f) => f.left));
+  const flat = formed(pair, FLAT);
+  // Beside other parts a filter shows its length less than it has: room for it.
+  const lead = form.lead > form.taps / 4 ? SCOUT_TAPS / 2 : SCOUT_TAPS / 8;
+  const plain =
+    pair.judgedFrames > 8 * SCOUT_TAPS ? { taps: SCOUT_TAPS, lead, isCrossed: false } : { ...form, isCrossed: false };
+  const hasTone = form.taps > 1;
+  const toned = hasTone ? formed(pair, plain) : flat;
+  const [level, bend] = [
+    { hasLevel: true, hasBend: false },
+    { hasLevel: false, hasBend: true },
+  ];
+  const both = { hasLevel: true, hasBend: true };
+  const linear = formed(pair, form);
+  found.push({ chain: linear, parts: none, left: leftBy(pair, linear), white: white(linear), cost: 0 });
+  found.push({ chain: flat, parts: none, left: leftBy(pair, flat), white: white(flat), cost: 0 });
+  consider(flat, bend, 1);
+  if (least() > isEnough) consider(flat, level, 1);
+  if (hasTone && least() > isWell) {
+    const singles = [consider(toned, level, 2), consider(toned, bend, 2)];
+    if (least() > isWell) {
+      for (const { chain, parts } of singles.toSorted((a, b) => a.left - b.left).slice(0, 1))
+        consider({ ...chain, toneIsLast: true }, parts, 2);
+      if (least() > isWell) {
+        const other = singles.toSorted((a, b) => a.left - b.left)[1];
+        consider({ ...other.chain, toneIsLast: true }, other.parts, 2);
+      }
+    }
+  }
+  if (least() > isEnough) {
+    const best = found.filter((f) => f.cost > 0).toSorted((a, b) => a.left - b.left)[0];
+    consider(best.chain, both, best.cost + 1);
+    if (least() > isWell) consider({ ...best.chain, bendIsFirst: true }, both, best.cost + 1);
+  }
+  // The simplest of those that leave about as little as any.
+  const simplest = found.toSorted((a, b) => a.cost - b.cost || a.left - b.left);
+  let chosen = simplest[0];
+  for (const one of simplest) if (one.left < WORTH * chosen.left && one.white < WORTH * chosen.white) chosen = one;
+  return { chain: chosen.chain, parts: chosen.parts };
+}
+
+/** Level in bands, or for each channel by itself, where that leaves clearly less on what was held out. */
+function inBandsWhereBetter(pair: PairSignals, chain: Chain, parts: Parts, pause: Pause): Chain {
+  const { here, yonder, judged, sampleRateHz } = pair;
+  if (chain.bend || chain.toneIsLast) return chain;
+  const left = leftBy(pair, chain);
+  if (left < WORTH_BANDS * energyOf(judged, yonder)) return chain;
+  pause();
+  const level = bestLevel(throughTone(here, chain.tone), yonder, [judged], sampleRateHz);
+  if (!chain.level && level.edgesHz.length === 0 && level.isLinked) return chain;
+  let other: Chain = { ...chain, level };
+  if (level.edgesHz.length === 0 && !chain.tone.isCrossed)
+    other = settle(pair, other, { ...parts, hasLevel: true }, { rounds: 2, pause });
+  const white = whitened(pair);
+  return leftBy(pair, other) < WORTH * left && white(other) < WORTH * white(chain) ? other : chain;
+}
+
+/** Here at the one gain that leaves least where a weight is not 0. */
+function gainTo(weight: Float64Array, from: readonly Float64Array[], to: readonly Float64Array[]): number {
+  let [product, energy] = [0, 0];
+  for (const [c, signal] of from.entries()) {
+    const target = to[c];
+    for (let n = 0; n < signal.length; n++) {
+      if (weight[n] === 0) continue;
+      product += weight[n] * signal[n] * target[n];
+      energy += weight[n] * signal[n] * signal[n];
+    }
+  }
+  return energy > 0 ? Math.max(0, product / energy) : 0;
+}
+
+const scaled = (signals: readonly Float64Array[], gain: number) => signals.map((s) => s.map((v) => v * gain));
+
+/** What each step of a chain leaves where `judged` is not 0, at a gain told where `fitted` is not 0. */
+function leftAt(pair: PairSignals, chain: Chain, fitted: Float64Array, judged: Float64Array, isHeldOut: boolean) {
+  const { here, yonder, sampleRateHz } = pair;
+  const left = (signals: readonly Float64Array[]) => {
+    const gain = gainTo(fitted, signals, yonder);
+    return energyOf(judged, yonder, gain === 1 ? signals : scaled(signals, gain));
+  };
+  const plain = { ...chain, level: null, bend: null };
+  return {
+    levelled: left(here),
+    toned: left(throughTone(here, chain.tone)),
+    overTime: left(throughChain(here, chain.level ? { ...chain, bend: null } : plain, sampleRateHz, isHeldOut)),
+    bended: energyOf(judged, yonder, throughChain(here, chain, sampleRateHz, isHeldOut)),
+  };
+}
+
+/** A bend at the file's own rate, which is quick. */
+const folding = (bend: Bend): Bend => ({ ...bend, curve: { ...bend.curve, oversampling: 1 } });
+
+/** Told now and then, with what is being done; ends the work by throwing. */
+export type Pause = (doing?: string) => void;
+
+/**
+ * Takes apart what sets two sounds in step apart: one gain, a linear filter, a gain over time, a static curve. Everything is fitted on the judged
+ * frames, and once more on each half of them to be judged on the other. `scouted` is a little of the same pair, to look for parts in quickly.
+ */
+export function climb(pair: PairSignals, scouted: PairSignals, pause: Pause): Climb {
+  const { here, yonder, judged, sampleRateHz } = pair;
+  const whole = energyOf(judged, yonder);
+  const isEnough = ENOUGH * whole;
+
+  // A filter alone, as long as it has to be; where that is not all, whatever else there is.
+  pause("Looking for a filter");
+  let chain = formed(pair, bestToneForm(formTaskOf(pair, formed(pair, FLAT)), pause));
+  let parts: Parts = { hasLevel: false, hasBend: false };
+  if (leftBy(pair, chain) > isEnough) {
+    pause("Looking for gain over time and bends");
+    const found = scout(scouted, pause);
+    parts = found.parts;
+    if (parts.hasLevel || parts.hasBend) {
+      pause("Fitting all of it together");
+      chain = settled(pair, found.chain, parts, pause);
+    }
+    chain = inBandsWhereBetter(pair, chain, parts, pause);
+    parts = { ...parts, hasLevel: chain.level !== null };
+  }
+  if (chain.level && !chain.toneIsLast) chain = withLevelFor(pair, chain);
+
+  const fitted = leftAt(pair, chain, judged, judged, false);
+  pause("Judging each half by the other");
+  const crossed = crossedLeft(pair, chain, parts, pause);
+  const at = (key: StepKey): Left => ({ fitted: fitted[key] / whole, crossed: crossed[key] / whole });
+  const inverse = chain.toneIsLast && chain.level ? inverseOf(here, chain.tone, judged) : null;
+  const onlyTone = throughTone(here, chain.tone);
+  const withLevel = throughChain(here, { ...chain, bend: null }, sampleRateHz);
+  const gains = {
+    level: gainTo(judged, here, yonder),
+    tone: gainTo(judged, onlyTone, yonder),
+    levelOverTime: gainTo(judged, withLevel, yonder),
+  };
+  return {
+    whole,
+    asIs: energyOf(judged, yonder, here) / whole,
+    levelled: at("levelled"),
+    toned: at("toned"),
+    overTime: at("overTime"),
+    bended: at("bended"),
+    chain,
+    found: foundOf(chain, gains, inverse),
+    worn: throughChain(here, chain, sampleRateHz, true),
+  };
+}
+
+/** Parts that were scouted, fitted on all that is judged, the filter as long as it has to be beside them. */
+function settled(pair: PairSignals, scouted: Chain, parts: Parts, pause: Pause): Chain {
+  const known = { rounds: 2, isKnown: true, pause };
+  let chain: Chain = settle(pair, withLevelFor(pair, scouted), parts, known);
+  const form = bestToneForm(formTaskOf(pair, chain), pause);
+  if (form.taps !== chain.tone.taps || form.lead !== chain.tone.lead)
+    chain = settle(pair, { ...chain, tone: fitTone(...toneTaskOf(pair, chain), form) }, parts, known);
+  return unfolded(pair, chain);
+}
+
+/** What each step leaves of each half when it was fitted on the other. */
+function crossedLeft(pair: PairSignals, chain: Chain, parts: Parts, pause: Pause): Record<StepKey, number> {
+  const crossed = { levelled: 0, toned: 0, overTime: 0, bended: 0 };
+  const folded = { ...chain, bend: chain.bend && folding(chain.bend) };
+  for (const [h, half] of pair.halves.entries()) {
+    pause();
+    let own: Chain = { ...folded, tone: fitTone(...toneTaskOf(pair, folded, half), formOf(chain.tone)) };
+    if (chain.level || chain.bend) {
+      if (!chain.level?.edgesHz.length) {
+        const known = { weight: half, rounds: HALF_ROUNDS, isKnown: true, pause };
+        own = settle(pair, withLevelFor(pair, own, half), parts, known);
+      }
+      own = unfolded(pair, own, half, (chain.bend?.curve.oversampling ?? 1) > 1);
+      own = withLevelFor(pair, own);
+    }
+    const left = leftAt(pair, own, half, pair.halves[1 - h], true);
+    for (const key of STEP_KEYS) crossed[key] += left[key];
+  }
+  return crossed;
+}

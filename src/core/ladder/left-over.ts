@@ -1,0 +1,269 @@
+import { z } from "zod";
+import { dbFromPower } from "../audio/decibels";
+import { log10 } from "../audio/exact-math";
+import { forwardReal } from "../audio/fft";
+import { hannWindow } from "../audio/window";
+import { fitFilter, throughFilter } from "./filter-fit";
+import { energyOf, type PairSignals } from "./pair-signals";
+
+/**
+ * What is left may be: rounding to so many bits, dither, steady noise, hum of the mains, clicks; or it follows the sound, in step with its powers
+ * (harmonic) or not, or goes on after it.
+ */
+export const leftKindSchema = z.enum([
+  "rounding",
+  "dither",
+  "noise",
+  "hum",
+  "clicks",
+  "harmonic",
+  "outlasting",
+  "inharmonic",
+]);
+export type LeftKind = z.infer<typeof leftKindSchema>;
+
+export const leftPartSchema = z.object({
+  kind: leftKindSchema,
+  /** Energy over Yonder's. */
+  shareDb: z.number(),
+  /** What it was known by: word length of rounding and dither, frequency of hum. */
+  bits: z.number().optional(),
+  hertz: z.number().optional(),
+});
+export type LeftPart = z.infer<typeof leftPartSchema>;
+
+const FRAME = 2048;
+/** A part under this share of what is left is not told. */
+const WORTH_TELLING = 0.02;
+/** What sounds all the time is what a band holds in its quietest tenth. */
+const QUIETEST = 0.1;
+/** A level of rounding or dither has to be met to within this many dB, and its spectrum be as flat. */
+const NEAR_DB = 0.7;
+/** Crests over the 20 ms around by this factor of power are clicks. */
+const CLICK = 60;
+/** A line of hum stands out of its surroundings by this factor of power, at two multiples of the mains at the least. */
+const LINE = 30;
+const POWER_TAPS = 128;
+
+/** Error of rounding to one step is 1/12 of it squared, with triangular dither 3/12 (Lipshitz, Wannamaker and Vanderkooy 1992). */
+const WORD_LENGTHS = [
+  { kind: "rounding", parts: 1 / 12 },
+  { kind: "dither", parts: 3 / 12 },
+] as const;
+
+/** What a chain leaves, told apart as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. */
+export function leftOver(pair: PairSignals, worn: readonly Float64Array[]): LeftPart[] {
+  const { yonder, judged, sampleRateHz } = pair;
+  const whole = energyOf(judged, yonder);
+  const rest = yonder.map((y, c) => {
+    const left = new Float64Array(y.length);
+    for (let n = 0; n < y.length; n++) if (judged[n] !== 0) left[n] = y[n] - worn[c][n];
+    return left;
+  });
+  const energy = energyOf(judged, rest);
+  if (energy === 0 || whole === 0) return [];
+  const shareDb = (part: number) => dbFromPower(part / whole);
+  const frames = pair.judgedFrames * yonder.length;
+  const word = wordLengthOf(rest, energy / frames, pair);
+  if (word) return [{ ...word, shareDb: shareDb(energy) }];
+
+  const spectra = framesOf(pair, rest, worn);
+  const parts: { kind: LeftKind; energy: number; hertz?: number }[] = [];
+  const hum = humOf(rest, judged, sampleRateHz);
+  if (hum) parts.push({ kind: "hum", energy: hum.share * energy, hertz: hum.hertz });
+  const clicks = clicksOf(rest, judged, sampleRateHz);
+  parts.push({ kind: "clicks", energy: clicks });
+  const steady = Math.max(0, steadyOf(spectra) * energy - (hum ? hum.share * energy : 0));
+  parts.push({ kind: "noise", energy: steady });
+  const following = Math.max(0, energy - parts.reduce((sum, p) => sum + p.energy, 0));
+  const harmonic = Math.min(1, harmonicShareOf(pair, worn, rest)) * following;
+  parts.push({ kind: "harmonic", energy: harmonic });
+  parts.push({ kind: outlasts(spectra) ? "outlasting" : "inharmonic", energy: following - harmonic });
+  return parts
+    .filter((p) => p.energy > WORTH_TELLING * energy)
+    .map(({ energy: own, ...part }) => ({ ...part, shareDb: shareDb(own) }))
+    .toSorted((a, b) => b.shareDb - a.shareDb);
+}
+
+/** Rounding or dither of 8 to 24 bits, where level and flatness of what is left are what they leave. */
+function wordLengthOf(rest: readonly Float64Array[], power: number, { judged }: PairSignals) {
+  if (!isFlat(rest, judged)) return null;
+  for (let bits = 8; bits <= 24; bits++) {
+    const step = 2 ** (1 - bits);
+    for (const { kind, parts } of WORD_LENGTHS) {
+      if (Math.abs(dbFromPower(power / (step * step * parts))) < NEAR_DB) return { kind, bits };
+    }
+  }
+  return null;
+}
+
+/** Whether neighbouring samples have nothing to do with each other: correlation at the first few lags, as of white noise. */
+function isFlat(rest: readonly Float64Array[], judged: Float64Array): boolean {
+  for (let lag = 1; lag <= 4; lag++) {
+    let [product, energy, count] = [0, 0, 0];
+    for (const signal of rest) {
+      for (let n = lag; n < signal.length; n++) {
+        if (judged[n] === 0 || judged[n - lag] === 0) continue;
+        product += signal[n] * signal[n - lag];
+        energy += signal[n] * signal[n];
+        count++;
+      }
+    }
+    if (!(energy > 0) || Math.abs(product / energy) > 0.02 + 4 / Math.sqrt(count)) return false;
+  }
+  return true;
+}
+
+type Frames = { bands: Float64Array[]; left: Float64Array; sound: Float64Array };
+
+/** Energies of what is left in third octaves, frame by frame; of all of it, and of the sound. */
+function framesOf(pair: PairSignals, rest: readonly Float64Array[], worn: readonly Float64Array[]): Frames {
+  const window = hannWindow(FRAME);
+  const edges: number[] = [1];
+  while (edges[edges.length - 1] < FRAME / 2) edges.push(Math.ceil(edges[edges.length - 1] * 1.26));
+  const starts = pair.stretches.flatMap(({ from, frames }) =>
+    Array.from(
+      { length: Math.max(0, Math.floor((frames - FRAME) / (FRAME / 2)) + 1) },
+      (_, i) => from + (i * FRAME) / 2,
+    ),
+  );
+  const bands = edges.map(() => new Float64Array(starts.length));
+  const [left, sound] = [new Float64Array(starts.length), new Float64Array(starts.length)];
+  const room = new Float64Array(FRAME);
+  for (const [t, start] of starts.entries()) {
+    for (const [c, signal] of rest.entries()) {
+      for (let i = 0; i < FRAME; i++) {
+        room[i] = window[i] * signal[start + i];
+        left[t] += room[i] * room[i];
+        sound[t] += (window[i] * worn[c][start + i]) ** 2;
+      }
+      const spectrum = forwardReal(room, FRAME);
+      let b = 0;
+      for (let k = 1; k <= FRAME / 2; k++) {
+        while (b + 1 < edges.length && k >= edges[b + 1]) b++;
+        bands[b][t] += spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2;
+      }
+    }
+  }
+  return { bands, left, sound };
+}
+
+/** The share of what is left that sounds all the time. */
+function steadyOf({ bands }: Frames): number {
+  let [steady, all] = [0, 0];
+  for (const band of bands) {
+    const sorted = band.toSorted();
+    steady += (sorted[Math.floor(QUIETEST * (sorted.length - 1))] ?? 0) * band.length;
+    all += band.reduce((sum, e) => sum + e, 0);
+  }
+  return all > 0 ? Math.min(1, steady / all) : 0;
+}
+
+/** Whether it goes on where the sound falls: there it stands higher against the sound than where the sound rises, by 6 dB. */
+function outlasts({ left, sound }: Frames): boolean {
+  const loudest = sound.reduce((most, e) => Math.max(most, e), 0);
+  const sums = { falling: [0, 0], rising: [0, 0] };
+  for (let t = 2; t < sound.length; t++) {
+    if (sound[t - 2] < 1e-6 * loudest) continue;
+    const change = sound[t] / Math.max(sound[t - 2], 1e-30);
+    const sum = change < 0.25 ? sums.falling : change > 4 ? sums.rising : null;
+    if (!sum) continue;
+    sum[0] += log10(Math.max(left[t], 1e-30) / Math.max(sound[t], 1e-30));
+    sum[1]++;
+  }
+  const { falling, rising } = sums;
+  if (falling[1] < 5 || rising[1] < 5) return false;
+  return falling[0] / falling[1] - rising[0] / rising[1] > 0.6;
+}
+
+/** Lines at multiples of 50 or 60 Hz in the long average of what is left: their share, and which mains. */
+function humOf(
+  rest: readonly Float64Array[],
+  judged: Float64Array,
+  rateHz: number,
+): { hertz: number; share: number } | null {
+  let size = 4;
+  while (size < 1.5 * rateHz) size *= 2;
+  const window = hannWindow(size);
+  const power = new Float64Array(size / 2 + 1);
+  for (const signal of rest) {
+    for (let from = judged.indexOf(1); from >= 0 && from + size <= signal.length; from += size / 2) {
+      const spectrum = forwardReal(
+        window.map((w, i) => w * signal[from + i]),
+        size,
+      );
+      for (let k = 0; k < power.length; k++) power[k] += spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2;
+    }
+  }
+  const all = power.reduce((sum, p) => sum + p, 0);
+  if (all === 0) return null;
+  const binHz = rateHz / size;
+  const found = [50, 60].map((hertz) => {
+    let [share, lines] = [0, 0];
+    for (let m = 1; m <= 8; m++) {
+      const k = Math.round((m * hertz) / binHz);
+      const line = power[k - 1] + power[k] + power[k + 1];
+      const around: number[] = [];
+      for (let d = 6; d <= 20; d++) around.push(power[k - d] ?? 0, power[k + d] ?? 0);
+      const floor = 3 * (around.toSorted((a, b) => a - b)[around.length >> 1] ?? 0);
+      if (line > LINE * floor) {
+        lines++;
+        share += (line - floor) / all;
+      }
+    }
+    return { hertz, share, lines };
+  });
+  const best = found[0].share >= found[1].share ? found[0] : found[1];
+  return best.lines >= 2 ? best : null;
+}
+
+/** Energy of crests that nothing around them leads to. */
+function clicksOf(rest: readonly Float64Array[], judged: Float64Array, rateHz: number): number {
+  const reach = Math.round(0.02 * rateHz);
+  let energy = 0;
+  for (const signal of rest) {
+    const before = new Float64Array(signal.length + 1);
+    for (let n = 0; n < signal.length; n++) before[n + 1] = before[n] + signal[n] * signal[n];
+    for (let n = 0; n < signal.length; n++) {
+      if (judged[n] === 0) continue;
+      const [from, end] = [Math.max(0, n - reach), Math.min(signal.length, n + reach + 1)];
+      const own = signal[n] * signal[n];
+      const around = (before[end] - before[from] - own) / (end - from - 1);
+      if (own > CLICK * around) energy += own;
+    }
+  }
+  return energy;
+}
+
+/**
+ * The share of what is left that powers of the sound explain through a short filter: square and cube, fitted on one half and judged on the other.
+ */
+function harmonicShareOf(
+  { judged, halves }: PairSignals,
+  worn: readonly Float64Array[],
+  rest: readonly Float64Array[],
+): number {
+  let [left, all] = [0, 0];
+  for (const [c, signal] of worn.entries()) {
+    const square = signal.map((v) => v * v);
+    let [sum, count] = [0, 0];
+    for (let n = 0; n < square.length; n++)
+      if (judged[n] !== 0) {
+        sum += square[n];
+        count++;
+      }
+    const mean = count > 0 ? sum / count : 0;
+    const inputs = [square.map((v) => v - mean), signal.map((v) => v * v * v)];
+    for (const [h, half] of halves.entries()) {
+      const filter = fitFilter(
+        { inputs, target: rest[c], weight: half, taps: POWER_TAPS, lead: POWER_TAPS >> 2 },
+        undefined,
+        12,
+      );
+      const other = halves[1 - h];
+      left += energyOf(other, [rest[c]], [throughFilter(inputs, filter)]);
+      all += energyOf(other, [rest[c]]);
+    }
+  }
+  return all > 0 ? Math.max(0, 1 - left / all) : 0;
+}

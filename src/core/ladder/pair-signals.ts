@@ -1,0 +1,102 @@
+import type { FrameRange, Sound } from "../audio/sound";
+
+/** How much of a pair is taken: no more than so many seconds, in so many stretches evenly spread, with so many frames around each. */
+export type Taking = { mostSeconds: number; stretches: number; reach: number };
+/** What is fitted and judged on, with room for the longest filter. */
+export const IN_FULL: Taking = { mostSeconds: 8, stretches: 5, reach: 32_768 };
+/** What is looked for first, quickly: which parts there are, and in which order. */
+export const SCOUTED: Taking = { mostSeconds: 4, stretches: 4, reach: 4096 };
+/** Halves are told apart in so many segments at the least, and in segments of this many seconds at the most. */
+const LEAST_SEGMENTS = 8;
+const SEGMENT_SECONDS = 1.5;
+
+/**
+ * Two sounds in step, as they are fitted on: stretches laid one after another, each with its own surroundings before and after, which are heard
+ * by filters but not judged.
+ */
+export type PairSignals = {
+  sampleRateHz: number;
+  /** A mono side is there twice where the other is stereo. */
+  here: Float64Array[];
+  yonder: Float64Array[];
+  /** 1 where a frame is judged and belongs to the half, else 0; `judged` is both. */
+  halves: [first: Float64Array, second: Float64Array];
+  judged: Float64Array;
+  judgedFrames: number;
+  /** Judged frames [from, from + frames) of the signals are frames from `passageFrame` on of the sounds. */
+  stretches: { from: number; frames: number; passageFrame: number }[];
+  /** Left and right are the same on both sides: one stands for both. */
+  isDoubled: boolean;
+};
+
+/** Where a region is taken from: all of it, or stretches evenly spread. */
+function stretchesOf(
+  { startFrame, endFrame }: FrameRange,
+  rateHz: number,
+  { mostSeconds, stretches }: Taking,
+): FrameRange[] {
+  const most = mostSeconds * rateHz;
+  const frames = endFrame - startFrame;
+  if (frames <= most) return [{ startFrame, endFrame }];
+  const length = Math.floor(most / stretches);
+  return Array.from({ length: stretches }, (_, i) => {
+    const at = startFrame + Math.round(((i + 0.5) * frames) / stretches - length / 2);
+    return { startFrame: at, endFrame: at + length };
+  });
+}
+
+const same = (a: Float64Array, b: Float64Array): boolean => {
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+};
+
+/** Takes from two sounds in step of one rate what a ladder is fitted on, of a region both cover. */
+export function pairSignals(here: Sound, yonder: Sound, region: FrameRange, taking = IN_FULL): PairSignals {
+  const rateHz = here.sampleRateHz;
+  const taken = stretchesOf(region, rateHz, taking);
+  const reach = Math.min(taking.reach, Math.max(1024, region.endFrame - region.startFrame));
+  const total = taken.reduce((sum, s) => sum + s.endFrame - s.startFrame + 2 * reach, 0);
+  const count = Math.max(here.channelCount, yonder.channelCount);
+  const room = () => Array.from({ length: count }, () => new Float64Array(total));
+  const signals = { here: room(), yonder: room() };
+  const halves: PairSignals["halves"] = [new Float64Array(total), new Float64Array(total)];
+  const judged = new Float64Array(total);
+  const judgedFrames = taken.reduce((sum, s) => sum + s.endFrame - s.startFrame, 0);
+  const segments = Math.max(LEAST_SEGMENTS, Math.ceil(judgedFrames / (SEGMENT_SECONDS * rateHz)));
+  const segmentFrames = judgedFrames / segments;
+  const stretches: PairSignals["stretches"] = [];
+  let [at, before] = [0, 0];
+  for (const { startFrame, endFrame } of taken) {
+    const frames = endFrame - startFrame;
+    for (const [side, sound] of [
+      ["here", here],
+      ["yonder", yonder],
+    ] as const) {
+      const read = sound.read(startFrame - reach, frames + 2 * reach);
+      for (let c = 0; c < count; c++) signals[side][c].set(read[c] ?? read[0], at);
+    }
+    for (let i = 0; i < frames; i++) {
+      const half = Math.floor((before + i) / segmentFrames) % 2;
+      halves[half][at + reach + i] = 1;
+      judged[at + reach + i] = 1;
+    }
+    stretches.push({ from: at + reach, frames, passageFrame: startFrame });
+    at += frames + 2 * reach;
+    before += frames;
+  }
+  const isDoubled = count === 2 && same(signals.here[0], signals.here[1]) && same(signals.yonder[0], signals.yonder[1]);
+  if (isDoubled) for (const side of [signals.here, signals.yonder]) side.pop();
+  return { sampleRateHz: rateHz, ...signals, halves, judged, judgedFrames, stretches, isDoubled };
+}
+
+/** Σ w (a − b)² over channels; `b` may be left out. */
+export function energyOf(weight: Float64Array, a: readonly Float64Array[], b?: readonly Float64Array[]): number {
+  let sum = 0;
+  for (const [c, channel] of a.entries()) {
+    const other = b?.[c];
+    if (other) {
+      for (let i = 0; i < channel.length; i++) if (weight[i] !== 0) sum += weight[i] * (channel[i] - other[i]) ** 2;
+    } else for (let i = 0; i < channel.length; i++) if (weight[i] !== 0) sum += weight[i] * channel[i] ** 2;
+  }
+  return sum;
+}

@@ -1,0 +1,149 @@
+import { type Filter, fitFilter, throughFilter } from "./filter-fit";
+import { energyOf } from "./pair-signals";
+
+/** Lengths that are tried, shortest first; a longer one has to earn its place. */
+const TAPS = [1, 32, 256, 1024, 4096, 16_384, 32_768];
+/** Of a filter, this part lies before time zero; or half of it, as a linear phase asks for. */
+const LEAD = 1 / 8;
+const LINEAR_LEAD = 1 / 2;
+/** There have to be so many judged frames for each tap. */
+const FRAMES_A_TAP = 8;
+/** A longer or wider filter has to leave less by this factor (half a dB) on what was held out. */
+const WORTH = 0.89;
+/** Lengths in a row, from 1024 taps on, that may fail to be worth it before no longer one is tried. */
+const LEAST_PATIENT = 1024;
+const PATIENCE = 2;
+/** What is left under this share (−90 dB) is not worth a further try. */
+const ENOUGH = 1e-9;
+/** And one under this share (−70 dB) is left at the first try that is not worth it. */
+const FINE = 1e-7;
+/** A form is tried with so many steps of the fit; long filters are longer in coming. */
+const TRIAL_STEPS = 16;
+const LONG_TRIAL_STEPS = 36;
+const LONG_TAPS = 16_384;
+/** Where a filter leaves less than this share (−60 dB), a linear phase is not what it lacks. */
+const FITTING = 1e-6;
+/** Crosstalk is looked for with so many taps. */
+const CROSS_TAPS = 1024;
+
+/** A filter for each output channel. One response each is channel by channel; two are left and right heard together. */
+export type Tone = { filters: Filter[]; taps: number; lead: number; isCrossed: boolean };
+
+export type ToneForm = Pick<Tone, "taps" | "lead" | "isCrossed">;
+
+const inputsFor = (inputs: readonly Float64Array[], channel: number, isCrossed: boolean) =>
+  isCrossed ? inputs : [inputs[channel]];
+
+/** Signals through it. */
+export const throughTone = (inputs: readonly Float64Array[], { filters, isCrossed }: Tone): Float64Array[] =>
+  filters.map((filter, c) => throughFilter(inputsFor(inputs, c, isCrossed), filter));
+
+/** A filter of another form that begins with the same responses. */
+function reshaped(filter: Filter, { taps, lead, isCrossed }: ToneForm, channel: number): Filter {
+  const place = lead - filter.lead;
+  const moved = filter.responses.map((h) => {
+    const response = new Float64Array(taps);
+    for (let k = 0; k < h.length; k++) if (k + place >= 0 && k + place < taps) response[k + place] = h[k];
+    return response;
+  });
+  if (isCrossed && moved.length === 1) {
+    const across = new Float64Array(taps);
+    return { responses: channel === 0 ? [moved[0], across] : [across, moved[0]], lead };
+  }
+  return { responses: moved, lead };
+}
+
+/** A tone of one form, fitted where the weight is not 0. */
+export function fitTone(
+  inputs: readonly Float64Array[],
+  targets: readonly Float64Array[],
+  weights: readonly Float64Array[],
+  form: ToneForm,
+  from?: Tone,
+  mostSteps?: number,
+): Tone {
+  const filters = targets.map((target, c) =>
+    fitFilter(
+      { inputs: inputsFor(inputs, c, form.isCrossed), target, weight: weights[c] ?? weights[0], ...form },
+      from && reshaped(from.filters[c], form, c),
+      mostSteps,
+    ),
+  );
+  return { ...form, filters };
+}
+
+const formOf = (taps: number, share: number, isCrossed = false): ToneForm => ({
+  taps,
+  lead: Math.floor(taps * share),
+  isCrossed,
+});
+
+/** What a form is chosen on: fitted on the first weights, judged on the second, channel by channel. */
+export type FormTask = {
+  inputs: readonly Float64Array[];
+  targets: readonly Float64Array[];
+  weights: [fitted: readonly Float64Array[], judged: readonly Float64Array[]];
+  judgedFrames: number;
+  mostTaps?: number;
+  /** Whether left and right may be heard together. */
+  mayCross?: boolean;
+};
+
+const leftOf = (weights: readonly Float64Array[], a: readonly Float64Array[], b?: readonly Float64Array[]) =>
+  a.reduce((sum, channel, c) => sum + energyOf(weights[c] ?? weights[0], [channel], b && [b[c]]), 0);
+
+/** The form of filter that leaves least of what was held out. */
+export function bestToneForm(task: FormTask, pause: () => void): ToneForm {
+  const { judgedFrames, mostTaps = TAPS[TAPS.length - 1], mayCross = true } = task;
+  // One channel tells how long a filter has to be: the louder one.
+  const loudest = task.targets
+    .map((t, c) => energyOf(task.weights[1][c] ?? task.weights[1][0], [t]))
+    .reduce((best, e, c, all) => (e > all[best] ? c : best), 0);
+  const weights = task.weights.map((w) => [w[loudest] ?? w[0]]);
+  const targets = [task.targets[loudest]];
+  const target = leftOf(weights[1], targets);
+  const tried = (form: ToneForm) => {
+    pause();
+    const inputs = form.isCrossed ? task.inputs : [task.inputs[loudest]];
+    const tone = fitTone(
+      inputs,
+      targets,
+      weights[0],
+      form,
+      undefined,
+      form.taps < LONG_TAPS ? TRIAL_STEPS : LONG_TRIAL_STEPS,
+    );
+    return { form, tone, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
+  };
+  let best = tried(formOf(1, 0));
+  let last = best;
+  let failed = 0;
+  for (const taps of TAPS.slice(1)) {
+    if (taps > mostTaps || taps * FRAMES_A_TAP > judgedFrames) break;
+    if (best.left < ENOUGH * target || failed >= PATIENCE) break;
+    const isLinear = last.form.taps > 1 && last.form.lead > last.form.taps / 4;
+    const options = [tried(formOf(taps, isLinear ? LINEAR_LEAD : LEAD))];
+    if (taps === 1024 && !isLinear && options[0].left > FITTING * target)
+      options.push(tried(formOf(taps, LINEAR_LEAD)));
+    last = options.reduce((a, b) => (b.left < WORTH * a.left ? b : a));
+    if (last.left < WORTH * best.left) {
+      best = last;
+      failed = 0;
+    } else if (best.left < FINE * target) return best.form;
+    else if (taps >= LEAST_PATIENT) failed++;
+  }
+  if (!mayCross || task.inputs.length < 2 || best.left < FINE * target) return best.form;
+  const taps = Math.min(CROSS_TAPS, mostTaps, Math.max(32, best.form.taps));
+  const share = best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
+  if (taps * 2 * FRAMES_A_TAP > judgedFrames) return best.form;
+  const alone = tried(formOf(taps, share));
+  let crossed = tried(formOf(taps, share, true));
+  if (crossed.left >= WORTH * alone.left) return best.form;
+  for (const longer of TAPS.filter((t) => t > taps && t <= mostTaps && t * 2 * FRAMES_A_TAP <= judgedFrames)) {
+    if (crossed.left < ENOUGH * target) break;
+    const wider = tried(formOf(longer, share, true));
+    if (wider.left >= WORTH * crossed.left) break;
+    crossed = wider;
+  }
+  return crossed.left < WORTH * best.left ? crossed.form : best.form;
+}

@@ -1,0 +1,178 @@
+import { cos } from "../audio/exact-math";
+import { inverseReal } from "../audio/fft";
+import { filtered } from "../audio/filtered";
+import { onceHeard } from "../audio/in-order";
+import { asRead, atGain, type FrameRange, PIECE_FRAMES, type Sound } from "../audio/sound";
+import { type BendCurve, bent, bentTo, slopeOf } from "./bend-curve";
+import type { Found, FoundFilter, WornStep } from "./found";
+import { type Cells, cellFramesAt, fitGain, type GainCurve, gainsOf, sharesAt } from "./gain-curve";
+
+/** Raise when a worn sample would come out differently. */
+export const WORN_VERSION = 1;
+
+/** Taps of what parts a sound into bands. */
+const BAND_TAPS = 8192;
+/** Frames beside a piece that a curve free of folding is worked out with; what lies there does not count. */
+const BEND_MARGIN = 1024;
+const LEAST_SLOPE = 0.02;
+
+const swapped = (sound: Sound): Sound =>
+  sound.channelCount < 2 ? sound : { ...sound, read: (from, count) => sound.read(from, count).toReversed() };
+
+function added(a: Sound, b: Sound): Sound {
+  return asRead(a, (from, count) => {
+    const other = b.read(from, count);
+    return a.read(from, count).map((channel, c) => channel.map((v, i) => v + other[c][i]));
+  });
+}
+
+/** A sound through a filter that was found: mono through the first response. */
+function toned(sound: Sound, { responses, lead }: FoundFilter): Sound {
+  if (responses[0].length === 1) {
+    const own = responses.map(([h]) => h);
+    return own.every((h) => h.length === 1) && own.every((h) => h[0] === own[0][0])
+      ? atGain(sound, own[0][0])
+      : filtered(sound, own, lead);
+  }
+  const straight = responses.map((pair, c) => pair[c]);
+  const across = responses.map((pair, c) => pair[1 - c]);
+  return added(filtered(sound, straight, lead), filtered(swapped(sound), across, lead));
+}
+
+/** A sound in bands without phase of their own, by linear-phase responses under a Hann window; they add up to it. */
+function banded(sound: Sound, edgesHz: readonly number[]): Sound[] {
+  if (edgesHz.length === 0) return [sound];
+  const shares = new Float64Array(edgesHz.length + 1);
+  const spectra = Array.from(shares, () => new Float64Array(BAND_TAPS + 2));
+  for (let k = 0; k <= BAND_TAPS / 2; k++) {
+    sharesAt((k * sound.sampleRateHz) / BAND_TAPS, edgesHz, shares);
+    for (const [b, spectrum] of spectra.entries()) spectrum[2 * k] = shares[b];
+  }
+  return spectra.map((spectrum) => {
+    const response = inverseReal(spectrum);
+    const centred = Float64Array.from(response, (_, i) => {
+      const at = i - BAND_TAPS / 2;
+      return response[(at + BAND_TAPS) % BAND_TAPS] * (0.5 + 0.5 * cos((2 * Math.PI * at) / BAND_TAPS));
+    });
+    return filtered(sound, [centred], BAND_TAPS / 2);
+  });
+}
+
+/** A sound through a static curve. */
+function curved(sound: Sound, curve: BendCurve): Sound {
+  return asRead(sound, (from, count) => {
+    // On a fixed grid, so that a sample is the same however it is read.
+    const first = Math.floor(from / PIECE_FRAMES) * PIECE_FRAMES;
+    const end = Math.ceil((from + count) / PIECE_FRAMES) * PIECE_FRAMES;
+    const output = Array.from({ length: sound.channelCount }, () => new Float32Array(end - first));
+    for (let at = first; at < end; at += PIECE_FRAMES) {
+      const around = sound.read(at - BEND_MARGIN, PIECE_FRAMES + 2 * BEND_MARGIN);
+      for (const [c, channel] of around.entries()) {
+        const shaped = bent(Float64Array.from(channel), curve).subarray(BEND_MARGIN, BEND_MARGIN + PIECE_FRAMES);
+        output[c].set(shaped, at - first);
+      }
+    }
+    return output.map((channel) => channel.subarray(from - first, from - first + count));
+  });
+}
+
+/** What v should have been for a curve to give the target, by a straight line through where it is; and how much it counts. */
+function linearised(curve: BendCurve, v: number, target: number): [wanted: number, weight: number] {
+  const slope = slopeOf(curve, v);
+  const safe = Math.abs(slope) >= LEAST_SLOPE ? slope : slope < 0 ? -LEAST_SLOPE : LEAST_SLOPE;
+  return [v + (target - bentTo(curve, v)) / safe, safe * safe];
+}
+
+/** Gains over a region, by channel (or one for all), of one band. */
+function curvesOver(
+  under: Sound,
+  target: Sound,
+  { startFrame, endFrame }: FrameRange,
+  knotFrames: number,
+  isLinked: boolean,
+  after: BendCurve | null,
+): GainCurve[] {
+  const cellFrames = cellFramesAt(under.sampleRateHz);
+  const count = Math.ceil((endFrame - startFrame) / cellFrames);
+  const channels = isLinked ? 1 : under.channelCount;
+  const piece = Math.floor(PIECE_FRAMES / cellFrames) * cellFrames;
+  const once = (before: GainCurve[] | null) => {
+    const cells: Cells[] = Array.from({ length: channels }, () => ({
+      product: new Float64Array(count),
+      energy: new Float64Array(count),
+      target: new Float64Array(count),
+    }));
+    for (let at = startFrame; at < endFrame; at += piece) {
+      const frames = Math.min(piece, endFrame - at);
+      const [u, y] = [under.read(at, frames), target.read(at, frames)];
+      for (const [c, channel] of u.entries()) {
+        const own = cells[Math.min(c, channels - 1)];
+        const wanted = y[c] ?? y[0];
+        const gains = before && gainsOf(before[Math.min(c, channels - 1)], at - startFrame, frames);
+        for (let i = 0; i < frames; i++) {
+          const cell = Math.floor((at - startFrame + i) / cellFrames);
+          let [t, weight] = [wanted[i], 1];
+          if (after && gains) [t, weight] = linearised(after, channel[i] * gains[i], t);
+          own.product[cell] += weight * channel[i] * t;
+          own.energy[cell] += weight * channel[i] * channel[i];
+          own.target[cell] += weight * t * t;
+        }
+      }
+    }
+    return cells.map((own) => fitGain(own, cellFrames, knotFrames).curve);
+  };
+  const curves = once(null);
+  return after ? once(curves) : curves;
+}
+
+/** A sound at gains that go on as they end outside of the region they are known in. */
+function atCurves(sound: Sound, curves: GainCurve[], { startFrame, endFrame }: FrameRange): Sound {
+  const last = endFrame - startFrame - 1;
+  return asRead(sound, (from, count) =>
+    sound.read(from, count).map((channel, c) => {
+      const curve = curves[Math.min(c, curves.length - 1)];
+      const inside = Math.max(0, Math.min(last, from - startFrame));
+      const end = Math.max(inside + 1, Math.min(last + 1, from + count - startFrame));
+      const gains = gainsOf(curve, inside, end - inside);
+      return channel.map((v, i) => v * gains[Math.max(0, Math.min(gains.length - 1, from + i - startFrame - inside))]);
+    }),
+  );
+}
+
+/**
+ * Here wearing what was found, up to a step: a sound that Yonder is held against. The gain over time is worked out between the two over all of
+ * the region at the first reading.
+ */
+export function worn(here: Sound, yonder: Sound, region: FrameRange, found: Found, upTo: WornStep): Sound {
+  const { tone, inverse, level, bend, toneIsLast, bendIsFirst, gains } = found;
+  if (upTo === "level") return atGain(here, gains.level);
+  if (upTo === "tone") return atGain(toned(here, tone), gains.tone);
+  const withBend = upTo === "bend" ? bend : null;
+  const before = toneIsLast ? here : toned(here, tone);
+  const base = bend && bendIsFirst ? curved(before, bend) : before;
+  let output = withBend && bendIsFirst ? base : before;
+  if (level) {
+    const target = toneIsLast && inverse ? toned(yonder, inverse) : yonder;
+    const bases = banded(base, level.edgesHz);
+    const targets = banded(target, level.edgesHz);
+    const outputs = output === base ? bases : banded(output, level.edgesHz);
+    const levelled = onceHeard(before, () => {
+      const bands = outputs.map((band, b) => {
+        const curves = curvesOver(
+          bases[b],
+          targets[b],
+          region,
+          level.knotFrames[b],
+          level.isLinked,
+          bendIsFirst || level.edgesHz.length > 0 ? null : bend,
+        );
+        return atCurves(band, curves, region);
+      });
+      return bands.reduce(added);
+    });
+    output = levelled;
+  }
+  if (withBend && !bendIsFirst) output = curved(output, withBend);
+  if (toneIsLast) output = toned(output, tone);
+  return withBend || !bend ? output : atGain(output, gains.levelOverTime);
+}

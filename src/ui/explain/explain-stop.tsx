@@ -1,0 +1,105 @@
+"use client";
+
+import { useEffect, useMemo, useState } from "react";
+import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
+import { toneRange } from "@/core/explain/tone-range";
+import { ladderSentence } from "@/core/explain/words";
+import type { Ladder } from "@/core/ladder/ladder-report";
+import type { Averaged } from "@/core/spectrum/averaged";
+import { bandCentres, bandSums } from "@/core/spectrum/bands";
+import { bandTransfer } from "@/core/spectrum/transfer";
+import type { Region } from "@/store/records";
+import { StopHeading } from "@/ui/shell/stop-heading";
+import { setStrip } from "@/ui/shell/strip";
+import { useResults } from "@/ui/shell/use-results";
+import { type Pair, useWorkbench } from "@/ui/shell/workbench";
+import { LadderPanel } from "./ladder-panel";
+import { MomentsPanel } from "./moments-panel";
+import { ToneView } from "./tone-view";
+import { useExplainedPair, useLadder, useOverMask, useSpectra } from "./use-explained";
+
+/** What sets the pair apart, by how much, and where to listen. */
+export function ExplainStop() {
+  const { pair } = useWorkbench();
+  const explained = useExplainedPair();
+  if (!explained)
+    return (
+      <section className="grid content-start gap-2 p-5">
+        <StopHeading title="Explain">
+          {pair
+            ? "Here and Yonder are one render. Choose another one for either in the pair bar or at Gather."
+            : "Nothing to explain yet. Go to Gather and add two renders of the same material."}
+        </StopHeading>
+      </section>
+    );
+  return <Explained key={explained.pair.passage.id} {...explained} />;
+}
+
+/** Where the sentence looks for what a filter does: sixths of an octave. */
+const PER_OCTAVE = 6;
+const SENTENCE_POINTS = 8192;
+
+function Explained({ pair, region }: { pair: Pair; region: Region }) {
+  const explained = useMemo(() => ({ pair, region }), [pair, region]);
+  const ladder = useLadder(explained);
+  const spectra = useSpectra([pair.here, pair.yonder], pair.dry, region, SENTENCE_POINTS, "both");
+  const [playbackSplDb, setPlayback] = useState(PLAYBACK_SPL_DB);
+  const { match } = useResults();
+  const apart = match
+    ? (match.renders.get(pair.here.id)?.gainDb ?? 0) - (match.renders.get(pair.yonder.id)?.gainDb ?? 0)
+    : null;
+  const overMask = useOverMask(explained, apart, playbackSplDb);
+  const strip = overMask.data;
+  useEffect(() => {
+    setStrip(
+      strip && {
+        startSeconds: region.startFrame / pair.dry.sampleRateHz,
+        stepSeconds: strip.stepSeconds,
+        overMaskDb: strip.highestDb,
+      },
+    );
+    return () => setStrip(null);
+  }, [strip, region.startFrame, pair.dry.sampleRateHz]);
+  return (
+    <section className="grid h-full min-h-0 grid-cols-[minmax(22rem,27rem)_minmax(0,1fr)] gap-x-8 px-5 py-3 max-[1180px]:grid-cols-[21rem_minmax(0,1fr)] max-[1180px]:gap-x-5">
+      <div className="flex min-h-0 flex-col gap-3 overflow-auto pr-1">
+        <div>
+          <h1 className="font-semibold text-[22px]">Explain</h1>
+          <p className="text-soft" data-testid="explain-sentence">
+            {ladder.problem ?? sentenceFor(ladder.data, spectra.data)}
+          </p>
+        </div>
+        <LadderPanel explained={explained} ladder={ladder.data} />
+        <MomentsPanel
+          pair={pair}
+          overMask={overMask.data}
+          problem={overMask.problem}
+          playbackSplDb={playbackSplDb}
+          onPlayback={setPlayback}
+        />
+      </div>
+      <ToneView pair={pair} region={region} />
+    </section>
+  );
+}
+
+function sentenceFor(ladder: Ladder | null, averaged: Averaged | null): string {
+  if (!ladder) return "Putting the two side by side…";
+  if (ladder.isPartial) return "Taking apart what sets them apart…";
+  return ladderSentence(ladder, averaged && rangeOf(ladder, averaged));
+}
+
+/** Where what the filter does lies, of what is left at one level. */
+function rangeOf(ladder: Ladder, averaged: Averaged): [number, number] | null {
+  const levelDb = ladder.steps.find((s) => s.step === "level")?.gainDb ?? 0;
+  const rateHz = averaged.sampleRateHz;
+  const hertz = bandCentres(PER_OCTAVE, 20, Math.min(20_000, rateHz / 2));
+  const { differenceDb } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
+  const [powers] = averaged.powers[0].map((p) => bandSums(p, rateHz / averaged.points, hertz, PER_OCTAVE));
+  return toneRange(
+    hertz,
+    differenceDb.map((db) => db - (levelDb ?? 0)),
+    powers,
+    PER_OCTAVE,
+  );
+}

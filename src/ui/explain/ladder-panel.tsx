@@ -1,0 +1,229 @@
+"use client";
+
+import { Download, Ear, Shirt } from "lucide-react";
+import { useState } from "react";
+import { fileNameOf } from "@/core/findings/export";
+import type { Found, WornStep } from "@/core/ladder/found";
+import { wornStepSchema } from "@/core/ladder/found";
+import type { Ladder, LadderStep } from "@/core/ladder/ladder-report";
+import type { Recipe } from "@/core/recipes/recipe";
+import { prepared } from "@/store/copies";
+import { wornRecipe } from "@/store/explaining";
+import type { Region } from "@/store/records";
+import { workOut } from "@/store/results";
+import { number, withUnit } from "@/ui/format";
+import { download } from "@/ui/shell/download";
+import { hear, useMonitor } from "@/ui/shell/monitor";
+import { placesOf } from "@/ui/shell/places";
+import { sentenceOf } from "@/ui/shell/queries";
+import { wornKey } from "@/ui/shell/use-monitor-feed";
+import type { Pair } from "@/ui/shell/workbench";
+import { leftScene, wear, wornScene } from "@/ui/shell/worn-voices";
+import { STEP_TITLES, stepWords } from "./step-words";
+
+/** A bar is all of its row at 0 dB, and nothing here. */
+const LEAST_DB = -110;
+
+const shareOf = (db: number | null | undefined): number =>
+  db === null || db === undefined ? 0 : Math.max(0, Math.min(1, 1 - db / LEAST_DB));
+
+type Explained = { pair: Pair; region: Region };
+
+/** The difference taken apart, step by step: what each leaves, and what it took away; each to be heard and kept. */
+export function LadderPanel({ explained, ladder }: { explained: Explained; ladder: Ladder | null }) {
+  const [problem, setProblem] = useState<string | null>(null);
+  const steps = ladder?.steps ?? [];
+  return (
+    <section aria-label="Ladder" className="grid content-start gap-2.5">
+      <ol className="grid gap-2">
+        {steps.map((step, i) => (
+          <Step
+            key={step.step}
+            step={step}
+            before={i > 0 ? steps[i - 1] : null}
+            depth={i}
+            explained={explained}
+            found={ladder?.found ?? null}
+            onProblem={setProblem}
+          />
+        ))}
+      </ol>
+      {ladder === null || ladder.isPartial ? (
+        <p className="flex items-center gap-2 text-[13px] text-soft" role="status">
+          <span className="loading loading-spinner loading-xs" /> Taking the rest apart…
+        </p>
+      ) : (
+        <JudgedOn ladder={ladder} region={explained.region} rateHz={explained.pair.dry.sampleRateHz} />
+      )}
+      {problem && (
+        <p role="alert" className="text-[13px] text-error">
+          {problem}
+        </p>
+      )}
+    </section>
+  );
+}
+
+function JudgedOn({ ladder: { judged }, region, rateHz }: { ladder: Ladder; region: Region; rateHz: number }) {
+  const all = (region.endFrame - region.startFrame) / rateHz;
+  const isPart = judged.seconds < all - 0.01;
+  return (
+    <p className="text-[12px] text-soft">
+      Left of Yonder, each half judged by what was fitted on the other
+      {isPart ? `, on ${withUnit(number(judged.seconds), "s")} in ${judged.stretches} stretches` : ""}.
+    </p>
+  );
+}
+
+type StepProps = {
+  step: LadderStep;
+  before: LadderStep | null;
+  depth: number;
+  explained: Explained;
+  found: Found | null;
+  onProblem: (problem: string | null) => void;
+};
+
+function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
+  const words = stepWords(step, before?.residualDb);
+  const [share, beforeShare] = [shareOf(step.residualDb), shareOf(before?.residualDb)];
+  const upTo = wornStepSchema.safeParse(step.step).data;
+  const isGained = step.residualDb !== before?.residualDb;
+  return (
+    <li data-testid={`step-${step.step}`} className="grid gap-0.5">
+      <div className="flex min-h-6 items-baseline gap-2">
+        <span className="whitespace-nowrap font-medium text-[13px]">{STEP_TITLES[step.step]}</span>
+        <span className="min-w-0 flex-1 text-[12px] text-soft">{words}</span>
+      </div>
+      <div className="flex items-center gap-2">
+        <div className="relative h-4 min-w-0 flex-1" aria-hidden="true">
+          <span
+            className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
+            style={{ width: `${100 * beforeShare}%` }}
+          />
+          <span
+            className="absolute inset-y-0 left-0 bg-difference"
+            style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
+          />
+        </div>
+        <span className="figure w-20 text-right text-[13px]">
+          {step.residualDb === null
+            ? step.step === "delivered"
+              ? "–"
+              : "silence"
+            : withUnit(number(step.residualDb), "dB")}
+        </span>
+        <span className="flex w-[4.75rem] justify-end">
+          {found && upTo && isGained && (
+            <StepActions
+              explained={explained}
+              found={found}
+              upTo={upTo}
+              leftDb={step.residualDb}
+              onProblem={onProblem}
+            />
+          )}
+        </span>
+      </div>
+    </li>
+  );
+}
+
+type ActionProps = {
+  explained: Explained;
+  found: Found;
+  upTo: WornStep;
+  leftDb: number | null;
+  onProblem: (problem: string | null) => void;
+};
+
+function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProblem }: ActionProps) {
+  const [busy, setBusy] = useState(false);
+  const heard = useMonitor((m) => m.heard);
+  const attempt = async (work: () => Promise<void>) => {
+    setBusy(true);
+    onProblem(null);
+    try {
+      await work();
+    } catch (error) {
+      onProblem(sentenceOf(error));
+    } finally {
+      setBusy(false);
+    }
+  };
+  const listen = (scene: string) =>
+    attempt(async () => {
+      const recipe = await wornRecipe(pair, region, found, upTo);
+      await wear(wornKey(pair), upTo, recipe, Math.max(pair.here.channelCount, 1), leftDb);
+      // The tape is laid anew with it first.
+      setTimeout(() => hear(scene, placesOf(pair)), 0);
+    });
+  const save = (isLeft: boolean) =>
+    attempt(async () => {
+      const own = await wornRecipe(pair, region, found, upTo);
+      const ready = await prepared(own);
+      const yonder = (own as Extract<Recipe, { of: "worn" }>).yonder;
+      const other = await prepared(yonder);
+      const sound: Recipe = isLeft ? { of: "difference", here: ready.recipe, yonder: other.recipe } : ready.recipe;
+      const name = fileNameOf(
+        `${pair.passage.title} ${isLeft ? "left after" : "Here wearing"} ${STEP_TITLES[upTo]}`,
+        "wav",
+      );
+      const form = { container: "WAV", encoding: "32-bit float" } as const;
+      const attach = async () => [...ready.files, ...other.files];
+      download(name, await workOut("write", { sound, form }, { title: `Writing ${name}`, attach }));
+    });
+  const button = (label: string, icon: React.ReactNode, act: () => void, isOn = false) => (
+    <button
+      type="button"
+      disabled={busy}
+      aria-label={label}
+      aria-pressed={isOn}
+      title={label}
+      className={`btn btn-ghost btn-xs h-6 w-6 p-0 ${isOn ? "bg-difference text-base-100" : "text-soft"}`}
+      onClick={act}
+    >
+      {icon}
+    </button>
+  );
+  const title = STEP_TITLES[upTo].toLowerCase();
+  return (
+    <>
+      {button(
+        `Hear what is left after “${title}”`,
+        busy ? <span className="loading loading-spinner loading-xs" /> : <Ear size={13} />,
+        () => void listen(leftScene(upTo)),
+        heard === leftScene(upTo),
+      )}
+      {button(
+        `Hear Here wearing what was found, “${title}”`,
+        <Shirt size={13} />,
+        () => void listen(wornScene(upTo)),
+        heard === wornScene(upTo),
+      )}
+      <div className="dropdown dropdown-end">
+        <button
+          type="button"
+          disabled={busy}
+          aria-label={`Save after “${title}”`}
+          title="Save as a file"
+          className="btn btn-ghost btn-xs h-6 w-6 p-0 text-soft"
+        >
+          <Download size={13} />
+        </button>
+        <ul className="menu dropdown-content z-20 w-52 rounded-lg border border-rule bg-base-100 p-1 text-[12px]">
+          <li>
+            <button type="button" onClick={() => void save(true)}>
+              What is left, WAV
+            </button>
+          </li>
+          <li>
+            <button type="button" onClick={() => void save(false)}>
+              Here wearing it, WAV
+            </button>
+          </li>
+        </ul>
+      </div>
+    </>
+  );
+}

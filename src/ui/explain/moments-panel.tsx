@@ -1,0 +1,113 @@
+"use client";
+
+import { Ear, Repeat } from "lucide-react";
+import { useRouter } from "next/navigation";
+import type { OverMask } from "@/core/audibility/over-mask";
+import { maskSentence } from "@/core/explain/words";
+import { setLoop } from "@/store/comparisons";
+import type { Region } from "@/store/records";
+import { hertzText, number, signed, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
+import { hearFrom, setLoopOn } from "@/ui/shell/monitor";
+import { stopPath } from "@/ui/shell/stops";
+import type { Pair } from "@/ui/shell/workbench";
+
+/** Levels at which full scale may be played. */
+const PLAYBACK_LEVELS = [72, 82, 92, 102];
+
+/** 0:07.5 */
+const moment = (seconds: number): string => {
+  const tenths = Math.round(seconds * 10);
+  return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
+};
+
+type Props = {
+  pair: Pair;
+  overMask: OverMask | null;
+  problem: string | null;
+  playbackSplDb: number;
+  onPlayback: (splDb: number) => void;
+};
+
+/** Where the difference stands out of the music's own masking: an estimate, and the way to a loop or a blind run over it. */
+export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlayback }: Props) {
+  const router = useRouter();
+  const { sampleRateHz } = pair.dry;
+  const regionOf = (startSeconds: number, endSeconds: number): Region => ({
+    startFrame: Math.max(0, Math.round(startSeconds * sampleRateHz)),
+    endFrame: Math.min(pair.dry.frames, Math.round(endSeconds * sampleRateHz)),
+  });
+  const loop = async (startSeconds: number, endSeconds: number) => {
+    setLoopOn(true);
+    await setLoop(pair.passage.id, regionOf(startSeconds, endSeconds));
+  };
+  return (
+    <section aria-label="Where to listen" className="grid content-start gap-1.5 border-rule border-t pt-2">
+      <div className="flex items-center gap-2">
+        <h2 className="flex-1 font-semibold text-[14px]">Where to listen</h2>
+        <span className="text-[12px] text-soft">
+          <QuickSelect
+            label="Playback level of full scale"
+            title="Full scale at"
+            value={playbackSplDb}
+            onChange={onPlayback}
+            options={PLAYBACK_LEVELS.map((value) => ({ value, title: withUnit(String(value), "dB SPL") }))}
+          />
+        </span>
+      </div>
+      <p className="text-[13px] text-soft">
+        {problem ?? (overMask ? maskSentence(overMask) : "Looking where it stands out…")}
+      </p>
+      <ul className="grid gap-0.5">
+        {overMask?.moments.map(({ startSeconds, endSeconds, lowHertz, highHertz, overMaskDb }) => (
+          <li key={`${startSeconds} ${lowHertz}`} className="flex items-center gap-2 text-[12px]">
+            <span className="figure w-28">
+              {moment(startSeconds)} to {moment(endSeconds)}
+            </span>
+            <span className="figure min-w-0 flex-1 text-soft">
+              {hertzText(lowHertz)} to {hertzText(highHertz)}
+            </span>
+            <span
+              className="figure w-16 text-right"
+              title={
+                overMaskDb > 0 ? "Over the masking threshold, by estimate" : "Under the masking threshold, by estimate"
+              }
+            >
+              {withUnit(signed(overMaskDb), "dB")}
+            </span>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs h-6 px-1.5"
+              title="Loop this moment and hear it"
+              aria-label={`Loop ${moment(startSeconds)} to ${moment(endSeconds)}`}
+              onClick={() => {
+                void loop(startSeconds, endSeconds);
+                hearFrom("here", regionOf(startSeconds, endSeconds).startFrame);
+              }}
+            >
+              <Repeat size={13} />
+            </button>
+            <button
+              type="button"
+              className="btn btn-ghost btn-xs h-6 px-1.5"
+              title="Plan a blind run over this moment"
+              aria-label={`Blind run over ${moment(startSeconds)} to ${moment(endSeconds)}`}
+              onClick={() => {
+                void loop(startSeconds, endSeconds).then(() =>
+                  router.push(stopPath(pair.passage.comparisonId, "blind")),
+                );
+              }}
+            >
+              <Ear size={13} /> Blind
+            </button>
+          </li>
+        ))}
+      </ul>
+      {overMask && (
+        <p className="text-[11px] text-soft">
+          An estimate after ITU-R BS.1387, full scale at {number(overMask.playbackSplDb, 0)} dB SPL; never a verdict.
+        </p>
+      )}
+    </section>
+  );
+}

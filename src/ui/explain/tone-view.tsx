@@ -1,0 +1,395 @@
+"use client";
+
+import { line } from "d3-shape";
+import { useMemo, useState } from "react";
+import type { ChannelView } from "@/core/audio/channel-view";
+import { dbFromPower } from "@/core/audio/decibels";
+import { type Averaged, PEAK_FACTOR } from "@/core/spectrum/averaged";
+import { bandCentres, bandSums } from "@/core/spectrum/bands";
+import { bandTransfer, COHERENT } from "@/core/spectrum/transfer";
+import type { Region } from "@/store/records";
+import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
+import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
+import { audible, frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
+import { hertzText, number, signed, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
+import { useMonitor } from "@/ui/shell/monitor";
+import { Choice } from "@/ui/shell/transport";
+import { useMatch } from "@/ui/shell/use-results";
+import type { Pair } from "@/ui/shell/workbench";
+import { useSpectra } from "./use-explained";
+
+/** What a line of the chart is: levels at frequencies, and how far each can be trusted (1 where that is not asked). */
+type Curve = {
+  key: "here" | "yonder" | "dry" | "apart";
+  title: string;
+  hertz: readonly number[];
+  levels: Float64Array;
+  trust: Float64Array | null;
+};
+
+type Shown = "spectra" | "against dry" | "apart";
+
+/** Bands to the octave that curves are smoothed over; 0 is not at all. */
+const SMOOTHINGS = [1, 3, 6, 12, 24, 48] as const;
+const POINTS = [2048, 4096, 8192, 16_384, 32_768, 65_536] as const;
+const SLOPES = [0, 3, 4.5] as const;
+/** Curves are drawn at so many places to the octave, or at their own bands where these are closer. */
+const DRAWN_PER_OCTAVE = 24;
+/** Of spectra, this far under the loudest is in sight. */
+const DEPTH_DB = 90;
+
+const STYLES: Record<Curve["key"], { colour: string; dash?: string; width: number }> = {
+  here: { colour: "var(--here)", width: 2 },
+  yonder: { colour: "var(--yonder)", dash: "7 4", width: 2 },
+  dry: { colour: "var(--soft-ink)", dash: "1 3", width: 1.5 },
+  apart: { colour: "var(--difference)", width: 2 },
+};
+
+/** Averaged spectra of Here, Yonder and dry, and what each does to the sound. */
+export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
+  const hasDry = pair.dry.id !== pair.here.id && pair.dry.id !== pair.yonder.id;
+  const [shown, setShown] = useState<Shown>("apart");
+  const [smoothing, setSmoothing] = useState<number>(12);
+  const [points, setPoints] = useState<number>(16_384);
+  const [slope, setSlope] = useState<number>(0);
+  const [kind, setKind] = useState<"average" | "maximum">("average");
+  const [channels, setChannels] = useState<ChannelView>("both");
+  const [form, setForm] = useState<"curves" | "bars">("curves");
+  const [view, setView] = useState<Span | null>(null);
+  const { matched } = useMonitor();
+  const { match } = useMatch(pair);
+  const mode = shown === "against dry" && !hasDry ? "apart" : shown;
+  const renders =
+    mode === "apart"
+      ? [pair.here, pair.yonder]
+      : hasDry
+        ? [pair.dry, pair.here, pair.yonder]
+        : [pair.here, pair.yonder];
+  const { data, problem } = useSpectra(renders, pair.dry, region, points, channels);
+  const gainOf = (id: string) => (matched ? (match?.renders.get(id)?.gainDb ?? 0) : 0);
+  const [hereGainDb, yonderGainDb] = [gainOf(pair.here.id), gainOf(pair.yonder.id)];
+  const bands = form === "bars" ? 3 : smoothing;
+  const curves = useMemo(() => {
+    if (!data || data.powers.length !== (mode === "apart" || !hasDry ? 2 : 3)) return [];
+    const gains = mode === "apart" || !hasDry ? [hereGainDb, yonderGainDb] : [0, hereGainDb, yonderGainDb];
+    return mode === "spectra"
+      ? spectraCurves(data, gains, bands, slope, kind, hasDry)
+      : transferCurves(data, gains, bands, mode);
+  }, [data, mode, hasDry, hereGainDb, yonderGainDb, bands, slope, kind]);
+  const whole = audible(pair.dry.sampleRateHz);
+  const isRelative = mode !== "spectra";
+  const levels = levelsOf(curves, isRelative);
+  const faded = isRelative && curves.some((c) => c.trust?.some((t) => t < COHERENT));
+  return (
+    <div className="flex h-full min-h-0 flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
+        <Choice
+          label="Shown"
+          value={mode}
+          onChange={setShown}
+          options={[
+            { value: "apart", title: "Yonder against Here", hint: "What would have to be done to Here" },
+            ...(hasDry
+              ? [{ value: "against dry" as const, title: "Against dry", hint: "What each does to the sound" }]
+              : []),
+            { value: "spectra", title: "Spectra", hint: "What each is like" },
+          ]}
+        />
+        <Choice
+          label="Channels"
+          value={channels}
+          onChange={setChannels}
+          options={[
+            { value: "both", title: "L+R", hint: "Both channels, powers averaged" },
+            { value: "left", title: "L" },
+            { value: "right", title: "R" },
+            { value: "mid", title: "Mid" },
+            { value: "side", title: "Side" },
+          ]}
+        />
+        <Choice
+          label="Drawn as"
+          value={form}
+          onChange={setForm}
+          options={[
+            { value: "curves", title: "Curves" },
+            { value: "bars", title: "Thirds", hint: "Third-octave bands after IEC 61260-1" },
+          ]}
+        />
+        {form === "curves" && (
+          <QuickSelect
+            label="Smoothing"
+            title="Smoothed"
+            value={smoothing}
+            onChange={setSmoothing}
+            options={[
+              ...SMOOTHINGS.map((value) => ({ value: value as number, title: `1/${value} octave` })),
+              { value: 0, title: "not" },
+            ]}
+          />
+        )}
+        <QuickSelect
+          label="Points of a segment"
+          title="Segments"
+          value={points}
+          onChange={setPoints}
+          options={POINTS.map((value) => ({ value: value as number, title: `${value / 1024}k` }))}
+        />
+        {mode === "spectra" && (
+          <>
+            <QuickSelect
+              label="Slope"
+              title="Slope"
+              value={slope}
+              onChange={setSlope}
+              options={SLOPES.map((value) => ({
+                value: value as number,
+                title: value === 0 ? "none" : `${value} dB/oct`,
+              }))}
+            />
+            <QuickSelect
+              label="Average or maximum"
+              value={kind}
+              onChange={setKind}
+              options={[
+                { value: "average", title: "Average" },
+                { value: "maximum", title: "Maximum" },
+              ]}
+            />
+          </>
+        )}
+      </div>
+      <ChartPanel
+        name={`${pair.passage.title} tone`}
+        legend={curves.map(({ key, title }): LegendLine => ({ title, ...STYLES[key] }))}
+        note={
+          problem ??
+          (data
+            ? `${data.segments} averages${faded ? ", faded where the two do not go together" : ""}`
+            : "Averaging spectra…")
+        }
+        table={() => tableOf(curves, isRelative)}
+      >
+        <ChartFrame
+          label={isRelative ? "Transfer over frequency" : "Averaged spectra"}
+          whole={whole}
+          view={view ?? whole}
+          onView={setView}
+          isLog
+          levels={levels}
+          ticksX={frequencyMarks(view ?? whole)}
+          formatX={shortHertz}
+          formatY={(db) => (isRelative ? signed(db, 0) : number(db, 0))}
+          readout={(hertz) => <Reading curves={curves} hertz={hertz} isRelative={isRelative} />}
+        >
+          {(plot) =>
+            form === "bars" ? (
+              <Bars plot={plot} curves={curves} />
+            ) : (
+              <Lines plot={plot} curves={curves} isRelative={isRelative} />
+            )
+          }
+        </ChartFrame>
+      </ChartPanel>
+    </div>
+  );
+}
+
+const centresOf = (rateHz: number, bands: number, points: number): { hertz: number[]; perOctave: number } => {
+  const [from, to] = audible(rateHz);
+  if (bands > 0) {
+    const step = bands <= 3 ? bands : Math.max(bands, DRAWN_PER_OCTAVE);
+    return { hertz: bandCentres(step, from, to), perOctave: bands };
+  }
+  const binHz = rateHz / points;
+  const first = Math.max(1, Math.ceil(from / binHz));
+  const count = Math.floor(to / binHz) - first + 1;
+  // A band much narrower than a bin reads the bin itself.
+  return { hertz: Array.from({ length: Math.max(0, count) }, (_, i) => (first + i) * binHz), perOctave: 4000 };
+};
+
+const meanOf = (channels: readonly Float64Array[]): Float64Array => {
+  const sum = new Float64Array(channels[0].length);
+  for (const channel of channels) for (let k = 0; k < sum.length; k++) sum[k] += channel[k] / channels.length;
+  return sum;
+};
+
+function spectraCurves(
+  data: Averaged,
+  gains: number[],
+  bands: number,
+  slope: number,
+  kind: "average" | "maximum",
+  hasDry: boolean,
+): Curve[] {
+  const { hertz, perOctave } = centresOf(data.sampleRateHz, bands, data.points);
+  const binHz = data.sampleRateHz / data.points;
+  const keys: Curve["key"][] = hasDry ? ["dry", "here", "yonder"] : ["here", "yonder"];
+  const titles = { dry: "dry", here: "Here", yonder: "Yonder", apart: "" };
+  const ones = new Float64Array(data.points / 2 + 1).fill(1);
+  // Thirds of an octave hold their whole power; curves read what a sine would, averaged over the band.
+  const widths = bands > 0 && bands <= 3 ? null : bandSums(ones, binHz, hertz, perOctave);
+  return keys
+    .map((key, s): Curve => {
+      const sums = bandSums(meanOf((kind === "average" ? data.powers : data.maxima)[s]), binHz, hertz, perOctave);
+      const levels = sums.map((power, i) => {
+        const level = widths ? dbFromPower((power / widths[i]) * PEAK_FACTOR) : dbFromPower(2 * power);
+        return level + gains[s] + slope * Math.log2(hertz[i] / 1000);
+      });
+      return { key, title: titles[key], hertz, levels, trust: null };
+    })
+    .toReversed();
+}
+
+function transferCurves(data: Averaged, gains: number[], bands: number, mode: Exclude<Shown, "spectra">): Curve[] {
+  const { hertz, perOctave } = centresOf(data.sampleRateHz, bands, data.points);
+  const against = (to: number): { levels: Float64Array; trust: Float64Array } => {
+    const { differenceDb, coherence } = bandTransfer(data, to, hertz, perOctave);
+    return { levels: differenceDb.map((db) => db + gains[to] - gains[0]), trust: coherence };
+  };
+  if (mode === "apart") return [{ key: "apart", title: "Yonder against Here", hertz, ...against(1) }];
+  const [here, yonder] = [against(1), against(2)];
+  return [
+    { key: "here", title: "Here against dry", hertz, ...here },
+    { key: "yonder", title: "Yonder against dry", hertz, ...yonder },
+    {
+      key: "apart",
+      title: "Yonder less Here",
+      hertz,
+      levels: yonder.levels.map((db, i) => db - here.levels[i]),
+      trust: yonder.trust.map((t, i) => Math.min(t, here.trust[i])),
+    },
+  ];
+}
+
+/** What is in sight: round steps about all that can be trusted; of a spectrum what lies not too far under its loudest. */
+function levelsOf(curves: readonly Curve[], isRelative: boolean): Span {
+  const all = curves.flatMap(({ levels, trust }) =>
+    [...levels].filter((db, i) => Number.isFinite(db) && (!trust || trust[i] >= COHERENT)),
+  );
+  if (all.length === 0) return isRelative ? [-6, 6] : [-90, 0];
+  const [low, high] = [Math.min(...all), Math.max(...all)];
+  if (!isRelative) {
+    const top = Math.ceil((high + 3) / 6) * 6;
+    return [Math.max(Math.floor((low - 3) / 6) * 6, top - DEPTH_DB), top];
+  }
+  const most = Math.max(1, Math.abs(low), Math.abs(high)) * 1.15;
+  const step = [1.5, 3, 6, 12, 24, 48, 96].find((s) => s >= most) ?? 96;
+  return [-step, step];
+}
+
+/** Stretches of one trust, for what is not coherent is faded, not drawn as truth. */
+function runsOf({ trust, levels }: Curve): { from: number; to: number; isTrue: boolean }[] {
+  const runs: { from: number; to: number; isTrue: boolean }[] = [];
+  const isTrue = (i: number) => !trust || trust[i] >= COHERENT;
+  let from = 0;
+  for (let i = 1; i <= levels.length; i++) {
+    if (i < levels.length && isTrue(i) === isTrue(from)) continue;
+    runs.push({ from: Math.max(0, from - 1), to: i, isTrue: isTrue(from) });
+    from = i;
+  }
+  return runs;
+}
+
+function Lines({ plot, curves, isRelative }: { plot: Plot; curves: readonly Curve[]; isRelative: boolean }) {
+  const draw = line<{ hertz: number; level: number }>()
+    .defined((p) => Number.isFinite(p.level))
+    .x((p) => plot.x(p.hertz))
+    .y((p) => plot.y(p.level));
+  return (
+    <>
+      {isRelative && <line x2={plot.width} y1={plot.y(0)} y2={plot.y(0)} stroke="var(--soft-ink)" strokeWidth={1} />}
+      {curves.flatMap((curve) => {
+        const { colour, dash, width } = STYLES[curve.key];
+        const points = Array.from(curve.levels, (level, i) => ({ hertz: curve.hertz[i], level }));
+        return runsOf(curve).map(({ from, to, isTrue }) => (
+          <path
+            key={`${curve.key} ${from}`}
+            d={draw(points.slice(from, to)) ?? ""}
+            fill="none"
+            stroke={colour}
+            strokeWidth={isTrue ? width : 1}
+            strokeDasharray={isTrue ? dash : "2 3"}
+            opacity={isTrue ? 1 : 0.35}
+          />
+        ));
+      })}
+    </>
+  );
+}
+
+function Bars({ plot, curves }: { plot: Plot; curves: readonly Curve[] }) {
+  const edge = 2 ** (1 / 6);
+  const [bottom] = plot.y.domain();
+  const base = plot.y(Math.max(bottom, Math.min(0, plot.y.domain()[1])));
+  const foot =
+    bottom < -12 && plot.y.domain()[1] <= 12 && curves.length > 0 && !curves[0].trust ? plot.y(bottom) : base;
+  return (
+    <>
+      {curves.flatMap((curve, n) =>
+        Array.from(curve.levels, (level, i) => {
+          if (!Number.isFinite(level)) return null;
+          const [left, right] = [plot.x(curve.hertz[i] / edge), plot.x(curve.hertz[i] * edge)];
+          const width = Math.max(1, (right - left - 2) / curves.length);
+          const y = plot.y(Math.max(bottom, level));
+          const isTrue = !curve.trust || curve.trust[i] >= COHERENT;
+          return (
+            <rect
+              key={`${curve.key} ${curve.hertz[i]}`}
+              x={left + 1 + n * width}
+              y={Math.min(y, foot)}
+              width={width}
+              height={Math.max(1, Math.abs(foot - y))}
+              fill={STYLES[curve.key].colour}
+              opacity={isTrue ? 0.85 : 0.25}
+            />
+          );
+        }),
+      )}
+    </>
+  );
+}
+
+function nearest(hertz: readonly number[], at: number): number {
+  let best = 0;
+  for (const [i, hz] of hertz.entries()) if (Math.abs(hz - at) < Math.abs(hertz[best] - at)) best = i;
+  return best;
+}
+
+function Reading({ curves, hertz, isRelative }: { curves: readonly Curve[]; hertz: number; isRelative: boolean }) {
+  return (
+    <span className="figure">
+      {hertzText(hertz)}{" "}
+      {curves.map((curve) => {
+        const i = nearest(curve.hertz, hertz);
+        const level = curve.levels[i];
+        const isTrue = !curve.trust || curve.trust[i] >= COHERENT;
+        return (
+          <span key={curve.key} style={{ color: STYLES[curve.key].colour }}>
+            {" "}
+            {curve.title} {withUnit(isRelative ? signed(level, 2) : number(level), isRelative ? "dB" : "dBFS")}
+            {isTrue ? "" : " (not coherent)"}
+          </span>
+        );
+      })}
+    </span>
+  );
+}
+
+function tableOf(curves: readonly Curve[], isRelative: boolean) {
+  const unit = isRelative ? "dB" : "dBFS";
+  return {
+    columns: [
+      "Hz",
+      ...curves.flatMap(({ title, trust }) => [`${title}, ${unit}`, ...(trust ? [`${title}, coherence`] : [])]),
+    ],
+    rows: (curves[0]?.hertz ?? []).map((hertz, i) => [
+      Number(hertz.toPrecision(6)),
+      ...curves.flatMap(({ levels, trust }) => [
+        Number.isFinite(levels[i]) ? Number(levels[i].toFixed(3)) : null,
+        ...(trust ? [Number(trust[i].toFixed(4))] : []),
+      ]),
+    ]),
+  };
+}
