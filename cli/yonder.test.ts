@@ -9,6 +9,7 @@ import { seededRandom } from "@/core/audio/random";
 import { planRightOrWrong } from "@/core/blind/plan";
 import { recordOf } from "@/core/blind/record";
 import { compareReportSchema, measureReportSchema } from "@/core/difference/compare";
+import { explainReportSchema } from "@/core/explain/explain";
 import { writeWav } from "@/core/formats/wav-write";
 import { shifted } from "@/core/stimuli/signals";
 import { recording } from "@/core/testing/recordings";
@@ -123,5 +124,29 @@ describe("verifying a run from the terminal", () => {
       expect(stdout).toBe("");
       expect(stderr).toContain(path);
     }
+  });
+
+  it("explains a pair, and says what is wrong with how it was asked", () => {
+    const explain = (...args: string[]) => {
+      const result = spawnSync("npm", ["--prefix", root, "run", "--silent", "yonder", "--", "explain", ...args], {
+        cwd: folder,
+        encoding: "utf8",
+      });
+      const stderr = result.stderr.split("\n").filter((line) => line && !line.startsWith("npm warn"));
+      return { status: result.status, stdout: result.stdout, stderr };
+    };
+    const { status, stdout } = explain("--here", "dry.wav", "--yonder", "late.wav", "--to", "1.5");
+    expect(status).toBe(0);
+    const report = explainReportSchema.parse(JSON.parse(stdout));
+    expect(report).toMatchObject({ here: "dry.wav", yonder: "late.wav", region: { startSeconds: 0, endSeconds: 1.5 } });
+    expect(report.ladder[1]).toMatchObject({ step: "time", delaySamples: 1234, polarity: 1 });
+    expect(report.ladder[2].gainDb).toBeCloseTo(-6.02, 2);
+    expect(report.sentence).toBe("Nothing but time and level sets the two apart.");
+    expect(explain("--here", "dry.wav").stderr[0]).toContain("explain needs --here and --yonder");
+    expect(explain("--here", "dry.wav", "--yonder", "late.wav", "--from", "soon").stderr[0]).toContain(
+      "--from is to be a number of seconds",
+    );
+    expect(explain("--here", "dry.wav", "--yonder", "broken.wav").stderr[0]).toContain("broken.wav");
+    expect(explain("--here", "dry.wav", "--yonder", "late.wav", "--from", "30")).toMatchObject({ status: 2 });
   });
 });

@@ -14,10 +14,11 @@ import { leftPartSchema } from "../ladder/left-over";
 import { fail, type Outcome } from "../outcome";
 import { averagedSpectra } from "../spectrum/averaged";
 import { bandCentres, bandSums } from "../spectrum/bands";
-import { phaseKindSchema, phaseReading } from "../spectrum/phase-kind";
+import { phaseKindSchema } from "../spectrum/phase-kind";
+import { phaseOf } from "../spectrum/phase-of";
 import { bandTransfer } from "../spectrum/transfer";
 import { stereoFigures } from "../stereo/width";
-import { toneRange } from "./tone-range";
+import { toneShape } from "./tone-shape";
 import { ladderSentence } from "./words";
 
 const figure = z.number().nullable();
@@ -160,7 +161,7 @@ function reportOf(
   const tone = averaged && bandTransfer(averaged, 1, hertz, PER_OCTAVE);
   const differenceDb = tone ? tone.differenceDb.map((d) => d - (levelDb ?? 0)) : new Float64Array(0);
   const powers = averaged ? bandSums(sumOf(averaged.powers[0]), rateHz / averaged.points, hertz, PER_OCTAVE) : null;
-  const phase = isPlaced ? phaseOf(here, yonder, region) : null;
+  const phase = isPlaced ? readPhase(here, yonder, region) : null;
   const level = ladder.steps.find((s) => s.step === "levelOverTime");
   const [first, second] = [stereoFigures(here, region), stereoFigures(yonder, region)];
   const gain = amplitudeFromDb(levelDb ?? 0);
@@ -206,7 +207,10 @@ function reportOf(
         }))
       : [],
     problem: ladder.problem,
-    sentence: ladderSentence(ladder, tone && powers ? toneRange(hertz, differenceDb, powers, PER_OCTAVE) : null),
+    sentence: ladderSentence(
+      ladder,
+      tone && powers ? toneShape(hertz, differenceDb, tone.coherence, powers, PER_OCTAVE) : null,
+    ),
   };
 }
 
@@ -220,20 +224,11 @@ function fitting(most: number, { startFrame, endFrame }: FrameRange): number | n
   return points >= 64 ? points : null;
 }
 
-/** The kind of phase Yonder has against Here, channels together, by averaged spectra. */
-export function phaseOf(here: Sound, yonder: Sound, region: FrameRange) {
+/** The kind of phase Yonder has against Here. */
+function readPhase(here: Sound, yonder: Sound, region: FrameRange) {
   const points = fitting(PHASE_POINTS, region);
   const averaged = points ? averagedSpectra([here, yonder], region, points) : null;
-  if (!averaged) return null;
-  const [a, b] = averaged.powers.map(sumOf);
-  const cross = sumOf(averaged.crosses[0]);
-  const chance = 1 / Math.max(1, 0.95 * averaged.segments);
-  const coherence = a.map((power, k) => {
-    const shared = (cross[2 * k] ** 2 + cross[2 * k + 1] ** 2) / (power * b[k]);
-    return power > 0 && b[k] > 0 ? Math.max(0, (shared - chance) / (1 - chance)) : 0;
-  });
-  const response = cross.map((v, i) => (a[i >> 1] > 0 ? v / a[i >> 1] : 0));
-  return phaseReading(response, coherence, here.sampleRateHz);
+  return averaged && phaseOf(averaged);
 }
 
 function rowOf(step: Ladder["steps"][number]): ExplainReport["ladder"][number] {

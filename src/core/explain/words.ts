@@ -1,12 +1,15 @@
 import type { OverMask } from "../audibility/over-mask";
 import { pow } from "../audio/exact-math";
 import type { Ladder, LadderStep, StepName } from "../ladder/ladder-report";
+import type { ToneShape } from "./tone-shape";
 
 /** What is left under this is silence for any ear and any purpose. */
 const SILENT_DB = -100;
 /** A step has the most of it from this share of the energy on, and nearly all from that. */
 const MOST = 0.5;
 const NEARLY_ALL = 0.9;
+/** A filter's largest change is told from this on. */
+const LEAST_TOLD_DB = 0.1;
 /** What sets two apart less than this is next to nothing. */
 const NEXT_TO_NOTHING_DB = -80;
 
@@ -31,10 +34,9 @@ export function rangeWords([lowHz, highHz]: readonly [number, number]): string {
 const rounded = (db: number) => `${db < 0 ? "−" : ""}${Math.abs(Math.round(db))} dB`;
 
 /**
- * One plain sentence or two of what sets a pair apart, from the ladder's figures and no stronger than they are. `toneRange` is where what the
- * filter does lies.
+ * One plain sentence or two of what sets a pair apart, from the ladder's figures and no stronger than they are. `tone` is what the filter does.
  */
-export function ladderSentence(ladder: Ladder, toneRange: readonly [number, number] | null): string {
+export function ladderSentence(ladder: Ladder, tone: ToneShape | null): string {
   const [delivered, time, level] = (["delivered", "time", "level"] as const).map((name) => stepOf(ladder, name));
   if (delivered?.residualDb === null && time?.residualDb === null && !ladder.problem)
     return "The two are the same, sample for sample.";
@@ -66,14 +68,14 @@ export function ladderSentence(ladder: Ladder, toneRange: readonly [number, numb
       ? "No step explains anything of it: by all that can be seen, this is different material."
       : `${slight}Neither a filter, nor a gain over time, nor a bend explains what sets them apart. ${end}`;
   const [first, second] = named;
-  const what = partWords(ladder, first.name, toneRange);
+  const what = partWords(ladder, first.name, tone);
   const amount =
     first.share > NEARLY_ALL
       ? "Nearly all of it is"
       : first.share > MOST
         ? "Most of it is"
         : "The largest part of it is";
-  const also = second && first.share <= NEARLY_ALL ? `, then ${partWords(ladder, second.name, toneRange)}` : "";
+  const also = second && first.share <= NEARLY_ALL ? `, then ${partWords(ladder, second.name, tone)}` : "";
   return `${slight}${amount} ${what}${also}. ${end}`;
 }
 
@@ -88,14 +90,15 @@ function timeAndLevel(ladder: Ladder): string {
   return words.length === 0 ? "the last bits" : words.join(" and ");
 }
 
-function partWords(
-  ladder: Ladder,
-  name: "tone" | "levelOverTime" | "bend",
-  toneRange: readonly [number, number] | null,
-): string {
+function partWords(ladder: Ladder, name: "tone" | "levelOverTime" | "bend", tone: ToneShape | null): string {
   if (name === "tone") {
     const crossed = stepOf(ladder, "tone")?.isCrossed ? ", and what left and right have of each other" : "";
-    return `tone${toneRange ? rangeWords(toneRange) : ""}${crossed}`;
+    const where = tone ? rangeWords(tone.rangeHz) : "";
+    const most =
+      tone && Math.abs(tone.mostDb) >= LEAST_TOLD_DB
+        ? `, up to ${tone.mostDb > 0 ? "+" : "−"}${Math.abs(tone.mostDb).toFixed(1)} dB near ${hertzWords(tone.mostHz)}`
+        : "";
+    return `tone${where && `, most of it${where}`}${most}${crossed}`;
   }
   if (name === "levelOverTime") {
     const step = stepOf(ladder, "levelOverTime");

@@ -28,7 +28,7 @@ const LEAST_SLOPE = 0.02;
 /** A round that gains less than this factor (a fifth of a dB) is the last. */
 const SETTLED = 0.955;
 const MOST_ROUNDS = 5;
-const INVERSE_STEPS = 16;
+const INVERSE_STEPS = 8;
 /** Free of folding has to leave less by this factor (a quarter of a dB) to be taken for it. */
 const CLEARLY = 0.944;
 

@@ -1,5 +1,5 @@
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
-import { flatWhitening, type Whitening, whitened, whiteningOf } from "./whitening";
+import { flatWhitening, predictionOf, type Whitening, whitened, whiteningOf } from "./whitening";
 
 /** A filter: one response for each input, tap `lead` of which counts as time zero. */
 export type Filter = { responses: Float64Array[]; lead: number };
@@ -18,9 +18,20 @@ export type FilterTask = {
 const FLOOR = 1e-11;
 /** Blocks are at least this long, so that short filters are not all overhead. */
 const LEAST_BLOCK = 16_384;
-/** Steps of conjugate gradients, and the share of what is left that a step has to gain to be worth a next one. */
-const MOST_STEPS = 30;
-const WORTH_A_STEP = 2e-3;
+/** Steps of conjugate gradients at the most; long filters take more. */
+const MOST_STEPS = 40;
+const LONG_STEPS = 60;
+const LONG_TAPS = 16_384;
+/** Steps with all frequencies alike (more for long filters and for two inputs), by a model of so high an order over so low a floor. */
+const WHITE_STEPS = 20;
+const MANY_WHITE_STEPS = 40;
+const WHITE_ORDER = 1024;
+const WHITE_FLOOR = 1e-9;
+/** Short filters need none. */
+const LEAST_WHITE = 64;
+/** So many steps together have to take this share off. */
+const STEPS_TOGETHER = 4;
+const WORTH_THE_STEPS = 0.01;
 /** What is left of a target under this share (−95 dB) is as good as nothing. */
 export const ENOUGH = 3e-10;
 
@@ -38,6 +49,21 @@ function* weighted(weight: Float64Array, most: number): Generator<Run> {
     while (end < weight.length && end - at < most && weight[end] !== 0) end++;
     yield { from: at, count: end - at };
     at = end;
+  }
+}
+
+/** Pieces of at most `most` frames that hold all of a weight that is not 0, from one such frame to another; there may be gaps inside. */
+function* covering(weight: Float64Array, most: number): Generator<Run> {
+  for (let at = 0; at < weight.length; ) {
+    if (weight[at] === 0) {
+      at++;
+      continue;
+    }
+    let last = at;
+    const end = Math.min(weight.length, at + most);
+    for (let n = at; n < end; n++) if (weight[n] !== 0) last = n;
+    yield { from: at, count: last + 1 - at };
+    at = last + 1;
   }
 }
 
@@ -106,7 +132,7 @@ export class FilterOperator {
       return;
     }
     let [counted, heard] = [0, 0];
-    for (const { from, count } of weighted(weight, this.size - reach)) {
+    for (const { from, count } of covering(weight, this.size - reach)) {
       const spectra = inputs.map((x) => forwardReal(cut(x, from + lead - reach, count + reach), this.size));
       this.blocks.push({ from, count, spectra });
       heard += count + reach;
@@ -132,8 +158,9 @@ export class FilterOperator {
     }
     const reach = this.taps - 1;
     const responseSpectra = responses.map((h) => forwardReal(h, this.size));
+    const sum = new Float64Array(this.size + 2);
     for (const { from, count, spectra } of this.blocks) {
-      const sum = new Float64Array(this.size + 2);
+      sum.fill(0);
       for (const [i, response] of responseSpectra.entries()) addProduct(sum, response, spectra[i], false);
       output.set(inverseReal(sum).subarray(reach, reach + count), from);
     }
@@ -195,8 +222,9 @@ export function descend(
     for (const [i, g] of gradient.entries()) addTimes(g, -problem.floors[i], parameters[i]);
     return gradient;
   };
-  let rest = takeOff(0);
-  if (rest <= enough) return;
+  let before = takeOff(0);
+  if (before <= enough) return;
+  before *= 1 / (1 - WORTH_THE_STEPS);
   let gradient = slope();
   let step = problem.precondition(gradient);
   const direction = step.map((s) => s.slice());
@@ -211,8 +239,12 @@ export function descend(
     const length = descent / curvature;
     for (const [i, p] of parameters.entries()) addTimes(p, length, direction[i]);
     const now = takeOff(length);
-    const isDone = now < enough || rest - now < WORTH_A_STEP * rest;
-    rest = now;
+    // A step may gain next to nothing and the next ones much: so many together count.
+    if (round % STEPS_TOGETHER === 0) {
+      if (before - now < WORTH_THE_STEPS * before) break;
+      before = now;
+    }
+    const isDone = now < enough;
     if (isDone) break;
     gradient = slope();
     step = problem.precondition(gradient);
@@ -251,17 +283,39 @@ function takenOff(
 export function fitFilter(
   { inputs, target, weight, taps, lead }: FilterTask,
   from?: Filter,
-  mostSteps = MOST_STEPS,
+  mostSteps = taps < LONG_TAPS ? MOST_STEPS : LONG_STEPS,
 ): Filter {
   if (taps === 1 && inputs.length === 1)
     return { responses: [Float64Array.of(gainOf(inputs[0], target, weight))], lead: 0 };
-  const operator = new FilterOperator(inputs, weight, taps, lead);
   const responses = inputs.map((_, i) => from?.responses[i].slice() ?? new Float64Array(taps));
   const whole = energyUnder(weight, target);
+  if (whole === 0) return { responses, lead };
+  // First with all frequencies alike, which is quick in coming near; then as they are.
+  if (!from && taps > LEAST_WHITE) {
+    const isMuch = taps >= LONG_TAPS || inputs.length > 1;
+    const prediction = [predictionOf(inputs[0], WHITE_ORDER, WHITE_FLOOR)];
+    const white = (signal: Float64Array) => throughFilter([signal], { responses: prediction, lead: 0 });
+    towards(
+      { inputs: inputs.map(white), target: white(target), weight, taps, lead },
+      responses,
+      isMuch ? MANY_WHITE_STEPS : WHITE_STEPS,
+    );
+  }
+  towards({ inputs, target, weight, taps, lead }, responses, mostSteps);
+  return { responses, lead };
+}
+
+/** Steps that bring responses nearer to what leaves least. */
+function towards(
+  { inputs, target, weight, taps, lead }: FilterTask,
+  responses: Float64Array[],
+  mostSteps: number,
+): void {
+  const operator = new FilterOperator(inputs, weight, taps, lead);
   const { whitenings } = operator;
-  if (whole === 0 || whitenings.every(({ floor }) => floor === 0)) return { responses, lead };
+  if (whitenings.every(({ floor }) => floor === 0)) return;
   const left = target.slice();
-  if (from) {
+  if (responses.some((h) => h.some((v) => v !== 0))) {
     const output = new Float64Array(target.length);
     operator.apply(responses, output);
     addTimes(left, -1, output);
@@ -272,8 +326,7 @@ export function fitFilter(
     precondition: (gradient) => gradient.map((g, i) => whitened(g, whitenings[i])),
     floors: whitenings.map(({ floor }) => floor),
   };
-  descend(problem, responses, [left], [weight], ENOUGH * whole, mostSteps);
-  return { responses, lead };
+  descend(problem, responses, [left], [weight], ENOUGH * energyUnder(weight, target), mostSteps);
 }
 
 /** The one factor that leaves least. */

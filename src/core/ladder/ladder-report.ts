@@ -3,7 +3,7 @@ import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
 import type { FrameRange, Sound } from "../audio/sound";
 import { bentTo } from "./bend-curve";
-import { type Found, foundSchema } from "./found";
+import { foundSchema } from "./found";
 import { gainsOf } from "./gain-curve";
 import { type Climb, climb, type Left, type Pause } from "./ladder";
 import { leftOver, leftPartSchema } from "./left-over";
@@ -270,5 +270,3 @@ function evenAndOdd(pair: PairSignals, { chain, whole }: Climb) {
   const scale = (pair.judgedFrames * pair.here.length) / Math.max(1, frames) / whole;
   return { curve: points, evenDb: db(even * scale), oddDb: db(odd * scale) };
 }
-
-export type { Found };

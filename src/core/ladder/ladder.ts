@@ -19,9 +19,6 @@ import { energyOf, type PairSignals } from "./pair-signals";
 import { bestToneForm, fitTone, type ToneForm, throughTone } from "./tone-fit";
 import { predictionOf } from "./whitening";
 
-/** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 1;
-
 /** A part has to leave less by this factor (half a dB) on what was held out, or it is not there. */
 const WORTH = 0.89;
 /** What is left under this share (−75 dB) is not looked into further. */
@@ -128,7 +125,9 @@ function scout(pair: PairSignals, pause: Pause): { chain: Chain; parts: Parts } 
       }
     }
   }
-  if (least() > isEnough) {
+  const plainLeft = Math.min(...found.filter((f) => f.cost === 0).map((f) => f.left));
+  // Where neither does anything by itself, both together do not either.
+  if (least() > isEnough && least() < WORTH * plainLeft) {
     const best = found.filter((f) => f.cost > 0).toSorted((a, b) => a.left - b.left)[0];
     consider(best.chain, both, best.cost + 1);
     if (least() > isWell) consider({ ...best.chain, bendIsFirst: true }, both, best.cost + 1);

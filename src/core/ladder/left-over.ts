@@ -45,10 +45,11 @@ const CLICK = 60;
 const LINE = 30;
 const POWER_TAPS = 128;
 
-/** Error of rounding to one step is 1/12 of it squared, with triangular dither 3/12 (Lipshitz, Wannamaker and Vanderkooy 1992). */
+/** Error of rounding to one step is 1/12 of it squared, with triangular dither 3/12 (Lipshitz, Wannamaker and Vanderkooy 1992);
+ * no sample is off by more than half a step, or one and a half. */
 const WORD_LENGTHS = [
-  { kind: "rounding", parts: 1 / 12 },
-  { kind: "dither", parts: 3 / 12 },
+  { kind: "rounding", parts: 1 / 12, most: 0.55 },
+  { kind: "dither", parts: 3 / 12, most: 1.55 },
 ] as const;
 
 /** What a chain leaves, told apart as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. */
@@ -88,9 +89,11 @@ export function leftOver(pair: PairSignals, worn: readonly Float64Array[]): Left
 /** Rounding or dither of 8 to 24 bits, where level and flatness of what is left are what they leave. */
 function wordLengthOf(rest: readonly Float64Array[], power: number, { judged }: PairSignals) {
   if (!isFlat(rest, judged)) return null;
+  const largest = rest.reduce((most, signal) => signal.reduce((m, v) => Math.max(m, Math.abs(v)), most), 0);
   for (let bits = 8; bits <= 24; bits++) {
     const step = 2 ** (1 - bits);
-    for (const { kind, parts } of WORD_LENGTHS) {
+    for (const { kind, parts, most } of WORD_LENGTHS) {
+      if (largest > most * step) continue;
       if (Math.abs(dbFromPower(power / (step * step * parts))) < NEAR_DB) return { kind, bits };
     }
   }

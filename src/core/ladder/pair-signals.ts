@@ -5,10 +5,10 @@ export type Taking = { mostSeconds: number; stretches: number; reach: number };
 /** What is fitted and judged on, with room for the longest filter. */
 export const IN_FULL: Taking = { mostSeconds: 8, stretches: 5, reach: 32_768 };
 /** What is looked for first, quickly: which parts there are, and in which order. */
-export const SCOUTED: Taking = { mostSeconds: 4, stretches: 4, reach: 4096 };
+export const SCOUTED: Taking = { mostSeconds: 3, stretches: 4, reach: 4096 };
 /** Halves are told apart in so many segments at the least, and in segments of this many seconds at the most. */
 const LEAST_SEGMENTS = 8;
-const SEGMENT_SECONDS = 1.5;
+const SEGMENT_SECONDS = 1;
 
 /**
  * Two sounds in step, as they are fitted on: stretches laid one after another, each with its own surroundings before and after, which are heard

@@ -8,7 +8,7 @@ import { summedProducts } from "../kernels/products";
 export const SPECTRUM_VERSION = 1;
 
 /** Points of a segment; powers of two. */
-export const SEGMENT_POINTS = [1024, 2048, 4096, 8192, 16_384, 32_768, 65_536] as const;
+export const SEGMENT_POINTS: readonly number[] = [1024, 2048, 4096, 8192, 16_384, 32_768, 65_536];
 
 /** The bin that a sine falls on holds a third of twice its mean square: what a peak reads over a bin (Hann). */
 export const PEAK_FACTOR = 3;

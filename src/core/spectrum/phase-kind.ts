@@ -30,6 +30,7 @@ const HIGHEST_HZ = 18_000;
 const LEAST_TOLD = 0.6;
 /** A magnitude that moves by less than this is flat (dB), a phase by less than this none (degrees, RMS); common practice, no published source. */
 const FLAT_DB = 0.15;
+const FLAT_SHARE = 0.9;
 const FLAT_DEGREES = 2;
 /** Excess under this is that of a minimum-phase filter read with some error. */
 const EXCESS_DEGREES = 6;
@@ -79,7 +80,9 @@ export function phaseReading(response: Float64Array, coherence: Float64Array, ra
   const known = at.filter((_, i) => told[i]);
   const magnitudes = known.map((k) => (20 * logs[k]) / log(10));
   const middle = magnitudes.toSorted((a, b) => a - b)[magnitudes.length >> 1] ?? 0;
-  const moves = magnitudes.reduce((most, m) => Math.max(most, Math.abs(m - middle)), 0);
+  // A few frequencies that are hardly there, read with some error, do not make a flat curve a bent one.
+  const deviations = magnitudes.map((m) => Math.abs(m - middle)).toSorted((a, b) => a - b);
+  const moves = deviations[Math.floor(FLAT_SHARE * (deviations.length - 1))] ?? 0;
   const [phaseRms, excessRms] = [degrees(rms(phase)), degrees(rms(over))];
   return {
     kind: share < LEAST_TOLD ? "unknown" : kindOf(moves, phaseRms, excessRms),

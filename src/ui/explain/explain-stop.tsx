@@ -2,7 +2,7 @@
 
 import { useEffect, useMemo, useState } from "react";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
-import { toneRange } from "@/core/explain/tone-range";
+import { toneShape } from "@/core/explain/tone-shape";
 import { ladderSentence } from "@/core/explain/words";
 import type { Ladder } from "@/core/ladder/ladder-report";
 import type { Averaged } from "@/core/spectrum/averaged";
@@ -15,6 +15,7 @@ import { useResults } from "@/ui/shell/use-results";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { LadderPanel } from "./ladder-panel";
 import { MomentsPanel } from "./moments-panel";
+import { PhaseView } from "./phase-view";
 import { ToneView } from "./tone-view";
 import { useExplainedPair, useLadder, useOverMask, useSpectra } from "./use-explained";
 
@@ -33,6 +34,36 @@ export function ExplainStop() {
       </section>
     );
   return <Explained key={explained.pair.passage.id} {...explained} />;
+}
+
+const VIEWS = [
+  { value: "tone", title: "Tone" },
+  { value: "phase", title: "Phase and delay" },
+] as const;
+
+/** What is looked at on the right: one view at a time. */
+function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: Ladder | null }) {
+  const [view, setView] = useState<(typeof VIEWS)[number]["value"]>("tone");
+  return (
+    <div className="flex min-h-0 min-w-0 flex-col gap-2">
+      <div role="tablist" aria-label="Views" className="flex gap-5 border-rule border-b">
+        {VIEWS.map(({ value, title }) => (
+          <button
+            key={value}
+            type="button"
+            role="tab"
+            aria-selected={view === value}
+            className={`-mb-px border-b-2 pb-1.5 text-[13px] ${view === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
+            onClick={() => setView(value)}
+          >
+            {title}
+          </button>
+        ))}
+      </div>
+      {view === "tone" && <ToneView pair={pair} region={region} />}
+      {view === "phase" && <PhaseView pair={pair} region={region} ladder={ladder} />}
+    </div>
+  );
 }
 
 /** Where the sentence looks for what a filter does: sixths of an octave. */
@@ -62,7 +93,7 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
   }, [strip, region.startFrame, pair.dry.sampleRateHz]);
   return (
     <section className="grid h-full min-h-0 grid-cols-[minmax(22rem,27rem)_minmax(0,1fr)] gap-x-8 px-5 py-3 max-[1180px]:grid-cols-[21rem_minmax(0,1fr)] max-[1180px]:gap-x-5">
-      <div className="flex min-h-0 flex-col gap-3 overflow-auto pr-1">
+      <div className="flex min-h-0 flex-col gap-2 overflow-auto pr-1">
         <div>
           <h1 className="font-semibold text-[22px]">Explain</h1>
           <p className="text-soft" data-testid="explain-sentence">
@@ -78,7 +109,7 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
           onPlayback={setPlayback}
         />
       </div>
-      <ToneView pair={pair} region={region} />
+      <Views pair={pair} region={region} ladder={ladder.data} />
     </section>
   );
 }
@@ -86,19 +117,20 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
 function sentenceFor(ladder: Ladder | null, averaged: Averaged | null): string {
   if (!ladder) return "Putting the two side by side…";
   if (ladder.isPartial) return "Taking apart what sets them apart…";
-  return ladderSentence(ladder, averaged && rangeOf(ladder, averaged));
+  return ladderSentence(ladder, averaged && toneOf(ladder, averaged));
 }
 
 /** Where what the filter does lies, of what is left at one level. */
-function rangeOf(ladder: Ladder, averaged: Averaged): [number, number] | null {
+function toneOf(ladder: Ladder, averaged: Averaged) {
   const levelDb = ladder.steps.find((s) => s.step === "level")?.gainDb ?? 0;
   const rateHz = averaged.sampleRateHz;
   const hertz = bandCentres(PER_OCTAVE, 20, Math.min(20_000, rateHz / 2));
-  const { differenceDb } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
+  const { differenceDb, coherence } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
   const [powers] = averaged.powers[0].map((p) => bandSums(p, rateHz / averaged.points, hertz, PER_OCTAVE));
-  return toneRange(
+  return toneShape(
     hertz,
     differenceDb.map((db) => db - (levelDb ?? 0)),
+    coherence,
     powers,
     PER_OCTAVE,
   );

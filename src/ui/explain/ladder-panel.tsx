@@ -11,7 +11,7 @@ import { prepared } from "@/store/copies";
 import { wornRecipe } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
-import { number, withUnit } from "@/ui/format";
+import { NO_FIGURE, number, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { hear, useMonitor } from "@/ui/shell/monitor";
 import { placesOf } from "@/ui/shell/places";
@@ -34,8 +34,8 @@ export function LadderPanel({ explained, ladder }: { explained: Explained; ladde
   const [problem, setProblem] = useState<string | null>(null);
   const steps = ladder?.steps ?? [];
   return (
-    <section aria-label="Ladder" className="grid content-start gap-2.5">
-      <ol className="grid gap-2">
+    <section aria-label="Ladder" className="grid content-start gap-1.5">
+      <ol className="grid gap-1">
         {steps.map((step, i) => (
           <Step
             key={step.step}
@@ -69,8 +69,8 @@ function JudgedOn({ ladder: { judged }, region, rateHz }: { ladder: Ladder; regi
   const isPart = judged.seconds < all - 0.01;
   return (
     <p className="text-[12px] text-soft">
-      Left of Yonder, each half judged by what was fitted on the other
-      {isPart ? `, on ${withUnit(number(judged.seconds), "s")} in ${judged.stretches} stretches` : ""}.
+      Left over Yonder; each half judged by a fit on the other
+      {isPart ? `; ${withUnit(number(judged.seconds, 0), "s")} in ${judged.stretches} stretches` : ""}.
     </p>
   );
 }
@@ -91,30 +91,13 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
   const isGained = step.residualDb !== before?.residualDb;
   return (
     <li data-testid={`step-${step.step}`} className="grid gap-0.5">
-      <div className="flex min-h-6 items-baseline gap-2">
+      <div className="flex h-6 items-center gap-2">
         <span className="whitespace-nowrap font-medium text-[13px]">{STEP_TITLES[step.step]}</span>
-        <span className="min-w-0 flex-1 text-[12px] text-soft">{words}</span>
-      </div>
-      <div className="flex items-center gap-2">
-        <div className="relative h-4 min-w-0 flex-1" aria-hidden="true">
-          <span
-            className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
-            style={{ width: `${100 * beforeShare}%` }}
-          />
-          <span
-            className="absolute inset-y-0 left-0 bg-difference"
-            style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
-          />
-        </div>
-        <span className="figure w-20 text-right text-[13px]">
-          {step.residualDb === null
-            ? step.step === "delivered"
-              ? "–"
-              : "silence"
-            : withUnit(number(step.residualDb), "dB")}
+        <span className="min-w-0 flex-1 truncate text-[12px] text-soft" title={words ?? undefined}>
+          {words}
         </span>
-        <span className="flex w-[4.75rem] justify-end">
-          {found && upTo && isGained && (
+        {found && upTo && isGained && (
+          <span className="flex">
             <StepActions
               explained={explained}
               found={found}
@@ -122,8 +105,25 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
               leftDb={step.residualDb}
               onProblem={onProblem}
             />
-          )}
+          </span>
+        )}
+        <span className="figure w-[4.5rem] text-right text-[13px]">
+          {step.residualDb === null
+            ? step.step === "delivered"
+              ? NO_FIGURE
+              : "silence"
+            : withUnit(number(step.residualDb), "dB")}
         </span>
+      </div>
+      <div className="relative h-2" aria-hidden="true">
+        <span
+          className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
+          style={{ width: `${100 * beforeShare}%` }}
+        />
+        <span
+          className="absolute inset-y-0 left-0 bg-difference"
+          style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
+        />
       </div>
     </li>
   );

@@ -21,6 +21,12 @@ const moment = (seconds: number): string => {
   return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
 };
 
+/** 2.4 to 4.0 kHz: the unit once where it is one. */
+const bandText = (low: number, high: number): string =>
+  low >= 1000
+    ? `${number(low / 1000)} to ${withUnit(number(high / 1000), "kHz")}`
+    : `${hertzText(low)} to ${hertzText(high)}`;
+
 type Props = {
   pair: Pair;
   overMask: OverMask | null;
@@ -58,17 +64,15 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
       <p className="text-[13px] text-soft">
         {problem ?? (overMask ? maskSentence(overMask) : "Looking where it stands out…")}
       </p>
-      <ul className="grid gap-0.5">
+      <ul className="grid">
         {overMask?.moments.map(({ startSeconds, endSeconds, lowHertz, highHertz, overMaskDb }) => (
-          <li key={`${startSeconds} ${lowHertz}`} className="flex items-center gap-2 text-[12px]">
-            <span className="figure w-28">
+          <li key={`${startSeconds} ${lowHertz}`} className="flex items-center gap-1.5 text-[11.5px]">
+            <span className="figure w-[7.5rem] whitespace-nowrap">
               {moment(startSeconds)} to {moment(endSeconds)}
             </span>
-            <span className="figure min-w-0 flex-1 text-soft">
-              {hertzText(lowHertz)} to {hertzText(highHertz)}
-            </span>
+            <span className="figure min-w-0 flex-1 truncate text-soft">{bandText(lowHertz, highHertz)}</span>
             <span
-              className="figure w-16 text-right"
+              className="figure w-14 whitespace-nowrap text-right"
               title={
                 overMaskDb > 0 ? "Over the masking threshold, by estimate" : "Under the masking threshold, by estimate"
               }

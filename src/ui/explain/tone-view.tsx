@@ -4,7 +4,7 @@ import { line } from "d3-shape";
 import { useMemo, useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
 import { dbFromPower } from "@/core/audio/decibels";
-import { type Averaged, PEAK_FACTOR } from "@/core/spectrum/averaged";
+import { type Averaged, PEAK_FACTOR, SEGMENT_POINTS } from "@/core/spectrum/averaged";
 import { bandCentres, bandSums } from "@/core/spectrum/bands";
 import { bandTransfer, COHERENT } from "@/core/spectrum/transfer";
 import type { Region } from "@/store/records";
@@ -32,12 +32,19 @@ type Shown = "spectra" | "against dry" | "apart";
 
 /** Bands to the octave that curves are smoothed over; 0 is not at all. */
 const SMOOTHINGS = [1, 3, 6, 12, 24, 48] as const;
-const POINTS = [2048, 4096, 8192, 16_384, 32_768, 65_536] as const;
 const SLOPES = [0, 3, 4.5] as const;
 /** Curves are drawn at so many places to the octave, or at their own bands where these are closer. */
 const DRAWN_PER_OCTAVE = 24;
 /** Of spectra, this far under the loudest is in sight. */
 const DEPTH_DB = 90;
+
+const CHANNELS: { value: ChannelView; title: string }[] = [
+  { value: "both", title: "Left and right" },
+  { value: "left", title: "Left" },
+  { value: "right", title: "Right" },
+  { value: "mid", title: "Mid" },
+  { value: "side", title: "Side" },
+];
 
 const STYLES: Record<Curve["key"], { colour: string; dash?: string; width: number }> = {
   here: { colour: "var(--here)", width: 2 },
@@ -82,7 +89,7 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
   const levels = levelsOf(curves, isRelative);
   const faded = isRelative && curves.some((c) => c.trust?.some((t) => t < COHERENT));
   return (
-    <div className="flex h-full min-h-0 flex-col gap-2">
+    <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
         <Choice
           label="Shown"
@@ -96,56 +103,38 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
             { value: "spectra", title: "Spectra", hint: "What each is like" },
           ]}
         />
-        <Choice
-          label="Channels"
-          value={channels}
-          onChange={setChannels}
+        <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
+        <QuickSelect
+          label="Smoothing"
+          value={form === "bars" ? "bars" : String(smoothing)}
+          onChange={(value) => {
+            setForm(value === "bars" ? "bars" : "curves");
+            if (value !== "bars") setSmoothing(Number(value));
+          }}
           options={[
-            { value: "both", title: "L+R", hint: "Both channels, powers averaged" },
-            { value: "left", title: "L" },
-            { value: "right", title: "R" },
-            { value: "mid", title: "Mid" },
-            { value: "side", title: "Side" },
+            { value: "bars", title: "Third-octave bars" },
+            ...SMOOTHINGS.map((value) => ({
+              value: String(value),
+              title: value === 1 ? "1 octave" : `1/${value} octave`,
+            })),
+            { value: "0", title: "Not smoothed" },
           ]}
         />
-        <Choice
-          label="Drawn as"
-          value={form}
-          onChange={setForm}
-          options={[
-            { value: "curves", title: "Curves" },
-            { value: "bars", title: "Thirds", hint: "Third-octave bands after IEC 61260-1" },
-          ]}
-        />
-        {form === "curves" && (
-          <QuickSelect
-            label="Smoothing"
-            title="Smoothed"
-            value={smoothing}
-            onChange={setSmoothing}
-            options={[
-              ...SMOOTHINGS.map((value) => ({ value: value as number, title: `1/${value} octave` })),
-              { value: 0, title: "not" },
-            ]}
-          />
-        )}
         <QuickSelect
           label="Points of a segment"
-          title="Segments"
           value={points}
           onChange={setPoints}
-          options={POINTS.map((value) => ({ value: value as number, title: `${value / 1024}k` }))}
+          options={SEGMENT_POINTS.map((value) => ({ value, title: `${value / 1024}k points` }))}
         />
         {mode === "spectra" && (
           <>
             <QuickSelect
               label="Slope"
-              title="Slope"
               value={slope}
               onChange={setSlope}
               options={SLOPES.map((value) => ({
                 value: value as number,
-                title: value === 0 ? "none" : `${value} dB/oct`,
+                title: value === 0 ? "No slope" : `${value} dB an octave`,
               }))}
             />
             <QuickSelect
@@ -274,9 +263,9 @@ function levelsOf(curves: readonly Curve[], isRelative: boolean): Span {
     const top = Math.ceil((high + 3) / 6) * 6;
     return [Math.max(Math.floor((low - 3) / 6) * 6, top - DEPTH_DB), top];
   }
-  const most = Math.max(1, Math.abs(low), Math.abs(high)) * 1.15;
-  const step = [1.5, 3, 6, 12, 24, 48, 96].find((s) => s >= most) ?? 96;
-  return [-step, step];
+  const room = 0.12 * Math.max(2, high - low);
+  const step = high - low > 20 ? 6 : high - low > 8 ? 3 : 1;
+  return [Math.floor((Math.min(0, low) - room) / step) * step, Math.ceil((Math.max(0, high) + room) / step) * step];
 }
 
 /** Stretches of one trust, for what is not coherent is faded, not drawn as truth. */

@@ -1,0 +1,116 @@
+import { readFileSync } from "node:fs";
+import { expect, type Page } from "@playwright/test";
+import { bytesInMemory } from "../../src/core/formats/byte-source";
+import { openAudio } from "../../src/core/formats/read-audio";
+import { openSeeded, test } from "../profiles";
+
+const step = (page: Page, name: string) => page.getByTestId(`step-${name}`);
+/** A ladder of the demo takes some seconds; on a machine that has much else to do, many. */
+const LADDER_MS = 120_000;
+
+test("Explain says what sets the pair apart, lets it be heard and kept, and leads on to where to listen", async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  await openSeeded(page, "demo", "explain");
+  const sentence = page.getByTestId("explain-sentence");
+  await expect(step(page, "time")).toContainText("+64", { timeout: LADDER_MS });
+  await expect(step(page, "left")).toBeVisible({ timeout: LADDER_MS });
+  // The demo's first pair is the dry render and an equalizer, 64 samples late.
+  await expect(sentence).toContainText("Nearly all of it is tone");
+  await expect(step(page, "tone")).toContainText("EQ and phase");
+  await expect(step(page, "levelOverTime")).toContainText("gains nothing");
+  await expect(step(page, "bend")).toContainText("gains nothing");
+
+  // What is left, and Here wearing what was found, are heard like everything else.
+  await page.getByRole("button", { name: /^Hear what is left after “tone/ }).click();
+  await expect(page.getByRole("button", { name: /^Hear what is left after “tone/ })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+    { timeout: 40_000 },
+  );
+  await page.keyboard.press("Space");
+  await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
+  await page.getByRole("button", { name: /^Hear Here wearing what was found, “tone/ }).click();
+  await expect(page.getByRole("button", { name: /^Hear Here wearing what was found, “tone/ })).toHaveAttribute(
+    "aria-pressed",
+    "true",
+  );
+  await page.keyboard.press("ArrowLeft");
+  await page.keyboard.press("Space");
+
+  // And kept: the residual as a file that is as quiet as the ladder says.
+  await page.getByRole("button", { name: /^Save after “tone/ }).click();
+  const [saved] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "What is left, WAV" }).click(),
+  ]);
+  const opened = await openAudio(
+    bytesInMemory(new Uint8Array(readFileSync(await saved.path()))),
+    saved.suggestedFilename(),
+  );
+  if (!opened.ok) throw new Error(opened.reason);
+  const { sound } = opened.value;
+  const [left] = sound.read(sound.sampleRateHz, 2 * sound.sampleRateHz);
+  const rms = Math.sqrt(left.reduce((sum, v) => sum + v * v, 0) / left.length);
+  expect(20 * Math.log10(rms)).toBeLessThan(-70);
+
+  // The chart reads, zooms by wheel and keys, and is a table and files as well.
+  const chart = page.getByRole("group", { name: /^Transfer over frequency/ });
+  await chart.hover({ position: { x: 400, y: 100 } });
+  await expect(chart).toContainText("Yonder against Here");
+  await expect(chart.locator("text", { hasText: "20k" })).toBeVisible();
+  await page.mouse.wheel(0, -300);
+  await page.mouse.wheel(0, -300);
+  await page.mouse.wheel(0, -300);
+  await page.mouse.wheel(0, -300);
+  await expect(chart.locator("text", { hasText: "20k" })).toHaveCount(0);
+  await chart.focus();
+  await page.keyboard.press("0");
+  await expect(chart.locator("text", { hasText: "20k" })).toBeVisible();
+  await page.getByRole("button", { name: "Show as a table" }).click();
+  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder against Here, dB");
+  const [csv] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "Save as CSV" }).click(),
+  ]);
+  const rows = readFileSync(await csv.path(), "utf8")
+    .trim()
+    .split("\n");
+  expect(rows[0]).toBe('Hz,"Yonder against Here, dB","Yonder against Here, coherence"');
+  // A shelf: some dB up at the top against the middle.
+  const at = (hertz: number) =>
+    Number(
+      rows
+        .slice(1)
+        .find((row) => Number(row.split(",")[0]) >= hertz)
+        ?.split(",")[1],
+    );
+  expect(at(15_000) - at(1000)).toBeGreaterThan(2);
+  await page.getByRole("button", { name: "Show as a chart" }).click();
+  const [svg] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "Save as SVG" }).click(),
+  ]);
+  expect(readFileSync(await svg.path(), "utf8")).toContain("<path");
+  await page.getByRole("button", { name: "Spectra" }).click();
+  await expect(page.getByRole("group", { name: /^Averaged spectra/ })).toBeVisible();
+
+  await page.getByRole("tab", { name: "Phase and delay" }).click();
+  await expect(page.getByTestId("phase-sentence")).toContainText("Minimum phase");
+  await page.getByRole("button", { name: "Impulse" }).click();
+  await expect(page.getByText(/Above −60.*before/)).toBeVisible();
+
+  // An estimate of where to listen, and the way there.
+  const moments = page.getByRole("region", { name: "Where to listen" });
+  await expect(moments).toContainText("By estimate", { timeout: 40_000 });
+  await expect(moments.getByRole("listitem")).toHaveCount(5);
+  await expect(page.getByRole("img", { name: /Where the difference stands out/ })).toBeVisible();
+  await moments
+    .getByRole("button", { name: /^Blind run over/ })
+    .first()
+    .click();
+  await expect(page.getByRole("heading", { level: 1, name: "Blind" })).toBeVisible();
+  await expect(page.getByTestId("loop")).toBeVisible();
+  await expect(page.getByRole("img", { name: /Where the difference stands out/ })).toHaveCount(0);
+});
