@@ -40,10 +40,9 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.keyboard.press("Space");
 
   // And kept: the residual as a file that is as quiet as the ladder says.
-  await page.getByRole("button", { name: /^Save after “tone/ }).click();
   const [saved] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "What is left, WAV" }).click(),
+    page.getByRole("button", { name: /^Save what is left after “tone/ }).click(),
   ]);
   const opened = await openAudio(
     bytesInMemory(new Uint8Array(readFileSync(await saved.path()))),

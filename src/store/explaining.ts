@@ -56,7 +56,12 @@ export async function ladderFor(
 }
 
 /** Here wearing what was found, up to a step, as a recipe. */
-export async function wornRecipe(pair: ExplainedPair, region: Region, found: Found, upTo: WornStep): Promise<Recipe> {
+export async function wornRecipe(
+  pair: ExplainedPair,
+  region: Region,
+  found: Found,
+  upTo: WornStep,
+): Promise<Extract<Recipe, { of: "worn" }>> {
   const { here, yonder, dry } = pair;
   const { startFrame, endFrame } = await coveredByBoth(pair, region);
   return {

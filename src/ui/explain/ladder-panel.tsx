@@ -1,13 +1,12 @@
 "use client";
 
-import { Download, Ear, Shirt } from "lucide-react";
+import { Download, Ear, FileDown, Shirt } from "lucide-react";
 import { useState } from "react";
 import { fileNameOf } from "@/core/findings/export";
 import type { Found, WornStep } from "@/core/ladder/found";
 import { wornStepSchema } from "@/core/ladder/found";
 import type { Ladder, LadderStep } from "@/core/ladder/ladder-report";
 import type { Recipe } from "@/core/recipes/recipe";
-import { prepared } from "@/store/copies";
 import { wornRecipe } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
@@ -34,8 +33,8 @@ export function LadderPanel({ explained, ladder }: { explained: Explained; ladde
   const [problem, setProblem] = useState<string | null>(null);
   const steps = ladder?.steps ?? [];
   return (
-    <section aria-label="Ladder" className="grid content-start gap-1.5">
-      <ol className="grid gap-1">
+    <section aria-label="Ladder" className="grid grid-cols-[minmax(0,1fr)] content-start gap-1.5">
+      <ol className="grid grid-cols-[minmax(0,1fr)] gap-1">
         {steps.map((step, i) => (
           <Step
             key={step.step}
@@ -90,7 +89,7 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
   const upTo = wornStepSchema.safeParse(step.step).data;
   const isGained = step.residualDb !== before?.residualDb;
   return (
-    <li data-testid={`step-${step.step}`} className="grid gap-0.5">
+    <li data-testid={`step-${step.step}`} className="grid grid-cols-[minmax(0,1fr)] gap-0.5">
       <div className="flex h-6 items-center gap-2">
         <span className="whitespace-nowrap font-medium text-[13px]">{STEP_TITLES[step.step]}</span>
         <span className="min-w-0 flex-1 truncate text-[12px] text-soft" title={words ?? undefined}>
@@ -161,17 +160,14 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
   const save = (isLeft: boolean) =>
     attempt(async () => {
       const own = await wornRecipe(pair, region, found, upTo);
-      const ready = await prepared(own);
-      const yonder = (own as Extract<Recipe, { of: "worn" }>).yonder;
-      const other = await prepared(yonder);
-      const sound: Recipe = isLeft ? { of: "difference", here: ready.recipe, yonder: other.recipe } : ready.recipe;
+      const { yonder } = own;
+      const sound: Recipe = isLeft ? { of: "difference", here: own, yonder } : own;
       const name = fileNameOf(
         `${pair.passage.title} ${isLeft ? "left after" : "Here wearing"} ${STEP_TITLES[upTo]}`,
         "wav",
       );
       const form = { container: "WAV", encoding: "32-bit float" } as const;
-      const attach = async () => [...ready.files, ...other.files];
-      download(name, await workOut("write", { sound, form }, { title: `Writing ${name}`, attach }));
+      download(name, await workOut("write", { sound, form }, { title: `Writing ${name}` }));
     });
   const button = (label: string, icon: React.ReactNode, act: () => void, isOn = false) => (
     <button
@@ -201,29 +197,8 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
         () => void listen(wornScene(upTo)),
         heard === wornScene(upTo),
       )}
-      <div className="dropdown dropdown-end">
-        <button
-          type="button"
-          disabled={busy}
-          aria-label={`Save after “${title}”`}
-          title="Save as a file"
-          className="btn btn-ghost btn-xs h-6 w-6 p-0 text-soft"
-        >
-          <Download size={13} />
-        </button>
-        <ul className="menu dropdown-content z-20 w-52 rounded-lg border border-rule bg-base-100 p-1 text-[12px]">
-          <li>
-            <button type="button" onClick={() => void save(true)}>
-              What is left, WAV
-            </button>
-          </li>
-          <li>
-            <button type="button" onClick={() => void save(false)}>
-              Here wearing it, WAV
-            </button>
-          </li>
-        </ul>
-      </div>
+      {button(`Save what is left after “${title}” as a WAV`, <Download size={13} />, () => void save(true))}
+      {button(`Save Here wearing what was found, “${title}”, as a WAV`, <FileDown size={13} />, () => void save(false))}
     </>
   );
 }
