@@ -53,13 +53,6 @@ async function shoot(colorScheme, suffix) {
     await save("parity");
     await page.keyboard.press("Escape");
   } else {
-    await page.keyboard.press("p");
-    await page.getByLabel("Name of the candidate").fill("Warm and loud");
-    await page.getByLabel("Processor of stage 1").selectOption({ label: "Saturator, tape-like" });
-    await page.getByRole("button", { name: "Add a processor behind it" }).click();
-    await settled();
-    await save("processor");
-    await page.keyboard.press("Escape");
     await page.getByLabel("Files to add").setInputFiles(await demoFolder());
     await page.getByText("Drag a file by its grip").waitFor({ timeout: 60_000 });
     await page.getByRole("button", { name: /^Add [1-9]/, disabled: false }).waitFor({ timeout: 60_000 });
@@ -107,6 +100,11 @@ async function shoot(colorScheme, suffix) {
   await page.waitForTimeout(3500);
   await save("listen");
   await page.keyboard.press("Space");
+  await to("Explain");
+  await page.getByTestId("step-left").waitFor({ timeout: 120_000 });
+  await page.getByText("By estimate").waitFor({ timeout: 60_000 });
+  await settled();
+  await save("explain");
   await to("Blind");
   await page
     .locator('[data-check="level"]')
@@ -119,31 +117,6 @@ async function shoot(colorScheme, suffix) {
   await settled();
   if (suffix === "day") {
     await save("blind");
-    await page.getByRole("button", { name: "Rating", exact: true }).click();
-    for (const title of ["Air lift, matched", "Look-ahead limiter", "Outboard loop"])
-      await page.getByRole("button", { name: title, exact: true }).click();
-    await page.getByText("fair.").waitFor();
-    await page.getByRole("button", { name: "Seal the order and begin" }).click();
-    await page.getByRole("button", { name: "Hear 1, key 1", disabled: false }).waitFor();
-    for (const [seat, steps] of [
-      [1, 1],
-      [2, -2],
-      [3, 4],
-      [4, 2],
-    ]) {
-      await page.keyboard.press(String(seat));
-      for (let n = 0; n < Math.abs(steps); n++)
-        await page.keyboard.press(steps > 0 ? "Shift+ArrowUp" : "Shift+ArrowDown");
-    }
-    await page.getByLabel("Word for 2").fill("woolly");
-    await page.getByLabel("Word for 2").press("Enter");
-    await page.keyboard.press("Escape");
-    await settled();
-    await save("rating");
-    await page.getByRole("button", { name: "Leave the run" }).click();
-    await page.getByRole("button", { name: "End it" }).click();
-    await page.getByRole("link", { name: "Plan another" }).click();
-    await page.getByText("fair.").waitFor();
   }
 
   await page.getByLabel("Number of trials").fill("10");

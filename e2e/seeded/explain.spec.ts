@@ -100,6 +100,11 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.getByRole("button", { name: "Impulse" }).click();
   await expect(page.getByText(/Above −60.*before/)).toBeVisible();
 
+  await page.getByRole("tab", { name: "Stereo" }).click();
+  await expect(page.getByTestId("stereo-sentence")).toContainText("as wide as each other", { timeout: 40_000 });
+  await page.getByRole("button", { name: "Correlation" }).click();
+  await expect(page.getByRole("group", { name: /^Correlation over frequency/ })).toBeVisible();
+
   // An estimate of where to listen, and the way there.
   const moments = page.getByRole("region", { name: "Where to listen" });
   await expect(moments).toContainText("By estimate", { timeout: 40_000 });

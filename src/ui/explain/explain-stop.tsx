@@ -16,6 +16,7 @@ import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { LadderPanel } from "./ladder-panel";
 import { MomentsPanel } from "./moments-panel";
 import { PhaseView } from "./phase-view";
+import { StereoView } from "./stereo-view";
 import { ToneView } from "./tone-view";
 import { useExplainedPair, useLadder, useOverMask, useSpectra } from "./use-explained";
 
@@ -39,6 +40,7 @@ export function ExplainStop() {
 const VIEWS = [
   { value: "tone", title: "Tone" },
   { value: "phase", title: "Phase and delay" },
+  { value: "stereo", title: "Stereo" },
 ] as const;
 
 /** What is looked at on the right: one view at a time. */
@@ -61,6 +63,7 @@ function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: L
         ))}
       </div>
       {view === "tone" && <ToneView pair={pair} region={region} />}
+      {view === "stereo" && <StereoView pair={pair} region={region} />}
       {view === "phase" && <PhaseView pair={pair} region={region} ladder={ladder} />}
     </div>
   );

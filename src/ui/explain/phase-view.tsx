@@ -10,11 +10,11 @@ import { type Ringing, ringingOf, tapsOf } from "@/core/spectrum/ringing";
 import type { Region } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
-import { audible, frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
+import { CurvesChart, type FrequencyCurve } from "./curves-chart";
 import { useSpectra } from "./use-explained";
 
 type Shown = "phase" | "delay" | "impulse";
@@ -101,99 +101,29 @@ export function phaseSentence({ kind, crossoversHz, delaySamples }: PhaseReading
 }
 
 function OverFrequency({ pair, reading, shown }: { pair: Pair; reading: PhaseReading; shown: "phase" | "delay" }) {
-  const [view, setView] = useState<Span | null>(null);
-  const whole = audible(pair.dry.sampleRateHz);
   const isPhase = shown === "phase";
-  const curves = isPhase
+  const curves: FrequencyCurve[] = isPhase
     ? [
         { title: "Phase, delay taken off", values: reading.degrees, colour: INK, width: 2 },
-        {
-          title: "Minimum phase of the same curve",
-          values: reading.minimumDegrees,
-          colour: SOFT,
-          width: 1.5,
-          dash: "1 3",
-        },
+        { title: "Minimum phase of it", values: reading.minimumDegrees, colour: SOFT, width: 1.5, dash: "1 3" },
         { title: "Excess", values: reading.excessDegrees, colour: SOFT, width: 1.5, dash: "6 3" },
       ]
     : [{ title: "Group delay, delay taken off", values: reading.groupDelayMs, colour: INK, width: 2 }];
-  const unit = isPhase ? "°" : "ms";
-  const decimals = isPhase ? 1 : 3;
-  const draw = (plot: Plot, values: Float64Array) =>
-    line<number>()
-      .defined((v) => Number.isFinite(v))
-      .x((_, i) => plot.x(reading.hertz[i]))
-      .y((v) => plot.y(v))(Array.from(values)) ?? "";
   return (
-    <ChartPanel
+    <CurvesChart
+      key={shown}
       name={`${pair.passage.title} ${isPhase ? "phase" : "group delay"}`}
-      legend={curves}
-      note="Only where the two go together"
-      table={() => ({
-        columns: ["Hz", ...curves.map(({ title }) => `${title}, ${unit}`)],
-        rows: Array.from(reading.hertz, (hertz, i) => [
-          Number(hertz.toPrecision(6)),
-          ...curves.map(({ values }) => (Number.isFinite(values[i]) ? Number(values[i].toFixed(4)) : null)),
-        ]),
-      })}
-    >
-      <ChartFrame
-        label={isPhase ? "Phase over frequency" : "Group delay over frequency"}
-        whole={whole}
-        view={view ?? whole}
-        onView={setView}
-        isLog
-        levels={spanOf(
-          curves.flatMap(({ values }) => [...values]),
-          isPhase ? 10 : 0.1,
-        )}
-        ticksX={frequencyMarks(view ?? whole)}
-        formatX={shortHertz}
-        formatY={(v) => signed(v, isPhase ? 0 : 2)}
-        readout={(hertz) => {
-          const i = reading.hertz.reduce(
-            (best, hz, at) => (Math.abs(hz - hertz) < Math.abs(reading.hertz[best] - hertz) ? at : best),
-            0,
-          );
-          return (
-            <span className="figure">
-              {hertzText(hertz)}{" "}
-              {curves.map(({ title, values }) => (
-                <span key={title}>
-                  {" "}
-                  {title} {withUnit(signed(values[i], decimals), unit)}
-                </span>
-              ))}
-            </span>
-          );
-        }}
-      >
-        {(plot) => (
-          <>
-            <line x2={plot.width} y1={plot.y(0)} y2={plot.y(0)} stroke={SOFT} />
-            {curves.map(({ title, values, colour, width, dash }) => (
-              <path
-                key={title}
-                d={draw(plot, values)}
-                fill="none"
-                stroke={colour}
-                strokeWidth={width}
-                strokeDasharray={dash}
-              />
-            ))}
-          </>
-        )}
-      </ChartFrame>
-    </ChartPanel>
+      label={isPhase ? "Phase over frequency" : "Group delay over frequency"}
+      sampleRateHz={pair.dry.sampleRateHz}
+      hertz={reading.hertz}
+      curves={curves}
+      unit={isPhase ? "°" : "ms"}
+      decimals={isPhase ? 1 : 3}
+      axisDecimals={isPhase ? 0 : 2}
+      least={isPhase ? 10 : 0.1}
+      note="Where the two go together"
+    />
   );
-}
-
-/** All values with a little room, and nought. */
-function spanOf(values: readonly number[], least: number): Span {
-  const known = values.filter(Number.isFinite);
-  const [low, high] = [Math.min(-least, ...known), Math.max(least, ...known)];
-  const room = 0.08 * (high - low);
-  return [low - room, high + room];
 }
 
 /** Of an impulse, this much around its highest point is all there is to see at first. */

@@ -7,6 +7,7 @@ import { ladderFor, overMaskOf, spectraOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";
 import { sentenceOf } from "@/ui/shell/queries";
 import { rankOf } from "@/ui/shell/sight";
+import { tellSoFar, useSoFar } from "@/ui/shell/so-far";
 import { laidKey } from "@/ui/shell/use-results";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 
@@ -24,18 +25,18 @@ export function useExplainedPair(): { pair: Pair; region: Region } | null {
 
 /** The ladder of the pair over the loop, or the passage; what is known of it so far while it is worked out. */
 export function useLadder(explained: { pair: Pair; region: Region } | null): Shown<Ladder> {
-  const { data = null, error } = useQuery({
-    queryKey: ["ladder", ...(explained ? [...pairKey(explained.pair), regionKey(explained.region)] : [])],
+  const key = ["ladder", ...(explained ? [...pairKey(explained.pair), regionKey(explained.region)] : [])];
+  const { data, error } = useQuery({
+    queryKey: key,
     queryFn: ({ signal, client, queryKey }: QueryFunctionContext) => {
       if (!explained) throw new Error("there is no pair");
       const { pair, region } = explained;
-      return ladderFor(pair, region, { signal, rank: "normal" }, (ladder) =>
-        client.setQueryData<Ladder>(queryKey, ladder),
-      );
+      return ladderFor(pair, region, { signal, rank: "normal" }, (ladder) => tellSoFar(client, queryKey, ladder));
     },
     enabled: explained !== null,
   });
-  return { data, problem: error ? sentenceOf(error) : null };
+  const [soFar] = useSoFar<Ladder>([key]);
+  return { data: data ?? soFar, problem: error ? sentenceOf(error) : null };
 }
 
 /** Averaged spectra of renders of the passage over a region; the first one is what the others are held against. */
@@ -47,21 +48,23 @@ export function useSpectra(
   view: ChannelView,
 ): Shown<Averaged> {
   const isThere = dry !== undefined && region !== null && renders.length > 0;
-  const { data = null, error } = useQuery({
-    queryKey: [
-      "spectra",
-      ...(isThere ? [...renders.flatMap((r) => laidKey(r, dry)), regionKey(region), points, view] : []),
-    ],
+  const key = [
+    "spectra",
+    ...(isThere ? [...renders.flatMap((r) => laidKey(r, dry)), regionKey(region), points, view] : []),
+  ];
+  const { data, error, isPlaceholderData } = useQuery({
+    queryKey: key,
     queryFn: ({ signal, client, queryKey }: QueryFunctionContext) => {
       if (!isThere) throw new Error("there is nothing to average");
       return spectraOf(renders, dry, region, points, view, { signal, rank: rankOf(renders[0]) }, (averaged) =>
-        client.setQueryData<Averaged>(queryKey, averaged),
+        tellSoFar(client, queryKey, averaged),
       );
     },
     enabled: isThere,
     placeholderData: (before) => before,
   });
-  return { data, problem: error ? sentenceOf(error) : null };
+  const [soFar] = useSoFar<Averaged>([key]);
+  return { data: (isPlaceholderData ? (soFar ?? data) : data) ?? soFar, problem: error ? sentenceOf(error) : null };
 }
 
 /** Where the pair's difference stands out, with the match's gain between the two. */

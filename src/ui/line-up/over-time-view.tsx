@@ -11,6 +11,7 @@ import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { clock, decibels, NO_FIGURE, number, shortClock, withUnit } from "@/ui/format";
 import { useMonitor } from "@/ui/shell/monitor";
 import { rankOf } from "@/ui/shell/sight";
+import { tellSoFar, useSoFar } from "@/ui/shell/so-far";
 import { Choice } from "@/ui/shell/transport";
 import { laidKey, useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -28,20 +29,23 @@ function useCourses(): { here: Course | null; yonder: Course | null } {
   const { match } = useMatch(pair);
   const { matched } = useMonitor();
   const sides = pair ? [pair.here, pair.yonder] : [];
-  const [here = null, yonder = null] = useQueries({
-    queries: sides.map((render) => {
-      const gainDb = matched ? (match?.renders.get(render.id)?.gainDb ?? null) : 0;
-      return {
-        queryKey: ["course", ...laidKey(render, pair?.dry ?? render), gainDb?.toFixed(4)],
-        queryFn: ({ signal, client, queryKey }: QueryFunctionContext) =>
-          courseAt(render, pair?.dry ?? render, gainDb ?? 0, signal, (course) =>
-            client.setQueryData<Course>(queryKey, { course, levels: null }),
-          ),
-        enabled: gainDb !== null,
-      };
-    }),
+  const asked = sides.map((render) => {
+    const gainDb = matched ? (match?.renders.get(render.id)?.gainDb ?? null) : 0;
+    return { render, gainDb, key: ["course", ...laidKey(render, pair?.dry ?? render), gainDb?.toFixed(4)] };
+  });
+  const whole = useQueries({
+    queries: asked.map(({ render, gainDb, key }) => ({
+      queryKey: key,
+      queryFn: ({ signal, client, queryKey }: QueryFunctionContext) =>
+        courseAt(render, pair?.dry ?? render, gainDb ?? 0, signal, (course) =>
+          tellSoFar<Course>(client, queryKey, { course, levels: null }),
+        ),
+      enabled: gainDb !== null,
+    })),
     combine: (results) => results.map((r) => r.data ?? null),
   });
+  const soFar = useSoFar<Course>(asked.map(({ key }) => key));
+  const [here = null, yonder = null] = asked.map((_, i) => whole[i] ?? soFar[i] ?? null);
   return { here, yonder };
 }
 
