@@ -4,10 +4,14 @@ import { z } from "zod";
 import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
 import { planRightOrWrong } from "@/core/blind/plan";
 import type { Run } from "@/core/blind/run";
+import type { LadderStep } from "@/core/ladder/ladder-report";
 import { PROCESSORS } from "@/core/processors/registry";
 import { phaseOf } from "./blind/booth";
+import { csvOf } from "./charts/chart-file";
+import { audible, frequencyMarks, shortHertz } from "./charts/frequency-axis";
 import { spectrumColumns, spectrumPath } from "./charts/live-spectrum";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
+import { stepWords } from "./explain/step-words";
 import {
   clock,
   decibels,
@@ -208,5 +212,74 @@ describe("forms made from the processors' schemas", () => {
 
   it("refuses what it has no field for rather than leave it out", () => {
     expect(() => settingFields(z.object({ x: z.string().meta({ label: "X", unit: "" }) }))).toThrow("no form field");
+  });
+});
+
+describe("a chart's files and axes", () => {
+  it("writes figures in full, leaves out what is none, and quotes what needs it", () => {
+    const table = {
+      columns: ["Hz", "Yonder against Here, dB"],
+      rows: [
+        [100, -0.125],
+        [1000, null],
+        [10_000, Number.NaN],
+        ['a "word"', 2],
+      ],
+    };
+    expect(csvOf(table)).toBe('Hz,"Yonder against Here, dB"\n100,-0.125\n1000,\n10000,\n"a ""word""",2\n');
+  });
+
+  it("tells the usual frequencies, and finer ones when little is in sight", () => {
+    expect(frequencyMarks([20, 20_000])).toEqual(expect.arrayContaining([20, 50, 100, 1000, 10_000, 20_000]));
+    expect(frequencyMarks([900, 1600])).toEqual(expect.arrayContaining([1000, 1200, 1500]));
+    expect([50, 1000, 2500, 12_500].map(shortHertz)).toEqual(["50", "1k", "2.5k", "12.5k"]);
+    expect(audible(8000)).toEqual([20, 4000]);
+    expect(audible(96_000)).toEqual([20, 20_000]);
+  });
+});
+
+describe("the words of a step", () => {
+  const words = (step: LadderStep, before: number | null = -20) => stepWords(step, before);
+
+  it("say what was taken away, and where nothing was", () => {
+    expect(words({ step: "time", residualDb: -12, delaySamples: 64.25, polarity: -1, driftPpm: 40 })).toBe(
+      "+64.25\u2009smp, polarity flipped, clock +40.00\u2009ppm",
+    );
+    expect(words({ step: "time", residualDb: -12, delaySamples: null, polarity: null, driftPpm: null })).toBe(
+      "not found",
+    );
+    expect(words({ step: "level", residualDb: -12, gainDb: -2.714 })).toBe("−2.71\u2009dB");
+    expect(words({ step: "level", residualDb: 0, gainDb: null })).toBe("no gain helps");
+    const tone = { step: "tone", residualDb: -80, fittedDb: -82, taps: 1024, isCrossed: true } as const;
+    expect(words(tone)).toBe("EQ and phase, 1024 taps, left and right mixed");
+    expect(words(tone, -80)).toBe("gains nothing");
+    const level = { step: "levelOverTime", residualDb: -50, fittedDb: -51, rangeDb: 3.21, knotSeconds: 0.01 } as const;
+    expect(words({ ...level, bands: 1, edgesHz: [], isLinked: true })).toBe("gain moves by 3.2\u2009dB");
+    expect(words({ ...level, bands: 2, edgesHz: [200], isLinked: false })).toBe(
+      "gain moves by 3.2\u2009dB in 2 bands, parted at 200\u2009Hz, left and right apart",
+    );
+  });
+
+  it("say of a bend what it folds only where that can be told", () => {
+    const bend = { step: "bend", residualDb: -60, fittedDb: -60, evenDb: -70, oddDb: -30.2 } as const;
+    expect(words({ ...bend, folds: true, foldsByDb: 12.3 })).toBe(
+      "even −70.0\u2009dB, odd −30.2\u2009dB; folds back (12.3\u2009dB better at the file's own rate)",
+    );
+    expect(words({ ...bend, folds: false, foldsByDb: -8 })).toContain("free of folding (by 8.0\u2009dB)");
+    expect(words({ ...bend, folds: null, foldsByDb: 0.1 })).toContain("folding cannot be told");
+  });
+
+  it("name what is left, the two loudest of it", () => {
+    const left = (kinds: Extract<LadderStep, { step: "left" }>["kinds"], residualDb: number | null = -60) =>
+      words({ step: "left", residualDb, kinds });
+    expect(left([{ kind: "dither", bits: 16, shareDb: -60 }])).toBe("dither at 16 bits");
+    expect(
+      left([
+        { kind: "hum", hertz: 50, shareDb: -60 },
+        { kind: "noise", shareDb: -70 },
+        { kind: "clicks", shareDb: -80 },
+      ]),
+    ).toBe("hum at 50\u2009Hz, steady noise");
+    expect(left([], null)).toBe("nothing");
   });
 });

@@ -1,0 +1,345 @@
+import fc from "fast-check";
+import { describe, expect, it } from "vitest";
+import { forwardReal } from "../audio/fft";
+import { seededRandom } from "../audio/random";
+import { soundOf } from "../audio/sound";
+import { noise, sine } from "../stimuli/signals";
+import { BendFit, bent, bentTo, slopeOf } from "./bend-curve";
+import { type Filter, fitFilter, throughFilter } from "./filter-fit";
+import {
+  bestGain,
+  type Cells,
+  cellFramesAt,
+  cellsOf,
+  crossedGains,
+  fitGain,
+  gainAt,
+  gainsOf,
+  inBands,
+  SplineOperator,
+  sharesAt,
+} from "./gain-curve";
+import { atLevel, bestLevel, levelFormOf } from "./level-fit";
+import { energyOf, IN_FULL, pairSignals, SCOUTED } from "./pair-signals";
+import { bestToneForm, fitTone, throughTone } from "./tone-fit";
+import { predictionOf, whitened, whiteningOf } from "./whitening";
+
+const RATE = 16_000;
+
+function randomSignal(length: number, seed: number): Float64Array {
+  const random = seededRandom(seed);
+  return Float64Array.from({ length }, () => random() - 0.5);
+}
+
+/** Noise with a strong bottom, as music has. */
+function coloured(length: number, seed: number): Float64Array {
+  const white = randomSignal(length, seed);
+  let memory = 0;
+  return white.map((v) => {
+    memory = 0.98 * memory + v;
+    return memory;
+  });
+}
+
+const ones = (length: number) => new Float64Array(length).fill(1);
+const dbOf = (left: number, whole: number) => 10 * Math.log10(left / whole + 1e-30);
+
+/** The sum itself: Σ h(k) x(n + lead − k). */
+function plainly(x: Float64Array, { responses: [h], lead }: Filter): Float64Array {
+  return x.map((_, n) => {
+    let sum = 0;
+    for (let k = 0; k < h.length; k++) sum += h[k] * (x[n + lead - k] ?? 0);
+    return sum;
+  });
+}
+
+describe("a filter", () => {
+  it("is the plain sum, at every lead and length", () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 40 }),
+        fc.integer({ min: 0, max: 39 }),
+        fc.integer({ min: 50, max: 900 }),
+        (taps, at, length) => {
+          const lead = Math.min(at, taps - 1);
+          const filter = { responses: [randomSignal(taps, taps)], lead };
+          const x = randomSignal(length, length);
+          const expected = plainly(x, taps === 1 ? { ...filter, lead: 0 } : filter);
+          for (const [n, v] of throughFilter([x], filter).entries()) expect(v).toBeCloseTo(expected[n], 9);
+        },
+      ),
+      { numRuns: 25 },
+    );
+  });
+
+  it("is found again, whatever lies outside of what is judged", () => {
+    fc.assert(
+      fc.property(fc.constantFrom(8, 64, 200), fc.integer({ min: 1, max: 1000 }), (taps, seed) => {
+        const x = coloured(12_000, seed);
+        const lead = taps >> 2;
+        const truth = randomSignal(taps, seed + 1).map((v, k) => v * 0.9 ** Math.abs(k - lead));
+        const target = throughFilter([x], { responses: [truth], lead });
+        const weight = ones(x.length).map((_, n) => (n % 4000 < 2600 ? 1 : 0));
+        for (let n = 0; n < target.length; n++) if (weight[n] === 0) target[n] = 7;
+        const found = fitFilter({ inputs: [x], target, weight, taps, lead });
+        for (const [k, v] of found.responses[0].entries()) expect(v).toBeCloseTo(truth[k], 3);
+      }),
+      { numRuns: 8 },
+    );
+  });
+
+  it("of two inputs is told apart, and begins from what is known", () => {
+    const [a, b] = [coloured(8000, 1), coloured(8000, 2)];
+    const target = a.map((v, n) => 0.7 * v - 0.2 * (b[n - 3] ?? 0));
+    const task = { inputs: [a, b], target, weight: ones(8000), taps: 16, lead: 4 };
+    const { responses } = fitFilter(task);
+    expect(responses[0][4]).toBeCloseTo(0.7, 4);
+    expect(responses[1][7]).toBeCloseTo(-0.2, 4);
+    const again = fitFilter(task, { responses, lead: 4 }, 1);
+    expect(again.responses[0][4]).toBeCloseTo(0.7, 4);
+  });
+
+  it("of silence, or to silence, is none", () => {
+    const nothing = new Float64Array(2000);
+    const x = randomSignal(2000, 3);
+    const filterOf = (inputs: Float64Array[], target: Float64Array, taps: number) =>
+      fitFilter({ inputs, target, weight: ones(2000), taps, lead: 0 }).responses[0];
+    for (const taps of [1, 100]) {
+      expect([...filterOf([nothing], x, taps)].every((v) => v === 0)).toBe(true);
+      expect([...filterOf([x], nothing, taps)].every((v) => v === 0)).toBe(true);
+    }
+  });
+});
+
+describe("whitening", () => {
+  it("turns an autocorrelation round: its matrix times the answer is what was given", () => {
+    const signal = coloured(4096, 5);
+    const size = 8192;
+    const spectrum = forwardReal(signal, size);
+    const whitening = whiteningOf([spectrum], size, 24, 1e-9, 1);
+    // Order 23 models 24 taps to the last: exact but for rounding.
+    const correlation = Float64Array.from({ length: 24 }, (_, lag) => {
+      let sum = 0;
+      for (let n = lag; n < signal.length; n++) sum += signal[n] * signal[n - lag];
+      return sum;
+    });
+    correlation[0] *= 1 + 1e-9;
+    const vector = randomSignal(24, 6);
+    const answer = whitened(vector, whitening);
+    for (let i = 0; i < 24; i++) {
+      let sum = 0;
+      for (let j = 0; j < 24; j++) sum += correlation[Math.abs(i - j)] * answer[j];
+      expect(sum).toBeCloseTo(vector[i], 6);
+    }
+  });
+
+  it("makes what is predictable small and leaves noise alone", () => {
+    const power = (signal: Float64Array) => signal.reduce((sum, v) => sum + v * v, 0);
+    const after = (signal: Float64Array) =>
+      power(throughFilter([signal], { responses: [predictionOf(signal, 32, 1e-9)], lead: 0 })) / power(signal);
+    expect(after(coloured(20_000, 7))).toBeLessThan(0.1);
+    expect(after(randomSignal(20_000, 8))).toBeGreaterThan(0.95);
+  });
+});
+
+describe("a gain over time", () => {
+  const cellFrames = cellFramesAt(RATE);
+  const x = coloured(3 * RATE, 11);
+  const moving = (n: number) => 0.6 + 0.3 * Math.sin((2 * Math.PI * 2 * n) / RATE);
+  const y = x.map((v, n) => v * moving(n));
+  const cells = (target = y) => cellsOf([x], [target], ones(x.length), cellFrames);
+
+  it("is found where it moves slowly, and is the same on slices it was not fitted on", () => {
+    const fit = bestGain(cells(), RATE);
+    expect(fit.heldOut).toBeGreaterThanOrEqual(fit.fitted * 0.9);
+    for (let n = RATE; n < 2 * RATE; n += 997) expect(gainAt(fit.curve, n)).toBeCloseTo(moving(n), 2);
+    const crossed = crossedGains(fit, x.length);
+    for (let n = RATE; n < 2 * RATE; n += 1009) expect(crossed[n]).toBeCloseTo(moving(n), 1);
+  });
+
+  it("goes on as it was where nothing sounds, and is finite in silence", () => {
+    const weight = ones(x.length).map((_, n) => (n > RATE && n < 2 * RATE ? 0 : 1));
+    const constant = cellsOf([x], [x.map((v) => 0.5 * v)], weight, cellFrames);
+    const { curve } = fitGain(constant, cellFrames, 20 * cellFrames);
+    for (let n = 0; n < x.length; n += 501) expect(gainAt(curve, n)).toBeCloseTo(0.5, 3);
+    const silent: Cells = {
+      product: new Float64Array(100),
+      energy: new Float64Array(100),
+      target: new Float64Array(100),
+    };
+    expect(fitGain(silent, cellFrames, 8 * cellFrames).curve.knots.every(Number.isFinite)).toBe(true);
+  });
+
+  it("has a spline whose way back is the transpose of the way there", () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 4, max: 60 }), fc.integer({ min: 100, max: 700 }), (knotFrames, length) => {
+        const spline = new SplineOperator(knotFrames, length);
+        const knots = randomSignal(spline.knotCount, knotFrames);
+        const signal = randomSignal(length, length);
+        const there = new Float64Array(length);
+        spline.apply(knots, there);
+        const back = new Float64Array(spline.knotCount);
+        spline.addAdjoint(signal, back);
+        const [one, other] = [
+          there.reduce((s, v, n) => s + v * signal[n], 0),
+          back.reduce((s, v, k) => s + v * knots[k], 0),
+        ];
+        expect(one).toBeCloseTo(other, 8);
+        for (const [n, v] of gainsOf({ knotFrames, knots }, 0, length).entries()) expect(v).toBeCloseTo(there[n], 9);
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  it("parts into bands that add up again, each at home in its own", () => {
+    const edges = [300, 2000];
+    const parts = inBands(x, edges, RATE);
+    for (let n = 0; n < x.length; n += 333) expect(parts[0][n] + parts[1][n] + parts[2][n]).toBeCloseTo(x[n], 6);
+    const shares = new Float64Array(3);
+    for (const [hertz, band] of [
+      [50, 0],
+      [800, 1],
+      [7000, 2],
+    ]) {
+      sharesAt(hertz, edges, shares);
+      expect(shares[band]).toBeGreaterThan(0.95);
+      expect(shares.reduce((s, v) => s + v, 0)).toBeCloseTo(1, 12);
+    }
+  });
+
+  it("is told for each channel, and in bands, only where that is so", () => {
+    const other = coloured(x.length, 12);
+    const both = bestLevel([x, other], [y, other.map((v, n) => v * moving(n))], [ones(x.length)], RATE);
+    expect(levelFormOf(both)).toMatchObject({ edgesHz: [], isLinked: true });
+    const apart = bestLevel([x, other], [y, other.map((v, n) => v * moving(n + RATE / 4))], [ones(x.length)], RATE);
+    expect(apart.isLinked).toBe(false);
+    const white = randomSignal(x.length, 13);
+    const [low, high] = inBands(white, [900], RATE);
+    const split = bestLevel([white], [low.map((v, n) => v * moving(n) + high[n])], [ones(x.length)], RATE);
+    expect(split.edgesHz.length).toBeGreaterThan(0);
+    expect(split.edgesHz[0]).toBeGreaterThan(400);
+    expect(split.edgesHz[0]).toBeLessThan(2000);
+    const [worn] = atLevel([white], split, RATE);
+    const target = low.map((v, n) => v * moving(n) + high[n]);
+    expect(dbOf(energyOf(ones(x.length), [target], [worn]), energyOf(ones(x.length), [target]))).toBeLessThan(-20);
+  });
+});
+
+describe("a bend", () => {
+  const x = coloured(6 * 8192, 21).map((v) => v * 0.1);
+  const shape = (v: number) => Math.tanh(3 * v) / 3 + 0.05 * v * v;
+  const fit = () => new BendFit({ under: [x], target: [x.map(shape)], weight: ones(x.length) });
+
+  it("is found over the levels that occur, with its slope, and goes on straight beyond", () => {
+    const { curve, heldOut, target } = fit().fit(1, 32);
+    expect(dbOf(heldOut, target)).toBeLessThan(-60);
+    for (let v = -0.7 * curve.reach; v < 0.7 * curve.reach; v += curve.reach / 20) {
+      expect(bentTo(curve, v)).toBeCloseTo(shape(v), 3);
+      const step = 1e-5;
+      expect(slopeOf(curve, v)).toBeCloseTo((bentTo(curve, v + step) - bentTo(curve, v - step)) / (2 * step), 4);
+    }
+    const [end, beyond] = [bentTo(curve, curve.reach), bentTo(curve, curve.reach * 1.5)];
+    expect(beyond - end).toBeCloseTo(0.5 * curve.reach * slopeOf(curve, curve.reach), 6);
+  });
+
+  it("is the same sample by sample and by the piece, and folds nothing at eight times the rate", () => {
+    const { curve } = fit().fit(1, 16);
+    const whole = bent(x, curve);
+    for (let n = 0; n < x.length; n += 777) expect(whole[n]).toBeCloseTo(bentTo(curve, x[n]), 9);
+    // 5.5 kHz at 16 kHz: the third harmonic, 16.5 kHz, would come back at 500 Hz.
+    const [tone] = sine({
+      hertz: 5500,
+      peakDbfs: 20 * Math.log10(0.8 * curve.reach),
+      seconds: 1,
+      channels: 1,
+      sampleRateHz: RATE,
+    }).channels;
+    const folded = (oversampling: number) => {
+      const spectrum = forwardReal(
+        bent(Float64Array.from(tone), { ...curve, oversampling }).subarray(2048, 2048 + 8192),
+        8192,
+      );
+      const bin = Math.round((500 * 8192) / RATE);
+      return Math.hypot(spectrum[2 * bin], spectrum[2 * bin + 1]);
+    };
+    expect(folded(8)).toBeLessThan(folded(1) / 20);
+  });
+
+  it("is not looked for in silence", () => {
+    const nothing = new Float64Array(30_000);
+    expect(new BendFit({ under: [nothing], target: [nothing], weight: ones(30_000) }).isEmpty).toBe(true);
+  });
+});
+
+describe("the form of a filter", () => {
+  const formFor = (here: Float64Array[], yonder: Float64Array[]) => {
+    const length = here[0].length;
+    const half = (which: number) =>
+      Float64Array.from({ length }, (_, n) => (Math.floor(n / 2000) % 2 === which ? 1 : 0));
+    return bestToneForm(
+      { inputs: here, targets: yonder, weights: [[half(0)], [half(1)]], judgedFrames: length },
+      () => {},
+    );
+  };
+  const x = coloured(40_000, 31);
+
+  it("is as short as will do, and looks at the channel that has something to explain", () => {
+    expect(formFor([x], [x.map((v) => v / 2)])).toEqual({ taps: 1, lead: 0, isCrossed: false });
+    const other = coloured(40_000, 32).map((v) => v * 5);
+    const late = x.map((v, n) => v + 0.5 * (x[n - 20] ?? 0));
+    const form = formFor([x, other], [late, other]);
+    expect(form.taps).toBeGreaterThanOrEqual(32);
+    expect(form.isCrossed).toBe(false);
+  });
+
+  it("takes no longer filter for noise that is only there", () => {
+    const hiss = randomSignal(40_000, 33);
+    expect(formFor([x], [x.map((v, n) => v + hiss[n])]).taps).toBe(1);
+  });
+
+  it("fits each channel its own", () => {
+    const tone = fitTone([x, x], [x.map((v) => 0.5 * v), x.map((v) => -2 * v)], [ones(x.length)], {
+      taps: 1,
+      lead: 0,
+      isCrossed: false,
+    });
+    expect(throughTone([x, x], tone).map((s) => s[100] / x[100])).toEqual([
+      expect.closeTo(0.5, 9),
+      expect.closeTo(-2, 9),
+    ]);
+  });
+});
+
+describe("what a pair is taken apart on", () => {
+  it("is all of a short region and evenly spread stretches of a long one, halves of the same size", () => {
+    fc.assert(
+      fc.property(fc.double({ min: 0.2, max: 60, noNaN: true }), fc.constantFrom(1, 2), (seconds, channels) => {
+        const frames = Math.round(seconds * 8000);
+        const sound = soundOf(noise(seconds, 0.1, 3, channels, 8000));
+        for (const taking of [IN_FULL, SCOUTED]) {
+          const pair = pairSignals(sound, sound, { startFrame: 0, endFrame: Math.min(frames, sound.frames) }, taking);
+          const sum = (weight: Float64Array) => weight.reduce((s, v) => s + v, 0);
+          expect(pair.judgedFrames).toBeLessThanOrEqual(taking.mostSeconds * 8000);
+          expect(sum(pair.judged)).toBe(pair.judgedFrames);
+          expect(sum(pair.halves[0]) + sum(pair.halves[1])).toBe(pair.judgedFrames);
+          expect(Math.abs(sum(pair.halves[0]) - sum(pair.halves[1]))).toBeLessThanOrEqual(pair.judgedFrames / 8 + 8000);
+          for (const { from, frames: count, passageFrame } of pair.stretches)
+            expect(pair.here[0][from + (count >> 1)]).toBe(sound.read(passageFrame + (count >> 1), 1)[0][0]);
+        }
+      }),
+      { numRuns: 6 },
+    );
+  });
+
+  it("gives mono to both sides of a stereo one, and knows two channels that are one", () => {
+    const mono = soundOf(noise(1, 0.1, 4, 1));
+    const [channel] = noise(1, 0.1, 4, 1).channels;
+    const twice = soundOf({ sampleRateHz: 48_000, channels: [channel, channel] });
+    const region = { startFrame: 0, endFrame: 48_000 };
+    expect(pairSignals(mono, twice, region)).toMatchObject({ isDoubled: true });
+    expect(pairSignals(mono, twice, region).here).toHaveLength(1);
+    const stereo = soundOf(noise(1, 0.1, 5, 2));
+    expect(pairSignals(mono, stereo, region)).toMatchObject({ isDoubled: false });
+    expect(pairSignals(mono, stereo, region).here).toHaveLength(2);
+  });
+});
