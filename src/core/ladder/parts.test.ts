@@ -135,10 +135,10 @@ describe("whitening", () => {
 
   it("makes what is predictable small and leaves noise alone", () => {
     const power = (signal: Float64Array) => signal.reduce((sum, v) => sum + v * v, 0);
-    const after = (signal: Float64Array) =>
+    const leftAfter = (signal: Float64Array) =>
       power(throughFilter([signal], { responses: [predictionOf(signal, 32, 1e-9)], lead: 0 })) / power(signal);
-    expect(after(coloured(20_000, 7))).toBeLessThan(0.1);
-    expect(after(randomSignal(20_000, 8))).toBeGreaterThan(0.95);
+    expect(leftAfter(coloured(20_000, 7))).toBeLessThan(0.1);
+    expect(leftAfter(randomSignal(20_000, 8))).toBeGreaterThan(0.95);
   });
 });
 
@@ -228,10 +228,10 @@ describe("a gain over time", () => {
 describe("a bend", () => {
   const x = coloured(6 * 8192, 21).map((v) => v * 0.1);
   const shape = (v: number) => Math.tanh(3 * v) / 3 + 0.05 * v * v;
-  const fit = () => new BendFit({ under: [x], target: [x.map(shape)], weight: ones(x.length) });
+  const fitter = () => new BendFit({ under: [x], target: [x.map(shape)], weight: ones(x.length) });
 
   it("is found over the levels that occur, with its slope, and goes on straight beyond", () => {
-    const { curve, heldOut, target } = fit().fit(1, 32);
+    const { curve, heldOut, target } = fitter().fit(1, 32);
     expect(dbOf(heldOut, target)).toBeLessThan(-60);
     for (let v = -0.7 * curve.reach; v < 0.7 * curve.reach; v += curve.reach / 20) {
       expect(bentTo(curve, v)).toBeCloseTo(shape(v), 3);
@@ -243,7 +243,7 @@ describe("a bend", () => {
   });
 
   it("is the same sample by sample and by the piece, and folds nothing at eight times the rate", () => {
-    const { curve } = fit().fit(1, 16);
+    const { curve } = fitter().fit(1, 16);
     const whole = bent(x, curve);
     for (let n = 0; n < x.length; n += 777) expect(whole[n]).toBeCloseTo(bentTo(curve, x[n]), 9);
     // 5.5 kHz at 16 kHz: the third harmonic, 16.5 kHz, would come back at 500 Hz.
