@@ -102,7 +102,11 @@ async function shoot(colorScheme, suffix) {
   await page.keyboard.press("Space");
   await to("Explain");
   await page.getByTestId("step-left").waitFor({ timeout: 120_000 });
-  await page.getByText("By estimate").waitFor({ timeout: 60_000 });
+  await page
+    .getByRole("region", { name: "Where to listen" })
+    .getByRole("listitem")
+    .first()
+    .waitFor({ timeout: 60_000 });
   await settled();
   await save("explain");
   await to("Blind");

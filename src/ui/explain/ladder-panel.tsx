@@ -90,22 +90,11 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
   const isGained = step.residualDb !== before?.residualDb;
   return (
     <li data-testid={`step-${step.step}`} className="grid grid-cols-[minmax(0,1fr)] gap-0.5">
-      <div className="flex h-6 items-center gap-2">
+      <div className="flex h-5 items-center gap-2">
         <span className="whitespace-nowrap font-medium text-[13px]">{STEP_TITLES[step.step]}</span>
         <span className="min-w-0 flex-1 truncate text-[12px] text-soft" title={words ?? undefined}>
           {words}
         </span>
-        {found && upTo && isGained && (
-          <span className="flex">
-            <StepActions
-              explained={explained}
-              found={found}
-              upTo={upTo}
-              leftDb={step.residualDb}
-              onProblem={onProblem}
-            />
-          </span>
-        )}
         <span className="figure w-[4.5rem] text-right text-[13px]">
           {step.residualDb === null
             ? step.step === "delivered"
@@ -114,15 +103,29 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
             : withUnit(number(step.residualDb), "dB")}
         </span>
       </div>
-      <div className="relative h-2" aria-hidden="true">
-        <span
-          className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
-          style={{ width: `${100 * beforeShare}%` }}
-        />
-        <span
-          className="absolute inset-y-0 left-0 bg-difference"
-          style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
-        />
+      <div className="flex items-center gap-1">
+        <div className="relative h-2 min-w-0 flex-1" aria-hidden="true">
+          <span
+            className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
+            style={{ width: `${100 * beforeShare}%` }}
+          />
+          <span
+            className="absolute inset-y-0 left-0 bg-difference"
+            style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
+          />
+        </div>
+        {/* Room for them on every row, so that all bars have one scale. */}
+        <span className="flex w-[6.25rem] justify-end">
+          {found && upTo && isGained && (
+            <StepActions
+              explained={explained}
+              found={found}
+              upTo={upTo}
+              leftDb={step.residualDb}
+              onProblem={onProblem}
+            />
+          )}
+        </span>
       </div>
     </li>
   );
@@ -176,7 +179,7 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
       aria-label={label}
       aria-pressed={isOn}
       title={label}
-      className={`btn btn-ghost btn-xs h-6 w-6 p-0 ${isOn ? "bg-difference text-base-100" : "text-soft"}`}
+      className={`btn btn-ghost btn-xs h-[22px] w-6 p-0 ${isOn ? "bg-difference text-base-100" : "text-soft"}`}
       onClick={act}
     >
       {icon}

@@ -169,7 +169,7 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
           levels={levels}
           ticksX={frequencyMarks(view ?? whole)}
           formatX={shortHertz}
-          formatY={(db) => (isRelative ? signed(db, 0) : number(db, 0))}
+          formatY={(db) => (isRelative ? signed(db, levels[1] - levels[0] < 6 ? 1 : 0) : number(db, 0))}
           readout={(hertz) => <Reading curves={curves} hertz={hertz} isRelative={isRelative} />}
         >
           {(plot) =>
