@@ -1,27 +1,16 @@
+import { placedBetween } from "@/core/alignment/alignment";
 import type { OverMask } from "@/core/audibility/over-mask";
 import type { ChannelView } from "@/core/audio/channel-view";
-import { judgedRegion } from "@/core/difference/pair";
 import type { Found, WornStep } from "@/core/ladder/found";
 import { type Ladder, ladderSchema } from "@/core/ladder/ladder-report";
 import type { Recipe } from "@/core/recipes/recipe";
 import type { Averaged } from "@/core/spectrum/averaged";
-import { type Asking, alignmentOf, deliveredRecipe, extentOf, inForce, placementNow, recipeNow } from "./line-up";
+import { type Asking, alignmentOf, coveredByAll, deliveredRecipe, inForce, recipeNow } from "./line-up";
 import type { Region, Render } from "./records";
 import { resultOf } from "./results";
 
 /** Two renders of a passage that are explained, and the one they lie on. */
 export type ExplainedPair = { here: Render; yonder: Render; dry: Render };
-
-/** What of a region both cover, in step. */
-export async function coveredByBoth({ here, yonder, dry }: ExplainedPair, region: Region): Promise<Region> {
-  const sides = await Promise.all(
-    [here, yonder].map(async (render) => {
-      const { ownFrames, edgeFrames } = extentOf(render, dry);
-      return { placement: await placementNow(render, dry), frames: ownFrames, edgeFrames };
-    }),
-  );
-  return judgedRegion(dry.frames, sides, region);
-}
 
 /** Takes a pair apart over a region; the first steps are told before the rest is there. */
 export async function ladderFor(
@@ -31,18 +20,12 @@ export async function ladderFor(
   onPart: (ladder: Ladder) => void,
 ): Promise<Ladder> {
   const { here, yonder, dry } = pair;
-  const judged = await coveredByBoth(pair, region);
+  const judged = await coveredByAll([here, yonder], dry, region);
   const [first, second] = await Promise.all(
     [here, yonder].map(async (render) => inForce(render, dry, await alignmentOf(render, dry, asking))),
   );
   const placed =
-    first.found && second.found && judged.endFrame > judged.startFrame
-      ? {
-          delaySamples: second.delaySamples - first.delaySamples,
-          polarity: (first.polarity.left * second.polarity.left) as 1 | -1,
-          driftPpm: (second.driftPpm ?? 0) - (first.driftPpm ?? 0),
-        }
-      : null;
+    first.found && second.found && judged.endFrame > judged.startFrame ? placedBetween(first, second) : null;
   const request = {
     deliveredHere: deliveredRecipe(here, dry),
     deliveredYonder: deliveredRecipe(yonder, dry),
@@ -63,7 +46,7 @@ export async function wornRecipe(
   upTo: WornStep,
 ): Promise<Extract<Recipe, { of: "worn" }>> {
   const { here, yonder, dry } = pair;
-  const { startFrame, endFrame } = await coveredByBoth(pair, region);
+  const { startFrame, endFrame } = await coveredByAll([here, yonder], dry, region);
   return {
     of: "worn",
     here: await recipeNow(here, dry),
@@ -87,7 +70,9 @@ export async function spectraOf(
 ): Promise<Averaged | null> {
   const [first, second = null, third = null] = await Promise.all(renders.map((r) => recipeNow(r, dry)));
   const onPartial = (answer: unknown) => onPart(answer as Averaged);
-  const request = { first, second, third, region, points, view };
+  const judged = await coveredByAll(renders, dry, region);
+  if (judged.endFrame <= judged.startFrame) return null;
+  const request = { first, second, third, region: judged, points, view };
   return resultOf("spectra", request, { ...asking, title: "Averaging spectra", quiet: true, onPartial });
 }
 
@@ -103,7 +88,7 @@ export async function overMaskOf(
   const request = {
     here: await recipeNow(here, dry),
     yonder: await recipeNow(yonder, dry),
-    region: await coveredByBoth(pair, region),
+    region: await coveredByAll([here, yonder], dry, region),
     gainDb: Number(gainDb.toFixed(2)) + 0,
     playbackSplDb,
   };

@@ -1,10 +1,10 @@
-import { judgedRegion, type PairFigures } from "@/core/difference/pair";
+import type { PairFigures } from "@/core/difference/pair";
 import { type LoudnessCourse, loudnessCourseSchema } from "@/core/loudness/loudness";
 import { LEVELS_VERSION, type StretchLevels } from "@/core/loudness/measure";
 import { type MatchEntry, type MatchSettings, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
 import type { Recipe } from "@/core/recipes/recipe";
 import { database } from "./database";
-import { type Asking, coveredPart, extentOf, fileRecipe, placementNow, recipeNow, stretchRecipe } from "./line-up";
+import { type Asking, coveredByAll, coveredPart, fileRecipe, recipeNow, stretchRecipe } from "./line-up";
 import type { Passage, Region, Render } from "./records";
 import { resultOf } from "./results";
 
@@ -89,18 +89,10 @@ export async function pairFigures(
   region: Region,
   asking: Asking = {},
 ): Promise<PairFigures> {
-  const sides = await Promise.all(
-    [here, yonder].map(async (render) => ({ ...extentOf(render, dry), placement: await placementNow(render, dry) })),
-  );
-  const judged = judgedRegion(
-    dry.frames,
-    sides.map(({ placement, ownFrames, edgeFrames }) => ({ placement, frames: ownFrames, edgeFrames })),
-    region,
-  );
   const request = {
-    here: await recipeNow(here, dry, sides[0].placement),
-    yonder: await recipeNow(yonder, dry, sides[1].placement),
-    region: judged,
+    here: await recipeNow(here, dry),
+    yonder: await recipeNow(yonder, dry),
+    region: await coveredByAll([here, yonder], dry, region),
   };
   return resultOf("pair", request, { rank: "urgent", ...asking, title: "Comparing the pair", quiet: true });
 }

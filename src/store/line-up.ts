@@ -108,12 +108,20 @@ export const extentOf = (render: Render, dry: Render) => ({
   edgeFrames: unknownEdgeFrames(render.sampleRateHz, dry.sampleRateHz),
 });
 
-/** What of a region of the dry render another render covers, in step as it is now. */
-export async function coveredPart(render: Render, dry: Render, region: Region): Promise<Region> {
-  const { ownFrames, edgeFrames } = extentOf(render, dry);
-  const placement = await placementNow(render, dry);
-  return judgedRegion(dry.frames, [{ placement, frames: ownFrames, edgeFrames }], region);
+/** What of a region of the dry render all of some renders cover, in step as they are now. */
+export async function coveredByAll(renders: readonly Render[], dry: Render, region: Region): Promise<Region> {
+  const sides = await Promise.all(
+    renders.map(async (render) => {
+      const { ownFrames, edgeFrames } = extentOf(render, dry);
+      return { placement: await placementNow(render, dry), frames: ownFrames, edgeFrames };
+    }),
+  );
+  return judgedRegion(dry.frames, sides, region);
 }
+
+/** The same of one render. */
+export const coveredPart = (render: Render, dry: Render, region: Region): Promise<Region> =>
+  coveredByAll([render], dry, region);
 
 /** Whether a render in step looks as its file does, drawn in columns: it lies within half a column of it, and the same way up. */
 function looksAsItCame(render: Render, dry: Render, { delaySamples, driftPpm, polarity }: Placement): boolean {

@@ -61,6 +61,13 @@ export const IN_STEP: FoundAlignment = {
 /** What is to be undone; nothing where no place was found. */
 export const placementOf = (alignment: Alignment): Placement => (alignment.found ? alignment : AS_IT_IS);
 
+/** How one render lies against another, both laid on one dry render. Polarity is that of the left (or only) channels. */
+export const placedBetween = (first: Placement, second: Placement) => ({
+  delaySamples: second.delaySamples - first.delaySamples,
+  polarity: (first.polarity.left * second.polarity.left) as Polarity,
+  driftPpm: (second.driftPpm ?? 0) - (first.driftPpm ?? 0),
+});
+
 /** Frame of the render that falls on a frame of the dry one. */
 export const renderFrameAt = ({ delaySamples, driftPpm }: Placement, dryFrame: number): number =>
   dryFrame + delaySamples + (driftPpm ?? 0) * 1e-6 * dryFrame;

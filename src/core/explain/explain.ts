@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { align } from "../alignment/align";
-import { AS_IT_IS, type Placement } from "../alignment/alignment";
+import { AS_IT_IS, type Placement, placedBetween } from "../alignment/alignment";
 import { inStep, isWhole } from "../alignment/in-step";
 import { momentSchema, overMask } from "../audibility/over-mask";
 import { amplitudeFromDb } from "../audio/decibels";
@@ -9,16 +9,14 @@ import { clipOf, type FrameRange, type Sound, soundOf } from "../audio/sound";
 import type { Keep } from "../difference/compare";
 import { judgedRegion } from "../difference/pair";
 import { crestDb } from "../dynamics/crest";
-import { type Ladder, ladderOf } from "../ladder/ladder-report";
+import { type Ladder, ladderOf, stepOf } from "../ladder/ladder-report";
 import { leftPartSchema } from "../ladder/left-over";
 import { fail, type Outcome } from "../outcome";
 import { averagedSpectra } from "../spectrum/averaged";
-import { bandCentres, bandSums } from "../spectrum/bands";
 import { phaseKindSchema } from "../spectrum/phase-kind";
 import { phaseOf } from "../spectrum/phase-of";
-import { bandTransfer } from "../spectrum/transfer";
 import { stereoFigures } from "../stereo/width";
-import { toneShape } from "./tone-shape";
+import { TONE_POINTS, toneOf } from "./tone-shape";
 import { ladderSentence } from "./words";
 
 const figure = z.number().nullable();
@@ -78,10 +76,8 @@ export type ExplainAsk = {
   to?: number;
 };
 
-/** Tone is told at sixths of an octave from 20 Hz to 20 kHz. */
-const PER_OCTAVE = 6;
-const TONE_POINTS = 8192;
 const PHASE_POINTS = 16_384;
+const LEAST_POINTS = 64;
 
 type Laid = { delivered: Sound; sound: Sound; placement: Placement | null; frames: number; edgeFrames: number };
 
@@ -119,14 +115,7 @@ export function explainPair(
     asked,
   );
   const isPlaced = a.placement !== null && b.placement !== null && region.endFrame > region.startFrame;
-  const placed =
-    isPlaced && a.placement && b.placement
-      ? {
-          delaySamples: b.placement.delaySamples - a.placement.delaySamples,
-          polarity: (a.placement.polarity.left * b.placement.polarity.left) as 1 | -1,
-          driftPpm: (b.placement.driftPpm ?? 0) - (a.placement.driftPpm ?? 0),
-        }
-      : null;
+  const placed = isPlaced && a.placement && b.placement ? placedBetween(a.placement, b.placement) : null;
   const judged = isPlaced ? region : asked;
   const ladder = ladderOf(
     {
@@ -154,15 +143,12 @@ function reportOf(
 ): ExplainReport {
   const rateHz = here.sampleRateHz;
   const isPlaced = ladder.problem === null;
-  const levelDb = ladder.steps.find((s) => s.step === "level")?.gainDb ?? 0;
-  const hertz = bandCentres(PER_OCTAVE, 20, Math.min(20_000, rateHz / 2));
-  const points = fitting(TONE_POINTS, region);
-  const averaged = isPlaced && points ? averagedSpectra([here, yonder], region, points) : null;
-  const tone = averaged && bandTransfer(averaged, 1, hertz, PER_OCTAVE);
-  const differenceDb = tone ? tone.differenceDb.map((d) => d - (levelDb ?? 0)) : new Float64Array(0);
-  const powers = averaged ? bandSums(sumOf(averaged.powers[0]), rateHz / averaged.points, hertz, PER_OCTAVE) : null;
-  const phase = isPlaced ? readPhase(here, yonder, region) : null;
-  const level = ladder.steps.find((s) => s.step === "levelOverTime");
+  const levelDb = stepOf(ladder, "level")?.gainDb ?? 0;
+  const averaged = isPlaced ? averagedOver(here, yonder, region, TONE_POINTS) : null;
+  const tone = averaged && toneOf(averaged, levelDb ?? 0);
+  const phased = isPlaced ? averagedOver(here, yonder, region, PHASE_POINTS) : null;
+  const phase = phased && phaseOf(phased);
+  const level = stepOf(ladder, "levelOverTime");
   const [first, second] = [stereoFigures(here, region), stereoFigures(yonder, region)];
   const gain = amplitudeFromDb(levelDb ?? 0);
   return {
@@ -176,8 +162,8 @@ function reportOf(
     ladder: ladder.steps.map((step) => rowOf(step)),
     judged: { seconds: rounded(ladder.judged.seconds) ?? 0, stretches: ladder.judged.stretches },
     tone: {
-      hertz: tone ? hertz.map((h) => rounded(h) ?? 0) : [],
-      differenceDb: [...differenceDb].map(rounded),
+      hertz: tone ? tone.hertz.map((h) => rounded(h) ?? 0) : [],
+      differenceDb: tone ? [...tone.differenceDb].map(rounded) : [],
       coherence: tone ? [...tone.coherence].map((c) => rounded(c) ?? 0) : [],
     },
     phase: {
@@ -207,28 +193,17 @@ function reportOf(
         }))
       : [],
     problem: ladder.problem,
-    sentence: ladderSentence(
-      ladder,
-      tone && powers ? toneShape(hertz, differenceDb, tone.coherence, powers, PER_OCTAVE) : null,
-    ),
+    sentence: ladderSentence(ladder, tone?.shape ?? null),
   };
 }
 
-const sumOf = (channels: readonly Float64Array[]) =>
-  channels.reduce((sum, channel) => sum.map((v, k) => v + channel[k]));
-
-/** The longest segment up to `most` of which a region holds four; null where even the shortest does not fit. */
-function fitting(most: number, { startFrame, endFrame }: FrameRange): number | null {
+/** Averaged spectra of a pair in segments of up to so many points, shorter where a region does not hold four; null where even the shortest do not fit. */
+function averagedOver(here: Sound, yonder: Sound, region: FrameRange, most: number) {
+  const frames = region.endFrame - region.startFrame;
   let points = most;
-  while (points >= 64 && points * 2.5 > endFrame - startFrame) points /= 2;
-  return points >= 64 ? points : null;
-}
-
-/** The kind of phase Yonder has against Here. */
-function readPhase(here: Sound, yonder: Sound, region: FrameRange) {
-  const points = fitting(PHASE_POINTS, region);
-  const averaged = points ? averagedSpectra([here, yonder], region, points) : null;
-  return averaged && phaseOf(averaged);
+  // Four half overlapped ones take two and a half.
+  while (points >= LEAST_POINTS && points * 2.5 > frames) points /= 2;
+  return points >= LEAST_POINTS ? averagedSpectra([here, yonder], region, points) : null;
 }
 
 function rowOf(step: Ladder["steps"][number]): ExplainReport["ladder"][number] {

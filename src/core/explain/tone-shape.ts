@@ -1,5 +1,7 @@
 import { pow } from "../audio/exact-math";
-import { COHERENT } from "../spectrum/transfer";
+import { type Averaged, sumOfChannels } from "../spectrum/averaged";
+import { bandCentres, bandSums } from "../spectrum/bands";
+import { bandTransfer, COHERENT } from "../spectrum/transfer";
 
 /** The part of what a filter does that is told as where it lies. */
 const SHARE = 0.8;
@@ -41,4 +43,18 @@ export function toneShape(
     mostHz: most < 0 ? 0 : hertz[most],
     mostDb: most < 0 ? 0 : differenceDb[most],
   };
+}
+
+/** Bands to the octave that tone is told in, from 20 Hz to 20 kHz; and the points of a segment it is read with. */
+const PER_OCTAVE = 6;
+export const TONE_POINTS = 8192;
+
+/** Yonder over Here band by band, less the gain between them, from averaged spectra of both; and its shape. */
+export function toneOf(averaged: Averaged, gainDb: number) {
+  const rateHz = averaged.sampleRateHz;
+  const hertz = bandCentres(PER_OCTAVE, 20, Math.min(20_000, rateHz / 2));
+  const { differenceDb: apartDb, coherence } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
+  const differenceDb = apartDb.map((db) => db - gainDb);
+  const powers = bandSums(sumOfChannels(averaged.powers[0]), rateHz / averaged.points, hertz, PER_OCTAVE);
+  return { hertz, differenceDb, coherence, shape: toneShape(hertz, differenceDb, coherence, powers, PER_OCTAVE) };
 }

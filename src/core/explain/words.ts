@@ -1,6 +1,6 @@
 import type { OverMask } from "../audibility/over-mask";
 import { pow } from "../audio/exact-math";
-import type { Ladder, LadderStep, StepName } from "../ladder/ladder-report";
+import { type Ladder, stepOf } from "../ladder/ladder-report";
 import type { ToneShape } from "./tone-shape";
 
 /** What is left under this is silence for any ear and any purpose. */
@@ -12,9 +12,6 @@ const NEARLY_ALL = 0.9;
 const LEAST_TOLD_DB = 0.1;
 /** What sets two apart less than this is next to nothing. */
 const NEXT_TO_NOTHING_DB = -80;
-
-const stepOf = <Name extends StepName>(ladder: Ladder, name: Name) =>
-  ladder.steps.find((s): s is Extract<LadderStep, { step: Name }> => s.step === name);
 
 const powerOf = (db: number | null | undefined) => (db === null || db === undefined ? 0 : pow(10, db / 10));
 

@@ -58,6 +58,10 @@ export type Ladder = z.infer<typeof ladderSchema>;
 export type LadderStep = Ladder["steps"][number];
 export type StepName = LadderStep["step"];
 
+/** A step by its name; undefined where it could not be worked out. */
+export const stepOf = <Name extends StepName>({ steps }: Pick<Ladder, "steps">, name: Name) =>
+  steps.find((s): s is Extract<LadderStep, { step: Name }> => s.step === name);
+
 /** A pair as it is taken apart. */
 export type LadderTask = {
   /** As they came, at one rate. */

@@ -13,6 +13,13 @@ export const SEGMENT_POINTS: readonly number[] = [1024, 2048, 4096, 8192, 16_384
 /** The bin that a sine falls on holds a third of twice its mean square: what a peak reads over a bin (Hann). */
 export const PEAK_FACTOR = 3;
 
+/** Arrays of channels added up. */
+export function sumOfChannels(channels: readonly Float64Array[]): Float64Array<ArrayBuffer> {
+  const sum = channels[0].slice();
+  for (const channel of channels.slice(1)) for (let k = 0; k < sum.length; k++) sum[k] += channel[k];
+  return sum as Float64Array<ArrayBuffer>;
+}
+
 /** Segments whose products are summed at a time. */
 const BATCH = 32;
 

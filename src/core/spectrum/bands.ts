@@ -26,16 +26,3 @@ export function bandSums(
   };
   return Float64Array.from(centres, (centre) => upTo(centre * half) - upTo(centre / half));
 }
-
-/** Powers smoothed over a part of an octave about each bin (1 is an octave wide, 1/48 the finest); 0 leaves them as they are. */
-export function smoothed(powers: Float64Array, octaves: number): Float64Array {
-  if (octaves <= 0) return powers;
-  const before = new Float64Array(powers.length + 1);
-  for (let k = 0; k < powers.length; k++) before[k + 1] = before[k] + powers[k];
-  const half = pow(2, octaves / 2);
-  return powers.map((own, k) => {
-    const from = Math.max(0, Math.ceil(k / half - 0.5));
-    const to = Math.min(powers.length, Math.floor(k * half + 0.5) + 1);
-    return to - from <= 1 ? own : (before[to] - before[from]) / (to - from);
-  });
-}

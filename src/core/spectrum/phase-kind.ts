@@ -64,7 +64,7 @@ export function phaseReading(response: Float64Array, coherence: Float64Array, ra
   const at = hertz.map((hz) => Math.round(hz / binHz));
   const told = at.map(isTold);
   const share = told.filter(Boolean).length / Math.max(1, told.length);
-  const total = unwrapped(at, response, minimum, told);
+  const total = unwrapped(at, response, minimum);
   const excess = total.map((p, i) => p - minimum[at[i]]);
   // What is over the minimum phase may be a delay, and half turns of a flip: taken off by least squares.
   const line = delayOf(at, excess, told, points);
@@ -124,12 +124,7 @@ export function minimumPhaseOf(logs: Float64Array): Float64Array {
 }
 
 /** Phase at some bins, unwrapped along what is over the minimum phase, which turns slower than the phase itself. */
-function unwrapped(
-  at: readonly number[],
-  response: Float64Array,
-  minimum: Float64Array,
-  told: readonly boolean[],
-): number[] {
+function unwrapped(at: readonly number[], response: Float64Array, minimum: Float64Array): number[] {
   let [before, turns] = [0, 0];
   let isFirst = true;
   const output = at.map(() => 0);
@@ -143,7 +138,7 @@ function unwrapped(
     before = over + turns;
     while (next < at.length && at[next] === k) output[next++] = before + minimum[k];
   }
-  return told.length > 0 ? output : [];
+  return output;
 }
 
 /** A straight line through phases over bins, its offset a whole number of half turns. */

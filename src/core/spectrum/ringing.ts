@@ -19,7 +19,7 @@ const FLOOR_DB = -120;
 export function ringingOf(taps: ArrayLike<number>, lead: number, rateHz: number): Ringing {
   let top = 0;
   for (let i = 0; i < taps.length; i++) if (Math.abs(taps[i]) > Math.abs(taps[top])) top = i;
-  const peak = Math.abs(taps[top]) ?? 0;
+  const peak = taps.length > 0 ? Math.abs(taps[top]) : 0;
   const levelsDb = Float64Array.from(taps, (v) =>
     peak > 0 && v !== 0 ? Math.max(FLOOR_DB, dbFromPower((v / peak) ** 2)) : FLOOR_DB,
   );

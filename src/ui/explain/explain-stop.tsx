@@ -2,12 +2,10 @@
 
 import { useEffect, useMemo, useState } from "react";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
-import { toneShape } from "@/core/explain/tone-shape";
+import { TONE_POINTS, toneOf } from "@/core/explain/tone-shape";
 import { ladderSentence } from "@/core/explain/words";
-import type { Ladder } from "@/core/ladder/ladder-report";
+import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
 import type { Averaged } from "@/core/spectrum/averaged";
-import { bandCentres, bandSums } from "@/core/spectrum/bands";
-import { bandTransfer } from "@/core/spectrum/transfer";
 import type { Region } from "@/store/records";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
@@ -69,14 +67,10 @@ function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: L
   );
 }
 
-/** Where the sentence looks for what a filter does: sixths of an octave. */
-const PER_OCTAVE = 6;
-const SENTENCE_POINTS = 8192;
-
 function Explained({ pair, region }: { pair: Pair; region: Region }) {
   const explained = useMemo(() => ({ pair, region }), [pair, region]);
   const ladder = useLadder(explained);
-  const spectra = useSpectra([pair.here, pair.yonder], pair.dry, region, SENTENCE_POINTS, "both");
+  const spectra = useSpectra([pair.here, pair.yonder], pair.dry, region, TONE_POINTS, "both");
   const [playbackSplDb, setPlayback] = useState(PLAYBACK_SPL_DB);
   const { match } = useResults();
   const apart = match
@@ -120,21 +114,6 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
 function sentenceFor(ladder: Ladder | null, averaged: Averaged | null): string {
   if (!ladder) return "Putting the two side by side…";
   if (ladder.isPartial) return "Taking apart what sets them apart…";
-  return ladderSentence(ladder, averaged && toneOf(ladder, averaged));
-}
-
-/** Where what the filter does lies, of what is left at one level. */
-function toneOf(ladder: Ladder, averaged: Averaged) {
-  const levelDb = ladder.steps.find((s) => s.step === "level")?.gainDb ?? 0;
-  const rateHz = averaged.sampleRateHz;
-  const hertz = bandCentres(PER_OCTAVE, 20, Math.min(20_000, rateHz / 2));
-  const { differenceDb, coherence } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
-  const [powers] = averaged.powers[0].map((p) => bandSums(p, rateHz / averaged.points, hertz, PER_OCTAVE));
-  return toneShape(
-    hertz,
-    differenceDb.map((db) => db - (levelDb ?? 0)),
-    coherence,
-    powers,
-    PER_OCTAVE,
-  );
+  const levelDb = stepOf(ladder, "level")?.gainDb;
+  return ladderSentence(ladder, averaged && toneOf(averaged, levelDb ?? 0).shape);
 }
