@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { scaleClip, sliceClip } from "../audio/clip";
-import { soundOf } from "../audio/sound";
+import { atRate } from "../audio/resample";
+import { clipOf, soundOf } from "../audio/sound";
 import type { Ladder, LadderStep } from "../ladder/ladder-report";
 import { delayed, noise } from "../stimuli/signals";
 import { music, throughProcessors } from "../testing/chains";
@@ -161,6 +162,28 @@ describe("a pair explained from its files", () => {
     expect(dynamics.crestHereDb).toBeGreaterThan(3);
     expect(telling.length).toBeGreaterThan(0);
     expect(sentence).toContain("Nearly all of it is tone");
+  });
+
+  it.each([
+    // Rounding to 32-bit floats; a flip and a delay are undone bit for bit; what a rate conversion there and back leaves lies near half the lower rate.
+    ["a gain", (clip: typeof dry) => scaleClip(clip, 0.25), "level", -140, { gainDb: -12.041 }],
+    ["a delay", (clip: typeof dry) => delayed(clip, 333), "time", -300, { delaySamples: 333, polarity: 1 }],
+    ["a flip", (clip: typeof dry) => scaleClip(clip, -1), "time", -300, { delaySamples: 0, polarity: -1 }],
+    ["another rate", (clip: typeof dry) => clipOf(atRate(soundOf(clip), 44_100)), "time", -70, { delaySamples: 0 }],
+  ] as const)("is silent after %s has been undone, and from there on", (_, change, at, boundDb, told) => {
+    const { ladder: steps } = report({ here: named("a.wav", dry), yonder: named("b.wav", change(dry)) });
+    const from = steps.findIndex((s) => s.step === at);
+    expect(steps[from]).toMatchObject(told);
+    for (const { residualDb } of steps.slice(from)) expect(residualDb ?? -300).toBeLessThanOrEqual(boundDb);
+  });
+
+  it("reads polarity and clock of both sides against the dry render", () => {
+    const found = report({
+      here: named("a.wav", scaleClip(dry, -1)),
+      yonder: named("b.wav", delayed(dry, 40)),
+      dry: named("d.wav", dry),
+    });
+    expect(found.ladder[1]).toMatchObject({ delaySamples: 40, polarity: -1, driftPpm: 0, residualDb: null });
   });
 
   it("keeps to what is asked for, laid on a dry render", () => {

@@ -90,6 +90,13 @@ export function slopeOf({ reach, knots }: BendCurve, v: number): number {
   return ((a * knots[k] + b * knots[k + 1] + c * knots[k + 2] + d * knots[k + 3]) * intervals) / (2 * reach);
 }
 
+/** A slope or gain under this is not divided by. */
+const LEAST_SLOPE = 0.02;
+
+/** A slope as it is divided by. */
+export const safeSlope = (slope: number): number =>
+  Math.abs(slope) >= LEAST_SLOPE ? slope : slope < 0 ? -LEAST_SLOPE : LEAST_SLOPE;
+
 /** The curve of each interval as a cubic of the way into it, c0 + t (c1 + t (c2 + t c3)): quicker where there are millions of samples. */
 function cubicsOf({ knots }: BendCurve): Float64Array {
   const cubics = new Float64Array(4 * (knots.length - 3));

@@ -1,4 +1,13 @@
-import { type BendCurve, BendFit, bent, FREE_OVERSAMPLING, FREE_WINDOWS, INTERVALS, slopeOf } from "./bend-curve";
+import {
+  type BendCurve,
+  BendFit,
+  bent,
+  FREE_OVERSAMPLING,
+  FREE_WINDOWS,
+  INTERVALS,
+  safeSlope,
+  slopeOf,
+} from "./bend-curve";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
 import { fitTogether } from "./joint-fit";
 import { added, atLevel, bestLevel, type Level, levelFormOf } from "./level-fit";
@@ -21,10 +30,9 @@ export type Chain = {
   bendIsFirst: boolean;
 };
 
+/** What of a filter is kept when it is fitted again. */
 export const formOf = ({ taps, lead, isCrossed }: ToneForm): ToneForm => ({ taps, lead, isCrossed });
 
-/** A slope under this is not divided by. */
-const LEAST_SLOPE = 0.02;
 /** A round that gains less than this factor (a fifth of a dB) is the last. */
 const SETTLED = 0.955;
 const MOST_ROUNDS = 5;
@@ -53,8 +61,6 @@ export function throughChain(here: Signals, chain: Chain, rateHz: number, isHeld
 /** What a chain leaves of Yonder where a weight is not 0. */
 export const leftBy = (pair: PairSignals, chain: Chain, weight = pair.judged): number =>
   energyOf(weight, pair.yonder, throughChain(pair.here, chain, pair.sampleRateHz, true));
-
-const safe = (slope: number) => (Math.abs(slope) >= LEAST_SLOPE ? slope : slope < 0 ? -LEAST_SLOPE : LEAST_SLOPE);
 
 function mapped(signals: Signals, of: (v: number, n: number, c: number) => number): Float64Array[] {
   return signals.map((signal, c) => {
@@ -86,8 +92,8 @@ function levelFrom(
   else if (bend) {
     const at = level ? atLevel(v, level, rateHz) : v;
     const output = at.map((s) => bent(s, bend.curve));
-    wanted = mapped(at, (x, n, c) => x + (target[c][n] - output[c][n]) / safe(slopeOf(bend.curve, x)));
-    weights = mapped(at, (x, n) => weight[n] * safe(slopeOf(bend.curve, x)) ** 2);
+    wanted = mapped(at, (x, n, c) => x + (target[c][n] - output[c][n]) / safeSlope(slopeOf(bend.curve, x)));
+    weights = mapped(at, (x, n) => weight[n] * safeSlope(slopeOf(bend.curve, x)) ** 2);
   }
   if (level && isKnown) return bestLevel(under, wanted, weights, rateHz, { form: levelFormOf(level) });
   const cellFrames = cellFramesAt(rateHz);
@@ -117,7 +123,7 @@ function aroundBend(pair: PairSignals, chain: Chain, weight: Float64Array): [Sig
   else v = throughTone(here, chain.tone);
   const gains = gainsFor(chain.level, v.length, weight.length);
   return chain.bendIsFirst
-    ? [v, mapped(target, (t, n, c) => t / safe(gains[c][n]))]
+    ? [v, mapped(target, (t, n, c) => t / safeSlope(gains[c][n]))]
     : [mapped(v, (x, n, c) => x * gains[c][n]), target];
 }
 
@@ -196,7 +202,7 @@ export function settle(
       const gains = gainsFor(chain.level, v.length, length);
       const known = isKnown || round > 2 ? (chain.bend?.curve ?? null) : null;
       const around: [Signals, Signals] = chain.bendIsFirst
-        ? [v, mapped(target, (t, n, c) => t / safe(gains[c][n]))]
+        ? [v, mapped(target, (t, n, c) => t / safeSlope(gains[c][n]))]
         : [mapped(v, (x, n, c) => x * gains[c][n]), target];
       const bend = bendFrom(...around, weight, known);
       chain = { ...chain, bend };
@@ -247,8 +253,8 @@ export function toneTaskOf(
     const gain = gains[c][n];
     return gain * (bend ? slopeOf(bend.curve, bendIsFirst ? x : x * gain) : 1);
   });
-  const targets = mapped(v, (x, n, c) => x + (yonder[c][n] - output[c][n]) / safe(slopes[c][n]));
-  return [here, targets, mapped(slopes, (s, n) => weight[n] * safe(s) ** 2)];
+  const targets = mapped(v, (x, n, c) => x + (yonder[c][n] - output[c][n]) / safeSlope(slopes[c][n]));
+  return [here, targets, mapped(slopes, (s, n) => weight[n] * safeSlope(s) ** 2)];
 }
 
 /** What the form of a filter is chosen on: each half as a weight of its own. */

@@ -1,18 +1,12 @@
 import { describe, expect, it } from "vitest";
 import type { Clip } from "../audio/clip";
-import { laddered, leftDb, music, stepOf, throughProcessors } from "../testing/chains";
+import { filtered } from "../audio/filtered";
+import { seededRandom } from "../audio/random";
+import { clipOf, soundOf } from "../audio/sound";
+import { BELL_AND_SHELF, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
 import { throughFfmpeg } from "../testing/recordings";
-import { type Ladder, ladderOf } from "./ladder-report";
 
-const quiet = () => {};
 const LOW = 16_000;
-const taken = (here: Clip, yonder: Clip): Ladder => ladderOf(laddered(here, yonder), quiet);
-const BELLS = {
-  bands: [
-    { kind: "bell", frequencyHz: 200, gainDb: 6, q: 1 },
-    { kind: "high shelf", frequencyHz: 6000, gainDb: 4, q: 0.7 },
-  ],
-};
 
 /** What a clip leaves of another at the gain that leaves least, in dB over the other: what a stage contributes by itself. */
 function contributionDb(from: Clip, to: Clip): number {
@@ -28,7 +22,7 @@ function contributionDb(from: Clip, to: Clip): number {
 
 describe("the ladder, on chains", () => {
   const here = music(5, 1, 1, LOW);
-  const equalizer: [string, object] = ["bilinear-equalizer", BELLS];
+  const equalizer: [string, object] = ["bilinear-equalizer", BELL_AND_SHELF];
   const compressor: [string, object] = ["feed-forward-compressor", { thresholdDb: -30, attackMs: 15, releaseMs: 150 }];
   const saturator: [string, object] = ["drive-stage", { driveDb: 12, oversampling: 1 }];
   const through = (...stages: [string, object][]) =>
@@ -81,5 +75,47 @@ describe("the ladder, on a recording through ffmpeg's filters", () => {
     const clipped = taken(plain, await throughFfmpeg("softclip")).steps;
     expect(leftDb(clipped, "levelOverTime")).toBeGreaterThan(-30);
     expect(leftDb(clipped, "bend")).toBeLessThan(-60);
+  }, 120_000);
+});
+
+describe("what no step can explain", () => {
+  const here = music(6, 1, 1, LOW);
+  const [x] = here.channels;
+
+  it("stays in what is left: a long reverberation is called by a careful word", () => {
+    // Two seconds of dying noise, far longer than any filter that half of six seconds could tell.
+    const random = seededRandom(17);
+    const tail = Float64Array.from({ length: 2 * LOW }, (_, n) =>
+      n < 400 ? 0 : 0.02 * (random() - 0.5) * 10 ** ((-3 * n) / (2 * LOW)),
+    );
+    tail[0] = 1;
+    const yonder = clipOf(filtered(soundOf(here), [tail], 0));
+    const { steps } = taken(here, yonder);
+    expect(leftDb(steps, "left")).toBeGreaterThan(-25);
+    const words = stepOf(steps, "left").kinds.map(({ kind }) => kind);
+    expect(["outlasting", "inharmonic"]).toContain(words[0]);
+    expect(words).not.toContain("harmonic");
+  }, 120_000);
+
+  it("stays in what is left: a copy that wanders in time", () => {
+    const yonder: Clip = {
+      ...here,
+      channels: [
+        x.map((v, n) => 0.7 * v + 0.5 * (x[n - Math.round(300 + 90 * Math.sin((2 * Math.PI * 0.8 * n) / LOW))] ?? 0)),
+      ],
+    };
+    const { steps } = taken(here, yonder);
+    expect(leftDb(steps, "left")).toBeGreaterThan(-20);
+    expect(stepOf(steps, "left").kinds[0].kind).not.toMatch(/noise|hum|clicks|rounding|dither/);
+  }, 120_000);
+
+  it("adds up: what is told apart is what the last step that gains leaves", () => {
+    const random = seededRandom(5);
+    const hiss = Float32Array.from(x, () => 0.01 * (random() - 0.5));
+    const yonder: Clip = { ...here, channels: [x.map((v, n) => 0.5 * v + hiss[n] + 0.8 * (hiss[n - 1] ?? 0))] };
+    const left = stepOf(taken(here, yonder).steps, "left");
+    const sum = left.kinds.reduce((all, { shareDb }) => all + 10 ** (shareDb / 10), 0);
+    expect(Math.abs(10 * Math.log10(sum) - (left.residualDb ?? 0))).toBeLessThan(1);
+    expect(left.kinds[0].kind).toBe("noise");
   }, 120_000);
 });

@@ -38,15 +38,15 @@ export const ENOUGH = 3e-10;
 type Run = { from: number; count: number };
 type Block = Run & { spectra: Float64Array[] };
 
-/** Stretches of a weight that are not 0, in pieces of at most `most` frames. */
-function* weighted(weight: Float64Array, most: number): Generator<Run> {
+/** Stretches of a weight that are not 0. */
+function* weighted(weight: Float64Array): Generator<Run> {
   for (let at = 0; at < weight.length; ) {
     if (weight[at] === 0) {
       at++;
       continue;
     }
     let end = at + 1;
-    while (end < weight.length && end - at < most && weight[end] !== 0) end++;
+    while (end < weight.length && weight[end] !== 0) end++;
     yield { from: at, count: end - at };
     at = end;
   }
@@ -149,7 +149,7 @@ export class FilterOperator {
     );
   }
 
-  /** What the responses make of the inputs, written where the weight is not 0. */
+  /** What the responses make of the inputs, written at least where the weight is not 0. */
   apply(responses: readonly Float64Array[], output: Float64Array): void {
     if (this.factorOf) {
       const [factor] = responses[0];
@@ -208,7 +208,7 @@ export function descend(
 ): void {
   const outputs = left.map((signal) => new Float64Array(signal.length));
   const heavy = left.map((signal) => new Float64Array(signal.length));
-  const runs = weights.map((weight) => [...weighted(weight, weight.length)]);
+  const runs = weights.map((weight) => [...weighted(weight)]);
   /** Takes so much of the outputs off what is left, weighs it, and gives its energy. */
   const takeOff = (length: number): number => {
     let sum = 0;
@@ -244,8 +244,7 @@ export function descend(
       if (before - now < WORTH_THE_STEPS * before) break;
       before = now;
     }
-    const isDone = now < enough;
-    if (isDone) break;
+    if (now < enough) break;
     gradient = slope();
     step = problem.precondition(gradient);
     const next = inner(gradient, step);

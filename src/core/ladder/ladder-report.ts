@@ -5,7 +5,7 @@ import type { FrameRange, Sound } from "../audio/sound";
 import { bentTo } from "./bend-curve";
 import { foundSchema } from "./found";
 import { gainsOf } from "./gain-curve";
-import { type Climb, climb, type Left, type Pause } from "./ladder";
+import { type Climb, climb, type Left, type Pause, STEP_KEYS } from "./ladder";
 import { leftOver, leftPartSchema } from "./left-over";
 import { energyOf, IN_FULL, type PairSignals, pairSignals, SCOUTED } from "./pair-signals";
 
@@ -154,6 +154,8 @@ function described(pair: PairSignals, climbed: Climb, first: LadderStep[]): Pick
   const toned = better(climbed.toned, levelled);
   const overTime = chain.level ? better(climbed.overTime, toned) : toned;
   const bended = chain.bend ? better(climbed.bended, overTime) : overTime;
+  // What is told apart is what the last step that gained something leaves.
+  const last = STEP_KEYS.findLast((key) => climbed[key] === bended) ?? "levelled";
   const gains = levelRange(pair, climbed);
   const fold = chain.bend && bended === climbed.bended ? foldOf(climbed) : null;
   const bend = chain.bend && bended === climbed.bended ? evenAndOdd(pair, climbed) : null;
@@ -188,7 +190,7 @@ function described(pair: PairSignals, climbed: Climb, first: LadderStep[]): Pick
         folds: fold === null ? null : fold.folds,
         foldsByDb: fold?.byDb ?? null,
       },
-      { step: "left", residualDb: db(bended.crossed), kinds: leftOver(pair, worn) },
+      { step: "left", residualDb: db(bended.crossed), kinds: leftOver(pair, worn[last]) },
     ],
   };
 }

@@ -3,7 +3,7 @@ import { type Clip, frameCount, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { tanh } from "../audio/exact-math";
 import { noise, silence, sine } from "../stimuli/signals";
-import { laddered, leftDb, music, stepOf, throughProcessors } from "../testing/chains";
+import { BELL_AND_SHELF, laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
 import { gainsOf } from "./gain-curve";
 import { climb } from "./ladder";
 import { type Ladder, ladderOf } from "./ladder-report";
@@ -11,17 +11,10 @@ import { pairSignals, SCOUTED } from "./pair-signals";
 
 const quiet = () => {};
 const LOW = 16_000;
-const taken = (here: Clip, yonder: Clip): Ladder => ladderOf(laddered(here, yonder), quiet);
-const BELLS = {
-  bands: [
-    { kind: "bell", frequencyHz: 200, gainDb: 6, q: 1 },
-    { kind: "high shelf", frequencyHz: 6000, gainDb: 4, q: 0.7 },
-  ],
-};
 
 describe("the ladder, on single filters", () => {
   it.each([
-    ["bell and shelf", "bilinear-equalizer", BELLS],
+    ["bell and shelf", "bilinear-equalizer", BELL_AND_SHELF],
     [
       "cuts",
       "bilinear-equalizer",
@@ -47,7 +40,7 @@ describe("the ladder, on single filters", () => {
       -55,
       -50,
     ],
-    ["work on the side alone", "bilinear-equalizer", { ...BELLS, route: "side" }, -70],
+    ["work on the side alone", "bilinear-equalizer", { ...BELL_AND_SHELF, route: "side" }, -70],
   ] as [string, string, Record<string, unknown>, number?, number?][])(
     "takes %s off at tone, and nothing after it",
     (name, key, settings, fittedDb = -80, crossedDb = -60) => {
@@ -213,18 +206,4 @@ describe("what is left", () => {
     };
     expect(kindsOf(dithered)).toMatchObject([{ kind: "dither", bits: 16 }]);
   });
-
-  it("is told as steady noise, as hum and as clicks", () => {
-    const kindOf = (wrong: (i: number, c: number) => number) => {
-      const yonder = { ...here, channels: here.channels.map((channel, c) => channel.map((v, i) => v + wrong(i, c))) };
-      return stepOf(taken(here, yonder).steps, "left").kinds[0]?.kind;
-    };
-    const hiss = noise(4, 0.003, 5, 1, LOW).channels;
-    // Pink enough not to be taken for a word length.
-    expect(kindOf((i, c) => hiss[c][i] + 0.7 * (hiss[c][i - 1] ?? 0))).toBe("noise");
-    const hum = (i: number) =>
-      0.004 * (Math.sin((2 * Math.PI * 50 * i) / LOW) + 0.5 * Math.sin((2 * Math.PI * 150 * i) / LOW));
-    expect(kindOf(hum)).toBe("hum");
-    expect(kindOf((i) => (i % 11_003 === 0 ? 0.2 : 0))).toBe("clicks");
-  }, 120_000);
 });

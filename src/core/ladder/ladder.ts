@@ -41,19 +41,21 @@ const FLAT: ToneForm = { taps: 1, lead: 0, isCrossed: false };
 /** Energies over Yonder's: fitted on all that is judged, and cross-validated: each half by what was fitted on the other. */
 export type Left = { fitted: number; crossed: number };
 
-const STEP_KEYS = ["levelled", "toned", "overTime", "bended"] as const;
+/** The steps after time, in their order. */
+export const STEP_KEYS = ["levelled", "toned", "overTime", "bended"] as const;
 type StepKey = (typeof STEP_KEYS)[number];
+
+/** Here wearing something, and the gain that was put on it. */
+type Worn = { gain: number; signals: readonly Float64Array[] };
 
 /** What was found between two sounds, step by step. */
 export type Climb = Record<StepKey, Left> & {
   /** Energy of Yonder in the judged frames. */
   whole: number;
-  /** What is left before any step, over Yonder's energy. */
-  asIs: number;
   chain: Chain;
   found: Found;
-  /** Here wearing all of it, gains by the slices a frame is not in. */
-  worn: readonly Float64Array[];
+  /** Here wearing it up to each step, gains over time by the slices a frame is not in. */
+  worn: Record<StepKey, readonly Float64Array[]>;
 };
 
 const formed = (pair: PairSignals, form: ToneForm, weight = pair.judged): Chain => ({
@@ -169,21 +171,18 @@ function gainTo(weight: Float64Array, from: readonly Float64Array[], to: readonl
   return energy > 0 ? Math.max(0, product / energy) : 0;
 }
 
-const scaled = (signals: readonly Float64Array[], gain: number) => signals.map((s) => s.map((v) => v * gain));
-
-/** What each step of a chain leaves where `judged` is not 0, at a gain told where `fitted` is not 0. */
-function leftAt(pair: PairSignals, chain: Chain, fitted: Float64Array, judged: Float64Array, isHeldOut: boolean) {
+/** Here wearing a chain up to each step, at the gain that leaves least where `fitted` is not 0; with all of it, as it is. */
+function wornBy(pair: PairSignals, chain: Chain, fitted: Float64Array, isHeldOut: boolean): Record<StepKey, Worn> {
   const { here, yonder, sampleRateHz } = pair;
-  const left = (signals: readonly Float64Array[]) => {
+  const scaled = (signals: readonly Float64Array[]): Worn => {
     const gain = gainTo(fitted, signals, yonder);
-    return energyOf(judged, yonder, gain === 1 ? signals : scaled(signals, gain));
+    return { gain, signals: signals.map((s) => s.map((v) => v * gain)) };
   };
-  const plain = { ...chain, level: null, bend: null };
   return {
-    levelled: left(here),
-    toned: left(throughTone(here, chain.tone)),
-    overTime: left(throughChain(here, chain.level ? { ...chain, bend: null } : plain, sampleRateHz, isHeldOut)),
-    bended: energyOf(judged, yonder, throughChain(here, chain, sampleRateHz, isHeldOut)),
+    levelled: scaled(here),
+    toned: scaled(throughTone(here, chain.tone)),
+    overTime: scaled(throughChain(here, { ...chain, bend: null }, sampleRateHz, isHeldOut)),
+    bended: { gain: 1, signals: throughChain(here, chain, sampleRateHz, isHeldOut) },
   };
 }
 
@@ -198,7 +197,7 @@ export type Pause = (doing?: string) => void;
  * frames, and once more on each half of them to be judged on the other. `scouted` is a little of the same pair, to look for parts in quickly.
  */
 export function climb(pair: PairSignals, scouted: PairSignals, pause: Pause): Climb {
-  const { here, yonder, judged, sampleRateHz } = pair;
+  const { here, yonder, judged } = pair;
   const whole = energyOf(judged, yonder);
   const isEnough = ENOUGH * whole;
 
@@ -219,29 +218,26 @@ export function climb(pair: PairSignals, scouted: PairSignals, pause: Pause): Cl
   }
   if (chain.level && !chain.toneIsLast) chain = withLevelFor(pair, chain);
 
-  const fitted = leftAt(pair, chain, judged, judged, false);
+  const [fitted, held] = [false, true].map((isHeldOut) => wornBy(pair, chain, judged, isHeldOut));
   pause("Judging each half by the other");
   const crossed = crossedLeft(pair, chain, parts, pause);
-  const at = (key: StepKey): Left => ({ fitted: fitted[key] / whole, crossed: crossed[key] / whole });
+  const at = (key: StepKey): Left => ({
+    fitted: energyOf(judged, yonder, fitted[key].signals) / whole,
+    crossed: crossed[key] / whole,
+  });
   const inverse = chain.toneIsLast && chain.level ? inverseOf(here, chain.tone, judged) : null;
-  const onlyTone = throughTone(here, chain.tone);
-  const withLevel = throughChain(here, { ...chain, bend: null }, sampleRateHz);
-  const gains = {
-    level: gainTo(judged, here, yonder),
-    tone: gainTo(judged, onlyTone, yonder),
-    levelOverTime: gainTo(judged, withLevel, yonder),
-  };
+  const gains = { level: fitted.levelled.gain, tone: fitted.toned.gain, levelOverTime: fitted.overTime.gain };
   return {
     whole,
-    asIs: energyOf(judged, yonder, here) / whole,
-    levelled: at("levelled"),
-    toned: at("toned"),
-    overTime: at("overTime"),
-    bended: at("bended"),
+    ...byStep(at),
     chain,
     found: foundOf(chain, gains, inverse),
-    worn: throughChain(here, chain, sampleRateHz, true),
+    worn: byStep((key) => held[key].signals),
   };
+}
+
+function byStep<T>(of: (key: StepKey) => T): Record<StepKey, T> {
+  return { levelled: of("levelled"), toned: of("toned"), overTime: of("overTime"), bended: of("bended") };
 }
 
 /** Parts that were scouted, fitted on all that is judged, the filter as long as it has to be beside them. */
@@ -256,7 +252,7 @@ function settled(pair: PairSignals, scouted: Chain, parts: Parts, pause: Pause):
 
 /** What each step leaves of each half when it was fitted on the other. */
 function crossedLeft(pair: PairSignals, chain: Chain, parts: Parts, pause: Pause): Record<StepKey, number> {
-  const crossed = { levelled: 0, toned: 0, overTime: 0, bended: 0 };
+  const crossed = byStep(() => 0);
   const folded = { ...chain, bend: chain.bend && folding(chain.bend) };
   for (const [h, half] of pair.halves.entries()) {
     pause();
@@ -269,8 +265,8 @@ function crossedLeft(pair: PairSignals, chain: Chain, parts: Parts, pause: Pause
       own = unfolded(pair, own, half, (chain.bend?.curve.oversampling ?? 1) > 1);
       own = withLevelFor(pair, own);
     }
-    const left = leftAt(pair, own, half, pair.halves[1 - h], true);
-    for (const key of STEP_KEYS) crossed[key] += left[key];
+    const worn = wornBy(pair, own, half, true);
+    for (const key of STEP_KEYS) crossed[key] += energyOf(pair.halves[1 - h], pair.yonder, worn[key].signals);
   }
   return crossed;
 }

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
-import { forwardReal } from "../audio/fft";
+import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { fitFilter, throughFilter } from "./filter-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
@@ -185,8 +185,7 @@ function humOf(
   judged: Float64Array,
   rateHz: number,
 ): { hertz: number; share: number } | null {
-  let size = 4;
-  while (size < 1.5 * rateHz) size *= 2;
+  const size = powerOfTwoAtLeast(1.5 * rateHz);
   const window = hannWindow(size);
   const power = new Float64Array(size / 2 + 1);
   for (const signal of rest) {

@@ -1,4 +1,4 @@
-import { forwardReal, inverseReal } from "../audio/fft";
+import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import {
   bestGain,
   type Cells,
@@ -183,8 +183,7 @@ function likelyEdges(
 
 /** Bands cut sharply by the spectrum: good enough to find edges by. */
 function sharpBands(signal: Float64Array, edgesHz: readonly number[], rateHz: number): Float64Array[] {
-  let size = 4;
-  while (size < signal.length) size *= 2;
+  const size = powerOfTwoAtLeast(signal.length);
   const spectrum = forwardReal(signal, size);
   const bounds = [0, ...edgesHz.map((hz) => Math.round((hz * size) / rateHz)), size / 2 + 1];
   return bounds.slice(1).map((end, b) => {

@@ -40,22 +40,7 @@ const inputsFor = (inputs: readonly Float64Array[], channel: number, isCrossed: 
 export const throughTone = (inputs: readonly Float64Array[], { filters, isCrossed }: Tone): Float64Array[] =>
   filters.map((filter, c) => throughFilter(inputsFor(inputs, c, isCrossed), filter));
 
-/** A filter of another form that begins with the same responses. */
-function reshaped(filter: Filter, { taps, lead, isCrossed }: ToneForm, channel: number): Filter {
-  const place = lead - filter.lead;
-  const moved = filter.responses.map((h) => {
-    const response = new Float64Array(taps);
-    for (let k = 0; k < h.length; k++) if (k + place >= 0 && k + place < taps) response[k + place] = h[k];
-    return response;
-  });
-  if (isCrossed && moved.length === 1) {
-    const across = new Float64Array(taps);
-    return { responses: channel === 0 ? [moved[0], across] : [across, moved[0]], lead };
-  }
-  return { responses: moved, lead };
-}
-
-/** A tone of one form, fitted where the weight is not 0. */
+/** A tone of one form, fitted where the weight is not 0; `from`, of the same form, is where it begins. */
 export function fitTone(
   inputs: readonly Float64Array[],
   targets: readonly Float64Array[],
@@ -68,7 +53,7 @@ export function fitTone(
   const filters = targets.map((target, c) =>
     fitFilter(
       { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form },
-      from && reshaped(from.filters[c], form, c),
+      from?.filters[c],
       mostSteps,
     ),
   );
@@ -93,7 +78,7 @@ function fitCrossed(
   return { ...form, filters };
 }
 
-const formOf = (taps: number, share: number, isCrossed = false): ToneForm => ({
+const shaped = (taps: number, share: number, isCrossed = false): ToneForm => ({
   taps,
   lead: Math.floor(taps * share),
   isCrossed,
@@ -119,7 +104,7 @@ export function bestToneForm(task: FormTask, pause: () => void): ToneForm {
   // One channel tells how long a filter has to be: the one in which a factor leaves most.
   const telling = task.targets
     .map((t, c) => {
-      const form = formOf(1, 0);
+      const form = shaped(1, 0);
       const tone = fitTone([task.inputs[c]], [t], [task.weights[0][c] ?? task.weights[0][0]], form);
       return energyOf(task.weights[1][c] ?? task.weights[1][0], [t], throughTone([task.inputs[c]], tone));
     })
@@ -138,18 +123,17 @@ export function bestToneForm(task: FormTask, pause: () => void): ToneForm {
       undefined,
       form.taps < LONG_TAPS ? TRIAL_STEPS : LONG_TRIAL_STEPS,
     );
-    return { form, tone, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
+    return { form, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
   };
-  let best = tried(formOf(1, 0));
-  let last = best;
+  let best = tried(shaped(1, 0));
   let failed = 0;
   for (const taps of TAPS.slice(1)) {
     if (taps > mostTaps || taps * FRAMES_A_TAP > judgedFrames) break;
     if (best.left < ENOUGH * target || failed >= PATIENCE) break;
-    const options = [tried(formOf(taps, LEAD))];
+    const options = [tried(shaped(taps, LEAD))];
     // Ringing before time zero shows where a linear phase is, and only there.
-    if (taps >= LEAST_LINEAR && options[0].left > FITTING * target) options.push(tried(formOf(taps, LINEAR_LEAD)));
-    last = options.reduce((a, b) => (b.left < WORTH * a.left ? b : a));
+    if (taps >= LEAST_LINEAR && options[0].left > FITTING * target) options.push(tried(shaped(taps, LINEAR_LEAD)));
+    const last = options.reduce((a, b) => (b.left < WORTH * a.left ? b : a));
     if (last.left < WORTH * best.left) {
       best = last;
       failed = 0;
@@ -160,12 +144,12 @@ export function bestToneForm(task: FormTask, pause: () => void): ToneForm {
   const taps = Math.min(CROSS_TAPS, mostTaps, Math.max(32, best.form.taps));
   const share = best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
   if (taps * 2 * FRAMES_A_TAP > judgedFrames) return best.form;
-  const alone = tried(formOf(taps, share));
-  let crossed = tried(formOf(taps, share, true));
+  const alone = tried(shaped(taps, share));
+  let crossed = tried(shaped(taps, share, true));
   if (crossed.left >= WORTH * alone.left) return best.form;
   for (const longer of TAPS.filter((t) => t > taps && t <= mostTaps && t * 2 * FRAMES_A_TAP <= judgedFrames)) {
     if (crossed.left < ENOUGH * target) break;
-    const wider = tried(formOf(longer, share, true));
+    const wider = tried(shaped(longer, share, true));
     if (wider.left >= WORTH * crossed.left) break;
     crossed = wider;
   }

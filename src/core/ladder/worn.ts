@@ -3,7 +3,7 @@ import { inverseReal } from "../audio/fft";
 import { filtered } from "../audio/filtered";
 import { onceHeard } from "../audio/in-order";
 import { asRead, atGain, type FrameRange, PIECE_FRAMES, type Sound } from "../audio/sound";
-import { type BendCurve, bent, bentTo, slopeOf } from "./bend-curve";
+import { type BendCurve, bent, bentTo, safeSlope, slopeOf } from "./bend-curve";
 import type { Found, FoundFilter, WornStep } from "./found";
 import { type Cells, cellFramesAt, fitGain, type GainCurve, gainsOf, sharesAt } from "./gain-curve";
 
@@ -14,7 +14,6 @@ export const WORN_VERSION = 1;
 const BAND_TAPS = 8192;
 /** Frames beside a piece that a curve free of folding is worked out with; what lies there does not count. */
 const BEND_MARGIN = 1024;
-const LEAST_SLOPE = 0.02;
 
 const swapped = (sound: Sound): Sound =>
   sound.channelCount < 2 ? sound : { ...sound, read: (from, count) => sound.read(from, count).toReversed() };
@@ -78,9 +77,8 @@ function curved(sound: Sound, curve: BendCurve): Sound {
 
 /** What v should have been for a curve to give the target, by a straight line through where it is; and how much it counts. */
 function linearised(curve: BendCurve, v: number, target: number): [wanted: number, weight: number] {
-  const slope = slopeOf(curve, v);
-  const safe = Math.abs(slope) >= LEAST_SLOPE ? slope : slope < 0 ? -LEAST_SLOPE : LEAST_SLOPE;
-  return [v + (target - bentTo(curve, v)) / safe, safe * safe];
+  const slope = safeSlope(slopeOf(curve, v));
+  return [v + (target - bentTo(curve, v)) / slope, slope * slope];
 }
 
 /** Gains over a region, by channel (or one for all), of one band. */

@@ -12,7 +12,7 @@ import { bandCentres, bandSums } from "./bands";
 import { minimumPhaseOf, phaseReading } from "./phase-kind";
 import { phaseOf } from "./phase-of";
 import { ringingOf, tapsOf } from "./ringing";
-import { bandTransfer } from "./transfer";
+import { bandTransfer, freedFromChance } from "./transfer";
 
 // scipy.signal's welch, csd, coherence, group_delay and minimum_phase: fixtures/make_ladder.py.
 const scipy = JSON.parse(readFixture("spectra.json"));
@@ -105,6 +105,17 @@ describe("a transfer", () => {
     // +2.74, +1.15, +0.07 dB: the page of calculations.
     for (const [i, db] of [2.74, 1.15, 0.07].entries()) expect(differenceDb[i]).toBeCloseTo(db, 1);
     expect(Math.min(...coherence)).toBeGreaterThan(0.999);
+  });
+
+  it("of a single segment has no coherence, for one is coherent with anything", () => {
+    const short = noise(0.1, 0.3, 4, 1);
+    const found = bandTransfer(averaged([short, noise(0.1, 0.3, 5, 1)], 4096), 1, bandCentres(3, 100, 16_000), 3);
+    expect([...found.coherence].every((c) => c === 0)).toBe(true);
+    expect([0.2, 0.95, 1].map((c) => freedFromChance(c, 1))).toEqual([0, 0, 0]);
+    // Of a hundred segments chance gives about a hundredth.
+    expect(freedFromChance(1, 100)).toBe(1);
+    expect(freedFromChance(0.0105, 100)).toBeCloseTo(0, 3);
+    expect(phaseOf(averaged([short, short], 4096)).kind).toBe("unknown");
   });
 
   it("of what has nothing to do with it has no coherence, and of silence no figure", () => {

@@ -2,7 +2,14 @@ import { type Clip, frameCount, sliceClip } from "../audio/clip";
 import { atRate } from "../audio/resample";
 import { clipOf, type Sound, soundOf } from "../audio/sound";
 import { crossingTheme } from "../demo/passages";
-import type { LadderStep, LadderTask, StepName } from "../ladder/ladder-report";
+import {
+  type Ladder,
+  type LadderStep,
+  type LadderTask,
+  ladderOf,
+  type StepName,
+  stepOf as stepOfLadder,
+} from "../ladder/ladder-report";
 import { runChain } from "../processors/chain";
 
 let theme: Clip | null = null;
@@ -34,6 +41,17 @@ export const throughProcessors = (
     ),
   );
 
+/** A bell and a shelf, for a built-in equalizer. */
+export const BELL_AND_SHELF = {
+  bands: [
+    { kind: "bell", frequencyHz: 200, gainDb: 6, q: 1 },
+    { kind: "high shelf", frequencyHz: 6000, gainDb: 4, q: 0.7 },
+  ],
+};
+
+/** A pair of clips taken apart. */
+export const taken = (here: Clip, yonder: Clip): Ladder => ladderOf(laddered(here, yonder), () => {});
+
 /** Two clips in step, to be taken apart over all that both have. */
 export function laddered(here: Clip, yonder: Clip): LadderTask {
   const [a, b]: Sound[] = [soundOf(here), soundOf(yonder)];
@@ -47,11 +65,8 @@ export function laddered(here: Clip, yonder: Clip): LadderTask {
 }
 
 /** A step of a ladder by its name; throws where it is not there. */
-export function stepOf<Name extends StepName>(
-  steps: readonly LadderStep[],
-  name: Name,
-): Extract<LadderStep, { step: Name }> {
-  const found = steps.find((s): s is Extract<LadderStep, { step: Name }> => s.step === name);
+export function stepOf<Name extends StepName>(steps: readonly LadderStep[], name: Name) {
+  const found = stepOfLadder({ steps: [...steps] }, name);
   if (!found) throw new Error(`there is no step ${name}`);
   return found;
 }

@@ -15,3 +15,10 @@ export function frequencyMarks([from, to]: Span): number[] {
 /** As an axis says it: 50, 1k, 2.5k. */
 export const shortHertz = (hertz: number): string =>
   hertz >= 1000 ? `${Number((hertz / 1000).toFixed(2))}k` : String(Math.round(hertz));
+
+/** Which of some frequencies lies nearest to one. */
+export function nearestTo(hertz: ArrayLike<number>, at: number): number {
+  let best = 0;
+  for (let i = 0; i < hertz.length; i++) if (Math.abs(hertz[i] - at) < Math.abs(hertz[best] - at)) best = i;
+  return best;
+}

@@ -4,7 +4,7 @@ import { line } from "d3-shape";
 import { useState } from "react";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
-import { audible, frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
+import { audible, frequencyMarks, nearestTo, shortHertz } from "@/ui/charts/frequency-axis";
 import { hertzText, signed, withUnit } from "@/ui/format";
 
 /** A line over frequency: values at the chart's frequencies, NaN where there is none. */
@@ -36,11 +36,6 @@ export function CurvesChart(props: Props) {
       .defined((v) => Number.isFinite(v))
       .x((_, i) => plot.x(hertz[i]))
       .y((v) => plot.y(v))(Array.from(values)) ?? "";
-  const nearest = (at: number) => {
-    let best = 0;
-    for (let i = 0; i < hertz.length; i++) if (Math.abs(hertz[i] - at) < Math.abs(hertz[best] - at)) best = i;
-    return best;
-  };
   return (
     <ChartPanel
       name={name}
@@ -73,7 +68,7 @@ export function CurvesChart(props: Props) {
             {curves.map(({ title, values, colour }) => (
               <span key={title} style={{ color: colour }}>
                 {" "}
-                {title} {withUnit(signed(values[nearest(hz)], decimals), unit)}
+                {title} {withUnit(signed(values[nearestTo(hertz, hz)], decimals), unit)}
               </span>
             ))}
           </span>

@@ -16,6 +16,7 @@ import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { CurvesChart, type FrequencyCurve } from "./curves-chart";
 import { useSpectra } from "./use-explained";
+import { View } from "./view";
 
 type Shown = "phase" | "delay" | "impulse";
 
@@ -39,39 +40,41 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
     [reading, data, filter],
   );
   return (
-    <div className="flex min-h-0 flex-1 flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
-        <Choice
-          label="Shown"
-          value={shown}
-          onChange={setShown}
-          options={[
-            { value: "phase", title: "Phase" },
-            { value: "delay", title: "Group delay" },
-            { value: "impulse", title: "Impulse" },
-          ]}
-        />
-        {hasDry && (
-          <QuickSelect
-            label="Of what"
-            value={of}
-            onChange={setOf}
+    <View
+      testId="phase-sentence"
+      sentence={problem ?? (reading ? phaseSentence(reading) : "Reading the phase…")}
+      choices={
+        <>
+          <Choice
+            label="Shown"
+            value={shown}
+            onChange={setShown}
             options={[
-              { value: "pair", title: "Yonder against Here" },
-              { value: "here", title: "Here against dry" },
-              { value: "yonder", title: "Yonder against dry" },
+              { value: "phase", title: "Phase" },
+              { value: "delay", title: "Group delay" },
+              { value: "impulse", title: "Impulse" },
             ]}
           />
-        )}
-        <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid="phase-sentence">
-          {problem ?? (reading ? phaseSentence(reading) : "Reading the phase…")}
-        </span>
-      </div>
+          {hasDry && (
+            <QuickSelect
+              label="Of what"
+              value={of}
+              onChange={setOf}
+              options={[
+                { value: "pair", title: "Yonder against Here" },
+                { value: "here", title: "Here against dry" },
+                { value: "yonder", title: "Yonder against dry" },
+              ]}
+            />
+          )}
+        </>
+      }
+    >
       {shown === "impulse"
         ? ringing &&
           data && <Impulse pair={pair} ringing={ringing} rateHz={data.sampleRateHz} isFitted={filter !== null} />
         : reading && <OverFrequency pair={pair} reading={reading} shown={shown} />}
-    </div>
+    </View>
   );
 }
 

@@ -10,6 +10,7 @@ import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { CurvesChart } from "./curves-chart";
 import { useSpectra } from "./use-explained";
+import { View } from "./view";
 
 type Shown = keyof StereoBands;
 
@@ -62,8 +63,13 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
   }, [left.data, right.data, mid.data, side.data]);
   const { label, unit, least, decimals } = SHOWN[shown];
   return (
-    <div className="flex min-h-0 flex-1 flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
+    <View
+      testId="stereo-sentence"
+      sentence={
+        problem ??
+        (isMono ? "Both are mono: there is no width to tell." : bands ? stereoSentence(bands) : "Reading the width…")
+      }
+      choices={
         <Choice
           label="Shown"
           value={shown}
@@ -74,15 +80,8 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
             hint: SHOWN[value].hint,
           }))}
         />
-        <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid="stereo-sentence">
-          {problem ??
-            (isMono
-              ? "Both are mono: there is no width to tell."
-              : bands
-                ? stereoSentence(bands)
-                : "Reading the width…")}
-        </span>
-      </div>
+      }
+    >
       {bands && !isMono && (
         <CurvesChart
           key={shown}
@@ -101,7 +100,7 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
           note={SHOWN[shown].hint}
         />
       )}
-    </div>
+    </View>
   );
 }
 

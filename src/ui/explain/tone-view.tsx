@@ -10,7 +10,7 @@ import { bandTransfer, COHERENT } from "@/core/spectrum/transfer";
 import type { Region } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
-import { audible, frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
+import { audible, frequencyMarks, nearestTo, shortHertz } from "@/ui/charts/frequency-axis";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { useMonitor } from "@/ui/shell/monitor";
@@ -18,6 +18,7 @@ import { Choice } from "@/ui/shell/transport";
 import { useMatch } from "@/ui/shell/use-results";
 import type { Pair } from "@/ui/shell/workbench";
 import { useSpectra } from "./use-explained";
+import { View } from "./view";
 
 /** What a line of the chart is: levels at frequencies, and how far each can be trusted (1 where that is not asked). */
 type Curve = {
@@ -89,66 +90,69 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
   const levels = levelsOf(curves, isRelative);
   const faded = isRelative && curves.some((c) => c.trust?.some((t) => t < COHERENT));
   return (
-    <div className="flex min-h-0 flex-1 flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
-        <Choice
-          label="Shown"
-          value={mode}
-          onChange={setShown}
-          options={[
-            { value: "apart", title: "Yonder against Here", hint: "What would have to be done to Here" },
-            ...(hasDry
-              ? [{ value: "against dry" as const, title: "Against dry", hint: "What each does to the sound" }]
-              : []),
-            { value: "spectra", title: "Spectra", hint: "What each is like" },
-          ]}
-        />
-        <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
-        <QuickSelect
-          label="Smoothing"
-          value={form === "bars" ? "bars" : String(smoothing)}
-          onChange={(value) => {
-            setForm(value === "bars" ? "bars" : "curves");
-            if (value !== "bars") setSmoothing(Number(value));
-          }}
-          options={[
-            { value: "bars", title: "Third-octave bars" },
-            ...SMOOTHINGS.map((value) => ({
-              value: String(value),
-              title: value === 1 ? "1 octave" : `1/${value} octave`,
-            })),
-            { value: "0", title: "Not smoothed" },
-          ]}
-        />
-        <QuickSelect
-          label="Points of a segment"
-          value={points}
-          onChange={setPoints}
-          options={SEGMENT_POINTS.map((value) => ({ value, title: `${value / 1024}k points` }))}
-        />
-        {mode === "spectra" && (
-          <>
-            <QuickSelect
-              label="Slope"
-              value={slope}
-              onChange={setSlope}
-              options={SLOPES.map((value) => ({
-                value: value as number,
-                title: value === 0 ? "No slope" : `${value} dB an octave`,
-              }))}
-            />
-            <QuickSelect
-              label="Average or maximum"
-              value={kind}
-              onChange={setKind}
-              options={[
-                { value: "average", title: "Average" },
-                { value: "maximum", title: "Maximum" },
-              ]}
-            />
-          </>
-        )}
-      </div>
+    <View
+      choices={
+        <>
+          <Choice
+            label="Shown"
+            value={mode}
+            onChange={setShown}
+            options={[
+              { value: "apart", title: "Yonder against Here", hint: "What would have to be done to Here" },
+              ...(hasDry
+                ? [{ value: "against dry" as const, title: "Against dry", hint: "What each does to the sound" }]
+                : []),
+              { value: "spectra", title: "Spectra", hint: "What each is like" },
+            ]}
+          />
+          <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
+          <QuickSelect
+            label="Smoothing"
+            value={form === "bars" ? "bars" : String(smoothing)}
+            onChange={(value) => {
+              setForm(value === "bars" ? "bars" : "curves");
+              if (value !== "bars") setSmoothing(Number(value));
+            }}
+            options={[
+              { value: "bars", title: "Third-octave bars" },
+              ...SMOOTHINGS.map((value) => ({
+                value: String(value),
+                title: value === 1 ? "1 octave" : `1/${value} octave`,
+              })),
+              { value: "0", title: "Not smoothed" },
+            ]}
+          />
+          <QuickSelect
+            label="Points of a segment"
+            value={points}
+            onChange={setPoints}
+            options={SEGMENT_POINTS.map((value) => ({ value, title: `${value / 1024}k points` }))}
+          />
+          {mode === "spectra" && (
+            <>
+              <QuickSelect
+                label="Slope"
+                value={slope}
+                onChange={setSlope}
+                options={SLOPES.map((value) => ({
+                  value: value as number,
+                  title: value === 0 ? "No slope" : `${value} dB an octave`,
+                }))}
+              />
+              <QuickSelect
+                label="Average or maximum"
+                value={kind}
+                onChange={setKind}
+                options={[
+                  { value: "average", title: "Average" },
+                  { value: "maximum", title: "Maximum" },
+                ]}
+              />
+            </>
+          )}
+        </>
+      }
+    >
       <ChartPanel
         name={`${pair.passage.title} tone`}
         legend={curves.map(({ key, title }): LegendLine => ({ title, ...STYLES[key] }))}
@@ -181,7 +185,7 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
           }
         </ChartFrame>
       </ChartPanel>
-    </div>
+    </View>
   );
 }
 
@@ -340,18 +344,12 @@ function Bars({ plot, curves }: { plot: Plot; curves: readonly Curve[] }) {
   );
 }
 
-function nearest(hertz: readonly number[], at: number): number {
-  let best = 0;
-  for (const [i, hz] of hertz.entries()) if (Math.abs(hz - at) < Math.abs(hertz[best] - at)) best = i;
-  return best;
-}
-
 function Reading({ curves, hertz, isRelative }: { curves: readonly Curve[]; hertz: number; isRelative: boolean }) {
   return (
     <span className="figure">
       {hertzText(hertz)}{" "}
       {curves.map((curve) => {
-        const i = nearest(curve.hertz, hertz);
+        const i = nearestTo(curve.hertz, hertz);
         const level = curve.levels[i];
         const isTrue = !curve.trust || curve.trust[i] >= COHERENT;
         return (
