@@ -23,6 +23,12 @@ import { STEP_TITLES, stepWords } from "./step-words";
 /** A bar is all of its row at 0 dB, and nothing here. */
 const LEAST_DB = -110;
 
+/** What is worn has to take away this much to be worth hearing: less is not seen in the figures either. */
+const LEAST_GAIN_DB = 0.05;
+
+const takesAway = (before: number | null | undefined, after: number | null): boolean =>
+  before !== null && before !== undefined && (after === null || before - after >= LEAST_GAIN_DB);
+
 const shareOf = (db: number | null | undefined): number =>
   db === null || db === undefined ? 0 : Math.max(0, Math.min(1, 1 - db / LEAST_DB));
 
@@ -87,7 +93,7 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
   const words = stepWords(step, before?.residualDb);
   const [share, beforeShare] = [shareOf(step.residualDb), shareOf(before?.residualDb)];
   const upTo = wornStepSchema.safeParse(step.step).data;
-  const isGained = step.residualDb !== before?.residualDb;
+  const isGained = takesAway(before?.residualDb, step.residualDb);
   return (
     <li data-testid={`step-${step.step}`} className="grid grid-cols-[minmax(0,1fr)] gap-0.5">
       <div className="flex h-5 items-center gap-2">

@@ -19,12 +19,21 @@ const PER_OCTAVE = 6;
 
 const SHOWN: Record<
   Shown,
-  { title: string; hint: string; label: string; unit: string; least: number; decimals: number }
+  { title: string; hint: string; note: string; label: string; unit: string; least: number; decimals: number }
 > = {
-  widthDb: { title: "Width", hint: "Side over mid", label: "Width over frequency", unit: "dB", least: 3, decimals: 1 },
+  widthDb: {
+    title: "Width",
+    hint: "Side over mid",
+    note: "Side over mid",
+    label: "Width over frequency",
+    unit: "dB",
+    least: 3,
+    decimals: 1,
+  },
   correlation: {
     title: "Correlation",
     hint: "1 where left and right are alike, 0 where they have nothing to do with each other, −1 where one is upside down",
+    note: "1 alike, −1 upside down",
     label: "Correlation over frequency",
     unit: "",
     least: 0.2,
@@ -33,6 +42,7 @@ const SHOWN: Record<
   balanceDb: {
     title: "Balance",
     hint: "Right over left",
+    note: "Right over left",
     label: "Balance over frequency",
     unit: "dB",
     least: 1,
@@ -97,7 +107,7 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
           decimals={decimals}
           axisDecimals={decimals}
           least={least}
-          note={SHOWN[shown].hint}
+          note={SHOWN[shown].note}
         />
       )}
     </View>

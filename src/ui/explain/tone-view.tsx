@@ -223,16 +223,15 @@ function spectraCurves(
   const ones = new Float64Array(data.points / 2 + 1).fill(1);
   // Thirds of an octave hold their whole power; curves read what a sine would, averaged over the band.
   const widths = bands > 0 && bands <= 3 ? null : bandSums(ones, binHz, hertz, perOctave);
-  return keys
-    .map((key, s): Curve => {
-      const sums = bandSums(meanOf((kind === "average" ? data.powers : data.maxima)[s]), binHz, hertz, perOctave);
-      const levels = sums.map((power, i) => {
-        const level = widths ? dbFromPower((power / widths[i]) * PEAK_FACTOR) : dbFromPower(2 * power);
-        return level + gains[s] + slope * Math.log2(hertz[i] / 1000);
-      });
-      return { key, title: titles[key], hertz, levels, trust: null };
-    })
-    .toReversed();
+  // Yonder comes over Here, so that its dashes show both where they are one.
+  return keys.map((key, s): Curve => {
+    const sums = bandSums(meanOf((kind === "average" ? data.powers : data.maxima)[s]), binHz, hertz, perOctave);
+    const levels = sums.map((power, i) => {
+      const level = widths ? dbFromPower((power / widths[i]) * PEAK_FACTOR) : dbFromPower(2 * power);
+      return level + gains[s] + slope * Math.log2(hertz[i] / 1000);
+    });
+    return { key, title: titles[key], hertz, levels, trust: null };
+  });
 }
 
 function transferCurves(data: Averaged, gains: number[], bands: number, mode: Exclude<Shown, "spectra">): Curve[] {

@@ -14,7 +14,7 @@ export function View({
 }) {
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
+      <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[12px]">
         {choices}
         {sentence && (
           <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid={testId}>
