@@ -148,3 +148,16 @@ export function addPower(a: usize, bins: i32, count: i32, power: usize): void {
     }
   }
 }
+
+/** Raises `most` (f64) to the largest squared magnitude of `bins` complex points of `count` spectra one behind the other, and adds them to `power`. */
+export function addPowerAndMost(a: usize, bins: i32, count: i32, power: usize, most: usize): void {
+  for (let n = 0; n < count; n++) {
+    const end = power + <usize>bins * F64;
+    for (let to = power, top = most; to < end; to += F64, top += F64, a += COMPLEX) {
+      const x = v128.load(a);
+      const own = sumOf(f64x2.mul(x, x));
+      store<f64>(to, load<f64>(to) + own);
+      store<f64>(top, max(load<f64>(top), own));
+    }
+  }
+}

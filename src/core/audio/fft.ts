@@ -96,6 +96,36 @@ export function forwardWindowed(signal: Float32Array, window: Float64Array): Flo
   return transformed(room, size);
 }
 
+/**
+ * Spectra of `count` windows of each signal, `hop` samples apart, laid one behind the other in the module's memory for as long as `work` runs: it is given
+ * where those of each signal begin, and room for `resultBytes`. Windows of sizes that stay in memory (to 65,536 points).
+ */
+export function whileTransformed(
+  signals: readonly Float32Array[],
+  window: Float64Array,
+  hop: number,
+  count: number,
+  resultBytes: number,
+  work: (spectraAt: readonly number[], resultAt: number) => void,
+): void {
+  const size = window.length;
+  const windowAt = keptAt(window);
+  const spectrumBytes = 8 * (size + 2);
+  const length = (count - 1) * hop + size;
+  const room = roomFor(size, 4 * length, resultBytes, ...signals.map(() => count * spectrumBytes));
+  const { rootsAt, dataAt, workAt, othersAt } = room;
+  const [signalAt, resultAt, ...spectraAt] = othersAt;
+  for (const [s, signal] of signals.entries()) {
+    singles(signalAt, length).set(signal.length === length ? signal : signal.subarray(0, length));
+    for (let n = 0; n < count; n++) {
+      kernels.windowed(signalAt + 4 * n * hop, windowAt, dataAt, size);
+      const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);
+      kernels.unfold(packedAt, size / 2, rootsAt, spectraAt[s] + n * spectrumBytes);
+    }
+  }
+  work(spectraAt, resultAt);
+}
+
 /** The way back: size / 2 + 1 complex bins to `size` real samples. */
 export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
   const size = spectrum.length - 2;

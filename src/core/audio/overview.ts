@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { extremesWithin } from "../kernels/sums";
 import type { Clip } from "./clip";
-import { piecesOf, type Sound, soundOf } from "./sound";
+import { PIECE_FRAMES, piecesOf, type Sound, soundOf } from "./sound";
 
 /** Lowest and highest sample in each of `lows.length` equal stretches, over all channels: a waveform to draw. */
 export const overviewSchema = z.object({ lows: z.instanceof(Float32Array), highs: z.instanceof(Float32Array) });
@@ -68,4 +68,22 @@ export function overviewOf(clip: Sound | Clip, columns: number): Overview {
   const drawer = new OverviewDrawer(sound.frames, columns);
   for (const { channels } of piecesOf(sound)) drawer.add(channels);
   return drawer.overview;
+}
+
+/** Lowest and highest sample of each of `columns` stretches of `columnFrames` from a frame on; one frame each: the samples themselves. */
+export function extremesFrom(sound: Sound, startFrame: number, columnFrames: number, columns: number): Overview {
+  const [lows, highs] = [new Float32Array(columns), new Float32Array(columns)];
+  const most = Math.max(1, Math.floor(PIECE_FRAMES / columnFrames));
+  for (let first = 0; first < columns; first += most) {
+    const count = Math.min(most, columns - first);
+    const channels = sound.read(startFrame + first * columnFrames, count * columnFrames);
+    const ends = Array.from({ length: count }, (_, i) => (i + 1) * columnFrames);
+    for (const [c, channel] of channels.entries()) {
+      for (const [i, { low, high }] of extremesWithin(channel, ends).entries()) {
+        lows[first + i] = c === 0 ? low : Math.min(lows[first + i], low);
+        highs[first + i] = c === 0 ? high : Math.max(highs[first + i], high);
+      }
+    }
+  }
+  return { lows, highs };
 }

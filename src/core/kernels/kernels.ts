@@ -62,6 +62,7 @@ type Exports = {
   fold(spectrum: number, half: number, roots: number, output: number): void;
   addCross(a: number, b: number, bins: number, count: number, cross: number): void;
   addPower(a: number, bins: number, count: number, power: number): void;
+  addPowerAndMost(a: number, bins: number, count: number, power: number, most: number): void;
   sin(x: number): number;
   cos(x: number): number;
   tan(x: number): number;

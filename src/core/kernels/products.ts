@@ -41,3 +41,35 @@ export function summedProducts(
     crosses: ofReference.flatMap((a) => ofRender.map((b) => cross(a, b))),
   };
 }
+
+/** Sums by signal: powers, the largest of each bin, and cross-spectra of all but the first with the first. */
+type SpectrumSums = { powers: Float64Array[]; maxima: Float64Array[]; crosses: Float64Array[] };
+
+/** Room that `addSpectra` needs, bytes. */
+export const sumsBytes = (signals: number, bins: number): number => 8 * bins * (2 * signals + 2 * (signals - 1));
+
+/** Adds to sums what spectra of several signals hold that lie in memory, `count` of each one behind the other. */
+export function addSpectra(
+  spectraAt: readonly number[],
+  roomAt: number,
+  bins: number,
+  count: number,
+  { powers, maxima, crosses }: SpectrumSums,
+): void {
+  const bytes = 8 * bins;
+  doubles(roomAt, sumsBytes(spectraAt.length, bins) / 8).fill(0);
+  for (const [s, at] of spectraAt.entries()) {
+    const powerAt = roomAt + 2 * s * bytes;
+    kernels.addPowerAndMost(at, bins, count, powerAt, powerAt + bytes);
+    const [power, most] = [doubles(powerAt, bins), doubles(powerAt + bytes, bins)];
+    for (let k = 0; k < bins; k++) {
+      powers[s][k] += power[k];
+      if (most[k] > maxima[s][k]) maxima[s][k] = most[k];
+    }
+    if (s === 0) continue;
+    const crossAt = roomAt + 2 * (spectraAt.length + s - 1) * bytes;
+    kernels.addCross(spectraAt[0], at, bins, count, crossAt);
+    const cross = doubles(crossAt, 2 * bins);
+    for (let k = 0; k < 2 * bins; k++) crosses[s - 1][k] += cross[k];
+  }
+}

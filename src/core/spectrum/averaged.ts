@@ -1,8 +1,8 @@
 import { z } from "zod";
-import { forwardWindowed } from "../audio/fft";
+import { whileTransformed } from "../audio/fft";
 import type { FrameRange, Sound } from "../audio/sound";
 import { hannWindow } from "../audio/window";
-import { summedProducts } from "../kernels/products";
+import { addSpectra, sumsBytes } from "../kernels/products";
 
 /** Raise when an averaged spectrum would come out differently. */
 export const SPECTRUM_VERSION = 1;
@@ -74,34 +74,20 @@ export function averagedSpectra(
       crosses: by(crosses, scale / segments),
     };
   };
-  const single = new Float32Array(points);
   for (let first = 0; first < count; first += BATCH) {
     const batch = Math.min(BATCH, count - first);
     const from = startFrame + (first * points) / 2;
     const read = sounds.map((sound) => sound.read(from, ((batch + 1) * points) / 2));
     for (let c = 0; c < channelCount; c++) {
-      const spectra = read.map((channels) => {
-        const signal = channels[c] ?? channels[0];
-        return Array.from({ length: batch }, (_, i) => {
-          single.set(signal.subarray((i * points) / 2, (i * points) / 2 + points));
-          return forwardWindowed(single, window);
-        });
-      });
-      const { referencePowers, renderPowers, crosses: own } = summedProducts([spectra[0]], spectra.slice(1), bins);
-      for (const [s, values] of [...referencePowers, ...renderPowers].entries()) {
-        const sum = powers[s][c];
-        for (let k = 0; k < bins; k++) sum[k] += values[k];
-        const most = maxima[s][c];
-        for (const spectrum of spectra[s])
-          for (let k = 0; k < bins; k++) {
-            const power = spectrum[2 * k] * spectrum[2 * k] + spectrum[2 * k + 1] * spectrum[2 * k + 1];
-            if (power > most[k]) most[k] = power;
-          }
-      }
-      for (const [s, values] of own.entries()) {
-        const sum = crosses[s][c];
-        for (let k = 0; k < 2 * bins; k++) sum[k] += values[k];
-      }
+      const signals = read.map((channels) => channels[c] ?? channels[0]);
+      const sums = {
+        powers: powers.map((p) => p[c]),
+        maxima: maxima.map((m) => m[c]),
+        crosses: crosses.map((x) => x[c]),
+      };
+      whileTransformed(signals, window, points / 2, batch, sumsBytes(sounds.length, bins), (spectraAt, roomAt) =>
+        addSpectra(spectraAt, roomAt, bins, batch, sums),
+      );
     }
     pause((first + batch) / count, () => averaged(first + batch));
   }
