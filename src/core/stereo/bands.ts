@@ -10,10 +10,12 @@ export type StereoBands = {
   balanceDb: Float64Array;
   /** −1 to 1: the real part of the cross-spectrum over both powers. */
   correlation: Float64Array;
+  /** What is left of both channels' power in mono, dB. */
+  monoLossDb: Float64Array;
 };
 
-/** A band that holds less than this of the sound's power (−100 dB) tells nothing. */
-const LEAST_SHARE = 1e-10;
+/** A band that holds less than this of the sound's power (−70 dB) tells nothing: there rounding and hiss are as wide as they like (common practice, no published source). */
+const LEAST_SHARE = 1e-7;
 
 /**
  * Width, balance and correlation over bands from averaged spectra of left, right, mid and side of one sound, each taken by itself: with
@@ -40,5 +42,6 @@ export function stereoBands(
         ? Math.max(-1, Math.min(1, (mid[i] - side[i]) / Math.sqrt(left[i] * right[i])))
         : Number.NaN,
     ),
+    monoLossDb: by((i) => (mid[i] > 0 ? dbFromPower((2 * mid[i]) / (left[i] + right[i])) : Number.NaN)),
   };
 }
