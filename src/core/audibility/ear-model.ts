@@ -61,6 +61,18 @@ export function earFrame(rateHz: number): number {
   return size;
 }
 
+/** What a band passes on to the next one below, as powers of 0.4 are added up and as power itself: 27 dB a Bark. */
+const DOWN: readonly [number, number] = [pow(10, -2.7 * BARK_STEP * ADDITION), pow(10, -2.7 * BARK_STEP)];
+/** The logarithm of what a band passes on upwards, for each dB a Bark of its slope. */
+const UP_A_DB = -(Math.LN10 / 10) * BARK_STEP * ADDITION;
+
+/** A number to a whole power, by squares. */
+function wholePower(base: number, exponent: number): number {
+  let [result, square] = [1, base];
+  for (let n = exponent; n > 0; n >>= 1, square *= square) if (n & 1) result *= square;
+  return result;
+}
+
 /** The model at a rate and playback level. */
 export class Ear {
   readonly bands: EarBands;
@@ -102,12 +114,20 @@ export class Ear {
     return this.bands.lowHz.length;
   }
 
-  /** Powers of a frame's bins as they come past outer and middle ear, re 20 µPa. */
-  heard(signal: Float32Array): Float64Array {
+  /** The ear's own noise by bands, dB. */
+  get noiseDb(): Float64Array<ArrayBuffer> {
+    return Float64Array.from(this.bands.centreHz, (hz) => internalNoiseDb(hz));
+  }
+
+  /** Powers of a frame's bins as they come past outer and middle ear, re 20 µPa, at a gain. */
+  heard(signal: Float32Array, gain = 1): Float64Array {
     const spectrum = forwardWindowed(signal, this.window);
     const powers = new Float64Array(this.frame / 2 + 1);
-    for (let k = 0; k < powers.length; k++)
-      powers[k] = this.scale * this.weights[k] * (spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2);
+    const scale = this.scale * gain * gain;
+    for (let k = 0; k < powers.length; k++) {
+      const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]];
+      powers[k] = scale * this.weights[k] * (re * re + im * im);
+    }
     return powers;
   }
 
@@ -131,28 +151,36 @@ export class Ear {
       this.flat = norm;
     }
     const flat = this.flat;
-    return sum.map((v, b) => pow(v / flat[b], 1 / ADDITION));
+    // To the power of 1 / 0.4: two and a half.
+    return sum.map((v, b) => {
+      const ratio = v / flat[b];
+      return ratio * ratio * Math.sqrt(ratio);
+    });
   }
 
   private flat: Float64Array | null = null;
 
   /** Each band's power shared out under slopes of 27 dB a Bark below and 24 + 230/f − 0.2·L above, as powers of 0.4. */
   private spreadInto(bands: Float64Array, sum: Float64Array): void {
-    const down = pow(10, -2.7 * BARK_STEP * ADDITION);
+    const count = bands.length;
     const { centreHz } = this.bands;
-    for (let b = 0; b < bands.length; b++) {
+    const [down, downWhole] = DOWN;
+    let downSum = 0;
+    let downPart = 1;
+    for (let b = 0; b < count; b++) {
+      // The power is kept: what is spread adds up to what there was, by geometric sums of parts of power itself.
+      downSum += downPart;
+      downPart *= downWhole;
       const levelDb = dbFromPower(bands[b]);
       const slope = Math.max(0, 24 + 230 / centreHz[b] - 0.2 * levelDb);
-      const up = pow(10, (-slope / 10) * BARK_STEP * ADDITION);
-      // The power is kept: what is spread adds up to what there was.
-      const below = (1 - pow(down, (b + 1) / ADDITION)) / (1 - pow(down, 1 / ADDITION));
-      const above =
-        up < 1 ? (1 - pow(up, (bands.length - b) / ADDITION)) / (1 - pow(up, 1 / ADDITION)) : bands.length - b;
-      const peak = pow(bands[b] / (below + above - 1), ADDITION);
+      const up = exp(slope * UP_A_DB);
+      const upWhole = up * up * Math.sqrt(up);
+      const above = upWhole < 1 ? (1 - wholePower(upWhole, count - b)) / (1 - upWhole) : count - b;
+      const peak = pow(bands[b] / (downSum + above - 1), ADDITION);
       let part = peak;
       for (let i = b; i >= 0; i--, part *= down) sum[i] += part;
       part = peak * up;
-      for (let i = b + 1; i < bands.length; i++, part *= up) sum[i] += part;
+      for (let i = b + 1; i < count; i++, part *= up) sum[i] += part;
     }
   }
 

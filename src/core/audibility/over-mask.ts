@@ -1,10 +1,10 @@
 import { z } from "zod";
 import { dbFromPower } from "../audio/decibels";
-import type { FrameRange, Sound } from "../audio/sound";
+import { type FrameRange, type Sound, withPages } from "../audio/sound";
 import { Ear, PLAYBACK_SPL_DB } from "./ear-model";
 
 /** Raise when a noise-to-mask ratio would come out differently. */
-export const OVER_MASK_VERSION = 1;
+export const OVER_MASK_VERSION = 2;
 
 /** Steps of the strip. */
 const STEP_SECONDS = 0.1;
@@ -52,13 +52,15 @@ export type OverMask = z.infer<typeof overMaskSchema>;
  * on Here first. Channels are looked at each for itself, and the higher ratio holds.
  */
 export function overMask(
-  here: Sound,
-  yonder: Sound,
+  hereSound: Sound,
+  yonderSound: Sound,
   { startFrame, endFrame }: FrameRange,
   gain: number,
   playbackSplDb = PLAYBACK_SPL_DB,
   pause: (share: number) => void = () => {},
 ): OverMask {
+  // Frames overlap and are short: neighbours are read at once.
+  const [here, yonder] = [withPages(hereSound), withPages(yonderSound)];
   const rateHz = here.sampleRateHz;
   const ear = new Ear(rateHz, playbackSplDb);
   const { frame, bandCount } = ear;
@@ -79,9 +81,12 @@ export function overMask(
     const step = Math.min(steps - 1, Math.floor((f * hop + hop) / (STEP_SECONDS * rateHz)));
     const best = new Float64Array(bandCount);
     for (let c = 0; c < channelCount; c++) {
-      const one = ear.heard((a[c] ?? a[0]).map((v) => v * gain));
-      const other = ear.heard(Float32Array.from(b[c] ?? b[0]));
-      for (let k = 0; k < noise.length; k++) noise[k] = (Math.sqrt(one[k]) - Math.sqrt(other[k])) ** 2;
+      const one = ear.heard(a[c] ?? a[0], gain);
+      const other = ear.heard(b[c] ?? b[0]);
+      for (let k = 0; k < noise.length; k++) {
+        const apart = Math.sqrt(one[k]) - Math.sqrt(other[k]);
+        noise[k] = apart * apart;
+      }
       const first = smears[c][0](ear.spread(ear.banded(one)));
       const second = smears[c][1](ear.spread(ear.banded(other)));
       const mask = ear.mask(first.map((v, i) => Math.min(v, second[i])));
