@@ -8,7 +8,7 @@ import { atRate, unknownEdgeFrames } from "../audio/resample";
 import { clipOf, type FrameRange, type Sound, soundOf } from "../audio/sound";
 import type { Keep } from "../difference/compare";
 import { judgedRegion } from "../difference/pair";
-import { crestDb } from "../dynamics/crest";
+import { shapeOf } from "../dynamics/shape";
 import { type Ladder, ladderOf, stepOf } from "../ladder/ladder-report";
 import { leftPartSchema } from "../ladder/left-over";
 import { fail, type Outcome } from "../outcome";
@@ -173,8 +173,8 @@ function reportOf(
       crossoversHertz: phase ? phase.crossoversHz.map((h) => rounded(h) ?? 0) : [],
     },
     dynamics: {
-      crestHereDb: rounded(crestDb(here, region)),
-      crestYonderDb: rounded(crestDb(yonder, region)),
+      crestHereDb: rounded(shapeOf(here, region).crestDb),
+      crestYonderDb: rounded(shapeOf(yonder, region).crestDb),
       gainRangeDb: level ? rounded(level.rangeDb) : null,
     },
     stereo: {

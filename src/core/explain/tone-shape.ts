@@ -58,3 +58,11 @@ export function toneOf(averaged: Averaged, gainDb: number) {
   const powers = bandSums(sumOfChannels(averaged.powers[0]), rateHz / averaged.points, hertz, PER_OCTAVE);
   return { hertz, differenceDb, coherence, shape: toneShape(hertz, differenceDb, coherence, powers, PER_OCTAVE) };
 }
+
+/** What two differ by in tone once they are at one level: the root mean square of the bands that go together, about their mean, dB; null where none do. */
+export function toneApartDb({ differenceDb, coherence }: ReturnType<typeof toneOf>): number | null {
+  const known = differenceDb.filter((db, i) => coherence[i] >= COHERENT && Number.isFinite(db));
+  if (known.length === 0) return null;
+  const mean = known.reduce((sum, db) => sum + db, 0) / known.length;
+  return Math.sqrt(known.reduce((sum, db) => sum + (db - mean) ** 2, 0) / known.length);
+}

@@ -238,34 +238,27 @@ function clicksOf(rest: readonly Float64Array[], judged: Float64Array, rateHz: n
 }
 
 /**
- * The share of what is left that powers of the sound explain through a short filter: square and cube, fitted on one half and judged on the other.
+ * The share of what is left that powers of the sound explain through a short filter, in the channel that is left most of: square and cube, fitted on one
+ * half and judged on the other.
  */
 function harmonicShareOf(
-  { judged, halves }: PairSignals,
+  { judged, halves: [fitted, other] }: PairSignals,
   worn: readonly Float64Array[],
   rest: readonly Float64Array[],
 ): number {
-  let [left, all] = [0, 0];
-  for (const [c, signal] of worn.entries()) {
-    const square = signal.map((v) => v * v);
-    let [sum, count] = [0, 0];
-    for (let n = 0; n < square.length; n++)
-      if (judged[n] !== 0) {
-        sum += square[n];
-        count++;
-      }
-    const mean = count > 0 ? sum / count : 0;
-    const inputs = [square.map((v) => v - mean), signal.map((v) => v * v * v)];
-    for (const [h, half] of halves.entries()) {
-      const filter = fitFilter(
-        { inputs, target: rest[c], weight: half, taps: POWER_TAPS, lead: POWER_TAPS >> 2 },
-        undefined,
-        12,
-      );
-      const other = halves[1 - h];
-      left += energyOf(other, [rest[c]], [throughFilter(inputs, filter)]);
-      all += energyOf(other, [rest[c]]);
+  const energies = rest.map((signal) => energyOf(judged, [signal]));
+  const c = energies.indexOf(Math.max(...energies));
+  const square = worn[c].map((v) => v * v);
+  let [sum, count] = [0, 0];
+  for (let n = 0; n < square.length; n++)
+    if (judged[n] !== 0) {
+      sum += square[n];
+      count++;
     }
-  }
-  return all > 0 ? Math.max(0, 1 - left / all) : 0;
+  const mean = count > 0 ? sum / count : 0;
+  const inputs = [square.map((v) => v - mean), worn[c].map((v) => v * v * v)];
+  const form = { taps: POWER_TAPS, lead: POWER_TAPS >> 2 };
+  const filter = fitFilter({ inputs, target: rest[c], weight: fitted, ...form }, undefined, 12);
+  const all = energyOf(other, [rest[c]]);
+  return all > 0 ? Math.max(0, 1 - energyOf(other, [rest[c]], [throughFilter(inputs, filter)]) / all) : 0;
 }

@@ -1,4 +1,4 @@
-import { type Filter, fitFilter, throughFilter } from "./filter-fit";
+import { type Filter, type FilterTask, fitFilter, throughFilter } from "./filter-fit";
 import { energyOf } from "./pair-signals";
 
 /** Lengths that are tried, shortest first; a longer one has to earn its place. */
@@ -6,6 +6,8 @@ const TAPS = [1, 32, 256, 1024, 4096, 16_384, 32_768];
 /** Of a filter, this part lies before time zero; or half of it, as a linear phase asks for. */
 const LEAD = 1 / 8;
 const LINEAR_LEAD = 1 / 2;
+/** A filter that leaves this much of another channel (−60 dB) is where that one's begins. */
+const NEAR = 1e-6;
 /** There have to be so many judged frames for each tap. */
 const FRAMES_A_TAP = 8;
 /** A longer or wider filter has to leave less by this factor (half a dB) on what was held out. */
@@ -40,6 +42,10 @@ const inputsFor = (inputs: readonly Float64Array[], channel: number, isCrossed: 
 export const throughTone = (inputs: readonly Float64Array[], { filters, isCrossed }: Tone): Float64Array[] =>
   filters.map((filter, c) => throughFilter(inputsFor(inputs, c, isCrossed), filter));
 
+/** Whether a filter leaves next to nothing of a target. */
+const isNear = ({ inputs, target, weight }: FilterTask, filter: Filter): boolean =>
+  energyOf(weight, [target], [throughFilter(inputs, filter)]) < NEAR * energyOf(weight, [target]);
+
 /** A tone of one form, fitted where the weight is not 0; `from`, of the same form, is where it begins. */
 export function fitTone(
   inputs: readonly Float64Array[],
@@ -50,13 +56,13 @@ export function fitTone(
   mostSteps?: number,
 ): Tone {
   if (form.isCrossed) return fitCrossed(inputs, targets, weights, form, mostSteps);
-  const filters = targets.map((target, c) =>
-    fitFilter(
-      { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form },
-      from?.filters[c],
-      mostSteps,
-    ),
-  );
+  const filters: Filter[] = [];
+  for (const [c, target] of targets.entries()) {
+    const task = { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form };
+    // Most processors do the same to both sides: what was found for one is then the other's but for a little.
+    const start = from?.filters[c] ?? (c > 0 && form.taps > 1 && isNear(task, filters[0]) ? filters[0] : undefined);
+    filters.push(fitFilter(task, start, mostSteps));
+  }
   return { ...form, filters };
 }
 

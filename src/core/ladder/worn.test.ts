@@ -29,7 +29,7 @@ describe("Here wearing what was found", () => {
   }, 120_000);
 
   it("is a compressor again over all of a passage, and the same to the bit however it is read", () => {
-    const here = music(9, 1, 1, LOW);
+    const here = music(8.4, 1, 1, LOW);
     const yonder = throughProcessors(here, ["slow-leveller", {}]);
     const { inStep } = laddered(here, yonder);
     const { found } = ladderOf(laddered(here, yonder), quiet);
