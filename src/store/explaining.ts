@@ -5,6 +5,7 @@ import type { Found, WornStep } from "@/core/ladder/found";
 import { type Ladder, ladderSchema } from "@/core/ladder/ladder-report";
 import type { Recipe } from "@/core/recipes/recipe";
 import type { Averaged } from "@/core/spectrum/averaged";
+import type { AnswerOf, RequestOf } from "@/workers/registry";
 import { type Asking, alignmentOf, coveredByAll, deliveredRecipe, inForce, recipeNow } from "./line-up";
 import type { Region, Render } from "./records";
 import { resultOf } from "./results";
@@ -58,6 +59,8 @@ export async function wornRecipe(
   };
 }
 
+type OnPart<T> = (part: T) => void;
+
 /** Averaged spectra of up to three renders in step over a region, with how the others follow the first. */
 export async function spectraOf(
   renders: readonly Render[],
@@ -66,13 +69,38 @@ export async function spectraOf(
   points: number,
   view: ChannelView,
   asking: Asking,
-  onPart: (averaged: Averaged) => void,
+  onPart: OnPart<Averaged>,
 ): Promise<Averaged | null> {
-  const [first, second = null, third = null] = await Promise.all(renders.map((r) => recipeNow(r, dry)));
+  const recipes: readonly Recipe[] = await Promise.all(renders.map((r) => recipeNow(r, dry)));
+  return averagedOf(recipes, await coveredByAll(renders, dry, region), points, view, asking, onPart);
+}
+
+/** Averaged spectra of Yonder and of what is left of it. */
+export async function leftSpectraOf(
+  source: Source,
+  pair: ExplainedPair,
+  region: Region,
+  points: number,
+  view: ChannelView,
+  asking: Asking,
+  onPart: OnPart<Averaged>,
+): Promise<Averaged | null> {
+  const recipes = await Promise.all([recipeNow(pair.yonder, pair.dry), sourceRecipe(source, pair)]);
+  const judged = await coveredByAll([pair.here, pair.yonder], pair.dry, region);
+  return averagedOf(recipes, judged, points, view, asking, onPart);
+}
+
+async function averagedOf(
+  [first, second, third]: readonly Recipe[],
+  region: Region,
+  points: number,
+  view: ChannelView,
+  asking: Asking,
+  onPart: OnPart<Averaged>,
+): Promise<Averaged | null> {
+  if (region.endFrame <= region.startFrame) return null;
   const onPartial = (answer: unknown) => onPart(answer as Averaged);
-  const judged = await coveredByAll(renders, dry, region);
-  if (judged.endFrame <= judged.startFrame) return null;
-  const request = { first, second, third, region: judged, points, view };
+  const request = { first, second: second ?? null, third: third ?? null, region, points, view };
   return resultOf("spectra", request, { ...asking, title: "Averaging spectra", quiet: true, onPartial });
 }
 
@@ -93,4 +121,96 @@ export async function overMaskOf(
     playbackSplDb,
   };
   return resultOf("overMask", request, { ...asking, title: "Looking where to listen", quiet: true });
+}
+
+/** What is looked at by itself: a render in step, what is left between two after a step of the ladder, or their difference at a gain. */
+export type Source =
+  | { of: "render"; render: Render }
+  | { of: "difference"; gainDb: number }
+  | { of: "left"; region: Region; found: Found; upTo: WornStep };
+
+/** A source of a pair as a recipe. */
+export async function sourceRecipe(source: Source, pair: ExplainedPair): Promise<Recipe> {
+  const { here, yonder, dry } = pair;
+  if (source.of === "render") return recipeNow(source.render, dry);
+  const second = await recipeNow(yonder, dry);
+  if (source.of === "left") {
+    const worn = await wornRecipe(pair, source.region, source.found, source.upTo);
+    return { of: "difference", here: worn, yonder: second };
+  }
+  const gainDb = Number(source.gainDb.toFixed(3)) + 0;
+  const first = await recipeNow(here, dry);
+  return { of: "difference", here: gainDb === 0 ? first : { of: "gain", source: first, gainDb }, yonder: second };
+}
+
+/** Tasks that read one sound over a region. */
+const READINGS = {
+  cells: "Reading levels",
+  shape: "Counting samples",
+  bandCrest: "Reading crests",
+  rotation: "Turning phases",
+  plane: "Reading the stereo picture",
+} as const;
+export type ReadingName = keyof typeof READINGS;
+
+/** What one of them reads of a source, over what both of the pair cover of a region; null where that is nothing. */
+export async function readingOf<Name extends ReadingName>(
+  name: Name,
+  source: Source,
+  pair: ExplainedPair,
+  region: Region,
+  asking: Asking,
+): Promise<AnswerOf<Name> | null> {
+  const judged = await coveredByAll([pair.here, pair.yonder], pair.dry, region);
+  if (judged.endFrame <= judged.startFrame) return null;
+  const request = { sound: await sourceRecipe(source, pair), region: judged };
+  return resultOf(name as ReadingName, request, { ...asking, title: READINGS[name], quiet: true }) as Promise<
+    AnswerOf<Name>
+  >;
+}
+
+/** A piece of a picture over time of a source. */
+export async function pieceOf<Name extends "spectrogram" | "extremes">(
+  name: Name,
+  source: Source,
+  pair: ExplainedPair,
+  ask: PieceAsk<Name>,
+  asking: Asking,
+  onPart?: (part: AnswerOf<Name>) => void,
+): Promise<AnswerOf<Name>> {
+  const request = { ...ask, sound: await sourceRecipe(source, pair) } as unknown as RequestOf<Name>;
+  const options = {
+    ...asking,
+    title: "Drawing",
+    quiet: true,
+    onPartial: onPart as ((part: unknown) => void) | undefined,
+  };
+  return resultOf(name, request, options);
+}
+type PieceAsk<Name extends "spectrogram" | "extremes"> = Omit<RequestOf<Name>, "sound">;
+
+/** Powers around the onsets of the first of up to three renders, of them all. */
+export async function onsetShapesOf(
+  renders: readonly Render[],
+  dry: Render,
+  region: Region,
+  asking: Asking,
+): Promise<AnswerOf<"onsetShapes"> | null> {
+  const judged = await coveredByAll(renders, dry, region);
+  if (judged.endFrame <= judged.startFrame) return null;
+  const [first, second = null, third = null] = await Promise.all(renders.map((r) => recipeNow(r, dry)));
+  const request = { first, second, third, region: judged };
+  return resultOf("onsetShapes", request, { ...asking, title: "Looking at onsets", quiet: true });
+}
+
+/** What a render excites in the ear at a gain, over what it covers of a region. */
+export async function excitationOf(
+  render: Render,
+  dry: Render,
+  region: Region,
+  gainDb: number,
+  asking: Asking,
+): Promise<AnswerOf<"excitation">> {
+  const request = { sound: await recipeNow(render, dry), region, gainDb: Number(gainDb.toFixed(2)) + 0 };
+  return resultOf("excitation", request, { ...asking, title: "Listening by the ear model", quiet: true });
 }

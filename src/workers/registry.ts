@@ -2,25 +2,34 @@ import type { z } from "zod";
 import { aboveTask } from "./tasks/above";
 import { alignTask } from "./tasks/align";
 import { aroundTask } from "./tasks/around";
+import { bandCrestTask } from "./tasks/band-crest";
+import { cellsTask } from "./tasks/cells";
 import { copyTask } from "./tasks/copy";
 import { courseTask } from "./tasks/course";
 import { decodeTask } from "./tasks/decode";
+import { excitationTask } from "./tasks/excitation";
+import { extremesTask } from "./tasks/extremes";
 import { ferryTask } from "./tasks/ferry";
 import { fitTask } from "./tasks/fit";
 import { ladderTask } from "./tasks/ladder";
 import { levelsTask } from "./tasks/levels";
+import { onsetShapesTask } from "./tasks/onset-shapes";
 import { onsetsTask } from "./tasks/onsets";
 import { overMaskTask } from "./tasks/over-mask";
 import { overviewTask } from "./tasks/overview";
 import { pairTask } from "./tasks/pair";
+import { planeTask } from "./tasks/plane";
 import { pooledTask } from "./tasks/pooled";
 import { processTask } from "./tasks/process";
 import { readTask } from "./tasks/read";
 import { residualsTask } from "./tasks/residuals";
+import { rotationTask } from "./tasks/rotation";
 import { scoreTask } from "./tasks/score";
+import { shapeTask } from "./tasks/shape";
 import { signatureTask } from "./tasks/signature";
 import { sortTask } from "./tasks/sort";
 import { spectraTask } from "./tasks/spectra";
+import { spectrogramTask } from "./tasks/spectrogram";
 import { writeTask } from "./tasks/write";
 
 /** Everything a worker can do. A new task is a file in `tasks` and a line here. */
@@ -28,25 +37,34 @@ export const TASKS = {
   above: aboveTask,
   align: alignTask,
   around: aroundTask,
+  bandCrest: bandCrestTask,
+  cells: cellsTask,
   copy: copyTask,
   course: courseTask,
   decode: decodeTask,
+  excitation: excitationTask,
+  extremes: extremesTask,
   ferry: ferryTask,
   fit: fitTask,
   ladder: ladderTask,
   levels: levelsTask,
+  onsetShapes: onsetShapesTask,
   onsets: onsetsTask,
   overMask: overMaskTask,
   overview: overviewTask,
   pair: pairTask,
+  plane: planeTask,
   pooled: pooledTask,
   process: processTask,
   read: readTask,
   residuals: residualsTask,
+  rotation: rotationTask,
   score: scoreTask,
+  shape: shapeTask,
   signature: signatureTask,
   sort: sortTask,
   spectra: spectraTask,
+  spectrogram: spectrogramTask,
   write: writeTask,
 };
 
