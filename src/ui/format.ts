@@ -33,6 +33,10 @@ export function clock(seconds: number): string {
 export const shortClock = (seconds: number): string =>
   `${Math.floor(Math.round(seconds) / 60)}:${String(Math.round(seconds) % 60).padStart(2, "0")}`;
 
+/** Time on an axis: whole seconds as 0:22, others in full. */
+export const axisClock = (seconds: number): string =>
+  Number.isInteger(seconds) ? shortClock(seconds) : clock(seconds);
+
 export const kilohertz = (hertz: number): string => withUnit(String(Number((hertz / 1000).toFixed(3))), "kHz");
 
 /** 85 Hz, 1.20 kHz, 12.5 kHz: as far as an ear tells. */

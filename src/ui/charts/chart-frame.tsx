@@ -1,6 +1,6 @@
 "use client";
 
-import { type ScaleContinuousNumeric, type ScaleLinear, scaleLinear, scaleLog } from "d3-scale";
+import { type ScaleContinuousNumeric, scaleLinear, scaleLog } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
 
 export type Span = readonly [number, number];
@@ -8,7 +8,7 @@ export type Span = readonly [number, number];
 /** What a chart draws into: scales from data to pixels of the plot. */
 export type Plot = {
   x: ScaleContinuousNumeric<number, number>;
-  y: ScaleLinear<number, number>;
+  y: ScaleContinuousNumeric<number, number>;
   width: number;
   height: number;
 };
@@ -28,12 +28,21 @@ type Props = {
   isLog?: boolean;
   /** Where the horizontal axis is told; round figures where left out. */
   ticksX?: readonly number[];
+  /** The same for the vertical axis. */
+  isLogY?: boolean;
+  ticksY?: readonly number[];
   /** Side of the horizontal axis. */
   axis?: "top" | "bottom";
-  /** What the cursor reads at x, beside it. */
-  readout?: (x: number) => ReactNode;
+  /** What the cursor reads at x (and at y), beside it. */
+  readout?: (x: number, y: number) => ReactNode;
   children: (plot: Plot) => ReactNode;
 };
+
+/** What is looked at of all there is: a view that has nothing of it any more, since another loop was chosen, gives way to all of it. */
+export function viewWithin(view: Span | null, [from, to]: Span): Span {
+  if (!view || view[1] <= from || view[0] >= to) return [from, to];
+  return [Math.max(from, view[0]), Math.min(to, view[1])];
+}
 
 /** Height of the horizontal axis. */
 export const AXIS_HEIGHT = 20;
@@ -56,18 +65,20 @@ const CLOSEST = 1e-4;
  */
 export function ChartFrame(props: Props) {
   const { label, view, whole, onView, levels, formatX, formatY, isLog = false, ticksX, axis = "bottom" } = props;
-  const { readout, children } = props;
+  const { isLogY = false, ticksY, readout, children } = props;
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
   const [drag, setDrag] = useState<Span | null>(null);
   const [cursor, setCursor] = useState<number | null>(null);
+  const [cursorY, setCursorY] = useState(0);
   const left = levels ? AXIS_WIDTH : 0;
   const width = Math.max(0, size.width - left);
   const top = axis === "top" ? AXIS_HEIGHT : HEAD_ROOM;
   const height = Math.max(0, size.height - top - (axis === "top" ? 0 : AXIS_HEIGHT));
   const x = (isLog ? scaleLog : scaleLinear)(view, [0, width]) as Plot["x"];
-  const y = scaleLinear(levels ?? [0, 1], [height, 0]);
+  const y = (isLogY ? scaleLog : scaleLinear)(levels ?? [0, 1], [height, 0]) as Plot["y"];
 
+  const isInSight = (tick: number) => levels !== undefined && tick >= levels[0] && tick <= levels[1];
   const xAt = (event: PointerEvent) => {
     const bounds = box.current?.getBoundingClientRect();
     return x.invert(Math.max(0, Math.min(width, event.clientX - (bounds?.left ?? 0) - left)));
@@ -141,6 +152,7 @@ export function ChartFrame(props: Props) {
       }}
       onPointerMove={(event) => {
         setCursor(xAt(event));
+        setCursorY(y.invert(event.clientY - event.currentTarget.getBoundingClientRect().top - top));
         if (drag) setDrag([drag[0], xAt(event)]);
       }}
       onPointerUp={finish}
@@ -151,7 +163,7 @@ export function ChartFrame(props: Props) {
       <svg width={size.width} height={size.height} className="absolute inset-0" role="img" aria-label={label}>
         <g transform={`translate(${left},${top})`}>
           {levels &&
-            y.ticks(Math.max(2, Math.floor(height / LINES_A_TICK))).map((tick) => (
+            (ticksY?.filter(isInSight) ?? y.ticks(Math.max(2, Math.floor(height / LINES_A_TICK)))).map((tick) => (
               <g key={tick} transform={`translate(0,${y(tick)})`}>
                 <line x2={width} stroke="var(--faint-rule)" />
                 <text x={-6} dy="0.32em" textAnchor="end" className="figure fill-soft text-[11px]">
@@ -198,7 +210,7 @@ export function ChartFrame(props: Props) {
             ...(x(cursor) > width / 2 ? { right: width - x(cursor) + 6 } : { left: left + x(cursor) + 6 }),
           }}
         >
-          {readout(cursor)}
+          {readout(cursor, cursorY)}
         </div>
       )}
     </div>

@@ -4,6 +4,7 @@ import { Image as ImageIcon, LineChart, Sheet, Table as TableIcon } from "lucide
 import { type ReactNode, useRef, useState } from "react";
 import { NO_FIGURE, number } from "@/ui/format";
 import { saveCsv, savePng, saveSvg, type Table } from "./chart-file";
+import { setLogFrequency, useFrequencyAxis } from "./frequency-axis";
 
 /** Rows of a table that are shown; all of them are in the CSV. */
 const MOST_ROWS = 400;
@@ -39,10 +40,13 @@ export function ChartPanel(props: {
   legend: readonly LegendLine[];
   /** What is beside the legend: settings that only this chart has. */
   note?: ReactNode;
+  /** Whether it has an axis of frequencies, which can be logarithmic or linear. */
+  hasFrequency?: boolean;
   table: () => Table;
   children: ReactNode;
 }) {
-  const { name, legend, note, table, children } = props;
+  const { name, legend, note, hasFrequency = false, table, children } = props;
+  const isLog = useFrequencyAxis((axis) => axis.isLog);
   const [isTable, setTable] = useState(false);
   const body = useRef<HTMLDivElement>(null);
   const drawing = () => body.current?.querySelector<SVGSVGElement>('svg[role="img"]');
@@ -67,6 +71,10 @@ export function ChartPanel(props: {
         <Legend lines={legend} />
         <span className="flex-1 text-right text-[12px] text-soft">{note}</span>
         <span className="flex items-center">
+          {hasFrequency &&
+            action(isLog ? "Frequencies evenly" : "Frequencies by their logarithm", isLog ? "Log" : "Linear", () =>
+              setLogFrequency(!isLog),
+            )}
           {isTable
             ? action("Show as a chart", <LineChart size={13} />, () => setTable(false))
             : action("Show as a table", <TableIcon size={13} />, () => setTable(true))}

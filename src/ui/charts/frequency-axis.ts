@@ -1,3 +1,4 @@
+import { create } from "zustand";
 import type { Span } from "./chart-frame";
 
 /** What ears hear: the whole of a frequency axis, up to half the rate. */
@@ -16,9 +17,6 @@ export function frequencyMarks([from, to]: Span): number[] {
 export const shortHertz = (hertz: number): string =>
   hertz >= 1000 ? `${Number((hertz / 1000).toFixed(2))}k` : String(Math.round(hertz));
 
-/** Which of some frequencies lies nearest to one. */
-export function nearestTo(hertz: ArrayLike<number>, at: number): number {
-  let best = 0;
-  for (let i = 0; i < hertz.length; i++) if (Math.abs(hertz[i] - at) < Math.abs(hertz[best] - at)) best = i;
-  return best;
-}
+/** Whether frequencies stand by their logarithm, in all charts alike. */
+export const useFrequencyAxis = create<{ isLog: boolean }>(() => ({ isLog: true }));
+export const setLogFrequency = (isLog: boolean): void => useFrequencyAxis.setState({ isLog });

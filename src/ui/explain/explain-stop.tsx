@@ -1,6 +1,7 @@
 "use client";
 
 import { useEffect, useMemo, useState } from "react";
+import { create } from "zustand";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
 import { TONE_POINTS, toneOf } from "@/core/explain/tone-shape";
 import { ladderSentence } from "@/core/explain/words";
@@ -11,9 +12,13 @@ import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
 import { useResults } from "@/ui/shell/use-results";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
+import { CandidatesView } from "./candidates-view";
+import { DynamicsView } from "./dynamics-view";
 import { LadderPanel } from "./ladder-panel";
 import { MomentsPanel } from "./moments-panel";
+import { OverTimeView } from "./over-time-view";
 import { PhaseView } from "./phase-view";
+import { ResidualView } from "./residual-view";
 import { StereoView } from "./stereo-view";
 import { ToneView } from "./tone-view";
 import { useExplainedPair, useLadder, useOverMask, useSpectra } from "./use-explained";
@@ -38,12 +43,21 @@ export function ExplainStop() {
 const VIEWS = [
   { value: "tone", title: "Tone" },
   { value: "phase", title: "Phase and delay" },
+  { value: "time", title: "Over time" },
+  { value: "dynamics", title: "Dynamics" },
   { value: "stereo", title: "Stereo" },
+  { value: "residual", title: "Residual" },
+  { value: "candidates", title: "All candidates" },
 ] as const;
+
+type ViewName = (typeof VIEWS)[number]["value"];
+
+/** Which view is looked at, whatever pair comes and goes meanwhile. */
+const useView = create<{ view: ViewName }>(() => ({ view: "tone" }));
 
 /** What is looked at on the right: one view at a time. */
 function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: Ladder | null }) {
-  const [view, setView] = useState<(typeof VIEWS)[number]["value"]>("tone");
+  const view = useView((state) => state.view);
   return (
     <div className="flex min-h-0 min-w-0 flex-col gap-2">
       <div role="tablist" aria-label="Views" className="flex gap-5 border-rule border-b">
@@ -54,13 +68,17 @@ function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: L
             role="tab"
             aria-selected={view === value}
             className={`-mb-px border-b-2 pb-1.5 text-[13px] ${view === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
-            onClick={() => setView(value)}
+            onClick={() => useView.setState({ view: value })}
           >
             {title}
           </button>
         ))}
       </div>
-      {view === "tone" && <ToneView pair={pair} region={region} />}
+      {view === "tone" && <ToneView pair={pair} region={region} ladder={ladder} />}
+      {view === "time" && <OverTimeView pair={pair} region={region} />}
+      {view === "dynamics" && <DynamicsView pair={pair} region={region} />}
+      {view === "residual" && <ResidualView pair={pair} region={region} ladder={ladder} />}
+      {view === "candidates" && <CandidatesView pair={pair} region={region} />}
       {view === "stereo" && <StereoView pair={pair} region={region} />}
       {view === "phase" && <PhaseView pair={pair} region={region} ladder={ladder} />}
     </div>

@@ -12,12 +12,11 @@ import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
 import { NO_FIGURE, number, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
-import { hear, useMonitor } from "@/ui/shell/monitor";
-import { placesOf } from "@/ui/shell/places";
+import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
-import { wornKey } from "@/ui/shell/use-monitor-feed";
 import type { Pair } from "@/ui/shell/workbench";
-import { leftScene, wear, wornScene } from "@/ui/shell/worn-voices";
+import { leftScene, wornScene } from "@/ui/shell/worn-voices";
+import { hearStep } from "./hear-step";
 import { STEP_TITLES, stepWords } from "./step-words";
 
 /** A bar is all of its row at 0 dB, and nothing here. */
@@ -101,28 +100,8 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
         <span className="min-w-0 flex-1 truncate text-[12px] text-soft" title={words ?? undefined}>
           {words}
         </span>
-        <span className="figure w-[4.5rem] text-right text-[13px]">
-          {step.residualDb === null
-            ? step.step === "delivered"
-              ? NO_FIGURE
-              : "silence"
-            : withUnit(number(step.residualDb), "dB")}
-        </span>
-      </div>
-      <div className="flex items-center gap-1">
-        <div className="relative h-2 min-w-0 flex-1" aria-hidden="true">
-          <span
-            className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
-            style={{ width: `${100 * beforeShare}%` }}
-          />
-          <span
-            className="absolute inset-y-0 left-0 bg-difference"
-            style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
-          />
-        </div>
-        {/* Room for them on every row, so that all bars have one scale. */}
-        <span className="flex w-[6.25rem] justify-end">
-          {found && upTo && isGained && (
+        {found && upTo && isGained && (
+          <span className="flex shrink-0">
             <StepActions
               explained={explained}
               found={found}
@@ -130,8 +109,25 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
               leftDb={step.residualDb}
               onProblem={onProblem}
             />
-          )}
+          </span>
+        )}
+        <span className="figure w-[4.5rem] shrink-0 text-right text-[13px]">
+          {step.residualDb === null
+            ? step.step === "delivered"
+              ? NO_FIGURE
+              : "silence"
+            : withUnit(number(step.residualDb), "dB")}
         </span>
+      </div>
+      <div className="relative h-2 min-w-0" aria-hidden="true">
+        <span
+          className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"
+          style={{ width: `${100 * beforeShare}%` }}
+        />
+        <span
+          className="absolute inset-y-0 left-0 bg-difference"
+          style={{ width: `${100 * share}%`, opacity: 0.95 - 0.1 * depth }}
+        />
       </div>
     </li>
   );
@@ -159,13 +155,7 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
       setBusy(false);
     }
   };
-  const listen = (scene: string) =>
-    attempt(async () => {
-      const recipe = await wornRecipe(pair, region, found, upTo);
-      await wear(wornKey(pair), upTo, recipe, Math.max(pair.here.channelCount, 1), leftDb);
-      // The tape is laid anew with it first.
-      setTimeout(() => hear(scene, placesOf(pair)), 0);
-    });
+  const listen = (scene: string) => attempt(() => hearStep(pair, region, found, upTo, leftDb, scene));
   const save = (isLeft: boolean) =>
     attempt(async () => {
       const own = await wornRecipe(pair, region, found, upTo);
@@ -185,7 +175,7 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
       aria-label={label}
       aria-pressed={isOn}
       title={label}
-      className={`btn btn-ghost btn-xs h-[22px] w-6 p-0 ${isOn ? "bg-difference text-base-100" : "text-soft"}`}
+      className={`btn btn-ghost btn-xs -my-0.5 h-6 w-6 p-0 ${isOn ? "bg-difference text-base-100" : "text-soft"}`}
       onClick={act}
     >
       {icon}

@@ -16,13 +16,13 @@ import type { Pair } from "@/ui/shell/workbench";
 const PLAYBACK_LEVELS = [72, 82, 92, 102];
 
 /** 0:07.5 */
-const moment = (seconds: number): string => {
+export const momentText = (seconds: number): string => {
   const tenths = Math.round(seconds * 10);
   return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
 };
 
 /** 2.4 to 4.0 kHz: the unit once where it is one. */
-const bandText = (low: number, high: number): string =>
+export const bandText = (low: number, high: number): string =>
   low >= 1000
     ? `${number(low / 1000)} to ${withUnit(number(high / 1000), "kHz")}`
     : `${hertzText(low)} to ${hertzText(high)}`;
@@ -50,7 +50,9 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
   return (
     <section aria-label="Where to listen" className="grid content-start gap-1.5 border-rule border-t pt-2">
       <div className="flex items-center gap-2">
-        <h2 className="flex-1 font-semibold text-[14px]">Where to listen</h2>
+        <h2 className="flex-1 font-semibold text-[14px]" title="An estimate after ITU-R BS.1387; never a verdict">
+          Where to listen <span className="font-normal text-[11px] text-soft">estimate, BS.1387</span>
+        </h2>
         <span className="text-[12px] text-soft">
           <QuickSelect
             label="Playback level of full scale"
@@ -68,7 +70,7 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
         {overMask?.moments.map(({ startSeconds, endSeconds, lowHertz, highHertz, overMaskDb }) => (
           <li key={`${startSeconds} ${lowHertz}`} className="flex items-center gap-1.5 text-[11.5px]">
             <span className="figure w-[7.5rem] whitespace-nowrap">
-              {moment(startSeconds)} to {moment(endSeconds)}
+              {momentText(startSeconds)} to {momentText(endSeconds)}
             </span>
             <span className="figure min-w-0 flex-1 truncate text-soft">{bandText(lowHertz, highHertz)}</span>
             <span
@@ -83,7 +85,7 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
               type="button"
               className="btn btn-ghost btn-xs h-6 px-1.5"
               title="Loop this moment and hear it"
-              aria-label={`Loop ${moment(startSeconds)} to ${moment(endSeconds)}`}
+              aria-label={`Loop ${momentText(startSeconds)} to ${momentText(endSeconds)}`}
               onClick={() => {
                 void loop(startSeconds, endSeconds);
                 hearFrom("here", regionOf(startSeconds, endSeconds).startFrame);
@@ -95,7 +97,7 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
               type="button"
               className="btn btn-ghost btn-xs h-6 px-1.5"
               title="Plan a blind run over this moment"
-              aria-label={`Blind run over ${moment(startSeconds)} to ${moment(endSeconds)}`}
+              aria-label={`Blind run over ${momentText(startSeconds)} to ${momentText(endSeconds)}`}
               onClick={() => {
                 void loop(startSeconds, endSeconds).then(() =>
                   router.push(stopPath(pair.passage.comparisonId, "blind")),
@@ -107,11 +109,6 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
           </li>
         ))}
       </ul>
-      {overMask && (
-        <p className="text-[11px] text-soft">
-          An estimate after ITU-R BS.1387, full scale at {number(overMask.playbackSplDb, 0)} dB SPL; never a verdict.
-        </p>
-      )}
     </section>
   );
 }

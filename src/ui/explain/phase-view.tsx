@@ -1,6 +1,5 @@
 "use client";
 
-import { line } from "d3-shape";
 import { useMemo, useState } from "react";
 import type { FoundFilter } from "@/core/ladder/found";
 import type { Ladder } from "@/core/ladder/ladder-report";
@@ -8,14 +7,13 @@ import type { PhaseReading } from "@/core/spectrum/phase-kind";
 import { phaseOf } from "@/core/spectrum/phase-of";
 import { type Ringing, ringingOf, tapsOf } from "@/core/spectrum/ringing";
 import type { Region } from "@/store/records";
-import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
-import { ChartPanel } from "@/ui/charts/chart-panel";
+import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
-import { CurvesChart, type FrequencyCurve } from "./curves-chart";
-import { useSpectra } from "./use-explained";
+import { CurvesChart } from "./frequency-chart";
+import { hasDryBeside, useSpectra } from "./use-explained";
 import { View } from "./view";
 
 type Shown = "phase" | "delay" | "impulse";
@@ -26,7 +24,7 @@ const SOFT = "var(--soft-ink)";
 
 /** What Yonder does to the phase against Here (or either against dry), and what its impulse does in time. */
 export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region; ladder: Ladder | null }) {
-  const hasDry = pair.dry.id !== pair.here.id && pair.dry.id !== pair.yonder.id;
+  const hasDry = hasDryBeside(pair);
   const [shown, setShown] = useState<Shown>("phase");
   const [of, setOf] = useState<"pair" | "here" | "yonder">("pair");
   const which = hasDry ? of : "pair";
@@ -105,7 +103,7 @@ export function phaseSentence({ kind, crossoversHz, delaySamples }: PhaseReading
 
 function OverFrequency({ pair, reading, shown }: { pair: Pair; reading: PhaseReading; shown: "phase" | "delay" }) {
   const isPhase = shown === "phase";
-  const curves: FrequencyCurve[] = isPhase
+  const curves: Curve[] = isPhase
     ? [
         { title: "Phase, delay taken off", values: reading.degrees, colour: INK, width: 2 },
         { title: "Minimum phase of it", values: reading.minimumDegrees, colour: SOFT, width: 1.5, dash: "1 3" },
@@ -143,57 +141,29 @@ function Impulse({
   rateHz: number;
   isFitted: boolean;
 }) {
-  const [view, setView] = useState<Span | null>(null);
-  const msOf = (i: number) => (1000 * (ringing.fromSample + i)) / rateHz;
-  const all: Span = [msOf(0), msOf(ringing.levelsDb.length - 1)];
-  const whole: Span = [Math.max(all[0], -SHOWN_MS), Math.min(all[1], SHOWN_MS)];
-  const path = (plot: Plot) => {
-    // The highest of each pixel, for there may be hundreds of samples in one.
-    const columns = new Float64Array(Math.ceil(plot.width)).fill(Number.NaN);
-    for (const [i, level] of ringing.levelsDb.entries()) {
-      const at = Math.round(plot.x(msOf(i)));
-      if (at >= 0 && at < columns.length && !(level <= columns[at])) columns[at] = level;
-    }
-    return (
-      line<[number, number]>()(
-        [...columns.entries()].filter(([, v]) => !Number.isNaN(v)).map(([x, v]): [number, number] => [x, plot.y(v)]),
-      ) ?? ""
-    );
-  };
+  const xs = Float64Array.from(ringing.levelsDb, (_, i) => (1000 * (ringing.fromSample + i)) / rateHz);
   return (
-    <ChartPanel
+    <LinesChart
       name={`${pair.passage.title} impulse`}
-      legend={[
+      label="Impulse response"
+      xs={xs}
+      xTitle="ms"
+      whole={[Math.max(xs[0], -SHOWN_MS), Math.min(xs[xs.length - 1], SHOWN_MS)]}
+      formatX={(ms) => withUnit(number(ms, Math.abs(ms) < 10 ? 1 : 0), "ms")}
+      readX={(ms) => withUnit(number(ms, 2), "ms")}
+      curves={[
         {
           title: isFitted ? "Impulse response of the filter the ladder found" : "Impulse response by averaged spectra",
+          values: ringing.levelsDb,
           colour: INK,
+          width: 1.5,
         },
       ]}
+      levels={[-120, 0]}
+      formatY={(db) => number(db, 0)}
+      readY={(db) => withUnit(number(db), "dB")}
+      unit="dB"
       note={`Above ${withUnit(number(ringing.underDb, 0), "dB")}: ${withUnit(number(ringing.beforeMs, 1), "ms")} before, ${withUnit(number(ringing.afterMs, 1), "ms")} after`}
-      table={() => ({
-        columns: ["ms", "dB"],
-        rows: Array.from(ringing.levelsDb, (level, i) => [Number(msOf(i).toFixed(4)), Number(level.toFixed(2))]),
-      })}
-    >
-      <ChartFrame
-        label="Impulse response"
-        whole={whole}
-        view={view ?? whole}
-        onView={setView}
-        levels={[-120, 0]}
-        formatX={(ms) => withUnit(number(ms, Math.abs(ms) < 10 ? 1 : 0), "ms")}
-        formatY={(db) => number(db, 0)}
-        readout={(ms) => {
-          const i = Math.round((ms * rateHz) / 1000 - ringing.fromSample);
-          return (
-            <span className="figure">
-              {withUnit(number(ms, 2), "ms")} {withUnit(number(ringing.levelsDb[i]), "dB")}
-            </span>
-          );
-        }}
-      >
-        {(plot) => <path d={path(plot)} fill="none" stroke={INK} strokeWidth={1.5} />}
-      </ChartFrame>
-    </ChartPanel>
+    />
   );
 }

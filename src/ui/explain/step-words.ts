@@ -7,7 +7,7 @@ export const STEP_TITLES = {
   time: "Put in time",
   level: "Put at one level",
   tone: "Tone removed",
-  levelOverTime: "Level over time removed",
+  levelOverTime: "Level over time",
   bend: "Bend removed",
   left: "What is left",
 } as const;
@@ -23,11 +23,16 @@ const KIND_WORDS: Record<LeftPart["kind"], string> = {
   inharmonic: "something that follows the sound, not harmonic",
 };
 
-function kindWords({ kind, bits, hertz }: LeftPart): string {
+/** A part of what is left, in careful words. */
+export function kindWords({ kind, bits, hertz }: LeftPart): string {
   if (kind === "rounding") return `rounding to ${bits} bits`;
   if (kind === "dither") return `dither at ${bits} bits`;
   return hertz ? `${KIND_WORDS[kind]} at ${withUnit(String(hertz), "Hz")}` : KIND_WORDS[kind];
 }
+
+/** What lies this far under Yonder needs no name beside the ladder, unless it says how the file was written: 16 bits are softer still. */
+const SLIGHT_DB = -90;
+const isWorthSaying = ({ kind, shareDb }: LeftPart) => kind === "rounding" || kind === "dither" || shareDb >= SLIGHT_DB;
 
 /** What a step took away, in words and figures; null where it gained nothing. */
 export function stepWords(step: LadderStep, before: number | null | undefined): string | null {
@@ -49,12 +54,11 @@ export function stepWords(step: LadderStep, before: number | null | undefined): 
     }
     case "bend":
       return step.residualDb === before ? "gains nothing" : bendWords(step);
-    case "left":
-      return step.kinds.length > 0
-        ? step.kinds.slice(0, 2).map(kindWords).join(", ")
-        : step.residualDb === null
-          ? "nothing"
-          : null;
+    case "left": {
+      const told = step.kinds.filter(isWorthSaying).slice(0, 2);
+      if (told.length > 0) return told.map(kindWords).join(", ");
+      return step.residualDb === null ? "nothing" : step.residualDb < SLIGHT_DB ? "too little to matter" : null;
+    }
   }
 }
 

@@ -1,66 +1,122 @@
 "use client";
 
 import { useMemo, useState } from "react";
+import { stereoOverTime } from "@/core/dynamics/over-time";
 import { bandCentres } from "@/core/spectrum/bands";
 import { type StereoBands, stereoBands } from "@/core/stereo/bands";
 import type { Region } from "@/store/records";
 import { audible } from "@/ui/charts/frequency-axis";
-import { number, withUnit } from "@/ui/format";
+import { type Curve, spanOf } from "@/ui/charts/lines-chart";
+import { hertzText, number, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
-import { CurvesChart } from "./curves-chart";
+import { CurvesChart } from "./frequency-chart";
+import { PlaneChart } from "./plane-chart";
+import { renderSource, useReadings } from "./sources";
+import { LINES } from "./styles";
+import { TimeChart } from "./time-chart";
 import { useSpectra } from "./use-explained";
-import { View } from "./view";
+import { Instead, ReadOver, View } from "./view";
 
-type Shown = keyof StereoBands;
+type Shown = "bands" | "time" | "picture";
+type Figure = keyof StereoBands;
 
 const POINTS = 8192;
 const PER_OCTAVE = 6;
+const TIMES = [0.1, 0.4, 3] as const;
 
-const SHOWN: Record<
-  Shown,
-  { title: string; hint: string; note: string; label: string; unit: string; least: number; decimals: number }
-> = {
-  widthDb: {
-    title: "Width",
-    hint: "Side over mid",
-    note: "Side over mid",
-    label: "Width over frequency",
-    unit: "dB",
-    least: 3,
-    decimals: 1,
-  },
+const FIGURES: Record<Figure, { title: string; note: string; unit: string; least: number; decimals: number }> = {
+  widthDb: { title: "Width", note: "Side over mid", unit: "dB", least: 3, decimals: 1 },
   correlation: {
     title: "Correlation",
-    hint: "1 where left and right are alike, 0 where they have nothing to do with each other, −1 where one is upside down",
-    note: "1 alike, −1 upside down",
-    label: "Correlation over frequency",
+    note: "1 where left and right are alike, 0 where they have nothing to do with each other, −1 upside down",
     unit: "",
     least: 0.2,
     decimals: 2,
   },
-  balanceDb: {
-    title: "Balance",
-    hint: "Right over left",
-    note: "Right over left",
-    label: "Balance over frequency",
+  balanceDb: { title: "Balance", note: "Right over left", unit: "dB", least: 1, decimals: 1 },
+  monoLossDb: {
+    title: "Loss in mono",
+    note: "What is left in mono: 0 where both are alike, −3 where they have nothing to do with each other",
     unit: "dB",
     least: 1,
     decimals: 1,
   },
 };
 
-/** How wide Here and Yonder are, band by band. */
+/** How wide Here and Yonder are: band by band, over time, and as a picture. */
 export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
-  const [shown, setShown] = useState<Shown>("widthDb");
+  const [shown, setShown] = useState<Shown>("bands");
+  const [figure, setFigure] = useState<Figure>("widthDb");
+  const [seconds, setSeconds] = useState<number>(0.4);
+  const isMono = pair.here.channelCount < 2 && pair.yonder.channelCount < 2;
+  const bands = useBands(pair, region);
+  return (
+    <View
+      testId="stereo-sentence"
+      sentence={
+        isMono
+          ? "Both are mono: there is no width to tell."
+          : (bands.problem ?? (bands.data ? stereoSentence(bands.data) : "Reading the width…"))
+      }
+      choices={
+        <>
+          <Choice
+            label="Shown"
+            value={shown}
+            onChange={setShown}
+            options={[
+              { value: "bands", title: "Per band" },
+              { value: "time", title: "Over time" },
+              { value: "picture", title: "Picture", hint: "Where both sides stand on the plane of side and mid" },
+            ]}
+          />
+          {shown !== "picture" && (
+            <QuickSelect
+              label="Figure"
+              value={figure}
+              onChange={setFigure}
+              options={(Object.keys(FIGURES) as Figure[]).map((value) => ({ value, title: FIGURES[value].title }))}
+            />
+          )}
+          {shown === "time" && <ReadOver seconds={seconds} times={TIMES} onChange={setSeconds} />}
+        </>
+      }
+    >
+      {!isMono && shown === "bands" && bands.data && (
+        <CurvesChart
+          key={figure}
+          name={`${pair.passage.title} ${FIGURES[figure].title.toLowerCase()}`}
+          label={`${FIGURES[figure].title} over frequency`}
+          sampleRateHz={pair.dry.sampleRateHz}
+          hertz={bands.data.hertz}
+          curves={[
+            { ...LINES.here, values: bands.data.here[figure] },
+            { ...LINES.yonder, values: bands.data.yonder[figure] },
+          ]}
+          unit={FIGURES[figure].unit}
+          decimals={FIGURES[figure].decimals}
+          axisDecimals={FIGURES[figure].decimals}
+          least={FIGURES[figure].least}
+          note={FIGURES[figure].note}
+        />
+      )}
+      {!isMono && shown === "time" && <OverTime pair={pair} region={region} figure={figure} seconds={seconds} />}
+      {!isMono && shown === "picture" && <Picture pair={pair} region={region} />}
+    </View>
+  );
+}
+
+type Bands = { hertz: number[]; here: StereoBands; yonder: StereoBands };
+
+function useBands(pair: Pair, region: Region): { data: Bands | null; problem: string | null } {
   const renders = [pair.here, pair.yonder];
   const left = useSpectra(renders, pair.dry, region, POINTS, "left");
   const right = useSpectra(renders, pair.dry, region, POINTS, "right");
   const mid = useSpectra(renders, pair.dry, region, POINTS, "mid");
   const side = useSpectra(renders, pair.dry, region, POINTS, "side");
-  const problem = left.problem ?? right.problem ?? mid.problem ?? side.problem;
-  const isMono = pair.here.channelCount < 2 && pair.yonder.channelCount < 2;
-  const bands = useMemo(() => {
+  const data = useMemo(() => {
     if (!left.data || !right.data || !mid.data || !side.data) return null;
     const [low, high] = audible(left.data.sampleRateHz);
     const hertz = bandCentres(PER_OCTAVE, low, high);
@@ -71,46 +127,60 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
       yonder: stereoBands(spectra, 1, hertz, PER_OCTAVE),
     };
   }, [left.data, right.data, mid.data, side.data]);
-  const { label, unit, least, decimals } = SHOWN[shown];
+  return { data, problem: left.problem ?? right.problem ?? mid.problem ?? side.problem };
+}
+
+function OverTime({ pair, region, figure, seconds }: { pair: Pair; region: Region; figure: Figure; seconds: number }) {
+  const { data, problem } = useReadings("cells", [renderSource(pair.here), renderSource(pair.yonder)], pair, region);
+  const [here, yonder] = data;
+  const curves = useMemo((): Curve[] => {
+    if (!here || !yonder) return [];
+    const [a, b] = [stereoOverTime(here, seconds), stereoOverTime(yonder, seconds)];
+    return [
+      ...(a ? [{ ...LINES.here, values: a[figure] }] : []),
+      ...(b ? [{ ...LINES.yonder, values: b[figure] }] : []),
+    ];
+  }, [here, yonder, figure, seconds]);
+  if (!here || !yonder) return <Instead>{problem ?? "Reading the width over time…"}</Instead>;
+  const { title, least, note } = FIGURES[figure];
   return (
-    <View
-      testId="stereo-sentence"
-      sentence={
-        problem ??
-        (isMono ? "Both are mono: there is no width to tell." : bands ? stereoSentence(bands) : "Reading the width…")
+    <TimeChart
+      key={figure}
+      pair={pair}
+      what={`${title.toLowerCase()} over time`}
+      label={`${title} over time`}
+      cells={here}
+      curves={curves}
+      levels={
+        figure === "correlation"
+          ? [-1.05, 1.05]
+          : spanOf(
+              curves.flatMap(({ values }) => Array.from(values)),
+              [-least, least],
+            )
       }
-      choices={
-        <Choice
-          label="Shown"
-          value={shown}
-          onChange={setShown}
-          options={(["widthDb", "correlation", "balanceDb"] as const).map((value) => ({
-            value,
-            title: SHOWN[value].title,
-            hint: SHOWN[value].hint,
-          }))}
-        />
-      }
-    >
-      {bands && !isMono && (
-        <CurvesChart
-          key={shown}
-          name={`${pair.passage.title} ${SHOWN[shown].title.toLowerCase()}`}
-          label={label}
-          sampleRateHz={pair.dry.sampleRateHz}
-          hertz={bands.hertz}
-          curves={[
-            { title: "Here", values: bands.here[shown], colour: "var(--here)", width: 2 },
-            { title: "Yonder", values: bands.yonder[shown], colour: "var(--yonder)", width: 2, dash: "7 4" },
-          ]}
-          unit={unit}
-          decimals={decimals}
-          axisDecimals={decimals}
-          least={least}
-          note={SHOWN[shown].note}
-        />
-      )}
-    </View>
+      unit={FIGURES[figure].unit}
+      isSigned
+      hasZero
+      note={note}
+    />
+  );
+}
+
+function Picture({ pair, region }: { pair: Pair; region: Region }) {
+  const { data, problem } = useReadings("plane", [renderSource(pair.here), renderSource(pair.yonder)], pair, region);
+  if (data.some((plane) => plane === null)) return <Instead>{problem ?? "Reading the stereo picture…"}</Instead>;
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-2 gap-4">
+      {(["here", "yonder"] as const).map((side, i) => {
+        const plane = data[i];
+        return (
+          plane && (
+            <PlaneChart key={side} side={side} plane={plane} name={`${pair.passage.title} ${side} stereo picture`} />
+          )
+        );
+      })}
+    </div>
   );
 }
 
@@ -118,13 +188,12 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
 const SPOKEN_DB = 0.5;
 
 /** Where Yonder is wider or narrower than Here by most. */
-function stereoSentence({ hertz, here, yonder }: { hertz: number[]; here: StereoBands; yonder: StereoBands }): string {
+function stereoSentence({ hertz, here, yonder }: Bands): string {
   let most = -1;
   const apart = (i: number) => yonder.widthDb[i] - here.widthDb[i];
   for (let i = 0; i < hertz.length; i++)
     if (Number.isFinite(apart(i)) && (most < 0 || Math.abs(apart(i)) > Math.abs(apart(most)))) most = i;
   if (most < 0) return "One of the two has no width to tell.";
   if (Math.abs(apart(most)) < SPOKEN_DB) return "Both are as wide as each other.";
-  const at = hertz[most] >= 1000 ? withUnit(number(hertz[most] / 1000), "kHz") : withUnit(number(hertz[most], 0), "Hz");
-  return `Yonder is ${apart(most) > 0 ? "wider" : "narrower"} than Here, by ${withUnit(number(Math.abs(apart(most))), "dB")} of side over mid near ${at}.`;
+  return `Yonder is ${apart(most) > 0 ? "wider" : "narrower"} than Here, by ${withUnit(number(Math.abs(apart(most))), "dB")} of side over mid near ${hertzText(hertz[most])}.`;
 }

@@ -1,35 +1,39 @@
 "use client";
 
+import { useQueries } from "@tanstack/react-query";
 import { line } from "d3-shape";
-import { useMemo, useState } from "react";
+import { useCallback, useMemo, useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
-import { dbFromPower } from "@/core/audio/decibels";
-import { type Averaged, PEAK_FACTOR, SEGMENT_POINTS } from "@/core/spectrum/averaged";
-import { bandCentres, bandSums } from "@/core/spectrum/bands";
+import type { Ladder } from "@/core/ladder/ladder-report";
+import { type Averaged, SEGMENT_POINTS } from "@/core/spectrum/averaged";
+import { bandCentres } from "@/core/spectrum/bands";
+import { bandLevels } from "@/core/spectrum/levels";
 import { bandTransfer, COHERENT } from "@/core/spectrum/transfer";
-import type { Region } from "@/store/records";
+import type { Region, Render } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
-import { audible, frequencyMarks, nearestTo, shortHertz } from "@/ui/charts/frequency-axis";
+import { audible, frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
+import { nearest } from "@/ui/charts/lines-chart";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { useMonitor } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
-import { useMatch } from "@/ui/shell/use-results";
-import type { Pair } from "@/ui/shell/workbench";
-import { useSpectra } from "./use-explained";
+import { type Pair, useWorkbench } from "@/ui/shell/workbench";
+import { FilterFiles } from "./filter-files";
+import { keepCurves, keptLine, useKeptCurves } from "./kept-curves";
+import { KeptRow } from "./kept-row";
+import { CHANNELS, LINES } from "./styles";
+import { hasDryBeside, spectraQuery, useGainOf, useGains, useSpectra } from "./use-explained";
 import { View } from "./view";
 
 /** What a line of the chart is: levels at frequencies, and how far each can be trusted (1 where that is not asked). */
-type Curve = {
-  key: "here" | "yonder" | "dry" | "apart";
-  title: string;
+type Curve = LegendLine & {
+  key: string;
   hertz: readonly number[];
   levels: Float64Array;
   trust: Float64Array | null;
 };
 
-type Shown = "spectra" | "against dry" | "apart";
+type Shown = "spectra" | "against dry" | "all" | "apart";
 
 /** Bands to the octave that curves are smoothed over; 0 is not at all. */
 const SMOOTHINGS = [1, 3, 6, 12, 24, 48] as const;
@@ -39,24 +43,11 @@ const DRAWN_PER_OCTAVE = 24;
 /** Of spectra, this far under the loudest is in sight. */
 const DEPTH_DB = 90;
 
-const CHANNELS: { value: ChannelView; title: string }[] = [
-  { value: "both", title: "Left and right" },
-  { value: "left", title: "Left" },
-  { value: "right", title: "Right" },
-  { value: "mid", title: "Mid" },
-  { value: "side", title: "Side" },
-];
-
-const STYLES: Record<Curve["key"], { colour: string; dash?: string; width: number }> = {
-  here: { colour: "var(--here)", width: 2 },
-  yonder: { colour: "var(--yonder)", dash: "7 4", width: 2 },
-  dry: { colour: "var(--soft-ink)", dash: "1 3", width: 1.5 },
-  apart: { colour: "var(--difference)", width: 2 },
-};
-
 /** Averaged spectra of Here, Yonder and dry, and what each does to the sound. */
-export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
-  const hasDry = pair.dry.id !== pair.here.id && pair.dry.id !== pair.yonder.id;
+export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region; ladder: Ladder | null }) {
+  const { titleOf } = useWorkbench();
+  const isLog = useFrequencyAxis((axis) => axis.isLog);
+  const hasDry = hasDryBeside(pair);
   const [shown, setShown] = useState<Shown>("apart");
   const [smoothing, setSmoothing] = useState<number>(12);
   const [points, setPoints] = useState<number>(16_384);
@@ -65,9 +56,11 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
   const [channels, setChannels] = useState<ChannelView>("both");
   const [form, setForm] = useState<"curves" | "bars">("curves");
   const [view, setView] = useState<Span | null>(null);
-  const { matched } = useMonitor();
-  const { match } = useMatch(pair);
+  const { here: hereGainDb, yonder: yonderGainDb } = useGains(pair);
   const mode = shown === "against dry" && !hasDry ? "apart" : shown;
+  const kept = useKeptCurves((k) => k.curves);
+  const gainOf = useGainOf(pair);
+  const everyOne = useAgainstDry(mode === "all" ? pair : null, region, points, channels);
   const renders =
     mode === "apart"
       ? [pair.here, pair.yonder]
@@ -75,18 +68,35 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
         ? [pair.dry, pair.here, pair.yonder]
         : [pair.here, pair.yonder];
   const { data, problem } = useSpectra(renders, pair.dry, region, points, channels);
-  const gainOf = (id: string) => (matched ? (match?.renders.get(id)?.gainDb ?? 0) : 0);
-  const [hereGainDb, yonderGainDb] = [gainOf(pair.here.id), gainOf(pair.yonder.id)];
   const bands = form === "bars" ? 3 : smoothing;
-  const curves = useMemo(() => {
+  const own = useMemo(() => {
+    if (mode === "all") return [];
     if (!data || data.powers.length !== (mode === "apart" || !hasDry ? 2 : 3)) return [];
     const gains = mode === "apart" || !hasDry ? [hereGainDb, yonderGainDb] : [0, hereGainDb, yonderGainDb];
     return mode === "spectra"
       ? spectraCurves(data, gains, bands, slope, kind, hasDry)
       : transferCurves(data, gains, bands, mode);
   }, [data, mode, hasDry, hereGainDb, yonderGainDb, bands, slope, kind]);
+  const shownCurves = mode === "all" ? againstDry(everyOne, bands, pair, titleOf, gainOf) : own;
   const whole = audible(pair.dry.sampleRateHz);
   const isRelative = mode !== "spectra";
+  const curves = [
+    ...kept.flatMap((curve, n): Curve[] =>
+      curve.isRelative === isRelative
+        ? [
+            {
+              ...keptLine(n),
+              key: `kept ${curve.id}`,
+              title: curve.title,
+              hertz: curve.hertz,
+              levels: curve.levels,
+              trust: null,
+            },
+          ]
+        : [],
+    ),
+    ...shownCurves,
+  ];
   const levels = levelsOf(curves, isRelative);
   const faded = isRelative && curves.some((c) => c.trust?.some((t) => t < COHERENT));
   return (
@@ -98,10 +108,11 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
             value={mode}
             onChange={setShown}
             options={[
-              { value: "apart", title: "Yonder against Here", hint: "What would have to be done to Here" },
+              { value: "apart", title: "Pair", hint: "Yonder against Here: what would have to be done to Here" },
               ...(hasDry
                 ? [{ value: "against dry" as const, title: "Against dry", hint: "What each does to the sound" }]
                 : []),
+              { value: "all", title: "All", hint: "What every candidate does to the sound" },
               { value: "spectra", title: "Spectra", hint: "What each is like" },
             ]}
           />
@@ -153,14 +164,36 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
         </>
       }
     >
+      <KeptRow
+        canKeep={shownCurves.length > 0}
+        onKeep={() =>
+          keepCurves(
+            shownCurves
+              .filter(({ key }) => key !== "dry")
+              .map(({ title, hertz, levels, key }) => ({
+                title: `${titleFor(key, title, pair, titleOf)}, ${pair.passage.title}`,
+                isRelative,
+                hertz,
+                levels,
+              })),
+          )
+        }
+      >
+        {mode === "apart" && ladder?.found && <FilterFiles pair={pair} filter={ladder.found.tone} />}
+      </KeptRow>
       <ChartPanel
         name={`${pair.passage.title} tone`}
-        legend={curves.map(({ key, title }): LegendLine => ({ title, ...STYLES[key] }))}
+        legend={curves}
+        hasFrequency
         note={
           problem ??
-          (data
-            ? `${data.segments} averages${faded ? ", faded where the two do not go together" : ""}`
-            : "Averaging spectra…")
+          (mode === "all"
+            ? everyOne.length < pair.renders.length - 1
+              ? `${everyOne.length} of ${pair.renders.length - 1} averaged…`
+              : "Against dry"
+            : data
+              ? `${data.segments} averages${faded ? ", faded where the two do not go together" : ""}`
+              : "Averaging spectra…")
         }
         table={() => tableOf(curves, isRelative)}
       >
@@ -169,9 +202,9 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
           whole={whole}
           view={view ?? whole}
           onView={setView}
-          isLog
+          isLog={isLog}
           levels={levels}
-          ticksX={frequencyMarks(view ?? whole)}
+          ticksX={isLog ? frequencyMarks(view ?? whole) : undefined}
           formatX={shortHertz}
           formatY={(db) => (isRelative ? signed(db, levels[1] - levels[0] < 6 ? 1 : 0) : number(db, 0))}
           readout={(hertz) => <Reading curves={curves} hertz={hertz} isRelative={isRelative} />}
@@ -180,13 +213,63 @@ export function ToneView({ pair, region }: { pair: Pair; region: Region }) {
             form === "bars" ? (
               <Bars plot={plot} curves={curves} />
             ) : (
-              <Lines plot={plot} curves={curves} isRelative={isRelative} />
+              <>
+                <Lines plot={plot} curves={curves} isRelative={isRelative} />
+                {mode === "all" && <Numbers plot={plot} curves={shownCurves} />}
+              </>
             )
           }
         </ChartFrame>
       </ChartPanel>
     </View>
   );
+}
+
+/** Every render of the passage against its dry one, so far as it is averaged. */
+function useAgainstDry(pair: Pair | null, region: Region, points: number, channels: ChannelView) {
+  const others = pair?.renders.filter((r) => r.id !== pair.dry.id) ?? [];
+  const combine = useCallback(
+    (results: { data: Averaged | null | undefined }[]) => results.map((r) => r.data ?? null),
+    [],
+  );
+  const averaged = useQueries({
+    queries: others.map((render) =>
+      spectraQuery([pair?.dry ?? render, render], pair?.dry ?? render, region, points, channels),
+    ),
+    combine,
+  });
+  return others.flatMap((render, i) => {
+    const own = averaged[i];
+    return own ? [{ render, averaged: own }] : [];
+  });
+}
+
+function againstDry(
+  known: readonly { render: Render; averaged: Averaged }[],
+  bands: number,
+  pair: Pair,
+  titleOf: (render: Render) => string,
+  gainOf: (id: string) => number,
+): Curve[] {
+  return known.map(({ render, averaged }, n): Curve => {
+    const { hertz, perOctave } = centresOf(averaged.sampleRateHz, bands, averaged.points);
+    const { differenceDb, coherence } = bandTransfer(averaged, 1, hertz, perOctave);
+    const side = render.id === pair.here.id ? LINES.here : render.id === pair.yonder.id ? LINES.yonder : keptLine(n);
+    return {
+      ...side,
+      key: render.id,
+      title: `${n + 1} ${titleOf(render)}`,
+      hertz,
+      levels: differenceDb.map((db) => db + gainOf(render.id)),
+      trust: coherence,
+    };
+  });
+}
+
+/** What a kept curve is called: by the renders it is of, since Here and Yonder move on. */
+function titleFor(key: string, title: string, pair: Pair, titleOf: (render: Render) => string): string {
+  if (key === "here" || key === "yonder") return titleOf(pair[key]);
+  return key === "apart" ? `${titleOf(pair.yonder)} over ${titleOf(pair.here)}` : title;
 }
 
 const centresOf = (rateHz: number, bands: number, points: number): { hertz: number[]; perOctave: number } => {
@@ -202,12 +285,6 @@ const centresOf = (rateHz: number, bands: number, points: number): { hertz: numb
   return { hertz: Array.from({ length: Math.max(0, count) }, (_, i) => (first + i) * binHz), perOctave: 4000 };
 };
 
-const meanOf = (channels: readonly Float64Array[]): Float64Array => {
-  const sum = new Float64Array(channels[0].length);
-  for (const channel of channels) for (let k = 0; k < sum.length; k++) sum[k] += channel[k] / channels.length;
-  return sum;
-};
-
 function spectraCurves(
   data: Averaged,
   gains: number[],
@@ -218,34 +295,30 @@ function spectraCurves(
 ): Curve[] {
   const { hertz, perOctave } = centresOf(data.sampleRateHz, bands, data.points);
   const binHz = data.sampleRateHz / data.points;
-  const keys: Curve["key"][] = hasDry ? ["dry", "here", "yonder"] : ["here", "yonder"];
-  const titles = { dry: "dry", here: "Here", yonder: "Yonder", apart: "" };
-  const ones = new Float64Array(data.points / 2 + 1).fill(1);
-  // Thirds of an octave hold their whole power; curves read what a sine would, averaged over the band.
-  const widths = bands > 0 && bands <= 3 ? null : bandSums(ones, binHz, hertz, perOctave);
+  const keys = hasDry ? (["dry", "here", "yonder"] as const) : (["here", "yonder"] as const);
   // Yonder comes over Here, so that its dashes show both where they are one.
   return keys.map((key, s): Curve => {
-    const sums = bandSums(meanOf((kind === "average" ? data.powers : data.maxima)[s]), binHz, hertz, perOctave);
-    const levels = sums.map((power, i) => {
-      const level = widths ? dbFromPower((power / widths[i]) * PEAK_FACTOR) : dbFromPower(2 * power);
-      return level + gains[s] + slope * Math.log2(hertz[i] / 1000);
-    });
-    return { key, title: titles[key], hertz, levels, trust: null };
+    const powers = (kind === "average" ? data.powers : data.maxima)[s];
+    const levels = bandLevels(powers, binHz, hertz, perOctave).map(
+      (level, i) => level + gains[s] + slope * Math.log2(hertz[i] / 1000),
+    );
+    return { ...LINES[key], key, hertz, levels, trust: null };
   });
 }
 
-function transferCurves(data: Averaged, gains: number[], bands: number, mode: Exclude<Shown, "spectra">): Curve[] {
+function transferCurves(data: Averaged, gains: number[], bands: number, mode: "apart" | "against dry"): Curve[] {
   const { hertz, perOctave } = centresOf(data.sampleRateHz, bands, data.points);
   const against = (to: number): { levels: Float64Array; trust: Float64Array } => {
     const { differenceDb, coherence } = bandTransfer(data, to, hertz, perOctave);
     return { levels: differenceDb.map((db) => db + gains[to] - gains[0]), trust: coherence };
   };
-  if (mode === "apart") return [{ key: "apart", title: "Yonder against Here", hertz, ...against(1) }];
+  if (mode === "apart") return [{ ...LINES.apart, key: "apart", hertz, ...against(1) }];
   const [here, yonder] = [against(1), against(2)];
   return [
-    { key: "here", title: "Here against dry", hertz, ...here },
-    { key: "yonder", title: "Yonder against dry", hertz, ...yonder },
+    { ...LINES.here, key: "here", title: "Here against dry", hertz, ...here },
+    { ...LINES.yonder, key: "yonder", title: "Yonder against dry", hertz, ...yonder },
     {
+      ...LINES.apart,
       key: "apart",
       title: "Yonder less Here",
       hertz,
@@ -293,7 +366,7 @@ function Lines({ plot, curves, isRelative }: { plot: Plot; curves: readonly Curv
     <>
       {isRelative && <line x2={plot.width} y1={plot.y(0)} y2={plot.y(0)} stroke="var(--soft-ink)" strokeWidth={1} />}
       {curves.flatMap((curve) => {
-        const { colour, dash, width } = STYLES[curve.key];
+        const { colour, dash, width } = curve;
         const points = Array.from(curve.levels, (level, i) => ({ hertz: curve.hertz[i], level }));
         return runsOf(curve).map(({ from, to, isTrue }) => (
           <path
@@ -309,6 +382,32 @@ function Lines({ plot, curves, isRelative }: { plot: Plot; curves: readonly Curv
       })}
     </>
   );
+}
+
+/** Each line's number at its right end, spread so that no two lie on each other. */
+function Numbers({ plot, curves }: { plot: Plot; curves: readonly Curve[] }) {
+  const [, right] = plot.x.domain();
+  const ends = curves
+    .map((curve, n) => ({ n, curve, y: plot.y(curve.levels[nearest(curve.hertz, right)]) }))
+    .filter(({ y }) => Number.isFinite(y))
+    .toSorted((a, b) => a.y - b.y);
+  let above = Number.NEGATIVE_INFINITY;
+  return ends.map(({ n, curve, y }) => {
+    above = Math.max(above + 11, y);
+    return (
+      <text
+        key={curve.key}
+        x={plot.width - 4}
+        y={above}
+        dy="0.32em"
+        textAnchor="end"
+        fill={curve.colour}
+        className="figure text-[11px]"
+      >
+        {n + 1}
+      </text>
+    );
+  });
 }
 
 function Bars({ plot, curves }: { plot: Plot; curves: readonly Curve[] }) {
@@ -333,7 +432,7 @@ function Bars({ plot, curves }: { plot: Plot; curves: readonly Curve[] }) {
               y={Math.min(y, foot)}
               width={width}
               height={Math.max(1, Math.abs(foot - y))}
-              fill={STYLES[curve.key].colour}
+              fill={curve.colour}
               opacity={isTrue ? 0.85 : 0.25}
             />
           );
@@ -348,11 +447,11 @@ function Reading({ curves, hertz, isRelative }: { curves: readonly Curve[]; hert
     <span className="figure">
       {hertzText(hertz)}{" "}
       {curves.map((curve) => {
-        const i = nearestTo(curve.hertz, hertz);
+        const i = nearest(curve.hertz, hertz);
         const level = curve.levels[i];
         const isTrue = !curve.trust || curve.trust[i] >= COHERENT;
         return (
-          <span key={curve.key} style={{ color: STYLES[curve.key].colour }}>
+          <span key={curve.key} style={{ color: curve.colour }}>
             {" "}
             {curve.title} {withUnit(isRelative ? signed(level, 2) : number(level), isRelative ? "dB" : "dBFS")}
             {isTrue ? "" : " (not coherent)"}
@@ -370,12 +469,17 @@ function tableOf(curves: readonly Curve[], isRelative: boolean) {
       "Hz",
       ...curves.flatMap(({ title, trust }) => [`${title}, ${unit}`, ...(trust ? [`${title}, coherence`] : [])]),
     ],
-    rows: (curves[0]?.hertz ?? []).map((hertz, i) => [
+    // Kept curves may stand at other frequencies than those that are shown.
+    rows: (curves.at(-1)?.hertz ?? []).map((hertz) => [
       Number(hertz.toPrecision(6)),
-      ...curves.flatMap(({ levels, trust }) => [
-        Number.isFinite(levels[i]) ? Number(levels[i].toFixed(3)) : null,
-        ...(trust ? [Number(trust[i].toFixed(4))] : []),
-      ]),
+      ...curves.flatMap((curve) => {
+        const i = nearest(curve.hertz, hertz);
+        const { levels, trust } = curve;
+        return [
+          Number.isFinite(levels[i]) ? Number(levels[i].toFixed(3)) : null,
+          ...(trust ? [Number(trust[i].toFixed(4))] : []),
+        ];
+      }),
     ]),
   };
 }

@@ -3,13 +3,16 @@ import type { OverMask } from "@/core/audibility/over-mask";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Ladder } from "@/core/ladder/ladder-report";
 import type { Averaged } from "@/core/spectrum/averaged";
-import { ladderFor, overMaskOf, spectraOf } from "@/store/explaining";
+import { ladderFor, leftSpectraOf, overMaskOf, type Source, spectraOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";
+import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
 import { rankOf } from "@/ui/shell/sight";
 import { tellSoFar, useSoFar } from "@/ui/shell/so-far";
-import { laidKey } from "@/ui/shell/use-results";
+import { laidKey, useMatch } from "@/ui/shell/use-results";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
+import type { Rank } from "@/workers/jobs";
+import { sourceKey } from "./sources";
 
 const regionKey = (region: Region) => `${region.startFrame}-${region.endFrame}`;
 
@@ -23,68 +26,98 @@ export function useExplainedPair(): { pair: Pair; region: Region } | null {
   return pair && region && pair.here.id !== pair.yonder.id ? { pair, region } : null;
 }
 
+/** Whether the dry render stands beside the pair, not in it. */
+export const hasDryBeside = ({ here, yonder, dry }: Pair): boolean => dry.id !== here.id && dry.id !== yonder.id;
+
+/** What a render of the passage is played at now, dB: its gain of the match, or none. */
+export function useGainOf(pair: Pair): (renderId: string) => number {
+  const { matched } = useMonitor();
+  const { match } = useMatch(pair);
+  return (id) => (matched ? (match?.renders.get(id)?.gainDb ?? 0) : 0);
+}
+
+/** What Here and Yonder are played at now, dB. */
+export function useGains(pair: Pair): { here: number; yonder: number } {
+  const of = useGainOf(pair);
+  return { here: of(pair.here.id), yonder: of(pair.yonder.id) };
+}
+
+type Explained = { pair: Pair; region: Region };
+
+/** The ladder of a pair over a region. */
+export const ladderQuery = ({ pair, region }: Explained, rank: Rank = "normal") => ({
+  queryKey: ["ladder", ...pairKey(pair), regionKey(region)],
+  queryFn: ({ signal, client, queryKey }: QueryFunctionContext) =>
+    ladderFor(pair, region, { signal, rank }, (ladder) => tellSoFar(client, queryKey, ladder)),
+});
+
 /** The ladder of the pair over the loop, or the passage; what is known of it so far while it is worked out. */
-export function useLadder(explained: { pair: Pair; region: Region } | null): Shown<Ladder> {
-  const key = ["ladder", ...(explained ? [...pairKey(explained.pair), regionKey(explained.region)] : [])];
-  const { data, error } = useQuery({
-    queryKey: key,
-    queryFn: ({ signal, client, queryKey }: QueryFunctionContext) => {
-      if (!explained) throw new Error("there is no pair");
-      const { pair, region } = explained;
-      return ladderFor(pair, region, { signal, rank: "normal" }, (ladder) => tellSoFar(client, queryKey, ladder));
-    },
-    enabled: explained !== null,
-  });
-  const [soFar] = useSoFar<Ladder>([key]);
+export function useLadder(explained: Explained): Shown<Ladder> {
+  const query = ladderQuery(explained);
+  const { data, error } = useQuery(query);
+  const [soFar] = useSoFar<Ladder>([query.queryKey]);
   return { data: data ?? soFar, problem: error ? sentenceOf(error) : null };
 }
 
 /** Averaged spectra of renders of the passage over a region; the first one is what the others are held against. */
-export function useSpectra(
+export const spectraQuery = (
   renders: readonly Render[],
-  dry: Render | undefined,
-  region: Region | null,
+  dry: Render,
+  region: Region,
+  points: number,
+  view: ChannelView,
+) => ({
+  queryKey: ["spectra", ...renders.flatMap((r) => laidKey(r, dry)), regionKey(region), points, view],
+  queryFn: ({ signal, client, queryKey }: QueryFunctionContext) =>
+    spectraOf(renders, dry, region, points, view, { signal, rank: rankOf(renders[0]) }, (averaged) =>
+      tellSoFar(client, queryKey, averaged),
+    ),
+});
+
+export const useSpectra = (...asked: Parameters<typeof spectraQuery>): Shown<Averaged> =>
+  useAveraged(spectraQuery(...asked));
+
+/** Averaged spectra of Yonder and of what is left of it. */
+export function useLeftSpectra(
+  source: Source,
+  pair: Pair,
+  region: Region,
   points: number,
   view: ChannelView,
 ): Shown<Averaged> {
-  const isThere = dry !== undefined && region !== null && renders.length > 0;
-  const key = [
-    "spectra",
-    ...(isThere ? [...renders.flatMap((r) => laidKey(r, dry)), regionKey(region), points, view] : []),
-  ];
-  const { data, error, isPlaceholderData } = useQuery({
-    queryKey: key,
-    queryFn: ({ signal, client, queryKey }: QueryFunctionContext) => {
-      if (!isThere) throw new Error("there is nothing to average");
-      return spectraOf(renders, dry, region, points, view, { signal, rank: rankOf(renders[0]) }, (averaged) =>
+  return useAveraged({
+    queryKey: ["left spectra", ...sourceKey(source, pair), regionKey(region), points, view],
+    queryFn: ({ signal, client, queryKey }) =>
+      leftSpectraOf(source, pair, region, points, view, { signal, rank: "normal" }, (averaged) =>
         tellSoFar(client, queryKey, averaged),
-      );
-    },
-    enabled: isThere,
-    placeholderData: (before) => before,
+      ),
   });
-  const [soFar] = useSoFar<Averaged>([key]);
+}
+
+/** Averaged spectra: those before stay in sight until there are some of these. */
+function useAveraged(query: {
+  queryKey: readonly unknown[];
+  queryFn: (context: QueryFunctionContext) => Promise<Averaged | null>;
+}): Shown<Averaged> {
+  const { data, error, isPlaceholderData } = useQuery({ ...query, placeholderData: (before) => before });
+  const [soFar] = useSoFar<Averaged>([query.queryKey]);
   return { data: (isPlaceholderData ? (soFar ?? data) : data) ?? soFar, problem: error ? sentenceOf(error) : null };
 }
 
-/** Where the pair's difference stands out, with the match's gain between the two. */
-export function useOverMask(
-  explained: { pair: Pair; region: Region } | null,
+/** Where a pair's difference stands out, with a gain on Here. */
+export const overMaskQuery = (
+  { pair, region }: Explained,
   gainDb: number | null,
   playbackSplDb: number,
-): Shown<OverMask> {
-  const { data = null, error } = useQuery({
-    queryKey: [
-      "over mask",
-      ...(explained ? [...pairKey(explained.pair), regionKey(explained.region)] : []),
-      gainDb?.toFixed(2),
-      playbackSplDb,
-    ],
-    queryFn: ({ signal }: QueryFunctionContext) => {
-      if (!explained || gainDb === null) throw new Error("there is no pair");
-      return overMaskOf(explained.pair, explained.region, gainDb, playbackSplDb, { signal, rank: "normal" });
-    },
-    enabled: explained !== null && gainDb !== null,
-  });
+  rank: Rank = "normal",
+) => ({
+  queryKey: ["over mask", ...pairKey(pair), regionKey(region), gainDb?.toFixed(2), playbackSplDb],
+  queryFn: ({ signal }: QueryFunctionContext) => overMaskOf(pair, region, gainDb ?? 0, playbackSplDb, { signal, rank }),
+  enabled: gainDb !== null,
+});
+
+/** Where the pair's difference stands out, with the match's gain between the two. */
+export function useOverMask(explained: Explained, gainDb: number | null, playbackSplDb: number): Shown<OverMask> {
+  const { data = null, error } = useQuery(overMaskQuery(explained, gainDb, playbackSplDb));
   return { data, problem: error ? sentenceOf(error) : null };
 }

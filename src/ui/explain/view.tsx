@@ -1,4 +1,6 @@
 import type { ReactNode } from "react";
+import { withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
 
 /** A view: what is chosen in a row on top, its sentence beside it, and the picture beneath, which takes the room. */
 export function View({
@@ -24,5 +26,38 @@ export function View({
       </div>
       {children}
     </div>
+  );
+}
+
+/** What a view says where its picture is not there: what is being done, what went wrong, or what is missing. */
+export function Instead({ children }: { children: ReactNode }) {
+  return (
+    <p className="text-[13px] text-soft" role="status">
+      {children}
+    </p>
+  );
+}
+
+/** Over how long what is read over time is read. */
+export function ReadOver({
+  seconds,
+  times,
+  onChange,
+}: {
+  seconds: number;
+  times: readonly number[];
+  onChange: (seconds: number) => void;
+}) {
+  return (
+    <QuickSelect
+      label="Read over"
+      title="over"
+      value={seconds}
+      onChange={onChange}
+      options={times.map((value) => ({
+        value,
+        title: value < 1 ? withUnit(String(1000 * value), "ms") : withUnit(String(value), "s"),
+      }))}
+    />
   );
 }

@@ -8,7 +8,7 @@ import { dynamicsOf, type StretchLevels } from "@/core/loudness/measure";
 import { courseOf, levelsOver } from "@/store/levelling";
 import type { Render } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
-import { clock, decibels, NO_FIGURE, number, shortClock, withUnit } from "@/ui/format";
+import { axisClock, clock, decibels, NO_FIGURE, number, withUnit } from "@/ui/format";
 import { useMonitor } from "@/ui/shell/monitor";
 import { rankOf } from "@/ui/shell/sight";
 import { tellSoFar, useSoFar } from "@/ui/shell/so-far";
@@ -115,7 +115,7 @@ export function OverTimeView() {
             view={view ?? whole}
             onView={setView}
             levels={levelsInSight(courses)}
-            formatX={(x) => (Number.isInteger(x) ? shortClock(x) : clock(x))}
+            formatX={axisClock}
             formatY={(value) => number(value, 0)}
             readout={(x) => <Reading courses={courses} seconds={x} />}
           >

@@ -1,0 +1,456 @@
+"use client";
+
+import { useMemo, useState } from "react";
+import type { Cells } from "@/core/dynamics/cells";
+import { gainOverTime, type LevelLaw, levelLaw, levelOverTime } from "@/core/dynamics/over-time";
+import type { Rotation } from "@/core/dynamics/rotation";
+import { BIN_DB, BINS, type Shape } from "@/core/dynamics/shape";
+import type { Region, Render } from "@/store/records";
+import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
+import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
+import { type Curve, LinesChart, linePath, spanOf } from "@/ui/charts/lines-chart";
+import { number, plural, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
+import { Choice } from "@/ui/shell/transport";
+import type { Pair } from "@/ui/shell/workbench";
+import { CurvesChart } from "./frequency-chart";
+import { renderSource, useReadings } from "./sources";
+import { LINES } from "./styles";
+import { TimeChart } from "./time-chart";
+import { hasDryBeside, useGains } from "./use-explained";
+import { Instead, ReadOver, View } from "./view";
+
+type Shown = "gain" | "level" | "law" | "crest" | "histogram" | "rotation";
+
+/** How long what is read over time is read over, seconds. */
+const TIMES = [0.005, 0.02, 0.1, 0.4, 3] as const;
+
+/** A render of the pair with how it is drawn and what it is played at. */
+type Side = { render: Render; line: LegendLine; gainDb: number };
+
+/** What is done to levels over time, and how peaks stand over them. */
+export function DynamicsView({ pair, region }: { pair: Pair; region: Region }) {
+  const [shown, setShown] = useState<Shown>("gain");
+  const [seconds, setSeconds] = useState<number>(0.02);
+  const [turned, setTurned] = useState<"peak" | "before">("peak");
+  const gains = useGains(pair);
+  const hasDry = hasDryBeside(pair);
+  const pairSides: Side[] = [
+    { render: pair.here, line: LINES.here, gainDb: gains.here },
+    { render: pair.yonder, line: LINES.yonder, gainDb: gains.yonder },
+  ];
+  const sides: Side[] = hasDry ? [{ render: pair.dry, line: LINES.dry, gainDb: 0 }, ...pairSides] : pairSides;
+  const common = { pair, region, sides, hasDry };
+  return (
+    <View
+      choices={
+        <>
+          <Choice
+            label="Shown"
+            value={shown}
+            onChange={setShown}
+            options={[
+              { value: "gain", title: "Gain", hint: "What is done to the level over time" },
+              { value: "level", title: "Level", hint: "Level over time" },
+              { value: "law", title: "In and out", hint: "Level out against level in" },
+              { value: "crest", title: "Crest", hint: "Peaks over the level, by octaves" },
+              { value: "histogram", title: "Histogram", hint: "How flat it was made" },
+              { value: "rotation", title: "Phase turned", hint: "Peaks when all phases are turned" },
+            ]}
+          />
+          {(shown === "gain" || shown === "level") && (
+            <ReadOver seconds={seconds} times={TIMES} onChange={setSeconds} />
+          )}
+          {shown === "rotation" && (
+            <QuickSelect
+              label="Of turned phases"
+              value={turned}
+              onChange={setTurned}
+              options={[
+                { value: "peak", title: "Peak" },
+                { value: "before", title: "Before onsets" },
+              ]}
+            />
+          )}
+        </>
+      }
+    >
+      {(shown === "gain" || shown === "level" || shown === "law") && (
+        <OverCells {...common} shown={shown} seconds={seconds} />
+      )}
+      {shown === "crest" && <Crest {...common} />}
+      {shown === "histogram" && <Histogram {...common} />}
+      {shown === "rotation" && <Turned {...common} sides={pairSides} turned={turned} />}
+    </View>
+  );
+}
+
+type Common = { pair: Pair; region: Region; sides: readonly Side[]; hasDry: boolean };
+
+function Sentence({ children }: { children: string }) {
+  return (
+    <p className="text-[13px] text-soft" data-testid="dynamics-sentence">
+      {children}
+    </p>
+  );
+}
+
+function OverCells({ pair, region, sides, hasDry, shown, seconds }: Common & { shown: Shown; seconds: number }) {
+  const { data, problem } = useReadings(
+    "cells",
+    sides.map(({ render }) => renderSource(render)),
+    pair,
+    region,
+  );
+  const known = data.flatMap((cells) => (cells ? [cells] : []));
+  if (known.length < sides.length || known[0].left.length === 0)
+    return <Instead>{problem ?? "Reading levels…"}</Instead>;
+  const common = { pair, sides, cells: known };
+  if (shown === "law") return <InAndOut {...common} hasDry={hasDry} />;
+  return shown === "gain" ? (
+    <Gain {...common} hasDry={hasDry} seconds={seconds} />
+  ) : (
+    <Level {...common} seconds={seconds} />
+  );
+}
+
+type OfCells = { pair: Pair; sides: readonly Side[]; cells: readonly Cells[] };
+
+/** Gains are in sight to this far about nought at the least, dB. */
+const LEAST_GAIN_DB = 3;
+/** A gain that moves by less than this is none to speak of, dB. */
+const SPOKEN_DB = 0.5;
+
+function Gain({ pair, sides, cells, hasDry, seconds }: OfCells & { hasDry: boolean; seconds: number }) {
+  const curves = useMemo((): Curve[] => {
+    const [first] = cells;
+    return hasDry
+      ? cells.slice(1).map((own, i) => ({ ...sides[i + 1].line, values: gainOverTime(first, own, seconds) }))
+      : [{ ...LINES.apart, values: gainOverTime(first, cells[1], seconds) }];
+  }, [cells, sides, hasDry, seconds]);
+  const offsets = hasDry ? sides.slice(1).map((s) => s.gainDb) : [sides[1].gainDb - sides[0].gainDb];
+  const shifted = curves.map((curve, i) => ({
+    ...curve,
+    title: hasDry ? `${curve.title} against dry` : curve.title,
+    values: Float32Array.from(curve.values, (v) => v + offsets[i]),
+  }));
+  return (
+    <>
+      <Sentence>{gainSentence(shifted)}</Sentence>
+      <TimeChart
+        pair={pair}
+        what="gain over time"
+        label="Gain over time"
+        cells={cells[0]}
+        curves={shifted}
+        levels={spanOf(
+          shifted.flatMap(({ values }) => inner(values)),
+          [-LEAST_GAIN_DB, LEAST_GAIN_DB],
+        )}
+        isSigned
+        hasZero
+        note="Level out over level in: a filter moves it as well as a compressor"
+      />
+    </>
+  );
+}
+
+/** Values without the outermost thousandth either way, which moments of all but silence may reach. */
+function inner(values: ArrayLike<number>): number[] {
+  const known = Float64Array.from(Array.from(values).filter(Number.isFinite)).sort();
+  const skip = Math.floor(known.length / 1000);
+  return known.length > 0 ? [known[skip], known[known.length - 1 - skip]] : [];
+}
+
+/** How far each gain moves, in words: the middle nine tenths of all moments. */
+export function gainSentence(curves: readonly Curve[]): string {
+  const said = curves.map(({ title, values }) => {
+    const known = Float64Array.from(Array.from(values).filter(Number.isFinite)).sort();
+    if (known.length === 0) return `${title}: nothing to tell a gain by`;
+    const at = (share: number) => known[Math.round(share * (known.length - 1))];
+    const range = at(0.95) - at(0.05);
+    return range < SPOKEN_DB
+      ? `${title} the level stays within ${withUnit(number(SPOKEN_DB), "dB")}`
+      : `${title} the level moves by ${withUnit(number(range), "dB")}`;
+  });
+  return `${said.join("; ")}, nine moments of ten.`;
+}
+
+function Level({ pair, sides, cells, seconds }: OfCells & { seconds: number }) {
+  const curves = useMemo(
+    () =>
+      cells.map((own, i): Curve => {
+        const { line, gainDb } = sides[i];
+        return { ...line, values: levelOverTime(own, seconds).map((v) => v + gainDb) };
+      }),
+    [cells, sides, seconds],
+  );
+  const top = Math.ceil(Math.max(-60, ...curves.flatMap(({ values }) => inner(values))) / 6) * 6;
+  return (
+    <TimeChart
+      pair={pair}
+      what="level over time"
+      label="Level over time"
+      cells={cells[0]}
+      curves={curves}
+      levels={[top - 60, top]}
+      isSigned={false}
+      note="Mean square, both channels"
+    />
+  );
+}
+
+/** Dots that are drawn of a scatter, at the most. */
+const MOST_DOTS = 3000;
+
+function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean }) {
+  const laws = useMemo(() => cells.slice(1).map((own) => levelLaw(cells[0], own)), [cells]);
+  const gainsDb = hasDry ? sides.slice(1).map((s) => s.gainDb) : [sides[1].gainDb - sides[0].gainDb];
+  const lines = hasDry ? [LINES.here, LINES.yonder] : [LINES.apart];
+  const [view, setView] = useState<Span | null>(null);
+  const all = laws.flatMap(({ curve }) => curve.map((s) => s.inDb));
+  if (all.length === 0)
+    return <Instead>Too little here to tell a curve by: a loop of a second or more is needed.</Instead>;
+  const whole: Span = [Math.max(-90, Math.min(...all) - 3), Math.max(...all) + 3];
+  const out = laws.flatMap(({ curve }, i) =>
+    curve.filter((s) => s.inDb >= whole[0]).flatMap((s) => [s.lowDb + gainsDb[i], s.highDb + gainsDb[i]]),
+  );
+  const levels = spanOf(out, [whole[0], whole[1]]);
+  const at = (law: LevelLaw, x: number) => law.curve.find((s) => Math.abs(s.inDb - x) <= 0.5);
+  const from = hasDry ? "dry" : "Here";
+  return (
+    <ChartPanel
+      name={`${pair.passage.title} in and out`}
+      legend={[...lines, { title: "as it went in", colour: "var(--soft-ink)", dash: "2 4", width: 1 }]}
+      note={`${plural(laws[0].inDb.length, "moment")} of 20 ms; line: middle, area: eight of ten`}
+      table={() => ({
+        columns: [
+          `${from}, dBFS`,
+          ...lines.flatMap(({ title }) =>
+            ["middle", "lowest tenth", "highest tenth"].map((w) => `${title} ${w}, dBFS`),
+          ),
+        ],
+        rows: [...new Set(all)]
+          .toSorted((a, b) => a - b)
+          .map((inDb) => [
+            inDb,
+            ...laws.flatMap((law, i) => {
+              const step = at(law, inDb);
+              return step
+                ? [step.medianDb, step.lowDb, step.highDb].map((v) => Number((v + gainsDb[i]).toFixed(2)))
+                : [null, null, null];
+            }),
+          ]),
+      })}
+    >
+      <ChartFrame
+        label="Level out against level in"
+        whole={whole}
+        view={view ?? whole}
+        onView={setView}
+        levels={levels}
+        formatX={(db) => number(db, 0)}
+        formatY={(db) => number(db, 0)}
+        readout={(db) => (
+          <span className="figure">
+            {from} {withUnit(number(db, 0), "dBFS")}
+            {laws.map((law, i) => {
+              const step = at(law, db);
+              return (
+                <span key={lines[i].title} style={{ color: lines[i].colour }}>
+                  {" "}
+                  {lines[i].title} {withUnit(number(step && step.medianDb + gainsDb[i]), "dBFS")}
+                </span>
+              );
+            })}
+          </span>
+        )}
+      >
+        {(plot) => (
+          <>
+            <line
+              x1={plot.x(-200)}
+              y1={plot.y(-200)}
+              x2={plot.x(20)}
+              y2={plot.y(20)}
+              stroke="var(--soft-ink)"
+              strokeDasharray="2 4"
+            />
+            {laws.map((law, i) => (
+              <Law key={lines[i].title} plot={plot} law={law} gainDb={gainsDb[i]} line={lines[i]} />
+            ))}
+          </>
+        )}
+      </ChartFrame>
+    </ChartPanel>
+  );
+}
+
+function Law({ plot, law, gainDb, line }: { plot: Plot; law: LevelLaw; gainDb: number; line: LegendLine }) {
+  const every = Math.max(1, Math.ceil(law.inDb.length / MOST_DOTS));
+  const dots: string[] = [];
+  for (let i = 0; i < law.inDb.length; i += every)
+    dots.push(`M${plot.x(law.inDb[i]).toFixed(1)},${plot.y(law.outDb[i] + gainDb).toFixed(1)}h0`);
+  const edge = (of: (s: LevelLaw["curve"][number]) => number) =>
+    law.curve.map((s) => `${plot.x(s.inDb).toFixed(1)},${plot.y(of(s) + gainDb).toFixed(1)}`);
+  const area = [...edge((s) => s.highDb), ...edge((s) => s.lowDb).toReversed()];
+  return (
+    <>
+      <path d={dots.join("")} stroke={line.colour} strokeWidth={2} strokeLinecap="round" opacity={0.25} />
+      <path d={`M${area.join("L")}Z`} fill={line.colour} fillOpacity={0.18} stroke="none" />
+      <path
+        d={linePath(
+          law.curve.map((s) => s.inDb),
+          law.curve.map((s) => s.medianDb + gainDb),
+          plot,
+        )}
+        fill="none"
+        stroke={line.colour}
+        strokeWidth={line.width}
+        strokeDasharray={line.dash}
+      />
+    </>
+  );
+}
+
+function Crest({ pair, region, sides }: Common) {
+  const { data, problem } = useReadings(
+    "bandCrest",
+    sides.map(({ render }) => renderSource(render)),
+    pair,
+    region,
+  );
+  const known = data.flatMap((crest) => (crest ? [crest] : []));
+  if (known.length < sides.length) return <Instead>{problem ?? "Reading crests octave by octave…"}</Instead>;
+  const [{ hertz }] = known;
+  return (
+    <CurvesChart
+      name={`${pair.passage.title} crest`}
+      label="Crest over frequency"
+      sampleRateHz={pair.dry.sampleRateHz}
+      hertz={hertz}
+      curves={known.map(({ crestDb }, i) => ({ ...sides[i].line, values: crestDb }))}
+      unit="dB"
+      decimals={1}
+      axisDecimals={0}
+      least={6}
+      note="Highest sample of each octave over its RMS; a gain does not move it"
+    />
+  );
+}
+
+function Histogram({ pair, region, sides }: Common) {
+  const { data, problem } = useReadings(
+    "shape",
+    sides.map(({ render }) => renderSource(render)),
+    pair,
+    region,
+  );
+  const known = data.flatMap((shape) => (shape ? [shape] : []));
+  if (known.length < sides.length) return <Instead>{problem ?? "Counting samples…"}</Instead>;
+  const xs = Float64Array.from({ length: BINS }, (_, i) => -BIN_DB * (BINS - i - 0.5));
+  const curves = known.map(
+    ({ shares }, i): Curve => ({
+      ...sides[i].line,
+      values: Float64Array.from(shares, (v) => 100 * v).reverse(),
+    }),
+  );
+  return (
+    <>
+      <Sentence>{shapeSentence(known.slice(-2))}</Sentence>
+      <LinesChart
+        name={`${pair.passage.title} histogram`}
+        label="How often samples reach which level"
+        xs={xs}
+        xTitle="dBFS"
+        whole={[-72, 0]}
+        formatX={(db) => number(db, 0)}
+        readX={(db) => withUnit(number(db), "dBFS")}
+        curves={curves}
+        levels={spanOf(
+          curves.flatMap(({ values }) => Array.from(values)),
+          [0, 1],
+        )}
+        formatY={(v) => withUnit(number(v, 0), "%")}
+        readY={(v) => withUnit(number(v, 2), "%")}
+        unit="%"
+        note="As delivered; samples in each half decibel"
+      />
+    </>
+  );
+}
+
+/** How flat each was made, in words. */
+export function shapeSentence([here, yonder]: readonly Shape[]): string {
+  const of = (title: string, { nearPeak, longestRun, runs, crestDb }: Shape) => {
+    const flat = runs > 0 ? `, ${plural(runs, "flat top")} (longest ${withUnit(String(longestRun), "smp")})` : "";
+    const share = 100 * nearPeak;
+    return `${title}: ${withUnit(number(share, share < 0.1 ? 3 : 1), "%")} of samples within 1 dB of the peak${flat}, crest ${withUnit(number(crestDb), "dB")}`;
+  };
+  return `${of("Here", here)}. ${of("Yonder", yonder)}.`;
+}
+
+function Turned({ pair, region, sides, turned }: Common & { turned: "peak" | "before" }) {
+  const { data, problem } = useReadings(
+    "rotation",
+    sides.map(({ render }) => renderSource(render)),
+    pair,
+    region,
+  );
+  const known = data.flatMap((rotation) => (rotation ? [rotation] : []));
+  if (known.length < sides.length) return <Instead>{problem ?? "Turning phases by 0 to 180°…"}</Instead>;
+  const isPeak = turned === "peak";
+  const curves = known.map(
+    (own, i): Curve => ({
+      ...sides[i].line,
+      values: isPeak ? own.peakDbfs.map((v) => v + sides[i].gainDb) : own.beforeDb,
+    }),
+  );
+  const [low, high] = spanOf(
+    curves.flatMap(({ values }) => Array.from(values)),
+    isPeak ? [-3, -2] : [-30, -29],
+  );
+  const unit = isPeak ? "dBFS" : "dB";
+  return (
+    <>
+      <Sentence>{rotationSentence(known)}</Sentence>
+      <LinesChart
+        name={`${pair.passage.title} phase turned`}
+        label={isPeak ? "Peak when phases are turned" : "Energy before onsets when phases are turned"}
+        xs={known[0].degrees}
+        xTitle="Degrees"
+        whole={[0, 180]}
+        ticksX={() => [0, 30, 60, 90, 120, 150, 180]}
+        formatX={(v) => `${number(v, 0)}°`}
+        readX={(v) => `${number(v, 0)}°`}
+        curves={curves}
+        levels={[low, high]}
+        formatY={(v) => number(v, 1)}
+        readY={(v) => withUnit(number(v, 2), unit)}
+        unit={unit}
+        note={
+          isPeak
+            ? "Highest sample; level and spectrum stay as they are"
+            : `10 ms before over 20 ms after, ${plural(known[0].onsets, "onset")}`
+        }
+      />
+    </>
+  );
+}
+
+/** What turning would win in headroom, and what it would cost before onsets. */
+export function rotationSentence([here, yonder]: readonly Rotation[]): string {
+  const of = (title: string, { degrees, peakDbfs, beforeDb, onsets }: Rotation) => {
+    let best = 0;
+    for (let i = 0; i < degrees.length; i++) if (peakDbfs[i] < peakDbfs[best]) best = i;
+    const wins = peakDbfs[0] - peakDbfs[best];
+    if (!(wins >= 0.1)) return `${title} peaks lowest as it is`;
+    const cost = beforeDb[best] - beforeDb[0];
+    const costs =
+      onsets > 0 && Number.isFinite(cost) && Math.abs(cost) >= 0.5
+        ? `, with ${withUnit(number(Math.abs(cost)), "dB")} ${cost > 0 ? "more" : "less"} before onsets`
+        : "";
+    return `${title} would peak ${withUnit(number(wins), "dB")} lower turned by ${number(degrees[best], 0)}°${costs}`;
+  };
+  return `${of("Here", here)}; ${of("Yonder", yonder)}.`;
+}

@@ -1,0 +1,60 @@
+"use client";
+
+import { fileNameOf } from "@/core/findings/export";
+import { writeWav } from "@/core/formats/wav-write";
+import type { FoundFilter } from "@/core/ladder/found";
+import { filterCurve, impulseOf } from "@/core/ladder/found-filter";
+import { saveCsv } from "@/ui/charts/chart-file";
+import { download } from "@/ui/shell/download";
+import type { Pair } from "@/ui/shell/workbench";
+
+/** The filter that the ladder found, as files. */
+export function FilterFiles({ pair, filter }: { pair: Pair; filter: FoundFilter }) {
+  if (filter.responses[0][0].length <= 1) return null;
+  const rateHz = pair.dry.sampleRateHz;
+  const name = `${pair.passage.title} filter found`;
+  const paths =
+    filter.responses[0].length > 1
+      ? ["left into left", "right into left", "left into right", "right into right"]
+      : filter.responses.length > 1
+        ? ["left", "right"]
+        : ["all"];
+  const button = (title: string, label: string, act: () => void) => (
+    <button
+      type="button"
+      className="btn btn-ghost btn-xs h-6 px-1.5 font-normal"
+      aria-label={label}
+      title={label}
+      onClick={act}
+    >
+      {title}
+    </button>
+  );
+  return (
+    <span className="flex items-center text-soft">
+      The filter found:
+      {button("WAV", `Save the filter's impulse response as a WAV; time zero is frame ${filter.lead}`, () =>
+        download(
+          fileNameOf(name, "wav"),
+          new Blob([writeWav(impulseOf(filter, rateHz), "32-bit float")], { type: "audio/wav" }),
+        ),
+      )}
+      {button("CSV", "Save the filter's curve as a CSV", () => {
+        const { hertz, responses } = filterCurve(filter, rateHz);
+        saveCsv(
+          {
+            columns: ["Hz", ...paths.flatMap((path) => [`${path}, dB`, `${path}, degrees`])],
+            rows: hertz.map((hz, i) => [
+              Number(hz.toPrecision(6)),
+              ...responses.flatMap(({ gainDb, degrees }) => [
+                Number(gainDb[i].toFixed(4)),
+                Number(degrees[i].toFixed(3)),
+              ]),
+            ]),
+          },
+          name,
+        );
+      })}
+    </span>
+  );
+}

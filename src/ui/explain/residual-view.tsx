@@ -1,0 +1,237 @@
+"use client";
+
+import { Ear } from "lucide-react";
+import { useMemo, useState } from "react";
+import { dbFromPower } from "@/core/audio/decibels";
+import { levelOverTime } from "@/core/dynamics/over-time";
+import { wornStepSchema } from "@/core/ladder/found";
+import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
+import type { Averaged } from "@/core/spectrum/averaged";
+import { bandCentres } from "@/core/spectrum/bands";
+import { bandLevels, bandPowers } from "@/core/spectrum/levels";
+import type { Source } from "@/store/explaining";
+import type { Region } from "@/store/records";
+import { audible } from "@/ui/charts/frequency-axis";
+import type { Curve } from "@/ui/charts/lines-chart";
+import { number, plural, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
+import { useMonitor } from "@/ui/shell/monitor";
+import { sentenceOf } from "@/ui/shell/queries";
+import { Choice } from "@/ui/shell/transport";
+import type { Pair } from "@/ui/shell/workbench";
+import { leftScene } from "@/ui/shell/worn-voices";
+import { LevelsChart } from "./frequency-chart";
+import { hearStep } from "./hear-step";
+import { renderSource, useReadings } from "./sources";
+import { SpectrogramChart } from "./spectrogram-chart";
+import { kindWords, STEP_TITLES } from "./step-words";
+import { LINES } from "./styles";
+import { TimeChart } from "./time-chart";
+import { useGains, useLeftSpectra } from "./use-explained";
+import { Instead, View } from "./view";
+
+type Shown = "time" | "bands" | "spectrum" | "spectrogram" | "kinds";
+
+const POINTS = 8192;
+const SMOOTH_SECONDS = 0.05;
+const PER_OCTAVE = 12;
+const LEFT = { title: "what is left", colour: "var(--difference)", width: 2 };
+/** What is under this share of Yonder's spectrum as a whole (−120 dB) holds nothing of it. */
+const LEAST_SHARE = 1e-12;
+
+/** What is left between the two after a step: how much, where and what of. */
+export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Region; ladder: Ladder | null }) {
+  const [shown, setShown] = useState<Shown>("time");
+  const [chosen, setAfter] = useState<string>("level");
+  const [problem, setProblem] = useState<string | null>(null);
+  const heard = useMonitor((m) => m.heard);
+  const gains = useGains(pair);
+  const found = ladder?.found ?? null;
+  const steps = (ladder?.steps ?? []).flatMap(({ step, residualDb }) => {
+    const upTo = wornStepSchema.safeParse(step).data;
+    return upTo && found ? [{ upTo, residualDb }] : [];
+  });
+  const after = steps.find(({ upTo }) => upTo === chosen) ?? steps[0];
+  const source: Source =
+    after && found
+      ? { of: "left", region, found, upTo: after.upTo }
+      : { of: "difference", gainDb: gains.here - gains.yonder };
+  const common = { pair, region, source };
+  return (
+    <View
+      testId="residual-sentence"
+      choices={
+        <>
+          <Choice
+            label="Shown"
+            value={shown}
+            onChange={setShown}
+            options={[
+              { value: "time", title: "Over time" },
+              { value: "bands", title: "Per band", hint: "Over Yonder, by thirds of an octave" },
+              { value: "spectrum", title: "Spectrum" },
+              { value: "spectrogram", title: "Spectrogram" },
+              { value: "kinds", title: "What it is" },
+            ]}
+          />
+          {steps.length > 0 && (
+            <QuickSelect
+              label="Left after"
+              title="after"
+              value={after?.upTo ?? "level"}
+              onChange={setAfter}
+              options={steps.map(({ upTo, residualDb }) => ({
+                value: upTo as string,
+                title: `${STEP_TITLES[upTo].toLowerCase()}, ${residualDb === null ? "silence" : withUnit(number(residualDb), "dB")}`,
+              }))}
+            />
+          )}
+          {after && found && (
+            <button
+              type="button"
+              className={`btn btn-xs h-7 border-difference font-normal ${heard === leftScene(after.upTo) ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
+              aria-pressed={heard === leftScene(after.upTo)}
+              title="Boosted as the transport says, never louder than Yonder"
+              onClick={() => {
+                setProblem(null);
+                hearStep(pair, region, found, after.upTo, after.residualDb, leftScene(after.upTo)).catch(
+                  (error: unknown) => setProblem(sentenceOf(error)),
+                );
+              }}
+            >
+              <Ear size={13} /> Hear it
+            </button>
+          )}
+          {problem && (
+            <span role="alert" className="text-error">
+              {problem}
+            </span>
+          )}
+        </>
+      }
+      sentence={after ? undefined : "At one level; the ladder is still at work."}
+    >
+      {shown === "time" && <OverTime {...common} gainDb={gains.yonder} />}
+      {(shown === "bands" || shown === "spectrum") && (
+        <Spectrum {...common} isRelative={shown === "bands"} gainDb={gains.yonder} />
+      )}
+      {shown === "spectrogram" && (
+        <SpectrogramChart
+          name={`${pair.passage.title} what is left`}
+          pair={pair}
+          region={region}
+          drawn={{ of: "one", source, gainDb: gains.yonder, colour: "difference", title: "what is left" }}
+          channels="both"
+          points={4096}
+          depthDb={90}
+        />
+      )}
+      {shown === "kinds" && <Kinds ladder={ladder} />}
+    </View>
+  );
+}
+
+type Common = { pair: Pair; region: Region; source: Source; gainDb: number };
+
+function OverTime({ pair, region, source, gainDb }: Common) {
+  const { data, problem } = useReadings("cells", [renderSource(pair.yonder), source], pair, region);
+  const [yonder, left] = data;
+  const curves = useMemo((): Curve[] => {
+    if (!yonder || !left) return [];
+    return [
+      { ...LINES.yonder, values: levelOverTime(yonder, SMOOTH_SECONDS).map((v) => v + gainDb) },
+      { ...LEFT, values: levelOverTime(left, SMOOTH_SECONDS).map((v) => v + gainDb) },
+    ];
+  }, [yonder, left, gainDb]);
+  if (!yonder || curves.length === 0) return <Instead>{problem ?? "Reading what is left…"}</Instead>;
+  return (
+    <TimeChart
+      pair={pair}
+      what="level of what is left"
+      label="Level of what is left over time"
+      cells={yonder}
+      curves={curves}
+      levels={[-150, 0]}
+      isSigned={false}
+      note={`Mean square over ${withUnit(number(1000 * SMOOTH_SECONDS, 0), "ms")}`}
+    />
+  );
+}
+
+function Spectrum({ pair, region, source, isRelative, gainDb }: Common & { isRelative: boolean }) {
+  const { data, problem } = useLeftSpectra(source, pair, region, POINTS, "both");
+  const curves = useMemo(() => (data ? spectrumCurves(data, isRelative, gainDb) : null), [data, isRelative, gainDb]);
+  if (!data || !curves) return <Instead>{problem ?? "Averaging spectra…"}</Instead>;
+  return (
+    <LevelsChart
+      name={`${pair.passage.title} ${isRelative ? "left per band" : "spectrum of what is left"}`}
+      label={isRelative ? "What is left over Yonder, by bands" : "Spectrum of what is left"}
+      sampleRateHz={data.sampleRateHz}
+      {...curves}
+      unit={isRelative ? "dB" : "dBFS"}
+      note={`${plural(data.segments, "average")}${isRelative ? "; thirds of an octave over Yonder's" : ""}`}
+    />
+  );
+}
+
+function spectrumCurves(data: Averaged, isRelative: boolean, gainDb: number): { hertz: number[]; curves: Curve[] } {
+  const perOctave = isRelative ? 3 : PER_OCTAVE;
+  const hertz = bandCentres(perOctave, ...audible(data.sampleRateHz));
+  const binHz = data.sampleRateHz / data.points;
+  if (isRelative) {
+    const [yonder, left] = data.powers.map((channels) => bandPowers(channels, binHz, hertz, perOctave));
+    const whole = yonder.reduce((a, b) => a + b, 0);
+    const values = left.map((v, i) => (yonder[i] > LEAST_SHARE * whole ? dbFromPower(v / yonder[i]) : Number.NaN));
+    return { hertz, curves: [{ ...LEFT, values }] };
+  }
+  const [yonder, left] = data.powers.map((channels) =>
+    bandLevels(channels, binHz, hertz, perOctave).map((level) => level + gainDb),
+  );
+  return {
+    hertz,
+    curves: [
+      { ...LINES.yonder, values: yonder },
+      { ...LEFT, values: left },
+    ],
+  };
+}
+
+function Kinds({ ladder }: { ladder: Ladder | null }) {
+  const left = ladder && stepOf(ladder, "left");
+  if (!left) return <Instead>{ladder?.problem ?? "Taking the difference apart first…"}</Instead>;
+  if (left.residualDb === null) return <Instead>Nothing is left: digital silence.</Instead>;
+  return (
+    <section aria-label="What is left, by kind" className="overflow-auto rounded-lg border border-rule bg-base-100">
+      <table className="table table-sm">
+        <thead>
+          <tr className="text-soft">
+            <th>After everything that was found</th>
+            <th className="text-right">Over Yonder</th>
+            <th className="text-right">Of what is left</th>
+          </tr>
+        </thead>
+        <tbody>
+          {left.kinds.map((kind) => (
+            <tr key={kind.kind}>
+              <td>{kindWords(kind)}</td>
+              <td className="figure text-right">{withUnit(number(kind.shareDb), "dB")}</td>
+              <td className="figure text-right">
+                {withUnit(number(100 * 10 ** ((kind.shareDb - (left.residualDb ?? 0)) / 10), 0), "%")}
+              </td>
+            </tr>
+          ))}
+          {left.kinds.length === 0 && (
+            <tr>
+              <td colSpan={3} className="text-soft">
+                Too little to be told apart.
+              </td>
+            </tr>
+          )}
+        </tbody>
+      </table>
+      <p className="px-4 py-2 text-[12px] text-soft">
+        By what it does over time and frequency: careful words, not proof. Parts may overlap, so they need not add up.
+      </p>
+    </section>
+  );
+}

@@ -1,0 +1,61 @@
+"use client";
+
+import { useMemo } from "react";
+import { type Cells, secondsOf } from "@/core/dynamics/cells";
+import type { Span } from "@/ui/charts/chart-frame";
+import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
+import { axisClock, clock, number, signed, withUnit } from "@/ui/format";
+import type { Pair } from "@/ui/shell/workbench";
+
+/** Middles of cells in seconds of the passage. */
+const timesOf = (cells: Cells): Float64Array =>
+  Float64Array.from(
+    { length: cells.left.length },
+    (_, i) => cells.startFrame / cells.sampleRateHz + (i + 0.5) * secondsOf(cells),
+  );
+
+/** Lines over the cells of a passage. */
+export function TimeChart({
+  pair,
+  what,
+  label,
+  cells,
+  curves,
+  levels,
+  isSigned,
+  note,
+  hasZero,
+  unit = isSigned ? "dB" : "dBFS",
+}: {
+  pair: Pair;
+  what: string;
+  label: string;
+  cells: Cells;
+  curves: readonly Curve[];
+  levels: Span;
+  isSigned: boolean;
+  note: string;
+  hasZero?: boolean;
+  unit?: string;
+}) {
+  const xs = useMemo(() => timesOf(cells), [cells]);
+  const say = (db: number, decimals: number) => (isSigned ? signed(db, decimals) : number(db, decimals));
+  return (
+    <LinesChart
+      name={`${pair.passage.title} ${what}`}
+      label={label}
+      xs={xs}
+      xTitle="Seconds"
+      whole={[xs[0], xs[xs.length - 1]]}
+      formatX={axisClock}
+      readX={clock}
+      curves={curves}
+      levels={levels}
+      formatY={(db) => say(db, levels[1] - levels[0] < 6 ? 1 : 0)}
+      readY={(db) => withUnit(say(db, 2), unit)}
+      unit={unit}
+      note={note}
+      hasZero={hasZero}
+    />
+  );
+}
