@@ -76,11 +76,6 @@ async function shoot(colorScheme, suffix) {
       .waitFor();
     await settled();
     await save("one-level");
-  } else {
-    await page.getByRole("button", { name: "Over time" }).click();
-    await page.getByTestId("over-time-Yonder").getByText("LUFS").first().waitFor();
-    await settled();
-    await save("over-time");
   }
   await to("Listen");
   await page.keyboard.press("Space");
@@ -109,6 +104,19 @@ async function shoot(colorScheme, suffix) {
     .waitFor({ timeout: 60_000 });
   await settled();
   await save("explain");
+  if (suffix === "day") {
+    await page.getByRole("tab", { name: "All candidates" }).click();
+    await page.getByText("taken apart").waitFor({ state: "detached", timeout: 480_000 });
+    await settled();
+    await save("candidates");
+  } else {
+    await page.getByRole("tab", { name: "Over time" }).click();
+    await page.getByRole("button", { name: "Spectrogram" }).click();
+    await page.getByRole("combobox", { name: "Of what", exact: true }).selectOption({ label: "Yonder" });
+    await page.getByText("segments", { exact: false }).waitFor();
+    await settled();
+    await save("spectrogram");
+  }
   await to("Blind");
   await page
     .locator('[data-check="level"]')
@@ -142,7 +150,7 @@ async function shoot(colorScheme, suffix) {
     .getByLabel("Note on this comparison")
     .fill("Next: the same pair on the hand drums, where the slaps show more.");
   await settled();
-  await save("findings");
+  if (suffix === "day") await save("findings");
   await context.close();
 }
 

@@ -71,6 +71,13 @@ test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ p
         await expectNoViolations(page, "main");
       }
     }
+    if (title === "Explain") {
+      for (const view of ["Dynamics", "All candidates"]) {
+        await page.getByRole("tab", { name: view }).click();
+        await expect(page.getByRole("tab", { name: view })).toHaveAttribute("aria-selected", "true");
+        await expectNoViolations(page, "main");
+      }
+    }
     const scrolls = await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight);
     expect(scrolls, `${title} scrolls at 1280 × 800`).toBe(false);
   }

@@ -92,6 +92,33 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
     page.getByRole("button", { name: "Save as SVG" }).click(),
   ]);
   expect(readFileSync(await svg.path(), "utf8")).toContain("<path");
+  // The filter that was found is kept as what it does over frequency, and tap by tap.
+  const [filterCsv] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "Save the filter's curve as a CSV" }).click(),
+  ]);
+  const curve = readFileSync(await filterCsv.path(), "utf8")
+    .trim()
+    .split("\n")
+    .slice(1)
+    .map((row) => row.split(",").map(Number));
+  const gainAt = (hertz: number) => curve.find(([hz]) => hz >= hertz)?.[1] ?? 0;
+  expect(gainAt(15_000) - gainAt(1000)).toBeGreaterThan(2);
+  const [filterWav] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: /^Save the filter's impulse response/ }).click(),
+  ]);
+  const filter = await openAudio(bytesInMemory(new Uint8Array(readFileSync(await filterWav.path()))), "filter.wav");
+  expect(filter.ok && filter.value.sound.channelCount).toBe(2);
+
+  // Curves are kept under a name, and stay while others are looked at.
+  await page.getByRole("button", { name: "Keep", exact: true }).click();
+  await page.getByRole("textbox", { name: "Name of kept curve 1" }).fill("What the first does");
+  await page.getByRole("button", { name: "All", exact: true }).click();
+  await expect(page.getByRole("region", { name: /tone$/ })).toContainText("What the first does");
+  await expect(page.getByRole("region", { name: /tone$/ })).toContainText("8 Outboard loop", { timeout: 60_000 });
+  await page.getByRole("button", { name: "Let go of What the first does" }).click();
+  await expect(page.getByTestId("kept-curve")).toHaveCount(0);
   await page.getByRole("button", { name: "Spectra" }).click();
   await expect(page.getByRole("group", { name: /^Averaged spectra/ })).toBeVisible();
 
@@ -102,7 +129,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
 
   await page.getByRole("tab", { name: "Stereo" }).click();
   await expect(page.getByTestId("stereo-sentence")).toContainText("as wide as each other", { timeout: 40_000 });
-  await page.getByRole("button", { name: "Correlation" }).click();
+  await page.getByRole("combobox", { name: "Figure" }).selectOption({ label: "Correlation" });
   await expect(page.getByRole("group", { name: /^Correlation over frequency/ })).toBeVisible();
 
   // An estimate of where to listen, and the way there.

@@ -14,7 +14,7 @@ import { against, ebur128Seconds, secondsOf } from "./reference";
 const SECONDS = 600;
 
 /** The crossing theme over and over, ten minutes of 48 kHz stereo, each time at another level so that no two are alike. */
-function longClip(): Clip {
+export function longClip(): Clip {
   const theme = crossingTheme();
   const frames = SECONDS * theme.sampleRateHz;
   const length = frameCount(theme);

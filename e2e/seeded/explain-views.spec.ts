@@ -1,0 +1,253 @@
+import { readFileSync } from "node:fs";
+import { expect, type Page } from "@playwright/test";
+import { openSeeded, test } from "../profiles";
+import { dragLoop } from "../support";
+
+test.use({ seed: "grid" });
+
+// The guitar as it is against itself at half its level in 16 bits: all that can be read off is known.
+
+const tab = (page: Page, name: string) => page.getByRole("tab", { name }).click();
+const show = (page: Page, name: string) =>
+  page.getByRole("group", { name: "Shown" }).getByRole("button", { name, exact: true }).click();
+const choose = (page: Page, label: string, option: string) =>
+  page.getByRole("combobox", { name: label, exact: true }).selectOption({ label: option });
+const chart = (page: Page, name: RegExp) => page.getByRole("group", { name });
+
+async function rowsOf(page: Page): Promise<string[][]> {
+  const [file] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "Save as CSV" }).click(),
+  ]);
+  return readFileSync(await file.path(), "utf8")
+    .trim()
+    .split("\n")
+    .map((row) => row.split(","));
+}
+
+/** The largest of some figures: thousands of them are judged at once, for each judgement takes its time. */
+const largest = (values: readonly number[]) => values.reduce((a, b) => Math.max(a, b), Number.NEGATIVE_INFINITY);
+const apart = (a: readonly number[], b: readonly number[]) => largest(a.map((v, i) => Math.abs(v - b[i])));
+
+/** Figures of a column of a CSV that are there. */
+const column = (rows: string[][], n: number) =>
+  rows
+    .slice(1)
+    .filter((row) => row[n] !== "")
+    .map((row) => Number(row[n]));
+
+async function openPair(page: Page) {
+  await openSeeded(page, "grid", "explain");
+  await choose(page, "Here render", "Dry");
+  await choose(page, "Yonder render", "c");
+  await expect(page.locator('[data-figure="level-apart"]')).toContainText("6.0");
+}
+
+test("over time: waveforms down to the sample, spectrograms that are panned and zoomed, onsets", async ({ page }) => {
+  test.setTimeout(120_000);
+  await openPair(page);
+  await tab(page, "Over time");
+  const waves = chart(page, /^Waveforms/);
+  await expect(waves.locator("path").first()).toBeVisible();
+  // Matched, both are one wave and the difference is next to nothing.
+  const rows = await rowsOf(page);
+  expect(rows[0].slice(0, 3)).toEqual(["Seconds", '"Here', ' lowest"']);
+  await page
+    .getByRole("region", { name: /waveforms$/ })
+    .getByRole("button", { name: "Show as a table" })
+    .click();
+  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder minus Here, highest");
+  await page.getByRole("button", { name: "Show as a chart" }).click();
+  await waves.hover({ position: { x: 300, y: 150 } });
+  for (let i = 0; i < 40; i++) await page.mouse.wheel(0, -200);
+  await expect(page.getByText("Sample by sample")).toBeVisible();
+  await expect(waves).toContainText(/Here −?0\.\d{5}/);
+  await waves.dblclick();
+  await expect(page.getByText(/Lowest and highest of \d+ samples/)).toBeVisible();
+
+  await show(page, "Spectrogram");
+  const both = chart(page, /^Spectrogram of what Yonder has over Here/);
+  await expect(both.locator("image").first()).toBeVisible();
+  await both.hover({ position: { x: 200, y: 200 } });
+  // Half the level, brought to one level again: nothing apart, to a tenth or two.
+  await expect(both).toContainText(/[−+]?0\.[0-2]\u2009dB/);
+  await choose(page, "Of what", "Here");
+  const here = chart(page, /^Spectrogram of Here/);
+  await expect(here.locator("image").first()).toBeVisible();
+  const spectrogram = await rowsOf(page);
+  expect(spectrogram[0].length).toBeGreaterThan(30);
+  expect(Math.max(...spectrogram.slice(1).flatMap((row) => row.slice(1).map(Number)))).toBeLessThan(6);
+  await page.getByRole("button", { name: "Frequencies evenly" }).click();
+  await expect(here.locator("text", { hasText: /^20k$/ })).toBeVisible();
+  // Zoomed, finer pieces come; what was there stays in sight meanwhile.
+  await here.hover({ position: { x: 300, y: 150 } });
+  for (let i = 0; i < 8; i++) await page.mouse.wheel(0, -100);
+  await expect(page.getByText("Drawing finer…")).toHaveCount(0);
+  await expect(here.locator("image").first()).toBeVisible();
+  await here.focus();
+  await page.keyboard.press("ArrowRight");
+  const [svg] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("button", { name: "Save as SVG" }).click(),
+  ]);
+  expect(readFileSync(await svg.path(), "utf8")).toContain("data:image/png");
+
+  await show(page, "Onsets");
+  await expect(page.getByTestId("onset-sentence")).toContainText("Both set in alike.");
+  const onsets = await rowsOf(page);
+  const [here0, yonder0] = [column(onsets, 1), column(onsets, 2)];
+  // At the match's gains both lie on each other, cell by cell.
+  const loud = [...here0.keys()].filter((i) => here0[i] > -40);
+  expect(loud.length).toBeGreaterThan(50);
+  expect(
+    apart(
+      loud.map((i) => here0[i]),
+      loud.map((i) => yonder0[i]),
+    ),
+  ).toBeLessThan(0.2);
+  await page.getByRole("combobox", { name: "Which onsets" }).selectOption({ index: 1 });
+  await expect(chart(page, /^Level around onsets/)).toBeVisible();
+});
+
+test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }) => {
+  test.setTimeout(120_000);
+  await openPair(page);
+  await tab(page, "Dynamics");
+  const sentence = page.getByTestId("dynamics-sentence");
+  await expect(sentence).toContainText("the level stays within");
+  // As delivered the gain is there, and told.
+  await page.keyboard.press("m");
+  await expect.poll(async () => Math.abs(column(await rowsOf(page), 1)[100] + 6.02)).toBeLessThan(0.05);
+  await show(page, "In and out");
+  await expect(chart(page, /^Level out against level in/)).toBeVisible();
+  const law = await rowsOf(page);
+  for (const [inDb, outDb] of law.slice(1).map((row) => row.map(Number))) expect(outDb - inDb).toBeCloseTo(-6.02, 1);
+  await show(page, "Crest");
+  await expect(chart(page, /^Crest over frequency/)).toBeVisible({ timeout: 40_000 });
+  const crest = await rowsOf(page);
+  for (const [, here, yonder] of crest.slice(2, 9).map((row) => row.map(Number)))
+    expect(Math.abs(here - yonder)).toBeLessThan(0.2);
+  await show(page, "Histogram");
+  await expect(sentence).toContainText("Here:");
+  await expect(sentence).toContainText("of samples within 1 dB of the peak");
+  const shares = await rowsOf(page);
+  expect(column(shares, 1).reduce((sum, v) => sum + v, 0)).toBeLessThanOrEqual(100.1);
+  await show(page, "Phase turned");
+  await expect(chart(page, /^Peak when phases are turned/)).toBeVisible({ timeout: 40_000 });
+  const turned = await rowsOf(page);
+  expect(turned.length).toBe(1 + 37);
+  // Turned by 180° it is upside down: its peak is the same; and half the level 6 dB lower at every angle.
+  const [here, yonder] = [column(turned, 1), column(turned, 2)];
+  expect(here[36]).toBeCloseTo(here[0], 2);
+  expect(
+    apart(
+      here.map((db) => db - 6.02),
+      yonder,
+    ),
+  ).toBeLessThan(0.05);
+  await page.getByRole("combobox", { name: "Of turned phases" }).selectOption({ label: "Before onsets" });
+  await expect(chart(page, /^Energy before onsets/)).toBeVisible();
+});
+
+test("residual and all candidates: what is left is told, heard and sorted", async ({ page }) => {
+  test.setTimeout(120_000);
+  await openPair(page);
+  await tab(page, "Residual");
+  await expect(page.getByTestId("step-left")).toBeVisible({ timeout: 90_000 });
+  await expect(chart(page, /^Level of what is left over time/)).toBeVisible({ timeout: 40_000 });
+  const time = await rowsOf(page);
+  // 16 bits leave −101 dBFS (calculations.md); Yonder is far above.
+  const left = column(time, 2);
+  expect(left.reduce((sum, v) => sum + v, 0) / left.length).toBeLessThan(-90);
+  await show(page, "What it is");
+  await expect(page.getByRole("region", { name: "What is left, by kind" })).toContainText("rounding to 16 bits");
+  await show(page, "Per band");
+  await expect(chart(page, /^What is left over Yonder, by bands/)).toBeVisible({ timeout: 40_000 });
+  await show(page, "Spectrum");
+  await expect(chart(page, /^Spectrum of what is left/)).toBeVisible();
+  await page.getByRole("button", { name: "Hear it" }).click();
+  await expect(page.getByRole("button", { name: "Hear it" })).toHaveAttribute("aria-pressed", "true", {
+    timeout: 40_000,
+  });
+
+  await tab(page, "All candidates");
+  const rows = page.getByTestId("candidate-row");
+  await expect(rows).toHaveCount(3);
+  await expect(page.getByText("taken apart")).toHaveCount(0, { timeout: 120_000 });
+  const names = () => rows.locator("td:first-child button").allTextContents();
+  await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
+  expect(await names()).toEqual(["a", "b", "c"]);
+  await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
+  expect(await names()).toEqual(["c", "b", "a"]);
+  await page.getByRole("columnheader", { name: "Left" }).getByRole("button").click();
+  await expect(page.getByRole("columnheader", { name: "Left" })).toHaveAttribute("aria-sort", "ascending");
+  // A float copy leaves its rounding, 16 bits theirs, and the loud one what was cut off at full scale.
+  expect(await names()).toEqual(["a", "c", "b"]);
+  await rows.filter({ hasText: "a" }).first().getByRole("button").click();
+  await expect(page.getByRole("combobox", { name: "Yonder render" })).toHaveValue(/./);
+
+  await show(page, "Map");
+  await expect(chart(page, /^Which renders sound alike/)).toBeVisible({ timeout: 60_000 });
+  await page.getByRole("button", { name: "Show as a table" }).click();
+  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Dry");
+});
+
+test("stereo: as a picture that is read, and over time; every view fits a small screen", async ({ page }) => {
+  test.setTimeout(120_000);
+  await openPair(page);
+  await tab(page, "Stereo");
+  await expect(page.getByTestId("stereo-sentence")).toContainText("as wide as each other", { timeout: 40_000 });
+  await show(page, "Over time");
+  await choose(page, "Figure", "Correlation");
+  await expect(chart(page, /^Correlation over time/)).toBeVisible({ timeout: 40_000 });
+  const correlation = await rowsOf(page);
+  const [here, yonder] = [column(correlation, 1), column(correlation, 2)];
+  expect(largest(here.map(Math.abs))).toBeLessThanOrEqual(1);
+  // A gain does not move it; the rounding of 16 bits next to not at all.
+  expect(apart(here, yonder)).toBeLessThan(0.01);
+  await choose(page, "Figure", "Loss in mono");
+  await expect(chart(page, /^Loss in mono over time/)).toBeVisible();
+  expect(largest(column(await rowsOf(page), 1))).toBeLessThan(0.01);
+
+  await show(page, "Picture");
+  const picture = chart(page, /^Stereo picture of Here/);
+  await expect(picture.locator("image")).toHaveAttribute("href", /^data:image\/png/);
+  await picture.hover({ position: { x: 150, y: 150 } });
+  await expect(picture).toContainText(/side [−+]?0\.\d\d mid [−+]?0\.\d\d/);
+  const panel = page.getByRole("region", { name: /here stereo picture$/ });
+  await panel.getByRole("button", { name: "Show as a table" }).click();
+  await expect(panel.getByRole("columnheader", { name: "Share of frames, %" })).toBeVisible();
+
+  await page.setViewportSize({ width: 1024, height: 700 });
+  for (const name of ["Tone", "Phase and delay", "Over time", "Dynamics", "Stereo", "Residual", "All candidates"]) {
+    await tab(page, name);
+    await expect(page.getByRole("tab", { name })).toHaveAttribute("aria-selected", "true");
+    const past = await page.evaluate(() => ({
+      down: document.documentElement.scrollHeight - window.innerHeight,
+      across: document.documentElement.scrollWidth - window.innerWidth,
+    }));
+    expect(past, `${name} at 1024 × 700`).toEqual({ down: 0, across: 0 });
+  }
+});
+
+test("a loop is what is looked at, and a place of before gives way to it", async ({ page }) => {
+  test.setTimeout(120_000);
+  await openPair(page);
+  await tab(page, "Dynamics");
+  await show(page, "Level");
+  const level = chart(page, /^Level over time/);
+  await expect(level).toBeVisible({ timeout: 40_000 });
+  const whole = column(await rowsOf(page), 0);
+  expect(whole.at(-1)).toBeGreaterThan(4.9);
+  // Zoomed in near the end by keys, then a loop near the beginning.
+  await level.focus();
+  for (let i = 0; i < 8; i++) await page.keyboard.press("+");
+  for (let i = 0; i < 30; i++) await page.keyboard.press("ArrowRight");
+  await expect(level.locator("text", { hasText: /^0:04/ }).first()).toBeVisible();
+  await dragLoop(page, 0.1, 0.4);
+  await expect(page.getByTestId("loop")).toBeVisible();
+  await expect.poll(async () => column(await rowsOf(page), 0).at(-1) ?? 9).toBeLessThan(2.6);
+  // What is in sight lies in the loop.
+  await expect(level.locator("text", { hasText: /^0:04/ })).toHaveCount(0);
+  await expect(level.locator("path").first()).toBeVisible();
+});

@@ -1,0 +1,89 @@
+// How fast a pair is explained, one thread, beside scipy's welch on the same file in the same run.
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { overMask } from "@/core/audibility/over-mask";
+import type { Clip } from "@/core/audio/clip";
+import { clipOf, type FrameRange, type Sound, soundOf } from "@/core/audio/sound";
+import { levelCells } from "@/core/dynamics/cells";
+import { writeWav } from "@/core/formats/wav-write";
+import { ladderOf } from "@/core/ladder/ladder-report";
+import { runChain } from "@/core/processors/chain";
+import { averagedSpectra } from "@/core/spectrum/averaged";
+import { spectrogramPiece } from "@/core/spectrum/spectrogram";
+import { BELL_AND_SHELF } from "@/core/testing/chains";
+import { secondsOf } from "./reference";
+
+const POINTS = 4096;
+const PAIR_SECONDS = 300;
+/** Seconds that averaged spectra of both channels take scipy, reading left out; null where it is not here. */
+function welchSeconds(path: string): number | null {
+  const script = `
+import time
+from scipy import signal
+from scipy.io import wavfile
+rate, x = wavfile.read("${path}")
+t = time.perf_counter()
+signal.welch(x.T, fs=rate, window="hann", nperseg=${POINTS}, noverlap=${POINTS / 2}, detrend=False)
+print(time.perf_counter() - t)`;
+  const { status, stdout } = spawnSync("/usr/bin/python3", ["-c", script], { encoding: "utf8" });
+  return status === 0 ? Number(stdout) : null;
+}
+
+/** Prints the figures. */
+export function benchExplain(clip: Clip): void {
+  const path = join(mkdtempSync(join(tmpdir(), "yonder-bench-")), "spectra.wav");
+  writeFileSync(path, writeWav(clip, "32-bit float"));
+  const all: FrameRange = { startFrame: 0, endFrame: clip.channels[0].length };
+  averagedSpectra([soundOf(clip)], { startFrame: 0, endFrame: 480_000 }, POINTS);
+  const averaged = secondsOf(() => averagedSpectra([soundOf(clip)], all, POINTS));
+  const welch = welchSeconds(path);
+  console.log(`averaged spectrum of 600 s stereo, ${POINTS} points, with its maximum: ${averaged.toFixed(2)} s`);
+  console.log(
+    welch
+      ? `  ${(welch / averaged).toFixed(1)} times as fast as scipy's welch in this run (aim: 3)`
+      : "  scipy is not here to compare with",
+  );
+
+  const five: Clip = { ...clip, channels: clip.channels.map((c) => c.subarray(0, PAIR_SECONDS * clip.sampleRateHz)) };
+  const here = soundOf(five);
+  const yonder = soundOf(clipOf(runChain(here, [{ processorKey: "bilinear-equalizer", settings: BELL_AND_SHELF }])));
+  const region: FrameRange = { startFrame: 0, endFrame: here.frames };
+  explained(here, yonder, region);
+}
+
+function explained(here: Sound, yonder: Sound, region: FrameRange): void {
+  const rateHz = here.sampleRateHz;
+  let first = 0;
+  const picture = secondsOf(() => {
+    const start = performance.now();
+    spectrogramPiece(
+      here,
+      { startFrame: 0, columnFrames: Math.ceil(here.frames / 256), points: POINTS, isLog: true },
+      () => {
+        first ||= (performance.now() - start) / 1000;
+      },
+    );
+  });
+  console.log(
+    `spectrogram of ${PAIR_SECONDS} s stereo: first picture ${(1000 * first).toFixed(0)} ms (aim: 300), whole ${picture.toFixed(2)} s`,
+  );
+  const spectra = secondsOf(() => averagedSpectra([here, yonder], region, 16_384));
+  const masked = secondsOf(() => overMask(here, yonder, region, 1));
+  const cells = secondsOf(() => [here, yonder].map((sound) => levelCells(sound, region)));
+  console.log(
+    `explaining such a pair, ladder left out: ${(spectra + masked + cells).toFixed(2)} s on one thread (aim: 6 on two): ` +
+      `spectra ${spectra.toFixed(2)}, where to listen ${masked.toFixed(2)}, levels ${cells.toFixed(2)}`,
+  );
+  const laid = { here, yonder };
+  const ladder = secondsOf(() =>
+    ladderOf(
+      { delivered: laid, inStep: laid, region, placed: { delaySamples: 0, polarity: 1, driftPpm: 0 } },
+      () => {},
+    ),
+  );
+  console.log(
+    `ladder of it (an equalizer): ${ladder.toFixed(1)} s on one thread; ${(PAIR_SECONDS / ladder).toFixed(0)} times real time at ${rateHz} Hz (aim: all of it under 15 s)`,
+  );
+}
