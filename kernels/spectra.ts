@@ -117,6 +117,63 @@ export function fold(spectrum: usize, half: i32, roots: usize, output: usize): v
   }
 }
 
+/** Adds a · b of `bins` complex points to `sum`. */
+export function addProducts(a: usize, b: usize, bins: i32, sum: usize): void {
+  const end = sum + <usize>bins * COMPLEX;
+  for (; sum < end; sum += COMPLEX, a += COMPLEX, b += COMPLEX)
+    v128.store(sum, f64x2.add(v128.load(sum), times(v128.load(a), b)));
+}
+
+/** What `fold` and a transform have made, as the signal it is: `count` reals, an even number, each pair by `scale` and −`scale`. */
+export function straightened(packed: usize, count: i32, scale: f64): void {
+  const by = f64x2.replace_lane(f64x2.splat(scale), 1, -scale);
+  const end = packed + <usize>count * F64;
+  for (; packed < end; packed += COMPLEX) v128.store(packed, f64x2.mul(v128.load(packed), by));
+}
+
+/**
+ * Levinson's recursion: the prediction-error filter of `order` for an autocorrelation. `turned` holds the correlation from lag `order` down to lag 0,
+ * `prediction` room for `order` + 1, the first 1 and the others 0. Ends early where rounding has the last word; gives the power of the error.
+ */
+export function levinson(turned: usize, order: i32, prediction: usize): f64 {
+  let error = load<f64>(turned + <usize>order * F64);
+  for (let m = 1; m <= order && error > 0; m++) {
+    const lags = turned + <usize>(order - m) * F64;
+    let a = f64x2.splat(0);
+    let b = f64x2.splat(0);
+    let k = 0;
+    for (; k + 4 <= m; k += 4) {
+      const at = <usize>k * F64;
+      a = f64x2.add(a, f64x2.mul(v128.load(prediction + at), v128.load(lags + at)));
+      b = f64x2.add(b, f64x2.mul(v128.load(prediction + at, 16), v128.load(lags + at, 16)));
+    }
+    let sum = sumOf(f64x2.add(a, b));
+    for (; k < m; k++) sum += load<f64>(prediction + <usize>k * F64) * load<f64>(lags + <usize>k * F64);
+    const reflection = -sum / error;
+    const next = error * (1 - reflection * reflection);
+    if (!(next > 0)) break;
+    // From both ends towards the middle, so that nothing is written over before it has been read.
+    let low = prediction;
+    let high = prediction + <usize>m * F64;
+    const by = f64x2.splat(reflection);
+    for (; low + 3 * F64 <= high; low += 2 * F64, high -= 2 * F64) {
+      const x = v128.load(low);
+      const y = v128.load(high - F64);
+      v128.store(low, f64x2.add(x, f64x2.mul(by, v128.shuffle<f64>(y, y, 1, 0))));
+      v128.store(high - F64, f64x2.add(y, f64x2.mul(by, v128.shuffle<f64>(x, x, 1, 0))));
+    }
+    for (; low < high; low += F64, high -= F64) {
+      const x = load<f64>(low);
+      const y = load<f64>(high);
+      store<f64>(low, x + reflection * y);
+      store<f64>(high, y + reflection * x);
+    }
+    if (low == high) store<f64>(low, load<f64>(low) * (1 + reflection));
+    error = next;
+  }
+  return error;
+}
+
 /**
  * Adds to `cross` (complex) conj(a) · b of `bins` complex points, for each of `count` spectra of a and b that lie one behind the other,
  * `bins` apart.

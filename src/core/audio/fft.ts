@@ -126,20 +126,113 @@ export function whileTransformed(
   work(spectraAt, resultAt);
 }
 
+/** The signal of the spectrum that lies at `spectrumAt`, of `size` reals: where it lies. */
+function untransformed({ rootsAt, dataAt, workAt }: ReturnType<typeof roomFor>, spectrumAt: number, size: number) {
+  kernels.fold(spectrumAt, size / 2, rootsAt, dataAt);
+  const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);
+  kernels.straightened(packedAt, size, 1 / size);
+  return packedAt;
+}
+
 /** The way back: size / 2 + 1 complex bins to `size` real samples. */
 export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
   const size = spectrum.length - 2;
-  const { rootsAt, dataAt, workAt, outputAt } = roomFor(size);
-  doubles(outputAt, size + 2).set(spectrum);
-  kernels.fold(outputAt, size / 2, rootsAt, dataAt);
-  const packedAt = kernels.transform(dataAt, workAt, size / 2, rootsAt, 2);
-  const signal = doubles(packedAt, size).slice();
-  const scale = 1 / size;
-  for (let i = 0; i < size; i += 2) {
-    signal[i] *= scale;
-    signal[i + 1] *= -scale;
+  const room = roomFor(size);
+  doubles(room.outputAt, size + 2).set(spectrum);
+  return doubles(untransformed(room, room.outputAt, size), size).slice();
+}
+
+/** Where samples of a block go. */
+type Target = { output: Float64Array; at: number; from: number; count: number };
+
+/** Writes samples [from, from + count) of the signal whose spectrum is Σ a · b into `output` from `at` on. */
+export function multipliedInto(
+  a: readonly Float64Array[],
+  b: readonly Float64Array[],
+  { output, at, from, count }: Target,
+): void {
+  const size = a[0].length - 2;
+  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2));
+  const [aAt, bAt] = room.othersAt;
+  doubles(room.outputAt, size + 2).fill(0);
+  for (const [i, spectrum] of a.entries()) {
+    doubles(aAt, size + 2).set(spectrum);
+    doubles(bAt, size + 2).set(b[i]);
+    kernels.addProducts(aAt, bAt, size / 2 + 1, room.outputAt);
   }
-  return signal;
+  output.set(doubles(untransformed(room, room.outputAt, size) + 8 * from, count), at);
+}
+
+/** Writes what responses, given by their spectra, make of pieces of inputs, summed: samples [from, from + count), into `output` from `at` on. */
+export function filteredInto(
+  pieces: readonly Float64Array[],
+  spectra: readonly Float64Array[],
+  { output, at, from, count }: Target,
+): void {
+  const size = spectra[0].length - 2;
+  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2), 8 * (size + 2));
+  const [aAt, bAt, sumAt] = room.othersAt;
+  doubles(sumAt, size + 2).fill(0);
+  for (const [i, piece] of pieces.entries()) {
+    transformedTo(room, piece, 0, size, aAt);
+    doubles(bAt, size + 2).set(spectra[i]);
+    kernels.addProducts(aAt, bAt, size / 2 + 1, sumAt);
+  }
+  output.set(doubles(untransformed(room, sumAt, size) + 8 * from, count), at);
+}
+
+/** The same of one piece through each of several responses by itself. */
+export function filteredIntoEach(
+  piece: Float64Array,
+  spectra: readonly Float64Array[],
+  outputs: readonly Float64Array[],
+  { at, from, count }: Omit<Target, "output">,
+): void {
+  const size = spectra[0].length - 2;
+  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2), 8 * (size + 2));
+  const [aAt, bAt, productAt] = room.othersAt;
+  transformedTo(room, piece, 0, size, aAt);
+  for (const [i, spectrum] of spectra.entries()) {
+    doubles(bAt, size + 2).set(spectrum);
+    doubles(productAt, size + 2).fill(0);
+    kernels.addProducts(aAt, bAt, size / 2 + 1, productAt);
+    outputs[i].set(doubles(untransformed(room, productAt, size) + 8 * from, count), at);
+  }
+}
+
+/** Adds conj(a) times the spectrum of a piece, `lead` zeros before it, to the sum beside each a. */
+export function addCorrelated(
+  piece: Float64Array,
+  lead: number,
+  spectra: readonly Float64Array[],
+  sums: readonly Float64Array[],
+): void {
+  const size = sums[0].length - 2;
+  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2));
+  const [aAt, sumAt] = room.othersAt;
+  transformedTo(room, piece, lead, size, room.outputAt);
+  for (const [i, sum] of sums.entries()) {
+    doubles(aAt, size + 2).set(spectra[i]);
+    const added = doubles(sumAt, size + 2);
+    added.set(sum);
+    kernels.addCross(aAt, room.outputAt, size / 2 + 1, 1, sumAt);
+    sum.set(added);
+  }
+}
+
+/** Lays the spectrum of a piece, zeros around it, at a place in memory. */
+function transformedTo(
+  { rootsAt, dataAt, workAt }: ReturnType<typeof roomFor>,
+  piece: Float64Array,
+  lead: number,
+  size: number,
+  spectrumAt: number,
+): void {
+  const data = doubles(dataAt, size);
+  data.fill(0, 0, lead);
+  data.set(piece, lead);
+  data.fill(0, lead + piece.length);
+  kernels.unfold(kernels.transform(dataAt, workAt, size / 2, rootsAt, 2), size / 2, rootsAt, spectrumAt);
 }
 
 /** a ← a · b, bin by bin: what a filter does to a spectrum. */

@@ -10,7 +10,7 @@ import { seededRandom } from "../audio/random";
 import { KERNEL_BYTES } from "./bytes";
 import { filterPolyphase, peakBetween, polyphaseInput, readThrough, readThroughInput, thinnedMix } from "./filters";
 import { readIntegers } from "./integers";
-import { whileLaid } from "./kernels";
+import { doubles, kernels, memoryFor, whileLaid } from "./kernels";
 import {
   blockProducts,
   extremesWithin,
@@ -317,5 +317,24 @@ describe("the compiled loops", () => {
     }
     const alone = thinnedMix([left], [left], -1, bank, 3, 100);
     expect(alone[77]).toBeCloseTo(plainSum(left, 3 * 77, Float64Array.from(bank)), 5);
+  });
+
+  it("predict a signal from its autocorrelation as the equations themselves ask (Levinson 1947)", () => {
+    for (const order of [1, 2, 3, 7, 8, 64]) {
+      const signal = noise(4000);
+      const lag = (m: number) => signal.reduce((sum, v, i) => sum + v * (signal[i + m] ?? 0), m === 0 ? 1e-3 : 0);
+      const correlation = Float64Array.from({ length: order + 1 }, (_, m) => lag(m));
+      const [turnedAt, predictionAt] = memoryFor(8 * (order + 1), 8 * (order + 1));
+      doubles(turnedAt, order + 1).set(correlation.slice().reverse());
+      const prediction = doubles(predictionAt, order + 1);
+      prediction.fill(0);
+      prediction[0] = 1;
+      const error = kernels.levinson(turnedAt, order, predictionAt);
+      // The matrix times the prediction is the power of the error, and then nothing.
+      for (let row = 0; row <= order; row++) {
+        const sum = prediction.reduce((all, a, k) => all + a * correlation[Math.abs(row - k)], 0);
+        expect(sum).toBeCloseTo(row === 0 ? error : 0, 6);
+      }
+    }
   });
 });

@@ -60,6 +60,9 @@ type Exports = {
   windowed(signal: number, window: number, output: number, count: number): void;
   unfold(packed: number, half: number, roots: number, output: number): void;
   fold(spectrum: number, half: number, roots: number, output: number): void;
+  addProducts(a: number, b: number, bins: number, sum: number): void;
+  straightened(packed: number, count: number, scale: number): void;
+  levinson(turned: number, order: number, prediction: number): number;
   addCross(a: number, b: number, bins: number, count: number, cross: number): void;
   addPower(a: number, bins: number, count: number, power: number): void;
   addPowerAndMost(a: number, bins: number, count: number, power: number, most: number): void;
