@@ -256,7 +256,7 @@ describe("the words of a step", () => {
     const level = { step: "levelOverTime", residualDb: -50, fittedDb: -51, rangeDb: 3.21, knotSeconds: 0.01 } as const;
     expect(words({ ...level, bands: 1, edgesHz: [], isLinked: true })).toBe("gain moves by 3.2\u2009dB");
     expect(words({ ...level, bands: 2, edgesHz: [200], isLinked: false })).toBe(
-      "gain moves by 3.2\u2009dB in 2 bands, parted at 200\u2009Hz, left and right apart",
+      "gain moves by 3.2\u2009dB in 2 bands, parted near 200\u2009Hz, left and right apart",
     );
   });
 

@@ -8,9 +8,10 @@ import {
   safeSlope,
   slopeOf,
 } from "./bend-curve";
+import { ENOUGH, type Filter } from "./filter-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
 import { fitTogether } from "./joint-fit";
-import { added, atLevel, bestLevel, type Level, levelFormOf } from "./level-fit";
+import { added, atLevel, bestLevel, type Level, levelFormOf, undone } from "./level-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { type FormTask, fitTone, type Tone, type ToneForm, throughTone } from "./tone-fit";
 
@@ -40,10 +41,25 @@ const INVERSE_STEPS = 8;
 /** Free of folding has to leave less by this factor (a quarter of a dB) to be taken for it. */
 const CLEARLY = 0.944;
 
+/** Inverses that were found, by the filters they undo: each is asked for several times in a round; and by Here, as where the next one begins. */
+const inverses = new WeakMap<Filter[], { here: Signals; weight: Float64Array; inverse: Tone }>();
+const lastInverses = new WeakMap<Signals, Tone>();
+
 /** What undoes a filter, for sounds like Here. */
 export function inverseOf(here: Signals, tone: Tone, weight: Float64Array): Tone {
-  return fitTone(throughTone(here, tone), here, [weight], formOf(tone), undefined, INVERSE_STEPS);
+  const known = inverses.get(tone.filters);
+  if (known && known.here === here && known.weight === weight) return known.inverse;
+  const form = formOf(tone);
+  const last = lastInverses.get(here);
+  const from = last && isOfForm(last, form) ? last : undefined;
+  const inverse = fitTone(throughTone(here, tone), here, [weight], form, from, INVERSE_STEPS);
+  inverses.set(tone.filters, { here, weight, inverse });
+  lastInverses.set(here, inverse);
+  return inverse;
 }
+
+const isOfForm = (tone: Tone, { taps, lead, isCrossed }: ToneForm) =>
+  tone.taps === taps && tone.lead === lead && tone.isCrossed === isCrossed;
 
 function core(v: Signals, { level, bend, bendIsFirst }: Chain, rateHz: number, isHeldOut: boolean): Signals {
   const levelled = (s: Signals) => (level ? atLevel(s, level, rateHz, isHeldOut) : s);
@@ -95,7 +111,7 @@ function levelFrom(
     wanted = mapped(at, (x, n, c) => x + (target[c][n] - output[c][n]) / safeSlope(slopeOf(bend.curve, x)));
     weights = mapped(at, (x, n) => weight[n] * safeSlope(slopeOf(bend.curve, x)) ** 2);
   }
-  if (level && isKnown) return bestLevel(under, wanted, weights, rateHz, { form: levelFormOf(level) });
+  if (level && isKnown) return bestLevel(under, wanted, weights, rateHz, levelFormOf(level));
   const cellFrames = cellFramesAt(rateHz);
   const cells = under.map((u, c) => cellsOf([u], [wanted[c]], weights[c] ?? weights[0], cellFrames));
   if (level && !level.isLinked) {
@@ -190,7 +206,8 @@ export function settle(
   let chain = start;
   let best: Chain & { left: number } = { ...chain, left: leftBy(pair, chain, weight) };
   const form = formOf(chain.tone);
-  for (let round = 0; round < rounds; round++) {
+  const isEnough = ENOUGH * energyOf(weight, yonder);
+  for (let round = 0; round < rounds && best.left > isEnough; round++) {
     pause();
     const before = best.left;
     let v: Signals = here;
@@ -247,6 +264,11 @@ export function toneTaskOf(
   if (chain.toneIsLast) return [core(here, chain, rateHz, false), yonder, [weight]];
   const v = throughTone(here, chain.tone);
   const output = core(v, chain, rateHz, false);
+  if (chain.level && chain.level.edgesHz.length > 0) {
+    const rest = yonder.map((y, c) => y.map((t, n) => t - output[c][n]));
+    const missing = undone(rest, chain.level, rateHz);
+    return [here, mapped(v, (x, n, c) => x + missing[c][n]), [weight]];
+  }
   const gains = gainsFor(chain.level, v.length, weight.length);
   const { bend, bendIsFirst } = chain;
   const slopes = mapped(v, (x, n, c) => {

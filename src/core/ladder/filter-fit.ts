@@ -1,4 +1,12 @@
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import {
+  addCorrelated,
+  filteredInto,
+  filteredIntoEach,
+  forwardReal,
+  inverseReal,
+  multipliedInto,
+  powerOfTwoAtLeast,
+} from "../audio/fft";
 import { flatWhitening, predictionOf, type Whitening, whitened, whiteningOf } from "./whitening";
 
 /** A filter: one response for each input, tap `lead` of which counts as time zero. */
@@ -97,17 +105,6 @@ export function addTimes(to: Float64Array, gain: number, signal: Float64Array): 
   for (let n = 0; n < to.length; n++) to[n] += gain * signal[n];
 }
 
-/** sum += a · b, or conj(a) · b, of spectra. */
-function addProduct(sum: Float64Array, a: Float64Array, b: Float64Array, isConjugate: boolean): void {
-  const sign = isConjugate ? -1 : 1;
-  for (let k = 0; k < sum.length; k += 2) {
-    const re = a[k];
-    const im = sign * a[k + 1];
-    sum[k] += re * b[k] - im * b[k + 1];
-    sum[k + 1] += re * b[k + 1] + im * b[k];
-  }
-}
-
 /** Signals through responses that change while they do not: their spectra are worked out once, where the weight is not 0. */
 export class FilterOperator {
   private readonly size: number;
@@ -158,12 +155,8 @@ export class FilterOperator {
     }
     const reach = this.taps - 1;
     const responseSpectra = responses.map((h) => forwardReal(h, this.size));
-    const sum = new Float64Array(this.size + 2);
-    for (const { from, count, spectra } of this.blocks) {
-      sum.fill(0);
-      for (const [i, response] of responseSpectra.entries()) addProduct(sum, response, spectra[i], false);
-      output.set(inverseReal(sum).subarray(reach, reach + count), from);
-    }
+    for (const { from, count, spectra } of this.blocks)
+      multipliedInto(responseSpectra, spectra, { output, at: from, from: reach, count });
   }
 
   /** The way back: what each tap of each response has to do with a signal. */
@@ -171,13 +164,8 @@ export class FilterOperator {
     if (this.factorOf) return [Float64Array.of(inner([signal], [this.factorOf]))];
     const reach = this.taps - 1;
     const sums = this.whitenings.map(() => new Float64Array(this.size + 2));
-    const room = new Float64Array(this.size);
-    for (const { from, count, spectra } of this.blocks) {
-      room.fill(0);
-      room.set(signal.subarray(from, from + count), reach);
-      const spectrum = forwardReal(room, this.size);
-      for (const [i, sum] of sums.entries()) addProduct(sum, spectra[i], spectrum, true);
-    }
+    for (const { from, count, spectra } of this.blocks)
+      addCorrelated(signal.subarray(from, from + count), reach, spectra, sums);
     return sums.map((sum) => inverseReal(sum).slice(0, this.taps));
   }
 }
@@ -339,6 +327,20 @@ function gainOf(input: Float64Array, target: Float64Array, weight: Float64Array)
   return energy > 0 ? product / energy : 0;
 }
 
+/** A signal through each of several responses of one length by itself, tap `lead` at time zero. */
+export function throughEach(signal: Float64Array, responses: readonly Float64Array[], lead: number): Float64Array[] {
+  const reach = responses[0].length - 1;
+  const size = powerOfTwoAtLeast(Math.max(4 * reach, LEAST_BLOCK));
+  const hop = size - reach;
+  const spectra = responses.map((h) => forwardReal(h, size));
+  const outputs = responses.map(() => new Float64Array(signal.length));
+  for (let at = 0; at < signal.length; at += hop) {
+    const count = Math.min(hop, signal.length - at);
+    filteredIntoEach(cut(signal, at + lead - reach, count + reach), spectra, outputs, { at, from: reach, count });
+  }
+  return outputs;
+}
+
 /** Inputs through a filter, summed: as long as they are. */
 export function throughFilter(inputs: readonly Float64Array[], { responses, lead }: Filter): Float64Array {
   const taps = responses[0].length;
@@ -352,10 +354,8 @@ export function throughFilter(inputs: readonly Float64Array[], { responses, lead
   const output = new Float64Array(inputs[0].length);
   for (let at = 0; at < output.length; at += hop) {
     const count = Math.min(hop, output.length - at);
-    const sum = new Float64Array(size + 2);
-    for (const [i, x] of inputs.entries())
-      addProduct(sum, spectra[i], forwardReal(cut(x, at + lead - (taps - 1), count + taps - 1), size), false);
-    output.set(inverseReal(sum).subarray(taps - 1, taps - 1 + count), at);
+    const pieces = inputs.map((x) => cut(x, at + lead - (taps - 1), count + taps - 1));
+    filteredInto(pieces, spectra, { output, at, from: taps - 1, count });
   }
   return output;
 }

@@ -1,5 +1,6 @@
-import { cos, log2 } from "../audio/exact-math";
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import { cos } from "../audio/exact-math";
+import { inverseReal } from "../audio/fft";
+import { throughEach } from "./filter-fit";
 
 /** Products are summed over cells of this many seconds: no gain is told finer. */
 const CELL_SECONDS = 0.000_25;
@@ -7,6 +8,8 @@ const CELL_SECONDS = 0.000_25;
 export const KNOT_SECONDS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.64];
 /** Held-out slices are this part of a knot's distance. */
 export const SLICES_A_KNOT = 4;
+/** Knots may leave so much more where they lie wider apart. */
+const GRACE = 1.1;
 /** Neighbouring knots are held together by this share of a knot's average energy: where little sounds the gain goes on as it was. */
 const HOLD = 1e-4;
 
@@ -58,14 +61,15 @@ export function basisAt(t: number, into: Float64Array): void {
 
 /** A symmetric matrix of three diagonals beside the main one, by Cholesky's decomposition, in place: row i of diagonal b is L[i][i − b]. */
 function factorBanded(diagonals: Float64Array[]): Float64Array[] {
-  const [d0] = diagonals;
+  const [d0, d1, d2, d3] = diagonals;
   for (let i = 0; i < d0.length; i++) {
-    for (let b = Math.min(3, i); b >= 0; b--) {
-      const j = i - b;
-      let sum = diagonals[b][i];
-      for (let k = Math.max(0, i - 3); k < j; k++) if (j - k <= 3) sum -= diagonals[i - k][i] * diagonals[j - k][j];
-      diagonals[b][i] = b === 0 ? Math.sqrt(Math.max(sum, 1e-300)) : sum / d0[j];
-    }
+    const c = i > 2 ? d3[i] / d0[i - 3] : 0;
+    const b = i > 1 ? (d2[i] - (i > 2 ? c * d1[i - 2] : 0)) / d0[i - 2] : 0;
+    const a = i > 0 ? (d1[i] - (i > 1 ? b * d1[i - 1] : 0) - (i > 2 ? c * d2[i - 1] : 0)) / d0[i - 1] : 0;
+    d0[i] = Math.sqrt(Math.max(d0[i] - a * a - b * b - c * c, 1e-300));
+    d1[i] = a;
+    d2[i] = b;
+    d3[i] = c;
   }
   return diagonals;
 }
@@ -101,21 +105,34 @@ function fitSpline(
   const knotCount = Math.floor((count * cellFrames) / knotFrames) + 4;
   const diagonals = Array.from({ length: 4 }, () => new Float64Array(knotCount));
   const right = new Float64Array(knotCount);
+  const [d0, d1, d2, d3] = diagonals;
   const basis = new Float64Array(4);
   let energy = 0;
   let product = 0;
   for (let cell = 0; cell < count; cell++) {
     const e = cells.energy[cell];
     if (e === 0 || !takes(cell)) continue;
+    const p = cells.product[cell];
     const place = ((cell + 0.5) * cellFrames) / knotFrames;
     const k = Math.floor(place);
     basisAt(place - k, basis);
-    for (let a = 0; a < 4; a++) {
-      right[k + a] += basis[a] * cells.product[cell];
-      for (let b = 0; b <= a; b++) diagonals[a - b][k + a] += basis[a] * basis[b] * e;
-    }
+    const [b0, b1, b2, b3] = [basis[0], basis[1], basis[2], basis[3]];
+    right[k] += b0 * p;
+    right[k + 1] += b1 * p;
+    right[k + 2] += b2 * p;
+    right[k + 3] += b3 * p;
+    d0[k] += b0 * b0 * e;
+    d0[k + 1] += b1 * b1 * e;
+    d0[k + 2] += b2 * b2 * e;
+    d0[k + 3] += b3 * b3 * e;
+    d1[k + 1] += b1 * b0 * e;
+    d1[k + 2] += b2 * b1 * e;
+    d1[k + 3] += b3 * b2 * e;
+    d2[k + 2] += b2 * b0 * e;
+    d2[k + 3] += b3 * b1 * e;
+    d3[k + 3] += b3 * b0 * e;
     energy += e;
-    product += cells.product[cell];
+    product += p;
   }
   const mean = energy > 0 ? product / energy : 1;
   const hold = HOLD * Math.max(energy / knotCount, 1e-30);
@@ -132,34 +149,32 @@ function fitSpline(
   return solveFactored(factorBanded(diagonals), right);
 }
 
-/** A gain curve at a frame. */
-export function gainAt({ knots, knotFrames }: GainCurve, frame: number): number {
+/** A gain curve at a frame; `basis` is room for four. */
+function readAt({ knots, knotFrames }: GainCurve, frame: number, basis: Float64Array): number {
   const place = Math.max(0, frame / knotFrames);
   const k = Math.min(knots.length - 4, Math.floor(place));
-  const basis = new Float64Array(4);
   basisAt(Math.min(1, place - k), basis);
   return basis[0] * knots[k] + basis[1] * knots[k + 1] + basis[2] * knots[k + 2] + basis[3] * knots[k + 3];
 }
 
+/** A gain curve at a frame. */
+export const gainAt = (curve: GainCurve, frame: number): number => readAt(curve, frame, new Float64Array(4));
+
 /** The curve frame by frame, [from, from + count). */
-export function gainsOf({ knots, knotFrames }: GainCurve, from: number, count: number): Float64Array {
+export function gainsOf(curve: GainCurve, from: number, count: number): Float64Array {
   const gains = new Float64Array(count);
   const basis = new Float64Array(4);
-  for (let i = 0; i < count; i++) {
-    const place = Math.max(0, (from + i) / knotFrames);
-    const k = Math.min(knots.length - 4, Math.floor(place));
-    basisAt(Math.min(1, place - k), basis);
-    gains[i] = basis[0] * knots[k] + basis[1] * knots[k + 1] + basis[2] * knots[k + 2] + basis[3] * knots[k + 3];
-  }
+  for (let i = 0; i < count; i++) gains[i] = readAt(curve, from + i, basis);
   return gains;
 }
 
 /** What a gain leaves of the target over some cells. */
 function leftOver(cells: Cells, cellFrames: number, curve: GainCurve, takes: (cell: number) => boolean): number {
+  const basis = new Float64Array(4);
   let sum = 0;
   for (let cell = 0; cell < cells.energy.length; cell++) {
     if (!takes(cell)) continue;
-    const g = gainAt(curve, (cell + 0.5) * cellFrames);
+    const g = readAt(curve, (cell + 0.5) * cellFrames, basis);
     sum += cells.target[cell] - 2 * g * cells.product[cell] + g * g * cells.energy[cell];
   }
   return Math.max(0, sum);
@@ -175,16 +190,16 @@ export type FittedGain = {
   fitted: number;
 };
 
-/** A gain with knots so far apart, and how it does on slices it was not fitted on. */
-export function fitGain(cells: Cells, cellFrames: number, knotFrames: number): FittedGain {
+/** A gain with knots so far apart, and how it does on slices it was not fitted on; `held` is what is judged on there, where that is not the same. */
+export function fitGain(cells: Cells, cellFrames: number, knotFrames: number, held = cells): FittedGain {
   const sliceCells = Math.max(1, Math.round(knotFrames / SLICES_A_KNOT / cellFrames));
   const sliceOf = (cell: number) => Math.floor(cell / sliceCells) % 2;
-  const curves = [0, 1].map((held) => ({
+  const curves = [0, 1].map((half) => ({
     knotFrames,
-    knots: fitSpline(cells, cellFrames, knotFrames, (cell) => sliceOf(cell) !== held),
+    knots: fitSpline(held, cellFrames, knotFrames, (cell) => sliceOf(cell) !== half),
   })) as [GainCurve, GainCurve];
   const heldOut = [0, 1].reduce(
-    (sum, held) => sum + leftOver(cells, cellFrames, curves[held], (cell) => sliceOf(cell) === held),
+    (sum, half) => sum + leftOver(held, cellFrames, curves[half], (cell) => sliceOf(cell) === half),
     0,
   );
   const curve = { knotFrames, knots: fitSpline(cells, cellFrames, knotFrames, () => true) };
@@ -192,14 +207,34 @@ export function fitGain(cells: Cells, cellFrames: number, knotFrames: number): F
   return { curve, crossed: { curves, sliceFrames: sliceCells * cellFrames }, heldOut, fitted };
 }
 
-/** The gain whose knots lie as far apart as does best on what was held out; wider apart where that is as good within `grace`. */
-export function bestGain(cells: Cells, rateHz: number, grace = 1.1): FittedGain {
+/** The gain whose knots lie as far apart as does best on what was held out; wider apart where that is about as good. */
+export function bestGain(cells: Cells, rateHz: number, held = cells): FittedGain {
   const cellFrames = cellFramesAt(rateHz);
   const fits = KNOT_SECONDS.map((seconds) =>
-    fitGain(cells, cellFrames, Math.max(SLICES_A_KNOT * cellFrames, Math.round(seconds * rateHz))),
+    fitGain(cells, cellFrames, Math.max(SLICES_A_KNOT * cellFrames, Math.round(seconds * rateHz)), held),
   );
   const least = Math.min(...fits.map((f) => f.heldOut));
-  return fits.findLast((f) => f.heldOut <= least * grace) ?? fits[0];
+  return fits.findLast((f) => f.heldOut <= least * GRACE) ?? fits[0];
+}
+
+/** A curve at the middle of each cell. */
+export function cellGains(curve: GainCurve, cellFrames: number, count: number): Float64Array<ArrayBuffer> {
+  const gains = new Float64Array(count);
+  const basis = new Float64Array(4);
+  for (let cell = 0; cell < count; cell++) gains[cell] = readAt(curve, (cell + 0.5) * cellFrames, basis);
+  return gains;
+}
+
+/** The same to judge by: from the slices a cell is not in. */
+export function crossedCellGains(
+  { crossed }: FittedGain,
+  cellFrames: number,
+  count: number,
+): Float64Array<ArrayBuffer> {
+  const [first, second] = crossed.curves.map((curve) => cellGains(curve, cellFrames, count));
+  for (let cell = 0; cell < count; cell++)
+    if (Math.floor((cell * cellFrames) / crossed.sliceFrames) % 2 === 1) first[cell] = second[cell];
+  return first;
 }
 
 /** The gain to judge by: frame by frame from the slices that frame is not in. */
@@ -209,26 +244,55 @@ export function crossedGains({ crossed: { curves, sliceFrames } }: FittedGain, c
   return first;
 }
 
-/** Crossovers are this wide, in octaves: as wide as fourth-order ones about are. */
-const CROSSOVER_OCTAVES = 1.5;
-
-/** Share of each band at a frequency: raised cosines over the logarithm of the frequency, adding up to 1. */
+/** Share of each band at a frequency, adding up to 1: those of Linkwitz-Riley crossovers of the fourth order, their common phase left out. */
 export function sharesAt(hertz: number, edgesHz: readonly number[], into: Float64Array): void {
   let below = 1;
-  for (const [b, edge] of edgesHz.entries()) {
-    const octaves = hertz > 0 ? log2(hertz / edge) / CROSSOVER_OCTAVES : -1;
-    const above = octaves <= -0.5 ? 0 : octaves >= 0.5 ? 1 : 0.5 - 0.5 * cos(Math.PI * (octaves + 0.5));
-    into[b] = below * (1 - above);
-    below *= above;
+  // From the top down: what an edge lets through is parted further by the edges under it.
+  for (let b = edgesHz.length - 1; b >= 0; b--) {
+    const square = (hertz / edgesHz[b]) * (hertz / edgesHz[b]);
+    const under = 1 / (1 + square * square);
+    into[b + 1] = below * (1 - under);
+    below *= under;
   }
-  into[edgesHz.length] = below;
+  into[0] = below;
+}
+
+/** Taps of what parts a sound into bands. */
+const BAND_TAPS = 8192;
+
+/** What parts a sound into bands, by linear-phase responses under a Hann window, their middle at time zero; they add up to an impulse. */
+export function bandResponses(edgesHz: readonly number[], rateHz: number): { responses: Float64Array[]; lead: number } {
+  const shares = new Float64Array(edgesHz.length + 1);
+  const spectra = Array.from(shares, () => new Float64Array(BAND_TAPS + 2));
+  for (let k = 0; k <= BAND_TAPS / 2; k++) {
+    sharesAt((k * rateHz) / BAND_TAPS, edgesHz, shares);
+    for (const [b, spectrum] of spectra.entries()) spectrum[2 * k] = shares[b];
+  }
+  const responses = spectra.map((spectrum) => {
+    const response = inverseReal(spectrum);
+    return Float64Array.from(response, (_, i) => {
+      const at = i - BAND_TAPS / 2;
+      return response[(at + BAND_TAPS) % BAND_TAPS] * (0.5 + 0.5 * cos((2 * Math.PI * at) / BAND_TAPS));
+    });
+  });
+  return { responses, lead: BAND_TAPS / 2 };
 }
 
 /** A signal in bands between edges, without any phase of their own; they add up to it. */
 export function inBands(signal: Float64Array, edgesHz: readonly number[], rateHz: number): Float64Array[] {
   if (edgesHz.length === 0) return [signal];
-  const size = powerOfTwoAtLeast(signal.length);
-  const spectrum = forwardReal(signal, size);
+  const { responses, lead } = bandResponses(edgesHz, rateHz);
+  return throughEach(signal, responses, lead);
+}
+
+/** The same, cut more roughly at its ends, of a signal whose spectrum is known: so many frames of it. */
+export function partedSpectrum(
+  spectrum: Float64Array,
+  edgesHz: readonly number[],
+  rateHz: number,
+  frames: number,
+): Float64Array[] {
+  const size = spectrum.length - 2;
   const shares = new Float64Array(edgesHz.length + 1);
   const bands = Array.from(shares, () => new Float64Array(size + 2));
   for (let k = 0; k <= size / 2; k++) {
@@ -238,7 +302,7 @@ export function inBands(signal: Float64Array, edgesHz: readonly number[], rateHz
       band[2 * k + 1] = shares[b] * spectrum[2 * k + 1];
     }
   }
-  return bands.map((band) => inverseReal(band).slice(0, signal.length));
+  return bands.map((band) => inverseReal(band).slice(0, frames));
 }
 
 /** Sums over frames in which a spline's knots take part, and back: what a curve of gains is fitted with beside other parts. */

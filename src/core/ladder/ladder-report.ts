@@ -10,7 +10,7 @@ import { leftOver, leftPartSchema } from "./left-over";
 import { energyOf, IN_FULL, type PairSignals, pairSignals, SCOUTED } from "./pair-signals";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 2;
+export const LADDER_VERSION = 3;
 
 const figure = z.number().nullable();
 const step = <Name extends string, Shape extends z.ZodRawShape>(name: Name, shape: Shape) =>
@@ -126,7 +126,7 @@ export function ladderOf(
   if (asIs === 0) return { ...ends(null), steps: [...first, ...same(null)] };
   const climbed = climb(pair, pairSignals(inStep.here, inStep.yonder, region, SCOUTED), pause);
   pause("Sorting what is left");
-  return { ...ends(null), ...described(pair, climbed, first) };
+  return { ...ends(null), ...described(climbed, first) };
 }
 
 /** All further steps where nothing is left. */
@@ -148,8 +148,8 @@ const same = (residualDb: number | null): LadderStep[] => [
 ];
 
 /** Only what is not worse than the step before is worn; each step with what it leaves. */
-function described(pair: PairSignals, climbed: Climb, first: LadderStep[]): Pick<Ladder, "steps" | "found" | "curve"> {
-  const { chain, found, levelled, worn } = climbed;
+function described(climbed: Climb, first: LadderStep[]): Pick<Ladder, "steps" | "found" | "curve"> {
+  const { pair, chain, found, levelled, worn } = climbed;
   const better = (left: Left, before: Left) => (left.crossed < GAINS * before.crossed ? left : before);
   const toned = better(climbed.toned, levelled);
   const overTime = chain.level ? better(climbed.overTime, toned) : toned;

@@ -85,9 +85,8 @@ describe("the ladder, on single stages", () => {
       { thresholdDb: -30, attackMs: 15, releaseMs: 150 },
     ]);
     const task = laddered(here, yonder);
-    const pair = pairSignals(task.inStep.here, task.inStep.yonder, task.region);
-    const { chain, toned, overTime } = climb(
-      pair,
+    const { pair, chain, toned, overTime } = climb(
+      pairSignals(task.inStep.here, task.inStep.yonder, task.region),
       pairSignals(task.inStep.here, task.inStep.yonder, task.region, SCOUTED),
       quiet,
     );

@@ -14,9 +14,9 @@ import {
 } from "./chain-fit";
 import { throughFilter } from "./filter-fit";
 import { type Found, foundOf } from "./found";
-import { bestLevel } from "./level-fit";
-import { energyOf, type PairSignals } from "./pair-signals";
-import { bestToneForm, fitTone, type ToneForm, throughTone } from "./tone-fit";
+import { atLevel, bestLevel, broadLevel, type Level, levelFormOf } from "./level-fit";
+import { channelOf, energyOf, type PairSignals, withReach } from "./pair-signals";
+import { bestToneForm, fitTone, type Tone, type ToneForm, throughTone } from "./tone-fit";
 import { predictionOf } from "./whitening";
 
 /** A part has to leave less by this factor (half a dB) on what was held out, or it is not there. */
@@ -25,6 +25,9 @@ const WORTH = 0.89;
 const ENOUGH = 3e-8;
 /** Filters while parts are looked for are no longer than this. */
 const SCOUT_TAPS = 1024;
+/** Beside other parts filters are looked for up to this length first, with so many frames around each stretch. */
+const SHORT_TAPS = 4096;
+const SHORT_REACH = 8192;
 /** Parts that leave less than this share (−50 dB) need no other order. */
 const WELL = 1e-5;
 /** Bands are looked for where a gain over time leaves more than this share (−50 dB). */
@@ -32,6 +35,16 @@ const WORTH_BANDS = 1e-5;
 /** What frequencies are made to count alike with: an autoregressive model of Yonder, its quietest no more than 60 dB under its loudest. */
 const WHITE_ORDER = 64;
 const WHITE_FLOOR = 1e-6;
+/** Beside gains in bands a filter has so many taps; filter and gains take turns so often. */
+const BAND_TAPS = 1024;
+const FIRST_BAND_ROUNDS = 2;
+const BAND_ROUNDS = 5;
+const BAND_SEARCHES = 3;
+/** What gains in bands do has to leave less by this factor (2 dB) than they do on Here so much later. */
+const CLEARLY_LESS = 0.63;
+const CHANCE_SHIFT_SECONDS = 0.37;
+/** Where a filter in trial leaves more than this share (−40 dB), it is not all there is. */
+const FAR = 1e-4;
 /** Rounds while parts are looked for, and when they are known. */
 const SCOUT_ROUNDS = 3;
 const HALF_ROUNDS = 1;
@@ -50,6 +63,8 @@ type Worn = { gain: number; signals: readonly Float64Array[] };
 
 /** What was found between two sounds, step by step. */
 export type Climb = Record<StepKey, Left> & {
+  /** What it was fitted on in the end. */
+  pair: PairSignals;
   /** Energy of Yonder in the judged frames. */
   whole: number;
   chain: Chain;
@@ -76,11 +91,11 @@ function whitened(pair: PairSignals): (chain: Chain) => number {
   return (chain) => {
     const output = throughChain(here, chain, sampleRateHz, true);
     const rest = yonder.map((y, c) => y.map((v, n) => v - output[c][n]));
-    return energyOf(judged, throughEach(rest, filters));
+    return energyOf(judged, throughOwn(rest, filters));
   };
 }
 
-const throughEach = (signals: readonly Float64Array[], filters: readonly Float64Array[]) =>
+const throughOwn = (signals: readonly Float64Array[], filters: readonly Float64Array[]) =>
   signals.map((signal, c) => throughFilter([signal], { responses: [filters[c]], lead: 0 }));
 
 /** Which parts stand between two sounds, and in which order: on a little of them, with short filters. */
@@ -88,7 +103,7 @@ function scout(pair: PairSignals, pause: Pause): { chain: Chain; parts: Parts } 
   const whole = energyOf(pair.judged, pair.yonder);
   const [isEnough, isWell] = [ENOUGH * whole, WELL * whole];
   const none = { hasLevel: false, hasBend: false };
-  const form = bestToneForm({ ...formTaskOf(pair, formed(pair, FLAT)), mostTaps: SCOUT_TAPS }, pause);
+  const { form } = bestToneForm({ ...formTaskOf(pair, formed(pair, FLAT)), mostTaps: SCOUT_TAPS }, pause);
   type Found = { chain: Chain; parts: Parts; left: number; white: number; cost: number };
   const found: Found[] = [];
   const white = whitened(pair);
@@ -147,14 +162,74 @@ function inBandsWhereBetter(pair: PairSignals, chain: Chain, parts: Parts, pause
   if (chain.bend || chain.toneIsLast) return chain;
   const left = leftBy(pair, chain);
   if (left < WORTH_BANDS * energyOf(judged, yonder)) return chain;
-  pause();
-  const level = bestLevel(throughTone(here, chain.tone), yonder, [judged], sampleRateHz);
-  if (!chain.level && level.edgesHz.length === 0 && level.isLinked) return chain;
+  pause("Looking for gain in bands");
+  const tone = toneBesideBands(pair, chain);
+  const banded = withBandsSettled(pair, { ...chain, tone, level: bandedOn(pair, tone) }, pause);
+  if (banded && leftBy(pair, banded) < WORTH * left && isMoreThanChance(pair, banded)) return banded;
+  const { level } = broadLevel(throughTone(here, chain.tone), yonder, [judged], sampleRateHz);
+  if (!chain.level && level.isLinked) return chain;
   let other: Chain = { ...chain, level };
-  if (level.edgesHz.length === 0 && !chain.tone.isCrossed)
-    other = settle(pair, other, { ...parts, hasLevel: true }, { rounds: 2, pause });
+  if (!chain.tone.isCrossed) other = settle(pair, other, { ...parts, hasLevel: true }, { rounds: 2, pause });
   const white = whitened(pair);
   return leftBy(pair, other) < WORTH * left && white(other) < WORTH * white(chain) ? other : chain;
+}
+
+/** The best level over time in bands behind a filter; null where one band is as good. */
+function bandedOn(pair: PairSignals, tone: Tone): Level | null {
+  const level = bestLevel(throughTone(pair.here, tone), pair.yonder, [pair.judged], pair.sampleRateHz);
+  return level.edgesHz.length > 0 ? level : null;
+}
+
+/** Bands part with phase that a short filter does not hold: one with room for it, channel by channel. */
+function toneBesideBands(pair: PairSignals, { tone }: Chain): Tone {
+  if (pair.judgedFrames < 8 * BAND_TAPS || (tone.taps >= BAND_TAPS && !tone.isCrossed)) return tone;
+  return formed(pair, { taps: BAND_TAPS, lead: BAND_TAPS / 8, isCrossed: false }).tone;
+}
+
+/** Filter and gains in bands in turn, until they no longer gain; edges and times are looked for again when they show better. */
+function withBandsSettled(pair: PairSignals, start: Chain, pause: Pause): Chain | null {
+  if (!start.level) return null;
+  let best = takingTurns(pair, start, FIRST_BAND_ROUNDS, pause);
+  for (let search = 0; search < BAND_SEARCHES; search++) {
+    const level = bandedOn(pair, best.tone);
+    if (!level || leftBy(pair, { ...best, level }) >= WORTH * leftBy(pair, best)) break;
+    best = takingTurns(pair, { ...best, level }, search + 1 < BAND_SEARCHES ? FIRST_BAND_ROUNDS : BAND_ROUNDS, pause);
+  }
+  return takingTurns(pair, best, BAND_ROUNDS, pause);
+}
+
+function takingTurns(pair: PairSignals, start: Chain, rounds: number, pause: Pause): Chain {
+  let best = start;
+  let left = leftBy(pair, best);
+  for (let round = 0; round < rounds; round++) {
+    pause();
+    const tone = fitTone(...toneTaskOf(pair, best), formOf(best.tone), best.tone);
+    const next = withLevelFor(pair, { ...best, tone });
+    const now = leftBy(pair, next);
+    if (now >= left) break;
+    const isSettled = now > WORTH * left;
+    [best, left] = [next, now];
+    if (isSettled) break;
+  }
+  return best;
+}
+
+/**
+ * Whether gains in bands tell of Here, and not only of what quick gains can write by themselves on any sound of its kind: they have to leave far less
+ * of what its filter leaves than the same gains on Here moved in time.
+ */
+function isMoreThanChance(pair: PairSignals, { tone, level }: Chain): boolean {
+  const { here, yonder, judged, sampleRateHz } = pair;
+  if (!level) return false;
+  const toned = throughTone(here, tone);
+  const rest = yonder.map((y, c) => y.map((v, n) => v - toned[c][n]));
+  const shift = Math.round(CHANCE_SHIFT_SECONDS * sampleRateHz);
+  const moved = toned.map((signal) => signal.map((_, n) => signal[(n + shift) % signal.length]));
+  const [own, chance] = [toned, moved].map((under) => {
+    const found = bestLevel(under, rest, [judged], sampleRateHz, levelFormOf(level));
+    return energyOf(judged, rest, atLevel(under, found, sampleRateHz, true));
+  });
+  return own < CLEARLY_LESS * chance;
 }
 
 /** Here at the one gain that leaves least where a weight is not 0. */
@@ -192,32 +267,66 @@ const folding = (bend: Bend): Bend => ({ ...bend, curve: { ...bend.curve, oversa
 /** Told now and then, with what is being done; ends the work by throwing. */
 export type Pause = (doing?: string) => void;
 
+/** A chain, and what it was fitted on in the end. */
+type Fitted = { pair: PairSignals; chain: Chain; parts: Parts };
+
+/** A filter alone, as long as it has to be; where that is not all, whatever else there is. */
+function chainBetween(inFull: PairSignals, scouted: PairSignals, pause: Pause): Fitted {
+  pause("Looking for a filter");
+  const alone = formTaskOf(inFull, formed(inFull, FLAT));
+  const first = bestToneForm(alone, pause, { isHasty: true });
+  const none: Parts = { hasLevel: false, hasBend: false };
+  let linear: Chain | null = null;
+  if (first.leftShare < FAR) {
+    linear = formed(inFull, first.form);
+    if (leftBy(inFull, linear) <= ENOUGH * energyOf(inFull.judged, inFull.yonder))
+      return { pair: inFull, chain: linear, parts: none };
+  }
+  pause("Looking for gain over time and bends");
+  // One channel tells which parts there are, unless both are mixed.
+  const { chain: start, parts } = scout(
+    first.form.isCrossed ? scouted : channelOf(scouted, Math.min(first.telling, scouted.here.length - 1)),
+    pause,
+  );
+  let fitted: Fitted;
+  if (parts.hasLevel || parts.hasBend) {
+    pause("Fitting all of it together");
+    fitted = settledOn(inFull, start, parts, pause);
+  } else {
+    // Nothing else is there: now the longest filters are worth the time.
+    const form = first.isCut ? bestToneForm(alone, pause, { start: first.form }).form : first.form;
+    fitted = { pair: inFull, chain: linear && form === first.form ? linear : formed(inFull, form), parts };
+  }
+  const { pair } = fitted;
+  const chain = inBandsWhereBetter(pair, fitted.chain, parts, pause);
+  return {
+    pair,
+    chain: chain.level && !chain.toneIsLast ? withLevelFor(pair, chain) : chain,
+    parts: { ...parts, hasLevel: chain.level !== null },
+  };
+}
+
+/** Parts that were scouted, fitted where most filters beside other parts are short enough; with room for the longest where they are not. */
+function settledOn(inFull: PairSignals, start: Chain, parts: Parts, pause: Pause): Fitted {
+  const short = withReach(inFull, SHORT_REACH);
+  const chain = settled(short, start, parts, pause, SHORT_TAPS);
+  if (chain.tone.taps < SHORT_TAPS) return { pair: short, chain, parts };
+  const inRoom = withLevelFor(inFull, chain);
+  const { form } = bestToneForm(formTaskOf(inFull, inRoom), pause, { start: formOf(chain.tone) });
+  if (form.taps <= SHORT_TAPS) return { pair: short, chain, parts };
+  const tone = fitTone(...toneTaskOf(inFull, inRoom), form);
+  const longer = settle(inFull, { ...inRoom, tone }, parts, { rounds: 2, isKnown: true, pause });
+  return { pair: inFull, chain: unfolded(inFull, longer), parts };
+}
+
 /**
  * Takes apart what sets two sounds in step apart: one gain, a linear filter, a gain over time, a static curve. Everything is fitted on the judged
  * frames, and once more on each half of them to be judged on the other. `scouted` is a little of the same pair, to look for parts in quickly.
  */
-export function climb(pair: PairSignals, scouted: PairSignals, pause: Pause): Climb {
+export function climb(inFull: PairSignals, scouted: PairSignals, pause: Pause): Climb {
+  const whole = energyOf(inFull.judged, inFull.yonder);
+  const { pair, chain, parts } = chainBetween(inFull, scouted, pause);
   const { here, yonder, judged } = pair;
-  const whole = energyOf(judged, yonder);
-  const isEnough = ENOUGH * whole;
-
-  // A filter alone, as long as it has to be; where that is not all, whatever else there is.
-  pause("Looking for a filter");
-  let chain = formed(pair, bestToneForm(formTaskOf(pair, formed(pair, FLAT)), pause));
-  let parts: Parts = { hasLevel: false, hasBend: false };
-  if (leftBy(pair, chain) > isEnough) {
-    pause("Looking for gain over time and bends");
-    const found = scout(scouted, pause);
-    parts = found.parts;
-    if (parts.hasLevel || parts.hasBend) {
-      pause("Fitting all of it together");
-      chain = settled(pair, found.chain, parts, pause);
-    }
-    chain = inBandsWhereBetter(pair, chain, parts, pause);
-    parts = { ...parts, hasLevel: chain.level !== null };
-  }
-  if (chain.level && !chain.toneIsLast) chain = withLevelFor(pair, chain);
-
   const [fitted, held] = [false, true].map((isHeldOut) => wornBy(pair, chain, judged, isHeldOut));
   pause("Judging each half by the other");
   const crossed = crossedLeft(pair, chain, parts, pause);
@@ -228,6 +337,7 @@ export function climb(pair: PairSignals, scouted: PairSignals, pause: Pause): Cl
   const inverse = chain.toneIsLast && chain.level ? inverseOf(here, chain.tone, judged) : null;
   const gains = { level: fitted.levelled.gain, tone: fitted.toned.gain, levelOverTime: fitted.overTime.gain };
   return {
+    pair,
     whole,
     ...byStep(at),
     chain,
@@ -241,14 +351,25 @@ function byStep<T>(of: (key: StepKey) => T): Record<StepKey, T> {
 }
 
 /** Parts that were scouted, fitted on all that is judged, the filter as long as it has to be beside them. */
-function settled(pair: PairSignals, scouted: Chain, parts: Parts, pause: Pause): Chain {
+function settled(pair: PairSignals, scouted: Chain, parts: Parts, pause: Pause, mostTaps: number): Chain {
   const known = { rounds: 2, isKnown: true, pause };
-  let chain: Chain = settle(pair, withLevelFor(pair, scouted), parts, known);
-  const form = bestToneForm(formTaskOf(pair, chain), pause);
+  const start = forChannels(scouted, pair.here.length);
+  // How fine a bend may be is told by all there is, not by the little it was looked for in.
+  let chain: Chain = settle(pair, { ...withLevelFor(pair, start), bend: null }, parts, known);
+  const { form } = bestToneForm({ ...formTaskOf(pair, chain), mostTaps }, pause);
   if (form.taps !== chain.tone.taps || form.lead !== chain.tone.lead)
     chain = settle(pair, { ...chain, tone: fitTone(...toneTaskOf(pair, chain), form) }, parts, known);
   return unfolded(pair, chain);
 }
+
+/** A chain that was found on one channel, for so many. */
+const forChannels = (chain: Chain, count: number): Chain => ({
+  ...chain,
+  tone: {
+    ...chain.tone,
+    filters: Array.from({ length: count }, (_, c) => chain.tone.filters[c] ?? chain.tone.filters[0]),
+  },
+});
 
 /** What each step leaves of each half when it was fitted on the other. */
 function crossedLeft(pair: PairSignals, chain: Chain, parts: Parts, pause: Pause): Record<StepKey, number> {

@@ -1,5 +1,14 @@
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import {
+  addToCells,
+  type BandCells,
+  bandCellFramesAt,
+  bestKnotFrames,
+  emptyBandCells,
+  fitBandGains,
+} from "./band-gains";
+import { addTimes, energyUnder } from "./filter-fit";
+import {
   bestGain,
   type Cells,
   cellFramesAt,
@@ -9,6 +18,7 @@ import {
   fitGain,
   gainsOf,
   inBands,
+  partedSpectrum,
   SLICES_A_KNOT,
 } from "./gain-curve";
 
@@ -26,34 +36,19 @@ export const levelFormOf = ({ edgesHz, isLinked, fits }: Level): LevelForm => ({
 
 /** Curves for each channel, and more bands, have to leave less by this factor (half a dB) on what was held out. */
 const WORTH = 0.89;
+/** No gain is undone by more than 20 dB. */
+const LEAST_UNDONE = 0.1;
 /** Edges of bands are looked for among these. */
 const EDGES_HZ = [80, 120, 180, 270, 400, 600, 900, 1350, 2000, 3000, 4500, 6750, 10_000];
 const MOST_BANDS = 5;
+/** No nearer to each other than an octave. */
+const LEAST_APART = 2;
+/** And then moved by these factors: a third, a sixth, a twelfth and a twenty-fourth of an octave. */
+const EDGE_STEPS = [1.26, 1.122, 1.059, 1.0293];
 /** Edges are looked for in so many frames. */
-const LOOKED_FRAMES = 1 << 18;
+const LOOKED_FRAMES = 1 << 17;
 /** And at no finer times than this. */
 const LOOKED_CELL_SECONDS = 0.005;
-
-const sumOf = (fits: readonly FittedGain[]) => fits.reduce((sum, f) => sum + f.heldOut, 0);
-
-/** Fits of one band: for all channels together, or each by itself where that leaves clearly less. */
-function bandFits(
-  under: readonly Float64Array[],
-  target: readonly Float64Array[],
-  weight: readonly Float64Array[],
-  rateHz: number,
-  isLinked: boolean | null,
-  knotFrames: number | undefined,
-): { fits: FittedGain[]; isLinked: boolean } {
-  const cellFrames = cellFramesAt(rateHz);
-  const best = (cells: Cells) => (knotFrames ? fitGain(cells, cellFrames, knotFrames) : bestGain(cells, rateHz));
-  const own = under.map((u, c) => cellsOf([u], [target[c]], weight[c] ?? weight[0], cellFrames));
-  const linked = isLinked === false ? [] : [best(added(own))];
-  if (under.length === 1 || isLinked === true) return { fits: linked, isLinked: true };
-  const apart = own.map(best);
-  if (isLinked === false || sumOf(apart) < WORTH * sumOf(linked)) return { fits: apart, isLinked: false };
-  return { fits: linked, isLinked: true };
-}
 
 export function added(parts: readonly Cells[]): Cells {
   const sum = (pick: (cells: Cells) => Float64Array) => {
@@ -67,42 +62,136 @@ export function added(parts: readonly Cells[]): Cells {
   return { product: sum((c) => c.product), energy: sum((c) => c.energy), target: sum((c) => c.target) };
 }
 
+type Signals = readonly Float64Array[];
+
 /** The level over time that leaves least on what was held out; one band and linked unless more is clearly better. */
-export function bestLevel(
-  under: readonly Float64Array[],
-  target: readonly Float64Array[],
-  weight: readonly Float64Array[],
-  rateHz: number,
-  { form, isBroad = false }: { form?: LevelForm; isBroad?: boolean } = {},
-): Level {
-  const inBandsOf = (edgesHz: number[], isLinked: boolean | null): Level => {
-    const split = (signals: readonly Float64Array[]) => signals.map((s) => inBands(s, edgesHz, rateHz));
-    const [u, d] = [split(under), split(target)];
-    let linked = isLinked;
-    const fits = Array.from({ length: edgesHz.length + 1 }, (_, b) => {
-      const band = bandFits(
-        u.map((bands) => bands[b]),
-        d.map((bands) => bands[b]),
-        weight,
-        rateHz,
-        linked,
-        form?.knotFrames[b],
-      );
-      linked = band.isLinked;
-      return band.fits;
-    });
-    return { edgesHz, isLinked: linked ?? true, fits };
-  };
-  if (form) return inBandsOf(form.edgesHz, form.isLinked);
-  const broad = inBandsOf([], null);
-  if (isBroad) return broad;
-  const edgesHz = likelyEdges(under, target, weight, rateHz);
-  if (edgesHz.length === 0) return broad;
-  const banded = inBandsOf(edgesHz, broad.isLinked);
-  return heldOutOf(banded) < WORTH * heldOutOf(broad) ? banded : broad;
+export function bestLevel(under: Signals, target: Signals, weight: Signals, rateHz: number, form?: LevelForm): Level {
+  if (form)
+    return form.edgesHz.length > 0
+      ? inBandsAt(under, target, weight, rateHz, form).level
+      : broadLevel(under, target, weight, rateHz, form).level;
+  const broad = broadLevel(under, target, weight, rateHz);
+  const edgesHz = bestEdges(under, target, weight, rateHz);
+  if (edgesHz.length === 0) return broad.level;
+  let banded = inBandsAt(under, target, weight, rateHz, { edgesHz, isLinked: true });
+  if (!broad.level.isLinked) {
+    const apart = inBandsAt(under, target, weight, rateHz, { edgesHz, isLinked: false });
+    if (apart.heldOut < WORTH * banded.heldOut) banded = apart;
+  }
+  return banded.heldOut < WORTH * broad.heldOut ? banded.level : broad.level;
 }
 
-const heldOutOf = ({ fits }: Level) => fits.reduce((sum, band) => sum + sumOf(band), 0);
+type Judged = { level: Level; heldOut: number };
+
+/** One band: for all channels together, or each by itself where that leaves clearly less. */
+export function broadLevel(under: Signals, target: Signals, weight: Signals, rateHz: number, form?: LevelForm): Judged {
+  const cellFrames = cellFramesAt(rateHz);
+  const knotFrames = form?.knotFrames[0];
+  const best = (cells: Cells) => (knotFrames ? fitGain(cells, cellFrames, knotFrames) : bestGain(cells, rateHz));
+  const own = under.map((u, c) => cellsOf([u], [target[c]], weight[c] ?? weight[0], cellFrames));
+  const judged = (fits: FittedGain[], isLinked: boolean): Judged => ({
+    level: { edgesHz: [], isLinked, fits: [fits] },
+    heldOut: fits.reduce((sum, f) => sum + f.heldOut, 0),
+  });
+  const linked = () => judged([best(added(own))], true);
+  if (under.length === 1 || form?.isLinked) return linked();
+  const apart = judged(own.map(best), false);
+  if (form) return apart;
+  const one = linked();
+  return apart.heldOut < WORTH * one.heldOut ? apart : one;
+}
+
+/** Bands between given edges; knots as far apart as given, or as does best. */
+function inBandsAt(
+  under: Signals,
+  target: Signals,
+  weight: Signals,
+  rateHz: number,
+  { edgesHz, isLinked, knotFrames }: Omit<LevelForm, "knotFrames"> & { knotFrames?: number[] },
+): Judged {
+  const own = under.map((u, c) => {
+    const cells = emptyBandCells(edgesHz.length + 1, u.length, bandCellFramesAt(rateHz));
+    addToCells(cells, inBands(u, edgesHz, rateHz), target[c], weight[c] ?? weight[0]);
+    return cells;
+  });
+  const all = together(own);
+  const knots = knotFrames?.[0] ?? bestKnotFrames(all, rateHz);
+  const channels = (isLinked ? [all] : own).map((cells) => fitBandGains(cells, knots));
+  const fits = Array.from({ length: edgesHz.length + 1 }, (_, b) => channels.map((channel) => channel.fits[b]));
+  return { level: { edgesHz, isLinked, fits }, heldOut: channels.reduce((sum, { heldOut }) => sum + heldOut, 0) };
+}
+
+/** Edges of two to five bands, none where one band is as good: looked for one after another in the middle of the louder channel. */
+function bestEdges(under: Signals, target: Signals, weight: Signals, rateHz: number): number[] {
+  if (!mayBeInBands(under, target, weight, rateHz)) return [];
+  const energies = target.map((t, c) => energyUnder(weight[c] ?? weight[0], t));
+  const loudest = energies.indexOf(Math.max(...energies));
+  const [u, d, w] = [under[loudest], target[loudest], weight[loudest] ?? weight[0]].map(middle);
+  const cellFrames = Math.round(LOOKED_CELL_SECONDS * rateHz);
+  const size = powerOfTwoAtLeast(u.length);
+  const spectrum = forwardReal(u, size);
+  const at = (edgesHz: number[]) => {
+    const cells = emptyBandCells(edgesHz.length + 1, u.length, cellFrames);
+    addToCells(cells, partedSpectrum(spectrum, edgesHz, rateHz, u.length), d, w);
+    return { edgesHz, left: fitBandGains(cells, SLICES_A_KNOT * cellFrames).heldOut };
+  };
+  const least = (tried: ReturnType<typeof at>[]) => tried.reduce((a, b) => (b.left < a.left ? b : a));
+  const grid = EDGES_HZ.filter((hz) => hz < 0.4 * rateHz);
+  let best = at([]);
+  while (best.edgesHz.length < MOST_BANDS - 1) {
+    const more = least(
+      grid
+        .filter((hz) => best.edgesHz.every((edge) => Math.max(edge / hz, hz / edge) > LEAST_APART))
+        .map((hz) => at([...best.edgesHz, hz].toSorted((a, b) => a - b))),
+    );
+    if (more.left >= WORTH * best.left) break;
+    best = withEdgesMoved(more, at);
+  }
+  return best.edgesHz;
+}
+
+/** Edges moved to where bands leave least, by ever smaller steps. */
+function withEdgesMoved<Tried extends { edgesHz: number[]; left: number }>(
+  from: Tried,
+  at: (edgesHz: number[]) => Tried,
+): Tried {
+  let best = from;
+  for (const step of [...EDGE_STEPS, ...EDGE_STEPS]) {
+    for (const i of best.edgesHz.keys()) {
+      for (const by of [step, 1 / step]) {
+        const edgesHz = best.edgesHz.map((hz, e) => (e === i ? hz * by : hz));
+        if (edgesHz.some((hz, e) => e > 0 && hz < LEAST_APART * edgesHz[e - 1])) continue;
+        const moved = at(edgesHz);
+        if (moved.left >= best.left) continue;
+        best = moved;
+        break;
+      }
+    }
+  }
+  return best;
+}
+
+/** The middle of a signal, to look for edges in. */
+function middle(signal: Float64Array): Float64Array {
+  const from = Math.max(0, Math.floor((signal.length - LOOKED_FRAMES) / 2));
+  return signal.subarray(from, Math.min(signal.length, from + LOOKED_FRAMES));
+}
+
+/** Cells of several channels, to be fitted as one. */
+function together(parts: readonly BandCells[]): BandCells {
+  if (parts.length === 1) return parts[0];
+  const summed = (pick: (cells: BandCells) => Float64Array) => {
+    const total = pick(parts[0]).slice();
+    for (const part of parts.slice(1)) addTimes(total, 1, pick(part));
+    return total;
+  };
+  return {
+    cellFrames: parts[0].cellFrames,
+    products: parts[0].products.map((_, b) => summed((cells) => cells.products[b])),
+    overlaps: parts[0].overlaps.map((_, k) => summed((cells) => cells.overlaps[k])),
+    target: summed((cells) => cells.target),
+  };
+}
 
 /** Signals at that level; `isCrossed` by the curves that each slice was held out of. */
 export function atLevel(
@@ -124,16 +213,27 @@ export function atLevel(
   });
 }
 
-/** The edges of two to five bands that leave least, none where one band is as good: by sharp bands on the middle of the pair. */
-function likelyEdges(
+/** Signals with each band brought back from its gain: about what they were before it, since gains move slowly beside the bands. */
+export function undone(signals: Signals, { edgesHz, isLinked, fits }: Level, rateHz: number): Float64Array[] {
+  const gains = fits.map((band) => band.map((fit) => gainsOf(fit.curve, 0, signals[0].length)));
+  return signals.map((signal, c) => {
+    const output = new Float64Array(signal.length);
+    for (const [b, band] of inBands(signal, edgesHz, rateHz).entries()) {
+      const gain = gains[b][isLinked ? 0 : c];
+      for (let i = 0; i < output.length; i++) output[i] += band[i] / Math.max(LEAST_UNDONE, gain[i]);
+    }
+    return output;
+  });
+}
+
+/** Whether two to five bands may be better than one: by sharp bands, each by itself, on the middle of the pair. */
+function mayBeInBands(
   under: readonly Float64Array[],
   target: readonly Float64Array[],
   weight: readonly Float64Array[],
   rateHz: number,
-): number[] {
+): boolean {
   const edges = EDGES_HZ.filter((hz) => hz < 0.4 * rateHz);
-  const from = Math.max(0, Math.floor((weight[0].length - LOOKED_FRAMES) / 2));
-  const look = (signal: Float64Array) => signal.subarray(from, Math.min(signal.length, from + LOOKED_FRAMES));
   const cellFrames = Math.round(LOOKED_CELL_SECONDS * rateHz);
   const knotFrames = SLICES_A_KNOT * cellFrames;
   const count = edges.length + 1;
@@ -143,9 +243,9 @@ function likelyEdges(
     target: new Float64Array(0),
   }));
   for (const [c, signal] of under.entries()) {
-    const w = look(weight[c] ?? weight[0]);
-    const u = sharpBands(look(signal), edges, rateHz);
-    const d = sharpBands(look(target[c]), edges, rateHz);
+    const w = middle(weight[c] ?? weight[0]);
+    const u = sharpBands(middle(signal), edges, rateHz);
+    const d = sharpBands(middle(target[c]), edges, rateHz);
     for (let b = 0; b < count; b++) {
       const own = cellsOf([u[b]], [d[b]], w, cellFrames);
       cells[b] = c === 0 ? own : added([cells[b], own]);
@@ -160,25 +260,18 @@ function likelyEdges(
       costs[a][b + 1] = fitGain(group, cellFrames, knotFrames).heldOut;
     }
   }
-  const least: { cost: number; cuts: number[] }[][] = [
-    Array.from({ length: count + 1 }, (_, end) => ({ cost: costs[0][end], cuts: [] })),
-  ];
+  // Least of any way to part the first bands, by how many parts.
+  let least = Array.from({ length: count + 1 }, (_, end) => costs[0][end]);
   for (let bands = 2; bands <= MOST_BANDS; bands++) {
-    least.push(
-      Array.from({ length: count + 1 }, (_, end) => {
-        let best = { cost: Number.POSITIVE_INFINITY, cuts: [] as number[] };
-        for (let cut = bands - 1; cut < end; cut++) {
-          const before = least[bands - 2][cut];
-          const cost = before.cost + costs[cut][end];
-          if (cost < best.cost) best = { cost, cuts: [...before.cuts, cut] };
-        }
-        return best;
-      }),
-    );
+    const before = least;
+    least = before.map((_, end) => {
+      let cost = Number.POSITIVE_INFINITY;
+      for (let cut = bands - 1; cut < end; cut++) cost = Math.min(cost, before[cut] + costs[cut][end]);
+      return cost;
+    });
+    if (least[count] < WORTH * costs[0][count]) return true;
   }
-  let best = least[0][count];
-  for (const row of least.slice(1)) if (row[count].cost < WORTH * best.cost) best = row[count];
-  return best.cuts.map((cut) => edges[cut - 1]);
+  return false;
 }
 
 /** Bands cut sharply by the spectrum: good enough to find edges by. */

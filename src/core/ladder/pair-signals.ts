@@ -89,6 +89,41 @@ export function pairSignals(here: Sound, yonder: Sound, region: FrameRange, taki
   return { sampleRateHz: rateHz, ...signals, halves, judged, judgedFrames, stretches, isDoubled };
 }
 
+/** One channel of a pair by itself. */
+export const channelOf = (pair: PairSignals, channel: number): PairSignals => ({
+  ...pair,
+  here: [pair.here[channel]],
+  yonder: [pair.yonder[channel]],
+});
+
+/** The same pair with no more than so many frames around each stretch: quicker to work on, with filters that reach no further. */
+export function withReach(pair: PairSignals, reach: number): PairSignals {
+  const [{ from: before }] = pair.stretches;
+  if (before <= reach) return pair;
+  const total = pair.stretches.reduce((sum, s) => sum + s.frames + 2 * reach, 0);
+  let at = 0;
+  const stretches = pair.stretches.map((stretch) => {
+    const moved = { ...stretch, from: at + reach };
+    at += stretch.frames + 2 * reach;
+    return moved;
+  });
+  const taken = (signal: Float64Array) => {
+    const output = new Float64Array(total);
+    for (const [i, { from, frames }] of pair.stretches.entries())
+      output.set(signal.subarray(from - reach, from + frames + reach), stretches[i].from - reach);
+    return output;
+  };
+  const [first, second] = pair.halves;
+  return {
+    ...pair,
+    here: pair.here.map(taken),
+    yonder: pair.yonder.map(taken),
+    halves: [taken(first), taken(second)],
+    judged: taken(pair.judged),
+    stretches,
+  };
+}
+
 /** Σ w (a − b)² over channels; `b` may be left out. */
 export function energyOf(weight: Float64Array, a: readonly Float64Array[], b?: readonly Float64Array[]): number {
   let sum = 0;

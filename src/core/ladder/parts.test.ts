@@ -4,6 +4,7 @@ import { forwardReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { soundOf } from "../audio/sound";
 import { noise, sine } from "../stimuli/signals";
+import { addToCells, bandCellFramesAt, emptyBandCells, fitBandGains } from "./band-gains";
 import { BendFit, bent, bentTo, slopeOf } from "./bend-curve";
 import { type Filter, fitFilter, throughFilter } from "./filter-fit";
 import {
@@ -19,9 +20,9 @@ import {
   SplineOperator,
   sharesAt,
 } from "./gain-curve";
-import { atLevel, bestLevel, levelFormOf } from "./level-fit";
-import { energyOf, IN_FULL, pairSignals, SCOUTED } from "./pair-signals";
-import { bestToneForm, fitTone, throughTone } from "./tone-fit";
+import { atLevel, bestLevel, levelFormOf, undone } from "./level-fit";
+import { channelOf, energyOf, IN_FULL, pairSignals, SCOUTED, withReach } from "./pair-signals";
+import { bestToneForm, type FormTask, fitTone, throughTone } from "./tone-fit";
 import { predictionOf, whitened, whiteningOf } from "./whitening";
 
 const RATE = 16_000;
@@ -225,6 +226,67 @@ describe("a gain over time", () => {
   });
 });
 
+describe("gains in bands", () => {
+  const seconds = 4;
+  const x = coloured(seconds * RATE, 61);
+  const edges = [300, 2000];
+  const gainsAt = (n: number) => [
+    0.6 + 0.3 * Math.sin((2 * Math.PI * 1.5 * n) / RATE),
+    0.8 + 0.15 * Math.cos((2 * Math.PI * 2.3 * n) / RATE),
+    0.5 + 0.3 * Math.sin((2 * Math.PI * 0.9 * n) / RATE + 1),
+  ];
+  const bands = inBands(x, edges, RATE);
+  const y = x.map((_, n) => gainsAt(n).reduce((sum, g, b) => sum + g * bands[b][n], 0));
+  const frames = bandCellFramesAt(RATE);
+  const cells = () => emptyBandCells(3, x.length, frames);
+
+  it("are told apart although their bands overlap", () => {
+    const given = cells();
+    addToCells(given, bands, y, null);
+    const { fits, heldOut } = fitBandGains(given, 0.02 * RATE);
+    expect(dbOf(heldOut, energyOf(ones(x.length), [y]))).toBeLessThan(-45);
+    for (let n = RATE / 2; n < x.length - RATE / 2; n += 997)
+      for (const [b, wanted] of gainsAt(n).entries())
+        expect(Math.abs(gainAt(fits[b].curve, n) - wanted)).toBeLessThan(0.04);
+  });
+
+  it("come from the same sums, given at once or in pieces of any length", () => {
+    const [whole, pieces] = [cells(), cells()];
+    addToCells(whole, bands, y, null);
+    const random = seededRandom(8);
+    for (let at = 0; at < x.length; ) {
+      const end = Math.min(x.length, at + 1 + Math.floor(700 * random()));
+      const part = (signal: Float64Array) => signal.subarray(at, end);
+      addToCells(pieces, bands.map(part), part(y), null, at);
+      at = end;
+    }
+    for (const [k, sums] of [...whole.products, ...whole.overlaps, whole.target].entries()) {
+      const other = [...pieces.products, ...pieces.overlaps, pieces.target][k];
+      const off = sums.reduce((most, v, i) => Math.max(most, Math.abs(v - other[i])), 0);
+      expect(off).toBeLessThan(1e-6);
+    }
+  });
+
+  it("have edges where their crossovers are, and can be undone", () => {
+    const level = bestLevel([x], [y], [ones(x.length)], RATE);
+    expect(level.edgesHz).toHaveLength(2);
+    for (const [i, hz] of level.edgesHz.entries()) expect(Math.abs(Math.log2(hz / edges[i]))).toBeLessThan(1 / 4);
+    const [levelled] = atLevel([x], level, RATE);
+    expect(dbOf(energyOf(ones(x.length), [y], [levelled]), energyOf(ones(x.length), [y]))).toBeLessThan(-30);
+    // About what was there before: bands are parted again after their gains.
+    const [back] = undone([levelled], level, RATE);
+    expect(dbOf(energyOf(ones(x.length), [x], [back]), energyOf(ones(x.length), [x]))).toBeLessThan(-20);
+  });
+
+  it("are not seen in a filter, nor in noise that is only there", () => {
+    const [bright] = [plainly(x, { responses: [Float64Array.of(1, -0.4)], lead: 0 })];
+    const tone = fitTone([x], [bright], [ones(x.length)], { taps: 32, lead: 4, isCrossed: false });
+    expect(bestLevel(throughTone([x], tone), [bright], [ones(x.length)], RATE).edgesHz).toEqual([]);
+    const hiss = randomSignal(x.length, 62);
+    expect(bestLevel([x], [x.map((v, n) => v + hiss[n])], [ones(x.length)], RATE).edgesHz).toEqual([]);
+  });
+});
+
 describe("a bend", () => {
   const x = coloured(6 * 8192, 21).map((v) => v * 0.1);
   const shape = (v: number) => Math.tanh(3 * v) / 3 + 0.05 * v * v;
@@ -279,7 +341,7 @@ describe("the form of a filter", () => {
     return bestToneForm(
       { inputs: here, targets: yonder, weights: [[half(0)], [half(1)]], judgedFrames: length },
       () => {},
-    );
+    ).form;
   };
   const x = coloured(40_000, 31);
 
@@ -290,6 +352,26 @@ describe("the form of a filter", () => {
     const form = formFor([x, other], [late, other]);
     expect(form.taps).toBeGreaterThanOrEqual(32);
     expect(form.isCrossed).toBe(false);
+  });
+
+  it("leaves the longest for later where nothing speaks for them, and goes on from there when asked", () => {
+    const length = 200_000;
+    const [here, hiss] = [coloured(length, 34), coloured(length, 35)];
+    const half = (which: number) =>
+      Float64Array.from({ length }, (_, n) => (Math.floor(n / 4000) % 2 === which ? 1 : 0));
+    // An echo gains a little by itself, but much of the rest is another noise: no filter comes near.
+    const task: FormTask = {
+      inputs: [here],
+      targets: [here.map((v, n) => v + 0.25 * (here[n - 3000] ?? 0) + 0.4 * hiss[n])],
+      weights: [[half(0)], [half(1)]],
+      judgedFrames: length,
+    };
+    const hasty = bestToneForm(task, () => {}, { isHasty: true });
+    expect(hasty).toMatchObject({ isCut: true, telling: 0 });
+    expect(hasty.leftShare).toBeGreaterThan(0.01);
+    const after = bestToneForm(task, () => {}, { start: hasty.form });
+    expect(after.isCut).toBe(false);
+    expect(after.form.taps).toBeGreaterThanOrEqual(hasty.form.taps);
   });
 
   it("takes no longer filter for noise that is only there", () => {
@@ -329,6 +411,25 @@ describe("what a pair is taken apart on", () => {
       }),
       { numRuns: 6 },
     );
+  });
+
+  it("is the same with less around its stretches, and by one channel", () => {
+    const sound = soundOf(noise(30, 0.1, 6, 2, 8000));
+    const pair = pairSignals(sound, sound, { startFrame: 4000, endFrame: 236_000 });
+    const short = withReach(pair, 512);
+    expect(short.judgedFrames).toBe(pair.judgedFrames);
+    expect(energyOf(short.judged, short.here)).toBeCloseTo(energyOf(pair.judged, pair.here), 9);
+    expect(energyOf(short.halves[1], short.yonder)).toBeCloseTo(energyOf(pair.halves[1], pair.yonder), 9);
+    for (const [i, { from, frames, passageFrame }] of short.stretches.entries()) {
+      expect([frames, passageFrame]).toEqual([pair.stretches[i].frames, pair.stretches[i].passageFrame]);
+      for (const n of [-512, 0, frames + 511]) {
+        const whole = pair.here[1][pair.stretches[i].from + n];
+        expect(short.here[1][from + n]).toBe(whole);
+      }
+    }
+    expect(withReach(short, 2048)).toBe(short);
+    const right = channelOf(short, 1);
+    expect([right.here, right.yonder]).toEqual([[short.here[1]], [short.yonder[1]]]);
   });
 
   it("gives mono to both sides of a stereo one, and knows two channels that are one", () => {

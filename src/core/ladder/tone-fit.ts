@@ -19,12 +19,18 @@ const PATIENCE = 2;
 const ENOUGH = 1e-9;
 /** And one under this share (−70 dB) is left at the first try that is not worth it. */
 const FINE = 1e-7;
-/** A form is tried with so many steps of the fit; long filters are longer in coming. */
-const TRIAL_STEPS = 8;
-const LONG_TRIAL_STEPS = 24;
+/** A form is tried with so many steps of the fit. */
+const TRIAL_STEPS = 24;
 const LONG_TAPS = 16_384;
-/** Room before time zero for a linear phase is tried from so many taps on. */
+/** Left and right together are looked at closely where a few steps from one channel alone gain a tenth of a dB. */
+const GLANCE_STEPS = 8;
+const GLANCED = 0.977;
+/** Room before time zero for a linear phase is tried from so many taps on; longer filters keep to what lengths up to so many have told. */
 const LEAST_LINEAR = 1024;
+const MOST_TELLING = 4096;
+/** The longest filters are tried where what is sought is near (−25 dB), or the length before has gained 3 dB. */
+const NEAR_ENOUGH = 3e-3;
+const GAINS_MUCH = 0.5;
 /** Where a filter leaves less than this share (−60 dB), a linear phase is not what it lacks. */
 const FITTING = 1e-6;
 /** Crosstalk is looked for with so many taps. */
@@ -55,7 +61,7 @@ export function fitTone(
   from?: Tone,
   mostSteps?: number,
 ): Tone {
-  if (form.isCrossed) return fitCrossed(inputs, targets, weights, form, mostSteps);
+  if (form.isCrossed) return fitCrossed(inputs, targets, weights, form, from, mostSteps);
   const filters: Filter[] = [];
   for (const [c, target] of targets.entries()) {
     const task = { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form };
@@ -72,17 +78,24 @@ function fitCrossed(
   targets: readonly Float64Array[],
   weights: readonly Float64Array[],
   form: ToneForm,
+  from?: Tone,
   mostSteps?: number,
 ): Tone {
-  const inputs = [left.map((v, n) => (v + right[n]) / 2), left.map((v, n) => (v - right[n]) / 2)];
+  const sumAndDifference = (a: Float64Array, b: Float64Array, share: number) => [
+    a.map((v, k) => share * (v + b[k])),
+    a.map((v, k) => share * (v - b[k])),
+  ];
+  const inputs = sumAndDifference(left, right, 0.5);
   const filters = targets.map((target, c): Filter => {
     const weight = weights[c] ?? weights[0];
-    const { responses, lead } = fitFilter({ inputs, target, weight, ...form }, undefined, mostSteps);
-    const [mid, side] = responses;
-    return { responses: [mid.map((v, k) => (v + side[k]) / 2), mid.map((v, k) => (v - side[k]) / 2)], lead };
+    const start = from && { ...from.filters[c], responses: sumAndDifference(...bothOf(from.filters[c]), 1) };
+    const { responses, lead } = fitFilter({ inputs, target, weight, ...form }, start, mostSteps);
+    return { responses: sumAndDifference(...bothOf({ responses, lead }), 0.5), lead };
   });
   return { ...form, filters };
 }
+
+const bothOf = ({ responses: [a, b] }: Filter): [Float64Array, Float64Array] => [a, b];
 
 const shaped = (taps: number, share: number, isCrossed = false): ToneForm => ({
   taps,
@@ -104,8 +117,38 @@ export type FormTask = {
 const leftOf = (weights: readonly Float64Array[], a: readonly Float64Array[], b?: readonly Float64Array[]) =>
   a.reduce((sum, channel, c) => sum + energyOf(weights[c] ?? weights[0], [channel], b && [b[c]]), 0);
 
-/** The form of filter that leaves least of what was held out. */
-export function bestToneForm(task: FormTask, pause: () => void): ToneForm {
+/** A filter in the room of another form: what does not fit is cut off. One channel's is `channel`'s where both are heard together. */
+function reshaped({ filters, lead: before, isCrossed }: Tone, form: ToneForm, channel: number): Tone {
+  const shift = form.lead - before;
+  const first = Math.max(0, -shift);
+  const moved = (from: Float64Array) => {
+    const response = new Float64Array(form.taps);
+    response.set(from.subarray(first, Math.min(from.length, form.taps - shift)), first + shift);
+    return response;
+  };
+  const nothing = () => new Float64Array(form.taps);
+  const widened = (own: Float64Array[]) => (channel === 0 ? [...own, nothing()] : [nothing(), ...own]);
+  return {
+    ...form,
+    filters: filters.map(({ responses }) => {
+      const own = responses.map(moved);
+      return { lead: form.lead, responses: form.isCrossed && !isCrossed ? widened(own) : own };
+    }),
+  };
+}
+
+/** A form that was chosen, what it leaves of what was held out (a share of it) in the channel that tells most, and whether longer ones were left untried for now. */
+export type ChosenForm = { form: ToneForm; isCut: boolean; leftShare: number; telling: number };
+
+/**
+ * The form of filter that leaves least of what was held out. `isHasty` leaves the longest alone where nothing speaks for them yet; `start` was chosen
+ * that way before.
+ */
+export function bestToneForm(
+  task: FormTask,
+  pause: () => void,
+  { isHasty = false, start }: { isHasty?: boolean; start?: ToneForm } = {},
+): ChosenForm {
   const { judgedFrames, mostTaps = TAPS[TAPS.length - 1], mayCross = true } = task;
   // One channel tells how long a filter has to be: the one in which a factor leaves most.
   const telling = task.targets
@@ -118,46 +161,57 @@ export function bestToneForm(task: FormTask, pause: () => void): ToneForm {
   const weights = task.weights.map((w) => [w[telling] ?? w[0]]);
   const targets = [task.targets[telling]];
   const target = leftOf(weights[1], targets);
-  const tried = (form: ToneForm) => {
+  /** A form begins where a shorter one has come to. */
+  const tried = (form: ToneForm, from?: Tone, steps = TRIAL_STEPS) => {
     pause();
     const inputs = form.isCrossed ? task.inputs : [task.inputs[telling]];
-    const tone = fitTone(
-      inputs,
-      targets,
-      weights[0],
-      form,
-      undefined,
-      form.taps < LONG_TAPS ? TRIAL_STEPS : LONG_TRIAL_STEPS,
-    );
-    return { form, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
+    const tone = fitTone(inputs, targets, weights[0], form, from && reshaped(from, form, telling), steps);
+    return { form, tone, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
   };
-  let best = tried(shaped(1, 0));
-  let failed = 0;
+  let [failed, isCut, gained] = [0, false, 1];
+  const chosen = (one: { form: ToneForm; left: number }): ChosenForm => ({
+    form: one.form,
+    isCut,
+    telling,
+    leftShare: target > 0 ? one.left / target : 0,
+  });
+  const isAlone = start && !start.isCrossed;
+  let best = tried(isAlone ? start : shaped(1, 0));
   for (const taps of TAPS.slice(1)) {
     if (taps > mostTaps || taps * FRAMES_A_TAP > judgedFrames) break;
+    if (isAlone && taps <= start.taps) continue;
     if (best.left < ENOUGH * target || failed >= PATIENCE) break;
-    const options = [tried(shaped(taps, LEAD))];
+    if (isHasty && taps >= LONG_TAPS && best.left > NEAR_ENOUGH * target && gained > GAINS_MUCH) {
+      isCut = true;
+      break;
+    }
+    const from = best.tone.taps > 1 ? best.tone : undefined;
+    const share = taps > MOST_TELLING && best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
+    const options = [tried(shaped(taps, share), from)];
     // Ringing before time zero shows where a linear phase is, and only there.
-    if (taps >= LEAST_LINEAR && options[0].left > FITTING * target) options.push(tried(shaped(taps, LINEAR_LEAD)));
+    if (taps >= LEAST_LINEAR && taps <= MOST_TELLING && options[0].left > FITTING * target)
+      options.push(tried(shaped(taps, LINEAR_LEAD), from));
     const last = options.reduce((a, b) => (b.left < WORTH * a.left ? b : a));
+    gained = last.left / best.left;
     if (last.left < WORTH * best.left) {
       best = last;
       failed = 0;
-    } else if (best.left < FINE * target) return best.form;
+    } else if (best.left < FINE * target) return chosen(best);
     else if (taps >= LEAST_PATIENT) failed++;
   }
-  if (!mayCross || task.inputs.length < 2 || best.left < FINE * target) return best.form;
+  if (!mayCross || task.inputs.length < 2 || best.left < FINE * target) return chosen(best);
   const taps = Math.min(CROSS_TAPS, mostTaps, Math.max(32, best.form.taps));
   const share = best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
-  if (taps * 2 * FRAMES_A_TAP > judgedFrames) return best.form;
-  const alone = tried(shaped(taps, share));
+  if (taps * 2 * FRAMES_A_TAP > judgedFrames) return chosen(best);
+  const alone = tried(shaped(taps, share), best.tone.taps > 1 ? best.tone : undefined);
+  if (tried(shaped(taps, share, true), alone.tone, GLANCE_STEPS).left >= GLANCED * alone.left) return chosen(best);
   let crossed = tried(shaped(taps, share, true));
-  if (crossed.left >= WORTH * alone.left) return best.form;
+  if (crossed.left >= WORTH * alone.left) return chosen(best);
   for (const longer of TAPS.filter((t) => t > taps && t <= mostTaps && t * 2 * FRAMES_A_TAP <= judgedFrames)) {
     if (crossed.left < ENOUGH * target) break;
     const wider = tried(shaped(longer, share, true));
     if (wider.left >= WORTH * crossed.left) break;
     crossed = wider;
   }
-  return crossed.left < WORTH * best.left ? crossed.form : best.form;
+  return chosen(crossed.left < WORTH * best.left ? crossed : best);
 }

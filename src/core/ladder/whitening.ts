@@ -1,4 +1,5 @@
 import { forwardReal, inverseReal, multiplySpectra, powerOfTwoAtLeast } from "../audio/fft";
+import { doubles, kernels, memoryFor } from "../kernels/kernels";
 
 /** An input's autocorrelation matrix, turned round: what a filter of `taps` is preconditioned with. */
 export type Whitening = {
@@ -68,22 +69,13 @@ export function flatWhitening(power: number): Whitening {
 
 /** Prediction-error filter of a given order for an autocorrelation; first tap 1. */
 function levinson(correlation: Float64Array, order: number): { prediction: Float64Array; error: number } {
-  const prediction = new Float64Array(order + 1);
+  const [turnedAt, predictionAt] = memoryFor(8 * (order + 1), 8 * (order + 1));
+  doubles(turnedAt, order + 1).set(correlation.slice(0, order + 1).reverse());
+  const prediction = doubles(predictionAt, order + 1);
+  prediction.fill(0);
   prediction[0] = 1;
-  let error = correlation[0];
-  const before = new Float64Array(order + 1);
-  for (let m = 1; m <= order && error > 0; m++) {
-    let sum = 0;
-    for (let k = 0; k < m; k++) sum += prediction[k] * correlation[m - k];
-    const reflection = -sum / error;
-    const next = error * (1 - reflection * reflection);
-    // Rounding has the last word of an all but predictable signal.
-    if (!(next > 0)) break;
-    before.set(prediction.subarray(0, m));
-    for (let k = 1; k <= m; k++) prediction[k] += reflection * before[m - k];
-    error = next;
-  }
-  return { prediction, error };
+  const error = kernels.levinson(turnedAt, order, predictionAt);
+  return { prediction: prediction.slice(), error };
 }
 
 /** The inverse of the autocorrelation matrix times a vector, after Gohberg and Semencul (1972): (A Aᵀ − B Bᵀ) v / power. */

@@ -1,17 +1,14 @@
-import { cos } from "../audio/exact-math";
-import { inverseReal } from "../audio/fft";
 import { filtered } from "../audio/filtered";
 import { onceHeard } from "../audio/in-order";
 import { asRead, atGain, type FrameRange, PIECE_FRAMES, type Sound } from "../audio/sound";
+import { addToCells, bandCellFramesAt, emptyBandCells, fitBandGains } from "./band-gains";
 import { type BendCurve, bent, bentTo, safeSlope, slopeOf } from "./bend-curve";
 import type { Found, FoundFilter, WornStep } from "./found";
-import { type Cells, cellFramesAt, fitGain, type GainCurve, gainsOf, sharesAt } from "./gain-curve";
+import { bandResponses, type Cells, cellFramesAt, fitGain, type GainCurve, gainsOf } from "./gain-curve";
 
 /** Raise when a worn sample would come out differently. */
-export const WORN_VERSION = 1;
+export const WORN_VERSION = 2;
 
-/** Taps of what parts a sound into bands. */
-const BAND_TAPS = 8192;
 /** Frames beside a piece that a curve free of folding is worked out with; what lies there does not count. */
 const BEND_MARGIN = 1024;
 
@@ -38,23 +35,11 @@ function toned(sound: Sound, { responses, lead }: FoundFilter): Sound {
   return added(filtered(sound, straight, lead), filtered(swapped(sound), across, lead));
 }
 
-/** A sound in bands without phase of their own, by linear-phase responses under a Hann window; they add up to it. */
+/** A sound in bands without phase of their own; they add up to it. */
 function banded(sound: Sound, edgesHz: readonly number[]): Sound[] {
   if (edgesHz.length === 0) return [sound];
-  const shares = new Float64Array(edgesHz.length + 1);
-  const spectra = Array.from(shares, () => new Float64Array(BAND_TAPS + 2));
-  for (let k = 0; k <= BAND_TAPS / 2; k++) {
-    sharesAt((k * sound.sampleRateHz) / BAND_TAPS, edgesHz, shares);
-    for (const [b, spectrum] of spectra.entries()) spectrum[2 * k] = shares[b];
-  }
-  return spectra.map((spectrum) => {
-    const response = inverseReal(spectrum);
-    const centred = Float64Array.from(response, (_, i) => {
-      const at = i - BAND_TAPS / 2;
-      return response[(at + BAND_TAPS) % BAND_TAPS] * (0.5 + 0.5 * cos((2 * Math.PI * at) / BAND_TAPS));
-    });
-    return filtered(sound, [centred], BAND_TAPS / 2);
-  });
+  const { responses, lead } = bandResponses(edgesHz, sound.sampleRateHz);
+  return responses.map((response) => filtered(sound, [response], lead));
 }
 
 /** A sound through a static curve. */
@@ -81,7 +66,7 @@ function linearised(curve: BendCurve, v: number, target: number): [wanted: numbe
   return [v + (target - bentTo(curve, v)) / slope, slope * slope];
 }
 
-/** Gains over a region, by channel (or one for all), of one band. */
+/** Gains over a region, by channel (or one for all). */
 function curvesOver(
   under: Sound,
   target: Sound,
@@ -123,6 +108,35 @@ function curvesOver(
   return after ? once(curves) : curves;
 }
 
+/** Gains over a region in bands, by band and channel (or one for all). */
+function bandCurvesOver(
+  bands: readonly Sound[],
+  target: Sound,
+  { startFrame, endFrame }: FrameRange,
+  knotFrames: number,
+  isLinked: boolean,
+): GainCurve[][] {
+  const cellFrames = bandCellFramesAt(target.sampleRateHz);
+  const channels = isLinked ? 1 : bands[0].channelCount;
+  const piece = Math.floor(PIECE_FRAMES / cellFrames) * cellFrames;
+  const cells = Array.from({ length: channels }, () => emptyBandCells(bands.length, endFrame - startFrame, cellFrames));
+  for (let at = startFrame; at < endFrame; at += piece) {
+    const frames = Math.min(piece, endFrame - at);
+    const parts = bands.map((band) => band.read(at, frames));
+    const y = target.read(at, frames);
+    for (const c of parts[0].keys())
+      addToCells(
+        cells[Math.min(c, channels - 1)],
+        parts.map((part) => part[c]),
+        y[c] ?? y[0],
+        null,
+        at - startFrame,
+      );
+  }
+  const fits = cells.map((own) => fitBandGains(own, knotFrames).fits);
+  return bands.map((_, b) => fits.map((channel) => channel[b].curve));
+}
+
 /** A sound at gains that go on as they end outside of the region they are known in. */
 function atCurves(sound: Sound, curves: GainCurve[], { startFrame, endFrame }: FrameRange): Sound {
   const last = endFrame - startFrame - 1;
@@ -151,22 +165,15 @@ export function worn(here: Sound, yonder: Sound, region: FrameRange, found: Foun
   let output = withBend && bendIsFirst ? base : before;
   if (level) {
     const target = toneIsLast && inverse ? toned(yonder, inverse) : yonder;
-    const bases = banded(base, level.edgesHz);
-    const targets = banded(target, level.edgesHz);
-    const outputs = output === base ? bases : banded(output, level.edgesHz);
+    const { edgesHz, knotFrames, isLinked } = level;
+    const bases = banded(base, edgesHz);
+    const outputs = output === base ? bases : banded(output, edgesHz);
     const levelled = onceHeard(before, () => {
-      const bands = outputs.map((band, b) => {
-        const curves = curvesOver(
-          bases[b],
-          targets[b],
-          region,
-          level.knotFrames[b],
-          level.isLinked,
-          bendIsFirst || level.edgesHz.length > 0 ? null : bend,
-        );
-        return atCurves(band, curves, region);
-      });
-      return bands.reduce(added);
+      const curves =
+        edgesHz.length > 0
+          ? bandCurvesOver(bases, target, region, knotFrames[0], isLinked)
+          : [curvesOver(base, target, region, knotFrames[0], isLinked, bendIsFirst ? null : bend)];
+      return outputs.map((band, b) => atCurves(band, curves[b], region)).reduce(added);
     });
     output = levelled;
   }

@@ -49,7 +49,7 @@ export function stepWords(step: LadderStep, before: number | null | undefined): 
     case "levelOverTime": {
       if (step.residualDb === before) return "gains nothing";
       const edges =
-        step.edgesHz.length > 0 ? ` in ${step.bands} bands, parted at ${step.edgesHz.map(hertzText).join(", ")}` : "";
+        step.edgesHz.length > 0 ? ` in ${step.bands} bands, parted near ${step.edgesHz.map(hertzText).join(", ")}` : "";
       return `gain moves by ${withUnit(number(step.rangeDb), "dB")}${edges}${step.isLinked ? "" : ", left and right apart"}`;
     }
     case "bend":

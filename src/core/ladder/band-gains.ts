@@ -1,0 +1,118 @@
+import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain } from "./gain-curve";
+
+/** Bands overlap where they are parted: their gains are fitted in turn, each with the others in place, in so many rounds. */
+const ROUNDS = 5;
+/** Products are summed over cells of this many seconds; knots may lie apart as far as this. */
+const CELL_SECONDS = 0.001;
+const KNOT_SECONDS = [0.005, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32];
+/** Knots may leave so much more where they lie wider apart. */
+const GRACE = 1.1;
+
+export const bandCellFramesAt = (rateHz: number): number => Math.max(1, Math.round(CELL_SECONDS * rateHz));
+
+/** Per cell of a signal in bands: Σ of the products of each band with the target and with each band (b ≥ c at b(b + 1)/2 + c), and of the target. */
+export type BandCells = {
+  cellFrames: number;
+  products: Float64Array[];
+  overlaps: Float64Array[];
+  target: Float64Array;
+};
+
+export function emptyBandCells(bands: number, frames: number, cellFrames: number): BandCells {
+  const count = Math.ceil(frames / cellFrames);
+  const room = (length: number) => Array.from({ length }, () => new Float64Array(count));
+  return {
+    cellFrames,
+    products: room(bands),
+    overlaps: room((bands * (bands + 1)) / 2),
+    target: new Float64Array(count),
+  };
+}
+
+/** Adds what frames of a signal in bands have to do with a target, the first frame of them being `firstFrame` of all. */
+export function addToCells(
+  cells: BandCells,
+  bands: readonly ArrayLike<number>[],
+  target: ArrayLike<number>,
+  weight: ArrayLike<number> | null,
+  firstFrame = 0,
+): void {
+  const { cellFrames } = cells;
+  for (let from = 0; from < target.length; ) {
+    const cell = Math.floor((firstFrame + from) / cellFrames);
+    const end = Math.min(target.length, (cell + 1) * cellFrames - firstFrame);
+    const summed = (a: ArrayLike<number>, b: ArrayLike<number>) => {
+      let sum = 0;
+      if (weight) for (let i = from; i < end; i++) sum += weight[i] * a[i] * b[i];
+      else for (let i = from; i < end; i++) sum += a[i] * b[i];
+      return sum;
+    };
+    for (let b = 0, k = 0; b < bands.length; b++) {
+      cells.products[b][cell] += summed(bands[b], target);
+      for (let c = 0; c <= b; c++, k++) cells.overlaps[k][cell] += summed(bands[b], bands[c]);
+    }
+    cells.target[cell] += summed(target, target);
+    from = end;
+  }
+}
+
+const overlap = (cells: BandCells, b: number, c: number) =>
+  cells.overlaps[b >= c ? (b * (b + 1)) / 2 + c : (c * (c + 1)) / 2 + b];
+
+/** What one band has to bring where the others are at their gains. */
+function beside(cells: BandCells, band: number, gains: readonly Float64Array[]): Cells {
+  const product = cells.products[band].slice();
+  const target = cells.target.slice();
+  for (const [c, gain] of gains.entries()) {
+    if (c === band) continue;
+    const [shared, own] = [overlap(cells, band, c), cells.products[c]];
+    for (let i = 0; i < gain.length; i++) {
+      product[i] -= gain[i] * shared[i];
+      target[i] -= 2 * gain[i] * own[i];
+    }
+    for (const [d, other] of gains.entries()) {
+      if (d === band) continue;
+      const both = overlap(cells, c, d);
+      for (let i = 0; i < gain.length; i++) target[i] += gain[i] * other[i] * both[i];
+    }
+  }
+  return { product, energy: overlap(cells, band, band), target };
+}
+
+/**
+ * A gain over time for each band, all with knots so far apart, which together leave least of the target; and what they leave on what was held
+ * out.
+ */
+export function fitBandGains(cells: BandCells, knotFrames: number): { fits: FittedGain[]; heldOut: number } {
+  const { cellFrames } = cells;
+  const count = cells.target.length;
+  const sum = (values: Float64Array) => values.reduce((total, v) => total + v, 0);
+  const whole = { product: 0, energy: 0 };
+  for (const [b, product] of cells.products.entries()) {
+    whole.product += sum(product);
+    for (let c = 0; c <= b; c++) whole.energy += (b === c ? 1 : 2) * sum(overlap(cells, b, c));
+  }
+  const start = whole.energy > 0 ? whole.product / whole.energy : 1;
+  const gains: Float64Array[] = cells.products.map(() => new Float64Array(count).fill(start));
+  const held = gains.map((g) => g.slice());
+  const fits: FittedGain[] = [];
+  for (let round = 0; round < (gains.length > 1 ? ROUNDS : 1); round++) {
+    for (let b = 0; b < gains.length; b++) {
+      fits[b] = fitGain(beside(cells, b, gains), cellFrames, knotFrames, beside(cells, b, held));
+      gains[b] = cellGains(fits[b].curve, cellFrames, count);
+      held[b] = crossedCellGains(fits[b], cellFrames, count);
+    }
+  }
+  // The last band's figure tells what all of them leave.
+  return { fits, heldOut: fits[fits.length - 1].heldOut };
+}
+
+/** Knots as far apart as leave least on what was held out; wider apart where that is about as good. */
+export function bestKnotFrames(cells: BandCells, rateHz: number): number {
+  const tried = KNOT_SECONDS.map((seconds) => {
+    const knotFrames = Math.round(seconds * rateHz);
+    return { knotFrames, left: fitBandGains(cells, knotFrames).heldOut };
+  });
+  const least = Math.min(...tried.map(({ left }) => left));
+  return (tried.findLast(({ left }) => left <= least * GRACE) ?? tried[0]).knotFrames;
+}
