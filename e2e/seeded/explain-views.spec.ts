@@ -251,3 +251,47 @@ test("a loop is what is looked at, and a place of before gives way to it", async
   await expect(level.locator("text", { hasText: /^0:04/ })).toHaveCount(0);
   await expect(level.locator("path").first()).toBeVisible();
 });
+
+test("tone: where there is no other passage, nothing can be a target", async ({ page }) => {
+  await openPair(page);
+  await tab(page, "Tone");
+  await show(page, "Target");
+  await expect(page.getByText("Nothing to hold the pair against yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No target", { exact: true })).toBeVisible();
+});
+
+test.describe("with other passages", () => {
+  test.use({ seed: "demo" });
+
+  test("tone: a finished track is a target for tone and loudness", async ({ page }) => {
+    await openSeeded(page, "demo", "explain");
+    await tab(page, "Tone");
+    await show(page, "Target");
+    const levels = page.getByTestId("target-levels");
+    await expect(levels).toContainText(/Target −[\d.]+\u2009LUFS/);
+    const choice = page.getByRole("combobox", { name: "Target", exact: true });
+    const options = await choice.locator("option").allTextContents();
+    // Every render of the three other passages.
+    expect(options.length).toBeGreaterThanOrEqual(24);
+    await expect(page.getByText(`All of ${options[0]}, at one loudness`)).toBeVisible({ timeout: 40_000 });
+    const rows = await rowsOf(page);
+    expect(rows[0].join(",")).toContain("Here against the target");
+    const [hertz, here, yonder] = [0, 1, 2].map((n) => column(rows, n));
+    expect(here.length).toBeGreaterThan(24);
+    // Yonder less Here by way of the target is what the pair shows by itself, but for the one loudness.
+    const apartByTarget = yonder.map((v, i) => v - here[i]);
+    await show(page, "Pair");
+    await expect(page.getByText(/\d averages/)).toBeVisible();
+    const pairRows = await rowsOf(page);
+    const [pairHertz, pairDb] = [0, 1].map((n) => column(pairRows, n));
+    const at = (list: number[], hz: number) => list.findIndex((f) => f >= hz);
+    const tilt = (list: number[], db: number[]) => db[at(list, 6000)] - db[at(list, 300)];
+    expect(Math.abs(tilt(hertz, apartByTarget) - tilt(pairHertz, pairDb))).toBeLessThan(1);
+    // Another target, another loudness to reach.
+    await show(page, "Target");
+    const before = await levels.textContent();
+    await choice.selectOption(options.at(-1) ?? "");
+    await expect(levels).not.toHaveText(before ?? "");
+    await expect(page.getByText(`All of ${options.at(-1)}, at one loudness`)).toBeVisible({ timeout: 40_000 });
+  });
+});

@@ -5,6 +5,7 @@ import { line } from "d3-shape";
 import { useCallback, useMemo, useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Ladder } from "@/core/ladder/ladder-report";
+import { againstTarget } from "@/core/spectrum/against-target";
 import { type Averaged, SEGMENT_POINTS } from "@/core/spectrum/averaged";
 import { bandCentres } from "@/core/spectrum/bands";
 import { bandLevels } from "@/core/spectrum/levels";
@@ -22,6 +23,7 @@ import { FilterFiles } from "./filter-files";
 import { keepCurves, keptLine, useKeptCurves } from "./kept-curves";
 import { KeptRow } from "./kept-row";
 import { CHANNELS, LINES } from "./styles";
+import { type Target, TargetLevels, TargetSelect, useTarget, useTargetSpectra } from "./target";
 import { hasDryBeside, spectraQuery, useGainOf, useGains, useSpectra } from "./use-explained";
 import { View } from "./view";
 
@@ -33,7 +35,7 @@ type Curve = LegendLine & {
   trust: Float64Array | null;
 };
 
-type Shown = "spectra" | "against dry" | "all" | "apart";
+type Shown = "spectra" | "against dry" | "all" | "apart" | "target";
 
 /** Bands to the octave that curves are smoothed over; 0 is not at all. */
 const SMOOTHINGS = [1, 3, 6, 12, 24, 48] as const;
@@ -49,7 +51,9 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
   const isLog = useFrequencyAxis((axis) => axis.isLog);
   const hasDry = hasDryBeside(pair);
   const [shown, setShown] = useState<Shown>("apart");
-  const [smoothing, setSmoothing] = useState<number>(12);
+  const [pairSmoothing, setPairSmoothing] = useState<number>(12);
+  // Other music has other notes: only broad bands are about tone.
+  const [targetSmoothing, setTargetSmoothing] = useState<number>(3);
   const [points, setPoints] = useState<number>(16_384);
   const [slope, setSlope] = useState<number>(0);
   const [kind, setKind] = useState<"average" | "maximum">("average");
@@ -58,6 +62,8 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
   const [view, setView] = useState<Span | null>(null);
   const { here: hereGainDb, yonder: yonderGainDb } = useGains(pair);
   const mode = shown === "against dry" && !hasDry ? "apart" : shown;
+  const [smoothing, setSmoothing] =
+    mode === "target" ? [targetSmoothing, setTargetSmoothing] : [pairSmoothing, setPairSmoothing];
   const kept = useKeptCurves((k) => k.curves);
   const gainOf = useGainOf(pair);
   const everyOne = useAgainstDry(mode === "all" ? pair : null, region, points, channels);
@@ -68,15 +74,18 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
         ? [pair.dry, pair.here, pair.yonder]
         : [pair.here, pair.yonder];
   const { data, problem } = useSpectra(renders, pair.dry, region, points, channels);
+  const { targets, target, choose } = useTarget(pair);
+  const held = useTargetSpectra(mode === "target" ? target : null, pair, points, channels);
   const bands = form === "bars" ? 3 : smoothing;
   const own = useMemo(() => {
     if (mode === "all") return [];
     if (!data || data.powers.length !== (mode === "apart" || !hasDry ? 2 : 3)) return [];
+    if (mode === "target") return held.data ? targetCurves(data, held.data, bands, hasDry) : [];
     const gains = mode === "apart" || !hasDry ? [hereGainDb, yonderGainDb] : [0, hereGainDb, yonderGainDb];
     return mode === "spectra"
       ? spectraCurves(data, gains, bands, slope, kind, hasDry)
       : transferCurves(data, gains, bands, mode);
-  }, [data, mode, hasDry, hereGainDb, yonderGainDb, bands, slope, kind]);
+  }, [data, mode, held.data, hasDry, hereGainDb, yonderGainDb, bands, slope, kind]);
   const shownCurves = mode === "all" ? againstDry(everyOne, bands, pair, titleOf, gainOf) : own;
   const whole = audible(pair.dry.sampleRateHz);
   const isRelative = mode !== "spectra";
@@ -113,9 +122,11 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
                 ? [{ value: "against dry" as const, title: "Against dry", hint: "What each does to the sound" }]
                 : []),
               { value: "all", title: "All", hint: "What every candidate does to the sound" },
+              { value: "target", title: "Target", hint: "How both differ from a finished track" },
               { value: "spectra", title: "Spectra", hint: "What each is like" },
             ]}
           />
+          {mode === "target" && <TargetSelect targets={targets} target={target} onChoose={choose} />}
           <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
           <QuickSelect
             label="Smoothing"
@@ -164,6 +175,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
         </>
       }
     >
+      {mode === "target" && <TargetLevels target={target} pair={pair} />}
       <KeptRow
         canKeep={shownCurves.length > 0}
         onKeep={() =>
@@ -171,7 +183,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
             shownCurves
               .filter(({ key }) => key !== "dry")
               .map(({ title, hertz, levels, key }) => ({
-                title: `${titleFor(key, title, pair, titleOf)}, ${pair.passage.title}`,
+                title: `${titleFor(key, title, pair, titleOf)}${mode === "target" && target ? ` against ${target.title}` : ""}, ${pair.passage.title}`,
                 isRelative,
                 hertz,
                 levels,
@@ -186,14 +198,17 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
         legend={curves}
         hasFrequency
         note={
+          (mode === "target" ? held.problem : null) ??
           problem ??
-          (mode === "all"
-            ? everyOne.length < pair.renders.length - 1
-              ? `${everyOne.length} of ${pair.renders.length - 1} averaged…`
-              : "Against dry"
-            : data
-              ? `${data.segments} averages${faded ? ", faded where the two do not go together" : ""}`
-              : "Averaging spectra…")
+          (mode === "target"
+            ? targetNote(target, held.data)
+            : mode === "all"
+              ? everyOne.length < pair.renders.length - 1
+                ? `${everyOne.length} of ${pair.renders.length - 1} averaged…`
+                : "Against dry"
+              : data
+                ? `${data.segments} averages${faded ? ", faded where the two do not go together" : ""}`
+                : "Averaging spectra…")
         }
         table={() => tableOf(curves, isRelative)}
       >
@@ -223,6 +238,20 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
       </ChartPanel>
     </View>
   );
+}
+
+const targetNote = (target: Target | null, averaged: Averaged | null): string => {
+  if (!target) return "No target";
+  return averaged ? `All of ${target.title}, at one loudness` : "Averaging the target…";
+};
+
+/** Here and Yonder against all of a target, at one loudness. */
+function targetCurves(data: Averaged, target: Averaged, bands: number, hasDry: boolean): Curve[] {
+  const { hertz, perOctave } = centresOf(Math.min(data.sampleRateHz, target.sampleRateHz), bands, data.points);
+  return (["here", "yonder"] as const).map((key, n): Curve => {
+    const levels = againstTarget(data, hasDry ? n + 1 : n, target, hertz, perOctave);
+    return { ...LINES[key], key, title: `${LINES[key].title} against the target`, hertz, levels, trust: null };
+  });
 }
 
 /** Every render of the passage against its dry one, so far as it is averaged. */
