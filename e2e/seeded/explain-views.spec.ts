@@ -64,6 +64,17 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   await expect(waves).toContainText(/Here −?0\.\d{5}/);
   await waves.dblclick();
   await expect(page.getByText(/Lowest and highest of \d+ samples/)).toBeVisible();
+  // The playhead stands here, too: as far along as in the transport.
+  const transport = await page.getByTestId("waveform").boundingBox();
+  if (!transport) throw new Error("the transport is not there");
+  const along = async (share: number) => {
+    await page.mouse.click(transport.x + share * transport.width, transport.y + 20);
+    const x = async () => Number(await page.getByTestId("chart-playhead").getAttribute("x1"));
+    const width = (await waves.locator("svg svg").boundingBox())?.width ?? 0;
+    await expect.poll(async () => Math.abs((await x()) / width - share)).toBeLessThan(0.02);
+  };
+  await along(0.7);
+  await along(0.25);
 
   await show(page, "Spectrogram");
   const both = chart(page, /^Spectrogram of what Yonder has over Here/);

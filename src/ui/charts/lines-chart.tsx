@@ -30,12 +30,14 @@ type Props = {
   /** Drawn where a line of nought is to be seen. */
   hasZero?: boolean;
   hasFrequency?: boolean;
+  /** What lies over the lines. */
+  over?: (plot: Plot) => ReactNode;
 };
 
 /** Lines over one axis, with all that belongs to a chart. */
 export function LinesChart(props: Props) {
   const { name, label, xs, xTitle, whole, isLog, ticksX, formatX, readX, curves, levels, formatY, readY } = props;
-  const { unit, note, hasZero = false, hasFrequency } = props;
+  const { unit, note, hasZero = false, hasFrequency, over } = props;
   const [view, setView] = useState<Span | null>(null);
   const seen = viewWithin(view, whole);
   return (
@@ -88,6 +90,7 @@ export function LinesChart(props: Props) {
                 strokeLinejoin="round"
               />
             ))}
+            {over?.(plot)}
           </>
         )}
       </ChartFrame>

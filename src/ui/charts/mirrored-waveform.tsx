@@ -1,9 +1,10 @@
 "use client";
 
-import { type PointerEvent, useEffect, useMemo, useRef, useState } from "react";
+import { type PointerEvent, useCallback, useMemo, useRef, useState } from "react";
 import type { Overview } from "@/core/audio/overview";
 import type { Region } from "@/store/records";
 import { clock } from "@/ui/format";
+import { useEachFrame } from "./each-frame";
 import { magnitudePath, magnitudes } from "./waveform-path";
 
 const WIDTH = 1200;
@@ -206,22 +207,14 @@ function MaskStrip({ strip, seconds }: { strip: Strip; seconds: number }) {
 /** Moved outside React: sixty times a second. */
 function Playhead({ frames, sampleRateHz, positionFrames }: Props) {
   const line = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    let request = 0;
-    let drawn = -1;
-    const draw = () => {
-      const position = Math.round(positionFrames());
-      // What stands still is not drawn again.
-      if (line.current && position !== drawn) {
-        drawn = position;
-        line.current.style.left = percent(position, frames);
-        line.current.dataset.frame = String(position);
-      }
-      request = requestAnimationFrame(draw);
-    };
-    draw();
-    return () => cancelAnimationFrame(request);
+  const draw = useCallback(() => {
+    const position = String(Math.round(positionFrames()));
+    // What stands still is not drawn again.
+    if (!line.current || line.current.dataset.frame === position) return;
+    line.current.style.left = percent(Number(position), frames);
+    line.current.dataset.frame = position;
   }, [frames, positionFrames]);
+  useEachFrame(draw);
   return (
     <div
       ref={line}

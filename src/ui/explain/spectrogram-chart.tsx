@@ -13,6 +13,7 @@ import { useThemeColours } from "@/ui/charts/theme-colours";
 import { axisClock, clock, hertzText, number, signed, withUnit } from "@/ui/format";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
+import { PlayheadLine } from "./playhead-line";
 import { sourceKey } from "./sources";
 
 /** What is drawn: one sound in its colour, or what the second has over the first. */
@@ -140,11 +141,14 @@ export function SpectrogramChart({ name, pair, region, drawn, channels, points, 
           ) : null
         }
       >
-        {(plot) =>
-          painted.map(({ key, piece }, i) => (
-            <PieceImage key={key} plot={plot} piece={piece} rateHz={rateHz} url={images[i]} />
-          ))
-        }
+        {(plot) => (
+          <>
+            {painted.map(({ key, piece }, i) => (
+              <PieceImage key={key} plot={plot} piece={piece} rateHz={rateHz} url={images[i]} />
+            ))}
+            <PlayheadLine plot={plot} sampleRateHz={rateHz} />
+          </>
+        )}
       </ChartFrame>
     </ChartPanel>
   );

@@ -6,6 +6,7 @@ import type { Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { axisClock, clock, number, signed, withUnit } from "@/ui/format";
 import type { Pair } from "@/ui/shell/workbench";
+import { PlayheadLine } from "./playhead-line";
 
 /** Middles of cells in seconds of the passage. */
 const timesOf = (cells: Cells): Float64Array =>
@@ -56,6 +57,7 @@ export function TimeChart({
       unit={unit}
       note={note}
       hasZero={hasZero}
+      over={(plot) => <PlayheadLine plot={plot} sampleRateHz={cells.sampleRateHz} />}
     />
   );
 }

@@ -11,6 +11,7 @@ import { DOT_PIXELS } from "@/ui/charts/trace-path";
 import { axisClock, clock, NO_FIGURE, number } from "@/ui/format";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
+import { PlayheadLine } from "./playhead-line";
 import { renderSource } from "./sources";
 
 const COLUMNS = 512;
@@ -101,6 +102,7 @@ export function WaveformChart({ pair, region, channels, gains, apartDb, hasDiffe
             {sides.map(({ legend, gain }, s) => (
               <Wave key={legend.title} plot={plot} pieces={inSight[s]} gain={gain} rateHz={rateHz} legend={legend} />
             ))}
+            <PlayheadLine plot={plot} sampleRateHz={rateHz} />
           </>
         )}
       </ChartFrame>

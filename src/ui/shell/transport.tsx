@@ -1,12 +1,13 @@
 "use client";
 
 import { Pause, Play, Repeat } from "lucide-react";
-import { type ReactNode, useEffect, useRef } from "react";
+import { type ReactNode, useCallback, useRef } from "react";
 import { useStore } from "zustand";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import { LENSES } from "@/playback/lens";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { setLoop } from "@/store/comparisons";
+import { useEachFrame } from "@/ui/charts/each-frame";
 import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
 import { clock, signed, withUnit } from "@/ui/format";
 import { hear, player, setBoost, setLoopOn, setMatched, setPreference, setView, useMonitor } from "./monitor";
@@ -202,16 +203,11 @@ function Boost() {
 
 function PositionReadout({ sampleRateHz, frames }: { sampleRateHz: number; frames: number }) {
   const text = useRef<HTMLSpanElement>(null);
-  useEffect(() => {
-    let request = 0;
-    const draw = () => {
-      const words = clock(player.positionFrames() / sampleRateHz);
-      if (text.current && text.current.textContent !== words) text.current.textContent = words;
-      request = requestAnimationFrame(draw);
-    };
-    draw();
-    return () => cancelAnimationFrame(request);
+  const draw = useCallback(() => {
+    const words = clock(player.positionFrames() / sampleRateHz);
+    if (text.current && text.current.textContent !== words) text.current.textContent = words;
   }, [sampleRateHz]);
+  useEachFrame(draw);
   return (
     <div className="figure flex justify-between text-[11px] text-soft">
       <span ref={text} data-testid="position" />
