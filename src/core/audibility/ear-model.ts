@@ -63,6 +63,8 @@ export function earFrame(rateHz: number): number {
 
 /** What a band passes on to the next one below, as powers of 0.4 are added up and as power itself: 27 dB a Bark. */
 const DOWN: readonly [number, number] = [pow(10, -2.7 * BARK_STEP * ADDITION), pow(10, -2.7 * BARK_STEP)];
+/** Parts under this share of a band's own are not passed on further up: −300 dB. */
+const LEAST_PART = 1e-12;
 /** The logarithm of what a band passes on upwards, for each dB a Bark of its slope. */
 const UP_A_DB = -(Math.LN10 / 10) * BARK_STEP * ADDITION;
 
@@ -80,10 +82,11 @@ export class Ear {
   private readonly window: Float64Array;
   private readonly scale: number;
   private readonly weights: Float64Array;
-  /** For each bin the first band it has a part in. */
-  private readonly shares: { band: number; bin: number; share: number }[] = [];
+  /** Which bin has which share in which band. */
+  private readonly shares: { bands: Int32Array; bins: Int32Array; parts: Float64Array };
   private readonly noise: Float64Array;
   private readonly offsets: Float64Array;
+  private readonly peaks: Float64Array;
 
   constructor(
     readonly rateHz: number,
@@ -99,13 +102,20 @@ export class Ear {
       k === 0 ? 0 : pow(10, earWeightDb(k * binHz) / 10),
     );
     const { lowHz, highHz, centreHz, bark } = this.bands;
+    const shares: { band: number; bin: number; share: number }[] = [];
     for (let b = 0; b < lowHz.length; b++) {
       const [first, last] = [Math.floor(lowHz[b] / binHz + 0.5), Math.ceil(highHz[b] / binHz - 0.5)];
       for (let bin = first; bin <= Math.min(last, this.frame / 2); bin++) {
         const share = Math.min(highHz[b] / binHz, bin + 0.5) - Math.max(lowHz[b] / binHz, bin - 0.5);
-        if (share > 0) this.shares.push({ band: b, bin, share });
+        if (share > 0) shares.push({ band: b, bin, share });
       }
     }
+    this.shares = {
+      bands: Int32Array.from(shares, (s) => s.band),
+      bins: Int32Array.from(shares, (s) => s.bin),
+      parts: Float64Array.from(shares, (s) => s.share),
+    };
+    this.peaks = new Float64Array(lowHz.length);
     this.noise = centreHz.map((hz) => pow(10, internalNoiseDb(hz) / 10));
     this.offsets = bark.map((z) => pow(10, maskOffsetDb(z) / 10));
   }
@@ -134,7 +144,8 @@ export class Ear {
   /** Powers of bins summed to bands. */
   banded(powers: Float64Array): Float64Array {
     const sums = new Float64Array(this.bandCount);
-    for (const { band, bin, share } of this.shares) sums[band] += share * powers[bin];
+    const { bands, bins, parts } = this.shares;
+    for (let i = 0; i < parts.length; i++) sums[bands[i]] += parts[i] * powers[bins[i]];
     return sums;
   }
 
@@ -177,10 +188,15 @@ export class Ear {
       const upWhole = up * up * Math.sqrt(up);
       const above = upWhole < 1 ? (1 - wholePower(upWhole, count - b)) / (1 - upWhole) : count - b;
       const peak = pow(bands[b] / (downSum + above - 1), ADDITION);
-      let part = peak;
-      for (let i = b; i >= 0; i--, part *= down) sum[i] += part;
-      part = peak * up;
-      for (let i = b + 1; i < count; i++, part *= up) sum[i] += part;
+      this.peaks[b] = peak;
+      const least = peak * LEAST_PART;
+      for (let i = b + 1, part = peak * up; i < count && part > least; i++, part *= up) sum[i] += part;
+    }
+    // Downwards all bands fall alike: what comes from above is passed on from band to band.
+    let passed = 0;
+    for (let b = count - 1; b >= 0; b--) {
+      passed = passed * down + this.peaks[b];
+      sum[b] += passed;
     }
   }
 

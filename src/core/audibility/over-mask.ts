@@ -4,7 +4,7 @@ import { type FrameRange, type Sound, withPages } from "../audio/sound";
 import { Ear, PLAYBACK_SPL_DB } from "./ear-model";
 
 /** Raise when a noise-to-mask ratio would come out differently. */
-export const OVER_MASK_VERSION = 2;
+export const OVER_MASK_VERSION = 3;
 
 /** Steps of the strip. */
 const STEP_SECONDS = 0.1;
@@ -91,7 +91,10 @@ export function overMask(
       const second = smears[c][1](ear.spread(ear.banded(other)));
       const mask = ear.mask(first.map((v, i) => Math.min(v, second[i])));
       const apart = ear.banded(noise);
-      for (let i = 0; i < bandCount; i++) best[i] = Math.max(best[i], apart[i] / mask[i]);
+      for (let i = 0; i < bandCount; i++) {
+        const ratio = apart[i] / mask[i];
+        if (ratio > best[i]) best[i] = ratio;
+      }
     }
     counts[step]++;
     for (let i = 0; i < bandCount; i++) {
@@ -163,6 +166,8 @@ function momentsOf(
       if (last + 1 < steps) last++;
       if ((last - first + 1) * STEP_SECONDS < SHORTEST_SECONDS && first > 0) first--;
     }
+    // What sounds at the same time in other bands is the same moment; its own bands keep away from it.
+    taken.fill(1, first * groups, (last + 1) * groups);
     for (let s = Math.max(0, first - apart); s <= Math.min(steps - 1, last + apart); s++)
       for (let g = low; g <= high; g++) taken[s * groups + g] = 1;
     moments.push({
