@@ -25,6 +25,8 @@ const LEAST_AGREEMENT = 0.6;
 const SIDES_APART_SAMPLES = 2;
 /** Parts that speak for the other order may hold this share of what all parts say. */
 const MOST_AGAINST = 0.2;
+/** By this share of both, what filters could explain speaks for one order. */
+const CLEARLY_STRAIGHT = 0.01;
 /** The residual of the two orders differs by less than this share of the sound: nobody could hear which it is. */
 const LEAST_ORDER_DIFFERENCE = 1e-6;
 
@@ -90,7 +92,7 @@ export function channelOrder(
   const lead = ({ products: p }: Matrix) =>
     Math.abs(p[0][0]) + Math.abs(p[1][1]) - Math.abs(p[0][1]) - Math.abs(p[1][0]);
   const straightLead = lead(matrix);
-  const swapped = straightLead < -1e-9 * (matrix.render[0] + matrix.render[1]);
+  const swapped = straightLead < -1e-9 * (matrix.render[0] + matrix.render[1]) && !speaksForStraight(whole);
   const [first, second] = swapped ? [1, 0] : [0, 1];
   const signs = [
     {
@@ -119,6 +121,24 @@ export function channelOrder(
     ),
     rightLateSamples: sidesApart(whole, first, second),
   };
+}
+
+/**
+ * Whether what any filter could make of each channel clearly speaks for the order as it is. The phase of crossovers, which the fit does not know,
+ * leaves little of the products that are held against each other otherwise.
+ */
+function speaksForStraight({ referencePowers, crosses, renderPowers }: PairSums): boolean {
+  const count = renderPowers.length;
+  const explained = (i: number, j: number) => {
+    const cross = crosses[i * count + j];
+    let sum = 0;
+    for (const [k, power] of referencePowers[i].entries())
+      if (power > 0) sum += (cross[2 * k] * cross[2 * k] + cross[2 * k + 1] * cross[2 * k + 1]) / power;
+    return sum;
+  };
+  if (referencePowers.length < 2) return false;
+  const [straight, across] = [explained(0, 0) + explained(1, 1), explained(0, 1) + explained(1, 0)];
+  return straight - across > CLEARLY_STRAIGHT * (straight + across);
 }
 
 /** Whether parts of the passage speak for either order, where it would matter which. */

@@ -78,7 +78,9 @@ export function bestLevel(under: Signals, target: Signals, weight: Signals, rate
     const apart = inBandsAt(under, target, weight, rateHz, { edgesHz, isLinked: false });
     if (apart.heldOut < WORTH * banded.heldOut) banded = apart;
   }
-  return banded.heldOut < WORTH * broad.heldOut ? banded.level : broad.level;
+  // Held against one band of the same times: a quicker one can write low waves by itself, and looks better than it is.
+  const one = inBandsAt(under, target, weight, rateHz, { edgesHz: [], isLinked: banded.level.isLinked });
+  return banded.heldOut < WORTH * one.heldOut ? banded.level : broad.level;
 }
 
 type Judged = { level: Level; heldOut: number };
