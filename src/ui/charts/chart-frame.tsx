@@ -23,7 +23,8 @@ type Props = {
   /** Bottom and top of the vertical axis; left out where rows stand on each other instead. */
   levels?: Span;
   formatX: (x: number) => string;
-  formatY?: (y: number) => string;
+  /** With as many decimals as tell neighbouring ticks apart. */
+  formatY?: (y: number, decimals: number) => string;
   /** Frequencies stand by their logarithm where that is asked for. */
   isLog?: boolean;
   /** Where the horizontal axis is told; round figures where left out. */
@@ -134,6 +135,8 @@ export function ChartFrame(props: Props) {
     act();
   };
 
+  const rows = ticksY?.filter(isInSight) ?? y.ticks(Math.max(2, Math.floor(height / LINES_A_TICK)));
+  const decimals = ticksY ? 0 : decimalsOf(rows[1] - rows[0]);
   return (
     // biome-ignore lint/a11y/useSemanticElements: a field set is for forms
     <div
@@ -163,11 +166,11 @@ export function ChartFrame(props: Props) {
       <svg width={size.width} height={size.height} className="absolute inset-0" role="img" aria-label={label}>
         <g transform={`translate(${left},${top})`}>
           {levels &&
-            (ticksY?.filter(isInSight) ?? y.ticks(Math.max(2, Math.floor(height / LINES_A_TICK)))).map((tick) => (
+            rows.map((tick) => (
               <g key={tick} transform={`translate(0,${y(tick)})`}>
                 <line x2={width} stroke="var(--faint-rule)" />
                 <text x={-6} dy="0.32em" textAnchor="end" className="figure fill-soft text-[11px]">
-                  {formatY?.(tick)}
+                  {formatY?.(tick, decimals)}
                 </text>
               </g>
             ))}
@@ -230,3 +233,6 @@ function useSize(box: React.RefObject<HTMLDivElement | null>) {
   }, [box]);
   return size;
 }
+
+/** Decimals that a step of an axis takes: 0.5 one, 0.05 two, 20 none. */
+export const decimalsOf = (step: number): number => (step > 0 ? Math.max(0, -Math.floor(Math.log10(step) + 1e-9)) : 0);

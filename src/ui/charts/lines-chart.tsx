@@ -22,7 +22,7 @@ type Props = {
   readX: (x: number) => string;
   curves: readonly Curve[];
   levels: Span;
-  formatY: (y: number) => string;
+  formatY: (y: number, decimals: number) => string;
   /** A value under the cursor, with its unit. */
   readY: (y: number) => string;
   unit: string;

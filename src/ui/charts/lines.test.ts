@@ -2,7 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { NOTHING } from "@/core/spectrum/spectrogram";
-import { type Plot, viewWithin } from "./chart-frame";
+import { decimalsOf, type Plot, viewWithin } from "./chart-frame";
 import { linePath, nearest, spanOf } from "./lines-chart";
 import { cellDb, type Painting } from "./spectrogram-image";
 
@@ -113,5 +113,28 @@ describe("a cell of a spectrogram", () => {
     expect(cellDb(two, 1)).toBeNaN();
     // Silence against sound has no ratio.
     expect(cellDb(two, 2)).toBeNaN();
+  });
+});
+
+describe("decimals of an axis", () => {
+  it("tell neighbouring ticks apart, and are no more than that", () => {
+    for (const [step, decimals] of [
+      [20, 0],
+      [1, 0],
+      [0.5, 1],
+      [0.2, 1],
+      [0.1, 1],
+      [0.05, 2],
+      [0.001, 3],
+    ])
+      expect(decimalsOf(step)).toBe(decimals);
+    // One tick, or none, has no neighbour.
+    expect(decimalsOf(Number.NaN)).toBe(0);
+    for (const span of [0.013, 0.4, 1, 3, 6.9, 7, 12, 29, 150])
+      for (const count of [2, 5, 9, 15]) {
+        const ticks = scaleLinear([-span / 3, span], [0, 1]).ticks(count);
+        const shown = ticks.map((tick) => tick.toFixed(decimalsOf(ticks[1] - ticks[0])));
+        expect(new Set(shown).size).toBe(ticks.length);
+      }
   });
 });

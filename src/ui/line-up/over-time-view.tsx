@@ -116,7 +116,7 @@ export function OverTimeView() {
             onView={setView}
             levels={levelsInSight(courses)}
             formatX={axisClock}
-            formatY={(value) => number(value, 0)}
+            formatY={number}
             readout={(x) => <Reading courses={courses} seconds={x} />}
           >
             {(plot) => <Lines plot={plot} courses={courses} />}

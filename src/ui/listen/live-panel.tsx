@@ -45,7 +45,7 @@ export function LivePanel({ sampleRateHz }: { sampleRateHz: number }) {
           levels={LEVELS}
           ticksX={TICKS}
           formatX={shortHertz}
-          formatY={(y) => number(y, 0)}
+          formatY={number}
           readout={(x) => hertzText(10 ** x)}
         >
           {(plot) => <Spectra plot={plot} view={view} colour={colour} dashedGhost={ghost === "Yonder"} />}
