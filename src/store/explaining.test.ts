@@ -77,7 +77,9 @@ describe("what is read of a pair", () => {
     const beyond = { startFrame: 48_000 - 20, endFrame: 48_000 };
     expect(await readingOf("shape", render(explained.here), explained, beyond, {})).toBeNull();
     expect(await onsetShapesOf([explained.here, explained.yonder], explained.dry, beyond, {})).toBeNull();
-    expect(await spectraOf([explained.here], explained.dry, beyond, 4096, "both", {}, () => {})).toBeNull();
+    expect(
+      await spectraOf([explained.here], explained.dry, beyond, { points: 4096, view: "both", asking: {} }),
+    ).toBeNull();
     expect(requests("shape")).toEqual([]);
   });
 });
@@ -110,7 +112,7 @@ describe("a source", () => {
       of: "difference",
       here: { of: "worn", upTo: "tone", startFrame: 0, endFrame: 48_000 - 31 },
     });
-    await leftSpectraOf(left, explained, region, 8192, "both", {}, () => {});
+    await leftSpectraOf(left, explained, region, { points: 8192, view: "both", asking: {} });
     expect(requests("spectra")[0]).toMatchObject({ points: 8192, third: null, region: { endFrame: 48_000 - 31 } });
   });
 });

@@ -59,20 +59,18 @@ export async function wornRecipe(
   };
 }
 
-type OnPart<T> = (part: T) => void;
+/** How spectra are averaged, and who is told of them before they are done. */
+type Averaging = { points: number; view: ChannelView; asking: Asking; onPart?: (part: Averaged) => void };
 
 /** Averaged spectra of up to three renders in step over a region, with how the others follow the first. */
 export async function spectraOf(
   renders: readonly Render[],
   dry: Render,
   region: Region,
-  points: number,
-  view: ChannelView,
-  asking: Asking,
-  onPart: OnPart<Averaged>,
+  averaging: Averaging,
 ): Promise<Averaged | null> {
   const recipes: readonly Recipe[] = await Promise.all(renders.map((r) => recipeNow(r, dry)));
-  return averagedOf(recipes, await coveredByAll(renders, dry, region), points, view, asking, onPart);
+  return averagedOf(recipes, await coveredByAll(renders, dry, region), averaging);
 }
 
 /** Averaged spectra of Yonder and of what is left of it. */
@@ -80,26 +78,20 @@ export async function leftSpectraOf(
   source: Source,
   pair: ExplainedPair,
   region: Region,
-  points: number,
-  view: ChannelView,
-  asking: Asking,
-  onPart: OnPart<Averaged>,
+  averaging: Averaging,
 ): Promise<Averaged | null> {
   const recipes = await Promise.all([recipeNow(pair.yonder, pair.dry), sourceRecipe(source, pair)]);
   const judged = await coveredByAll([pair.here, pair.yonder], pair.dry, region);
-  return averagedOf(recipes, judged, points, view, asking, onPart);
+  return averagedOf(recipes, judged, averaging);
 }
 
 async function averagedOf(
   [first, second, third]: readonly Recipe[],
   region: Region,
-  points: number,
-  view: ChannelView,
-  asking: Asking,
-  onPart: OnPart<Averaged>,
+  { points, view, asking, onPart }: Averaging,
 ): Promise<Averaged | null> {
   if (region.endFrame <= region.startFrame) return null;
-  const onPartial = (answer: unknown) => onPart(answer as Averaged);
+  const onPartial = (answer: unknown) => onPart?.(answer as Averaged);
   const request = { first, second: second ?? null, third: third ?? null, region, points, view };
   return resultOf("spectra", request, { ...asking, title: "Averaging spectra", quiet: true, onPartial });
 }

@@ -17,7 +17,6 @@ import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { Choice } from "@/ui/shell/transport";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { bandText, momentText } from "./moments-panel";
 import { type CandidateRow, SILENT_DB, useAlike, useCandidateRows } from "./use-candidates";
@@ -34,30 +33,26 @@ export function CandidatesView({ pair, region }: { pair: Pair; region: Region })
   const others = pair.renders.filter((r) => r.id !== reference.id);
   return (
     <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "table", title: "Table" },
+        { value: "map", title: "Map", hint: "Those that sound alike lie near each other" },
+      ]}
       choices={
-        <>
-          <Choice
-            label="Shown"
-            value={shown}
-            onChange={setShown}
+        shown === "table" &&
+        (hasDryBeside(pair) || pair.here.id !== pair.dry.id) && (
+          <QuickSelect
+            label="Against"
+            title="against"
+            value={against}
+            onChange={setAgainst}
             options={[
-              { value: "table", title: "Table" },
-              { value: "map", title: "Map", hint: "Those that sound alike lie near each other" },
+              { value: "dry", title: "dry" },
+              { value: "here", title: "Here" },
             ]}
           />
-          {shown === "table" && (hasDryBeside(pair) || pair.here.id !== pair.dry.id) && (
-            <QuickSelect
-              label="Against"
-              title="against"
-              value={against}
-              onChange={setAgainst}
-              options={[
-                { value: "dry", title: "dry" },
-                { value: "here", title: "Here" },
-              ]}
-            />
-          )}
-        </>
+        )
       }
     >
       {shown === "table" ? (
@@ -97,40 +92,29 @@ const column = createColumnHelper<CandidateRow>();
 /** TanStack sorts what is undefined last; what has no figure is as good as undefined. */
 const of = (key: keyof CandidateRow) => (row: CandidateRow) => row[key] ?? undefined;
 
+type FigureKey =
+  | "levelDb"
+  | "toneTakesDb"
+  | "overTimeTakesDb"
+  | "bendTakesDb"
+  | "leftDb"
+  | "toneApartDb"
+  | "gainRangeDb"
+  | "crestDb";
+
+const figureColumn = (id: string, header: string, key: FigureKey, text: (v: number) => string = db) =>
+  column.accessor(of(key), { id, header, cell: ({ row }) => figure(row.original[key], text) });
+
 const COLUMNS = [
   column.accessor("title", { header: "Render", cell: (c) => c.getValue() }),
-  column.accessor(of("levelDb"), {
-    id: "levelDb",
-    header: "Level",
-    cell: ({ row }) => figure(row.original.levelDb, db),
-  }),
-  column.accessor(of("toneTakesDb"), {
-    id: "tone",
-    header: "Tone",
-    cell: ({ row }) => figure(row.original.toneTakesDb, taken),
-  }),
-  column.accessor(of("overTimeTakesDb"), {
-    id: "overTime",
-    header: "Over time",
-    cell: ({ row }) => figure(row.original.overTimeTakesDb, taken),
-  }),
-  column.accessor(of("bendTakesDb"), {
-    id: "bend",
-    header: "Bend",
-    cell: ({ row }) => figure(row.original.bendTakesDb, taken),
-  }),
-  column.accessor(of("leftDb"), { id: "left", header: "Left", cell: ({ row }) => figure(row.original.leftDb, db) }),
-  column.accessor(of("toneApartDb"), {
-    id: "toneApart",
-    header: "Tone apart",
-    cell: ({ row }) => figure(row.original.toneApartDb, (v) => number(v, 2)),
-  }),
-  column.accessor(of("gainRangeDb"), {
-    id: "gain",
-    header: "Gain",
-    cell: ({ row }) => figure(row.original.gainRangeDb, db),
-  }),
-  column.accessor(of("crestDb"), { id: "crest", header: "Crest", cell: ({ row }) => figure(row.original.crestDb, db) }),
+  figureColumn("levelDb", "Level", "levelDb"),
+  figureColumn("tone", "Tone", "toneTakesDb", taken),
+  figureColumn("overTime", "Over time", "overTimeTakesDb", taken),
+  figureColumn("bend", "Bend", "bendTakesDb", taken),
+  figureColumn("left", "Left", "leftDb"),
+  figureColumn("toneApart", "Tone apart", "toneApartDb", (v) => number(v, 2)),
+  figureColumn("gain", "Gain", "gainRangeDb"),
+  figureColumn("crest", "Crest", "crestDb"),
   column.accessor((row) => row.phase, {
     id: "phase",
     header: "Phase",

@@ -11,7 +11,6 @@ import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
 import { type Curve, LinesChart, linePath, spanOf } from "@/ui/charts/lines-chart";
 import { number, plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { CurvesChart } from "./frequency-chart";
 import { renderSource, useReadings } from "./sources";
@@ -43,21 +42,18 @@ export function DynamicsView({ pair, region }: { pair: Pair; region: Region }) {
   const common = { pair, region, sides, hasDry };
   return (
     <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "gain", title: "Gain", hint: "What is done to the level over time" },
+        { value: "level", title: "Level", hint: "Level over time" },
+        { value: "law", title: "In and out", hint: "Level out against level in" },
+        { value: "crest", title: "Crest", hint: "Peaks over the level, by octaves" },
+        { value: "histogram", title: "Histogram", hint: "How flat it was made" },
+        { value: "rotation", title: "Phase turned", hint: "Peaks when all phases are turned" },
+      ]}
       choices={
         <>
-          <Choice
-            label="Shown"
-            value={shown}
-            onChange={setShown}
-            options={[
-              { value: "gain", title: "Gain", hint: "What is done to the level over time" },
-              { value: "level", title: "Level", hint: "Level over time" },
-              { value: "law", title: "In and out", hint: "Level out against level in" },
-              { value: "crest", title: "Crest", hint: "Peaks over the level, by octaves" },
-              { value: "histogram", title: "Histogram", hint: "How flat it was made" },
-              { value: "rotation", title: "Phase turned", hint: "Peaks when all phases are turned" },
-            ]}
-          />
           {(shown === "gain" || shown === "level") && (
             <ReadOver seconds={seconds} times={TIMES} onChange={setSeconds} />
           )}
@@ -250,7 +246,7 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
         onView={setView}
         levels={levels}
         formatX={(db) => number(db, 0)}
-        formatY={(db) => number(db, 0)}
+        formatY={number}
         readout={(db) => (
           <span className="figure">
             {from} {withUnit(number(db, 0), "dBFS")}
@@ -332,7 +328,6 @@ function Crest({ pair, region, sides }: Common) {
       curves={known.map(({ crestDb }, i) => ({ ...sides[i].line, values: crestDb }))}
       unit="dB"
       decimals={1}
-      axisDecimals={0}
       least={6}
       note="Highest sample of each octave over its RMS; a gain does not move it"
     />
@@ -371,7 +366,7 @@ function Histogram({ pair, region, sides }: Common) {
           curves.flatMap(({ values }) => Array.from(values)),
           [0, 1],
         )}
-        formatY={(v) => withUnit(number(v, 0), "%")}
+        formatY={(v, decimals) => withUnit(number(v, decimals), "%")}
         readY={(v) => withUnit(number(v, 2), "%")}
         unit="%"
         note="As delivered; samples in each half decibel"
@@ -425,7 +420,7 @@ function Turned({ pair, region, sides, turned }: Common & { turned: "peak" | "be
         readX={(v) => `${number(v, 0)}°`}
         curves={curves}
         levels={[low, high]}
-        formatY={(v) => number(v, 1)}
+        formatY={number}
         readY={(v) => withUnit(number(v, 2), unit)}
         unit={unit}
         note={

@@ -17,7 +17,7 @@ type Common = {
 
 type AxisY = {
   levels: Span;
-  formatY: (v: number) => string;
+  formatY: (v: number, decimals: number) => string;
   readY: (v: number) => string;
   hasZero?: boolean;
 };
@@ -41,19 +41,18 @@ function FrequencyChart({ sampleRateHz, hertz, ...rest }: Common & AxisY) {
 }
 
 type CurvesProps = Common & {
-  /** Decimals under the cursor, and on the axis. */
+  /** Decimals under the cursor. */
   decimals: number;
-  axisDecimals: number;
   /** No less than this to either side of nought is in sight. */
   least: number;
 };
 
 /** Lines over frequency, about nought. */
-export function CurvesChart({ decimals, axisDecimals, least, ...rest }: CurvesProps) {
+export function CurvesChart({ decimals, least, ...rest }: CurvesProps) {
   return (
     <FrequencyChart
       {...rest}
-      formatY={(v) => signed(v, axisDecimals)}
+      formatY={signed}
       readY={(v) => withUnit(signed(v, decimals), rest.unit)}
       levels={spanOf(
         rest.curves.flatMap(({ values }) => Array.from(values)),
@@ -76,7 +75,7 @@ export function LevelsChart(props: Common) {
   return (
     <FrequencyChart
       {...props}
-      formatY={(v) => number(v, 0)}
+      formatY={number}
       readY={(v) => withUnit(number(v), props.unit)}
       levels={[Math.max(high - DEPTH_DB, Math.min(high - 12, bottom)), high]}
     />

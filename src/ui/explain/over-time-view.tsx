@@ -9,7 +9,6 @@ import type { Region } from "@/store/records";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { clock, number, plural, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { renderSource, useOnsetShapes } from "./sources";
 import { type Drawn, SpectrogramChart } from "./spectrogram-chart";
@@ -41,18 +40,15 @@ export function OverTimeView({ pair, region }: { pair: Pair; region: Region }) {
   const lined = channels === "both" ? "mid" : channels;
   return (
     <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "waveforms", title: "Waveforms", hint: "Over each other, down to the sample" },
+        { value: "spectrogram", title: "Spectrogram", hint: "Level over time and frequency" },
+        { value: "onsets", title: "Onsets", hint: "What comes before, and how late their energy comes" },
+      ]}
       choices={
         <>
-          <Choice
-            label="Shown"
-            value={shown}
-            onChange={setShown}
-            options={[
-              { value: "waveforms", title: "Waveforms", hint: "Over each other, down to the sample" },
-              { value: "spectrogram", title: "Spectrogram", hint: "Level over time and frequency" },
-              { value: "onsets", title: "Onsets", hint: "What comes before, and how late their energy comes" },
-            ]}
-          />
           {shown === "waveforms" && (
             <>
               <QuickSelect
@@ -205,7 +201,7 @@ function Onsets({ pair, region }: { pair: Pair; region: Region }) {
         readX={(ms) => withUnit(signed(ms, 2), "ms")}
         curves={curves}
         levels={[-90, 6]}
-        formatY={(db) => number(db, 0)}
+        formatY={number}
         readY={(db) => withUnit(number(db), "dB")}
         unit="dB"
         note={notesOf(lines, readings)}

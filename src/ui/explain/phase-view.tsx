@@ -10,7 +10,6 @@ import type { Region } from "@/store/records";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { CurvesChart } from "./frequency-chart";
 import { hasDryBeside, useSpectra } from "./use-explained";
@@ -39,33 +38,28 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
   );
   return (
     <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "phase", title: "Phase" },
+        { value: "delay", title: "Group delay" },
+        { value: "impulse", title: "Impulse" },
+      ]}
       testId="phase-sentence"
       sentence={problem ?? (reading ? phaseSentence(reading) : "Reading the phase…")}
       choices={
-        <>
-          <Choice
-            label="Shown"
-            value={shown}
-            onChange={setShown}
+        hasDry && (
+          <QuickSelect
+            label="Of what"
+            value={of}
+            onChange={setOf}
             options={[
-              { value: "phase", title: "Phase" },
-              { value: "delay", title: "Group delay" },
-              { value: "impulse", title: "Impulse" },
+              { value: "pair", title: "Yonder against Here" },
+              { value: "here", title: "Here against dry" },
+              { value: "yonder", title: "Yonder against dry" },
             ]}
           />
-          {hasDry && (
-            <QuickSelect
-              label="Of what"
-              value={of}
-              onChange={setOf}
-              options={[
-                { value: "pair", title: "Yonder against Here" },
-                { value: "here", title: "Here against dry" },
-                { value: "yonder", title: "Yonder against dry" },
-              ]}
-            />
-          )}
-        </>
+        )
       }
     >
       {shown === "impulse"
@@ -120,7 +114,6 @@ function OverFrequency({ pair, reading, shown }: { pair: Pair; reading: PhaseRea
       curves={curves}
       unit={isPhase ? "°" : "ms"}
       decimals={isPhase ? 1 : 3}
-      axisDecimals={isPhase ? 0 : 2}
       least={isPhase ? 10 : 0.1}
       note="Where the two go together"
     />
@@ -160,7 +153,7 @@ function Impulse({
         },
       ]}
       levels={[-120, 0]}
-      formatY={(db) => number(db, 0)}
+      formatY={number}
       readY={(db) => withUnit(number(db), "dB")}
       unit="dB"
       note={`Above ${withUnit(number(ringing.underDb, 0), "dB")}: ${withUnit(number(ringing.beforeMs, 1), "ms")} before, ${withUnit(number(ringing.afterMs, 1), "ms")} after`}

@@ -11,13 +11,13 @@ import { bandCentres } from "@/core/spectrum/bands";
 import { bandLevels, bandPowers } from "@/core/spectrum/levels";
 import type { Source } from "@/store/explaining";
 import type { Region } from "@/store/records";
+import type { Span } from "@/ui/charts/chart-frame";
 import { audible } from "@/ui/charts/frequency-axis";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { number, plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
-import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { leftScene } from "@/ui/shell/worn-voices";
 import { LevelsChart } from "./frequency-chart";
@@ -33,6 +33,8 @@ import { Instead, View } from "./view";
 type Shown = "time" | "bands" | "spectrum" | "spectrogram" | "kinds";
 
 const POINTS = 8192;
+/** A level that is not reached in so much of the time is out of sight. */
+const SELDOM = 0.02;
 const SMOOTH_SECONDS = 0.05;
 const PER_OCTAVE = 12;
 const LEFT = { title: "what is left", colour: "var(--difference)", width: 2 };
@@ -59,21 +61,18 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
   const common = { pair, region, source };
   return (
     <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "time", title: "Over time" },
+        { value: "bands", title: "Per band", hint: "Over Yonder, by thirds of an octave" },
+        { value: "spectrum", title: "Spectrum" },
+        { value: "spectrogram", title: "Spectrogram" },
+        { value: "kinds", title: "What it is" },
+      ]}
       testId="residual-sentence"
       choices={
         <>
-          <Choice
-            label="Shown"
-            value={shown}
-            onChange={setShown}
-            options={[
-              { value: "time", title: "Over time" },
-              { value: "bands", title: "Per band", hint: "Over Yonder, by thirds of an octave" },
-              { value: "spectrum", title: "Spectrum" },
-              { value: "spectrogram", title: "Spectrogram" },
-              { value: "kinds", title: "What it is" },
-            ]}
-          />
           {steps.length > 0 && (
             <QuickSelect
               label="Left after"
@@ -131,6 +130,15 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
   );
 }
 
+/** From the loudest down to where what is left seldom falls under: a tail that dies away does not press the rest together. */
+function soundingSpan(curves: readonly Curve[]): Span {
+  const values = curves.map((c) => Float64Array.from(c.values).filter(Number.isFinite).sort());
+  const top = Math.max(-100, ...values.map((v) => v[v.length - 1] ?? -100));
+  const low = Math.min(...values.map((v) => v[Math.floor(SELDOM * v.length)] ?? top));
+  const high = Math.ceil((top + 1) / 6) * 6;
+  return [Math.max(-150, Math.min(high - 12, Math.floor((low - 6) / 6) * 6)), high];
+}
+
 type Common = { pair: Pair; region: Region; source: Source; gainDb: number };
 
 function OverTime({ pair, region, source, gainDb }: Common) {
@@ -143,6 +151,7 @@ function OverTime({ pair, region, source, gainDb }: Common) {
       { ...LEFT, values: levelOverTime(left, SMOOTH_SECONDS).map((v) => v + gainDb) },
     ];
   }, [yonder, left, gainDb]);
+  const levels = useMemo(() => soundingSpan(curves), [curves]);
   if (!yonder || curves.length === 0) return <Instead>{problem ?? "Reading what is left…"}</Instead>;
   return (
     <TimeChart
@@ -151,7 +160,7 @@ function OverTime({ pair, region, source, gainDb }: Common) {
       label="Level of what is left over time"
       cells={yonder}
       curves={curves}
-      levels={[-150, 0]}
+      levels={levels}
       isSigned={false}
       note={`Mean square over ${withUnit(number(1000 * SMOOTH_SECONDS, 0), "ms")}`}
     />

@@ -9,7 +9,6 @@ import { audible } from "@/ui/charts/frequency-axis";
 import { type Curve, spanOf } from "@/ui/charts/lines-chart";
 import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { Choice } from "@/ui/shell/transport";
 import type { Pair } from "@/ui/shell/workbench";
 import { CurvesChart } from "./frequency-chart";
 import { PlaneChart } from "./plane-chart";
@@ -54,6 +53,13 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
   const bands = useBands(pair, region);
   return (
     <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "bands", title: "Per band" },
+        { value: "time", title: "Over time" },
+        { value: "picture", title: "Picture", hint: "Where both sides stand on the plane of side and mid" },
+      ]}
       testId="stereo-sentence"
       sentence={
         isMono
@@ -62,16 +68,6 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
       }
       choices={
         <>
-          <Choice
-            label="Shown"
-            value={shown}
-            onChange={setShown}
-            options={[
-              { value: "bands", title: "Per band" },
-              { value: "time", title: "Over time" },
-              { value: "picture", title: "Picture", hint: "Where both sides stand on the plane of side and mid" },
-            ]}
-          />
           {shown !== "picture" && (
             <QuickSelect
               label="Figure"
@@ -97,7 +93,6 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
           ]}
           unit={FIGURES[figure].unit}
           decimals={FIGURES[figure].decimals}
-          axisDecimals={FIGURES[figure].decimals}
           least={FIGURES[figure].least}
           note={FIGURES[figure].note}
         />

@@ -52,7 +52,7 @@ export function TimeChart({
       readX={clock}
       curves={curves}
       levels={levels}
-      formatY={(db) => say(db, levels[1] - levels[0] < 6 ? 1 : 0)}
+      formatY={say}
       readY={(db) => withUnit(say(db, 2), unit)}
       unit={unit}
       note={note}

@@ -77,7 +77,7 @@ export function useCandidateRows(
     `${region.startFrame}-${region.endFrame}`,
   ];
   const spectra = (own: Pair, points: number, signal: AbortSignal) =>
-    spectraOf([own.here, own.yonder], dry, region, points, "both", { signal, rank: "background" }, () => {});
+    spectraOf([own.here, own.yonder], dry, region, { points, view: "both", asking: { signal, rank: "background" } });
   const tones = useQueries({
     queries: pairs.map((own) => ({
       queryKey: key("tone apart", own),

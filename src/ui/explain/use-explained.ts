@@ -69,9 +69,12 @@ export const spectraQuery = (
 ) => ({
   queryKey: ["spectra", ...renders.flatMap((r) => laidKey(r, dry)), regionKey(region), points, view],
   queryFn: ({ signal, client, queryKey }: QueryFunctionContext) =>
-    spectraOf(renders, dry, region, points, view, { signal, rank: rankOf(renders[0]) }, (averaged) =>
-      tellSoFar(client, queryKey, averaged),
-    ),
+    spectraOf(renders, dry, region, {
+      points,
+      view,
+      asking: { signal, rank: rankOf(renders[0]) },
+      onPart: (averaged) => tellSoFar(client, queryKey, averaged),
+    }),
 });
 
 export const useSpectra = (...asked: Parameters<typeof spectraQuery>): Shown<Averaged> =>
@@ -88,9 +91,12 @@ export function useLeftSpectra(
   return useAveraged({
     queryKey: ["left spectra", ...sourceKey(source, pair), regionKey(region), points, view],
     queryFn: ({ signal, client, queryKey }) =>
-      leftSpectraOf(source, pair, region, points, view, { signal, rank: "normal" }, (averaged) =>
-        tellSoFar(client, queryKey, averaged),
-      ),
+      leftSpectraOf(source, pair, region, {
+        points,
+        view,
+        asking: { signal, rank: "normal" },
+        onPart: (averaged) => tellSoFar(client, queryKey, averaged),
+      }),
   });
 }
 

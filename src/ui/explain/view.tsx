@@ -1,15 +1,22 @@
 import type { ReactNode } from "react";
 import { withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { Choice } from "@/ui/shell/transport";
 
-/** A view: what is chosen in a row on top, its sentence beside it, and the picture beneath, which takes the room. */
-export function View({
+/** A view: which of its pictures is shown and what else is chosen in a row on top, its sentence beside it, and the picture beneath, which takes the room. */
+export function View<Shown extends string>({
+  shown,
+  onShown,
+  options,
   choices,
   sentence,
   testId,
   children,
 }: {
-  choices: ReactNode;
+  shown: Shown;
+  onShown: (shown: Shown) => void;
+  options: readonly { value: Shown; title: string; hint?: string }[];
+  choices?: ReactNode;
   sentence?: string;
   testId?: string;
   children: ReactNode;
@@ -17,6 +24,7 @@ export function View({
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[12px]">
+        <Choice label="Shown" value={shown} onChange={onShown} options={options} />
         {choices}
         {sentence && (
           <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid={testId}>

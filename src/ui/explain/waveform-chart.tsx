@@ -83,7 +83,7 @@ export function WaveformChart({ pair, region, channels, gains, apartDb, hasDiffe
         onView={setView}
         levels={levels}
         formatX={axisClock}
-        formatY={(v) => number(v, most < 0.1 ? 3 : 2)}
+        formatY={number}
         readout={(seconds) => (
           <span className="figure">
             {clock(seconds)}{" "}
