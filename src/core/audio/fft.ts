@@ -142,15 +142,17 @@ export function inverseReal(spectrum: Float64Array): Float64Array<ArrayBuffer> {
   return doubles(untransformed(room, room.outputAt, size), size).slice();
 }
 
-/** Where samples of a block go. */
+/** Where samples [from, from + count) of a block go: into `output` from `at` on. */
 type Target = { output: Float64Array; at: number; from: number; count: number };
 
-/** Writes samples [from, from + count) of the signal whose spectrum is Σ a · b into `output` from `at` on. */
-export function multipliedInto(
-  a: readonly Float64Array[],
-  b: readonly Float64Array[],
-  { output, at, from, count }: Target,
-): void {
+/** Writes the signal of the spectrum that lies at `spectrumAt` to where it goes. */
+function writtenTo(room: ReturnType<typeof roomFor>, spectrumAt: number, size: number, target: Target): void {
+  const { output, at, from, count } = target;
+  output.set(doubles(untransformed(room, spectrumAt, size) + 8 * from, count), at);
+}
+
+/** Writes the signal whose spectrum is Σ a · b. */
+export function multipliedInto(a: readonly Float64Array[], b: readonly Float64Array[], target: Target): void {
   const size = a[0].length - 2;
   const room = roomFor(size, 8 * (size + 2), 8 * (size + 2));
   const [aAt, bAt] = room.othersAt;
@@ -160,44 +162,40 @@ export function multipliedInto(
     doubles(bAt, size + 2).set(b[i]);
     kernels.addProducts(aAt, bAt, size / 2 + 1, room.outputAt);
   }
-  output.set(doubles(untransformed(room, room.outputAt, size) + 8 * from, count), at);
+  writtenTo(room, room.outputAt, size, target);
 }
 
-/** Writes what responses, given by their spectra, make of pieces of inputs, summed: samples [from, from + count), into `output` from `at` on. */
-export function filteredInto(
-  pieces: readonly Float64Array[],
-  spectra: readonly Float64Array[],
-  { output, at, from, count }: Target,
-): void {
-  const size = spectra[0].length - 2;
-  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2), 8 * (size + 2));
-  const [aAt, bAt, sumAt] = room.othersAt;
-  doubles(sumAt, size + 2).fill(0);
-  for (const [i, piece] of pieces.entries()) {
-    transformedTo(room, piece, 0, size, aAt);
-    doubles(bAt, size + 2).set(spectra[i]);
-    kernels.addProducts(aAt, bAt, size / 2 + 1, sumAt);
-  }
-  output.set(doubles(untransformed(room, sumAt, size) + 8 * from, count), at);
-}
-
-/** The same of one piece through each of several responses by itself. */
+/** Writes what responses, given by their spectra, make of a piece, each to a target of its own. */
 export function filteredIntoEach(
   piece: Float64Array,
   spectra: readonly Float64Array[],
   outputs: readonly Float64Array[],
-  { at, from, count }: Omit<Target, "output">,
+  place: Omit<Target, "output">,
 ): void {
   const size = spectra[0].length - 2;
-  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2), 8 * (size + 2));
-  const [aAt, bAt, productAt] = room.othersAt;
+  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2));
+  const [aAt, bAt] = room.othersAt;
   transformedTo(room, piece, 0, size, aAt);
   for (const [i, spectrum] of spectra.entries()) {
     doubles(bAt, size + 2).set(spectrum);
-    doubles(productAt, size + 2).fill(0);
-    kernels.addProducts(aAt, bAt, size / 2 + 1, productAt);
-    outputs[i].set(doubles(untransformed(room, productAt, size) + 8 * from, count), at);
+    doubles(room.outputAt, size + 2).fill(0);
+    kernels.addProducts(aAt, bAt, size / 2 + 1, room.outputAt);
+    writtenTo(room, room.outputAt, size, { ...place, output: outputs[i] });
   }
+}
+
+/** Writes what responses, given by their spectra, make of pieces of inputs, summed. */
+export function filteredInto(pieces: readonly Float64Array[], spectra: readonly Float64Array[], target: Target): void {
+  const size = spectra[0].length - 2;
+  const room = roomFor(size, 8 * (size + 2), 8 * (size + 2));
+  const [aAt, bAt] = room.othersAt;
+  doubles(room.outputAt, size + 2).fill(0);
+  for (const [i, piece] of pieces.entries()) {
+    transformedTo(room, piece, 0, size, aAt);
+    doubles(bAt, size + 2).set(spectra[i]);
+    kernels.addProducts(aAt, bAt, size / 2 + 1, room.outputAt);
+  }
+  writtenTo(room, room.outputAt, size, target);
 }
 
 /** Adds conj(a) times the spectrum of a piece, `lead` zeros before it, to the sum beside each a. */

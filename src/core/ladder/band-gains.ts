@@ -1,12 +1,10 @@
-import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain } from "./gain-curve";
+import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain, widestAsGood } from "./gain-curve";
 
 /** Bands overlap where they are parted: their gains are fitted in turn, each with the others in place, in so many rounds. */
 const ROUNDS = 5;
 /** Products are summed over cells of this many seconds; knots may lie apart as far as this. */
 const CELL_SECONDS = 0.001;
 const KNOT_SECONDS = [0.005, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32];
-/** Knots may leave so much more where they lie wider apart. */
-const GRACE = 1.1;
 
 export const bandCellFramesAt = (rateHz: number): number => Math.max(1, Math.round(CELL_SECONDS * rateHz));
 
@@ -107,12 +105,11 @@ export function fitBandGains(cells: BandCells, knotFrames: number): { fits: Fitt
   return { fits, heldOut: fits[fits.length - 1].heldOut };
 }
 
-/** Knots as far apart as leave least on what was held out; wider apart where that is about as good. */
-export function bestKnotFrames(cells: BandCells, rateHz: number): number {
-  const tried = KNOT_SECONDS.map((seconds) => {
-    const knotFrames = Math.round(seconds * rateHz);
-    return { knotFrames, left: fitBandGains(cells, knotFrames).heldOut };
-  });
-  const least = Math.min(...tried.map(({ left }) => left));
-  return (tried.findLast(({ left }) => left <= least * GRACE) ?? tried[0]).knotFrames;
-}
+/** Knots as far apart as does best on what was held out. */
+export const bestKnotFrames = (cells: BandCells, rateHz: number): number =>
+  widestAsGood(
+    KNOT_SECONDS.map((seconds) => {
+      const knotFrames = Math.round(seconds * rateHz);
+      return { knotFrames, heldOut: fitBandGains(cells, knotFrames).heldOut };
+    }),
+  ).knotFrames;

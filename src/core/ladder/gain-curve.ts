@@ -207,14 +207,19 @@ export function fitGain(cells: Cells, cellFrames: number, knotFrames: number, he
   return { curve, crossed: { curves, sliceFrames: sliceCells * cellFrames }, heldOut, fitted };
 }
 
-/** The gain whose knots lie as far apart as does best on what was held out; wider apart where that is about as good. */
-export function bestGain(cells: Cells, rateHz: number, held = cells): FittedGain {
-  const cellFrames = cellFramesAt(rateHz);
-  const fits = KNOT_SECONDS.map((seconds) =>
-    fitGain(cells, cellFrames, Math.max(SLICES_A_KNOT * cellFrames, Math.round(seconds * rateHz)), held),
-  );
+/** Of fits with knots ever wider apart the widest that leaves about as little as any. */
+export function widestAsGood<Fit extends { heldOut: number }>(fits: readonly Fit[]): Fit {
   const least = Math.min(...fits.map((f) => f.heldOut));
   return fits.findLast((f) => f.heldOut <= least * GRACE) ?? fits[0];
+}
+
+/** The gain whose knots lie as far apart as does best on what was held out; wider apart where that is about as good. */
+export function bestGain(cells: Cells, rateHz: number): FittedGain {
+  const cellFrames = cellFramesAt(rateHz);
+  const fits = KNOT_SECONDS.map((seconds) =>
+    fitGain(cells, cellFrames, Math.max(SLICES_A_KNOT * cellFrames, Math.round(seconds * rateHz))),
+  );
+  return widestAsGood(fits);
 }
 
 /** A curve at the middle of each cell. */

@@ -1,4 +1,4 @@
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
 import {
   addToCells,
   type BandCells,
@@ -125,7 +125,6 @@ function inBandsAt(
 
 /** Edges of two to five bands, none where one band is as good: looked for one after another in the middle of the louder channel. */
 function bestEdges(under: Signals, target: Signals, weight: Signals, rateHz: number): number[] {
-  if (!mayBeInBands(under, target, weight, rateHz)) return [];
   const energies = target.map((t, c) => energyUnder(weight[c] ?? weight[0], t));
   const loudest = energies.indexOf(Math.max(...energies));
   const [u, d, w] = [under[loudest], target[loudest], weight[loudest] ?? weight[0]].map(middle);
@@ -225,65 +224,5 @@ export function undone(signals: Signals, { edgesHz, isLinked, fits }: Level, rat
       for (let i = 0; i < output.length; i++) output[i] += band[i] / Math.max(LEAST_UNDONE, gain[i]);
     }
     return output;
-  });
-}
-
-/** Whether two to five bands may be better than one: by sharp bands, each by itself, on the middle of the pair. */
-function mayBeInBands(
-  under: readonly Float64Array[],
-  target: readonly Float64Array[],
-  weight: readonly Float64Array[],
-  rateHz: number,
-): boolean {
-  const edges = EDGES_HZ.filter((hz) => hz < 0.4 * rateHz);
-  const cellFrames = Math.round(LOOKED_CELL_SECONDS * rateHz);
-  const knotFrames = SLICES_A_KNOT * cellFrames;
-  const count = edges.length + 1;
-  const cells: Cells[] = Array.from({ length: count }, () => ({
-    product: new Float64Array(0),
-    energy: new Float64Array(0),
-    target: new Float64Array(0),
-  }));
-  for (const [c, signal] of under.entries()) {
-    const w = middle(weight[c] ?? weight[0]);
-    const u = sharpBands(middle(signal), edges, rateHz);
-    const d = sharpBands(middle(target[c]), edges, rateHz);
-    for (let b = 0; b < count; b++) {
-      const own = cellsOf([u[b]], [d[b]], w, cellFrames);
-      cells[b] = c === 0 ? own : added([cells[b], own]);
-    }
-  }
-  // What one gain for bands a to b leaves, and from that the best ways to part them.
-  const costs = Array.from({ length: count }, () => new Float64Array(count + 1));
-  for (let a = 0; a < count; a++) {
-    let group = cells[a];
-    for (let b = a; b < count; b++) {
-      if (b > a) group = added([group, cells[b]]);
-      costs[a][b + 1] = fitGain(group, cellFrames, knotFrames).heldOut;
-    }
-  }
-  // Least of any way to part the first bands, by how many parts.
-  let least = Array.from({ length: count + 1 }, (_, end) => costs[0][end]);
-  for (let bands = 2; bands <= MOST_BANDS; bands++) {
-    const before = least;
-    least = before.map((_, end) => {
-      let cost = Number.POSITIVE_INFINITY;
-      for (let cut = bands - 1; cut < end; cut++) cost = Math.min(cost, before[cut] + costs[cut][end]);
-      return cost;
-    });
-    if (least[count] < WORTH * costs[0][count]) return true;
-  }
-  return false;
-}
-
-/** Bands cut sharply by the spectrum: good enough to find edges by. */
-function sharpBands(signal: Float64Array, edgesHz: readonly number[], rateHz: number): Float64Array[] {
-  const size = powerOfTwoAtLeast(signal.length);
-  const spectrum = forwardReal(signal, size);
-  const bounds = [0, ...edgesHz.map((hz) => Math.round((hz * size) / rateHz)), size / 2 + 1];
-  return bounds.slice(1).map((end, b) => {
-    const band = new Float64Array(size + 2);
-    band.set(spectrum.subarray(2 * bounds[b], 2 * end), 2 * bounds[b]);
-    return inverseReal(band).subarray(0, signal.length);
   });
 }

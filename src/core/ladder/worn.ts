@@ -4,7 +4,7 @@ import { asRead, atGain, type FrameRange, PIECE_FRAMES, type Sound } from "../au
 import { addToCells, bandCellFramesAt, emptyBandCells, fitBandGains } from "./band-gains";
 import { type BendCurve, bent, bentTo, safeSlope, slopeOf } from "./bend-curve";
 import type { Found, FoundFilter, WornStep } from "./found";
-import { bandResponses, type Cells, cellFramesAt, fitGain, type GainCurve, gainsOf } from "./gain-curve";
+import { bandResponses, cellFramesAt, type GainCurve, gainsOf } from "./gain-curve";
 
 /** Raise when a worn sample would come out differently. */
 export const WORN_VERSION = 2;
@@ -66,75 +66,49 @@ function linearised(curve: BendCurve, v: number, target: number): [wanted: numbe
   return [v + (target - bentTo(curve, v)) / slope, slope * slope];
 }
 
-/** Gains over a region, by channel (or one for all). */
+/** Gains over a region, by band and channel (or one for all); in one band by cells fine enough for the quickest. */
 function curvesOver(
-  under: Sound,
-  target: Sound,
-  { startFrame, endFrame }: FrameRange,
-  knotFrames: number,
-  isLinked: boolean,
-  after: BendCurve | null,
-): GainCurve[] {
-  const cellFrames = cellFramesAt(under.sampleRateHz);
-  const count = Math.ceil((endFrame - startFrame) / cellFrames);
-  const channels = isLinked ? 1 : under.channelCount;
-  const piece = Math.floor(PIECE_FRAMES / cellFrames) * cellFrames;
-  const once = (before: GainCurve[] | null) => {
-    const cells: Cells[] = Array.from({ length: channels }, () => ({
-      product: new Float64Array(count),
-      energy: new Float64Array(count),
-      target: new Float64Array(count),
-    }));
-    for (let at = startFrame; at < endFrame; at += piece) {
-      const frames = Math.min(piece, endFrame - at);
-      const [u, y] = [under.read(at, frames), target.read(at, frames)];
-      for (const [c, channel] of u.entries()) {
-        const own = cells[Math.min(c, channels - 1)];
-        const wanted = y[c] ?? y[0];
-        const gains = before && gainsOf(before[Math.min(c, channels - 1)], at - startFrame, frames);
-        for (let i = 0; i < frames; i++) {
-          const cell = Math.floor((at - startFrame + i) / cellFrames);
-          let [t, weight] = [wanted[i], 1];
-          if (after && gains) [t, weight] = linearised(after, channel[i] * gains[i], t);
-          own.product[cell] += weight * channel[i] * t;
-          own.energy[cell] += weight * channel[i] * channel[i];
-          own.target[cell] += weight * t * t;
-        }
-      }
-    }
-    return cells.map((own) => fitGain(own, cellFrames, knotFrames).curve);
-  };
-  const curves = once(null);
-  return after ? once(curves) : curves;
-}
-
-/** Gains over a region in bands, by band and channel (or one for all). */
-function bandCurvesOver(
   bands: readonly Sound[],
   target: Sound,
   { startFrame, endFrame }: FrameRange,
   knotFrames: number,
   isLinked: boolean,
+  /** Of one band: what comes after the gain. */
+  after: BendCurve | null,
 ): GainCurve[][] {
-  const cellFrames = bandCellFramesAt(target.sampleRateHz);
+  const cellFrames = (bands.length > 1 ? bandCellFramesAt : cellFramesAt)(target.sampleRateHz);
   const channels = isLinked ? 1 : bands[0].channelCount;
   const piece = Math.floor(PIECE_FRAMES / cellFrames) * cellFrames;
-  const cells = Array.from({ length: channels }, () => emptyBandCells(bands.length, endFrame - startFrame, cellFrames));
-  for (let at = startFrame; at < endFrame; at += piece) {
-    const frames = Math.min(piece, endFrame - at);
-    const parts = bands.map((band) => band.read(at, frames));
-    const y = target.read(at, frames);
-    for (const c of parts[0].keys())
-      addToCells(
-        cells[Math.min(c, channels - 1)],
-        parts.map((part) => part[c]),
-        y[c] ?? y[0],
-        null,
-        at - startFrame,
-      );
-  }
-  const fits = cells.map((own) => fitBandGains(own, knotFrames).fits);
-  return bands.map((_, b) => fits.map((channel) => channel[b].curve));
+  const once = (before: GainCurve[][] | null) => {
+    const cells = Array.from({ length: channels }, () =>
+      emptyBandCells(bands.length, endFrame - startFrame, cellFrames),
+    );
+    for (let at = startFrame; at < endFrame; at += piece) {
+      const frames = Math.min(piece, endFrame - at);
+      const parts = bands.map((band) => band.read(at, frames));
+      const y = target.read(at, frames);
+      for (const c of parts[0].keys()) {
+        const own = Math.min(c, channels - 1);
+        let [wanted, weight]: [ArrayLike<number>, Float64Array | null] = [y[c] ?? y[0], null];
+        if (after && before) {
+          const gains = gainsOf(before[0][own], at - startFrame, frames);
+          const pairs = Array.from(gains, (gain, i) => linearised(after, parts[0][c][i] * gain, wanted[i]));
+          [wanted, weight] = [pairs.map(([t]) => t), Float64Array.from(pairs, ([, w]) => w)];
+        }
+        addToCells(
+          cells[own],
+          parts.map((part) => part[c]),
+          wanted,
+          weight,
+          at - startFrame,
+        );
+      }
+    }
+    const fits = cells.map((own) => fitBandGains(own, knotFrames).fits);
+    return bands.map((_, b) => fits.map((channel) => channel[b].curve));
+  };
+  const curves = once(null);
+  return after ? once(curves) : curves;
 }
 
 /** A sound at gains that go on as they end outside of the region they are known in. */
@@ -169,10 +143,8 @@ export function worn(here: Sound, yonder: Sound, region: FrameRange, found: Foun
     const bases = banded(base, edgesHz);
     const outputs = output === base ? bases : banded(output, edgesHz);
     const levelled = onceHeard(before, () => {
-      const curves =
-        edgesHz.length > 0
-          ? bandCurvesOver(bases, target, region, knotFrames[0], isLinked)
-          : [curvesOver(base, target, region, knotFrames[0], isLinked, bendIsFirst ? null : bend)];
+      const after = bendIsFirst || edgesHz.length > 0 ? null : bend;
+      const curves = curvesOver(bases, target, region, knotFrames[0], isLinked, after);
       return outputs.map((band, b) => atCurves(band, curves[b], region)).reduce(added);
     });
     output = levelled;
