@@ -60,6 +60,10 @@ describe("the sentence over the ladder", () => {
       "Neither a filter, nor a gain over time, nor a bend explains what sets them apart. What is left, −12 dB, no step explains.",
     ],
     [
+      ladder([2, -20.6, -22.4, -22.4, -22.4, -22.4]),
+      "Neither a filter, nor a gain over time, nor a bend explains what sets them apart. What is left, −22 dB, no step explains.",
+    ],
+    [
       ladder([3, 3, 0, 0, 0, 0]),
       "No step explains anything of it: by all that can be seen, this is different material.",
     ],

@@ -5,6 +5,8 @@ import type { ToneShape } from "./tone-shape";
 
 /** What is left under this is silence for any ear and any purpose. */
 const SILENT_DB = -100;
+/** Under this, what is left is little. */
+const LITTLE_DB = -20;
 /** A step has the most of it from this share of the energy on, and nearly all from that. */
 const MOST = 0.5;
 const NEARLY_ALL = 0.9;
@@ -53,10 +55,11 @@ export function ladderSentence(ladder: Ladder, tone: ToneShape | null): string {
   const rest = powerOf(left?.residualDb) / whole;
   const named = parts.filter((p) => p.share > 0.02).toSorted((a, b) => b.share - a.share);
   const restDb = left?.residualDb ?? null;
+  // Little is left only where most of it was explained, too.
   const end =
     restDb === null
       ? "Nothing is left to explain."
-      : restDb < -20
+      : restDb < LITTLE_DB && rest < MOST
         ? `Nothing above ${rounded(Math.ceil(restDb))} is left to explain.`
         : `What is left, ${rounded(restDb)}, no step explains.`;
   const slight = (level.residualDb ?? 0) < NEXT_TO_NOTHING_DB ? "They are next to the same. " : "";
