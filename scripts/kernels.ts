@@ -12,7 +12,7 @@ export function compileKernels() {
   const folder = mkdtempSync(join(tmpdir(), "yonder-kernels-"));
   const outFile = join(folder, "kernels.wasm");
   const options = ["-O3", "--noAssert", "--runtime", "stub", "--enable", "simd", "--outFile", outFile];
-  const files = ["filters", "functions", "sums", "spectra"].map((name) => `kernels/${name}.ts`);
+  const files = ["ear", "filters", "functions", "sums", "spectra"].map((name) => `kernels/${name}.ts`);
   execFileSync("node_modules/.bin/asc", [...files, ...options], {
     cwd: root,
     stdio: ["ignore", 2, 2],

@@ -1,7 +1,7 @@
-import { dbFromPower } from "../audio/decibels";
 import { exp, log10, pow } from "../audio/exact-math";
-import { forwardWindowed } from "../audio/fft";
+import { keptAt, whileTransformed } from "../audio/fft";
 import { hannWindow } from "../audio/window";
+import { doubles, kernels, memoryFor } from "../kernels/kernels";
 
 // After the FFT-based ear model of ITU-R BS.1387, basic version. Constants are from memory, the document was not at hand; formulas are in docs/figures.md.
 
@@ -63,61 +63,74 @@ export function earFrame(rateHz: number): number {
 
 /** What a band passes on to the next one below, as powers of 0.4 are added up and as power itself: 27 dB a Bark. */
 const DOWN: readonly [number, number] = [pow(10, -2.7 * BARK_STEP * ADDITION), pow(10, -2.7 * BARK_STEP)];
-/** Parts under this share of a band's own are not passed on further up: −300 dB. */
-const LEAST_PART = 1e-12;
-/** The logarithm of what a band passes on upwards, for each dB a Bark of its slope. */
-const UP_A_DB = -(Math.LN10 / 10) * BARK_STEP * ADDITION;
+/** What of the model hangs on the rate alone; it stays in the kernels' memory. */
+type Tables = {
+  bands: EarBands;
+  window: Float64Array;
+  /** By bins. */
+  weights: Float64Array;
+  /** Of each band its first bin and how many it has, and what of each of these is in it. */
+  edges: Float64Array;
+  parts: Float64Array;
+  /** Of each band's slope upwards, dB a Bark, what does not hang on its level. */
+  slopes: Float64Array;
+};
 
-/** A number to a whole power, by squares. */
-function wholePower(base: number, exponent: number): number {
-  let [result, square] = [1, base];
-  for (let n = exponent; n > 0; n >>= 1, square *= square) if (n & 1) result *= square;
-  return result;
+const known = new Map<number, Tables>();
+
+function tablesAt(rateHz: number): Tables {
+  const before = known.get(rateHz);
+  if (before) return before;
+  const frame = earFrame(rateHz);
+  const bands = earBands(rateHz);
+  const binHz = rateHz / frame;
+  const [edges, parts]: [number[], number[]] = [[], []];
+  for (const [b, low] of bands.lowHz.entries()) {
+    const [from, to] = [low / binHz, bands.highHz[b] / binHz];
+    const [first, last] = [Math.floor(from + 0.5), Math.min(frame / 2, Math.ceil(to - 0.5))];
+    edges.push(first, Math.max(0, last - first + 1));
+    for (let bin = first; bin <= last; bin++)
+      parts.push(Math.max(0, Math.min(to, bin + 0.5) - Math.max(from, bin - 0.5)));
+  }
+  const tables: Tables = {
+    bands,
+    window: hannWindow(frame),
+    weights: Float64Array.from({ length: frame / 2 + 1 }, (_, k) =>
+      k === 0 ? 0 : pow(10, earWeightDb(k * binHz) / 10),
+    ),
+    edges: Float64Array.from(edges),
+    parts: Float64Array.from(parts),
+    slopes: bands.centreHz.map((hz) => 24 + 230 / hz),
+  };
+  known.set(rateHz, tables);
+  return tables;
 }
 
 /** The model at a rate and playback level. */
 export class Ear {
   readonly bands: EarBands;
   readonly frame: number;
-  private readonly window: Float64Array;
+  /** The mask lies under the excitation by these ratios of power. */
+  readonly offsets: Float64Array;
+  private readonly tables: Tables;
   private readonly scale: number;
-  private readonly weights: Float64Array;
-  /** Which bin has which share in which band. */
-  private readonly shares: { bands: Int32Array; bins: Int32Array; parts: Float64Array };
   private readonly noise: Float64Array;
-  private readonly offsets: Float64Array;
-  private readonly peaks: Float64Array;
+  /** What all bands alike are spread to. */
+  private readonly flat: Float64Array;
 
   constructor(
     readonly rateHz: number,
     playbackSplDb = PLAYBACK_SPL_DB,
   ) {
     this.frame = earFrame(rateHz);
-    this.bands = earBands(rateHz);
-    this.window = hannWindow(this.frame);
+    this.tables = tablesAt(rateHz);
+    this.bands = this.tables.bands;
     // A full-scale sine on a bin has a magnitude of a quarter of the frame under a Hann window.
     this.scale = pow(10, playbackSplDb / 10) / (this.frame / 4) ** 2;
-    const binHz = rateHz / this.frame;
-    this.weights = Float64Array.from({ length: this.frame / 2 + 1 }, (_, k) =>
-      k === 0 ? 0 : pow(10, earWeightDb(k * binHz) / 10),
-    );
-    const { lowHz, highHz, centreHz, bark } = this.bands;
-    const shares: { band: number; bin: number; share: number }[] = [];
-    for (let b = 0; b < lowHz.length; b++) {
-      const [first, last] = [Math.floor(lowHz[b] / binHz + 0.5), Math.ceil(highHz[b] / binHz - 0.5)];
-      for (let bin = first; bin <= Math.min(last, this.frame / 2); bin++) {
-        const share = Math.min(highHz[b] / binHz, bin + 0.5) - Math.max(lowHz[b] / binHz, bin - 0.5);
-        if (share > 0) shares.push({ band: b, bin, share });
-      }
-    }
-    this.shares = {
-      bands: Int32Array.from(shares, (s) => s.band),
-      bins: Int32Array.from(shares, (s) => s.bin),
-      parts: Float64Array.from(shares, (s) => s.share),
-    };
-    this.peaks = new Float64Array(lowHz.length);
-    this.noise = centreHz.map((hz) => pow(10, internalNoiseDb(hz) / 10));
-    this.offsets = bark.map((z) => pow(10, maskOffsetDb(z) / 10));
+    this.noise = this.bands.centreHz.map((hz) => pow(10, internalNoiseDb(hz) / 10));
+    this.offsets = this.bands.bark.map((z) => pow(10, maskOffsetDb(z) / 10));
+    this.flat = new Float64Array(this.bandCount).fill(1);
+    this.spreadOver(this.flat);
   }
 
   get bandCount(): number {
@@ -129,75 +142,53 @@ export class Ear {
     return Float64Array.from(this.bands.centreHz, (hz) => internalNoiseDb(hz));
   }
 
-  /** Powers of a frame's bins as they come past outer and middle ear, re 20 µPa, at a gain. */
-  heard(signal: Float32Array, gain = 1): Float64Array {
-    const spectrum = forwardWindowed(signal, this.window);
-    const powers = new Float64Array(this.frame / 2 + 1);
-    const scale = this.scale * gain * gain;
-    for (let k = 0; k < powers.length; k++) {
-      const [re, im] = [spectrum[2 * k], spectrum[2 * k + 1]];
-      powers[k] = scale * this.weights[k] * (re * re + im * im);
-    }
-    return powers;
-  }
-
-  /** Powers of bins summed to bands. */
-  banded(powers: Float64Array): Float64Array {
-    const sums = new Float64Array(this.bandCount);
-    const { bands, bins, parts } = this.shares;
-    for (let i = 0; i < parts.length; i++) sums[bands[i]] += parts[i] * powers[bins[i]];
-    return sums;
+  /**
+   * Powers by bands of a frame of each signal as it comes past outer and middle ear, re 20 µPa, at its gain. Of two signals there comes a third:
+   * the power of what their magnitudes differ by.
+   */
+  bandPowers(signals: readonly Float32Array[], gains: readonly number[]): Float64Array[] {
+    const { tables, bandCount } = this;
+    const [weightsAt, edgesAt, partsAt] = [tables.weights, tables.edges, tables.parts].map(keptAt);
+    const bins = this.frame / 2 + 1;
+    // Rounded up to two bins.
+    const lengths = 8 * (bins + 1);
+    const results: Float64Array[] = [];
+    whileTransformed(signals, tables.window, 0, 1, 3 * lengths + 8 * bandCount, (spectraAt, resultAt) => {
+      const powersAt = [resultAt, resultAt + lengths, resultAt + 2 * lengths];
+      const sumsAt = resultAt + 3 * lengths;
+      for (const [i, at] of spectraAt.entries())
+        kernels.weightedPowers(at, weightsAt, this.scale * gains[i] * gains[i], bins, powersAt[i]);
+      if (signals.length === 2) kernels.powersApart(powersAt[0], powersAt[1], bins, powersAt[2]);
+      for (let i = 0; i < (signals.length === 2 ? 3 : signals.length); i++) {
+        kernels.bandSums(powersAt[i], edgesAt, partsAt, bandCount, sumsAt);
+        results.push(doubles(sumsAt, bandCount).slice());
+      }
+    });
+    return results;
   }
 
   /** Excitation of a frame: the bands with the ear's noise, spread over their neighbours. */
   spread(bands: Float64Array): Float64Array {
-    const count = bands.length;
-    const [sum, norm] = [new Float64Array(count), new Float64Array(count)];
-    this.spreadInto(
-      bands.map((power, b) => power + this.noise[b]),
-      sum,
-    );
-    if (!this.flat) {
-      this.spreadInto(new Float64Array(count).fill(1), norm);
-      this.flat = norm;
+    const { bandCount, noise, flat } = this;
+    const excitation = new Float64Array(bandCount);
+    for (let b = 0; b < bandCount; b++) excitation[b] = bands[b] + noise[b];
+    this.spreadOver(excitation);
+    for (let b = 0; b < bandCount; b++) {
+      // To the power of 1 / 0.4: two and a half.
+      const ratio = excitation[b] / flat[b];
+      excitation[b] = ratio * ratio * Math.sqrt(ratio);
     }
-    const flat = this.flat;
-    // To the power of 1 / 0.4: two and a half.
-    return sum.map((v, b) => {
-      const ratio = v / flat[b];
-      return ratio * ratio * Math.sqrt(ratio);
-    });
+    return excitation;
   }
 
-  private flat: Float64Array | null = null;
-
-  /** Each band's power shared out under slopes of 27 dB a Bark below and 24 + 230/f − 0.2·L above, as powers of 0.4. */
-  private spreadInto(bands: Float64Array, sum: Float64Array): void {
-    const count = bands.length;
-    const { centreHz } = this.bands;
-    const [down, downWhole] = DOWN;
-    let downSum = 0;
-    let downPart = 1;
-    for (let b = 0; b < count; b++) {
-      // The power is kept: what is spread adds up to what there was, by geometric sums of parts of power itself.
-      downSum += downPart;
-      downPart *= downWhole;
-      const levelDb = dbFromPower(bands[b]);
-      const slope = Math.max(0, 24 + 230 / centreHz[b] - 0.2 * levelDb);
-      const up = exp(slope * UP_A_DB);
-      const upWhole = up * up * Math.sqrt(up);
-      const above = upWhole < 1 ? (1 - wholePower(upWhole, count - b)) / (1 - upWhole) : count - b;
-      const peak = pow(bands[b] / (downSum + above - 1), ADDITION);
-      this.peaks[b] = peak;
-      const least = peak * LEAST_PART;
-      for (let i = b + 1, part = peak * up; i < count && part > least; i++, part *= up) sum[i] += part;
-    }
-    // Downwards all bands fall alike: what comes from above is passed on from band to band.
-    let passed = 0;
-    for (let b = count - 1; b >= 0; b--) {
-      passed = passed * down + this.peaks[b];
-      sum[b] += passed;
-    }
+  /** Each band's power shared out under slopes of 27 dB a Bark below and 24 + 230/f − 0.2·L above, as powers of 0.4, in place. */
+  private spreadOver(bands: Float64Array): void {
+    const count = this.bandCount;
+    const slopesAt = keptAt(this.tables.slopes);
+    const [powersAt, peaksAt, sumsAt] = memoryFor(8 * count, 8 * count, 8 * (count + 1));
+    doubles(powersAt, count).set(bands);
+    kernels.spreadBands(powersAt, slopesAt, count, BARK_STEP, ...DOWN, peaksAt, sumsAt);
+    bands.set(doubles(sumsAt, count));
   }
 
   /** Smears excitations over time, frame by frame: decays as the band's time constant says, never under what is there now. */
@@ -215,10 +206,5 @@ export class Ear {
       }
       return output;
     };
-  }
-
-  /** The masking threshold under a smeared excitation. */
-  mask(excitation: Float64Array): Float64Array {
-    return excitation.map((v, b) => v / this.offsets[b]);
   }
 }

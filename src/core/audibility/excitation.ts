@@ -4,7 +4,7 @@ import type { FrameRange, Sound } from "../audio/sound";
 import { Ear } from "./ear-model";
 
 /** Raise when an excitation would come out differently. */
-export const EXCITATION_VERSION = 1;
+export const EXCITATION_VERSION = 2;
 
 /** Frames that are looked at, at the most, evenly spread. */
 const MOST_FRAMES = 1000;
@@ -37,7 +37,7 @@ export function excitationOf(
     const channels = sound.read(at, frame);
     const sum = new Float64Array(bandCount);
     for (const channel of channels) {
-      const banded = ear.banded(ear.heard(channel, gain));
+      const [banded] = ear.bandPowers([channel], [gain]);
       for (let b = 0; b < bandCount; b++) sum[b] += banded[b] / channels.length;
     }
     const excitation = ear.spread(sum);

@@ -4,7 +4,7 @@ import { type FrameRange, type Sound, withPages } from "../audio/sound";
 import { Ear, PLAYBACK_SPL_DB } from "./ear-model";
 
 /** Raise when a noise-to-mask ratio would come out differently. */
-export const OVER_MASK_VERSION = 3;
+export const OVER_MASK_VERSION = 4;
 
 /** Steps of the strip. */
 const STEP_SECONDS = 0.1;
@@ -73,7 +73,6 @@ export function overMask(
   const counts = new Float64Array(steps);
   let [over, there, mean, meanCount] = [0, 0, 0, 0];
   const smears = Array.from({ length: channelCount }, () => [ear.smearing(), ear.smearing()]);
-  const noise = new Float64Array(hop + 1);
   for (let f = 0; f < frames; f++) {
     if (f % 64 === 0) pause(f / frames);
     const at = startFrame + f * hop;
@@ -81,18 +80,11 @@ export function overMask(
     const step = Math.min(steps - 1, Math.floor((f * hop + hop) / (STEP_SECONDS * rateHz)));
     const best = new Float64Array(bandCount);
     for (let c = 0; c < channelCount; c++) {
-      const one = ear.heard(a[c] ?? a[0], gain);
-      const other = ear.heard(b[c] ?? b[0]);
-      for (let k = 0; k < noise.length; k++) {
-        const apart = Math.sqrt(one[k]) - Math.sqrt(other[k]);
-        noise[k] = apart * apart;
-      }
-      const first = smears[c][0](ear.spread(ear.banded(one)));
-      const second = smears[c][1](ear.spread(ear.banded(other)));
-      const mask = ear.mask(first.map((v, i) => Math.min(v, second[i])));
-      const apart = ear.banded(noise);
+      const [one, other, apart] = ear.bandPowers([a[c] ?? a[0], b[c] ?? b[0]], [gain, 1]);
+      const first = smears[c][0](ear.spread(one));
+      const second = smears[c][1](ear.spread(other));
       for (let i = 0; i < bandCount; i++) {
-        const ratio = apart[i] / mask[i];
+        const ratio = (apart[i] * ear.offsets[i]) / Math.min(first[i], second[i]);
         if (ratio > best[i]) best[i] = ratio;
       }
     }

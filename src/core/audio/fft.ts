@@ -42,8 +42,8 @@ function rootsOf(size: number): Float64Array {
 const MOST_KEPT_SIZE = 1 << 16;
 const kept = new Map<Float64Array, number>();
 
-/** Where a table that is used again and again lies in the module's memory. To be asked for before any room is. */
-function keptAt(table: Float64Array): number {
+/** Where a table that is used again and again lies in the module's memory, for good. To be asked for before any room is. */
+export function keptAt(table: Float64Array): number {
   const known = kept.get(table);
   if (known !== undefined) return known;
   const start = keepInMemory(table);
