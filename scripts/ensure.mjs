@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFileSync, spawn } from "node:child_process";
 import { existsSync, readFileSync, writeFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 
@@ -21,17 +21,20 @@ export function ensurePackages() {
 
 export const CHROMIUM = "/usr/bin/chromium";
 
-/** Installs Debian's Chromium for the browser tests where it is missing. */
-export function ensureChromium() {
+/** Installs Debian's Chromium for the browser tests where it is missing, beside whatever else is done meanwhile. */
+export async function ensureChromium() {
   if (existsSync(CHROMIUM)) return;
   console.error("Installing Chromium from Debian…");
   const asRoot = process.getuid?.() === 0 ? [] : ["sudo"];
-  const apt = (...args) => {
-    const [command, ...rest] = [...asRoot, "env", "DEBIAN_FRONTEND=noninteractive", "apt-get", ...args];
-    if (spawnSync(command, rest, { stdio: ["ignore", 2, 2] }).status !== 0) {
-      throw new Error(`apt-get ${args.join(" ")} failed; install the package chromium by hand and try again.`);
-    }
-  };
-  apt("update", "-qq");
-  apt("install", "-y", "-qq", "--no-install-recommends", "chromium");
+  const apt = (...args) =>
+    new Promise((resolve, reject) => {
+      const [command, ...rest] = [...asRoot, "env", "DEBIAN_FRONTEND=noninteractive", "apt-get", ...args];
+      const failed = () =>
+        reject(new Error(`apt-get ${args.join(" ")} failed; install the package chromium by hand and try again.`));
+      spawn(command, rest, { stdio: ["ignore", 2, 2] })
+        .on("error", failed)
+        .on("exit", (status) => (status === 0 ? resolve() : failed()));
+    });
+  await apt("update", "-qq");
+  await apt("install", "-y", "-qq", "--no-install-recommends", "chromium");
 }

@@ -1,13 +1,16 @@
 // npm test: installs what is missing, then lint, types, unit tests, build and end-to-end tests.
 // Prints the counts of both runners and, last, their sum as "N passed, N failed".
-import { spawnSync } from "node:child_process";
+import { spawn } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { ensureChromium, ensurePackages, projectRoot } from "./ensure.mjs";
 
 ensurePackages();
-ensureChromium();
+// Needed last: it comes while the other tests run.
+const chromium = ensureChromium();
+// What went wrong is told where it is waited for.
+chromium.catch(() => {});
 
 const reports = mkdtempSync(join(tmpdir(), "yonder-tests-"));
 const unitReport = join(reports, "unit.json");
@@ -28,6 +31,7 @@ const steps = [
   {
     name: "end-to-end tests",
     command: ["playwright", "test", "--reporter=list,json"],
+    needs: chromium,
     env: { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport },
     report: () => {
       const { stats } = JSON.parse(readFileSync(e2eReport, "utf8"));
@@ -37,22 +41,31 @@ const steps = [
 ];
 
 const run = (command, env = {}) =>
-  spawnSync(command[0], command.slice(1), {
-    cwd: projectRoot,
-    stdio: "inherit",
-    env: {
-      ...process.env,
-      PATH: `${projectRoot}node_modules/.bin:${process.env.PATH}`,
-      NEXT_TELEMETRY_DISABLED: "1",
-      ...env,
-    },
-  }).status;
+  new Promise((resolve) => {
+    spawn(command[0], command.slice(1), {
+      cwd: projectRoot,
+      stdio: "inherit",
+      env: {
+        ...process.env,
+        PATH: `${projectRoot}node_modules/.bin:${process.env.PATH}`,
+        NEXT_TELEMETRY_DISABLED: "1",
+        ...env,
+      },
+    })
+      .on("error", () => resolve(1))
+      .on("exit", resolve);
+  });
 
 const total = { passed: 0, failed: 0 };
-for (const { name, command, prepare, env, report } of steps) {
+for (const { name, command, prepare, env, needs, report } of steps) {
   console.log(`\n— ${name}`);
-  if (prepare) run(prepare);
-  const failed = run(command, env) !== 0;
+  if (prepare) await run(prepare);
+  const missing = await needs?.then(
+    () => null,
+    (error) => error,
+  );
+  if (missing) console.log(missing.message);
+  const failed = missing || (await run(command, env)) !== 0;
   let counts = { passed: 0, failed: 0 };
   try {
     counts = report?.() ?? counts;

@@ -282,6 +282,7 @@ describe("the player", () => {
     expect(feed().closed).toBe(true);
     expect(player.state.getState()).toEqual({
       ready: false,
+      restingFrame: 0,
       playing: false,
       overCeiling: false,
       missedFrames: 0,

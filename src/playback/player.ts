@@ -9,6 +9,8 @@ import { type Manner, PLAIN_MANNER, type Turns, TurnTaker } from "./turns";
 export type PlayerState = {
   ready: boolean;
   playing: boolean;
+  /** Where it goes on from while it rests. */
+  restingFrame: number;
   /** The signal before the ceiling went over it in the last moments. */
   overCeiling: boolean;
   /** Frames that had to be played and could not be read in time, since the voices were loaded: 0 where all is well. */
@@ -24,6 +26,7 @@ export type PlayerState = {
 const AT_REST: PlayerState = {
   ready: false,
   playing: false,
+  restingFrame: 0,
   overCeiling: false,
   missedFrames: 0,
   problem: null,
@@ -83,7 +86,6 @@ export class Player {
   private readonly blocks: LiveBlock[] = [];
   private loop: LoopFrames | null = null;
   private frames = 0;
-  private restingFrame = 0;
   /** Counts what was loaded, and where playing was asked to begin: what was asked for since makes older answers void. */
   private loads = 0;
   private cues = 0;
@@ -101,6 +103,14 @@ export class Player {
 
   /** Loads once more what could not be loaded. */
   reload: () => void = () => {};
+
+  private get restingFrame(): number {
+    return this.state.getState().restingFrame;
+  }
+
+  private set restingFrame(restingFrame: number) {
+    if (restingFrame !== this.restingFrame) this.state.setState({ restingFrame });
+  }
 
   get durationFrames(): number {
     return this.frames;

@@ -1,4 +1,4 @@
-import { BlobReader, BlobWriter, configure, type Entry, type FileEntry, TextWriter, ZipReader } from "@zip.js/zip.js";
+import type { Entry, FileEntry } from "@zip.js/zip.js";
 import { hexOf } from "@/core/blind/digest";
 import { shuffled } from "@/core/blind/order";
 import {
@@ -23,8 +23,13 @@ import { keepResult, type RunDraft, randomBytes } from "./runs";
 import { heardRecipe } from "./stimuli";
 import { zipped } from "./zip";
 
-// Its own workers are started from addresses made at run time, which the page's headers forbid; entries are stored, so there is no work.
-configure({ useWebWorkers: false });
+/** What zips are read with, when one is to be read. */
+async function zipReading() {
+  const zip = await import("@zip.js/zip.js");
+  // Its own workers are started from addresses made at run time, which the page's headers forbid; entries are stored, so there is no work.
+  zip.configure({ useWebWorkers: false });
+  return zip;
+}
 
 const NAME_BYTES = 4;
 const STAMP_KEY_BYTES = 32;
@@ -99,6 +104,7 @@ const SEND_AGAIN = "Ask whoever made it to send it once more.";
 
 /** Opens a listening pack that came from someone else, and keeps it here. The id it is known by. */
 export async function openPack(file: File): Promise<Outcome<string>> {
+  const { BlobReader, BlobWriter, TextWriter, ZipReader } = await zipReading();
   let entries: Entry[];
   try {
     entries = await new ZipReader(new BlobReader(file)).getEntries();

@@ -4,7 +4,7 @@ import { type PointerEvent, useCallback, useMemo, useRef, useState } from "react
 import type { Overview } from "@/core/audio/overview";
 import type { Region } from "@/store/records";
 import { clock } from "@/ui/format";
-import { useEachFrame } from "./each-frame";
+import { type Playhead, useEachFrame } from "./each-frame";
 import { magnitudePath, magnitudes } from "./waveform-path";
 
 const WIDTH = 1200;
@@ -30,7 +30,7 @@ type Props = {
   /** Where a switch may go back to, where that was set. */
   markFrame?: number | null;
   loopOn: boolean;
-  positionFrames: () => number;
+  playhead: Playhead;
   /** Where the difference stands out, by estimate: drawn along the foot. */
   strip?: Strip | null;
   onSeek: (frame: number) => void;
@@ -119,7 +119,7 @@ export function MirroredWaveform(props: Props) {
           />
         )}
         {props.strip && <MaskStrip strip={props.strip} seconds={frames / sampleRateHz} />}
-        <Playhead {...props} />
+        <PlayheadMark {...props} />
       </div>
       {shown && <LoopTimes region={shown} frames={frames} sampleRateHz={sampleRateHz} />}
     </div>
@@ -205,16 +205,16 @@ function MaskStrip({ strip, seconds }: { strip: Strip; seconds: number }) {
 }
 
 /** Moved outside React: sixty times a second. */
-function Playhead({ frames, sampleRateHz, positionFrames }: Props) {
+function PlayheadMark({ frames, sampleRateHz, playhead }: Props) {
   const line = useRef<HTMLDivElement>(null);
   const draw = useCallback(() => {
-    const position = String(Math.round(positionFrames()));
+    const position = String(Math.round(playhead.positionFrames()));
     // What stands still is not drawn again.
     if (!line.current || line.current.dataset.frame === position) return;
     line.current.style.left = percent(Number(position), frames);
     line.current.dataset.frame = position;
-  }, [frames, positionFrames]);
-  useEachFrame(draw);
+  }, [frames, playhead]);
+  useEachFrame(playhead, draw);
   return (
     <div
       ref={line}

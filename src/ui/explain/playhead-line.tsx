@@ -17,7 +17,7 @@ export function PlayheadLine({ plot: { x, width, height }, sampleRateHz }: { plo
       line.current.setAttribute("x2", shown);
     }
   }, [x, width, sampleRateHz]);
-  useEachFrame(draw);
+  useEachFrame(player, draw);
   return (
     <line ref={line} data-testid="chart-playhead" y2={height} stroke="var(--color-base-content)" pointerEvents="none" />
   );

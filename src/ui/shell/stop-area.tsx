@@ -1,31 +1,31 @@
 "use client";
 
-import { BlindStop } from "@/ui/blind/blind-stop";
-import { ExplainStop } from "@/ui/explain/explain-stop";
-import { FindingsStop } from "@/ui/findings/findings-stop";
-import { GatherStop } from "@/ui/gather/gather-stop";
-import { LineUpStop } from "@/ui/line-up/line-up-stop";
-import { ListenStop } from "@/ui/listen/listen-stop";
+import dynamic from "next/dynamic";
+import type { ComponentType } from "react";
 import { type StopKey, stopOf } from "./stops";
+
+/** Each stop comes by itself: nobody waits for the code of the other six. */
+const LOADERS: Partial<Record<StopKey, () => Promise<ComponentType>>> = {
+  gather: () => import("@/ui/gather/gather-stop").then((stop) => stop.GatherStop),
+  "line-up": () => import("@/ui/line-up/line-up-stop").then((stop) => stop.LineUpStop),
+  listen: () => import("@/ui/listen/listen-stop").then((stop) => stop.ListenStop),
+  blind: () => import("@/ui/blind/blind-stop").then((stop) => stop.BlindStop),
+  explain: () => import("@/ui/explain/explain-stop").then((stop) => stop.ExplainStop),
+  findings: () => import("@/ui/findings/findings-stop").then((stop) => stop.FindingsStop),
+};
+
+const AREAS = new Map(
+  Object.entries(LOADERS).map(([key, load]) => [key as StopKey, dynamic(load, { ssr: false })] as const),
+);
+
+// Begun at once, while the comparison is still being read.
+if (typeof window !== "undefined")
+  for (const key of AREAS.keys()) if (window.location.pathname.endsWith(`/${key}`)) void LOADERS[key]?.();
 
 /** The area of one stop. */
 export function StopArea({ stopKey }: { stopKey: StopKey }) {
-  switch (stopKey) {
-    case "gather":
-      return <GatherStop />;
-    case "line-up":
-      return <LineUpStop />;
-    case "listen":
-      return <ListenStop />;
-    case "blind":
-      return <BlindStop />;
-    case "explain":
-      return <ExplainStop />;
-    case "findings":
-      return <FindingsStop />;
-    default:
-      return <PlannedStop stopKey={stopKey} />;
-  }
+  const Area = AREAS.get(stopKey);
+  return Area ? <Area /> : <PlannedStop stopKey={stopKey} />;
 }
 
 function PlannedStop({ stopKey }: { stopKey: StopKey }) {

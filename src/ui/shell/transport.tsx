@@ -3,6 +3,7 @@
 import { Pause, Play, Repeat } from "lucide-react";
 import { type ReactNode, useCallback, useRef } from "react";
 import { useStore } from "zustand";
+import { useShallow } from "zustand/react/shallow";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import { LENSES } from "@/playback/lens";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
@@ -58,7 +59,10 @@ export function Transport() {
   const overviews = useOverviews(pair);
   const monitor = useMonitor();
   const strip = useStrip((s) => s.strip);
-  const { ready, playing, overCeiling, missedFrames } = useStore(player.state);
+  const { ready, playing, overCeiling, missedFrames } = useStore(
+    player.state,
+    useShallow(({ ready, playing, overCeiling, missedFrames }) => ({ ready, playing, overCeiling, missedFrames })),
+  );
   if (!pair) return null;
   const gainOf = (id: string) => (monitor.matched ? amplitudeFromDb(match?.renders.get(id)?.gainDb ?? 0) : 1);
   const places = placesOf(pair);
@@ -114,7 +118,7 @@ export function Transport() {
           loop={pair.passage.loop}
           markFrame={pair.passage.markFrame ?? null}
           loopOn={monitor.loopOn}
-          positionFrames={positionFrames}
+          playhead={player}
           strip={strip}
           onSeek={(frame) => player.seek(frame)}
           onLoop={(loop) => void setLoop(pair.passage.id, loop)}
@@ -170,8 +174,6 @@ export function Transport() {
   );
 }
 
-const positionFrames = () => player.positionFrames();
-
 function Boost() {
   const results = useResults();
   const monitor = useMonitor();
@@ -207,7 +209,7 @@ function PositionReadout({ sampleRateHz, frames }: { sampleRateHz: number; frame
     const words = clock(player.positionFrames() / sampleRateHz);
     if (text.current && text.current.textContent !== words) text.current.textContent = words;
   }, [sampleRateHz]);
-  useEachFrame(draw);
+  useEachFrame(player, draw);
   return (
     <div className="figure flex justify-between text-[11px] text-soft">
       <span ref={text} data-testid="position" />
