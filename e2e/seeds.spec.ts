@@ -1,7 +1,7 @@
 import { expect } from "@playwright/test";
 import { scaleClip } from "../src/core/audio/clip";
 import { leaves, test } from "./profiles";
-import { addFiles, figure, guitar, lateAndLoud, newComparison, openDemo, wavFile } from "./support";
+import { addFiles, figure, guitar, lateAndLoud, newComparison, openDemo, stop, wavFile } from "./support";
 
 // What the tests of the project "seeded" begin from.
 
@@ -30,6 +30,11 @@ test("the demo grows behind what is in sight to four passages by eight candidate
   await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
   await page.getByRole("button", { name: "Open the demo" }).click();
   await expect(page).toHaveURL(address);
+  // What sets the pair apart is worked out once, for all tests that look at it.
+  await stop(page, "Explain").click();
+  await expect(page.getByTestId("step-left")).toBeVisible({ timeout: 120_000 });
+  await expect(page.getByTestId("explain-sentence")).toContainText("Nearly all of it is tone");
+  await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
 });
 
 test("a passage by three candidates is added and measured", { annotation: leaves("grid") }, async ({ page }) => {
