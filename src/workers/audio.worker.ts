@@ -1,5 +1,6 @@
 import { expose } from "comlink";
 import { z } from "zod";
+import { kernels } from "@/core/kernels/kernels";
 import { LONG_FILE_BYTES, startReaders, stopReading } from "./ahead/ahead";
 import { recipesOver } from "./files";
 import { endIfGivenUp, watchFor } from "./given-up";
@@ -43,6 +44,9 @@ const api = {
       stopReading();
     }
   },
+
+  /** What the compiled loops hold on to: their memory grows with what they work on, and never shrinks. */
+  heldBytes: (): number => kernels.memory.buffer.byteLength,
 };
 export type AudioWorkerApi = typeof api;
 

@@ -16,10 +16,13 @@ const calls: Call[] = [];
 const workers: FakeWorker[] = [];
 const terminated: number[] = [];
 let opened = 0;
+/** What the compiled loops of every worker hold, bytes. */
+let held = 0;
 
 vi.mock("comlink", () => ({
   proxy: (value: unknown) => value,
   wrap: () => ({
+    heldBytes: async () => held,
     run: (
       _task: string,
       ask: Call["ask"],
@@ -65,6 +68,7 @@ beforeEach(() => {
   workers.length = 0;
   terminated.length = 0;
   opened = 0;
+  held = 0;
   vi.stubGlobal("Worker", FakeWorker);
   vi.stubGlobal("navigator", { hardwareConcurrency: 2 });
 });
@@ -205,8 +209,29 @@ describe("the job runner", () => {
     expect(terminated).toEqual([1, 2]);
   });
 
-  it("closes lanes that have nothing to do, and opens them again when they have", async () => {
+  it("keeps one lane that holds little, so that what is asked for next begins at once", async () => {
     vi.useFakeTimers();
+    const { runJob } = await freshRunner();
+    const both = [runJob("read", job("a"), { title: "a" }), runJob("read", job("b"), { title: "b" })];
+    expect(opened).toBe(2);
+    for (const call of calls) call.answer("done");
+    await Promise.all(both);
+    await vi.advanceTimersByTimeAsync(60_000);
+    expect(terminated).toHaveLength(1);
+    const next = runJob("read", job("c"), { title: "c" });
+    expect(opened).toBe(2);
+    // What it holds is asked again after each piece of work.
+    held = 2 ** 30;
+    calls[2].answer("C");
+    await next;
+    await vi.advanceTimersByTimeAsync(10_000);
+    expect(terminated).toHaveLength(2);
+    vi.useRealTimers();
+  });
+
+  it("closes lanes that have nothing to do and hold much, and opens them again when they have", async () => {
+    vi.useFakeTimers();
+    held = 2 ** 30;
     const { runJob } = await freshRunner();
     const done = runJob("read", job("a"), { title: "a" });
     calls[0].answer("A");

@@ -65,8 +65,12 @@ const isNarrow = () => (globalThis.navigator?.hardwareConcurrency ?? 2) <= 2;
 /** Two lanes at the least, so that a long import does not hold up the pair being looked at; four at the most. */
 const laneCount = () => Math.min(4, Math.max(2, (globalThis.navigator?.hardwareConcurrency ?? 2) - 1));
 
-/** A lane that had nothing to do for this long is closed, and what its worker held is given back. */
+/**
+ * A lane that had nothing to do for this long is closed, and what its worker held is given back. The last one stays where that is little: a worker takes
+ * half a second to start, and what is asked for next is to be seen before that.
+ */
 const IDLE_MS = 4000;
+const LITTLE_HELD_BYTES = 64 * 2 ** 20;
 
 /** A worker that has not let go of its work after this long is ended. One that is only just starting needs most of it. */
 const GIVE_UP_MS = 1000;
@@ -126,8 +130,14 @@ function freeLane(lane: Lane): void {
   dispatch();
 }
 
-function closeLane(lane: Lane): void {
-  if (lane.jobId === null) endLane(lane);
+async function closeLane(lane: Lane): Promise<void> {
+  if (lane.jobId !== null) return;
+  if (lanes.length === 1) {
+    const held = await lane.api.heldBytes().catch(() => Number.POSITIVE_INFINITY);
+    // It may have been taken meanwhile.
+    if (held <= LITTLE_HELD_BYTES || lane.jobId !== null) return;
+  }
+  endLane(lane);
 }
 
 function publish(): void {
@@ -165,7 +175,7 @@ function dispatch(): void {
     order.start(lane);
   }
   for (const lane of lanes) {
-    if (lane.jobId === null) lane.closing ??= setTimeout(() => closeLane(lane), IDLE_MS);
+    if (lane.jobId === null) lane.closing ??= setTimeout(() => void closeLane(lane), IDLE_MS);
   }
   publish();
 }

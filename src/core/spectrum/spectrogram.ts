@@ -16,7 +16,7 @@ export const NOTHING = -32_768;
 /** Levels are kept as hundredths of a dB, no lower than this. */
 const LOWEST_DB = -200;
 const HUNDREDTHS = 100;
-/** Of long columns, one of so many is looked at first. */
+/** One column of so many is looked at first. */
 const FIRST_STEP = 4;
 /** Lowest frequency where rows stand by their logarithm. */
 const LOWEST_HZ = 20;
@@ -98,16 +98,14 @@ export function spectrogramPiece(
     return from < sound.frames && from + columnFrames > 0;
   };
   const middle = Math.floor(segments / 2);
-  const step = segments === 1 ? 1 : FIRST_STEP;
-  for (let column = 0; column < PIECE_COLUMNS; column += step)
+  for (let column = 0; column < PIECE_COLUMNS; column += FIRST_STEP)
     if (isInside(column)) addSegment(sound.read(startOf(column, middle), points), 0, column);
-  if (segments === 1) return soFar(false);
   onPart(0, () => soFar(true));
   for (let column = 0; column < PIECE_COLUMNS; column++) {
-    if (!isInside(column)) continue;
+    const isBegun = counts[column] > 0;
+    if (!isInside(column) || (isBegun && segments === 1)) continue;
     const first = startOf(column, 0);
     const read = sound.read(first, startOf(column, segments - 1) + points - first);
-    const isBegun = counts[column] > 0;
     for (let s = 0; s < segments; s++)
       if (!(isBegun && s === middle)) addSegment(read, startOf(column, s) - first, column);
     onPart((column + 1) / PIECE_COLUMNS, () => soFar(true));
