@@ -294,7 +294,7 @@ function chainBetween(inFull: PairSignals, scouted: PairSignals, pause: Pause): 
     fitted = settledOn(inFull, start, parts, pause);
   } else {
     // Nothing else is there: now the longest filters are worth the time.
-    const form = first.isCut ? bestToneForm(alone, pause, { start: first.form }).form : first.form;
+    const form = first.isCut ? bestToneForm(alone, pause, { start: first }).form : first.form;
     fitted = { pair: inFull, chain: linear && form === first.form ? linear : formed(inFull, form), parts };
   }
   const { pair } = fitted;
@@ -312,7 +312,9 @@ function settledOn(inFull: PairSignals, start: Chain, parts: Parts, pause: Pause
   const chain = settled(short, start, parts, pause, SHORT_TAPS);
   if (chain.tone.taps < SHORT_TAPS) return { pair: short, chain, parts };
   const inRoom = withLevelFor(inFull, chain);
-  const { form } = bestToneForm(formTaskOf(inFull, inRoom), pause, { start: formOf(chain.tone) });
+  const { form } = bestToneForm(formTaskOf(inFull, inRoom), pause, {
+    start: { form: formOf(chain.tone), reachedTaps: chain.tone.taps },
+  });
   if (form.taps <= SHORT_TAPS) return { pair: short, chain, parts };
   const tone = fitTone(...toneTaskOf(inFull, inRoom), form);
   const longer = settle(inFull, { ...inRoom, tone }, parts, { rounds: 2, isKnown: true, pause });

@@ -369,9 +369,33 @@ describe("the form of a filter", () => {
     const hasty = bestToneForm(task, () => {}, { isHasty: true });
     expect(hasty).toMatchObject({ isCut: true, telling: 0 });
     expect(hasty.leftShare).toBeGreaterThan(0.01);
-    const after = bestToneForm(task, () => {}, { start: hasty.form });
+    const after = bestToneForm(task, () => {}, { start: hasty });
     expect(after.isCut).toBe(false);
     expect(after.form.taps).toBeGreaterThanOrEqual(hasty.form.taps);
+  });
+
+  it("finds a lone echo that no shorter filter shows, and looks no further where there is none", () => {
+    const length = 300_000;
+    const here = coloured(length, 36);
+    const other = coloured(length, 37);
+    const half = (which: number) =>
+      Float64Array.from({ length }, (_, n) => (Math.floor(n / 4000) % 2 === which ? 1 : 0));
+    const formOf = (yonder: Float64Array) => {
+      const task: FormTask = {
+        inputs: [here],
+        targets: [yonder],
+        weights: [[half(0)], [half(1)]],
+        judgedFrames: length,
+      };
+      const hasty = bestToneForm(task, () => {}, { isHasty: true });
+      return { hasty, after: bestToneForm(task, () => {}, { start: hasty }) };
+    };
+    const echo = formOf(here.map((v, n) => v + 0.4 * (here[n - 9000] ?? 0)));
+    expect(echo.hasty).toMatchObject({ isCut: true, form: { taps: 1 } });
+    expect(echo.after.form.taps).toBe(16_384);
+    expect(echo.after.leftShare).toBeLessThan(1e-6);
+    const none = formOf(here.map((v, n) => v + 0.4 * other[n]));
+    expect(none.after).toMatchObject({ form: { taps: 1 }, reachedTaps: 4096 });
   });
 
   it("takes no longer filter for noise that is only there", () => {

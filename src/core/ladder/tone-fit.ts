@@ -137,8 +137,11 @@ function reshaped({ filters, lead: before, isCrossed }: Tone, form: ToneForm, ch
   };
 }
 
-/** A form that was chosen, what it leaves of what was held out (a share of it) in the channel that tells most, and whether longer ones were left untried for now. */
-export type ChosenForm = { form: ToneForm; isCut: boolean; leftShare: number; telling: number };
+/**
+ * A form that was chosen, and up to how many taps others were tried; what it leaves of what was held out (a share of it) in the channel that tells most; whether
+ * longer ones were left untried for now.
+ */
+export type ChosenForm = { form: ToneForm; reachedTaps: number; isCut: boolean; leftShare: number; telling: number };
 
 /**
  * The form of filter that leaves least of what was held out. `isHasty` leaves the longest alone where nothing speaks for them yet; `start` was chosen
@@ -147,7 +150,7 @@ export type ChosenForm = { form: ToneForm; isCut: boolean; leftShare: number; te
 export function bestToneForm(
   task: FormTask,
   pause: () => void,
-  { isHasty = false, start }: { isHasty?: boolean; start?: ToneForm } = {},
+  { isHasty = false, start }: { isHasty?: boolean; start?: Pick<ChosenForm, "form" | "reachedTaps"> } = {},
 ): ChosenForm {
   const { judgedFrames, mostTaps = TAPS[TAPS.length - 1], mayCross = true } = task;
   // One channel tells how long a filter has to be: the one in which a factor leaves most.
@@ -168,24 +171,29 @@ export function bestToneForm(
     const tone = fitTone(inputs, targets, weights[0], form, from && reshaped(from, form, telling), steps);
     return { form, tone, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
   };
-  let [failed, isCut, gained] = [0, false, 1];
+  const begun = start && !start.form.isCrossed ? start : { form: shaped(1, 0), reachedTaps: 1 };
+  let [failed, isCut, gained, reachedTaps] = [0, false, 1, begun.reachedTaps];
+  if (reachedTaps > begun.form.taps) failed = PATIENCE;
   const chosen = (one: { form: ToneForm; left: number }): ChosenForm => ({
     form: one.form,
+    reachedTaps,
     isCut,
     telling,
     leftShare: target > 0 ? one.left / target : 0,
   });
-  const isAlone = start && !start.isCrossed;
-  let best = tried(isAlone ? start : shaped(1, 0));
+  let best = tried(begun.form);
   for (const taps of TAPS.slice(1)) {
     if (taps > mostTaps || taps * FRAMES_A_TAP > judgedFrames) break;
-    if (isAlone && taps <= start.taps) continue;
-    if (best.left < ENOUGH * target || failed >= PATIENCE) break;
+    if (taps <= begun.reachedTaps) continue;
+    if (best.left < ENOUGH * target || (failed >= PATIENCE && taps > LONG_TAPS)) break;
     if (isHasty && taps >= LONG_TAPS && best.left > NEAR_ENOUGH * target && gained > GAINS_MUCH) {
       isCut = true;
       break;
     }
     const from = best.tone.taps > 1 ? best.tone : undefined;
+    // A lone echo shows in no shorter filter, and in a few steps of a long one.
+    if (failed >= PATIENCE && tried(shaped(taps, LEAD), from, GLANCE_STEPS).left >= WORTH * best.left) break;
+    reachedTaps = taps;
     const share = taps > MOST_TELLING && best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
     const options = [tried(shaped(taps, share), from)];
     // Ringing before time zero shows where a linear phase is, and only there.
