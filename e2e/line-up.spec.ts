@@ -154,8 +154,13 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
   await page.getByRole("button", { name: "Over time" }).click();
   await expect(page.getByTestId("over-time-Here")).toContainText(/\d\d\.\d.dB/);
   await expect(page.getByRole("img", { name: "Loudness over time of Here and Yonder" })).toBeVisible();
-  await page.getByRole("button", { name: "Table" }).click();
-  await expect(page.getByRole("row").filter({ hasText: "0:03.400" })).toContainText(/−\d\d\.\d/);
+  await page.getByRole("button", { name: "Show as a table" }).click();
+  const rows = page.getByRole("region", { name: "The chart as a table" }).getByRole("row");
+  await expect(rows.first()).toContainText("Yonder momentary, LUFS");
+  // The first short-term value stands at the end of its three seconds.
+  await expect(rows.filter({ has: page.getByRole("cell", { name: "3.00", exact: true }) })).toContainText(
+    /(−\d\d\.\d+\s*){4}/,
+  );
 });
 
 test("a script compares files over HTTP and gets what the terminal prints", async ({ request }) => {

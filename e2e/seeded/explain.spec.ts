@@ -111,12 +111,15 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   const filter = await openAudio(bytesInMemory(new Uint8Array(readFileSync(await filterWav.path()))), "filter.wav");
   expect(filter.ok && filter.value.sound.channelCount).toBe(2);
 
-  // Curves are kept under a name, and stay while others are looked at.
+  // Curves are kept under a name, and stay while others are looked at, and when the page is left.
   await page.getByRole("button", { name: "Keep", exact: true }).click();
-  await page.getByRole("textbox", { name: "Name of kept curve 1" }).fill("What the first does");
+  const kept = page.getByRole("textbox", { name: "Name of kept curve 1" });
+  await kept.fill("What the first does");
   await page.getByRole("button", { name: "All", exact: true }).click();
   await expect(page.getByRole("region", { name: /tone$/ })).toContainText("What the first does");
   await expect(page.getByRole("region", { name: /tone$/ })).toContainText("8 Outboard loop", { timeout: 60_000 });
+  await page.reload();
+  await expect(kept).toHaveValue("What the first does");
   await page.getByRole("button", { name: "Let go of What the first does" }).click();
   await expect(page.getByTestId("kept-curve")).toHaveCount(0);
   await page.getByRole("button", { name: "Spectra" }).click();

@@ -1,21 +1,47 @@
+import { z } from "zod";
 import { create } from "zustand";
+import { readSetting, writeSetting } from "@/store/settings";
 
-/** A curve that was put by, to be held against others: across passages, pairs and comparisons, until the page is left. */
-export type KeptCurve = {
-  id: number;
-  title: string;
+/** A curve that was put by, to be held against others: across passages, pairs and comparisons, until it is let go. */
+const keptCurveSchema = z.object({
+  id: z.number(),
+  title: z.string(),
   /** Whether it is a transfer, in dB about nought, or a spectrum, in dBFS. */
-  isRelative: boolean;
-  hertz: readonly number[];
-  levels: Float64Array;
-};
+  isRelative: z.boolean(),
+  hertz: z.array(z.number()).readonly(),
+  levels: z.custom<Float64Array>((levels) => levels instanceof Float64Array),
+});
+export type KeptCurve = z.infer<typeof keptCurveSchema>;
 
 /** No chart holds more than this many beside its own and can still be read. */
 export const MOST_KEPT = 8;
 
 export const useKeptCurves = create<{ curves: readonly KeptCurve[] }>(() => ({ curves: [] }));
 
+const SETTING = "kept curves";
 let next = 1;
+let loaded: Promise<void> | null = null;
+/** Ends when what was last to be written has been: writes go one behind the other. */
+let written: Promise<void> = Promise.resolve();
+
+/** Writes down what is kept by then. */
+function write(): void {
+  written = written.catch(() => {}).then(() => writeSetting(SETTING, useKeptCurves.getState().curves));
+}
+
+/** Brings back, once a page, what was put by before; from then on every change is written down. */
+export function loadKeptCurves(): Promise<void> {
+  loaded ??= (async () => {
+    const before = (await readSetting(SETTING, z.array(keptCurveSchema))) ?? [];
+    next = Math.max(next, ...before.map(({ id }) => id + 1));
+    useKeptCurves.subscribe(write);
+    // What was put by while they were read comes behind them.
+    useKeptCurves.setState(({ curves }) => ({
+      curves: [...before, ...curves.map((curve) => ({ ...curve, id: next++ }))].slice(0, MOST_KEPT),
+    }));
+  })();
+  return loaded;
+}
 
 /** Puts curves by, as many as there is room for. */
 export const keepCurves = (curves: readonly Omit<KeptCurve, "id">[]): void =>

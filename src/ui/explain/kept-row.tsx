@@ -1,12 +1,13 @@
 "use client";
 
 import { Pin, X } from "lucide-react";
-import type { ReactNode } from "react";
-import { dropCurve, keptLine, MOST_KEPT, renameCurve, useKeptCurves } from "./kept-curves";
+import { type ReactNode, useEffect } from "react";
+import { dropCurve, keptLine, loadKeptCurves, MOST_KEPT, renameCurve, useKeptCurves } from "./kept-curves";
 
 /** Curves that were put by, each with its name, and the way to put those in sight by. */
 export function KeptRow({ canKeep, onKeep, children }: { canKeep: boolean; onKeep: () => void; children: ReactNode }) {
   const curves = useKeptCurves((k) => k.curves);
+  useEffect(() => void loadKeptCurves(), []);
   const isFull = curves.length >= MOST_KEPT;
   return (
     <div className="flex flex-wrap items-center gap-x-2 gap-y-1 text-[12px]">

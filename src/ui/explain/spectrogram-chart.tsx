@@ -11,9 +11,9 @@ import { frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/freque
 import { cellDb, type Painting, type Ramp, useImages } from "@/ui/charts/spectrogram-image";
 import { useThemeColours } from "@/ui/charts/theme-colours";
 import { axisClock, clock, hertzText, number, signed, withUnit } from "@/ui/format";
+import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
-import { PlayheadLine } from "./playhead-line";
 import { sourceKey } from "./sources";
 
 /** What is drawn: one sound in its colour, or what the second has over the first. */

@@ -5,8 +5,8 @@ import { type Cells, secondsOf } from "@/core/dynamics/cells";
 import type { Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { axisClock, clock, number, signed, withUnit } from "@/ui/format";
+import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
-import { PlayheadLine } from "./playhead-line";
 
 /** Middles of cells in seconds of the passage. */
 const timesOf = (cells: Cells): Float64Array =>

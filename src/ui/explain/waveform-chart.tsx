@@ -9,9 +9,9 @@ import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
 import { DOT_PIXELS } from "@/ui/charts/trace-path";
 import { axisClock, clock, NO_FIGURE, number } from "@/ui/format";
+import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
-import { PlayheadLine } from "./playhead-line";
 import { renderSource } from "./sources";
 
 const COLUMNS = 512;

@@ -1,18 +1,18 @@
 "use client";
 
 import { type QueryFunctionContext, useQueries } from "@tanstack/react-query";
-import { line } from "d3-shape";
-import { useState } from "react";
+import { useMemo } from "react";
 import type { LoudnessCourse } from "@/core/loudness/loudness";
 import { dynamicsOf, type StretchLevels } from "@/core/loudness/measure";
 import { courseOf, levelsOver } from "@/store/levelling";
 import type { Render } from "@/store/records";
-import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
+import type { Plot, Span } from "@/ui/charts/chart-frame";
+import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { axisClock, clock, decibels, NO_FIGURE, number, withUnit } from "@/ui/format";
 import { useMonitor } from "@/ui/shell/monitor";
+import { PlayheadLine } from "@/ui/shell/playhead-line";
 import { rankOf } from "@/ui/shell/sight";
 import { tellSoFar, useSoFar } from "@/ui/shell/so-far";
-import { Choice } from "@/ui/shell/transport";
 import { laidKey, useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
@@ -24,7 +24,7 @@ const FIRST_END_SECONDS = { momentaryLufs: 0.4, shortTermLufs: 3 } as const;
 type Kind = keyof typeof FIRST_END_SECONDS;
 
 /** Loudness over time and levels of both sides, as they are heard: matched, or as delivered. */
-function useCourses(): { here: Course | null; yonder: Course | null } {
+function useCourses(): Courses {
   const { pair } = useWorkbench();
   const { match } = useMatch(pair);
   const { matched } = useMonitor();
@@ -46,7 +46,7 @@ function useCourses(): { here: Course | null; yonder: Course | null } {
   });
   const soFar = useSoFar<Course>(asked.map(({ key }) => key));
   const [here = null, yonder = null] = asked.map((_, i) => whole[i] ?? soFar[i] ?? null);
-  return { here, yonder };
+  return useMemo(() => ({ here, yonder }), [here, yonder]);
 }
 
 async function courseAt(
@@ -84,69 +84,40 @@ export function OverTimeView() {
   const { pair } = useWorkbench();
   const { matched } = useMonitor();
   const courses = useCourses();
-  const [view, setView] = useState<Span | null>(null);
-  const [shown, setShown] = useState<"chart" | "table">("chart");
+  const { xs, curves } = useMemo(() => linesOf(courses), [courses]);
   if (!pair) return null;
-  const seconds = pair.dry.frames / pair.dry.sampleRateHz;
-  const whole: Span = [0, seconds];
+  const rateHz = pair.dry.sampleRateHz;
   return (
     <>
-      <div className="flex items-center gap-4 text-[13px] text-soft">
-        <Choice
-          label="Show as"
-          value={shown}
-          onChange={setShown}
-          options={[
-            { value: "chart", title: "Chart" },
-            { value: "table", title: "Table" },
-          ]}
+      <div className="flex min-h-0 flex-1 flex-col">
+        <LinesChart
+          name={`${pair.passage.title} loudness over time`}
+          label="Loudness over time of Here and Yonder"
+          xs={xs}
+          xTitle="Seconds"
+          whole={[0, pair.dry.frames / rateHz]}
+          formatX={axisClock}
+          readX={clock}
+          curves={curves}
+          levels={levelsInSight(courses)}
+          formatY={number}
+          readY={(lufs) => number(lufs)}
+          unit="LUFS"
+          note={`${matched ? "Matched" : "As delivered"}, as heard (M)`}
+          over={(plot) => (
+            <>
+              <LoopBand plot={plot} />
+              <PlayheadLine plot={plot} sampleRateHz={rateHz} />
+            </>
+          )}
         />
-        {shown === "chart" && <Legend />}
-        <span className="flex-1 text-right text-[12px]">
-          {matched ? "Matched, as heard" : "As delivered, as heard"} (M).
-          {shown === "chart" && " Drag to zoom, double click for all."}
-        </span>
-      </div>
-      <div className="min-h-0 flex-1 overflow-hidden rounded-lg border border-rule bg-base-100">
-        {shown === "chart" ? (
-          <ChartFrame
-            label="Loudness over time of Here and Yonder"
-            whole={whole}
-            view={view ?? whole}
-            onView={setView}
-            levels={levelsInSight(courses)}
-            formatX={axisClock}
-            formatY={number}
-            readout={(x) => <Reading courses={courses} seconds={x} />}
-          >
-            {(plot) => <Lines plot={plot} courses={courses} />}
-          </ChartFrame>
-        ) : (
-          <CourseTable courses={courses} />
-        )}
       </div>
       <FigureRows courses={courses} />
     </>
   );
 }
 
-type Courses = ReturnType<typeof useCourses>;
-
-function Legend() {
-  const sample = (colour: string, width: number, dash?: string) => (
-    <svg width={26} height={8} aria-hidden="true">
-      <line x1={0} x2={26} y1={4} y2={4} stroke={colour} strokeWidth={width} strokeDasharray={dash} />
-    </svg>
-  );
-  return (
-    <span className="flex items-center gap-3 text-[12px]">
-      <span className="flex items-center gap-1.5">{sample("var(--here)", 2)} Here</span>
-      <span className="flex items-center gap-1.5">{sample("var(--yonder)", 2, "6 3")} Yonder</span>
-      <span>thick: short-term, 3 s</span>
-      <span>thin: momentary, 0.4 s</span>
-    </span>
-  );
-}
+type Courses = { here: Course | null; yonder: Course | null };
 
 /** LU under the loudest that is still drawn: quieter than this is a pause. */
 const DEPTH_LU = 36;
@@ -159,104 +130,34 @@ function levelsInSight({ here, yonder }: Courses): Span {
   return [Math.max(bottom, top - DEPTH_LU), top];
 }
 
-const STYLES = {
-  here: { stroke: "var(--here)" },
-  yonder: { stroke: "var(--yonder)", strokeDasharray: "6 3" },
-} as const;
+/** Both kinds of loudness of both sides, at the ends of the momentary windows. */
+function linesOf({ here, yonder }: Courses): { xs: Float64Array; curves: Curve[] } {
+  const { stepSeconds, momentaryLufs } = here?.course ?? yonder?.course ?? { stepSeconds: 1, momentaryLufs: [] };
+  const xs = Float64Array.from(momentaryLufs, (_, i) => FIRST_END_SECONDS.momentaryLufs + i * stepSeconds);
+  const lineOf = (side: Course | null, kind: Kind) => {
+    const later = Math.round((FIRST_END_SECONDS[kind] - FIRST_END_SECONDS.momentaryLufs) / stepSeconds);
+    return Float64Array.from(xs, (_, i) => side?.course[kind][i - later] ?? Number.NaN);
+  };
+  const sides = [
+    { name: "Here", course: here, colour: "var(--here)", dash: undefined },
+    { name: "Yonder", course: yonder, colour: "var(--yonder)", dash: "6 3" },
+  ];
+  return {
+    xs,
+    curves: sides.flatMap(({ name, course, colour, dash }) => [
+      { title: `${name} short-term`, colour, dash, width: 2.2, values: lineOf(course, "shortTermLufs") },
+      { title: `${name} momentary`, colour, dash, width: 0.8, values: lineOf(course, "momentaryLufs") },
+    ]),
+  };
+}
 
-function Lines({ plot, courses }: { plot: Plot; courses: Courses }) {
+/** The loop, where one is marked. */
+function LoopBand({ plot: { x, height } }: { plot: Plot }) {
   const { pair } = useWorkbench();
   const loop = pair?.passage.loop;
-  const rate = pair?.dry.sampleRateHz ?? 1;
-  const path = (course: LoudnessCourse, kind: Kind) => {
-    const draw = line<number | null>()
-      .defined((value) => value !== null)
-      .x((_, i) => plot.x(FIRST_END_SECONDS[kind] + i * course.stepSeconds))
-      .y((value) => plot.y(value ?? 0));
-    return draw(course[kind]) ?? "";
-  };
-  return (
-    <>
-      {loop && (
-        <rect
-          x={plot.x(loop.startFrame / rate)}
-          width={Math.max(0, plot.x(loop.endFrame / rate) - plot.x(loop.startFrame / rate))}
-          height={plot.height}
-          className="fill-base-content/5"
-        />
-      )}
-      {(["here", "yonder"] as const).flatMap((side) => {
-        const course = courses[side]?.course;
-        if (!course) return [];
-        return [
-          <path
-            key={`${side} m`}
-            d={path(course, "momentaryLufs")}
-            fill="none"
-            strokeWidth={1}
-            opacity={0.55}
-            {...STYLES[side]}
-          />,
-          <path key={`${side} s`} d={path(course, "shortTermLufs")} fill="none" strokeWidth={2.2} {...STYLES[side]} />,
-        ];
-      })}
-    </>
-  );
-}
-
-/** The value of the window that ends at a time. */
-function valueAt(course: LoudnessCourse, kind: Kind, seconds: number): number | null {
-  return course[kind][Math.round((seconds - FIRST_END_SECONDS[kind]) / course.stepSeconds)] ?? null;
-}
-
-function Reading({ courses: { here, yonder }, seconds }: { courses: Courses; seconds: number }) {
-  const words = (side: Course | null) =>
-    side
-      ? `${number(valueAt(side.course, "shortTermLufs", seconds))} / ${number(valueAt(side.course, "momentaryLufs", seconds))}`
-      : NO_FIGURE;
-  return (
-    <span className="figure">
-      {clock(seconds)} <span className="text-here">Here {words(here)}</span>{" "}
-      <span className="text-yonder">Yonder {words(yonder)}</span> LUFS
-    </span>
-  );
-}
-
-/** A row every this many steps of a tenth of a second. */
-const TABLE_STEP = 10;
-
-function CourseTable({ courses: { here, yonder } }: { courses: Courses }) {
-  const count = here?.course.momentaryLufs.length ?? 0;
-  const rows = Array.from({ length: Math.ceil(count / TABLE_STEP) }, (_, i) => 0.4 + i * TABLE_STEP * 0.1);
-  const cell = (side: Course | null, kind: Kind, seconds: number) => (
-    <td className="figure text-right">{side ? number(valueAt(side.course, kind, seconds)) : NO_FIGURE}</td>
-  );
-  return (
-    <div className="h-full overflow-auto">
-      <table className="table table-xs">
-        <thead>
-          <tr className="text-soft">
-            <th>Time</th>
-            <th className="text-right">Here short-term</th>
-            <th className="text-right">Yonder short-term</th>
-            <th className="text-right">Here momentary</th>
-            <th className="text-right">Yonder momentary, LUFS</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((seconds) => (
-            <tr key={seconds}>
-              <td className="figure">{clock(seconds)}</td>
-              {cell(here, "shortTermLufs", seconds)}
-              {cell(yonder, "shortTermLufs", seconds)}
-              {cell(here, "momentaryLufs", seconds)}
-              {cell(yonder, "momentaryLufs", seconds)}
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
-  );
+  if (!loop) return null;
+  const [from, to] = [loop.startFrame, loop.endFrame].map((frame) => x(frame / pair.dry.sampleRateHz));
+  return <rect x={from} width={Math.max(0, to - from)} height={height} className="fill-base-content/5" />;
 }
 
 function FigureRows({ courses }: { courses: Courses }) {

@@ -3,7 +3,7 @@
 import { useCallback, useRef } from "react";
 import type { Plot } from "@/ui/charts/chart-frame";
 import { useEachFrame } from "@/ui/charts/each-frame";
-import { player } from "@/ui/shell/monitor";
+import { player } from "./monitor";
 
 /** Where the playhead stands in a chart over seconds. */
 export function PlayheadLine({ plot: { x, width, height }, sampleRateHz }: { plot: Plot; sampleRateHz: number }) {
