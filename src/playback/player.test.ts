@@ -167,6 +167,26 @@ describe("the player", () => {
     expect(feed().cues[1].frame / RATE).toBeCloseTo(2, 2);
   });
 
+  it("tells whoever draws it where it rests, so that nothing need be looked at meanwhile", async () => {
+    const player = await playing();
+    const drawn: number[] = [];
+    player.state.subscribe(() => {
+      if (!player.state.getState().playing) drawn.push(Math.round(player.positionFrames()));
+    });
+    pass(AHEAD + 1);
+    player.pause();
+    expect(drawn.at(-1)).toBe(RATE);
+    player.seek(5 * RATE);
+    player.setLoop({ startFrame: 2 * RATE, endFrame: 3 * RATE });
+    expect(drawn.slice(-2)).toEqual([5 * RATE, 2 * RATE]);
+    // What changes nothing is not told.
+    const told = drawn.length;
+    player.seek(2 * RATE);
+    expect(drawn).toHaveLength(told);
+    await player.load([voice("other")], RATE, 4 * RATE, SCENES, "here");
+    expect(player.state.getState().restingFrame).toBe(2 * RATE);
+  });
+
   it("counts the output's latency: the playhead shows what is heard, not what was sent", async () => {
     const player = await playing();
     context().outputLatency = 0.5;
