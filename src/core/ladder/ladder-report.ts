@@ -10,7 +10,7 @@ import { leftOver, leftPartSchema } from "./left-over";
 import { energyOf, IN_FULL, type PairSignals, pairSignals, SCOUTED } from "./pair-signals";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 4;
+export const LADDER_VERSION = 5;
 
 const figure = z.number().nullable();
 const step = <Name extends string, Shape extends z.ZodRawShape>(name: Name, shape: Shape) =>

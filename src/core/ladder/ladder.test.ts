@@ -2,6 +2,8 @@ import { describe, expect, it } from "vitest";
 import { type Clip, frameCount, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { tanh } from "../audio/exact-math";
+import { atRate } from "../audio/resample";
+import { clipOf, soundOf } from "../audio/sound";
 import { noise, silence, sine } from "../stimuli/signals";
 import { BELL_AND_SHELF, laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
 import { gainsOf } from "./gain-curve";
@@ -92,6 +94,20 @@ describe("the ladder, on single stages", () => {
     }
     expect(looked).toBeGreaterThan(3000);
     expect(off / looked).toBeLessThan(0.005);
+  }, 120_000);
+
+  it("is not put off by a sound that has nothing above some frequency", () => {
+    // Half the rate: what a quick gain makes above it is little, and the spline does not follow it.
+    const lowest = clipOf(atRate(soundOf(music(4, 1, 1, LOW)), LOW / 2));
+    const here = clipOf(atRate(soundOf(lowest), LOW));
+    const yonder = throughProcessors(here, [
+      "feed-forward-compressor",
+      { thresholdDb: -30, attackMs: 1, releaseMs: 20 },
+    ]);
+    const { steps } = taken(here, yonder);
+    expect(leftDb(steps, "level")).toBeGreaterThan(-15);
+    expect(leftDb(steps, "levelOverTime")).toBeLessThan(-33);
+    expect(stepOf(steps, "levelOverTime").bands).toBe(1);
   }, 120_000);
 
   it.each([1, 8] as const)(
