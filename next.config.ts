@@ -9,7 +9,7 @@ const ISOLATED = [
 const config: NextConfig = {
   reactStrictMode: true,
   poweredByHeader: false,
-  // `npm run types` has checked them before.
+  // Types are checked by `npm run types`, in every test run: not once more here.
   typescript: { ignoreBuildErrors: true },
   devIndicators: false,
   headers: async () => [{ source: "/:path*", headers: ISOLATED }],

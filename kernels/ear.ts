@@ -3,6 +3,8 @@ import { COMPLEX, F64, sumOf } from "./lanes";
 
 /** Excitations of different bands add up as powers of this. */
 const ADDITION: f64 = 0.4;
+/** What a band passes on downwards falls by this, bels a Bark: 27 dB. */
+const DOWN_BELS: f64 = 2.7;
 /** Parts under this share of a band's own are not passed on further up: −300 dB. */
 const LEAST_PART: f64 = 1e-12;
 
@@ -36,22 +38,23 @@ export function bandSums(powers: usize, edges: usize, parts: usize, count: i32, 
 }
 
 /**
- * `count` bands' powers spread over their neighbours. Of each band a slope upwards at 0 dB lies at `slopes`, dB a Bark; `stepBark` is from band to band. `down`
- * is what a band passes on to the next one below, added up as powers of 0.4, `downWhole` as power itself. Room for `count` doubles at `peaks`; the sums, still as
- * powers of 0.4, lie at `sums` then, which has room for one more.
+ * `count` bands' powers spread over their neighbours. Of each band a slope upwards at 0 dB lies at `slopes`, dB a Bark; `stepBark` is from band to band.
+ * Room for `count` doubles at `peaks`; the sums, still as powers of 0.4, lie at `sums` then, which has room for one more.
  */
 export function spreadBands(
   powers: usize,
   slopes: usize,
   count: i32,
   stepBark: f64,
-  down: f64,
-  downWhole: f64,
   peaks: usize,
   sums: usize,
 ): void {
   memory.fill(sums, 0, <usize>count * F64);
   const decibel = NativeMath.LN10 / 10;
+  // What a band passes on to the next one below: as powers of 0.4 are added up, and as power itself.
+  const logDown = -DOWN_BELS * NativeMath.LN10 * stepBark;
+  const down = NativeMath.exp(ADDITION * logDown);
+  const downWhole = NativeMath.exp(logDown);
   let downSum: f64 = 0;
   let downPart: f64 = 1;
   for (let b = 0; b < count; b++) {

@@ -12,8 +12,6 @@ const LOWEST_HZ = 80;
 const HIGHEST_HZ = 18_000;
 /** Where full scale is taken to be played at, unless it is set. */
 export const PLAYBACK_SPL_DB = 92;
-/** Excitations of different bands add up as powers of this. */
-const ADDITION = 0.4;
 const SHORTEST_SECONDS = 0.008;
 const SECONDS_AT_100_HZ = 0.03;
 
@@ -61,8 +59,6 @@ export function earFrame(rateHz: number): number {
   return size;
 }
 
-/** What a band passes on to the next one below, as powers of 0.4 are added up and as power itself: 27 dB a Bark. */
-const DOWN: readonly [number, number] = [pow(10, -2.7 * BARK_STEP * ADDITION), pow(10, -2.7 * BARK_STEP)];
 /** What of the model hangs on the rate alone; it stays in the kernels' memory. */
 type Tables = {
   bands: EarBands;
@@ -187,7 +183,7 @@ export class Ear {
     const slopesAt = keptAt(this.tables.slopes);
     const [powersAt, peaksAt, sumsAt] = memoryFor(8 * count, 8 * count, 8 * (count + 1));
     doubles(powersAt, count).set(bands);
-    kernels.spreadBands(powersAt, slopesAt, count, BARK_STEP, ...DOWN, peaksAt, sumsAt);
+    kernels.spreadBands(powersAt, slopesAt, count, BARK_STEP, peaksAt, sumsAt);
     bands.set(doubles(sumsAt, count));
   }
 

@@ -69,16 +69,7 @@ type Exports = {
   weightedPowers(spectrum: number, weights: number, scale: number, bins: number, powers: number): void;
   powersApart(one: number, other: number, count: number, apart: number): void;
   bandSums(powers: number, edges: number, parts: number, count: number, sums: number): void;
-  spreadBands(
-    powers: number,
-    slopes: number,
-    count: number,
-    stepBark: number,
-    down: number,
-    downWhole: number,
-    peaks: number,
-    sums: number,
-  ): void;
+  spreadBands(powers: number, slopes: number, count: number, stepBark: number, peaks: number, sums: number): void;
   sin(x: number): number;
   cos(x: number): number;
   tan(x: number): number;

@@ -39,11 +39,12 @@ describe("kept curves", () => {
 
   it("that cannot be read are left alone, and new ones take their place", async () => {
     const { writeSetting } = await import("@/store/settings");
-    await writeSetting("kept curves", [{ title: 5 }]);
+    await writeSetting("kept curves", [{ title: "of another version" }]);
     const page = await freshPage();
     await page.loadKeptCurves();
     expect(page.titles()).toEqual([]);
+    expect(await page.isWritten(1)).toEqual(["of another version"]);
     page.keepCurves([one("new")]);
-    await vi.waitFor(() => page.isWritten(1));
+    await vi.waitFor(async () => expect(await page.isWritten(1)).toEqual(["new"]));
   });
 });

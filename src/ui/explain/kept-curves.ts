@@ -34,11 +34,11 @@ export function loadKeptCurves(): Promise<void> {
   loaded ??= (async () => {
     const before = (await readSetting(SETTING, z.array(keptCurveSchema))) ?? [];
     next = Math.max(next, ...before.map(({ id }) => id + 1));
+    // What was put by while they were read comes behind them. What could not be read stays as it is until there is something else to keep.
+    const meanwhile = useKeptCurves.getState().curves.map((curve) => ({ ...curve, id: next++ }));
+    useKeptCurves.setState({ curves: [...before, ...meanwhile].slice(0, MOST_KEPT) });
     useKeptCurves.subscribe(write);
-    // What was put by while they were read comes behind them.
-    useKeptCurves.setState(({ curves }) => ({
-      curves: [...before, ...curves.map((curve) => ({ ...curve, id: next++ }))].slice(0, MOST_KEPT),
-    }));
+    if (meanwhile.length > 0) write();
   })();
   return loaded;
 }
