@@ -1,13 +1,4 @@
 import type { ChannelView } from "@/core/audio/channel-view";
-import type { LegendLine } from "@/ui/charts/chart-panel";
-
-/** How the sides of a pair are drawn everywhere; Yonder comes over Here, so that its dashes show both where they are one. */
-export const LINES: Record<"dry" | "here" | "yonder" | "apart", LegendLine> = {
-  dry: { title: "dry", colour: "var(--soft-ink)", dash: "1 3", width: 1.5 },
-  here: { title: "Here", colour: "var(--here)", width: 2 },
-  yonder: { title: "Yonder", colour: "var(--yonder)", dash: "7 4", width: 2 },
-  apart: { title: "Yonder against Here", colour: "var(--difference)", width: 2 },
-};
 
 export const CHANNELS: { value: ChannelView; title: string }[] = [
   { value: "both", title: "Left and right" },

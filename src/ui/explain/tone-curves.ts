@@ -7,7 +7,7 @@ import type { Span } from "@/ui/charts/chart-frame";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { audible } from "@/ui/charts/frequency-axis";
 import { nearest } from "@/ui/charts/lines-chart";
-import { LINES } from "./styles";
+import { LINES } from "@/ui/charts/side-lines";
 
 /** Curves are drawn at so many places to the octave, or at their own bands where these are closer. */
 const DRAWN_PER_OCTAVE = 24;

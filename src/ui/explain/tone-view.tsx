@@ -11,13 +11,14 @@ import { ChartFrame, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { audible, frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
 import { nearest } from "@/ui/charts/lines-chart";
+import { LINES } from "@/ui/charts/side-lines";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { FilterFiles } from "./filter-files";
 import { keepCurves, keptLine, useKeptCurves } from "./kept-curves";
 import { KeptRow } from "./kept-row";
-import { CHANNELS, LINES } from "./styles";
+import { CHANNELS } from "./styles";
 import { type Target, TargetLevels, TargetSelect, useTarget, useTargetSpectra } from "./target";
 import {
   centresOf,

@@ -8,6 +8,7 @@ import { courseOf, levelsOver } from "@/store/levelling";
 import type { Render } from "@/store/records";
 import type { Plot, Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
+import { LINES } from "@/ui/charts/side-lines";
 import { axisClock, clock, decibels, NO_FIGURE, number, withUnit } from "@/ui/format";
 import { useMonitor } from "@/ui/shell/monitor";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
@@ -139,14 +140,14 @@ function linesOf({ here, yonder }: Courses): { xs: Float64Array; curves: Curve[]
     return Float64Array.from(xs, (_, i) => side?.course[kind][i - later] ?? Number.NaN);
   };
   const sides = [
-    { name: "Here", course: here, colour: "var(--here)", dash: undefined },
-    { name: "Yonder", course: yonder, colour: "var(--yonder)", dash: "6 3" },
+    { line: LINES.here, course: here },
+    { line: LINES.yonder, course: yonder },
   ];
   return {
     xs,
-    curves: sides.flatMap(({ name, course, colour, dash }) => [
-      { title: `${name} short-term`, colour, dash, width: 2.2, values: lineOf(course, "shortTermLufs") },
-      { title: `${name} momentary`, colour, dash, width: 0.8, values: lineOf(course, "momentaryLufs") },
+    curves: sides.flatMap(({ line, course }) => [
+      { ...line, title: `${line.title} short-term`, values: lineOf(course, "shortTermLufs") },
+      { ...line, title: `${line.title} momentary`, width: 0.8, values: lineOf(course, "momentaryLufs") },
     ]),
   };
 }
