@@ -1,5 +1,18 @@
+import { writeFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";
+import { benchChain } from "@/core/bench/bench";
+import { benchSources } from "@/core/bench/bench-sources";
+import { testSignal } from "@/core/bench/signal";
+import {
+  DEFAULT_FORM,
+  HIGHEST_LEVEL_DBFS,
+  LOWEST_LEVEL_DBFS,
+  SIGNAL_RATES_HZ,
+  type SignalForm,
+  signalFormSchema,
+  signalPlan,
+} from "@/core/bench/signal-plan";
 import { checkRecord, readRecord } from "@/core/blind/record";
 import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";
@@ -8,7 +21,10 @@ import { explainSources } from "@/core/explain/explain-sources";
 import { soundProblem } from "@/core/formats/decoded-audio";
 import type { NamedSource } from "@/core/formats/open-together";
 import { openAudio } from "@/core/formats/read-audio";
+import { writeWav } from "@/core/formats/wav-write";
 import type { Outcome } from "@/core/outcome";
+import { chainStageSchema } from "@/core/processors/chain";
+import { PROCESSORS } from "@/core/processors/registry";
 import { fileSource } from "./files";
 
 /** npm runs scripts in the project's folder; paths on the command line are meant from where the person stands. */
@@ -92,8 +108,67 @@ async function verify(path: string): Promise<void> {
   if (!holds) process.exitCode = 1;
 }
 
+type FormOptions = { rate?: string; level?: string; channels?: string };
+
+function formOf({ rate, level, channels }: FormOptions): SignalForm {
+  const numberOf = (text: string | undefined, usual: number) => (text === undefined ? usual : Number(text));
+  const parsed = signalFormSchema.safeParse({
+    sampleRateHz: numberOf(rate, DEFAULT_FORM.sampleRateHz),
+    levelDbfs: numberOf(level, DEFAULT_FORM.levelDbfs),
+    channelCount: numberOf(channels, DEFAULT_FORM.channelCount),
+  });
+  if (parsed.success) return parsed.data;
+  const [field] = parsed.error.issues[0].path;
+  throw new CommandError(
+    field === "sampleRateHz"
+      ? `--rate is to be one of ${SIGNAL_RATES_HZ.join(", ")}, not ${rate}.`
+      : field === "levelDbfs"
+        ? `--level is to be a whole number of dBFS from ${LOWEST_LEVEL_DBFS} to ${HIGHEST_LEVEL_DBFS}, not ${level}.`
+        : `--channels is to be 1 or 2, not ${channels}.`,
+  );
+}
+
+/** Writes a test signal. */
+function signal({ out, ...options }: FormOptions & { out?: string }): void {
+  if (!out) throw new CommandError(`signal needs --out. ${USAGE}`);
+  const form = formOf(options);
+  const plan = signalPlan(form);
+  try {
+    writeFileSync(resolve(STANDING, out), writeWav(testSignal(plan), "24-bit"));
+  } catch (error) {
+    const code = error instanceof Error && "code" in error ? error.code : "";
+    throw new CommandError(`${out} cannot be written (${code}).`);
+  }
+  print({ schema: "yonder-pair/signal@1", file: basename(out), ...form, seconds: plan.frames / form.sampleRateHz });
+}
+
+type BenchOptions = FormOptions & { signal?: string; recording?: string; processor?: string; settings?: string };
+
+/** Measures a recording of a test signal, or a built-in processor. */
+async function bench({ signal: sent, recording, processor, settings, ...options }: BenchOptions): Promise<void> {
+  if (recording && processor) throw new CommandError("bench measures a --recording or a --processor, not both.");
+  if (recording) return print(taken(await benchSources(fileAt(recording), sent ? fileAt(sent) : null)));
+  if (!processor) throw new CommandError(`bench needs --recording or --processor. ${USAGE}`);
+  let given: unknown;
+  try {
+    given = JSON.parse(settings ?? "{}");
+  } catch {
+    throw new CommandError(`--settings is to be JSON, such as '{"ratio": 4}', not ${settings}.`);
+  }
+  const stage = chainStageSchema.safeParse({ processorKey: processor, settings: given });
+  if (!stage.success) {
+    const [{ message, path }] = stage.error.issues;
+    const known = PROCESSORS.map(({ key }) => key).join(", ");
+    const isUnknown = !PROCESSORS.some(({ key }) => key === processor);
+    throw new CommandError(
+      isUnknown ? `${message}. There are: ${known}.` : `--settings: ${path.slice(1).join(".") || "all of it"}: ${message}.`,
+    );
+  }
+  print(benchChain([stage.data], formOf(options)));
+}
+
 const USAGE =
-  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], or npm run --silent yonder -- verify record.json";
+  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], npm run --silent yonder -- signal --rate 48000 --level -12 --channels 2 --out signal.wav, npm run --silent yonder -- bench --signal signal.wav --recording back.wav, npm run --silent yonder -- bench --processor bilinear-equalizer --settings '{…}', or npm run --silent yonder -- verify record.json";
 
 /** A program whose mistakes are told in one line, and which never ends the process itself. */
 const quiet = (command: Command): Command =>
@@ -124,6 +199,22 @@ function programme(): Command {
     .option("--from <seconds>", "of the passage: where to begin")
     .option("--to <seconds>", "and where to end")
     .action(explain);
+  const formed = (command: Command) =>
+    quiet(command)
+      .option("--rate <hertz>", "the signal's sample rate")
+      .option("--level <dBFS>", "peak of its sweeps and single tones")
+      .option("--channels <count>", "1 or 2");
+  formed(program.command("signal"))
+    .description("writes a test signal to be sent through anything and recorded")
+    .option("--out <file>", "the WAV file to write")
+    .action(signal);
+  formed(program.command("bench"))
+    .description("measures what came back of a test signal, or a built-in processor")
+    .option("--signal <file>", "the test signal that was sent")
+    .option("--recording <file>", "what came back")
+    .option("--processor <key>", "a built-in processor")
+    .option("--settings <json>", "its settings; what is missing stands as it does by default")
+    .action(bench);
   quiet(program.command("verify"))
     .description("checks the record of a blind run: content, seal, order, answers, times, result")
     .argument("<record>", "a run saved as a record")

@@ -1,0 +1,85 @@
+import { linePowers } from "./tone-reading";
+import { dbFromPower } from "../audio/decibels";
+import type { SignalPlan } from "./signal-plan";
+
+/** What a loud tone does to quiet lines all over the band. */
+export type BesideTone = {
+  hertz: number[];
+  /** For each loud tone, how much the lines changed by it, dB. */
+  tones: { loudHz: number; changeDb: number[] }[];
+  /** Nothing moves; all alike; a band between crossovers; a bell at one place. */
+  kind: "none" | "whole band" | "split bands" | "bell" | "unclear";
+  /** Where split bands end, or where the bell stands. */
+  edgesHz: number[];
+};
+
+const MOVES_DB = 0.3;
+/** A line that moves by so much of the most is inside a band, or on top of it. */
+const INSIDE = 0.5;
+const ON_TOP = 0.85;
+/** A band is flat on top over this share of its width; a bell is not. */
+const FLAT_SHARE = 0.55;
+
+/** Reads quiet lines with and without a loud tone beside them: tells a compressor of the whole band from split bands and from a dynamic equalizer. */
+export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone {
+  const { lineBins, blocks } = plan.beside;
+  const rate = plan.form.sampleRateHz;
+  const levels = blocks.map(({ startFrame, frames, points }) => {
+    const end = startFrame + frames;
+    const powers = linePowers(channel.slice(end - points, end));
+    return lineBins.map((bin) => dbFromPower(powers[bin] + 1e-20));
+  });
+  const hertz = lineBins.map((bin) => (bin * rate) / blocks[0].points);
+  const tones = blocks.slice(1).map(({ loudBin, points }, i) => ({
+    loudHz: ((loudBin ?? 0) * rate) / points,
+    // Beside the tone itself its own window spills over.
+    changeDb: levels[i + 1].map((db, n) => (Math.abs(lineBins[n] - (loudBin ?? 0)) < 6 ? Number.NaN : db - levels[0][n])),
+  }));
+  return { hertz, tones, ...kindOf(hertz, tones) };
+}
+
+function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<BesideTone, "kind" | "edgesHz"> {
+  const readings = tones.map(({ changeDb }) => {
+    const known = changeDb.map((db, i) => ({ db, hertz: hertz[i] })).filter(({ db }) => !Number.isNaN(db));
+    const deepest = known.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
+    const inside = known.filter(({ db }) => db / deepest.db > INSIDE);
+    const top = known.filter(({ db }) => db / deepest.db > ON_TOP);
+    return { known, deepest, inside, top };
+  });
+  const moving = readings.filter(({ deepest }) => Math.abs(deepest.db) > MOVES_DB);
+  if (moving.length === 0) return { kind: "none", edgesHz: [] };
+  const strongest = moving.reduce((a, b) => (Math.abs(b.deepest.db) > Math.abs(a.deepest.db) ? b : a));
+  if (strongest.inside.length >= 0.97 * strongest.known.length) return { kind: "whole band", edgesHz: [] };
+  const isFlat = ({ inside, top }: (typeof readings)[number]) => top.length >= FLAT_SHARE * inside.length;
+  if (moving.every((reading) => isFlat(reading) && isOneStretch(reading))) {
+    const edges = moving.flatMap(({ inside, known }) => {
+      const [low, high] = [inside[0].hertz, inside[inside.length - 1].hertz];
+      return [
+        ...(low > known[0].hertz ? [low] : []),
+        ...(high < known[known.length - 1].hertz ? [high] : []),
+      ];
+    });
+    return { kind: "split bands", edgesHz: merged(edges) };
+  }
+  // A bell stands where it stands, whatever sets it off.
+  const [lowest, highest] = [Math.min(...moving.map((m) => m.deepest.hertz)), Math.max(...moving.map((m) => m.deepest.hertz))];
+  if (highest / lowest < 1.3 && isOneStretch(strongest)) return { kind: "bell", edgesHz: [strongest.deepest.hertz] };
+  return { kind: "unclear", edgesHz: [] };
+}
+
+/** Whether what moves lies together. */
+const isOneStretch = ({ inside, known }: { inside: { hertz: number }[]; known: { hertz: number }[] }): boolean => {
+  const within = known.filter((k) => k.hertz >= inside[0].hertz && k.hertz <= inside[inside.length - 1].hertz);
+  return within.length - inside.length <= 1;
+};
+
+/** Edges that are found from both sides are one, in the middle. */
+function merged(edges: readonly number[]): number[] {
+  const output: number[] = [];
+  for (const edge of edges.toSorted((a, b) => a - b)) {
+    const last = output.at(-1);
+    if (last !== undefined && edge / last < 1.6) output[output.length - 1] = Math.sqrt(last * edge);
+    else output.push(edge);
+  }
+  return output;
+}

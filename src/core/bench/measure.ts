@@ -1,0 +1,359 @@
+import { dbFromPower } from "../audio/decibels";
+import { log10, pow } from "../audio/exact-math";
+import { piecesOf, type Sound, stretch } from "../audio/sound";
+import { besideTone } from "./beside-tone";
+import { fittedBands } from "./fit-bands";
+import { gainTimes } from "./gain-times";
+import { passesApartDb, readNoise, transparency, wordLength } from "./housekeeping";
+import type { BenchReport } from "./report";
+import { type LinearReading, magnitudeDbAt, readLinear } from "./response";
+import { sentencesOf } from "./sentences";
+import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
+import { staticLaw } from "./static-law";
+import { type Impulse, impulsesOf, spectrumOf, sweptStretch } from "./sweep-response";
+import { type ToneReading, readTone, readTwin } from "./tone-reading";
+
+/** What is measured: what came back in step with what was sent, to the sample but for the delay that is to be told. */
+export type Returned = {
+  plan: SignalPlan;
+  sent: readonly Float32Array[];
+  /** May be read before its first frame and after its last. */
+  back: Sound;
+  /** Samples that were taken off before: part of the delay. */
+  takenOffSamples: number;
+  clockPpm: number;
+  /** The sound as it was delivered, for its word length. */
+  delivered: Sound;
+  remarks: readonly string[];
+};
+
+/** A response that moves by more than this between the quiet and the louder sweep is told by the quiet one (dB). */
+const STEADY_DB = 0.2;
+/** Curves of levels are told at the frequencies of the response; those of the sides as well. */
+const AT_1K_HZ = 1000;
+/** Levels of the impulse are told around its highest point over so much time. */
+const IMPULSE_MS = [-12, 24] as const;
+const IMPULSE_FLOOR_DB = -140;
+/** A wave that is bent faster than this has no times (ms). */
+const AT_ONCE_MS = 0.4;
+const LIMITER_RATIO = 20;
+/** Filters of linear phase ring ahead: tones are read up to so long before the next begins. */
+const GUARD_SECONDS = 0.02;
+/** What is at once and adds so many harmonics to a loud tone bends the wave (percent). */
+const BENT_PERCENT = 1;
+/** Where gain moves, it may still be coming back during the quiet sweep: a curve has to be clearer than that (dB). */
+const FLAT_WHERE_GAIN_MOVES_DB = 0.8;
+/** Gain that moves by more than this around a level acts there (dB over 6 dB). */
+const ACTS_DB = 0.1;
+
+/** Measures all that a test signal tells. `pause` is called between its parts, with what is done next. */
+export function measured(given: Returned, pause: (share: number, doing: string) => void = () => {}): BenchReport {
+  const { plan, sent } = given;
+  const { form } = plan;
+  const rate = form.sampleRateHz;
+  pause(0.1, "Reading what came back");
+  const early = whole(given.back, plan.frames);
+  const first = responses(plan, sent, early);
+  const direct = first.sides[0];
+  const shift = Math.round(direct.reading.delaySamples);
+  const late = Math.abs(shift) < plan.frames / 4 ? shift : 0;
+  let back = late === 0 ? early : whole(stretch(given.back, { startFrame: late, endFrame: late + plan.frames }), plan.frames);
+  if (first.swapped) back = back.toReversed();
+  pause(0.3, "Reading responses");
+  const { sides, crossed } = late === 0 && !first.swapped ? first : responses(plan, sent, back);
+  const quiet = sweptImpulse(plan.quietSweep, rate, sent[0], back[0]);
+  const loud = sweptImpulse(plan.loudSweep, rate, sent[0], back[0]);
+  const main = sides[0].reading;
+  const hertz = main.response.hertz;
+  const noise = readNoise(back, plan);
+  const quietReading = readLinear(quiet);
+  const together = bothSides(sides[0], crossed[0]);
+  const atLevels = {
+    quiet: quietReading.response.magnitudeDb,
+    usual: hertz.map((hz) => magnitudeDbAt(together, main.binHz, hz)),
+    loud: magnitudesOf(loud, hertz),
+  };
+  const told = hertz.map((hz) => hz >= 40 && hz <= 0.4 * rate);
+  const moves = atLevels.quiet.some((db, i) => told[i] && Math.abs(db - atLevels.usual[i]) > STEADY_DB);
+  const linear = readLinear(moves ? quiet : sides[0].impulse, true);
+  const sweep = moves ? plan.quietSweep : plan.sweeps[0];
+  const response = { ...linear.response, errorDb: errorsOf(linear, sweep, noise.noiseFloorDbfs, rate) };
+
+  pause(0.7, "Reading tones");
+  const toneOf = (tone: Tone): ToneReading => {
+    const end = tone.startFrame + tone.frames - Math.round(GUARD_SECONDS * rate);
+    return readTone(back[0].slice(end - tone.points, end), sent[0].slice(end - tone.points, end), tone.bin, {
+      hertz: tone.hertz,
+      levelDbfs: tone.levelDbfs,
+    });
+  };
+  const deep = toneOf(plan.deep);
+  const ladder = plan.ladder.map(toneOf);
+  const series = plan.series.map(toneOf);
+  const twinOf = (twin: SignalPlan["modulation"], around: boolean) => {
+    const end = twin.startFrame + twin.frames - Math.round(GUARD_SECONDS * rate);
+    return readTwin(back[0].slice(end - twin.points, end), twin.bins, around, twin.hertz);
+  };
+  pause(0.85, "Reading gain over time");
+  const beside = besideTone(back[0], plan);
+  const times = gainTimes(back, plan);
+  const law = lawOf(plan, back[0], noise.noiseFloorDbfs, times?.attackMs ?? null);
+  const onSine = staticLaw(ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
+  const loudest = ladder[ladder.length - 1].thdPercent ?? 0;
+  const isAtOnce = times !== null && (times.attackMs ?? 0) < AT_ONCE_MS && times.lookAheadMs === 0;
+  const isBent = isAtOnce && ((times.releaseMs ?? 1e9) < 2 * AT_ONCE_MS || loudest > BENT_PERCENT);
+  // Where gain moves at the quiet sweep's own level, that sweep's curve is the gain's course and no response.
+  const acts = moves && !isBent && actsAt(law?.points ?? [], plan.quietSweep.levelDbfs);
+  const flatDb = acts ? Number.POSITIVE_INFINITY : moves ? FLAT_WHERE_GAIN_MOVES_DB : undefined;
+  pause(0.9, "Fitting a curve");
+  const fit = fittedBands(hertz, response.magnitudeDb, rate, flatDb);
+  const levels = deep.aliasDb === null ? series : [deep, ...series];
+  const aliases = levels.flatMap(({ aliasDb }) => (aliasDb === null ? [] : [aliasDb]));
+  const facts: Omit<BenchReport, "sentences"> = {
+    schema: "yonder-pair/bench@1",
+    signal: form,
+    latencySamples: rounded(given.takenOffSamples + late + linear.delaySamples, 4),
+    latencyErrorSamples: rounded(linear.delayErrorSamples, 4),
+    polarity: linear.polarity,
+    swapped: first.swapped,
+    gainDbAt1k: rounded(magnitudeDbAt(linear.spectrum, linear.binHz, AT_1K_HZ), 4),
+    clockPpm: rounded(given.clockPpm, 4),
+    ...noise,
+    transparent: "no",
+    addsDb: null,
+    passesApartDb: passesApartDb(back, plan),
+    wordLengthBits: wordLength(given.delivered),
+    crosstalkDb: crosstalkOf(sides, crossed, noise.noiseFloorDbfs, plan),
+    response,
+    responseLevelDbfs: sweep.levelDbfs,
+    levels: [
+      { levelDbfs: plan.quietSweep.levelDbfs, magnitudeDb: atLevels.quiet },
+      { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: atLevels.usual },
+      { levelDbfs: plan.loudSweep.levelDbfs, magnitudeDb: atLevels.loud },
+    ],
+    ...sidesOf(sides, crossed, hertz),
+    impulse: impulseOf(moves ? quiet : sides[0].impulse),
+    // A course of gain is no curve that could ask for phase.
+    phaseKind: moves && linear.turnsNothing ? "none" : linear.phaseKind,
+    crossoversHz: linear.crossoversHz,
+    rotationDegrees: linear.rotationDegrees,
+    fitted: fit.bands,
+    fittedGainDb: fit.gainDb,
+    fitMisfitDb: fit.misfitDb,
+    fitMostDb: fit.mostDb,
+    realised: fit.realised,
+    harmonics: [deep, ...ladder, ...series],
+    highTones: plan.high.map(toneOf),
+    aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
+    modulation: twinOf(plan.modulation, true),
+    differenceTone: twinOf(plan.differenceTone, false),
+    ...lawsTold(law, onSine, isBent, beside.kind === "bell"),
+    times: isBent || beside.kind === "bell" ? null : times,
+    moves: {
+      ...beside,
+      tones: beside.tones.map(({ loudHz, changeDb }) => ({
+        loudHz,
+        changeDb: changeDb.map((db) => (Number.isNaN(db) ? null : db)),
+      })),
+    },
+    remarks: [...given.remarks],
+  };
+  const clear = transparency(sent, back, sweptStretch(plan.sweeps[0], rate));
+  facts.transparent = clear.isTransparent ? "yes" : "no";
+  facts.addsDb = clear.addsDb;
+  return { ...facts, sentences: sentencesOf(facts, { isBent, acts, plan }) };
+}
+
+const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;
+
+/** All of a sound in memory, as many frames as the signal. */
+function whole(sound: Sound, frames: number): Float32Array[] {
+  const channels = Array.from({ length: sound.channelCount }, () => new Float32Array(frames));
+  for (const { startFrame, channels: piece } of piecesOf(sound, { startFrame: 0, endFrame: frames }))
+    for (const [c, channel] of piece.entries()) channels[c].set(channel, startFrame);
+  return channels;
+}
+
+type SideReading = { impulse: Impulse; reading: LinearReading };
+
+function sweptImpulse(sweep: Sweep, rate: number, sent: Float32Array, back: Float32Array): Impulse {
+  const { startFrame, endFrame } = sweptStretch(sweep, rate);
+  const [impulse] = impulsesOf(
+    { sent: sent.slice(startFrame, endFrame), back: back.slice(startFrame, endFrame) },
+    sweep,
+    rate,
+  );
+  return impulse;
+}
+
+/** What each channel's sweep makes of its own side, and of the other; whether the sides came back swapped. */
+function responses(plan: SignalPlan, sent: readonly Float32Array[], back: readonly Float32Array[]) {
+  const rate = plan.form.sampleRateHz;
+  const impulses = plan.sweeps.map((sweep, c) =>
+    back.map((channel) => sweptImpulse(sweep, rate, sent[c], channel)),
+  );
+  const energy = ({ taps }: Impulse) => taps.reduce((sum, v) => sum + v * v, 0);
+  const [left, right] = impulses;
+  const swapped =
+    right !== undefined &&
+    back.length > 1 &&
+    energy(left[1]) > 4 * energy(left[0]) &&
+    energy(right[0]) > 4 * energy(right[1]);
+  const own = (c: number) => (swapped ? 1 - c : Math.min(c, back.length - 1));
+  const sides = impulses.map((outputs, c): SideReading => {
+    const impulse = outputs[own(c)];
+    return { impulse, reading: readLinear(impulse) };
+  });
+  const crossed = impulses.map((outputs, c) => (back.length > 1 && plan.sweeps.length > 1 ? outputs[1 - own(c)] : null));
+  return { sides, crossed, swapped };
+}
+
+/** A spectrum turned by the delay and polarity of another response, so that the two can be added. */
+function alike(impulse: Impulse, { impulse: main, reading }: SideReading): Float64Array {
+  const spectrum = spectrumOf(main, 2);
+  const other = spectrumOf(impulse, 2);
+  // other · (reading / spectrum): the same turn that made the reading of its spectrum.
+  const output = new Float64Array(other.length);
+  for (let i = 0; i < other.length; i += 2) {
+    const [a, b] = [spectrum[i], spectrum[i + 1]];
+    const power = a * a + b * b + 1e-30;
+    const re = (reading.spectrum[i] * a + reading.spectrum[i + 1] * b) / power;
+    const im = (reading.spectrum[i + 1] * a - reading.spectrum[i] * b) / power;
+    output[i] = other[i] * re - other[i + 1] * im;
+    output[i + 1] = other[i] * im + other[i + 1] * re;
+  }
+  return output;
+}
+
+/** What the left output makes of both inputs alike: its own response and what crosses over to it. */
+function bothSides(side: SideReading, crossed: Impulse | null): Float64Array {
+  if (!crossed) return side.reading.spectrum;
+  const other = alike(crossed, side);
+  return side.reading.spectrum.map((v, i) => v + other[i]);
+}
+
+const magnitudesOf = (impulse: Impulse, hertz: readonly number[]): number[] => {
+  const spectrum = spectrumOf(impulse, 2);
+  const binHz = impulse.sampleRateHz / (spectrum.length - 2);
+  // Between two bins a delay turns: the nearest is taken as it is.
+  return hertz.map((hz) => {
+    const k = Math.round(hz / binHz);
+    return 10 * log10(spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2 + 1e-30);
+  });
+};
+
+function sidesOf(sides: readonly SideReading[], crossed: readonly (Impulse | null)[], hertz: readonly number[]) {
+  if (sides.length < 2 || !crossed[0] || !crossed[1])
+    return { rightOverLeftDb: null, midDb: null, sideDb: null };
+  const [left, right] = sides;
+  const rightDb = magnitudesOf(right.impulse, hertz);
+  const leftDb = magnitudesOf(left.impulse, hertz);
+  const [ll, rr, lr, rl] = [left.impulse, right.impulse, crossed[1], crossed[0]].map((impulse) => spectrumOf(impulse, 2));
+  const binHz = left.impulse.sampleRateHz / (ll.length - 2);
+  const combined = (sign: 1 | -1) =>
+    hertz.map((hz) => {
+      const k = Math.round(hz / binHz);
+      const part = (at: number) => (ll[at] + rr[at] + sign * (lr[at] + rl[at])) / 2;
+      return 10 * log10(part(2 * k) ** 2 + part(2 * k + 1) ** 2 + 1e-30);
+    });
+  return { rightOverLeftDb: rightDb.map((db, i) => db - leftDb[i]), midDb: combined(1), sideDb: combined(-1) };
+}
+
+/** What of one channel's sweep comes out of the other, between 500 Hz and 2 kHz, over what comes out of its own; null where that is noise. */
+function crosstalkOf(
+  sides: readonly SideReading[],
+  crossed: readonly (Impulse | null)[],
+  noiseDbfs: number | null,
+  plan: SignalPlan,
+): number | null {
+  const [impulse] = crossed;
+  if (!impulse) return null;
+  const hertz = [500, 700, 1000, 1400, 2000];
+  const power = (i: Impulse) => magnitudesOf(i, hertz).reduce((sum, db) => sum + pow(10, db / 10), 0) / hertz.length;
+  const own = power(sides[0].impulse);
+  const noise =
+    noiseDbfs === null ? 0 : pow(10, (noiseDbfs - sweptDensityDb(plan.sweeps[0], plan.form.sampleRateHz, 1000)) / 10);
+  const other = power(impulse) - noise;
+  return own > 0 && other > 2 * noise && other > 1e-15 * own ? dbFromPower(other / own) : null;
+}
+
+/** Energy of a sweep in a bin over that of white noise of 0 dBFS in the window of its response, dB. */
+function sweptDensityDb(sweep: Sweep, rate: number, hertz: number): number {
+  const amplitude = pow(10, sweep.levelDbfs / 20);
+  const energy = (amplitude * amplitude * rate * rate * sweep.growSeconds) / (4 * hertz);
+  return dbFromPower(energy / (WINDOW_SECONDS * rate));
+}
+/** What a response is read from, less what its fades take. */
+const WINDOW_SECONDS = 0.45;
+
+function errorsOf(reading: LinearReading, sweep: Sweep, noiseDbfs: number | null, rate: number): number[] {
+  const { hertz, magnitudeDb } = reading.response;
+  return hertz.map((hz, i) => {
+    if (noiseDbfs === null) return 0;
+    const overDb = magnitudeDb[i] + sweptDensityDb(sweep, rate, hz) - noiseDbfs;
+    return Math.min(99, 8.686 * Math.sqrt(pow(10, -overDb / 10) / 2));
+  });
+}
+
+/** The impulse around its highest point, in dB. */
+function impulseOf({ taps, lead, sampleRateHz }: Impulse): BenchReport["impulse"] {
+  let top = lead;
+  for (let i = 0; i < taps.length; i++) if (Math.abs(taps[i]) > Math.abs(taps[top])) top = i;
+  const [from, to] = IMPULSE_MS.map((ms) => Math.round((ms * sampleRateHz) / 1000));
+  const peak = Math.abs(taps[top]) || 1;
+  const levelsDb: number[] = [];
+  for (let i = from; i <= to; i++) {
+    const v = Math.abs(taps[top + i] ?? 0) / peak;
+    levelsDb.push(rounded(v > 0 ? Math.max(IMPULSE_FLOOR_DB, 20 * log10(v)) : IMPULSE_FLOOR_DB, 2));
+  }
+  return { fromMs: IMPULSE_MS[0], levelsDb, sampleRateHz };
+}
+
+/** Steady levels by their effective values, noise taken off, and freed from an attack that is slower than a step. */
+function lawOf(plan: SignalPlan, channel: Float32Array, noiseDbfs: number | null, attackMs: number | null) {
+  const noise = noiseDbfs === null ? 0 : pow(10, noiseDbfs / 10);
+  const levelOf = ({ startFrame, frames }: Steady) => {
+    const count = Math.floor(frames / 4 / plan.steadyPeriod) * plan.steadyPeriod;
+    const from = startFrame + frames - count;
+    let power = 0;
+    for (let i = from; i < from + count; i++) power += channel[i] * channel[i];
+    return dbFromPower(Math.max(1e-16, power / count - noise));
+  };
+  const [step] = plan.steady;
+  const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
+  const left = attackMs === null || attackMs <= 0 ? 0 : pow(Math.E, -stepMs / attackMs);
+  let before: number | null = null;
+  const points = plan.steady.map((steady) => {
+    const outDbfs = levelOf(steady);
+    const gain = outDbfs - steady.levelDbfs;
+    const settled: number = before === null || left < 0.003 ? gain : (gain - before * left) / (1 - left);
+    before = gain;
+    return { inDbfs: steady.levelDbfs, outDbfs: steady.levelDbfs + settled };
+  });
+  return staticLaw(points);
+}
+/** Whether gain moves with level around one. */
+function actsAt(points: readonly { inDbfs: number; outDbfs: number }[], levelDbfs: number): boolean {
+  const near = points.filter(({ inDbfs }) => Math.abs(inDbfs - levelDbfs) <= 4.5).map((p) => p.outDbfs - p.inDbfs);
+  return Math.max(...near) - Math.min(...near) > ACTS_DB;
+}
+
+/** A step is read over its last quarter: in the middle of that it has come so far. */
+const STEP_READ = 0.875;
+
+/** Which law is told: that of steady waves; of sines where something limits peaks; only points where the wave itself is bent or one bell moves. */
+function lawsTold(
+  steady: ReturnType<typeof staticLaw>,
+  onSine: ReturnType<typeof staticLaw>,
+  isBent: boolean,
+  isBell: boolean,
+): Pick<BenchReport, "static" | "staticOnSine"> {
+  const untold = <Law extends NonNullable<ReturnType<typeof staticLaw>>>(law: Law | null) =>
+    law && { ...law, thresholdDbfs: null, ratio: null, kneeDb: null };
+  if (isBent || isBell) return { static: untold(steady), staticOnSine: untold(onSine) };
+  if (steady?.ratio && steady.ratio >= LIMITER_RATIO) {
+    const limits = onSine?.ratio && onSine.ratio >= LIMITER_RATIO;
+    return { static: limits ? onSine : { ...steady, thresholdDbfs: null, kneeDb: null }, staticOnSine: onSine };
+  }
+  return { static: steady, staticOnSine: onSine };
+}

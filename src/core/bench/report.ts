@@ -1,0 +1,133 @@
+import { z } from "zod";
+import { phaseKindSchema } from "../spectrum/phase-kind";
+import { FITTED_KINDS } from "./fit-bands";
+import { signalFormSchema } from "./signal-plan";
+
+const decibels = z.number().nullable();
+const percent = z.number().min(0).nullable();
+const numbers = z.array(z.number());
+
+const responseSchema = z.object({
+  hertz: numbers,
+  magnitudeDb: numbers,
+  /** Delay and polarity taken off. */
+  phaseDegrees: numbers,
+  groupDelayMs: numbers,
+  /** What noise may move a magnitude by, one standard deviation. */
+  errorDb: numbers,
+});
+
+const toneSchema = z.object({
+  hertz: z.number(),
+  levelDbfs: z.number(),
+  outDbfs: z.number(),
+  /** H2 to H10 over the fundamental; null where noise hides one or it would lie beyond half the rate. */
+  partialsDb: z.array(decibels),
+  partialErrorsDb: z.array(decibels),
+  thdPercent: percent,
+  thdNoisePercent: percent,
+  /** What folded back, and other lines off the harmonics, over the fundamental. */
+  aliasDb: decibels,
+  aliasErrorDb: decibels,
+});
+export type BenchTone = z.infer<typeof toneSchema>;
+
+export const fittedBandSchema = z.object({
+  kind: z.enum(FITTED_KINDS),
+  hertz: z.number(),
+  gainDb: decibels,
+  q: z.number().nullable(),
+  slopeDbPerOctave: z.number().nullable(),
+});
+
+const lawSchema = z.object({
+  thresholdDbfs: z.number().nullable(),
+  ratio: z.number().nullable(),
+  kneeDb: z.number().nullable(),
+  gainDb: z.number(),
+  misfitDb: z.number().nullable(),
+  points: z.array(z.object({ inDbfs: z.number(), outDbfs: z.number() })),
+});
+
+const milliseconds = z.number().nullable();
+const timesSchema = z.object({
+  attackMs: milliseconds,
+  attackWithin1DbMs: milliseconds,
+  releaseMs: milliseconds,
+  releaseWithin1DbMs: milliseconds,
+  releaseAfterShortMs: milliseconds,
+  reductionDb: z.number(),
+  shortReductionDb: z.number(),
+  overshootDb: z.number(),
+  undershootDb: z.number(),
+  holdMs: z.number(),
+  lookAheadMs: z.number(),
+  linkShare: z.number().nullable(),
+  course: z.object({ ms: numbers, gainDb: numbers }),
+});
+
+const twinSchema = z.object({
+  hertz: z.tuple([z.number(), z.number()]),
+  secondPercent: percent,
+  thirdPercent: percent,
+});
+
+/** Raise when any figure of a measurement would come out differently. */
+export const BENCH_VERSION = 1;
+
+/** Everything that a test signal tells of a processor. Null or an empty list where something does not apply. */
+export const benchReportSchema = z.object({
+  schema: z.literal("yonder-pair/bench@1"),
+  signal: signalFormSchema,
+  latencySamples: z.number(),
+  latencyErrorSamples: z.number(),
+  polarity: z.union([z.literal(1), z.literal(-1)]),
+  swapped: z.boolean(),
+  gainDbAt1k: z.number(),
+  clockPpm: z.number(),
+  noiseFloorDbfs: decibels,
+  hum: z.object({ hertz: z.union([z.literal(50), z.literal(60)]), dbfs: z.number() }).nullable(),
+  transparent: z.enum(["yes", "no"]),
+  addsDb: decibels,
+  passesApartDb: decibels,
+  wordLengthBits: z.number().int().nullable(),
+  crosstalkDb: decibels,
+  response: responseSchema,
+  /** Which sweep the response was read from. */
+  responseLevelDbfs: z.number(),
+  /** Magnitudes of the same frequencies at other levels. */
+  levels: z.array(z.object({ levelDbfs: z.number(), magnitudeDb: numbers })),
+  /** Right over left; mid and side; null with one channel. */
+  rightOverLeftDb: numbers.nullable(),
+  midDb: numbers.nullable(),
+  sideDb: numbers.nullable(),
+  impulse: z.object({ fromMs: z.number(), levelsDb: numbers, sampleRateHz: z.number() }),
+  phaseKind: phaseKindSchema,
+  crossoversHz: numbers,
+  rotationDegrees: z.number(),
+  fitted: z.array(fittedBandSchema),
+  fittedGainDb: z.number(),
+  /** What the fitted bands leave of the curve: effective value and most. */
+  fitMisfitDb: z.number(),
+  fitMostDb: z.number(),
+  realised: z.enum(["analogue", "bilinear"]).nullable(),
+  harmonics: z.array(toneSchema),
+  /** A tone of about a fifth of the rate at rising levels. */
+  highTones: z.array(toneSchema),
+  aliasDb: decibels,
+  modulation: twinSchema,
+  differenceTone: twinSchema,
+  static: lawSchema.nullable(),
+  /** The same law on sines, whose magnitude moves through each turn. */
+  staticOnSine: lawSchema.nullable(),
+  times: timesSchema.nullable(),
+  moves: z.object({
+    kind: z.enum(["none", "whole band", "split bands", "bell", "unclear"]),
+    edgesHz: numbers,
+    hertz: numbers,
+    tones: z.array(z.object({ loudHz: z.number(), changeDb: z.array(decibels) })),
+  }),
+  remarks: z.array(z.string()),
+  sentences: z.array(z.string()),
+});
+export type BenchReport = z.infer<typeof benchReportSchema>;

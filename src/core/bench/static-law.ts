@@ -1,0 +1,82 @@
+import { fittedCurve } from "./least-squares";
+import { compressedLevelDb } from "../processors/level-detection";
+
+export type LawPoint = { inDbfs: number; outDbfs: number };
+
+/** A level law: threshold, ratio and knee where the points follow one, and how far off they lie at the most. */
+export type StaticLaw = {
+  /** Null where the points follow no threshold and ratio. */
+  thresholdDbfs: number | null;
+  /** Above 100 it is told as a limiter's: no rise at all. */
+  ratio: number | null;
+  kneeDb: number | null;
+  /** Gain under the threshold. */
+  gainDb: number;
+  misfitDb: number | null;
+  points: LawPoint[];
+};
+
+/** Levels that move by less over the ladder move by error (dB). */
+const MOVES_DB = 0.15;
+/** A law is told that leaves no more than this (dB, RMS). */
+const FITS_DB = 0.4;
+const MOST_RATIO = 100;
+/** A curve that bends less than this bends by error. */
+const LEAST_SLOPE = 0.98;
+/** Where the fit begins is looked for among these. */
+const SLOPES = [0, 0.1, 0.2, 0.3, 0.5, 0.7, 0.9];
+const KNEES_DB = [0.5, 5, 12, 24];
+const THRESHOLDS = 24;
+
+/**
+ * Fits the static curve of a downward compressor with a quadratic knee (Giannoulis, Massberg and Reiss 2012, eq. 4) to steady levels. Null where
+ * the gain does not move.
+ */
+export function staticLaw(points: readonly LawPoint[]): StaticLaw | null {
+  const gains = points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs);
+  const [least, most] = [Math.min(...gains), Math.max(...gains)];
+  if (most - least < MOVES_DB) return null;
+  const rest = gains.slice(0, 3).reduce((sum, g) => sum + g, 0) / 3;
+  const curve = ([threshold, slope, knee, gain]: readonly number[]) =>
+    points.map(({ inDbfs }) => gain + compressedLevelDb(inDbfs, threshold, 1 / Math.max(slope, 1e-6), knee) - inDbfs);
+  const [lowest, highest] = [points[0].inDbfs, points[points.length - 1].inDbfs];
+  let best = { values: [highest, 1, 0, rest], rms: Number.POSITIVE_INFINITY };
+  for (const kneeDb of KNEES_DB) {
+    const start = nearestOnGrid(gains, lowest, highest, rest, kneeDb, curve);
+    const fitted = fittedCurve(
+      [
+        { start: start[0], lowest: lowest - 10, highest, step: 1e-3 },
+        { start: start[1], lowest: 0, highest: 1, step: 1e-4 },
+        { start: kneeDb, lowest: 0, highest: 40, step: 1e-3 },
+        { start: rest, lowest: -60, highest: 60, step: 1e-3 },
+      ],
+      gains,
+      curve,
+    );
+    if (fitted.rms < best.rms) best = fitted;
+  }
+  const told = { points: [...points], gainDb: rest };
+  if (best.rms > FITS_DB || best.values[1] > LEAST_SLOPE)
+    return { ...told, thresholdDbfs: null, ratio: null, kneeDb: null, misfitDb: best.rms };
+  const [thresholdDbfs, slope, kneeDb, gainDb] = best.values;
+  return { ...told, thresholdDbfs, ratio: Math.min(MOST_RATIO, 1 / Math.max(slope, 1e-6)), kneeDb, gainDb, misfitDb: best.rms };
+}
+
+/** Threshold and slope of a grid that come closest with a knee. */
+function nearestOnGrid(
+  gains: readonly number[],
+  lowest: number,
+  highest: number,
+  rest: number,
+  knee: number,
+  curve: (values: readonly number[]) => number[],
+): number[] {
+  let best = { values: [highest, 1], error: Number.POSITIVE_INFINITY };
+  for (let t = 0; t < THRESHOLDS; t++)
+    for (const slope of SLOPES) {
+      const values = [lowest + ((highest - lowest) * t) / THRESHOLDS, slope];
+      const error = curve([...values, knee, rest]).reduce((sum, v, i) => sum + (v - gains[i]) ** 2, 0);
+      if (error < best.error) best = { values, error };
+    }
+  return best.values;
+}
