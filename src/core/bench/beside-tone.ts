@@ -19,6 +19,11 @@ const INSIDE = 0.5;
 const ON_TOP = 0.85;
 /** A band is flat on top over this share of its width; a bell is not. */
 const FLAT_SHARE = 0.55;
+/** Lines move alike within this part of the middle one; so many of them make it the whole band. */
+const ALIKE = 0.25;
+const WHOLE_SHARE = 0.75;
+
+const middleOf = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1];
 
 /** Reads quiet lines with and without a loud tone beside them: tells a compressor of the whole band from split bands and from a dynamic equalizer. */
 export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone {
@@ -40,16 +45,21 @@ export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone 
 
 function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<BesideTone, "kind" | "edgesHz"> {
   const readings = tones.map(({ changeDb }) => {
-    const known = changeDb.map((db, i) => ({ db, hertz: hertz[i] })).filter(({ db }) => !Number.isNaN(db));
+    const all = changeDb.map((db, i) => ({ db, hertz: hertz[i] })).filter(({ db }) => !Number.isNaN(db));
+    // Where gain follows the loud tone's own turns, lines near it are hidden by what that makes of it.
+    const known = all.map((line, i) => ({ ...line, db: middleOf(all.slice(Math.max(0, i - 2), i + 3).map((l) => l.db)) }));
     const deepest = known.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
     const inside = known.filter(({ db }) => db / deepest.db > INSIDE);
     const top = known.filter(({ db }) => db / deepest.db > ON_TOP);
-    return { known, deepest, inside, top };
+    const middle = middleOf(all.map(({ db }) => db));
+    const alike = all.filter(({ db }) => Math.abs(db - middle) < ALIKE * Math.abs(middle));
+    const isWhole = Math.abs(middle) > MOVES_DB && alike.length >= WHOLE_SHARE * all.length;
+    return { known, deepest, inside, top, isWhole };
   });
   const moving = readings.filter(({ deepest }) => Math.abs(deepest.db) > MOVES_DB);
   if (moving.length === 0) return { kind: "none", edgesHz: [] };
+  if (moving.filter(({ isWhole }) => isWhole).length > moving.length / 2) return { kind: "whole band", edgesHz: [] };
   const strongest = moving.reduce((a, b) => (Math.abs(b.deepest.db) > Math.abs(a.deepest.db) ? b : a));
-  if (strongest.inside.length >= 0.97 * strongest.known.length) return { kind: "whole band", edgesHz: [] };
   const isFlat = ({ inside, top }: (typeof readings)[number]) => top.length >= FLAT_SHARE * inside.length;
   if (moving.every((reading) => isFlat(reading) && isOneStretch(reading))) {
     const edges = moving.flatMap(({ inside, known }) => {

@@ -32,7 +32,7 @@ const ORDERS = [1, 2, 3, 4, 6, 8];
 const FLAT_DB = 0.05;
 /** The search ends when this is left (dB, effective), or when a band takes less than a share off it. */
 /** What lies above this part of the rate is the edge of converters and oversampling. */
-const FITTED_TO_PART = 0.46;
+const FITTED_TO_PART = 0.42;
 const ENOUGH_DB = 0.008;
 const WORTH_IT = 0.8;
 /** One way of realising a curve has to fit so many times better than the other to be told. */
@@ -41,7 +41,10 @@ const CLEARLY_DB = 0.03;
 const HARDLY_DB = 0.015;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
 const EVERY = 2;
-const PROMISING = 3;
+/** A band moves at least so many frequencies. */
+const LEAST_SEEN = 4;
+const NARROW_Q = 5;
+const PROMISING = 6;
 /** A small step of a number, by which its effect is felt. */
 const DIFFERENCE = 1e-4;
 const GAIN_DB = 30;
@@ -82,7 +85,7 @@ export function fittedBands(
   const best = fits.reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.
-  const isTold = others.every((fit) => fit.misfitDb > CLEARLY_DB && fit.misfitDb > CLEARLY * best.misfitDb);
+  const isTold = best.misfitDb < HARDLY_DB && others.every((fit) => fit.misfitDb > CLEARLY_DB && fit.misfitDb > CLEARLY * best.misfitDb);
   return { ...shown(best), realised: isTold ? best.realised : null };
 }
 
@@ -223,12 +226,19 @@ function finished(
     return found;
   });
   return {
-    bands: bands.sort((a, b) => a.hertz - b.hertz),
+    bands: bands.filter((band) => isSeen(band, hertz, rateHz, realised)).sort((a, b) => a.hertz - b.hertz),
     gainDb: state.values[0],
     realised,
     state,
     ...leftOf(wanted.map((v, i) => v - told[i])),
   };
+}
+
+/** Whether a band moves more than a few of the frequencies: what is narrower than that, or beyond them, is the edge of something else. */
+function isSeen(band: FittedBand, hertz: readonly number[], rateHz: number, realised: Realised): boolean {
+  const narrow = band.q ?? 0;
+  if (narrow > NARROW_Q && band.hertz * (1 + 2 / narrow) > hertz[hertz.length - 1]) return false;
+  return hertz.filter((hz) => Math.abs(bandDb(band, hz, rateHz, realised)) > FLAT_DB).length >= LEAST_SEEN;
 }
 
 /** Bands that can be left out for next to nothing, one after the other. */

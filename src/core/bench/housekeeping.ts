@@ -14,6 +14,8 @@ export type NoiseReading = {
 /** The silence is read between these parts of it: it rings of what came before, and, through filters of linear phase, of what comes after. */
 const READ_FROM = 0.38;
 const READ_TO = 0.75;
+/** Noise under −200 dBFS is what recursions leave of nothing. */
+const LEAST_NOISE_POWER = 1e-20;
 const HUM_HARMONICS = 6;
 const HUM_OVER_NOISE = 30;
 /** Lines under this are round-off. */
@@ -42,7 +44,7 @@ export function readNoise(channels: readonly Float32Array[], { silence, form }: 
       if (dbfs > LEAST_HUM_DBFS && (!hum || dbfs > hum.dbfs)) hum = { hertz, dbfs };
     }
   }
-  return { noiseFloorDbfs: power > 0 ? dbFromPower(power) : null, hum };
+  return { noiseFloorDbfs: power > LEAST_NOISE_POWER ? dbFromPower(power) : null, hum };
 }
 
 /** What two passes of one noise differ by, over its level, dB; null where they are the same bit for bit. */

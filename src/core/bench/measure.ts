@@ -62,7 +62,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   pause(0.3, "Reading responses");
   const { sides, crossed } = late === 0 && !first.swapped ? first : responses(plan, sent, back);
   const quiet = sweptImpulse(plan.quietSweep, rate, sent[0], back[0]);
-  const loud = sweptImpulse(plan.loudSweep, rate, sent[0], back[0]);
+  const middle = sweptImpulse(plan.middleSweep, rate, sent[0], back[0]);
   const main = sides[0].reading;
   const hertz = main.response.hertz;
   const noise = readNoise(back, plan);
@@ -71,7 +71,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const atLevels = {
     quiet: quietReading.response.magnitudeDb,
     usual: hertz.map((hz) => magnitudeDbAt(together, main.binHz, hz)),
-    loud: magnitudesOf(loud, hertz),
+    middle: magnitudesOf(middle, hertz),
   };
   const told = hertz.map((hz) => hz >= 40 && hz <= 0.4 * rate);
   const moves = atLevels.quiet.some((db, i) => told[i] && Math.abs(db - atLevels.usual[i]) > STEADY_DB);
@@ -128,8 +128,8 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     responseLevelDbfs: sweep.levelDbfs,
     levels: [
       { levelDbfs: plan.quietSweep.levelDbfs, magnitudeDb: atLevels.quiet },
+      { levelDbfs: plan.middleSweep.levelDbfs, magnitudeDb: atLevels.middle },
       { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: atLevels.usual },
-      { levelDbfs: plan.loudSweep.levelDbfs, magnitudeDb: atLevels.loud },
     ],
     ...sidesOf(sides, crossed, hertz),
     impulse: impulseOf(moves ? quiet : sides[0].impulse),

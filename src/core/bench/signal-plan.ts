@@ -18,7 +18,7 @@ export const signalFormSchema = z.object({
     .min(LOWEST_RATE_HZ)
     .max(HIGHEST_RATE_HZ)
     .refine((rate) => (SIGNAL_RATES_HZ as readonly number[]).includes(rate)),
-  /** Peak of sweeps and single tones, whole dB; the loudest parts of the ladders lie 11 dB above, at −1 dBFS at the most. */
+  /** Its highest peak, whole dB: that of sweeps, of single tones and of the top of each ladder. */
   levelDbfs: z.number().int().min(LOWEST_LEVEL_DBFS).max(HIGHEST_LEVEL_DBFS),
   channelCount: z.union([z.literal(1), z.literal(2)]),
 });
@@ -52,7 +52,7 @@ export type SignalPlan = {
   bursts: { rest: Burst; long: Burst; afterLong: Burst; short: Burst; afterShort: Burst; oneSide: Burst | null; last: Burst };
   steadyPeriod: number;
   quietSweep: Sweep;
-  loudSweep: Sweep;
+  middleSweep: Sweep;
   /** One for each channel, that channel alone. */
   sweeps: Sweep[];
   /** A tone near 1 kHz at rising levels. */
@@ -67,17 +67,17 @@ export type SignalPlan = {
   differenceTone: Twin;
   steady: Steady[];
   beside: { lineBins: number[]; lineDbfs: number; blocks: Beside[] };
+  noiseDbfs: number;
   /** The same noise three times, silence before each: the second and the third come after the same. */
   repeats: [Stretch, Stretch, Stretch];
 };
 
-/** How far above the level the loudest parts lie, and what they never pass. */
-const TOP_OVER_DB = 11;
-const TOP_DBFS = -1;
 const LADDER_STEPS = 20;
 const LADDER_STEP_DB = 3;
 const QUIET_UNDER_DB = 24;
-const LOUD_OVER_DB = 9;
+const MIDDLE_UNDER_DB = 12;
+const BURST_DB = 30;
+const NOISE_UNDER_DB = 12;
 /** Sweeps begin here; whole numbers of turns keep harmonics in step. */
 const SWEEP_FROM_HZ = 20;
 const SWEEP_TURNS = 6;
@@ -100,7 +100,6 @@ const oddBin = (hertz: number, binHz: number): number => 2 * Math.floor(hertz / 
 /** Lays out a test signal. */
 export function signalPlan(form: SignalForm): SignalPlan {
   const { sampleRateHz: rate, levelDbfs: level, channelCount } = form;
-  const top = Math.min(TOP_DBFS, level + TOP_OVER_DB);
   const block = pow2(rate / 6);
   let cursor = 0;
   const laid = (frames: number): Stretch => {
@@ -128,7 +127,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
   const startMarker = laid(marker);
   const silence = gap(0.5);
   const quietSweep = sweep(level - QUIET_UNDER_DB, "both", SHORT_SWEEP_TURNS);
-  const [low, high] = [level - QUIET_UNDER_DB, top];
+  const [low, high] = [level - BURST_DB, level];
   const burst = (s: number, leftDbfs: number, rightDbfs = leftDbfs): Burst => ({ ...gap(s), leftDbfs, rightDbfs });
   const bursts = {
     rest: burst(0.5, low),
@@ -141,13 +140,13 @@ export function signalPlan(form: SignalForm): SignalPlan {
   };
   gap(0.2);
   const ladder = Array.from({ length: LADDER_STEPS }, (_, i) =>
-    tone(1000, top - LADDER_STEP_DB * (LADDER_STEPS - 1 - i), block, block / 2),
+    tone(1000, level - LADDER_STEP_DB * (LADDER_STEPS - 1 - i), block, block / 2),
   );
   gap(0.3);
   const deep = tone(1000, level, 9 * block, 8 * block, block / 2);
   const series = SERIES_HZ.filter(inBand).map((hertz) => tone(hertz, level, 1.5 * block, block));
   gap(0.2);
-  const highTones = HIGH_STEPS_DB.map((db) => tone(HIGH_PART * rate, top + db, block, block / 2));
+  const highTones = HIGH_STEPS_DB.map((db) => tone(HIGH_PART * rate, level + db, block, block / 2));
   const twin = (hertz: [number, number], parts: [number, number]): Twin => {
     const points = block;
     const bins = hertz.map((hz) => Math.round((hz * points) / rate)) as [number, number];
@@ -173,7 +172,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
   );
   const steady = Array.from({ length: LADDER_STEPS }, (_, i) => ({
     ...laid(block),
-    levelDbfs: top - LADDER_STEP_DB * (LADDER_STEPS - 1 - i),
+    levelDbfs: level - LADDER_STEP_DB * (LADDER_STEPS - 1 - i),
   }));
   gap(0.3);
   const loudBins = BESIDE_LOUD_HZ.filter(inBand).map((hz) => oddBin(hz, rate / block));
@@ -185,11 +184,11 @@ export function signalPlan(form: SignalForm): SignalPlan {
       ...laid(2 * block),
       points: block,
       loudBin,
-      loudDbfs: top - 3,
+      loudDbfs: level - 3,
     })),
   };
   gap(0.3);
-  const loudSweep = sweep(Math.min(top, level + LOUD_OVER_DB), "both", SHORT_SWEEP_TURNS);
+  const middleSweep = sweep(level - MIDDLE_UNDER_DB, "both", SHORT_SWEEP_TURNS);
   const repeats = [0, 1, 2].map(() => {
     gap(0.3);
     return laid(block);
@@ -205,7 +204,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
     bursts,
     steadyPeriod: 2 * Math.round(rate / 2000),
     quietSweep,
-    loudSweep,
+    middleSweep,
     sweeps,
     ladder,
     deep,
@@ -215,6 +214,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
     differenceTone,
     steady,
     beside,
+    noiseDbfs: level - NOISE_UNDER_DB,
     repeats,
   };
 }

@@ -67,7 +67,7 @@ export function testSignal(plan: SignalPlan): Clip {
     const [low, high] = twin.hertz;
     write(twin.startFrame, twin.frames, (i) => a * sin(turn * low * i) + b * sin(turn * high * i));
   }
-  for (const sweep of [plan.quietSweep, plan.loudSweep, ...plan.sweeps]) {
+  for (const sweep of [plan.quietSweep, plan.middleSweep, ...plan.sweeps]) {
     const shape = sweepShape(sweep, rate);
     const amplitude = amplitudeFromDb(sweep.levelDbfs);
     for (const [c, channel] of channels.entries()) {
@@ -105,7 +105,7 @@ export function testSignal(plan: SignalPlan): Clip {
   }
   for (const { startFrame, frames: count } of plan.repeats) {
     const noise = seededRandom(NOISE_SEED);
-    const amplitude = amplitudeFromDb(levelDbfs);
+    const amplitude = amplitudeFromDb(plan.noiseDbfs);
     write(startFrame, count, () => amplitude * (2 * noise() - 1));
   }
   for (const channel of channels)

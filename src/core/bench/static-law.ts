@@ -17,7 +17,7 @@ export type StaticLaw = {
 };
 
 /** Levels that move by less over the ladder move by error (dB). */
-const MOVES_DB = 0.15;
+const MOVES_DB = 0.3;
 /** A law is told that leaves no more than this (dB, RMS). */
 const FITS_DB = 0.4;
 const MOST_RATIO = 100;

@@ -33,6 +33,9 @@ const OVER_NOISE = 8;
 const LINE_OVER_NOISE = 40;
 /** Half the width of a line under a Hann window, in bins. */
 const WIDTH = 2;
+/** Noise is read over so many bins to each side of a line; fewer free ones tell nothing. */
+const AROUND = 16;
+const LEAST_AROUND = 6;
 /** The median of noise's power over its mean (exponentially distributed). */
 const MEDIAN_SHARE = 0.693;
 /** What was sent holds lines of its own, of its rounding: so many times their power is told, and no less. */
@@ -72,6 +75,15 @@ function noisePower(powers: Float64Array, taken: Uint8Array): number {
   return free.length > 0 ? free[free.length >> 1] / MEDIAN_SHARE : 0;
 }
 
+/** Noise around a bin: what lies between lines there, where it is more than everywhere. */
+function noiseAround(powers: Float64Array, taken: Uint8Array, bin: number, everywhere: number): number {
+  const near: number[] = [];
+  for (let k = bin - AROUND; k <= bin + AROUND; k++) if (k > WIDTH && k < powers.length && !taken[k]) near.push(powers[k]);
+  if (near.length < LEAST_AROUND) return everywhere;
+  near.sort((a, b) => a - b);
+  return Math.max(everywhere, near[near.length >> 1] / MEDIAN_SHARE);
+}
+
 /** Reads a tone that stands on a bin of `signal`, all of which is settled, beside what was sent in its place. */
 export function readTone(
   signal: Float32Array,
@@ -108,31 +120,35 @@ export function readTone(
   const partials = Array.from({ length: HIGHEST_PARTIAL - 1 }, (_, i) => {
     const at = harmonics[i + 1];
     if (at === undefined) return null;
-    const power = powers[at];
-    return power > OVER_NOISE * noise + ownAt(at) ? power - noise : null;
+    const near = noiseAround(powers, taken, at, noise);
+    return powers[at] > OVER_NOISE * near + ownAt(at) ? { power: powers[at] - near, noise: near } : null;
   });
   const errorDb = (power: number, of: number) => 8.686 * Math.sqrt(of / (2 * power));
   const known = partials.filter((p) => p !== null);
   let aliasPower = 0;
   let aliasOwn = 0;
+  let aliasSpread = 0;
   for (const at of foldedBins) {
-    aliasPower += powers[at] - noise;
+    const near = noiseAround(powers, taken, at, noise);
+    aliasPower += powers[at] - near;
     aliasOwn += ownAt(at);
+    aliasSpread += near * near;
   }
+  aliasSpread = Math.sqrt(aliasSpread);
   for (let k = WIDTH + 1; k < half - WIDTH; k++) {
     if (taken[k] || powers[k] < LINE_OVER_NOISE * noise + ownAt(k)) continue;
     if (powers[k] < powers[k - 1] || powers[k] < powers[k + 1]) continue;
+    if (powers[k] < LINE_OVER_NOISE * noiseAround(powers, taken, k, noise)) continue;
     aliasPower += powers[k] - noise;
     take(k);
   }
-  const aliasSpread = noise * Math.sqrt(foldedBins.length);
   const hasAlias = aliasPower > 4 * aliasSpread + aliasOwn;
   return {
     ...sent,
     outDbfs: dbFromPower(fundamental),
-    partialsDb: partials.map((p) => (p === null ? null : dbFromPower(p / fundamental))),
-    partialErrorsDb: partials.map((p) => (p === null ? null : errorDb(p, noise))),
-    thdPercent: known.length > 0 ? 100 * Math.sqrt(known.reduce((sum, p) => sum + p, 0) / fundamental) : null,
+    partialsDb: partials.map((p) => (p === null ? null : dbFromPower(p.power / fundamental))),
+    partialErrorsDb: partials.map((p) => (p === null ? null : errorDb(p.power, p.noise))),
+    thdPercent: known.length > 0 ? 100 * Math.sqrt(known.reduce((sum, p) => sum + p.power, 0) / fundamental) : null,
     thdNoisePercent: 100 * restOf(signal, bin),
     aliasDb: hasAlias ? dbFromPower(aliasPower / fundamental) : null,
     aliasErrorDb: hasAlias ? (4.343 * aliasSpread) / aliasPower : null,
