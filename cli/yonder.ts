@@ -161,7 +161,9 @@ async function bench({ signal: sent, recording, processor, settings, ...options 
     const known = PROCESSORS.map(({ key }) => key).join(", ");
     const isUnknown = !PROCESSORS.some(({ key }) => key === processor);
     throw new CommandError(
-      isUnknown ? `${message}. There are: ${known}.` : `--settings: ${path.slice(1).join(".") || "all of it"}: ${message}.`,
+      isUnknown
+        ? `${message}. There are: ${known}.`
+        : `--settings: ${path.slice(1).join(".") || "all of it"}: ${message}.`,
     );
   }
   print(benchChain([stage.data], formOf(options)));

@@ -3,17 +3,6 @@ import { STOPS } from "../../src/ui/shell/stops";
 import { openSeeded, test } from "../profiles";
 import { stop } from "../support";
 
-test("the stops to come say in one sentence what will be there, with the pair still on screen", async ({ page }) => {
-  await openSeeded(page, "demo");
-  for (const { title, planned } of STOPS) {
-    if (!planned) continue;
-    await stop(page, title).click();
-    await expect(page.getByText(planned)).toBeVisible();
-    await expect(page.getByRole("region", { name: "Pair" })).toBeVisible();
-    await expect(page.getByRole("region", { name: "Transport" })).toBeVisible();
-  }
-});
-
 test("at 1024 × 700 and at 2560 × 1400 nothing scrolls the page and everything is in reach", async ({ page }) => {
   await openSeeded(page, "demo");
   for (const viewport of [

@@ -29,14 +29,28 @@ export const showPassage = (id: string, passageId: string) => touch(id, { passag
 /** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
 export async function deleteComparison(id: string): Promise<void> {
   const { renders, audio, comparisons, passages, candidates, runs, seals, notes, copies, packs } = database;
-  const { moments, sightedVerdicts } = database;
+  const { moments, sightedVerdicts, measurements } = database;
   await database.transaction(
     "rw",
-    [comparisons, passages, candidates, renders, audio, runs, seals, notes, copies, packs, moments, sightedVerdicts],
+    [
+      comparisons,
+      passages,
+      candidates,
+      renders,
+      audio,
+      runs,
+      seals,
+      notes,
+      copies,
+      packs,
+      moments,
+      sightedVerdicts,
+      measurements,
+    ],
     async () => {
       const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
       await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
-      for (const table of [passages, candidates, renders, runs, notes, packs, moments, sightedVerdicts])
+      for (const table of [passages, candidates, renders, runs, notes, packs, moments, sightedVerdicts, measurements])
         await table.where({ comparisonId: id }).delete();
       await comparisons.delete(id);
       for (const hash of hashes) {

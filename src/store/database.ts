@@ -9,6 +9,7 @@ import type {
   Copy,
   GuestPack,
   Hearing,
+  Measurement,
   Moment,
   Note,
   Pack,
@@ -49,6 +50,7 @@ class YonderDatabase extends Dexie {
   hearings!: EntityTable<Hearing, "code">;
   moments!: EntityTable<Moment, "id">;
   sightedVerdicts!: EntityTable<SightedVerdict, "id">;
+  measurements!: EntityTable<Measurement, "id">;
 
   constructor() {
     super("yonder-pair");
@@ -119,10 +121,11 @@ class YonderDatabase extends Dexie {
             seal.order = seal.order.map(seatsOfVersion4);
           });
       });
+    this.version(6).stores({ measurements: "id, comparisonId, candidateId" });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 5;
+export const SCHEMA_VERSION = 6;

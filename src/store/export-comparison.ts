@@ -13,7 +13,7 @@ import type { Passage, Render } from "./records";
 export async function exportComparison(comparisonId: string): Promise<object> {
   const comparison = await database.comparisons.get(comparisonId);
   if (!comparison) throw new Error("This comparison is no longer in this browser.");
-  const [passages, candidates, renders, runs, notes, moments, sightedVerdicts] = await Promise.all([
+  const [passages, candidates, renders, runs, notes, moments, sightedVerdicts, measurements] = await Promise.all([
     database.passages.where({ comparisonId }).sortBy("position"),
     database.candidates.where({ comparisonId }).sortBy("position"),
     database.renders.where({ comparisonId }).toArray(),
@@ -21,6 +21,7 @@ export async function exportComparison(comparisonId: string): Promise<object> {
     database.notes.where({ comparisonId }).toArray(),
     database.moments.where({ comparisonId }).toArray(),
     database.sightedVerdicts.where({ comparisonId }).toArray(),
+    database.measurements.where({ comparisonId }).toArray(),
   ]);
   const renderRows = await Promise.all(
     passages.map(async (passage) => {
@@ -43,6 +44,7 @@ export async function exportComparison(comparisonId: string): Promise<object> {
     notes,
     moments,
     sightedVerdicts,
+    measurements,
   };
 }
 

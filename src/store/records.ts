@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { placementSchema } from "@/core/alignment/alignment";
 import { type Region, regionSchema } from "@/core/audio/region";
+import { benchReportSchema } from "@/core/bench/report";
 import { orderSchema } from "@/core/blind/order";
 import { manifestSchema, packKeySchema } from "@/core/blind/pack";
 import type { Run } from "@/core/blind/run";
@@ -139,6 +140,19 @@ export const sightedVerdictSchema = z.object({
   createdAt: isoTime,
 });
 export type SightedVerdict = z.infer<typeof sightedVerdictSchema>;
+
+/** What a test signal told of something outside that it was sent through. */
+export const measurementSchema = z.object({
+  id,
+  comparisonId: id,
+  /** What was measured, where it is in the grid. */
+  candidateId: id.nullable(),
+  title: z.string().min(1),
+  fileName: z.string(),
+  report: benchReportSchema,
+  createdAt: isoTime,
+});
+export type Measurement = z.infer<typeof measurementSchema>;
 
 /** A listening pack that was sent out from here, with what its names stand for. */
 export const packSchema = z.object({

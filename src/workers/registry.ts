@@ -3,6 +3,8 @@ import { aboveTask } from "./tasks/above";
 import { alignTask } from "./tasks/align";
 import { aroundTask } from "./tasks/around";
 import { bandCrestTask } from "./tasks/band-crest";
+import { benchTask } from "./tasks/bench";
+import { benchRecordingTask } from "./tasks/bench-recording";
 import { cellsTask } from "./tasks/cells";
 import { copyTask } from "./tasks/copy";
 import { courseTask } from "./tasks/course";
@@ -30,6 +32,7 @@ import { signatureTask } from "./tasks/signature";
 import { sortTask } from "./tasks/sort";
 import { spectraTask } from "./tasks/spectra";
 import { spectrogramTask } from "./tasks/spectrogram";
+import { testSignalTask } from "./tasks/test-signal";
 import { writeTask } from "./tasks/write";
 
 /** Everything a worker can do. A new task is a file in `tasks` and a line here. */
@@ -38,6 +41,8 @@ export const TASKS = {
   align: alignTask,
   around: aroundTask,
   bandCrest: bandCrestTask,
+  bench: benchTask,
+  benchRecording: benchRecordingTask,
   cells: cellsTask,
   copy: copyTask,
   course: courseTask,
@@ -65,6 +70,7 @@ export const TASKS = {
   sort: sortTask,
   spectra: spectraTask,
   spectrogram: spectrogramTask,
+  testSignal: testSignalTask,
   write: writeTask,
 };
 

@@ -22,7 +22,11 @@ const Q_RANGE = [0.2, 12] as const;
  * Sections of a bilinear all-pass whose phase comes closest to an unwrapped one (radians), as few as will do. Crossovers of 24 dB an octave turn
  * like one of second order (Q 0.71), those of 12 like one of first (Linkwitz 1976). Null where none comes close.
  */
-export function fittedAllPass(hertz: readonly number[], phases: readonly number[], rateHz: number): AllPassModel | null {
+export function fittedAllPass(
+  hertz: readonly number[],
+  phases: readonly number[],
+  rateHz: number,
+): AllPassModel | null {
   const warp = (hz: number) => tan((Math.PI * Math.min(hz, 0.499 * rateHz)) / rateHz);
   const warped = hertz.map(warp);
   const highest = 0.45 * rateHz;
@@ -58,16 +62,25 @@ export function fittedAllPass(hertz: readonly number[], phases: readonly number[
   const first = Math.round(phases[0] / Math.PI);
   let best: { sections: Section[]; values: number[]; rms: number; half: number } | null = null;
   for (const half of [first, first + 1]) {
-    let kept: { sections: Section[]; values: number[]; rms: number } = { sections: [], values: [0], rms: Number.POSITIVE_INFINITY };
+    let kept: { sections: Section[]; values: number[]; rms: number } = {
+      sections: [],
+      values: [0],
+      rms: Number.POSITIVE_INFINITY,
+    };
     while (kept.sections.length < MOST_SECTIONS && degrees(kept.rms) > GOOD_DEGREES) {
       let next = kept;
       for (const order of [2, 1] as const)
         for (const startHz of STARTS_HZ) {
           if (startHz > highest) continue;
           const sections = [...kept.sections, { order }];
-          const { values, rms } = fittedCurve(parametersOf(sections, kept.values, startHz), phases, curve(sections, half), {
-            goes: TRIED_GOES,
-          });
+          const { values, rms } = fittedCurve(
+            parametersOf(sections, kept.values, startHz),
+            phases,
+            curve(sections, half),
+            {
+              goes: TRIED_GOES,
+            },
+          );
           if (rms < next.rms * (order === 1 ? 0.9 : 1)) next = { sections, values, rms };
         }
       if (!(next.rms < WORTH_IT * kept.rms)) break;

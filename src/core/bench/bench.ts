@@ -1,16 +1,17 @@
-import { atRate } from "../audio/resample";
-import { type Sound, soundOf, stretch } from "../audio/sound";
 import type { Clip } from "../audio/clip";
+import { atRate } from "../audio/resample";
+import { type Sound, soundOf } from "../audio/sound";
 import { fail, type Outcome, succeed } from "../outcome";
 import { type Chain, chainLatencySamples, runChain } from "../processors/chain";
-import { clippedSamples } from "./housekeeping";
+import { clippedRows } from "./housekeeping";
 import { measured } from "./measure";
 import type { BenchReport } from "./report";
 import { returnedFrom } from "./returned";
 import { testSignal } from "./signal";
 import { DEFAULT_FORM, type SignalForm, signalPlan } from "./signal-plan";
 
-type Pause = (share: number, doing: string) => void;
+/** Told between parts of a measurement: the share done and what is done next. */
+export type Pause = (share: number, doing: string) => void;
 
 /** Signals take a while to make, and a program measures many things by one. */
 const made = new Map<string, Clip>();
@@ -36,7 +37,9 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
   const remarks =
     out.sampleRateHz === form.sampleRateHz
       ? []
-      : [`It changes the rate to ${out.sampleRateHz} Hz; what is told was converted back: nothing above half of the lower rate can be told.`];
+      : [
+          `It changes the rate to ${out.sampleRateHz} Hz; what is told was converted back: nothing above half of the lower rate can be told.`,
+        ];
   return measured(
     {
       plan,
@@ -44,6 +47,7 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
       back,
       takenOffSamples: chainLatencySamples(chain, form.sampleRateHz),
       clockPpm: 0,
+      isClipped: () => false,
       delivered: out,
       remarks,
     },
@@ -57,15 +61,21 @@ export function benchRecording(file: string, recording: Sound, pause: Pause = ()
   const returned = returnedFrom(file, recording);
   if (!returned.ok) return returned;
   const { plan, back, atFrame, clockPpm, remarks } = returned.value;
-  const heard = stretch(recording, {
-    startFrame: 0,
-    endFrame: recording.frames,
-  });
-  const clipped = clippedSamples(heard);
-  if (clipped > 0)
+  // Where in the signal samples were cut off on the way in.
+  const rows = clippedRows(recording);
+  const scale = plan.form.sampleRateHz / recording.sampleRateHz;
+  const places = rows.map(({ frame }) => (frame * scale - atFrame) / (1 + clockPpm * 1e-6));
+  const isClipped = (from: number, to: number) => places.some((place) => place > from - 1 && place < to);
+  const needed = [...plan.sweeps, plan.quietSweep, plan.middleSweep, plan.deep, ...plan.series];
+  const count = rows.reduce((sum, row) => sum + row.count, 0);
+  if (needed.some(({ startFrame, frames }) => isClipped(startFrame, startFrame + frames)))
     return fail(
-      `${file} is clipped: ${clipped} samples stand at full scale in rows, so levels, harmonics and folding cannot be told.`,
+      `${file} is clipped: ${count} samples stand at full scale in rows, so levels, harmonics and folding cannot be told.`,
       "Record it again with the recorder's input turned down, or export the test signal at a lower level.",
+    );
+  if (places.some((place) => place > 0 && place < plan.frames))
+    remarks.push(
+      `The loudest steps came back clipped (${count} samples stand at full scale in rows): they are left out of the law and the times.`,
     );
   return succeed(
     measured(
@@ -75,6 +85,7 @@ export function benchRecording(file: string, recording: Sound, pause: Pause = ()
         back,
         takenOffSamples: atFrame,
         clockPpm,
+        isClipped,
         delivered: recording,
         remarks,
       },

@@ -1,6 +1,6 @@
-import { linePowers } from "./tone-reading";
 import { dbFromPower } from "../audio/decibels";
 import type { SignalPlan } from "./signal-plan";
+import { linePowers } from "./tone-reading";
 
 /** What a loud tone does to quiet lines all over the band. */
 export type BesideTone = {
@@ -38,7 +38,9 @@ export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone 
   const tones = blocks.slice(1).map(({ loudBin, points }, i) => ({
     loudHz: ((loudBin ?? 0) * rate) / points,
     // Beside the tone itself its own window spills over.
-    changeDb: levels[i + 1].map((db, n) => (Math.abs(lineBins[n] - (loudBin ?? 0)) < 6 ? Number.NaN : db - levels[0][n])),
+    changeDb: levels[i + 1].map((db, n) =>
+      Math.abs(lineBins[n] - (loudBin ?? 0)) < 6 ? Number.NaN : db - levels[0][n],
+    ),
   }));
   return { hertz, tones, ...kindOf(hertz, tones) };
 }
@@ -47,7 +49,10 @@ function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<Besi
   const readings = tones.map(({ changeDb }) => {
     const all = changeDb.map((db, i) => ({ db, hertz: hertz[i] })).filter(({ db }) => !Number.isNaN(db));
     // Where gain follows the loud tone's own turns, lines near it are hidden by what that makes of it.
-    const known = all.map((line, i) => ({ ...line, db: middleOf(all.slice(Math.max(0, i - 2), i + 3).map((l) => l.db)) }));
+    const known = all.map((line, i) => ({
+      ...line,
+      db: middleOf(all.slice(Math.max(0, i - 2), i + 3).map((l) => l.db)),
+    }));
     const deepest = known.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
     const inside = known.filter(({ db }) => db / deepest.db > INSIDE);
     const top = known.filter(({ db }) => db / deepest.db > ON_TOP);
@@ -64,15 +69,15 @@ function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<Besi
   if (moving.every((reading) => isFlat(reading) && isOneStretch(reading))) {
     const edges = moving.flatMap(({ inside, known }) => {
       const [low, high] = [inside[0].hertz, inside[inside.length - 1].hertz];
-      return [
-        ...(low > known[0].hertz ? [low] : []),
-        ...(high < known[known.length - 1].hertz ? [high] : []),
-      ];
+      return [...(low > known[0].hertz ? [low] : []), ...(high < known[known.length - 1].hertz ? [high] : [])];
     });
     return { kind: "split bands", edgesHz: merged(edges) };
   }
   // A bell stands where it stands, whatever sets it off.
-  const [lowest, highest] = [Math.min(...moving.map((m) => m.deepest.hertz)), Math.max(...moving.map((m) => m.deepest.hertz))];
+  const [lowest, highest] = [
+    Math.min(...moving.map((m) => m.deepest.hertz)),
+    Math.max(...moving.map((m) => m.deepest.hertz)),
+  ];
   if (highest / lowest < 1.3 && isOneStretch(strongest)) return { kind: "bell", edgesHz: [strongest.deepest.hertz] };
   return { kind: "unclear", edgesHz: [] };
 }

@@ -1,18 +1,16 @@
-import { type AnalogueSection, analoguePower, bellSection, cutSections, highShelfSection, lowShelfSection } from "../audio/analogue";
+import {
+  type AnalogueSection,
+  analoguePower,
+  bellSection,
+  cutSections,
+  highShelfSection,
+  lowShelfSection,
+} from "../audio/analogue";
 import { exp, log, log10, tan } from "../audio/exact-math";
 import { fittedCurve, type Parameter } from "./least-squares";
+import type { FittedBand } from "./report";
 
-export const FITTED_KINDS = ["bell", "low shelf", "high shelf", "low cut", "high cut"] as const;
-type Kind = (typeof FITTED_KINDS)[number];
-
-/** One band of an equalizer as its curve tells it. A cut has a slope, everything else a gain and a Q. */
-export type FittedBand = {
-  kind: Kind;
-  hertz: number;
-  gainDb: number | null;
-  q: number | null;
-  slopeDbPerOctave: number | null;
-};
+type Kind = FittedBand["kind"];
 
 /** How the curve is realised: as the analogue one, or squeezed towards half the rate by the bilinear transform. */
 export type Realised = "analogue" | "bilinear";
@@ -41,6 +39,8 @@ const CLEARLY_DB = 0.03;
 const HARDLY_DB = 0.015;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
 const EVERY = 2;
+/** An end this far under the middle was cut (dB). */
+const FAR_DOWN_DB = -12;
 /** A band moves at least so many frequencies. */
 const LEAST_SEEN = 4;
 const NARROW_Q = 5;
@@ -76,7 +76,12 @@ export function fittedBands(
   const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz);
   const [hertz, magnitudeDb] = [inside.map((i) => allHertz[i]), inside.map((i) => allDb[i])];
   const middle = magnitudeDb.toSorted((a, b) => a - b)[magnitudeDb.length >> 1] ?? 0;
-  const plain: BandsFit = { bands: [], gainDb: middle, realised: null, ...leftOf(magnitudeDb.map((db) => db - middle)) };
+  const plain: BandsFit = {
+    bands: [],
+    gainDb: middle,
+    realised: null,
+    ...leftOf(magnitudeDb.map((db) => db - middle)),
+  };
   if (plain.mostDb < flatDb) return plain;
   const analogue = search(hertz, magnitudeDb, rateHz, "analogue");
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
@@ -85,12 +90,32 @@ export function fittedBands(
   const best = fits.reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.
-  const isTold = best.misfitDb < HARDLY_DB && others.every((fit) => fit.misfitDb > CLEARLY_DB && fit.misfitDb > CLEARLY * best.misfitDb);
+  const isTold =
+    best.misfitDb < HARDLY_DB &&
+    others.every((fit) => fit.misfitDb > CLEARLY_DB && fit.misfitDb > CLEARLY * best.misfitDb);
   return { ...shown(best), realised: isTold ? best.realised : null };
 }
 
 /** What a fit leaves, and what its bands cost: a further one has to halve what is left, down to what is hardly there. */
 const costOf = ({ misfitDb, bands }: BandsFit): number => Math.max(misfitDb, HARDLY_DB) * 2 ** bands.length;
+
+/** Bands that are known, such as those of a panel, brought as near to a curve as they come: each keeps its kind. */
+export function refittedBands(
+  known: readonly FittedBand[],
+  allHertz: readonly number[],
+  allDb: readonly number[],
+  rateHz: number,
+): BandsFit {
+  const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz);
+  const [hertz, wanted] = [inside.map((i) => allHertz[i]), inside.map((i) => allDb[i])];
+  const bands = known.map((band): Band => ({ kind: band.kind, order: (band.slopeDbPerOctave ?? 12) / 6 }));
+  const values = known.flatMap((band) =>
+    band.gainDb === null ? [log(band.hertz)] : [log(band.hertz), band.gainDb, log(band.q ?? 1)],
+  );
+  const start: State = { bands, values: [0, ...values], rms: 0 };
+  const fits = (["analogue", "bilinear"] as const).map((way) => finished(start, hertz, wanted, rateHz, way, true));
+  return shown(fits[1].misfitDb < fits[0].misfitDb ? fits[1] : fits[0]);
+}
 
 const shown = ({ state: _, ...fit }: BandsFit & { state: State }): BandsFit => fit;
 
@@ -182,6 +207,18 @@ function search(hertz: readonly number[], wanted: readonly number[], rateHz: num
   const [fewHertz, few] = [some.map((i) => hertz[i]), some.map((i) => wanted[i])];
   const { curveOf, fitted } = modelAt(fewHertz, rateHz, realised);
   let state: State = fitted([], [few.toSorted((a, b) => a - b)[few.length >> 1]], few, 1);
+  // An end that falls far is a cut: a deep shelf would do nearly as well, and lead astray.
+  for (const kind of ["low cut", "high cut"] as const) {
+    const told = curveOf(state.bands)(state.values);
+    const residual = few.map((v, i) => v - told[i]);
+    const end = kind === "low cut" ? residual[0] : residual[residual.length - 1];
+    if (end > FAR_DOWN_DB) continue;
+    const tries = startsOn(fewHertz, residual, rateHz)
+      .filter(({ band }) => band.kind === kind)
+      .map(({ band, values }) => fitted([...state.bands, band], [...state.values, ...values], few, 3));
+    const found = tries.reduce((a, b) => (b.rms < a.rms ? b : a), state);
+    if (found.rms < WORTH_IT * state.rms) state = found;
+  }
   while (state.bands.length < MOST_BANDS && state.rms > ENOUGH_DB) {
     const told = curveOf(state.bands)(state.values);
     const residual = few.map((v, i) => v - told[i]);
@@ -192,13 +229,24 @@ function search(hertz: readonly number[], wanted: readonly number[], rateHz: num
     const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
     const next = promising
       .map(({ bands: [band], values }) =>
-        fitted([...state.bands, band], [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)], few, 6),
+        fitted(
+          [...state.bands, band],
+          [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)],
+          few,
+          6,
+        ),
       )
       .reduce((a, b) => (b.rms < a.rms ? b : a));
     if (!(next.rms < WORTH_IT * state.rms)) break;
     state = next;
   }
-  return finished(withoutNeedless(state, (bands, values) => fitted(bands, values, few, 6)), hertz, wanted, rateHz, realised);
+  return finished(
+    withoutNeedless(state, (bands, values) => fitted(bands, values, few, 6)),
+    hertz,
+    wanted,
+    rateHz,
+    realised,
+  );
 }
 
 /** Bands fitted by all frequencies, as they are told. */
@@ -208,6 +256,7 @@ function finished(
   wanted: readonly number[],
   rateHz: number,
   realised: Realised,
+  asGiven = false,
 ): Search {
   const { curveOf, fitted } = modelAt(hertz, rateHz, realised);
   const state = fitted(given.bands, given.values, wanted, 12);
@@ -226,7 +275,9 @@ function finished(
     return found;
   });
   return {
-    bands: bands.filter((band) => isSeen(band, hertz, rateHz, realised)).sort((a, b) => a.hertz - b.hertz),
+    bands: asGiven
+      ? bands
+      : bands.filter((band) => isSeen(band, hertz, rateHz, realised)).sort((a, b) => a.hertz - b.hertz),
     gainDb: state.values[0],
     realised,
     state,
@@ -280,9 +331,7 @@ function startsOn(hertz: readonly number[], residual: readonly number[], rateHz:
     if (end > middle - 0.1) continue;
     // Where it passes 3 dB.
     const at =
-      kind === "low cut"
-        ? residual.findIndex((v) => v > middle - 3)
-        : residual.findLastIndex((v) => v > middle - 3);
+      kind === "low cut" ? residual.findIndex((v) => v > middle - 3) : residual.findLastIndex((v) => v > middle - 3);
     if (at < 0) continue;
     if (end > middle - 3) {
       // Its corner lies beyond what was measured.

@@ -45,6 +45,8 @@ const MOST_LOOK_AHEAD_SECONDS = 0.06;
 /** Rest is read between these parts of it: what looks ahead, or rings ahead, moves before the step. */
 const REST_FROM = 0.4;
 const REST_TO = 0.8;
+/** Gain at rest that spans more than this, to and fro, wanders (dB). */
+const WANDERS_DB = 0.6;
 /** What happens within so many half periods is read sample by sample. */
 const FINE_CELLS = 2;
 
@@ -52,7 +54,12 @@ const FINE_CELLS = 2;
 type Powers = { from: number; came: Float64Array; rest: Float64Array };
 
 /** Mean power of each place in the period over input power, at rest. */
-function restPattern(channel: Float32Array, { startFrame, frames }: Burst, period: number, power: number): Float64Array {
+function restPattern(
+  channel: Float32Array,
+  { startFrame, frames }: Burst,
+  period: number,
+  power: number,
+): Float64Array {
   const pattern = new Float64Array(period);
   const count = Math.floor(((REST_TO - REST_FROM) * frames) / period);
   const from = startFrame + period * Math.floor((REST_FROM * frames) / period);
@@ -80,7 +87,8 @@ function cellsOf({ from: first, came, rest }: Powers, from: number, to: number, 
   const at: number[] = [];
   const db: number[] = [];
   // By itself a sample near a crossing tells nothing: a quarter of the mean power is asked of it.
-  const mean = rest.subarray(Math.round(from) - first, to - first).reduce((sum, v) => sum + v, 0) / (to - Math.round(from));
+  const mean =
+    rest.subarray(Math.round(from) - first, to - first).reduce((sum, v) => sum + v, 0) / (to - Math.round(from));
   const floor = cell === 1 ? mean / 4 : 1e-16;
   for (let start = Math.round(from); start + cell <= to; start += cell) {
     let [is, was] = [0, 0];
@@ -115,7 +123,13 @@ function passing({ at, db }: Course, level: number, rising: boolean, forGood = f
 type Stretch = { from: number; to: number; cell: number };
 
 /** The frame where the gain passes a level: by half periods of the wave, and sample by sample where that is too coarse. */
-function reached(gains: Powers, { from, to, cell }: Stretch, level: number, rising: boolean, forGood: boolean): number | null {
+function reached(
+  gains: Powers,
+  { from, to, cell }: Stretch,
+  level: number,
+  rising: boolean,
+  forGood: boolean,
+): number | null {
   const coarse = passing(cellsOf(gains, from, to, cell), level, rising, forGood);
   if (coarse === null || coarse - from > FINE_CELLS * cell) return coarse;
   return passing(cellsOf(gains, from, Math.min(to, from + 8 * cell), 1), level, rising, forGood);
@@ -143,6 +157,18 @@ function settling(course: Course, level: number, within: number): number | null 
 
 const meanDb = (course: Pick<Course, "db">): number =>
   course.db.length > 0 ? course.db.reduce((sum, v) => sum + v, 0) / course.db.length : 0;
+
+/** Whether gain wanders while nothing changes going in: a tremolo, a chorus, an unsteady line. */
+export function wanders(channel: Float32Array, plan: SignalPlan): boolean {
+  const { rest } = plan.bursts;
+  const gains = powersOf(channel, plan);
+  const from = rest.startFrame + Math.round(REST_FROM * rest.frames);
+  const course = cellsOf(gains, from, rest.startFrame + Math.round(REST_TO * rest.frames), plan.steadyPeriod);
+  // One sign of the slope is a release that is not over yet.
+  const [first, last] = [course.db[0] ?? 0, course.db.at(-1) ?? 0];
+  const span = Math.max(...course.db) - Math.min(...course.db);
+  return span > WANDERS_DB && span > 1.5 * Math.abs(last - first);
+}
 
 /**
  * Reads gain over time off the steps up and down, whose wave has one magnitude throughout, so that each sample tells the gain. Channels are laid on the
@@ -184,7 +210,11 @@ export function gainTimes(channels: readonly Float32Array[], plan: SignalPlan): 
       return at === null ? null : ms(at - after.startFrame);
     };
     const within = settling(course, rest, 1);
-    return { to63: reaches(SHARE), begun: reaches(BEGUN), within: within === null ? null : ms(within - after.startFrame) };
+    return {
+      to63: reaches(SHARE),
+      begun: reaches(BEGUN),
+      within: within === null ? null : ms(within - after.startFrame),
+    };
   };
   const release = back(afterLong, reduction);
   const shortEnd = cellsOf(gains, endOf(short) - 2 * cell, endOf(short), cell);

@@ -115,19 +115,23 @@ export function transparency(
 const CLIPPED_ROW = 3;
 const FULL_SCALE = 1 - 2 ** -15;
 
-/** How many samples stand at full scale in rows, as only a recorder's ceiling leaves them. */
-export function clippedSamples(sound: Sound): number {
-  let count = 0;
+/** Frames at which rows of samples stand at full scale, as only a recorder's ceiling leaves them: the first of each row, with its length. */
+export function clippedRows(sound: Sound): { frame: number; count: number }[] {
+  const rows: { frame: number; count: number }[] = [];
   for (let c = 0; c < sound.channelCount; c++) {
-    let row = 0;
+    let count = 0;
+    let at = 0;
+    const end = () => {
+      if (count >= CLIPPED_ROW) rows.push({ frame: at - count, count });
+      count = 0;
+    };
     for (const { channels } of piecesOf(sound))
       for (const v of channels[c]) {
-        if (Math.abs(v) >= FULL_SCALE) {
-          row++;
-          if (row >= CLIPPED_ROW) count += row === CLIPPED_ROW ? CLIPPED_ROW : 1;
-        } else row = 0;
+        if (Math.abs(v) >= FULL_SCALE) count++;
+        else end();
+        at++;
       }
+    end();
   }
-  return count;
+  return rows;
 }
-

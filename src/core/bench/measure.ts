@@ -3,15 +3,15 @@ import { log10, pow } from "../audio/exact-math";
 import { piecesOf, type Sound, stretch } from "../audio/sound";
 import { besideTone } from "./beside-tone";
 import { fittedBands } from "./fit-bands";
-import { gainTimes } from "./gain-times";
+import { gainTimes, wanders } from "./gain-times";
 import { passesApartDb, readNoise, transparency, wordLength } from "./housekeeping";
 import type { BenchReport } from "./report";
-import { type LinearReading, magnitudeDbAt, readLinear } from "./response";
+import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./response";
 import { sentencesOf } from "./sentences";
 import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
 import { staticLaw } from "./static-law";
 import { type Impulse, impulsesOf, spectrumOf, sweptStretch } from "./sweep-response";
-import { type ToneReading, readTone, readTwin } from "./tone-reading";
+import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
 
 /** What is measured: what came back in step with what was sent, to the sample but for the delay that is to be told. */
 export type Returned = {
@@ -22,6 +22,8 @@ export type Returned = {
   /** Samples that were taken off before: part of the delay. */
   takenOffSamples: number;
   clockPpm: number;
+  /** Whether samples were cut off between two frames of the signal. */
+  isClipped: (from: number, to: number) => boolean;
   /** The sound as it was delivered, for its word length. */
   delivered: Sound;
   remarks: readonly string[];
@@ -39,6 +41,10 @@ const AT_ONCE_MS = 0.4;
 const LIMITER_RATIO = 20;
 /** Filters of linear phase ring ahead: tones are read up to so long before the next begins. */
 const GUARD_SECONDS = 0.02;
+/** A steady tone whose level comes out different in parts of it by more than this is changed meanwhile (dB). */
+const UNSTEADY_DB = 0.3;
+/** A law is not told of fewer steps. */
+const LEAST_STEPS = 6;
 /** What is at once and adds so many harmonics to a loud tone bends the wave (percent). */
 const BENT_PERCENT = 1;
 /** Where gain moves, it may still be coming back during the quiet sweep: a curve has to be clearer than that (dB). */
@@ -57,7 +63,8 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const direct = first.sides[0];
   const shift = Math.round(direct.reading.delaySamples);
   const late = Math.abs(shift) < plan.frames / 4 ? shift : 0;
-  let back = late === 0 ? early : whole(stretch(given.back, { startFrame: late, endFrame: late + plan.frames }), plan.frames);
+  let back =
+    late === 0 ? early : whole(stretch(given.back, { startFrame: late, endFrame: late + plan.frames }), plan.frames);
   if (first.swapped) back = back.toReversed();
   pause(0.3, "Reading responses");
   const { sides, crossed } = late === 0 && !first.swapped ? first : responses(plan, sent, back);
@@ -74,7 +81,9 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     middle: magnitudesOf(middle, hertz),
   };
   const told = hertz.map((hz) => hz >= 40 && hz <= 0.4 * rate);
-  const moves = atLevels.quiet.some((db, i) => told[i] && Math.abs(db - atLevels.usual[i]) > STEADY_DB);
+  // Over a third of an octave, so that noise in the quiet sweep does not pass for a gain.
+  const apart = smoothed(atLevels.quiet.map((db, i) => db - atLevels.usual[i]));
+  const moves = apart.some((db, i) => told[i] && Math.abs(db) > STEADY_DB);
   const linear = readLinear(moves ? quiet : sides[0].impulse, true);
   const sweep = moves ? plan.quietSweep : plan.sweeps[0];
   const response = { ...linear.response, errorDb: errorsOf(linear, sweep, noise.noiseFloorDbfs, rate) };
@@ -87,8 +96,10 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
       levelDbfs: tone.levelDbfs,
     });
   };
+  const isWhole = ({ startFrame, frames }: { startFrame: number; frames: number }) =>
+    !given.isClipped(startFrame, startFrame + frames);
   const deep = toneOf(plan.deep);
-  const ladder = plan.ladder.map(toneOf);
+  const ladder = plan.ladder.filter(isWhole).map(toneOf);
   const series = plan.series.map(toneOf);
   const twinOf = (twin: SignalPlan["modulation"], around: boolean) => {
     const end = twin.startFrame + twin.frames - Math.round(GUARD_SECONDS * rate);
@@ -96,8 +107,11 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   };
   pause(0.85, "Reading gain over time");
   const beside = besideTone(back[0], plan);
-  const times = gainTimes(back, plan);
-  const law = lawOf(plan, back[0], noise.noiseFloorDbfs, times?.attackMs ?? null);
+  const { rest, afterShort } = plan.bursts;
+  const burstsWhole = !given.isClipped(rest.startFrame, afterShort.startFrame + afterShort.frames);
+  const isUnsteady = wanders(back[0], plan) || toneWanders(back[0], plan.deep);
+  const times = burstsWhole && !isUnsteady ? gainTimes(back, plan) : null;
+  const law = lawOf(plan, plan.steady.filter(isWhole), back[0], noise.noiseFloorDbfs, times?.attackMs ?? null);
   const onSine = staticLaw(ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
   const loudest = ladder[ladder.length - 1].thdPercent ?? 0;
   const isAtOnce = times !== null && (times.attackMs ?? 0) < AT_ONCE_MS && times.lookAheadMs === 0;
@@ -107,8 +121,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const flatDb = acts ? Number.POSITIVE_INFINITY : moves ? FLAT_WHERE_GAIN_MOVES_DB : undefined;
   pause(0.9, "Fitting a curve");
   const fit = fittedBands(hertz, response.magnitudeDb, rate, flatDb);
-  const levels = deep.aliasDb === null ? series : [deep, ...series];
-  const aliases = levels.flatMap(({ aliasDb }) => (aliasDb === null ? [] : [aliasDb]));
+  const aliases = (isUnsteady ? [] : [deep, ...series]).flatMap(({ aliasDb }) => (aliasDb === null ? [] : [aliasDb]));
   const facts: Omit<BenchReport, "sentences"> = {
     schema: "yonder-pair/bench@1",
     signal: form,
@@ -143,11 +156,11 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     fitMostDb: fit.mostDb,
     realised: fit.realised,
     harmonics: [deep, ...ladder, ...series],
-    highTones: plan.high.map(toneOf),
+    highTones: plan.high.filter(isWhole).map(toneOf),
     aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
     modulation: twinOf(plan.modulation, true),
     differenceTone: twinOf(plan.differenceTone, false),
-    ...lawsTold(law, onSine, isBent, beside.kind === "bell"),
+    ...lawsTold(law, onSine, isBent || isUnsteady || beside.kind === "bell"),
     times: isBent || beside.kind === "bell" ? null : times,
     moves: {
       ...beside,
@@ -161,7 +174,17 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const clear = transparency(sent, back, sweptStretch(plan.sweeps[0], rate));
   facts.transparent = clear.isTransparent ? "yes" : "no";
   facts.addsDb = clear.addsDb;
-  return { ...facts, sentences: sentencesOf(facts, { isBent, acts, plan }) };
+  return { ...facts, sentences: sentencesOf(facts, { isBent, acts, moves, isUnsteady, plan }) };
+}
+
+/** Whether a long tone comes back at different levels in parts of it. */
+function toneWanders(channel: Float32Array, { startFrame, frames, points, bin }: Tone): boolean {
+  const part = points / 4;
+  const levels = [0, 1, 2, 3].map((n) => {
+    const from = startFrame + frames - points + n * part;
+    return dbFromPower(linePowers(channel.slice(from, from + part))[bin / 4] + 1e-20);
+  });
+  return Math.max(...levels) - Math.min(...levels) > UNSTEADY_DB;
 }
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;
@@ -189,9 +212,7 @@ function sweptImpulse(sweep: Sweep, rate: number, sent: Float32Array, back: Floa
 /** What each channel's sweep makes of its own side, and of the other; whether the sides came back swapped. */
 function responses(plan: SignalPlan, sent: readonly Float32Array[], back: readonly Float32Array[]) {
   const rate = plan.form.sampleRateHz;
-  const impulses = plan.sweeps.map((sweep, c) =>
-    back.map((channel) => sweptImpulse(sweep, rate, sent[c], channel)),
-  );
+  const impulses = plan.sweeps.map((sweep, c) => back.map((channel) => sweptImpulse(sweep, rate, sent[c], channel)));
   const energy = ({ taps }: Impulse) => taps.reduce((sum, v) => sum + v * v, 0);
   const [left, right] = impulses;
   const swapped =
@@ -204,7 +225,9 @@ function responses(plan: SignalPlan, sent: readonly Float32Array[], back: readon
     const impulse = outputs[own(c)];
     return { impulse, reading: readLinear(impulse) };
   });
-  const crossed = impulses.map((outputs, c) => (back.length > 1 && plan.sweeps.length > 1 ? outputs[1 - own(c)] : null));
+  const crossed = impulses.map((outputs, c) =>
+    back.length > 1 && plan.sweeps.length > 1 ? outputs[1 - own(c)] : null,
+  );
   return { sides, crossed, swapped };
 }
 
@@ -243,12 +266,13 @@ const magnitudesOf = (impulse: Impulse, hertz: readonly number[]): number[] => {
 };
 
 function sidesOf(sides: readonly SideReading[], crossed: readonly (Impulse | null)[], hertz: readonly number[]) {
-  if (sides.length < 2 || !crossed[0] || !crossed[1])
-    return { rightOverLeftDb: null, midDb: null, sideDb: null };
+  if (sides.length < 2 || !crossed[0] || !crossed[1]) return { rightOverLeftDb: null, midDb: null, sideDb: null };
   const [left, right] = sides;
   const rightDb = magnitudesOf(right.impulse, hertz);
   const leftDb = magnitudesOf(left.impulse, hertz);
-  const [ll, rr, lr, rl] = [left.impulse, right.impulse, crossed[1], crossed[0]].map((impulse) => spectrumOf(impulse, 2));
+  const [ll, rr, lr, rl] = [left.impulse, right.impulse, crossed[1], crossed[0]].map((impulse) =>
+    spectrumOf(impulse, 2),
+  );
   const binHz = left.impulse.sampleRateHz / (ll.length - 2);
   const combined = (sign: 1 | -1) =>
     hertz.map((hz) => {
@@ -310,7 +334,14 @@ function impulseOf({ taps, lead, sampleRateHz }: Impulse): BenchReport["impulse"
 }
 
 /** Steady levels by their effective values, noise taken off, and freed from an attack that is slower than a step. */
-function lawOf(plan: SignalPlan, channel: Float32Array, noiseDbfs: number | null, attackMs: number | null) {
+function lawOf(
+  plan: SignalPlan,
+  steps: readonly Steady[],
+  channel: Float32Array,
+  noiseDbfs: number | null,
+  attackMs: number | null,
+) {
+  if (steps.length < LEAST_STEPS) return null;
   const noise = noiseDbfs === null ? 0 : pow(10, noiseDbfs / 10);
   const levelOf = ({ startFrame, frames }: Steady) => {
     const count = Math.floor(frames / 4 / plan.steadyPeriod) * plan.steadyPeriod;
@@ -319,11 +350,11 @@ function lawOf(plan: SignalPlan, channel: Float32Array, noiseDbfs: number | null
     for (let i = from; i < from + count; i++) power += channel[i] * channel[i];
     return dbFromPower(Math.max(1e-16, power / count - noise));
   };
-  const [step] = plan.steady;
+  const [step] = steps;
   const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
   const left = attackMs === null || attackMs <= 0 ? 0 : pow(Math.E, -stepMs / attackMs);
   let before: number | null = null;
-  const points = plan.steady.map((steady) => {
+  const points = steps.map((steady) => {
     const outDbfs = levelOf(steady);
     const gain = outDbfs - steady.levelDbfs;
     const settled: number = before === null || left < 0.003 ? gain : (gain - before * left) / (1 - left);
@@ -345,12 +376,11 @@ const STEP_READ = 0.875;
 function lawsTold(
   steady: ReturnType<typeof staticLaw>,
   onSine: ReturnType<typeof staticLaw>,
-  isBent: boolean,
-  isBell: boolean,
+  isUntold: boolean,
 ): Pick<BenchReport, "static" | "staticOnSine"> {
   const untold = <Law extends NonNullable<ReturnType<typeof staticLaw>>>(law: Law | null) =>
     law && { ...law, thresholdDbfs: null, ratio: null, kneeDb: null };
-  if (isBent || isBell) return { static: untold(steady), staticOnSine: untold(onSine) };
+  if (isUntold) return { static: untold(steady), staticOnSine: untold(onSine) };
   if (steady?.ratio && steady.ratio >= LIMITER_RATIO) {
     const limits = onSine?.ratio && onSine.ratio >= LIMITER_RATIO;
     return { static: limits ? onSine : { ...steady, thresholdDbfs: null, kneeDb: null }, staticOnSine: onSine };

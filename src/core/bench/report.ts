@@ -1,7 +1,9 @@
 import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
-import { FITTED_KINDS } from "./fit-bands";
 import { signalFormSchema } from "./signal-plan";
+
+/** What a fitted band can be. */
+export const FITTED_KINDS = ["bell", "low shelf", "high shelf", "low cut", "high cut"] as const;
 
 const decibels = z.number().nullable();
 const percent = z.number().min(0).nullable();
@@ -32,13 +34,16 @@ const toneSchema = z.object({
 });
 export type BenchTone = z.infer<typeof toneSchema>;
 
-export const fittedBandSchema = z.object({
+const fittedBandSchema = z.object({
   kind: z.enum(FITTED_KINDS),
   hertz: z.number(),
   gainDb: decibels,
   q: z.number().nullable(),
   slopeDbPerOctave: z.number().nullable(),
 });
+
+/** One band of an equalizer as its curve tells it. A cut has a slope, everything else a gain and a Q. */
+export type FittedBand = z.infer<typeof fittedBandSchema>;
 
 const lawSchema = z.object({
   thresholdDbfs: z.number().nullable(),

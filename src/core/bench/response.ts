@@ -64,7 +64,10 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   const logs = logMagnitudes(spectrum);
   const judged = judgedBins(logs, binHz, rate);
   const minimums = HELD_FROM_PARTS.map(
-    (part): Hypothesis => ({ kind: "minimum", phase: minimumPhaseOf(heldAbove(logs, Math.floor((part * rate) / binHz))) }),
+    (part): Hypothesis => ({
+      kind: "minimum",
+      phase: minimumPhaseOf(heldAbove(logs, Math.floor((part * rate) / binHz))),
+    }),
   );
   const hypotheses: Hypothesis[] = [{ kind: "linear", phase: new Float64Array(logs.length) }, ...minimums];
   const fits = hypotheses.map((hypothesis) => ({ ...hypothesis, ...lineThrough(spectrum, hypothesis.phase, judged) }));
@@ -148,8 +151,9 @@ function mainTap({ taps, lead }: Impulse): number {
 }
 
 function logMagnitudes(spectrum: Float64Array): Float64Array {
-  return Float64Array.from({ length: spectrum.length / 2 }, (_, k) =>
-    0.5 * log(spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2 + 1e-30),
+  return Float64Array.from(
+    { length: spectrum.length / 2 },
+    (_, k) => 0.5 * log(spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2 + 1e-30),
   );
 }
 
@@ -162,7 +166,9 @@ function heldAbove(logs: Float64Array, last: number): Float64Array {
 
 function judgedBins(logs: Float64Array, binHz: number, rate: number): number[] {
   let strongest = Number.NEGATIVE_INFINITY;
-  const bins = bandCentres(JUDGED_PER_OCTAVE, JUDGED_FROM_HZ, JUDGED_TO_PART * rate).map((hz) => Math.round(hz / binHz));
+  const bins = bandCentres(JUDGED_PER_OCTAVE, JUDGED_FROM_HZ, JUDGED_TO_PART * rate).map((hz) =>
+    Math.round(hz / binHz),
+  );
   for (const k of bins) strongest = Math.max(strongest, logs[k]);
   return bins.filter((k) => (strongest - logs[k]) * DB_PER_NEPER < JUDGED_DB);
 }
@@ -257,3 +263,10 @@ function told(spectrum: Float64Array, binHz: number, rate: number): Response {
     }),
   };
 }
+
+/** Means over a third of an octave. */
+export const smoothed = (values: readonly number[]): number[] =>
+  values.map((_, i) => {
+    const near = values.slice(Math.max(0, i - 4), i + 5);
+    return near.reduce((sum, v) => sum + v, 0) / near.length;
+  });

@@ -1,9 +1,18 @@
 import type { BenchReport } from "./report";
+import { smoothed } from "./response";
 import type { SignalPlan } from "./signal-plan";
 import { decibels, frequency, listed, milliseconds, percent, signedDb, withDigits } from "./words";
 
 type Facts = Omit<BenchReport, "sentences">;
-type Known = { isBent: boolean; acts: boolean; plan: SignalPlan };
+type Known = {
+  isBent: boolean;
+  /** Gain already moves at the quietest sweep; it moves at all. */
+  acts: boolean;
+  moves: boolean;
+  /** It changes while nothing changes going in. */
+  isUnsteady: boolean;
+  plan: SignalPlan;
+};
 
 /** A curve that stays within this is called flat (dB). */
 const FLAT_DB = 0.1;
@@ -19,7 +28,7 @@ export function sentencesOf(facts: Facts, known: Known): string[] {
   return [
     transparencySentence(facts),
     toneSentence(facts, known),
-    levelsSentence(facts),
+    levelsSentence(facts, known),
     phaseSentence(facts),
     lawSentence(facts, known),
     timesSentence(facts),
@@ -43,16 +52,19 @@ const bandWords = ({ kind, hertz, gainDb, q, slopeDbPerOctave }: Facts["fitted"]
     ? `a ${kind} at ${frequency(hertz)}, ${slopeDbPerOctave} dB an octave`
     : `a ${kind} of ${signedDb(gainDb)} at ${frequency(hertz)}, Q ${withDigits(q ?? 0, 2)}`;
 
-function toneSentence(facts: Facts, { acts }: Known): string | null {
+function toneSentence(facts: Facts, { acts, moves, isUnsteady, plan }: Known): string | null {
   const { response, fitted, fitMostDb, fitMisfitDb, realised, gainDbAt1k, transparent, responseLevelDbfs } = facts;
   if (transparent === "yes") return null;
+  if (isUnsteady) return "Its response changes while it is measured: what is shown is that of one sweep.";
   if (acts)
     return `Its gain already moves at ${withDigits(responseLevelDbfs, 0)} dBFS, so its response cannot be told apart from that: no bands are fitted.`;
-  const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= 20_000);
+  const highest = Math.min(20_000, 0.42 * plan.form.sampleRateHz);
+  const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest);
   const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
-  if (most - least < FLAT_DB) return `Its response is flat: ${signedDb(gainDbAt1k, 2)} within ${decibels(most - least, 2)}.`;
+  if (most - least < FLAT_DB)
+    return `Its response is flat: ${signedDb(gainDbAt1k, 2)} within ${decibels(most - least, 2)}.`;
   if (fitted.length === 0)
-    return fitMostDb < 0.9
+    return moves
       ? `Its response is flat within ${decibels(most - least)}, as far as can be told beside a gain that moves.`
       : `Its response moves by ${decibels(most - least)}, and no band explains it.`;
   const squeezed =
@@ -65,12 +77,13 @@ function toneSentence(facts: Facts, { acts }: Known): string | null {
   return `Its curve is that of ${listed(fitted.map(bandWords))}${rest}.${squeezed}`;
 }
 
-function levelsSentence({ levels, response, responseLevelDbfs }: Facts): string | null {
+function levelsSentence({ levels, response, responseLevelDbfs }: Facts, { plan, isUnsteady }: Known): string | null {
+  if (isUnsteady) return null;
   const [quiet, ...louder] = levels;
   const apart = louder.map(({ levelDbfs, magnitudeDb }) => {
-    const moved = magnitudeDb
-      .map((db, i) => ({ db: db - quiet.magnitudeDb[i], hertz: response.hertz[i] }))
-      .filter(({ hertz }) => hertz >= 40 && hertz <= 0.4 * 2 * (response.hertz.at(-1) ?? 0));
+    const moved = smoothed(magnitudeDb.map((db, i) => db - quiet.magnitudeDb[i]))
+      .map((db, i) => ({ db, hertz: response.hertz[i] }))
+      .filter(({ hertz }) => hertz >= 40 && hertz <= 0.4 * plan.form.sampleRateHz);
     const most = moved.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
     return { levelDbfs, ...most };
   });
@@ -79,7 +92,14 @@ function levelsSentence({ levels, response, responseLevelDbfs }: Facts): string 
   return `Its response moves with level: by ${signedDb(most.db)} at ${frequency(most.hertz)} between a sweep of ${withDigits(quiet.levelDbfs, 0)} and one of ${withDigits(most.levelDbfs, 0)} dBFS${responseLevelDbfs === quiet.levelDbfs ? "; the curve is told of the quiet one" : ""}.`;
 }
 
-function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, latencySamples, latencyErrorSamples, signal }: Facts): string | null {
+function phaseSentence({
+  phaseKind,
+  crossoversHz,
+  rotationDegrees,
+  latencySamples,
+  latencyErrorSamples,
+  signal,
+}: Facts): string | null {
   const latency =
     latencyErrorSamples > UNSURE_SAMPLES
       ? "late by what cannot be told closely"
@@ -103,11 +123,14 @@ function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, latencySample
   return `${kinds[phaseKind]}${where}; it is ${latency}.`;
 }
 
-function lawSentence({ static: law, staticOnSine, moves }: Facts, { isBent, plan }: Known): string | null {
+function lawSentence({ static: law, staticOnSine, moves }: Facts, { isBent, isUnsteady, plan }: Known): string | null {
+  if (isUnsteady)
+    return "It does not do the same twice while nothing changes going in: no law, no times and no folding are told.";
   if (moves.kind === "bell")
     return `It moves one bell near ${frequency(moves.edgesHz[0])} by level; threshold and ratio of that are not told by a wave of 1 kHz.`;
   if (isBent) return "It bends the wave itself, at once and without memory: it has no threshold, ratio or times.";
-  if (!law) return `Its gain does not move with level up to ${withDigits(plan.steady[plan.steady.length - 1].levelDbfs, 0)} dBFS.`;
+  if (!law)
+    return `Its gain does not move with level up to ${withDigits(plan.steady[plan.steady.length - 1].levelDbfs, 0)} dBFS.`;
   if (law.ratio !== null && law.thresholdDbfs === null)
     return `It limits peaks between samples: a square wave is held back, and no sine up to ${withDigits(plan.steady[plan.steady.length - 1].levelDbfs, 0)} dBFS.`;
   if (law.thresholdDbfs === null || law.ratio === null)

@@ -1,5 +1,6 @@
 import { z } from "zod";
-import { log, log2, pow } from "../audio/exact-math";
+import { log, pow } from "../audio/exact-math";
+import { powerOfTwoAtLeast } from "../audio/fft";
 import { HIGHEST_RATE_HZ, LOWEST_RATE_HZ } from "../formats/decoded-audio";
 import { markerFrames } from "./marker";
 
@@ -31,11 +32,22 @@ export type Side = "both" | "left" | "right";
 
 type Stretch = { startFrame: number; frames: number };
 /** x(t) = sin(2π · lowestHz · growSeconds · exp(t / growSeconds)), the product a whole number: harmonics are in step (Novak et al. 2015). */
-export type Sweep = Stretch & { levelDbfs: number; side: Side; lowestHz: number; growSeconds: number; tailFrames: number };
+export type Sweep = Stretch & {
+  levelDbfs: number;
+  side: Side;
+  lowestHz: number;
+  growSeconds: number;
+  tailFrames: number;
+};
 /** A sine on an odd bin of the last half of its block: harmonics and what folds back fall on bins of their own. */
 export type Tone = Stretch & { levelDbfs: number; bin: number; points: number; hertz: number };
 /** Two sines on bins of the last half of their block. */
-export type Twin = Stretch & { points: number; bins: [number, number]; levelsDbfs: [number, number]; hertz: [number, number] };
+export type Twin = Stretch & {
+  points: number;
+  bins: [number, number];
+  levelsDbfs: [number, number];
+  hertz: [number, number];
+};
 /** A square wave of an even whole period: its magnitude is the same in every frame, so peak and RMS detectors read alike. */
 export type Steady = Stretch & { levelDbfs: number };
 export type Burst = Stretch & { leftDbfs: number; rightDbfs: number };
@@ -49,7 +61,15 @@ export type SignalPlan = {
   marker: { startFrame: number; endFrame: number; frames: number };
   silence: Stretch;
   /** A step up and down, long and short; with two channels then the left one alone. */
-  bursts: { rest: Burst; long: Burst; afterLong: Burst; short: Burst; afterShort: Burst; oneSide: Burst | null; last: Burst };
+  bursts: {
+    rest: Burst;
+    long: Burst;
+    afterLong: Burst;
+    short: Burst;
+    afterShort: Burst;
+    oneSide: Burst | null;
+    last: Burst;
+  };
   steadyPeriod: number;
   quietSweep: Sweep;
   middleSweep: Sweep;
@@ -100,7 +120,7 @@ const oddBin = (hertz: number, binHz: number): number => 2 * Math.floor(hertz / 
 /** Lays out a test signal. */
 export function signalPlan(form: SignalForm): SignalPlan {
   const { sampleRateHz: rate, levelDbfs: level, channelCount } = form;
-  const block = pow2(rate / 6);
+  const block = powerOfTwoAtLeast(rate / 6);
   let cursor = 0;
   const laid = (frames: number): Stretch => {
     const startFrame = cursor;
@@ -144,7 +164,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
   );
   gap(0.3);
   const deep = tone(1000, level, 9 * block, 8 * block, block / 2);
-  const series = SERIES_HZ.filter(inBand).map((hertz) => tone(hertz, level, 1.5 * block, block));
+  const series = SERIES_HZ.filter(inBand).map((hertz) => tone(hertz, level, 2 * block, block));
   gap(0.2);
   const highTones = HIGH_STEPS_DB.map((db) => tone(HIGH_PART * rate, level + db, block, block / 2));
   const twin = (hertz: [number, number], parts: [number, number]): Twin => {
@@ -162,10 +182,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
   // Amplitudes of four to one (SMPTE RP 120) and one to one (IEC 60268-3); together they reach the level.
   const modulation = twin([TWIN_HZ[0], Math.min(TWIN_HZ[1], 0.3 * rate)], [level - 1.938, level - 13.979]);
   const scale = Math.min(1, (HIGHEST_PART * rate) / DIFFERENCE_HZ[1]);
-  const differenceTone = twin(
-    [DIFFERENCE_HZ[0] * scale, DIFFERENCE_HZ[1] * scale],
-    [level - 6.021, level - 6.021],
-  );
+  const differenceTone = twin([DIFFERENCE_HZ[0] * scale, DIFFERENCE_HZ[1] * scale], [level - 6.021, level - 6.021]);
   gap(0.3);
   const sweeps = (channelCount === 2 ? (["left", "right"] as const) : (["both"] as const)).map((side) =>
     sweep(level, side, SWEEP_TURNS),
@@ -218,9 +235,6 @@ export function signalPlan(form: SignalForm): SignalPlan {
     repeats,
   };
 }
-
-/** The power of two nearest to a number. */
-const pow2 = (n: number): number => 2 ** Math.round(log2(n));
 
 /** Bins of quiet lines, six to the octave, that are no harmonic of a loud tone. */
 function besideLines(binHz: number, loudBins: readonly number[], highestHz: number): number[] {

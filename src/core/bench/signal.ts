@@ -95,7 +95,8 @@ export function testSignal(plan: SignalPlan): Clip {
   const lineAmplitude = amplitudeFromDb(lineDbfs);
   const lines = Float64Array.from({ length: blocks[0].points }, (_, i) =>
     lineBins.reduce(
-      (sum, bin, n) => sum + lineAmplitude * sin((2 * Math.PI * ((bin * i) % blocks[0].points)) / blocks[0].points + phases[n]),
+      (sum, bin, n) =>
+        sum + lineAmplitude * sin((2 * Math.PI * ((bin * i) % blocks[0].points)) / blocks[0].points + phases[n]),
       0,
     ),
   );
@@ -108,7 +109,6 @@ export function testSignal(plan: SignalPlan): Clip {
     const amplitude = amplitudeFromDb(plan.noiseDbfs);
     write(startFrame, count, () => amplitude * (2 * noise() - 1));
   }
-  for (const channel of channels)
-    for (let i = 0; i < frames; i++) channel[i] = Math.round(channel[i] * STEPS) / STEPS;
+  for (const channel of channels) for (let i = 0; i < frames; i++) channel[i] = Math.round(channel[i] * STEPS) / STEPS;
   return { sampleRateHz: rate, channels };
 }

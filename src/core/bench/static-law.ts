@@ -1,5 +1,5 @@
-import { fittedCurve } from "./least-squares";
 import { compressedLevelDb } from "../processors/level-detection";
+import { fittedCurve } from "./least-squares";
 
 export type LawPoint = { inDbfs: number; outDbfs: number };
 
@@ -59,7 +59,14 @@ export function staticLaw(points: readonly LawPoint[]): StaticLaw | null {
   if (best.rms > FITS_DB || best.values[1] > LEAST_SLOPE)
     return { ...told, thresholdDbfs: null, ratio: null, kneeDb: null, misfitDb: best.rms };
   const [thresholdDbfs, slope, kneeDb, gainDb] = best.values;
-  return { ...told, thresholdDbfs, ratio: Math.min(MOST_RATIO, 1 / Math.max(slope, 1e-6)), kneeDb, gainDb, misfitDb: best.rms };
+  return {
+    ...told,
+    thresholdDbfs,
+    ratio: Math.min(MOST_RATIO, 1 / Math.max(slope, 1e-6)),
+    kneeDb,
+    gainDb,
+    misfitDb: best.rms,
+  };
 }
 
 /** Threshold and slope of a grid that come closest with a knee. */

@@ -37,9 +37,11 @@ const WIDTH = 2;
 const AROUND = 16;
 const LEAST_AROUND = 6;
 /** The median of noise's power over its mean (exponentially distributed). */
-const MEDIAN_SHARE = 0.693;
+const MEDIAN_SHARE = Math.LN2;
 /** What was sent holds lines of its own, of its rounding: so many times their power is told, and no less. */
 const OVER_SENT = 4;
+/** Lines under this (power of a peak: −150 dBFS) are what 32-bit samples are rounded to. */
+const LEAST_POWER = 1e-15;
 
 const windows = new Map<number, Float64Array>();
 
@@ -78,7 +80,8 @@ function noisePower(powers: Float64Array, taken: Uint8Array): number {
 /** Noise around a bin: what lies between lines there, where it is more than everywhere. */
 function noiseAround(powers: Float64Array, taken: Uint8Array, bin: number, everywhere: number): number {
   const near: number[] = [];
-  for (let k = bin - AROUND; k <= bin + AROUND; k++) if (k > WIDTH && k < powers.length && !taken[k]) near.push(powers[k]);
+  for (let k = bin - AROUND; k <= bin + AROUND; k++)
+    if (k > WIDTH && k < powers.length && !taken[k]) near.push(powers[k]);
   if (near.length < LEAST_AROUND) return everywhere;
   near.sort((a, b) => a - b);
   return Math.max(everywhere, near[near.length >> 1] / MEDIAN_SHARE);
@@ -116,7 +119,7 @@ export function readTone(
   }
   const noise = noisePower(powers, taken);
   const fundamental = Math.max(1e-30, powers[bin] - noise);
-  const ownAt = (at: number) => (OVER_SENT * own[at] * fundamental) / own[bin];
+  const ownAt = (at: number) => (OVER_SENT * own[at] * fundamental) / own[bin] + LEAST_POWER;
   const partials = Array.from({ length: HIGHEST_PARTIAL - 1 }, (_, i) => {
     const at = harmonics[i + 1];
     if (at === undefined) return null;
@@ -203,12 +206,10 @@ export function readTwin(
   const amplitudes = (bins: readonly number[]) => {
     const inside = bins.filter((b) => b > WIDTH && b < powers.length - WIDTH);
     const lines = inside.map((b) => powers[b]);
-    if (!lines.some((p) => p > OVER_NOISE * noise && p > 1e-14)) return null;
+    if (!lines.some((p) => p > OVER_NOISE * noise && p > OVER_SENT * LEAST_POWER)) return null;
     return lines.reduce((sum, p) => sum + Math.sqrt(Math.max(0, p - noise)), 0);
   };
-  const reference = around
-    ? Math.sqrt(powers[high])
-    : Math.sqrt(powers[low]) + Math.sqrt(powers[high]);
+  const reference = around ? Math.sqrt(powers[high]) : Math.sqrt(powers[low]) + Math.sqrt(powers[high]);
   const percent = (amplitude: number | null) => (amplitude === null ? null : (100 * amplitude) / reference);
   return { hertz, secondPercent: percent(amplitudes(second)), thirdPercent: percent(amplitudes(third)) };
 }

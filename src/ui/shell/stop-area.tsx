@@ -2,15 +2,16 @@
 
 import dynamic from "next/dynamic";
 import type { ComponentType } from "react";
-import { type StopKey, stopOf } from "./stops";
+import type { StopKey } from "./stops";
 
 /** Each stop comes by itself: nobody waits for the code of the other six. */
-const LOADERS: Partial<Record<StopKey, () => Promise<ComponentType>>> = {
+const LOADERS: Record<StopKey, () => Promise<ComponentType>> = {
   gather: () => import("@/ui/gather/gather-stop").then((stop) => stop.GatherStop),
   "line-up": () => import("@/ui/line-up/line-up-stop").then((stop) => stop.LineUpStop),
   listen: () => import("@/ui/listen/listen-stop").then((stop) => stop.ListenStop),
   blind: () => import("@/ui/blind/blind-stop").then((stop) => stop.BlindStop),
   explain: () => import("@/ui/explain/explain-stop").then((stop) => stop.ExplainStop),
+  bench: () => import("@/ui/bench/bench-stop").then((stop) => stop.BenchStop),
   findings: () => import("@/ui/findings/findings-stop").then((stop) => stop.FindingsStop),
 };
 
@@ -20,20 +21,10 @@ const AREAS = new Map(
 
 // Begun at once, while the comparison is still being read.
 if (typeof window !== "undefined")
-  for (const key of AREAS.keys()) if (window.location.pathname.endsWith(`/${key}`)) void LOADERS[key]?.();
+  for (const key of AREAS.keys()) if (window.location.pathname.endsWith(`/${key}`)) void LOADERS[key]();
 
 /** The area of one stop. */
 export function StopArea({ stopKey }: { stopKey: StopKey }) {
   const Area = AREAS.get(stopKey);
-  return Area ? <Area /> : <PlannedStop stopKey={stopKey} />;
-}
-
-function PlannedStop({ stopKey }: { stopKey: StopKey }) {
-  const stop = stopOf(stopKey);
-  return (
-    <section className="p-5">
-      <h1 className="font-semibold text-2xl">{stop?.title}</h1>
-      <p className="mt-2 max-w-prose text-soft">{stop?.planned} It is not built yet.</p>
-    </section>
-  );
+  return Area ? <Area /> : null;
 }

@@ -1,17 +1,12 @@
 /** The seven stops, in the order people work. */
 export const STOPS = [
-  { key: "gather", title: "Gather", planned: null },
-  { key: "line-up", title: "Line up", planned: null },
-  { key: "listen", title: "Listen", planned: null },
-  { key: "blind", title: "Blind", planned: null },
-  { key: "explain", title: "Explain", planned: null },
-  {
-    key: "bench",
-    title: "Bench",
-    planned:
-      "Here a processor will be measured with test signals: response, phase, harmonics, aliasing, level law, time constants and noise.",
-  },
-  { key: "findings", title: "Findings", planned: null },
+  { key: "gather", title: "Gather" },
+  { key: "line-up", title: "Line up" },
+  { key: "listen", title: "Listen" },
+  { key: "blind", title: "Blind" },
+  { key: "explain", title: "Explain" },
+  { key: "bench", title: "Bench" },
+  { key: "findings", title: "Findings" },
 ] as const;
 
 export type Stop = (typeof STOPS)[number];

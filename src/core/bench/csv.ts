@@ -1,0 +1,62 @@
+import type { BenchReport } from "./report";
+
+type Named = { title: string; report: BenchReport };
+type Row = (string | number | null)[];
+
+/** Every figure of some measurements, one a row: what it belongs to, what it is, where it stands, its value and unit. */
+export function csvRows(measured: readonly Named[]): { columns: string[]; rows: Row[] } {
+  const rows = measured.flatMap(({ title, report }) =>
+    figuresOf(report).map(([figure, at, value, unit]): Row => [title, figure, at, value, unit]),
+  );
+  return { columns: ["processor", "figure", "at", "value", "unit"], rows };
+}
+
+type Figure = [figure: string, at: string | number | null, value: string | number | null, unit: string];
+
+function figuresOf(report: BenchReport): Figure[] {
+  const { response, static: law, times } = report;
+  return [
+    ["level of the signal", null, report.signal.levelDbfs, "dBFS"],
+    ["sample rate", null, report.signal.sampleRateHz, "Hz"],
+    ["latency", null, report.latencySamples, "samples"],
+    ["polarity", null, report.polarity, ""],
+    ["gain", "1 kHz", report.gainDbAt1k, "dB"],
+    ["clock", null, report.clockPpm, "ppm"],
+    ["noise floor", null, report.noiseFloorDbfs, "dBFS"],
+    ["crosstalk", null, report.crosstalkDb, "dB"],
+    ["transparent", null, report.transparent, ""],
+    ["what it adds", null, report.addsDb, "dB"],
+    ["phase", null, report.phaseKind, ""],
+    ...report.crossoversHz.map((hertz): Figure => ["crossover or all-pass", null, hertz, "Hz"]),
+    ...report.fitted.flatMap((band, i): Figure[] => [
+      [`band ${i + 1}, ${band.kind}: frequency`, null, band.hertz, "Hz"],
+      [`band ${i + 1}, ${band.kind}: gain`, null, band.gainDb, "dB"],
+      [`band ${i + 1}, ${band.kind}: Q`, null, band.q, ""],
+      [`band ${i + 1}, ${band.kind}: slope`, null, band.slopeDbPerOctave, "dB/oct"],
+    ]),
+    ...response.hertz.flatMap((hertz, i): Figure[] => [
+      ["magnitude", hertz, response.magnitudeDb[i], "dB"],
+      ["phase", hertz, response.phaseDegrees[i], "°"],
+      ["group delay", hertz, response.groupDelayMs[i], "ms"],
+    ]),
+    ...[...report.harmonics, ...report.highTones].flatMap((tone): Figure[] => {
+      const at = `${Math.round(tone.hertz)} Hz, ${tone.levelDbfs} dBFS`;
+      return [
+        ["fundamental", at, tone.outDbfs, "dBFS"],
+        ...tone.partialsDb.map((db, n): Figure => [`H${n + 2}`, at, db, "dB"]),
+        ["THD", at, tone.thdPercent, "%"],
+        ["THD+N", at, tone.thdNoisePercent, "%"],
+        ["folded back", at, tone.aliasDb, "dB"],
+      ];
+    }),
+    ["threshold", null, law?.thresholdDbfs ?? null, "dBFS"],
+    ["ratio", null, law?.ratio ?? null, ":1"],
+    ["knee", null, law?.kneeDb ?? null, "dB"],
+    ...(law?.points ?? []).map(({ inDbfs, outDbfs }): Figure => ["level out", inDbfs, outDbfs, "dBFS"]),
+    ["attack to 63 %", null, times?.attackMs ?? null, "ms"],
+    ["release to 63 %", null, times?.releaseMs ?? null, "ms"],
+    ["overshoot", null, times?.overshootDb ?? null, "dB"],
+    ["look-ahead", null, times?.lookAheadMs ?? null, "ms"],
+    ["hold", null, times?.holdMs ?? null, "ms"],
+  ];
+}

@@ -1,0 +1,42 @@
+import type { BenchReport } from "@/core/bench/report";
+import type { SignalForm } from "@/core/bench/signal-plan";
+import type { Chain } from "@/core/processors/chain";
+import { newId, now } from "./comparisons";
+import { database } from "./database";
+import type { Measurement } from "./records";
+import { type Asked, resultOf, workOut } from "./results";
+
+/** What a chain of built-in processors does to a test signal, worked out once. */
+export const benchOf = (chain: Chain, form: SignalForm, asked: Omit<Asked, "title">): Promise<BenchReport> =>
+  resultOf("bench", { chain, form }, { ...asked, title: "Measuring a processor" });
+
+/** The file of a test signal. */
+export const testSignalFile = (form: SignalForm, signal?: AbortSignal): Promise<Blob> =>
+  workOut("testSignal", form, { title: "Writing the test signal", signal });
+
+/** Measures a recording of a test signal and keeps what it tells; a failure in words otherwise. */
+export async function addRecording(
+  file: File,
+  to: Pick<Measurement, "comparisonId" | "candidateId" | "title">,
+  signal?: AbortSignal,
+): Promise<{ ok: true; value: Measurement } | { ok: false; reason: string; advice: string }> {
+  const answer = await workOut(
+    "benchRecording",
+    { name: file.name, file },
+    { title: `Measuring ${file.name}`, rank: "urgent", signal },
+  );
+  if (!answer.ok) return answer;
+  const measurement = { ...to, id: newId(), fileName: file.name, report: answer.value, createdAt: now() };
+  await database.measurements.add(measurement);
+  return { ok: true, value: measurement };
+}
+
+export const removeMeasurement = (id: string): Promise<void> => database.measurements.delete(id);
+
+export const putBackMeasurement = async (measurement: Measurement): Promise<void> =>
+  void (await database.measurements.put(measurement));
+
+export const changeMeasurement = async (
+  id: string,
+  change: Partial<Pick<Measurement, "candidateId" | "title">>,
+): Promise<void> => void (await database.measurements.update(id, change));

@@ -1,0 +1,158 @@
+"use client";
+
+import { Download, Plus } from "lucide-react";
+import { useState } from "react";
+import { useDropzone } from "react-dropzone";
+import { create } from "zustand";
+import { addRecording } from "@/store/measurements";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { JobCancelled } from "@/workers/jobs";
+import { FiguresView } from "./figures-view";
+import { HarmonicsView } from "./harmonics-view";
+import { LevelView } from "./level-view";
+import { ResponseView } from "./response-view";
+import { SaveMeasurements } from "./save-measurements";
+import { SignalDialog } from "./signal-dialog";
+import { SubjectsPanel } from "./subjects-panel";
+import { SummaryView } from "./summary-view";
+import { type Subject, toggleShown, useSubjects } from "./use-bench";
+
+const VIEWS = [
+  { value: "summary", title: "In short" },
+  { value: "response", title: "Response" },
+  { value: "harmonics", title: "Harmonics" },
+  { value: "level", title: "Level over time" },
+  { value: "figures", title: "All figures" },
+] as const;
+type ViewName = (typeof VIEWS)[number]["value"];
+const useView = create<{ view: ViewName }>(() => ({ view: "summary" }));
+
+/** What processors do in principle, whatever the music: measured by a test signal. */
+export function BenchStop() {
+  const { comparison } = useWorkbench();
+  const subjects = useSubjects();
+  const [isExporting, setExporting] = useState(false);
+  const [problems, setProblems] = useState<{ reason: string; advice: string }[]>([]);
+  const view = useView((state) => state.view);
+  const take = async (files: File[]) => {
+    setProblems([]);
+    for (const file of files) {
+      try {
+        const outside = subjects.find((s) => s.side !== null && s.candidate && !s.candidate.chain && !s.measurement);
+        const title = file.name.replace(/\.[^.]+$/, "");
+        const added = await addRecording(file, {
+          comparisonId: comparison.id,
+          candidateId: outside?.candidate?.id ?? null,
+          title,
+        });
+        if (!added.ok) setProblems((known) => [...known, added]);
+        else if (!outside) toggleShown(added.value.id);
+      } catch (error) {
+        if (error instanceof JobCancelled) continue;
+        const reason = `${file.name} could not be measured (${error instanceof Error ? error.message : String(error)}).`;
+        setProblems((known) => [...known, { reason, advice: "Try it again." }]);
+      }
+    }
+  };
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    onDrop: (files) => void take(files),
+    noClick: true,
+    noKeyboard: true,
+    noDragEventsBubbling: true,
+  });
+  const shown = subjects.filter((s) => s.isShown);
+  const measured = shown.filter((s): s is MeasuredSubject => s.report !== null);
+  return (
+    <section
+      {...getRootProps()}
+      className="relative grid h-full min-h-0 grid-cols-[minmax(16rem,19rem)_minmax(0,1fr)] gap-x-8 px-5 py-3 max-[1180px]:gap-x-5"
+    >
+      <input {...getInputProps({ "aria-label": "Recordings of the test signal" })} />
+      <div className="flex min-h-0 flex-col gap-3 overflow-auto pr-1">
+        <div>
+          <h1 className="font-semibold text-[22px]">Bench</h1>
+          <p className="text-soft" data-testid="bench-sentence">
+            {sentenceFor(shown)}
+          </p>
+        </div>
+        <SubjectsPanel subjects={subjects} />
+        <div className="grid gap-2">
+          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setExporting(true)}>
+            <Download size={15} /> Export a test signal
+          </button>
+          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={open}>
+            <Plus size={15} /> Add a recording of it
+          </button>
+          <p className="text-[12px] text-soft">
+            For anything outside: send the signal through it, record what comes back, and drop the file here. It is
+            found, put in time and measured.
+          </p>
+          {problems.map(({ reason, advice }) => (
+            <p key={reason} role="alert" className="text-[12px] text-error">
+              {reason} {advice}
+            </p>
+          ))}
+        </div>
+      </div>
+      <div className="flex min-h-0 min-w-0 flex-col gap-2">
+        <div className="flex items-end border-rule border-b">
+          <div role="tablist" aria-label="Views" className="flex flex-1 gap-5">
+            {VIEWS.map(({ value, title }) => (
+              <button
+                key={value}
+                type="button"
+                role="tab"
+                aria-selected={view === value}
+                className={`-mb-px border-b-2 pb-1.5 text-[13px] ${view === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
+                onClick={() => useView.setState({ view: value })}
+              >
+                {title}
+              </button>
+            ))}
+          </div>
+          <SaveMeasurements measured={measured} />
+        </div>
+        {measured.length === 0 ? (
+          <p className="text-[13px] text-soft" role="status">
+            {shown.some((s) => s.isWaiting) ? "Sending the test signal through…" : nothingWords(shown)}
+          </p>
+        ) : (
+          <>
+            {view === "summary" && <SummaryView measured={measured} />}
+            {view === "response" && <ResponseView measured={measured} />}
+            {view === "harmonics" && <HarmonicsView measured={measured} />}
+            {view === "level" && <LevelView measured={measured} />}
+            {view === "figures" && <FiguresView measured={measured} />}
+          </>
+        )}
+      </div>
+      {isExporting && <SignalDialog onClose={() => setExporting(false)} />}
+      {isDragActive && (
+        <div className="absolute inset-0 z-50 grid place-content-center bg-base-200/90 text-center">
+          <p className="font-display font-semibold text-2xl">Let go to measure what came back.</p>
+          <p className="text-soft">The test signal is found in the recording by its markers.</p>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** A subject that has been measured. */
+export type MeasuredSubject = Subject & { report: NonNullable<Subject["report"]> };
+
+const nothingWords = (shown: readonly Subject[]): string =>
+  shown.length === 0
+    ? "Choose a candidate for Here or Yonder in the pair bar, or tick one on the left."
+    : `${shown[0].title} came from outside. Export the test signal, send it through, and add what comes back.`;
+
+function sentenceFor(shown: readonly Subject[]): string {
+  const measured = shown.filter((s) => s.report);
+  const waiting = shown.filter((s) => s.isWaiting);
+  if (waiting.length > 0) return `Measuring ${waiting.map((s) => s.title).join(" and ")}…`;
+  const outside = shown.filter((s) => !s.report && !s.problem);
+  const [problem] = shown.flatMap((s) => (s.problem ? [s.problem] : []));
+  if (problem) return problem;
+  if (measured.length === 0) return "What a processor does in principle, whatever the music.";
+  const told = `${measured.map((s) => s.title).join(" and ")}: measured with test signals.`;
+  return outside.length > 0 ? `${told} ${outside.map((s) => s.title).join(", ")} came from outside.` : told;
+}

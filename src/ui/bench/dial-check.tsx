@@ -1,0 +1,84 @@
+"use client";
+
+import { useMemo } from "react";
+import { dialCheck } from "@/core/bench/dial-check";
+import type { FittedBand } from "@/core/bench/report";
+import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import type { MeasuredSubject } from "./bench-stop";
+
+/** What the curve tells beside what the panel says: frequency, gain and Q of each band, with how far off they are. */
+export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const checks = useMemo(
+    () =>
+      measured.map((subject) => ({
+        subject,
+        check:
+          subject.candidate?.chain && !subject.measurement ? dialCheck(subject.candidate.chain, subject.report) : null,
+      })),
+    [measured],
+  );
+  const rows = checks.flatMap(({ subject, check }) => rowsOf(subject, check));
+  if (rows.length === 0) return null;
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
+    <section className="max-h-44 shrink-0 overflow-auto" tabIndex={0} aria-label="Dial check">
+      <table className="table table-xs">
+        <thead>
+          <tr className="text-soft">
+            <th>Processor</th>
+            <th>Band</th>
+            <th className="text-right">Frequency</th>
+            <th className="text-right">Gain</th>
+            <th className="text-right">Q or slope</th>
+            <th>Against the panel</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ key, title, band, against }) => (
+            <tr key={key}>
+              <td>{title}</td>
+              <td>{band.kind}</td>
+              <td className="figure text-right">{hertzText(band.hertz)}</td>
+              <td className="figure text-right">{band.gainDb === null ? NO_FIGURE : decibels(band.gainDb, "dB", 2)}</td>
+              <td className="figure text-right">
+                {band.q === null ? withUnit(String(band.slopeDbPerOctave), "dB/oct") : number(band.q, 2)}
+              </td>
+              <td className="text-soft">{against}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+type Row = { key: string; title: string; band: FittedBand; against: string };
+
+function rowsOf(subject: MeasuredSubject, check: ReturnType<typeof dialCheck>): Row[] {
+  const { key, title, report } = subject;
+  if (!check)
+    return report.fitted.map((band, i) => ({
+      key: `${key} ${i}`,
+      title,
+      band,
+      against: "no panel to hold it against",
+    }));
+  const left =
+    check.mostLeftDb > 0.1
+      ? `; its curve leaves the panel's by ${withUnit(number(check.mostLeftDb), "dB")}${check.realised === "bilinear" ? "" : " at the most"}`
+      : check.realised === "bilinear"
+        ? "; squeezed towards half the rate (bilinear)"
+        : "";
+  return check.rows.map(({ dial, measured, hertzErrorPercent, gainErrorDb, qErrorPercent }, i) => ({
+    key: `${key} ${i}`,
+    title,
+    band: measured,
+    against: [
+      `dial ${hertzText(dial.hertz)}: ${withUnit(signed(hertzErrorPercent, 1), "%")}`,
+      ...(gainErrorDb === null ? [] : [`gain ${withUnit(signed(gainErrorDb, 2), "dB")}`]),
+      ...(qErrorPercent === null ? [] : [`Q ${withUnit(signed(qErrorPercent, 1), "%")}`]),
+    ]
+      .join(", ")
+      .concat(i === 0 ? left : ""),
+  }));
+}

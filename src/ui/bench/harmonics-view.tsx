@@ -1,0 +1,207 @@
+"use client";
+
+import { useState } from "react";
+import type { BenchTone } from "@/core/bench/report";
+import { ChartFrame } from "@/ui/charts/chart-frame";
+import { ChartPanel } from "@/ui/charts/chart-panel";
+import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
+import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
+import { Instead, View } from "@/ui/explain/view";
+import { hertzText, number, withUnit } from "@/ui/format";
+import type { MeasuredSubject } from "./bench-stop";
+
+type Shown = "tone" | "drive" | "frequency" | "folding";
+
+/** Under this nothing is drawn: round-off lies there. */
+const FLOOR_DB = -150;
+const LOWEST_PERCENT_DB = -120;
+
+/** What becomes of tones: their harmonics named even and odd, over drive and over frequency, and what folds back. */
+export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const [shown, setShown] = useState<Shown>("tone");
+  return (
+    <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "tone", title: "A tone", hint: "Harmonics of a tone near 1 kHz, even and odd" },
+        { value: "drive", title: "Over drive", hint: "Total harmonic distortion over level" },
+        { value: "frequency", title: "Over frequency", hint: "Total harmonic distortion and noise over frequency" },
+        { value: "folding", title: "Folding", hint: "What folds back at half the rate" },
+      ]}
+      sentence={sentenceFor(shown, measured)}
+      testId="harmonics-sentence"
+    >
+      {shown === "tone" ? <Partials measured={measured} /> : <OverDriveOrFrequency shown={shown} measured={measured} />}
+    </View>
+  );
+}
+
+const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string => {
+  const told = (words: (s: MeasuredSubject) => string | undefined) =>
+    measured
+      .slice(0, 2)
+      .map((s) => `${s.title}: ${words(s) ?? "nothing that can be told"}`)
+      .join("; ");
+  if (shown === "folding")
+    return told(({ report: { aliasDb } }) =>
+      aliasDb === null
+        ? "nothing folds back that can be told from noise"
+        : `folds back up to ${withUnit(number(aliasDb), "dB")} over a tone`,
+    );
+  return told(({ report: { harmonics } }) => {
+    const [deep] = harmonics;
+    return deep.thdPercent === null
+      ? `no harmonics at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`
+      : `THD ${withUnit(number(deep.thdPercent, 3), "%")} at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`;
+  });
+};
+
+/** Bars of H2 to H10, those of each processor side by side; even ones filled, odd ones open, and named. */
+function Partials({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const orders = Array.from({ length: 9 }, (_, i) => i + 2);
+  const [first] = measured;
+  const deep = (s: MeasuredSubject): BenchTone => s.report.harmonics[0];
+  const room = 0.8 / measured.length;
+  return (
+    <ChartPanel
+      name="Bench harmonics of a tone"
+      legend={measured.map(({ line }) => ({ ...line, isArea: true }))}
+      note={`${hertzText(deep(first).hertz)} at ${withUnit(number(deep(first).levelDbfs, 0), "dBFS")}; even ones filled, odd ones open`}
+      table={() => ({
+        columns: ["Harmonic", ...measured.map((s) => `${s.title}, dB`)],
+        rows: orders.map((order, i) => [`H${order}`, ...measured.map((s) => deep(s).partialsDb[i])]),
+      })}
+    >
+      <ChartFrame
+        label="Harmonics of a tone"
+        whole={[1.5, 10.5]}
+        view={[1.5, 10.5]}
+        onView={() => {}}
+        levels={[FLOOR_DB, 0]}
+        ticksX={orders}
+        formatX={(x) => `H${x} ${x % 2 === 0 ? "even" : "odd"}`}
+        formatY={number}
+        readout={(x) => {
+          const order = Math.min(10, Math.max(2, Math.round(x)));
+          return (
+            <span className="figure">
+              H{order}{" "}
+              {measured.map((s) => (
+                <span key={s.key} style={{ color: s.line.colour }}>
+                  {" "}
+                  {s.title} {wordsOf(deep(s), order)}
+                </span>
+              ))}
+            </span>
+          );
+        }}
+      >
+        {(plot) =>
+          measured.flatMap((s, n) =>
+            deep(s).partialsDb.map((db, i) => {
+              if (db === null) return null;
+              const order = i + 2;
+              const left = plot.x(order - 0.4 + n * room);
+              const top = plot.y(Math.max(FLOOR_DB, db));
+              return (
+                <rect
+                  key={`${s.key} ${order}`}
+                  x={left + 1}
+                  y={top}
+                  width={Math.max(2, plot.x(order - 0.4 + (n + 1) * room) - left - 2)}
+                  height={Math.max(1, plot.y(FLOOR_DB) - top)}
+                  fill={order % 2 === 0 ? s.line.colour : "none"}
+                  fillOpacity={0.75}
+                  stroke={s.line.colour}
+                  strokeWidth={1.5}
+                  strokeDasharray={s.line.dash}
+                />
+              );
+            }),
+          )
+        }
+      </ChartFrame>
+    </ChartPanel>
+  );
+}
+
+function wordsOf(tone: BenchTone, order: number): string {
+  const db = tone.partialsDb[order - 2];
+  const error = tone.partialErrorsDb[order - 2];
+  if (db === null) return "hidden";
+  return `${withUnit(number(db), "dB")}${error !== null && error >= 0.1 ? ` ± ${number(error)}` : ""}`;
+}
+
+function OverDriveOrFrequency({
+  shown,
+  measured,
+}: {
+  shown: Exclude<Shown, "tone">;
+  measured: readonly MeasuredSubject[];
+}) {
+  const isFrequency = shown === "frequency";
+  const isFolding = shown === "folding";
+  const tonesOf = (s: MeasuredSubject): BenchTone[] => {
+    const [deep, ...others] = s.report.harmonics;
+    if (isFolding) return s.report.highTones;
+    const same = (t: BenchTone) => Math.abs(t.hertz - deep.hertz) < 1;
+    return isFrequency
+      ? [...others.filter((t) => !same(t)), deep].toSorted((a, b) => a.hertz - b.hertz)
+      : others.filter(same).toSorted((a, b) => a.levelDbfs - b.levelDbfs);
+  };
+  const all = measured.map((s) => ({ s, tones: tonesOf(s) }));
+  const longest = all.reduce((a, b) => (b.tones.length > a.tones.length ? b : a)).tones;
+  const xs = longest.map((t) => (isFrequency ? t.hertz : t.levelDbfs));
+  const shownOf = (t: BenchTone | undefined): number => {
+    if (!t) return Number.NaN;
+    if (isFolding) return t.aliasDb ?? Number.NaN;
+    const percent = isFrequency ? t.thdNoisePercent : t.thdPercent;
+    return percent === null || percent <= 0 ? Number.NaN : 20 * Math.log10(percent / 100);
+  };
+  const curves: Curve[] = all.map(({ s, tones }) => ({
+    ...s.line,
+    values: xs.map((x) => shownOf(tones.find((t) => Math.abs((isFrequency ? t.hertz : t.levelDbfs) - x) < 0.6))),
+  }));
+  if (curves.every(({ values }) => Array.from(values).every(Number.isNaN)))
+    return (
+      <Instead>
+        {isFolding
+          ? "Nothing folds back that can be told from noise."
+          : "No harmonics that can be told from noise, at any level."}
+      </Instead>
+    );
+  const known = curves.flatMap(({ values }) => Array.from(values).filter(Number.isFinite));
+  return (
+    <LinesChart
+      key={shown}
+      name={`Bench ${shown}`}
+      label={isFolding ? "What folds back over level" : isFrequency ? "THD+N over frequency" : "THD over level"}
+      xs={xs}
+      xTitle={isFrequency ? "Hz" : "dBFS"}
+      whole={isFrequency ? [40, 20_000] : [Math.min(...xs), Math.max(...xs)]}
+      isLog={isFrequency}
+      ticksX={isFrequency ? frequencyMarks : undefined}
+      formatX={isFrequency ? shortHertz : (x) => number(x, 0)}
+      readX={isFrequency ? hertzText : (x) => withUnit(number(x), "dBFS")}
+      curves={curves}
+      levels={[Math.max(FLOOR_DB, Math.min(LOWEST_PERCENT_DB, ...known)), 0]}
+      formatY={number}
+      readY={(db) =>
+        Number.isFinite(db)
+          ? isFolding
+            ? withUnit(number(db), "dB")
+            : `${withUnit(number(db), "dB")} (${withUnit(number(100 * 10 ** (db / 20), 4), "%")})`
+          : "hidden"
+      }
+      unit="dB"
+      note={
+        isFolding
+          ? `A tone of ${hertzText(longest[0]?.hertz ?? 0)}: all that lies off its harmonics, over it`
+          : isFrequency
+            ? "All that is not the tone, over all there is"
+            : "H2 to H10 over the fundamental"
+      }
+    />
+  );
+}

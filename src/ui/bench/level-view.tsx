@@ -1,0 +1,228 @@
+"use client";
+
+import { useState } from "react";
+import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
+import { CurvesChart } from "@/ui/explain/frequency-chart";
+import { Instead, View } from "@/ui/explain/view";
+import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import type { MeasuredSubject } from "./bench-stop";
+
+type Shown = "law" | "times" | "bands";
+
+/** What it does to level: the law of steady tones, how gain follows a step, and what a loud tone does to the rest of the band. */
+export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const [shown, setShown] = useState<Shown>("law");
+  return (
+    <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "law", title: "Law", hint: "Level out over level in" },
+        { value: "times", title: "Gain over time", hint: "A step up and down again" },
+        { value: "bands", title: "Beside a tone", hint: "What a loud tone does to quiet ones" },
+      ]}
+      sentence={sentenceFor(shown, measured)}
+      testId="level-sentence"
+    >
+      {shown === "law" && <Law measured={measured} />}
+      {shown === "times" && <Times measured={measured} />}
+      {shown === "bands" && <Beside measured={measured} />}
+    </View>
+  );
+}
+
+function sentenceFor(shown: Shown, measured: readonly MeasuredSubject[]): string {
+  const words = (s: MeasuredSubject): string => {
+    const { static: law, times, moves } = s.report;
+    if (shown === "law")
+      return law?.thresholdDbfs != null && law.ratio !== null
+        ? `threshold ${withUnit(number(law.thresholdDbfs), "dBFS")}, ratio ${number(law.ratio)}:1, knee ${withUnit(number(law.kneeDb), "dB")}`
+        : law
+          ? "moves with level, by no threshold and ratio"
+          : "does not move with level";
+    if (shown === "times")
+      return times
+        ? `${withUnit(number(Math.abs(times.reductionDb)), "dB")}, attack ${msText(times.attackMs)}, release ${msText(times.releaseMs)}`
+        : "no gain that follows in time";
+    return {
+      none: "nothing moves",
+      "whole band": "all of it moves alike",
+      "split bands": "its own band moves",
+      bell: "a bell moves",
+      unclear: "cannot be told",
+    }[moves.kind];
+  };
+  return measured
+    .slice(0, 3)
+    .map((s) => `${s.title}: ${words(s)}`)
+    .join("; ");
+}
+
+const msText = (ms: number | null): string =>
+  ms === null ? "not reached" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
+
+function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const points = (s: MeasuredSubject) => s.report.static?.points ?? onTones(s);
+  const longest = measured.reduce((a, b) => (points(b).length > points(a).length ? b : a));
+  const xs = points(longest).map((p) => p.inDbfs);
+  const straight = Math.max(...xs);
+  const curves: Curve[] = [
+    { title: "unchanged", colour: "var(--soft-ink)", width: 1, dash: "1 3", values: xs },
+    ...measured.map((s) => ({
+      ...s.line,
+      values: xs.map((x) => points(s).find((p) => Math.abs(p.inDbfs - x) < 0.1)?.outDbfs ?? Number.NaN),
+    })),
+  ];
+  return (
+    <LinesChart
+      name="Bench level law"
+      label="Level out over level in"
+      xs={xs}
+      xTitle="dBFS in"
+      whole={[xs[0], straight]}
+      formatX={(x) => number(x, 0)}
+      readX={(x) => `in ${withUnit(number(x), "dBFS")}`}
+      curves={curves}
+      levels={spanOf(
+        curves.flatMap(({ values }) => Array.from(values)),
+        [xs[0], straight],
+      )}
+      formatY={number}
+      readY={(db) => withUnit(number(db, 2), "dBFS")}
+      unit="dBFS"
+      note="Steady waves of one magnitude: what peak and RMS detectors read is the same"
+    />
+  );
+}
+
+/** Where nothing moves, what became of the tones of the ladder. */
+function onTones({ report: { harmonics } }: MeasuredSubject): { inDbfs: number; outDbfs: number }[] {
+  const [deep, ...others] = harmonics;
+  return others
+    .filter((t) => Math.abs(t.hertz - deep.hertz) < 1)
+    .map((t) => ({ inDbfs: t.levelDbfs, outDbfs: t.outDbfs }));
+}
+
+function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const moving = measured.filter((s) => s.report.times);
+  if (moving.length === 0) return <Instead>Nothing that is shown has a gain that follows in time.</Instead>;
+  const longest = moving.reduce((a, b) =>
+    (b.report.times?.course.ms.length ?? 0) > (a.report.times?.course.ms.length ?? 0) ? b : a,
+  );
+  const xs = longest.report.times?.course.ms ?? [];
+  const curves: Curve[] = moving.map((s) => ({ ...s.line, values: s.report.times?.course.gainDb ?? [] }));
+  return (
+    <>
+      <LinesChart
+        name="Bench gain over time"
+        label="Gain over time around a step"
+        xs={xs}
+        xTitle="ms"
+        whole={[xs[0], xs[xs.length - 1]]}
+        formatX={(ms) => withUnit(number(ms, 0), "ms")}
+        readX={(ms) => withUnit(number(ms, 0), "ms")}
+        curves={curves}
+        levels={spanOf(
+          curves.flatMap(({ values }) => Array.from(values)),
+          [-1, 0.5],
+        )}
+        formatY={signed}
+        readY={(db) => withUnit(signed(db, 2), "dB")}
+        unit="dB"
+        hasZero
+        note="A step of 30 dB up at 0 ms, and down again at 700"
+      />
+      <TimesTable moving={moving} />
+    </>
+  );
+}
+
+function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
+  const columns = [
+    "Reduction",
+    "Attack",
+    "to 1 dB",
+    "Release",
+    "to 1 dB",
+    "After 30 ms",
+    "Hold",
+    "Look-ahead",
+    "Overshoot",
+    "Link",
+  ];
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
+    <section className="max-h-36 shrink-0 overflow-auto" tabIndex={0} aria-label="Times">
+      <table className="table table-xs">
+        <thead>
+          <tr className="text-soft">
+            <th>Processor</th>
+            {columns.map((column, i) => (
+              <th key={`${column} ${i < 3 ? "up" : "down"}`} className="text-right">
+                {column}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {moving.map(({ key, title, report: { times } }) => {
+            if (!times) return null;
+            const cells = [
+              withUnit(number(times.reductionDb), "dB"),
+              msText(times.attackMs),
+              msText(times.attackWithin1DbMs),
+              msText(times.releaseMs),
+              msText(times.releaseWithin1DbMs),
+              msText(times.releaseAfterShortMs),
+              times.holdMs > 0 ? msText(times.holdMs) : "none",
+              times.lookAheadMs > 0 ? msText(times.lookAheadMs) : "none",
+              withUnit(number(times.overshootDb), "dB"),
+              times.linkShare === null ? NO_FIGURE : withUnit(number(100 * times.linkShare, 0), "%"),
+            ];
+            return (
+              <tr key={key}>
+                <td>{title}</td>
+                {cells.map((cell, i) => (
+                  <td key={`${columns[i]} ${i < 3 ? "up" : "down"}`} className="figure text-right">
+                    {cell}
+                  </td>
+                ))}
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
+function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const [one] = measured.filter((s) => s.report.moves.kind !== "none");
+  if (!one) return <Instead>A loud tone changes nothing beside it.</Instead>;
+  const { moves, signal } = one.report;
+  const dashes = ["2 3", undefined, "7 4"];
+  const curves: Curve[] = moves.tones.map(({ loudHz, changeDb }, i) => ({
+    title: `beside ${withUnit(number(loudHz, 0), "Hz")}`,
+    colour: "var(--color-base-content)",
+    width: 1.5,
+    dash: dashes[i],
+    values: changeDb.map((db) => db ?? Number.NaN),
+  }));
+  return <BesideChart title={one.title} rateHz={signal.sampleRateHz} hertz={moves.hertz} curves={curves} />;
+}
+
+function BesideChart(props: { title: string; rateHz: number; hertz: readonly number[]; curves: Curve[] }) {
+  return (
+    <CurvesChart
+      name="Bench beside a tone"
+      label="What a loud tone changes beside it"
+      sampleRateHz={props.rateHz}
+      hertz={props.hertz}
+      curves={props.curves}
+      unit="dB"
+      decimals={2}
+      least={1}
+      note={props.title}
+    />
+  );
+}

@@ -1,0 +1,234 @@
+"use client";
+
+import { useState } from "react";
+import { bandDb } from "@/core/bench/fit-bands";
+import type { Curve } from "@/ui/charts/lines-chart";
+import { CurvesChart } from "@/ui/explain/frequency-chart";
+import { View } from "@/ui/explain/view";
+import { hertzText, number, signed, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
+import type { MeasuredSubject } from "./bench-stop";
+import { DialCheck } from "./dial-check";
+
+type Shown = "magnitude" | "phase" | "delay" | "sides" | "levels" | "difference";
+const FROM_BELOW = 0.25;
+
+/** Response over frequency: of all that is shown, or of one at several levels and on both sides. */
+export function ResponseView({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const [shown, setShown] = useState<Shown>("magnitude");
+  const [key, setKey] = useState<string | null>(null);
+  const one = measured.find((s) => s.key === key) ?? measured[0];
+  const isOfOne = shown === "sides" || shown === "levels";
+  const [first] = measured;
+  const drawn = chartOf(shown, measured, one);
+  return (
+    <View
+      shown={shown}
+      onShown={setShown}
+      options={[
+        { value: "magnitude", title: "Magnitude" },
+        { value: "phase", title: "Phase", hint: "Its delay is taken off" },
+        { value: "delay", title: "Group delay" },
+        { value: "difference", title: "Difference", hint: "Each against the first" },
+        { value: "levels", title: "By level", hint: "One at several levels" },
+        { value: "sides", title: "Sides", hint: "Right over left, mid and side" },
+      ]}
+      choices={
+        isOfOne &&
+        measured.length > 1 && (
+          <QuickSelect
+            label="Of which"
+            title="of"
+            value={one.key}
+            options={measured.map((s) => ({ value: s.key, title: s.title }))}
+            onChange={setKey}
+          />
+        )
+      }
+      sentence={drawn.sentence}
+      testId="response-sentence"
+    >
+      {drawn.curves.length > 0 && (
+        <CurvesChart
+          key={shown}
+          name={`Bench ${shown}`}
+          label={drawn.label}
+          sampleRateHz={first.report.signal.sampleRateHz}
+          hertz={drawn.hertz}
+          curves={drawn.curves}
+          unit={drawn.unit}
+          decimals={drawn.unit === "ms" ? 3 : 2}
+          least={drawn.least}
+          note={drawn.note}
+        />
+      )}
+      {shown === "magnitude" && <DialCheck measured={measured} />}
+    </View>
+  );
+}
+
+type Drawn = {
+  label: string;
+  hertz: readonly number[];
+  curves: Curve[];
+  unit: string;
+  least: number;
+  note: string;
+  sentence: string;
+};
+
+const OF = (hertz: readonly number[], from: readonly number[], values: readonly number[]): number[] => {
+  // Rates differ, and with them how far up figures reach; frequencies themselves are the same.
+  const known = new Map(from.map((hz, i) => [Math.round(hz * 100), values[i]]));
+  return hertz.map((hz) => known.get(Math.round(hz * 100)) ?? Number.NaN);
+};
+
+function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: MeasuredSubject): Drawn {
+  const longest = measured.reduce((a, b) => (b.report.response.hertz.length > a.report.response.hertz.length ? b : a));
+  const { hertz } = longest.report.response;
+  const all = (pick: (s: MeasuredSubject) => readonly number[]): Curve[] =>
+    measured.map((s) => ({ ...s.line, values: OF(hertz, s.report.response.hertz, pick(s)) }));
+  if (shown === "phase")
+    return {
+      label: "Phase over frequency",
+      hertz,
+      curves: all((s) => s.report.response.phaseDegrees),
+      unit: "°",
+      least: 10,
+      note: "Delay and polarity taken off",
+      sentence: measured.map((s) => `${s.title}: ${PHASE_WORDS[s.report.phaseKind]}`).join("; "),
+    };
+  if (shown === "delay")
+    return {
+      label: "Group delay over frequency",
+      hertz,
+      curves: all((s) => s.report.response.groupDelayMs),
+      unit: "ms",
+      least: 0.1,
+      note: "Delay taken off",
+      sentence: measured
+        .map((s) => `${s.title} is ${withUnit(number(s.report.latencySamples, 2), "samples")} late`)
+        .join("; "),
+    };
+  if (shown === "difference") {
+    const [first, ...others] = measured;
+    const base = OF(hertz, first.report.response.hertz, first.report.response.magnitudeDb);
+    const curves = others.map((s) => {
+      const own = OF(hertz, s.report.response.hertz, s.report.response.magnitudeDb);
+      const isPair = first.side === "here" && s.side === "yonder";
+      return {
+        ...s.line,
+        ...(isPair ? { colour: "var(--difference)", dash: undefined } : {}),
+        title: `${s.title} against ${first.title}`,
+        values: own.map((db, i) => db - base[i]),
+      };
+    });
+    return {
+      label: "Difference of responses",
+      hertz,
+      curves,
+      unit: "dB",
+      least: FROM_BELOW,
+      note: "",
+      sentence: others.length === 0 ? "Tick a second one on the left." : differenceWords(curves, hertz),
+    };
+  }
+  if (shown === "levels") {
+    const { levels, response } = one.report;
+    const dashes = ["2 3", "7 4", undefined];
+    return {
+      label: "Response at several levels",
+      hertz: response.hertz,
+      curves: levels.map(({ levelDbfs, magnitudeDb }, i) => ({
+        title: withUnit(number(levelDbfs, 0), "dBFS"),
+        colour: "var(--color-base-content)",
+        width: 1 + 0.5 * i,
+        dash: dashes[i],
+        values: magnitudeDb,
+      })),
+      unit: "dB",
+      least: FROM_BELOW,
+      note: one.title,
+      sentence:
+        one.report.sentences.find((s) => s.includes("moves with level:")) ?? "Its response is the same at every level.",
+    };
+  }
+  if (shown === "sides") {
+    const { rightOverLeftDb, midDb, sideDb, response } = one.report;
+    const ink = "var(--color-base-content)";
+    return {
+      label: "Sides over frequency",
+      hertz: response.hertz,
+      curves: [
+        ...(rightOverLeftDb ? [{ title: "right over left", colour: ink, width: 2, values: rightOverLeftDb }] : []),
+        ...(midDb ? [{ title: "mid", colour: ink, width: 1.5, dash: "7 4", values: midDb }] : []),
+        ...(sideDb ? [{ title: "side", colour: ink, width: 1.5, dash: "2 3", values: sideDb }] : []),
+      ],
+      unit: "dB",
+      least: FROM_BELOW,
+      note: one.title,
+      sentence: rightOverLeftDb
+        ? `Left and right differ by ${withUnit(number(Math.max(...rightOverLeftDb.map(Math.abs)), 2), "dB")} at the most.`
+        : "It came back in one channel: nothing can be told of sides.",
+    };
+  }
+  return {
+    label: "Magnitude over frequency",
+    hertz,
+    curves: all((s) => s.report.response.magnitudeDb).concat(analogueOf(measured, hertz)),
+    unit: "dB",
+    least: 1,
+    note: "24 points an octave",
+    sentence: toneWords(measured),
+  };
+}
+
+/** Where a curve is squeezed towards half the rate, the analogue one it is warped from is drawn beside it. */
+function analogueOf(measured: readonly MeasuredSubject[], hertz: readonly number[]): Curve[] {
+  return measured.flatMap(({ report, line, title }) => {
+    if (report.realised !== "bilinear") return [];
+    const rate = report.signal.sampleRateHz;
+    return [
+      {
+        title: `${title}, the analogue curve`,
+        colour: line.colour,
+        width: 1,
+        dash: "1 3",
+        values: hertz.map((hz) =>
+          report.fitted.reduce((sum, band) => sum + bandDb(band, hz, rate, "analogue"), report.fittedGainDb),
+        ),
+      },
+    ];
+  });
+}
+
+const PHASE_WORDS: Record<MeasuredSubject["report"]["phaseKind"], string> = {
+  minimum: "minimum phase",
+  linear: "linear phase",
+  "all-pass": "an all-pass inside",
+  mixed: "more phase than its curve asks for",
+  none: "no phase is turned",
+  unknown: "cannot be told",
+};
+
+const toneWords = (measured: readonly MeasuredSubject[]): string =>
+  measured
+    .slice(0, 2)
+    .map(({ title, report }) => {
+      const { magnitudeDb, hertz } = report.response;
+      const inside = magnitudeDb.filter((_, i) => hertz[i] <= 20_000);
+      const range = Math.max(...inside) - Math.min(...inside);
+      return range < 0.1 ? `${title} is flat` : `${title} moves by ${withUnit(number(range), "dB")}`;
+    })
+    .join("; ");
+
+function differenceWords(curves: readonly Curve[], hertz: readonly number[]): string {
+  return curves
+    .map(({ title, values }) => {
+      let most = 0;
+      for (let i = 0; i < values.length; i++)
+        if (hertz[i] <= 20_000 && Math.abs(values[i]) > Math.abs(values[most])) most = i;
+      return `${title}: ${withUnit(signed(values[most], 2), "dB")} at ${hertzText(hertz[most])}`;
+    })
+    .join("; ");
+}

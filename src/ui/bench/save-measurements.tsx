@@ -1,0 +1,44 @@
+"use client";
+
+import { FileJson, Sheet } from "lucide-react";
+import { csvRows } from "@/core/bench/csv";
+import { fileNameOf } from "@/core/findings/export";
+import { saveCsv } from "@/ui/charts/chart-file";
+import { download } from "@/ui/shell/download";
+import { useWorkbench } from "@/ui/shell/workbench";
+import type { MeasuredSubject } from "./bench-stop";
+
+/** Every figure of what is shown, as JSON and as CSV. */
+export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const { comparison } = useWorkbench();
+  const named = measured.map(({ title, report }) => ({ title, report }));
+  const json = () => {
+    const file = { schema: "yonder-pair/bench-list@1", comparison: comparison.title, measured: named };
+    download(
+      fileNameOf(`${comparison.title} bench`, "json"),
+      new Blob([JSON.stringify(file, null, 2)], { type: "application/json" }),
+    );
+  };
+  return (
+    <span className="flex gap-1 pb-1">
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs font-normal"
+        disabled={measured.length === 0}
+        title="Every figure of what is shown, as JSON"
+        onClick={json}
+      >
+        <FileJson size={13} /> JSON
+      </button>
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs font-normal"
+        disabled={measured.length === 0}
+        title="Every figure of what is shown, as CSV"
+        onClick={() => saveCsv(csvRows(named), `${comparison.title} bench`)}
+      >
+        <Sheet size={13} /> CSV
+      </button>
+    </span>
+  );
+}

@@ -1,0 +1,88 @@
+"use client";
+
+import { Trash2 } from "lucide-react";
+import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal-plan";
+import { removeMeasurement } from "@/store/measurements";
+import { withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
+import { type Subject, toggleShown, useBenchSettings } from "./use-bench";
+
+const LEVELS = [HIGHEST_LEVEL_DBFS, -6, -12, -18, -24];
+
+/** What can be measured: Here and Yonder are, others are drawn beside them where they are ticked. */
+export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
+  const levelDbfs = useBenchSettings((settings) => settings.levelDbfs);
+  if (subjects.length === 0)
+    return (
+      <p className="text-[13px] text-soft">
+        No candidates yet. Run a built-in processor at Gather, or send the test signal through something of your own.
+      </p>
+    );
+  return (
+    <div className="grid gap-1.5 text-[13px]">
+      <ul aria-label="What can be measured" className="grid">
+        {subjects.map((subject) => (
+          <li key={subject.key} className="flex min-h-8 items-center gap-2 border-faint border-b py-1">
+            <label className="flex min-w-0 flex-1 items-center gap-2">
+              <input
+                type="checkbox"
+                className="checkbox checkbox-xs"
+                checked={subject.isShown}
+                disabled={subject.side !== null}
+                onChange={() => toggleShown(subject.key)}
+              />
+              <svg width={26} height={8} aria-hidden="true" className="shrink-0">
+                {subject.isShown && (
+                  <line
+                    x2={26}
+                    y1={4}
+                    y2={4}
+                    stroke={subject.line.colour}
+                    strokeWidth={subject.line.width}
+                    strokeDasharray={subject.line.dash}
+                  />
+                )}
+              </svg>
+              <span className="truncate">{subject.title}</span>
+            </label>
+            <span className="shrink-0 text-[11px] text-soft">{stateOf(subject)}</span>
+            {subject.measurement && (
+              <button
+                type="button"
+                className="btn btn-ghost btn-xs px-1"
+                aria-label={`Remove what was measured of ${subject.title}`}
+                title="Remove this measurement"
+                onClick={() => subject.measurement && void removeMeasurement(subject.measurement.id)}
+              >
+                <Trash2 size={12} />
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      <QuickSelect
+        label="Level processors are measured at"
+        title="Built-in ones at"
+        value={levelDbfs}
+        options={LEVELS.map((value) => ({ value, title: withUnit(String(value).replace("-", "−"), "dBFS") }))}
+        onChange={(value) => useBenchSettings.setState({ levelDbfs: value })}
+      />
+    </div>
+  );
+}
+
+function stateOf({ side, candidate, measurement, report, isWaiting, problem }: Subject): string {
+  const name = side === "here" ? "Here" : side === "yonder" ? "Yonder" : "";
+  const state = problem
+    ? "failed"
+    : isWaiting
+      ? "measuring"
+      : measurement
+        ? "recording"
+        : !candidate?.chain
+          ? "from outside"
+          : report
+            ? ""
+            : "not measured";
+  return [name, state].filter(Boolean).join(", ");
+}

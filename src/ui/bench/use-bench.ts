@@ -1,0 +1,104 @@
+import { queryOptions, skipToken, useQueries } from "@tanstack/react-query";
+import { useLiveQuery } from "dexie-react-hooks";
+import { useMemo } from "react";
+import { create } from "zustand";
+import type { BenchReport } from "@/core/bench/report";
+import { DEFAULT_FORM, HIGHEST_LEVEL_DBFS, type SignalForm } from "@/core/bench/signal-plan";
+import { database } from "@/store/database";
+import { benchOf } from "@/store/measurements";
+import type { Candidate, Measurement } from "@/store/records";
+import type { LegendLine } from "@/ui/charts/chart-panel";
+import { LINES } from "@/ui/charts/side-lines";
+import { sentenceOf } from "@/ui/shell/queries";
+import { useWorkbench } from "@/ui/shell/workbench";
+
+/** One thing that can be measured: a candidate made here, or whatever a recording of the test signal came back from. */
+export type Subject = {
+  key: string;
+  title: string;
+  candidate: Candidate | null;
+  measurement: Measurement | null;
+  side: "here" | "yonder" | null;
+  /** Whether its lines are drawn. */
+  isShown: boolean;
+  line: LegendLine;
+  report: BenchReport | null;
+  problem: string | null;
+  isWaiting: boolean;
+};
+
+type Settings = { levelDbfs: number; shown: ReadonlySet<string> };
+/** What is drawn beside the pair, and the level processors of our own are measured at: nothing is clipped on their way. */
+export const useBenchSettings = create<Settings>(() => ({ levelDbfs: HIGHEST_LEVEL_DBFS, shown: new Set<string>() }));
+
+export const toggleShown = (key: string): void =>
+  useBenchSettings.setState(({ shown }) => {
+    const next = new Set(shown);
+    if (!next.delete(key)) next.add(key);
+    return { shown: next };
+  });
+
+/** Lines of what is neither Here nor Yonder: ink, told apart by their dashes. */
+const OTHERS = ["", "2 3", "9 3", "9 3 2 3", "4 4", "1 4"];
+
+const benchQuery = (candidate: Candidate | null, form: SignalForm, isWanted: boolean) =>
+  queryOptions({
+    queryKey: ["bench", JSON.stringify(candidate?.chain ?? null), JSON.stringify(form)],
+    queryFn:
+      candidate?.chain && isWanted
+        ? ({ signal }) => benchOf(candidate.chain ?? [], form, { signal, rank: "normal" })
+        : skipToken,
+  });
+
+/** All that can be measured in this comparison; what is Here, Yonder or drawn beside them is. */
+export function useSubjects(): Subject[] {
+  const { comparison, candidates, pair } = useWorkbench();
+  const { levelDbfs, shown } = useBenchSettings();
+  const measurements = useLiveQuery(
+    () => database.measurements.where({ comparisonId: comparison.id }).sortBy("createdAt"),
+    [comparison.id],
+  );
+  const dryCandidateId = pair?.dry.candidateId;
+  const subjects = useMemo(() => {
+    type Plain = Pick<Subject, "key" | "title" | "candidate" | "measurement">;
+    const own = candidates
+      .filter((c) => !c.hidden && c.id !== dryCandidateId)
+      .flatMap((candidate): Plain[] => {
+        const back = (measurements ?? []).filter((m) => m.candidateId === candidate.id);
+        // A recording says what it really does; the chain is measured where there is none.
+        return back.length > 0 && !candidate.chain
+          ? back.map((measurement) => ({ key: measurement.id, title: candidate.title, candidate, measurement }))
+          : [{ key: candidate.id, title: candidate.title, candidate, measurement: null }];
+      });
+    const others = (measurements ?? [])
+      .filter((m) => !candidates.some((c) => c.id === m.candidateId && !c.chain))
+      .map((measurement): Plain => ({ key: measurement.id, title: measurement.title, candidate: null, measurement }));
+    let other = 0;
+    return [...own, ...others].map((subject) => {
+      const side: Subject["side"] =
+        subject.candidate && subject.candidate.id === pair?.here.candidateId
+          ? "here"
+          : subject.candidate && subject.candidate.id === pair?.yonder.candidateId
+            ? "yonder"
+            : null;
+      const isShown = side !== null || shown.has(subject.key);
+      const dash = side === null && isShown ? OTHERS[other++ % OTHERS.length] : "";
+      const line: LegendLine = side
+        ? { ...LINES[side], title: subject.title }
+        : { title: subject.title, colour: "var(--color-base-content)", width: 1.5, dash: dash || undefined };
+      return { ...subject, side, isShown, line };
+    });
+  }, [candidates, measurements, pair, dryCandidateId, shown]);
+  const form = useMemo<SignalForm>(() => ({ ...DEFAULT_FORM, levelDbfs }), [levelDbfs]);
+  const results = useQueries({
+    queries: subjects.map(({ candidate, measurement, isShown }) =>
+      benchQuery(measurement ? null : candidate, form, isShown),
+    ),
+  });
+  return subjects.map((subject, i) => ({
+    ...subject,
+    report: subject.measurement?.report ?? results[i]?.data ?? null,
+    problem: results[i]?.error ? sentenceOf(results[i].error) : null,
+    isWaiting: results[i]?.isFetching ?? false,
+  }));
+}
