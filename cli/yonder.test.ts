@@ -6,6 +6,7 @@ import { fileURLToPath } from "node:url";
 import { beforeAll, describe, expect, it } from "vitest";
 import { scaleClip, sliceClip } from "@/core/audio/clip";
 import { seededRandom } from "@/core/audio/random";
+import { benchReportSchema } from "@/core/bench/report";
 import { planRightOrWrong } from "@/core/blind/plan";
 import { recordOf } from "@/core/blind/record";
 import { compareReportSchema, measureReportSchema } from "@/core/difference/compare";
@@ -148,5 +149,85 @@ describe("verifying a run from the terminal", () => {
     );
     expect(explain("--here", "dry.wav", "--yonder", "broken.wav").stderr[0]).toContain("broken.wav");
     expect(explain("--here", "dry.wav", "--yonder", "late.wav", "--from", "30")).toMatchObject({ status: 2 });
+  });
+});
+
+const yonder = (...args: string[]) => {
+  const result = spawnSync("npm", ["--prefix", root, "run", "--silent", "yonder", "--", ...args], {
+    cwd: folder,
+    encoding: "utf8",
+    maxBuffer: 2 ** 26,
+  });
+  return { status: result.status, stdout: result.stdout, error: result.stderr.replace(/^npm warn.*\n/gm, "").trim() };
+};
+
+describe("the bench from a terminal", () => {
+  it("writes a test signal, and measures what came back of it", () => {
+    const form = ["--rate", "8000", "--level", "-18", "--channels", "1"];
+    const written = yonder("signal", ...form, "--out", "signal.wav");
+    expect(written.error).toBe("");
+    expect(JSON.parse(written.stdout)).toMatchObject({ sampleRateHz: 8000, levelDbfs: -18, channelCount: 1 });
+    const same = yonder("bench", "--signal", "signal.wav", "--recording", "signal.wav");
+    expect(same.error).toBe("");
+    const report = benchReportSchema.parse(JSON.parse(same.stdout));
+    expect(report).toMatchObject({
+      latencySamples: 0,
+      polarity: 1,
+      transparent: "yes",
+      clockPpm: 0,
+      fitted: [],
+      static: null,
+    });
+    expect(report.harmonics[0]).toMatchObject({ levelDbfs: -18, thdPercent: null });
+    expect(report.sentences[0]).toMatch(/bit for bit/);
+    // A recording of something else, and a signal that is none.
+    const other = yonder("bench", "--signal", "signal.wav", "--recording", "dry.wav");
+    expect(other).toMatchObject({ status: 2, stdout: "" });
+    expect(other.error).toMatch(/^dry\.wav holds no test signal/);
+    expect(yonder("bench", "--signal", "dry.wav", "--recording", "signal.wav").error).toMatch(
+      /dry\.wav is no test signal of ours/,
+    );
+    yonder("signal", "--rate", "8000", "--channels", "1", "--out", "louder.wav");
+    expect(yonder("bench", "--signal", "louder.wav", "--recording", "signal.wav").error).toMatch(
+      /holds another test signal \(8000 Hz, -18 dBFS, mono\) than louder\.wav \(8000 Hz, -12 dBFS, mono\)/,
+    );
+  });
+
+  it("measures a built-in processor at its settings", () => {
+    const settings = { bands: [{ kind: "bell", frequencyHz: 1000, gainDb: 6, q: 1 }] };
+    const told = yonder(
+      "bench",
+      "--processor",
+      "bilinear-equalizer",
+      "--settings",
+      JSON.stringify(settings),
+      "--rate",
+      "16000",
+    );
+    expect(told.error).toBe("");
+    const { fitted, phaseKind } = benchReportSchema.parse(JSON.parse(told.stdout));
+    expect(phaseKind).toBe("minimum");
+    expect(fitted).toHaveLength(1);
+    expect(fitted[0].hertz / 1000).toBeCloseTo(1, 2);
+    expect(fitted[0].gainDb).toBeCloseTo(6, 1);
+  });
+
+  it("says in one line what it was asked wrongly", () => {
+    const cases: [string[], RegExp][] = [
+      [["signal"], /^signal needs --out/],
+      [["signal", "--rate", "12345", "--out", "x.wav"], /^--rate is to be one of 8000, .*, not 12345\.$/],
+      [
+        ["signal", "--level", "3", "--out", "x.wav"],
+        /^--level is to be a whole number of dBFS from -40 to -1, not 3\.$/,
+      ],
+      [["signal", "--channels", "6", "--out", "x.wav"], /^--channels is to be 1 or 2, not 6\.$/],
+      [["bench"], /^bench needs --recording or --processor/],
+      [["bench", "--processor", "magic"], /there is no processor "magic". There are: bilinear-equalizer,/],
+      [["bench", "--processor", "gain", "--settings", "{"], /^--settings is to be JSON/],
+      [["bench", "--processor", "gain", "--settings", '{"gainDb": 999}'], /^--settings: gainDb: /],
+      [["bench", "--recording", "broken.wav"], /^broken\.wav /],
+    ];
+    for (const [args, message] of cases)
+      expect(yonder(...args)).toMatchObject({ status: 2, error: expect.stringMatching(message) });
   });
 });

@@ -1,4 +1,5 @@
 import { dbFromPower } from "../audio/decibels";
+import { pow } from "../audio/exact-math";
 import type { SignalPlan } from "./signal-plan";
 import { linePowers } from "./tone-reading";
 
@@ -55,31 +56,44 @@ function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<Besi
     }));
     const deepest = known.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
     const inside = known.filter(({ db }) => db / deepest.db > INSIDE);
-    const top = known.filter(({ db }) => db / deepest.db > ON_TOP);
+    // Flatness is told of the lines as they are: a middle of five would flatten a bell.
+    const highest = all.reduce((a, b) => (b.db / deepest.db > a.db / deepest.db ? b : a));
+    const own = all.filter(({ db }) => db / highest.db > INSIDE);
+    const flat = all.filter(({ db }) => db / highest.db > ON_TOP).length / own.length;
     const middle = middleOf(all.map(({ db }) => db));
     const alike = all.filter(({ db }) => Math.abs(db - middle) < ALIKE * Math.abs(middle));
     const isWhole = Math.abs(middle) > MOVES_DB && alike.length >= WHOLE_SHARE * all.length;
-    return { known, deepest, inside, top, isWhole };
+    return { known, deepest, highest, inside, flat, isWhole };
   });
   const moving = readings.filter(({ deepest }) => Math.abs(deepest.db) > MOVES_DB);
   if (moving.length === 0) return { kind: "none", edgesHz: [] };
   if (moving.filter(({ isWhole }) => isWhole).length > moving.length / 2) return { kind: "whole band", edgesHz: [] };
   const strongest = moving.reduce((a, b) => (Math.abs(b.deepest.db) > Math.abs(a.deepest.db) ? b : a));
-  const isFlat = ({ inside, top }: (typeof readings)[number]) => top.length >= FLAT_SHARE * inside.length;
-  if (moving.every((reading) => isFlat(reading) && isOneStretch(reading))) {
-    const edges = moving.flatMap(({ inside, known }) => {
-      const [low, high] = [inside[0].hertz, inside[inside.length - 1].hertz];
-      return [...(low > known[0].hertz ? [low] : []), ...(high < known[known.length - 1].hertz ? [high] : [])];
+  if (moving.every((reading) => reading.flat >= FLAT_SHARE && isOneStretch(reading))) {
+    const edges = moving.flatMap(({ known, deepest }) => {
+      const isInside = known.map(({ db }) => db / deepest.db > INSIDE);
+      const [first, last] = [isInside.indexOf(true), isInside.lastIndexOf(true)];
+      return [
+        ...(first > 0 ? [crossing(known, first - 1, deepest.db)] : []),
+        ...(last < known.length - 1 ? [crossing(known, last, deepest.db)] : []),
+      ];
     });
     return { kind: "split bands", edgesHz: merged(edges) };
   }
   // A bell stands where it stands, whatever sets it off.
   const [lowest, highest] = [
-    Math.min(...moving.map((m) => m.deepest.hertz)),
-    Math.max(...moving.map((m) => m.deepest.hertz)),
+    Math.min(...moving.map((m) => m.highest.hertz)),
+    Math.max(...moving.map((m) => m.highest.hertz)),
   ];
-  if (highest / lowest < 1.3 && isOneStretch(strongest)) return { kind: "bell", edgesHz: [strongest.deepest.hertz] };
+  if (highest / lowest < 1.3 && isOneStretch(strongest)) return { kind: "bell", edgesHz: [strongest.highest.hertz] };
   return { kind: "unclear", edgesHz: [] };
+}
+
+/** Where a change passes half of its depth between two neighbours. */
+function crossing(lines: readonly { db: number; hertz: number }[], i: number, depthDb: number): number {
+  const [a, b] = [lines[i], lines[i + 1]];
+  const share = (INSIDE * depthDb - a.db) / (b.db - a.db);
+  return a.hertz * pow(b.hertz / a.hertz, Math.min(1, Math.max(0, share)));
 }
 
 /** Whether what moves lies together. */

@@ -40,7 +40,7 @@ const HARDLY_DB = 0.015;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
 const EVERY = 2;
 /** An end this far under the middle was cut (dB). */
-const FAR_DOWN_DB = -12;
+const FAR_DOWN_DB = -6;
 /** A band moves at least so many frequencies. */
 const LEAST_SEEN = 4;
 const NARROW_Q = 5;
@@ -48,9 +48,12 @@ const PROMISING = 6;
 /** A small step of a number, by which its effect is felt. */
 const DIFFERENCE = 1e-4;
 const GAIN_DB = 30;
+/** A shelf beyond this is a cut (dB). */
+const SHELF_GAIN_DB = 20;
 const Q_RANGE = [0.1, 40] as const;
 
 type Band = { kind: Kind; order: number };
+const mostOf = ({ kind }: Band) => (kind === "bell" ? GAIN_DB : SHELF_GAIN_DB);
 /** Numbers of a band: log frequency, and for what is no cut gain and log Q. */
 const sizeOf = ({ kind }: Band) => (kind.endsWith("cut") ? 1 : 3);
 
@@ -180,7 +183,7 @@ function modelAt(hertz: readonly number[], rateHz: number, realised: Realised) {
     },
     ...(sizeOf(band) === 3
       ? [
-          { start: values[1], lowest: -GAIN_DB, highest: GAIN_DB, step: DIFFERENCE },
+          { start: values[1], lowest: -mostOf(band), highest: mostOf(band), step: DIFFERENCE },
           { start: values[2], lowest: log(Q_RANGE[0]), highest: log(Q_RANGE[1]), step: DIFFERENCE },
         ]
       : []),
@@ -201,52 +204,58 @@ function modelAt(hertz: readonly number[], rateHz: number, realised: Realised) {
 
 type Search = BandsFit & { state: State };
 
-/** Bands are added one by one, by some of the frequencies; what came of it is fitted by all. */
+/** Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told. */
 function search(hertz: readonly number[], wanted: readonly number[], rateHz: number, realised: Realised): Search {
   const some = hertz.map((_, i) => i).filter((i) => i % EVERY === 0 || i === hertz.length - 1);
   const [fewHertz, few] = [some.map((i) => hertz[i]), some.map((i) => wanted[i])];
   const { curveOf, fitted } = modelAt(fewHertz, rateHz, realised);
-  let state: State = fitted([], [few.toSorted((a, b) => a - b)[few.length >> 1]], few, 1);
-  // An end that falls far is a cut: a deep shelf would do nearly as well, and lead astray.
-  for (const kind of ["low cut", "high cut"] as const) {
+  const nothing = fitted([], [few.toSorted((a, b) => a - b)[few.length >> 1]], few, 1);
+  const residualOf = (state: State) => {
     const told = curveOf(state.bands)(state.values);
-    const residual = few.map((v, i) => v - told[i]);
+    return few.map((v, i) => v - told[i]);
+  };
+  let cut = nothing;
+  for (const kind of ["low cut", "high cut"] as const) {
+    const residual = residualOf(cut);
     const end = kind === "low cut" ? residual[0] : residual[residual.length - 1];
     if (end > FAR_DOWN_DB) continue;
+    const from = cut;
     const tries = startsOn(fewHertz, residual, rateHz)
       .filter(({ band }) => band.kind === kind)
-      .map(({ band, values }) => fitted([...state.bands, band], [...state.values, ...values], few, 3));
-    const found = tries.reduce((a, b) => (b.rms < a.rms ? b : a), state);
-    if (found.rms < WORTH_IT * state.rms) state = found;
+      .map(({ band, values }) => fitted([...from.bands, band], [...from.values, ...values], few, 3));
+    const found = tries.reduce((a, b) => (b.rms < a.rms ? b : a), from);
+    if (found.rms < WORTH_IT * from.rms) cut = found;
   }
-  while (state.bands.length < MOST_BANDS && state.rms > ENOUGH_DB) {
-    const told = curveOf(state.bands)(state.values);
-    const residual = few.map((v, i) => v - told[i]);
-    // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
-    const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
-      fitted([band], [0, ...values], residual, 2),
-    );
-    const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
-    const next = promising
-      .map(({ bands: [band], values }) =>
-        fitted(
-          [...state.bands, band],
-          [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)],
-          few,
-          6,
-        ),
-      )
-      .reduce((a, b) => (b.rms < a.rms ? b : a));
-    if (!(next.rms < WORTH_IT * state.rms)) break;
-    state = next;
-  }
-  return finished(
-    withoutNeedless(state, (bands, values) => fitted(bands, values, few, 6)),
-    hertz,
-    wanted,
-    rateHz,
-    realised,
-  );
+  /** Bands are added one by one, by some of the frequencies; what comes of it is fitted by all. */
+  const grown = (from: State): Search => {
+    let state = from;
+    while (state.bands.length < MOST_BANDS && state.rms > ENOUGH_DB) {
+      const residual = residualOf(state);
+      // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
+      const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
+        fitted([band], [0, ...values], residual, 2),
+      );
+      const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
+      const next = promising
+        .map(({ bands: [band], values }) =>
+          fitted(
+            [...state.bands, band],
+            [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)],
+            few,
+            6,
+          ),
+        )
+        .reduce((a, b) => (b.rms < a.rms ? b : a));
+      if (!(next.rms < WORTH_IT * state.rms)) break;
+      state = next;
+    }
+    const needed = withoutNeedless(state, (bands, values) => fitted(bands, values, few, 6));
+    return finished(needed, hertz, wanted, rateHz, realised);
+  };
+  const plain = grown(nothing);
+  if (cut === nothing) return plain;
+  const withCuts = grown(cut);
+  return costOf(withCuts) < costOf(plain) ? withCuts : plain;
 }
 
 /** Bands fitted by all frequencies, as they are told. */

@@ -115,7 +115,29 @@ const BESIDE_LOUD_HZ = [100, 1000, 6000];
 const BESIDE_PER_OCTAVE = 6;
 const BESIDE_LINE_UNDER_DB = 36;
 
-const oddBin = (hertz: number, binHz: number): number => 2 * Math.floor(hertz / binHz / 2) + 1;
+/** What folds back has to stand so many bins off the harmonics, for harmonics up to this one. */
+const LEAST_APART = 5;
+const JUDGED_ORDERS = 24;
+
+/** The odd bin nearest to a frequency on which nothing folds back onto a harmonic, in `points` of a rate. */
+function toneBin(hertz: number, rate: number, points: number): number {
+  const nearest = 2 * Math.floor((hertz * points) / rate / 2) + 1;
+  for (let n = 0; n < points / 8; n += 2)
+    for (const bin of [nearest + n, nearest - n]) if (bin > 0 && isClear(bin, points)) return bin;
+  return nearest;
+}
+
+function isClear(bin: number, points: number): boolean {
+  const harmonics = Math.floor((points / 2 - LEAST_APART) / bin);
+  for (let order = harmonics + 1; order <= JUDGED_ORDERS; order++) {
+    const inside = (order * bin) % points;
+    const at = Math.min(inside, points - inside);
+    // The nearest harmonic, or nought.
+    const off = at % bin;
+    if (Math.min(off, bin - off) < LEAST_APART) return false;
+  }
+  return true;
+}
 
 /** Lays out a test signal. */
 export function signalPlan(form: SignalForm): SignalPlan {
@@ -131,7 +153,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
   const gap = (s: number) => laid(seconds(s));
   const marker = markerFrames(rate);
   const tone = (hertz: number, levelDbfs: number, frames: number, points: number, base = points): Tone => {
-    const bin = oddBin(hertz, rate / base) * (points / base);
+    const bin = toneBin(hertz, rate, base) * (points / base);
     return { ...laid(frames), levelDbfs, bin, points, hertz: (bin * rate) / points };
   };
   const sweep = (levelDbfs: number, side: Side, turns: number): Sweep => {
@@ -192,7 +214,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
     levelDbfs: level - LADDER_STEP_DB * (LADDER_STEPS - 1 - i),
   }));
   gap(0.3);
-  const loudBins = BESIDE_LOUD_HZ.filter(inBand).map((hz) => oddBin(hz, rate / block));
+  const loudBins = BESIDE_LOUD_HZ.filter(inBand).map((hz) => toneBin(hz, rate, block));
   const lineBins = besideLines(rate / block, loudBins, HIGHEST_PART * rate);
   const beside = {
     lineBins,
