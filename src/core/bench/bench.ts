@@ -48,7 +48,7 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
       takenOffSamples: chainLatencySamples(chain, form.sampleRateHz),
       clockPpm: 0,
       isClipped: () => false,
-      delivered: out,
+      delivered: out === back ? null : out,
       remarks,
     },
     pause,

@@ -1,6 +1,6 @@
 import { dbFromPower } from "../audio/decibels";
 import { log10, pow } from "../audio/exact-math";
-import { piecesOf, type Sound, stretch } from "../audio/sound";
+import { piecesOf, type Sound, soundOf } from "../audio/sound";
 import { besideTone } from "./beside-tone";
 import { fittedBands } from "./fit-bands";
 import { gainTimes, wanders } from "./gain-times";
@@ -17,15 +17,14 @@ import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading
 export type Returned = {
   plan: SignalPlan;
   sent: readonly Float32Array[];
-  /** May be read before its first frame and after its last. */
   back: Sound;
   /** Samples that were taken off before: part of the delay. */
   takenOffSamples: number;
   clockPpm: number;
   /** Whether samples were cut off between two frames of the signal. */
   isClipped: (from: number, to: number) => boolean;
-  /** The sound as it was delivered, for its word length. */
-  delivered: Sound;
+  /** The sound as it was delivered, for its word length, where that is not `back` itself. */
+  delivered: Sound | null;
   remarks: readonly string[];
 };
 
@@ -61,10 +60,11 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const early = whole(given.back, plan.frames);
   const first = responses(plan, sent, early);
   const direct = first.sides[0];
-  const shift = Math.round(direct.reading.delaySamples);
+  // Where phase does not tell the delay closely, the highest point of the impulse does.
+  const { delaySamples, delayErrorSamples, mainTapSamples } = direct.reading;
+  const shift = delayErrorSamples > 0.5 ? mainTapSamples : Math.round(delaySamples);
   const late = Math.abs(shift) < plan.frames / 4 ? shift : 0;
-  let back =
-    late === 0 ? early : whole(stretch(given.back, { startFrame: late, endFrame: late + plan.frames }), plan.frames);
+  let back = late === 0 ? early : early.map((channel) => earlier(channel, late));
   if (first.swapped) back = back.toReversed();
   pause(0.3, "Reading responses");
   const { sides, crossed } = late === 0 && !first.swapped ? first : responses(plan, sent, back);
@@ -135,7 +135,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     transparent: "no",
     addsDb: null,
     passesApartDb: passesApartDb(back, plan),
-    wordLengthBits: wordLength(given.delivered),
+    wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: early, sampleRateHz: rate })),
     crosstalkDb: crosstalkOf(sides, crossed, noise.noiseFloorDbfs, plan),
     response,
     responseLevelDbfs: sweep.levelDbfs,
@@ -188,6 +188,14 @@ function toneWanders(channel: Float32Array, { startFrame, frames, points, bin }:
 }
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;
+
+/** A channel so many frames earlier (later when negative), silence where it had nothing. */
+function earlier(channel: Float32Array, frames: number): Float32Array {
+  const output = new Float32Array(channel.length);
+  if (frames >= 0) output.set(channel.subarray(frames));
+  else output.set(channel.subarray(0, frames), -frames);
+  return output;
+}
 
 /** All of a sound in memory, as many frames as the signal. */
 function whole(sound: Sound, frames: number): Float32Array[] {

@@ -17,6 +17,8 @@ export type LinearReading = {
   /** Samples after time zero, and what it may be off by: what no kind of phase explains. */
   delaySamples: number;
   delayErrorSamples: number;
+  /** Where the impulse is highest, samples after time zero. */
+  mainTapSamples: number;
   polarity: 1 | -1;
   phaseKind: PhaseKind;
   /** Whether phase is that of a delay alone, whatever the magnitude. */
@@ -89,6 +91,7 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   return {
     response: told(turned, binHz, rate),
     delaySamples: whole + (slope * size) / (2 * Math.PI),
+    mainTapSamples: whole,
     // Phase that nothing explains leaves the delay unsure by as much of a period in the middle of the band.
     delayErrorSamples: misfit < FITS_DEGREES ? 0.005 : (misfit / 360) * (rate / 2000),
     polarity,

@@ -105,7 +105,7 @@ function phaseSentence({
       ? "late by what cannot be told closely"
       : Math.abs(latencySamples) <= Math.max(0.01, 2 * latencyErrorSamples)
         ? "without delay"
-        : `${withDigits(latencySamples, Number.isInteger(latencySamples) ? 0 : 2)} samples late (${milliseconds((1000 * latencySamples) / signal.sampleRateHz)})`;
+        : `${withDigits(latencySamples, Math.abs(latencySamples - Math.round(latencySamples)) < 0.01 ? 0 : 2)} samples late (${milliseconds((1000 * latencySamples) / signal.sampleRateHz)})`;
   const kinds: Record<Facts["phaseKind"], string | null> = {
     minimum: "It turns phase as its curve asks for and no more (minimum phase)",
     linear: "It turns no phase, and rings before as much as after (linear phase)",

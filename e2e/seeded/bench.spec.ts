@@ -1,0 +1,98 @@
+import { readFileSync, writeFileSync } from "node:fs";
+import { expect, type Page } from "@playwright/test";
+import { benchReportSchema } from "../../src/core/bench/report";
+import { bytesInMemory } from "../../src/core/formats/byte-source";
+import { openPlain } from "../../src/core/formats/read-audio";
+import { writeWav } from "../../src/core/formats/wav-write";
+import { openSeeded, test } from "../profiles";
+
+const page1 = (page: Page, title: string) => page.getByRole("article", { name: title });
+
+/** The file of a download. */
+async function saved(page: Page, act: () => Promise<void>): Promise<Buffer> {
+  const [download] = await Promise.all([page.waitForEvent("download"), act()]);
+  return readFileSync(await download.path());
+}
+
+test("built-in processors are measured: in short, by curve against their panel, by harmonics, level and figures", async ({
+  page,
+}) => {
+  await openSeeded(page, "demo", "bench");
+  const lift = page1(page, "Air lift, bilinear");
+  await expect(lift).toContainText("a bell of −2.0 dB at 300 Hz, Q 1.00", { timeout: 30_000 });
+  await expect(lift).toContainText("squeezed, as the bilinear transform does it");
+  await expect(lift.getByRole("img")).toHaveCount(6);
+  await page.getByRole("checkbox", { name: "Bus compressor" }).check();
+  await expect(page1(page, "Bus compressor")).toContainText("It compresses: threshold −18.0 dBFS, ratio 4.0:1", {
+    timeout: 30_000,
+  });
+
+  await page.getByRole("tab", { name: "Response" }).click();
+  const dial = page.getByRole("region", { name: "Dial check" });
+  await expect(dial.getByRole("row")).toHaveCount(3);
+  await expect(dial).toContainText("dial 12.0 kHz: 0.0 %, gain 0.00 dB, Q 0.0 %");
+  await expect(page.getByRole("img", { name: "Magnitude over frequency" })).toBeVisible();
+  await expect(page.getByText("Air lift, bilinear, the analogue curve")).toBeVisible();
+  await page.getByRole("button", { name: "Difference", exact: true }).click();
+  await expect(page.getByTestId("response-sentence")).toContainText("Bus compressor against Air lift, bilinear: +9.00 dB at 299 Hz");
+  await page.getByRole("button", { name: "Phase", exact: true }).click();
+  await expect(page.getByTestId("response-sentence")).toHaveText(
+    "Air lift, bilinear: minimum phase; Bus compressor: no phase is turned",
+  );
+
+  await page.getByRole("tab", { name: "Harmonics" }).click();
+  await expect(page.getByTestId("harmonics-sentence")).toContainText("Bus compressor: THD 0.04");
+  await page.getByRole("tab", { name: "Level over time" }).click();
+  await expect(page.getByTestId("level-sentence")).toContainText("threshold −18.0 dBFS, ratio 4.0:1");
+  await page.getByRole("button", { name: "Gain over time" }).click();
+  await expect(page.getByRole("region", { name: "Times" })).toContainText("10.0 ms");
+  await page.getByRole("tab", { name: "All figures" }).click();
+  const figures = page.getByRole("region", { name: "All figures" });
+  await expect(figures.getByRole("row", { name: /^Latency/ })).toContainText("0.00 samples");
+
+  const json = await saved(page, () => page.getByRole("button", { name: "JSON" }).click());
+  const { measured } = JSON.parse(json.toString());
+  expect(measured.map((m: { title: string }) => m.title)).toEqual(["Air lift, bilinear", "Bus compressor"]);
+  for (const { report } of measured) benchReportSchema.parse(report);
+  const csv = (await saved(page, () => page.getByRole("button", { name: "CSV" }).first().click())).toString();
+  expect(csv).toContain("Bus compressor,ratio,,");
+});
+
+test("a test signal is exported, sent through something outside, dropped back, measured and kept", async ({ page }) => {
+  await openSeeded(page, "demo", "bench");
+  await page.getByRole("button", { name: "Export a test signal" }).click();
+  const dialog = page.getByRole("dialog", { name: "Export a test signal" });
+  await dialog.getByLabel("Sample rate").selectOption({ label: "8 kHz" });
+  await dialog.getByLabel("Channels").selectOption("mono");
+  await dialog.getByLabel("Highest peak").selectOption({ label: "−18 dBFS" });
+  const bytes = await saved(page, () => dialog.getByRole("button", { name: "Save the WAV file" }).click());
+  await expect(dialog).toBeHidden();
+
+  // The outside world: half as loud, upside down, 320 samples late, and bent a little.
+  const opened = openPlain(bytesInMemory(new Uint8Array(bytes)), "signal.wav");
+  if (!opened.ok) throw new Error(opened.reason);
+  const [sent] = opened.value.sound.read(0, opened.value.sound.frames);
+  const back = new Float32Array(sent.length + 320);
+  for (let i = 0; i < sent.length; i++) back[i + 320] = -0.5 * (sent[i] + 0.1 * sent[i] * sent[i]);
+  const file = test.info().outputPath("hall unit.wav");
+  writeFileSync(file, writeWav({ sampleRateHz: 8000, channels: [back] }, "24-bit"));
+  const wrong = test.info().outputPath("a song.wav");
+  writeFileSync(wrong, writeWav({ sampleRateHz: 8000, channels: [back.slice(9000, 60_000)] }, "16-bit"));
+
+  await page.getByLabel("Recordings of the test signal").setInputFiles([wrong, file]);
+  const list = page.getByRole("list", { name: "What can be measured" });
+  await expect(list).toContainText("hall unit");
+  await expect(page.getByRole("alert").filter({ hasText: "a song.wav" })).toContainText(/is cut|holds no test signal/);
+  await expect(page.getByRole("alert").filter({ hasText: "a song.wav" })).toContainText("Export the test signal");
+  const unit = page1(page, "hall unit");
+  await expect(unit).toContainText("320 samples late (40.0 ms)");
+  await expect(unit).toContainText("Polarity is flipped");
+  // a·A / 2 of −18 dBFS.
+  await expect(unit).toContainText("even ones alone: H2 at −44.0 dB");
+
+  await page.reload();
+  await list.getByRole("checkbox", { name: "hall unit" }).check();
+  await expect(unit).toContainText("320 samples late", { timeout: 30_000 });
+  await list.getByRole("button", { name: "Remove what was measured of hall unit" }).click();
+  await expect(list).not.toContainText("hall unit");
+});
