@@ -34,7 +34,9 @@ test("built-in processors are measured: in short, by curve against their panel, 
   await expect(page.getByRole("img", { name: "Magnitude over frequency" })).toBeVisible();
   await expect(page.getByText("Air lift, bilinear, the analogue curve")).toBeVisible();
   await page.getByRole("button", { name: "Difference", exact: true }).click();
-  await expect(page.getByTestId("response-sentence")).toContainText("Bus compressor against Air lift, bilinear: +9.00 dB at 299 Hz");
+  await expect(page.getByTestId("response-sentence")).toContainText(
+    "Bus compressor against Air lift, bilinear: +9.00 dB at 299 Hz",
+  );
   await page.getByRole("button", { name: "Phase", exact: true }).click();
   await expect(page.getByTestId("response-sentence")).toHaveText(
     "Air lift, bilinear: minimum phase; Bus compressor: no phase is turned",
@@ -49,6 +51,15 @@ test("built-in processors are measured: in short, by curve against their panel, 
   await page.getByRole("tab", { name: "All figures" }).click();
   const figures = page.getByRole("region", { name: "All figures" });
   await expect(figures.getByRole("row", { name: /^Latency/ })).toContainText("0.00 samples");
+
+  await page.getByRole("tab", { name: "Settings finder" }).click();
+  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by their curves: within 0.0", {
+    timeout: 30_000,
+  });
+  await page.getByLabel("Processor to set").selectOption("matched-equalizer");
+  await page.getByLabel("Bands at the most").selectOption("2 bands");
+  await expect(page.getByTestId("settings-sentence")).toContainText("Not quite:");
+  await expect(page.getByText("one is squeezed towards half the rate and the other is not")).toBeVisible();
 
   const json = await saved(page, () => page.getByRole("button", { name: "JSON" }).click());
   const { measured } = JSON.parse(json.toString());

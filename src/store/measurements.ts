@@ -1,3 +1,5 @@
+import type { FoundSettings } from "@/core/bench/found-settings";
+import { wantedOf } from "@/core/bench/found-settings";
 import type { BenchReport } from "@/core/bench/report";
 import type { SignalForm } from "@/core/bench/signal-plan";
 import type { Chain } from "@/core/processors/chain";
@@ -9,6 +11,19 @@ import { type Asked, resultOf, workOut } from "./results";
 /** What a chain of built-in processors does to a test signal, worked out once. */
 export const benchOf = (chain: Chain, form: SignalForm, asked: Omit<Asked, "title">): Promise<BenchReport> =>
   resultOf("bench", { chain, form }, { ...asked, title: "Measuring a processor" });
+
+/** The settings of a processor whose curve comes closest to a measured one. */
+export const settingsFor = (
+  report: BenchReport,
+  processorKey: string,
+  mostBands: number,
+  asked: Omit<Asked, "title">,
+): Promise<FoundSettings> =>
+  resultOf(
+    "findSettings",
+    { wanted: wantedOf(report), processorKey, mostBands },
+    { ...asked, title: "Looking for settings" },
+  );
 
 /** The file of a test signal. */
 export const testSignalFile = (form: SignalForm, signal?: AbortSignal): Promise<Blob> =>

@@ -12,6 +12,7 @@ import { decodeTask } from "./tasks/decode";
 import { excitationTask } from "./tasks/excitation";
 import { extremesTask } from "./tasks/extremes";
 import { ferryTask } from "./tasks/ferry";
+import { findSettingsTask } from "./tasks/find-settings";
 import { fitTask } from "./tasks/fit";
 import { ladderTask } from "./tasks/ladder";
 import { levelsTask } from "./tasks/levels";
@@ -50,6 +51,7 @@ export const TASKS = {
   excitation: excitationTask,
   extremes: extremesTask,
   ferry: ferryTask,
+  findSettings: findSettingsTask,
   fit: fitTask,
   ladder: ladderTask,
   levels: levelsTask,

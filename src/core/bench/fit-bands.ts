@@ -31,6 +31,8 @@ const FLAT_DB = 0.05;
 /** The search ends when this is left (dB, effective), or when a band takes less than a share off it. */
 /** What lies above this part of the rate is the edge of converters and oversampling. */
 const FITTED_TO_PART = 0.42;
+/** What lies this far under the highest is hardly heard, and measured among round-off and noise (dB). */
+export const FITTED_DEPTH_DB = 70;
 const ENOUGH_DB = 0.008;
 const WORTH_IT = 0.8;
 /** One way of realising a curve has to fit so many times better than the other to be told. */
@@ -47,7 +49,9 @@ const NARROW_Q = 5;
 const PROMISING = 6;
 /** A small step of a number, by which its effect is felt. */
 const DIFFERENCE = 1e-4;
-const GAIN_DB = 30;
+const GAIN_DB = 24;
+/** Bands of more than this, up and down, fight each other (dB). */
+const FIGHTING_DB = 12;
 /** A shelf beyond this is a cut (dB). */
 const SHELF_GAIN_DB = 20;
 const Q_RANGE = [0.1, 40] as const;
@@ -69,14 +73,23 @@ type Scale = (hertz: number) => number;
 const scaleOf = (realised: Realised, rateHz: number): Scale =>
   realised === "analogue" ? (hertz) => hertz : (hertz) => tan((Math.PI * Math.min(hertz, 0.4999 * rateHz)) / rateHz);
 
+type FitOptions = {
+  /** A curve that stays within this of a straight line has no bands (dB). */
+  flatDb?: number;
+  /** The one way of realising bands that there is, where it is given. */
+  realised?: Realised;
+  mostBands?: number;
+};
+
 /** Fits at most eight bells, shelves and cuts, as few as will do, to magnitudes in dB at rising frequencies. */
 export function fittedBands(
   allHertz: readonly number[],
   allDb: readonly number[],
   rateHz: number,
-  flatDb = FLAT_DB,
+  { flatDb = FLAT_DB, realised, mostBands = MOST_BANDS }: FitOptions = {},
 ): BandsFit {
-  const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz);
+  const floor = Math.max(...allDb) - FITTED_DEPTH_DB;
+  const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz && allDb[i] > floor);
   const [hertz, magnitudeDb] = [inside.map((i) => allHertz[i]), inside.map((i) => allDb[i])];
   const middle = magnitudeDb.toSorted((a, b) => a - b)[magnitudeDb.length >> 1] ?? 0;
   const plain: BandsFit = {
@@ -86,6 +99,17 @@ export function fittedBands(
     ...leftOf(magnitudeDb.map((db) => db - middle)),
   };
   if (plain.mostDb < flatDb) return plain;
+  if (realised) {
+    // What the other way comes to may be the better beginning, and what is found with more bands may need no more than these.
+    const other: Realised = realised === "bilinear" ? "analogue" : "bilinear";
+    const fits = [...new Set([mostBands, MOST_BANDS])].flatMap((most) => [
+      search(hertz, magnitudeDb, rateHz, realised, most),
+      finished(search(hertz, magnitudeDb, rateHz, other, most).state, hertz, magnitudeDb, rateHz, realised),
+    ]);
+    return shown(
+      fits.filter(({ bands }) => bands.length <= mostBands).reduce((a, b) => (costOf(b) < costOf(a) ? b : a)),
+    );
+  }
   const analogue = search(hertz, magnitudeDb, rateHz, "analogue");
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
   const isOne = analogue.bands.length === 1 && swapped.misfitDb < ENOUGH_DB;
@@ -99,8 +123,15 @@ export function fittedBands(
   return { ...shown(best), realised: isTold ? best.realised : null };
 }
 
-/** What a fit leaves, and what its bands cost: a further one has to halve what is left, down to what is hardly there. */
-const costOf = ({ misfitDb, bands }: BandsFit): number => Math.max(misfitDb, HARDLY_DB) * 2 ** bands.length;
+/**
+ * What a fit leaves, and what its bands cost: a further one has to halve what is left, down to what is hardly there, and so have bands that work hard against
+ * each other.
+ */
+const costOf = ({ misfitDb, bands }: BandsFit): number => {
+  const fighting =
+    bands.some((b) => (b.gainDb ?? 0) > FIGHTING_DB) && bands.some((b) => (b.gainDb ?? 0) < -FIGHTING_DB);
+  return Math.max(misfitDb, HARDLY_DB) * 2 ** (bands.length + (fighting ? 2 : 0));
+};
 
 /** Bands that are known, such as those of a panel, brought as near to a curve as they come: each keeps its kind. */
 export function refittedBands(
@@ -205,7 +236,13 @@ function modelAt(hertz: readonly number[], rateHz: number, realised: Realised) {
 type Search = BandsFit & { state: State };
 
 /** Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told. */
-function search(hertz: readonly number[], wanted: readonly number[], rateHz: number, realised: Realised): Search {
+function search(
+  hertz: readonly number[],
+  wanted: readonly number[],
+  rateHz: number,
+  realised: Realised,
+  mostBands = MOST_BANDS,
+): Search {
   const some = hertz.map((_, i) => i).filter((i) => i % EVERY === 0 || i === hertz.length - 1);
   const [fewHertz, few] = [some.map((i) => hertz[i]), some.map((i) => wanted[i])];
   const { curveOf, fitted } = modelAt(fewHertz, rateHz, realised);
@@ -216,6 +253,7 @@ function search(hertz: readonly number[], wanted: readonly number[], rateHz: num
   };
   let cut = nothing;
   for (const kind of ["low cut", "high cut"] as const) {
+    if (cut.bands.length === mostBands) break;
     const residual = residualOf(cut);
     const end = kind === "low cut" ? residual[0] : residual[residual.length - 1];
     if (end > FAR_DOWN_DB) continue;
@@ -229,7 +267,8 @@ function search(hertz: readonly number[], wanted: readonly number[], rateHz: num
   /** Bands are added one by one, by some of the frequencies; what comes of it is fitted by all. */
   const grown = (from: State): Search => {
     let state = from;
-    while (state.bands.length < MOST_BANDS && state.rms > ENOUGH_DB) {
+    // Two more than are asked for: what they find may do without those before them.
+    while (state.bands.length < Math.min(MOST_BANDS, mostBands + 2) && state.rms > ENOUGH_DB) {
       const residual = residualOf(state);
       // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
       const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
@@ -249,7 +288,8 @@ function search(hertz: readonly number[], wanted: readonly number[], rateHz: num
       if (!(next.rms < WORTH_IT * state.rms)) break;
       state = next;
     }
-    const needed = withoutNeedless(state, (bands, values) => fitted(bands, values, few, 6));
+    const refitted = (bands: Band[], values: number[]) => fitted(bands, values, few, 6);
+    const needed = reduced(withoutNeedless(state, refitted), mostBands, refitted);
     return finished(needed, hertz, wanted, rateHz, realised);
   };
   const plain = grown(nothing);
@@ -301,6 +341,21 @@ function isSeen(band: FittedBand, hertz: readonly number[], rateHz: number, real
   return hertz.filter((hz) => Math.abs(bandDb(band, hz, rateHz, realised)) > FLAT_DB).length >= LEAST_SEEN;
 }
 
+/** No more bands than some, those left out whose loss costs least. */
+function reduced(given: State, most: number, refitted: (bands: Band[], values: number[]) => State): State {
+  let state = given;
+  while (state.bands.length > most) {
+    const { bands, values } = state;
+    state = bands
+      .map((band, b) => {
+        const before = bands.slice(0, b).reduce((sum, other) => sum + sizeOf(other), 1);
+        return refitted(bands.toSpliced(b, 1), values.toSpliced(before, sizeOf(band)));
+      })
+      .reduce((a, b) => (b.rms < a.rms ? b : a));
+  }
+  return state;
+}
+
 /** Bands that can be left out for next to nothing, one after the other. */
 function withoutNeedless(given: State, refitted: (bands: Band[], values: number[]) => State): State {
   let state = given;
@@ -332,7 +387,7 @@ function startsOn(hertz: readonly number[], residual: readonly number[], rateHz:
     ["high shelf", residual[n - 1], 2],
   ] as const) {
     if (Math.abs(end - middle) < 0.02) continue;
-    for (const part of kind === "low shelf" ? [0.15, 0.35, 0.55] : [0.5, 0.7, 0.88])
+    for (const part of kind === "low shelf" ? [0.12, 0.25, 0.4, 0.6] : [0.45, 0.65, 0.8, 0.92])
       starts.push({ band: { kind, order }, values: [log(hertz[Math.floor(part * n)]), end - middle, log(0.71)] });
   }
   for (const kind of ["low cut", "high cut"] as const) {

@@ -120,7 +120,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const acts = moves && !isBent && actsAt(law?.points ?? [], plan.quietSweep.levelDbfs);
   const flatDb = acts ? Number.POSITIVE_INFINITY : moves ? FLAT_WHERE_GAIN_MOVES_DB : undefined;
   pause(0.9, "Fitting a curve");
-  const fit = fittedBands(hertz, response.magnitudeDb, rate, flatDb);
+  const fit = fittedBands(hertz, response.magnitudeDb, rate, { flatDb });
   const aliases = (isUnsteady ? [] : [deep, ...series]).flatMap(({ aliasDb }) => (aliasDb === null ? [] : [aliasDb]));
   const facts: Omit<BenchReport, "sentences"> = {
     schema: "yonder-pair/bench@1",

@@ -12,6 +12,7 @@ import { HarmonicsView } from "./harmonics-view";
 import { LevelView } from "./level-view";
 import { ResponseView } from "./response-view";
 import { SaveMeasurements } from "./save-measurements";
+import { SettingsView } from "./settings-view";
 import { SignalDialog } from "./signal-dialog";
 import { SubjectsPanel } from "./subjects-panel";
 import { SummaryView } from "./summary-view";
@@ -23,6 +24,7 @@ const VIEWS = [
   { value: "harmonics", title: "Harmonics" },
   { value: "level", title: "Level over time" },
   { value: "figures", title: "All figures" },
+  { value: "settings", title: "Settings finder" },
 ] as const;
 type ViewName = (typeof VIEWS)[number]["value"];
 const useView = create<{ view: ViewName }>(() => ({ view: "summary" }));
@@ -123,6 +125,7 @@ export function BenchStop() {
             {view === "harmonics" && <HarmonicsView measured={measured} />}
             {view === "level" && <LevelView measured={measured} />}
             {view === "figures" && <FiguresView measured={measured} />}
+            {view === "settings" && <SettingsView measured={measured} />}
           </>
         )}
       </div>
