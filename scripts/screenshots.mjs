@@ -109,14 +109,16 @@ async function shoot(colorScheme, suffix) {
     await page.getByText("taken apart").waitFor({ state: "detached", timeout: 480_000 });
     await settled();
     await save("candidates");
-  } else {
-    await page.getByRole("tab", { name: "Over time" }).click();
-    await page.getByRole("button", { name: "Spectrogram" }).click();
-    await page.getByRole("combobox", { name: "Of what", exact: true }).selectOption({ label: "Yonder" });
-    await page.getByText("segments", { exact: false }).waitFor();
-    await settled();
-    await save("spectrogram");
   }
+  await to("Bench");
+  await page.getByRole("checkbox", { name: "Bus compressor" }).check();
+  await page.getByRole("article", { name: "Bus compressor" }).waitFor({ timeout: 60_000 });
+  if (suffix === "night") {
+    await page.getByRole("tab", { name: "Response" }).click();
+    await page.getByRole("region", { name: "Dial check" }).waitFor();
+  }
+  await settled();
+  await save("bench");
   await to("Blind");
   await page
     .locator('[data-check="level"]')

@@ -106,4 +106,6 @@ test("a test signal is exported, sent through something outside, dropped back, m
   await expect(unit).toContainText("320 samples late", { timeout: 30_000 });
   await list.getByRole("button", { name: "Remove what was measured of hall unit" }).click();
   await expect(list).not.toContainText("hall unit");
+  await page.getByRole("region", { name: "Just removed" }).getByRole("button", { name: /Undo/ }).click();
+  await expect(list).toContainText("hall unit");
 });

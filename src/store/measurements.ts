@@ -46,12 +46,10 @@ export async function addRecording(
   return { ok: true, value: measurement };
 }
 
-export const removeMeasurement = (id: string): Promise<void> => database.measurements.delete(id);
-
-export const putBackMeasurement = async (measurement: Measurement): Promise<void> =>
-  void (await database.measurements.put(measurement));
-
-export const changeMeasurement = async (
-  id: string,
-  change: Partial<Pick<Measurement, "candidateId" | "title">>,
-): Promise<void> => void (await database.measurements.update(id, change));
+/** Takes a measurement away; what it gives back puts it there again. */
+export async function removeMeasurement(measurement: Measurement): Promise<() => Promise<void>> {
+  await database.measurements.delete(measurement.id);
+  return async () => {
+    await database.measurements.put(measurement);
+  };
+}

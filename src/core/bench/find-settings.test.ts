@@ -2,9 +2,10 @@ import { describe, expect, it } from "vitest";
 import { benchChain } from "./bench";
 import { findSettings } from "./find-settings";
 import { FINDABLE, foundSettingsSchema, wantedOf } from "./found-settings";
+import { DEFAULT_FORM } from "./signal-plan";
 
 const measured = (processorKey: string, settings: object) =>
-  wantedOf(benchChain([{ processorKey, settings: { ...settings } }]));
+  wantedOf(benchChain([{ processorKey, settings: { ...settings } }], { ...DEFAULT_FORM, channelCount: 1 }));
 const lift = {
   bands: [
     { kind: "high shelf", frequencyHz: 12_000, gainDb: 5, q: 0.71 },

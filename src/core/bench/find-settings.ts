@@ -159,7 +159,7 @@ function reasonsOf(
   const off = judged.filter((_, n) => Math.abs(left[n]) > AS_GOOD_DB).map((i) => response.hertz[i]);
   if (off.length > 0) {
     const [from, to] = [off[0], off[off.length - 1]];
-    const high = from > 0.2 * signal.sampleRateHz;
+    const high = from > 0.15 * signal.sampleRateHz;
     const own = OF_BANDS[processorKey];
     const squeezed = high && own && realised !== null && own !== realised;
     reasons.push(

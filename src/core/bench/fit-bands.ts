@@ -35,6 +35,7 @@ const FITTED_TO_PART = 0.42;
 export const FITTED_DEPTH_DB = 70;
 const ENOUGH_DB = 0.008;
 const WORTH_IT = 0.8;
+const GROWS = 0.93;
 /** One way of realising a curve has to fit so many times better than the other to be told. */
 const CLEARLY = 2;
 const CLEARLY_DB = 0.03;
@@ -43,10 +44,13 @@ const HARDLY_DB = 0.015;
 const EVERY = 2;
 /** An end this far under the middle was cut (dB). */
 const FAR_DOWN_DB = -6;
+/** A shelf is turned over where that brings the gain of all nearer to nought by this (dB). */
+const LEAST_TURNED_DB = 0.2;
 /** A band moves at least so many frequencies. */
 const LEAST_SEEN = 4;
 const NARROW_Q = 5;
 const PROMISING = 6;
+const FOLLOWED_GOES = 6;
 /** A small step of a number, by which its effect is felt. */
 const DIFFERENCE = 1e-4;
 const GAIN_DB = 24;
@@ -281,15 +285,15 @@ function search(
             [...state.bands, band],
             [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)],
             few,
-            6,
+            FOLLOWED_GOES,
           ),
         )
         .reduce((a, b) => (b.rms < a.rms ? b : a));
-      if (!(next.rms < WORTH_IT * state.rms)) break;
+      if (!(next.rms < GROWS * state.rms)) break;
       state = next;
     }
-    const refitted = (bands: Band[], values: number[]) => fitted(bands, values, few, 6);
-    const needed = reduced(withoutNeedless(state, refitted), mostBands, refitted);
+    const refitted = (bands: Band[], values: number[]) => fitted(bands, values, few, FOLLOWED_GOES);
+    const needed = otherwise(reduced(withoutNeedless(state, refitted), mostBands, refitted), refitted);
     return finished(needed, hertz, wanted, rateHz, realised);
   };
   const plain = grown(nothing);
@@ -323,11 +327,21 @@ function finished(
     at += sizeOf(band);
     return found;
   });
+  let gainDb = state.values[0];
+  // A shelf is also its counterpart turned over, and a gain: told is the one that leaves the rest alone.
+  const named = asGiven
+    ? bands
+    : bands.map((band): FittedBand => {
+        if (!band.kind.endsWith("shelf") || band.gainDb === null) return band;
+        if (Math.abs(gainDb + band.gainDb) > Math.abs(gainDb) - LEAST_TURNED_DB) return band;
+        gainDb += band.gainDb;
+        return { ...band, kind: band.kind === "low shelf" ? "high shelf" : "low shelf", gainDb: -band.gainDb };
+      });
   return {
     bands: asGiven
-      ? bands
-      : bands.filter((band) => isSeen(band, hertz, rateHz, realised)).sort((a, b) => a.hertz - b.hertz),
-    gainDb: state.values[0],
+      ? named
+      : named.filter((band) => isSeen(band, hertz, rateHz, realised)).sort((a, b) => a.hertz - b.hertz),
+    gainDb,
     realised,
     state,
     ...leftOf(wanted.map((v, i) => v - told[i])),
@@ -340,6 +354,28 @@ function isSeen(band: FittedBand, hertz: readonly number[], rateHz: number, real
   if (narrow > NARROW_Q && band.hertz * (1 + 2 / narrow) > hertz[hertz.length - 1]) return false;
   return hertz.filter((hz) => Math.abs(bandDb(band, hz, rateHz, realised)) > FLAT_DB).length >= LEAST_SEEN;
 }
+
+/** Where something is left, each band once more as another kind nearby: a wide bell near the end may be a shelf. */
+function otherwise(given: State, refitted: (bands: Band[], values: number[]) => State): State {
+  let state = given;
+  for (let b = 0; b < state.bands.length && state.rms > ENOUGH_DB; b++) {
+    if (sizeOf(state.bands[b]) === 1) continue;
+    const at = state.bands.slice(0, b).reduce((sum, band) => sum + sizeOf(band), 1);
+    for (const kind of SHAPES)
+      for (const shift of SHIFTS) {
+        const bands = state.bands.with(b, { kind, order: 2 });
+        const values = state.values.with(at, state.values[at] + shift).with(at + 2, STEEPEST_LOG_Q);
+        if (kind === state.bands[b].kind) continue;
+        const tried = refitted(bands, values);
+        if (tried.rms < WORTH_IT * state.rms) state = tried;
+      }
+  }
+  return state;
+}
+const SHAPES = ["bell", "low shelf", "high shelf"] as const;
+/** Logarithms of frequencies: where the band stands, and two thirds of an octave to each side. */
+const SHIFTS = [0, -0.46, 0.46];
+const STEEPEST_LOG_Q = -0.34;
 
 /** No more bands than some, those left out whose loss costs least. */
 function reduced(given: State, most: number, refitted: (bands: Band[], values: number[]) => State): State {

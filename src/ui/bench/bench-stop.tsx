@@ -5,6 +5,7 @@ import { useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { create } from "zustand";
 import { addRecording } from "@/store/measurements";
+import { ViewTabs } from "@/ui/shell/view-tabs";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 import { FiguresView } from "./figures-view";
@@ -98,20 +99,7 @@ export function BenchStop() {
       </div>
       <div className="flex min-h-0 min-w-0 flex-col gap-2">
         <div className="flex items-end border-rule border-b">
-          <div role="tablist" aria-label="Views" className="flex flex-1 gap-5">
-            {VIEWS.map(({ value, title }) => (
-              <button
-                key={value}
-                type="button"
-                role="tab"
-                aria-selected={view === value}
-                className={`-mb-px border-b-2 pb-1.5 text-[13px] ${view === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
-                onClick={() => useView.setState({ view: value })}
-              >
-                {title}
-              </button>
-            ))}
-          </div>
+          <ViewTabs views={VIEWS} shown={view} onShown={(next) => useView.setState({ view: next })} />
           <SaveMeasurements measured={measured} />
         </div>
         {measured.length === 0 ? (

@@ -3,8 +3,10 @@
 import { Trash2 } from "lucide-react";
 import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal-plan";
 import { removeMeasurement } from "@/store/measurements";
+import type { Measurement } from "@/store/records";
 import { withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { offerPutBack } from "@/ui/shell/undo";
 import { type Subject, toggleShown, useBenchSettings } from "./use-bench";
 
 const LEVELS = [HIGHEST_LEVEL_DBFS, -6, -12, -18, -24];
@@ -52,7 +54,7 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
                 className="btn btn-ghost btn-xs px-1"
                 aria-label={`Remove what was measured of ${subject.title}`}
                 title="Remove this measurement"
-                onClick={() => subject.measurement && void removeMeasurement(subject.measurement.id)}
+                onClick={() => subject.measurement && void remove(subject.measurement)}
               >
                 <Trash2 size={12} />
               </button>
@@ -69,6 +71,10 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
       />
     </div>
   );
+}
+
+async function remove(measurement: Measurement): Promise<void> {
+  offerPutBack(`What was measured of ${measurement.title} was removed.`, await removeMeasurement(measurement));
 }
 
 function stateOf({ side, candidate, measurement, report, isWaiting, problem }: Subject): string {

@@ -11,6 +11,7 @@ import type { Region } from "@/store/records";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
 import { useResults } from "@/ui/shell/use-results";
+import { ViewTabs } from "@/ui/shell/view-tabs";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { CandidatesView } from "./candidates-view";
 import { DynamicsView } from "./dynamics-view";
@@ -60,19 +61,8 @@ function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: L
   const view = useView((state) => state.view);
   return (
     <div className="flex min-h-0 min-w-0 flex-col gap-2">
-      <div role="tablist" aria-label="Views" className="flex gap-5 border-rule border-b">
-        {VIEWS.map(({ value, title }) => (
-          <button
-            key={value}
-            type="button"
-            role="tab"
-            aria-selected={view === value}
-            className={`-mb-px border-b-2 pb-1.5 text-[13px] ${view === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
-            onClick={() => useView.setState({ view: value })}
-          >
-            {title}
-          </button>
-        ))}
+      <div className="flex border-rule border-b">
+        <ViewTabs views={VIEWS} shown={view} onShown={(next) => useView.setState({ view: next })} />
       </div>
       {view === "tone" && <ToneView pair={pair} region={region} ladder={ladder} />}
       {view === "time" && <OverTimeView pair={pair} region={region} />}

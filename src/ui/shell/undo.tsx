@@ -6,14 +6,18 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
 import { putBack, type Removed } from "@/store/removing";
 
-type Undoable = { words: string; removed: Removed };
+type Undoable = { words: string; putBack: () => Promise<void> };
 
 const useUndo = create<{ last: Undoable | null }>(() => ({ last: null }));
 
 /** Offers to put back what was just removed, until it is dismissed or the next removal. */
 export const offerUndo = (words: string, removed: Removed): void => {
-  if (removed.renders.length > 0) useUndo.setState({ last: { words, removed } });
+  if (removed.renders.length > 0) offerPutBack(words, () => putBack(removed));
 };
+
+/** The same for anything else that can be put back. */
+export const offerPutBack = (words: string, putBackIt: () => Promise<void>): void =>
+  useUndo.setState({ last: { words, putBack: putBackIt } });
 
 const dismiss = () => useUndo.setState({ last: null });
 
@@ -21,7 +25,7 @@ async function undo(): Promise<void> {
   const { last } = useUndo.getState();
   if (!last) return;
   dismiss();
-  await putBack(last.removed);
+  await last.putBack();
 }
 
 /** One line over the transport: what was removed, and the way back. */
