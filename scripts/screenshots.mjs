@@ -111,11 +111,13 @@ async function shoot(colorScheme, suffix) {
     await save("candidates");
   }
   await to("Bench");
+  await page.getByRole("article", { name: "Leveller, newer" }).waitFor({ timeout: 60_000 });
   await page.getByRole("checkbox", { name: "Bus compressor" }).check();
-  await page.getByRole("article", { name: "Bus compressor" }).waitFor({ timeout: 60_000 });
+  await page.getByText("not measured").nth(5).waitFor({ state: "detached", timeout: 60_000 });
   if (suffix === "night") {
-    await page.getByRole("tab", { name: "Response" }).click();
-    await page.getByRole("region", { name: "Dial check" }).waitFor();
+    await page.getByRole("tab", { name: "Level over time" }).click();
+    await page.getByRole("button", { name: "Gain over time" }).click();
+    await page.getByRole("region", { name: "Times" }).waitFor();
   }
   await settled();
   await save("bench");

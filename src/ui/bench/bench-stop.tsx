@@ -5,6 +5,7 @@ import { useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { create } from "zustand";
 import { addRecording } from "@/store/measurements";
+import { number, plural, withUnit } from "@/ui/format";
 import { ViewTabs } from "@/ui/shell/view-tabs";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
@@ -63,7 +64,7 @@ export function BenchStop() {
     noKeyboard: true,
     noDragEventsBubbling: true,
   });
-  const shown = subjects.filter((s) => s.isShown);
+  const shown = subjects.filter((s) => s.isShown).toSorted((a, b) => placeOf(a) - placeOf(b));
   const measured = shown.filter((s): s is MeasuredSubject => s.report !== null);
   return (
     <section
@@ -128,6 +129,9 @@ export function BenchStop() {
   );
 }
 
+/** Here first, then Yonder, then the others as they stand. */
+const placeOf = ({ side }: Subject): number => (side === "here" ? 0 : side === "yonder" ? 1 : 2);
+
 /** A subject that has been measured. */
 export type MeasuredSubject = Subject & { report: NonNullable<Subject["report"]> };
 
@@ -144,6 +148,13 @@ function sentenceFor(shown: readonly Subject[]): string {
   const [problem] = shown.flatMap((s) => (s.problem ? [s.problem] : []));
   if (problem) return problem;
   if (measured.length === 0) return "What a processor does in principle, whatever the music.";
-  const told = `${measured.map((s) => s.title).join(" and ")}: measured with test signals.`;
+  const [here, yonder] = measured;
+  const [a, b] = [here.report?.times?.reductionDb, yonder?.report?.times?.reductionDb];
+  const apart =
+    a !== undefined && b !== undefined
+      ? ` The same step takes ${withUnit(number(a), "dB")} off in ${here.title}, ${withUnit(number(b), "dB")} in ${yonder.title}.`
+      : "";
+  const names = measured.map((s) => s.title);
+  const told = `${names.length > 2 ? plural(names.length, "processor") : names.join(" and ")} measured with test signals.${apart}`;
   return outside.length > 0 ? `${told} ${outside.map((s) => s.title).join(", ")} came from outside.` : told;
 }

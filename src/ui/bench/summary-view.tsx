@@ -91,7 +91,7 @@ const PICTURES: readonly Picture[] = [
       ),
   },
   {
-    title: "Level out over in, dBFS",
+    title: "Out over in, dBFS",
     least: [-60, 0],
     of: ({ report: { harmonics } }) => {
       const [deep, ...others] = harmonics;
@@ -103,7 +103,7 @@ const PICTURES: readonly Picture[] = [
     },
   },
   {
-    title: "Gain around a step, dB",
+    title: "Gain at a step, dB",
     least: [-3, 1],
     of: ({ report: { times } }) => (times ? over(times.course.ms, times.course.gainDb) : []),
   },
