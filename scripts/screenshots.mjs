@@ -143,7 +143,7 @@ async function shoot(colorScheme, suffix) {
     await page.keyboard.press("1");
     await page.keyboard.press("2");
     await page.getByRole("button", { name: "X is A", disabled: false }).waitFor();
-    if (trial === 4) await save("booth");
+    if (trial === 4 && suffix === "day") await save("booth");
     await page.keyboard.press("a");
   }
   await page.getByTestId("verdict").waitFor();
