@@ -7,8 +7,6 @@ export type Fitted = { values: number[]; rms: number };
 
 type Values = readonly number[];
 type FitOptions = {
-  /** How much each point counts; all alike where none are given. */
-  weights?: readonly number[];
   /** How the curve moves with each parameter, where that is had cheaper than by trying. */
   partials?: (values: Values) => readonly ArrayLike<number>[];
   /** Goes of some steps each, at the most. */
@@ -32,19 +30,15 @@ export function fittedCurve(
   parameters: readonly Parameter[],
   wanted: ArrayLike<number>,
   curve: (values: Values) => ArrayLike<number>,
-  { weights, partials, goes = GOES }: FitOptions = {},
+  { partials, goes = GOES }: FitOptions = {},
 ): Fitted {
   const x = Array.from(wanted, (_, i) => i);
   const y = Array.from(wanted);
   const errorOf = (values: Values) => {
     const told = curve(values);
-    let [sum, weight] = [0, 0];
-    for (let i = 0; i < y.length; i++) {
-      const w = weights ? weights[i] : 1;
-      sum += w * (told[i] - y[i]) ** 2;
-      weight += w;
-    }
-    return Math.sqrt(sum / weight);
+    let sum = 0;
+    for (let i = 0; i < y.length; i++) sum += (told[i] - y[i]) ** 2;
+    return Math.sqrt(sum / y.length);
   };
   let values = parameters.map(({ start, lowest, highest }) => Math.min(highest, Math.max(lowest, start)));
   let rms = errorOf(values);
@@ -72,7 +66,6 @@ export function fittedCurve(
         maxIterations: STEPS,
         errorTolerance: 1e-12,
         ...(jacobianFunction ? { jacobianFunction } : {}),
-        ...(weights ? { weights: weights.map(Math.sqrt) } : {}),
       },
     );
     const after = errorOf(parameterValues);
