@@ -15,6 +15,10 @@ export type BesideTone = {
 };
 
 const MOVES_DB = 0.3;
+/** A line that comes back more than this under what was sent is not read (dB). */
+const THROUGH_DB = 30;
+/** Of fewer lines nothing is told. */
+const LEAST_LINES = 8;
 /** A line that moves by so much of the most is inside a band, or on top of it. */
 const INSIDE = 0.5;
 const ON_TOP = 0.85;
@@ -28,7 +32,7 @@ const middleOf = (values: readonly number[]): number => values.toSorted((a, b) =
 
 /** Reads quiet lines with and without a loud tone beside them: tells a compressor of the whole band from split bands and from a dynamic equalizer. */
 export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone {
-  const { lineBins, blocks } = plan.beside;
+  const { lineBins, lineDbfs, blocks } = plan.beside;
   const rate = plan.form.sampleRateHz;
   const levels = blocks.map(({ startFrame, frames, points }) => {
     const end = startFrame + frames;
@@ -39,16 +43,20 @@ export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone 
   const tones = blocks.slice(1).map(({ loudBin, points }, i) => ({
     loudHz: ((loudBin ?? 0) * rate) / points,
     // Beside the tone itself its own window spills over.
+    // A line that hardly comes through tells nothing.
     changeDb: levels[i + 1].map((db, n) =>
-      Math.abs(lineBins[n] - (loudBin ?? 0)) < 6 ? Number.NaN : db - levels[0][n],
+      Math.abs(lineBins[n] - (loudBin ?? 0)) < 6 || levels[0][n] < lineDbfs - THROUGH_DB
+        ? Number.NaN
+        : db - levels[0][n],
     ),
   }));
   return { hertz, tones, ...kindOf(hertz, tones) };
 }
 
 function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<BesideTone, "kind" | "edgesHz"> {
-  const readings = tones.map(({ changeDb }) => {
+  const readings = tones.flatMap(({ changeDb }) => {
     const all = changeDb.map((db, i) => ({ db, hertz: hertz[i] })).filter(({ db }) => !Number.isNaN(db));
+    if (all.length < LEAST_LINES) return [];
     // Where gain follows the loud tone's own turns, lines near it are hidden by what that makes of it.
     const known = all.map((line, i) => ({
       ...line,
@@ -63,7 +71,7 @@ function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<Besi
     const middle = middleOf(all.map(({ db }) => db));
     const alike = all.filter(({ db }) => Math.abs(db - middle) < ALIKE * Math.abs(middle));
     const isWhole = Math.abs(middle) > MOVES_DB && alike.length >= WHOLE_SHARE * all.length;
-    return { known, deepest, highest, inside, flat, isWhole };
+    return [{ known, deepest, highest, inside, flat, isWhole }];
   });
   const moving = readings.filter(({ deepest }) => Math.abs(deepest.db) > MOVES_DB);
   if (moving.length === 0) return { kind: "none", edgesHz: [] };

@@ -47,6 +47,8 @@ const REST_FROM = 0.4;
 const REST_TO = 0.8;
 /** Gain at rest that spans more than this, to and fro, wanders (dB). */
 const WANDERS_DB = 0.6;
+/** And only where rest lies so far over noise (dB). */
+const OVER_NOISE_DB = 25;
 /** What happens within so many half periods is read sample by sample. */
 const FINE_CELLS = 2;
 
@@ -159,8 +161,10 @@ const meanDb = (course: Pick<Course, "db">): number =>
   course.db.length > 0 ? course.db.reduce((sum, v) => sum + v, 0) / course.db.length : 0;
 
 /** Whether gain wanders while nothing changes going in: a tremolo, a chorus, an unsteady line. */
-export function wanders(channel: Float32Array, plan: SignalPlan): boolean {
+export function wanders(channel: Float32Array, plan: SignalPlan, noiseDbfs: number | null): boolean {
   const { rest } = plan.bursts;
+  // Where rest itself lies near noise, it is noise that wanders.
+  if (noiseDbfs !== null && noiseDbfs > rest.leftDbfs - OVER_NOISE_DB) return false;
   const gains = powersOf(channel, plan);
   const from = rest.startFrame + Math.round(REST_FROM * rest.frames);
   const course = cellsOf(gains, from, rest.startFrame + Math.round(REST_TO * rest.frames), plan.steadyPeriod);

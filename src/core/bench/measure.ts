@@ -10,7 +10,7 @@ import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./respo
 import { sentencesOf } from "./sentences";
 import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
 import { staticLaw } from "./static-law";
-import { type Impulse, impulsesOf, spectrumOf, sweptStretch } from "./sweep-response";
+import { type Impulse, impulsesOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
 import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
 
 /** What is measured: what came back in step with what was sent, to the sample but for the delay that is to be told. */
@@ -42,6 +42,17 @@ const LIMITER_RATIO = 20;
 const GUARD_SECONDS = 0.02;
 /** A steady tone whose level comes out different in parts of it by more than this is changed meanwhile (dB). */
 const UNSTEADY_DB = 0.3;
+/** A curve that stays within this is none (dB). */
+const LEAST_FLAT_DB = 0.05;
+/** Bands are told that leave less than this (dB, effective). */
+const FITS_DB = 0.5;
+/** A response this far under its highest hardly comes through (dB). */
+const THROUGH_DB = 40;
+/** Two passes of one noise differ by more than this where noise is not kept as it was (dB). */
+const CODED_DB = -20;
+/** Steps and rests have to stand so far over noise (dB). */
+const STEP_OVER_NOISE_DB = 6;
+const REST_OVER_NOISE_DB = 15;
 /** A law is not told of fewer steps. */
 const LEAST_STEPS = 6;
 /** What is at once and adds so many harmonics to a loud tone bends the wave (percent). */
@@ -83,7 +94,16 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const told = hertz.map((hz) => hz >= 40 && hz <= 0.4 * rate);
   // Over a third of an octave, so that noise in the quiet sweep does not pass for a gain.
   const apart = smoothed(atLevels.quiet.map((db, i) => db - atLevels.usual[i]));
-  const moves = apart.some((db, i) => told[i] && Math.abs(db) > STEADY_DB);
+  // What hardly comes through at all says nothing of level.
+  const through = Math.max(...atLevels.usual) - THROUGH_DB;
+  const unsure = errorsOf(quietReading, plan.quietSweep, noise.noiseFloorDbfs, rate);
+  const moves = apart.some(
+    (db, i) => told[i] && atLevels.usual[i] > through && Math.abs(db) > Math.max(STEADY_DB, unsure[i]),
+  );
+  const rings = ringsOn(sides[0].impulse);
+  const apartDb = passesApartDb(back, plan);
+  // Coding keeps tones and not noise; so does holding samples.
+  const isCoded = apartDb !== null && apartDb > CODED_DB && (noise.noiseFloorDbfs ?? -200) < plan.noiseDbfs - 40;
   const linear = readLinear(moves ? quiet : sides[0].impulse, true);
   const sweep = moves ? plan.quietSweep : plan.sweeps[0];
   const response = { ...linear.response, errorDb: errorsOf(linear, sweep, noise.noiseFloorDbfs, rate) };
@@ -109,8 +129,9 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const beside = besideTone(back[0], plan);
   const { rest, afterShort } = plan.bursts;
   const burstsWhole = !given.isClipped(rest.startFrame, afterShort.startFrame + afterShort.frames);
-  const isUnsteady = wanders(back[0], plan) || toneWanders(back[0], plan.deep);
-  const times = burstsWhole && !isUnsteady ? gainTimes(back, plan) : null;
+  const isUnsteady = wanders(back[0], plan, noise.noiseFloorDbfs) || toneWanders(back[0], plan.deep);
+  const isQuiet = (noise.noiseFloorDbfs ?? -200) < plan.bursts.rest.leftDbfs - REST_OVER_NOISE_DB;
+  const times = burstsWhole && isQuiet && !isUnsteady && !rings ? gainTimes(back, plan) : null;
   const law = lawOf(plan, plan.steady.filter(isWhole), back[0], noise.noiseFloorDbfs, times?.attackMs ?? null);
   const onSine = staticLaw(ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
   const loudest = ladder[ladder.length - 1].thdPercent ?? 0;
@@ -118,10 +139,14 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const isBent = isAtOnce && ((times.releaseMs ?? 1e9) < 2 * AT_ONCE_MS || loudest > BENT_PERCENT);
   // Where gain moves at the quiet sweep's own level, that sweep's curve is the gain's course and no response.
   const acts = moves && !isBent && actsAt(law?.points ?? [], plan.quietSweep.levelDbfs);
-  const flatDb = acts ? Number.POSITIVE_INFINITY : moves ? FLAT_WHERE_GAIN_MOVES_DB : undefined;
+  // Nor is noise a curve: three times what it moves a magnitude by.
+  const noiseDb = 3 * (response.errorDb.toSorted((a, b) => a - b)[Math.floor(0.9 * hertz.length)] ?? 0);
+  const flatDb = acts ? Number.POSITIVE_INFINITY : Math.max(noiseDb, moves ? FLAT_WHERE_GAIN_MOVES_DB : LEAST_FLAT_DB);
   pause(0.9, "Fitting a curve");
   const fit = fittedBands(hertz, response.magnitudeDb, rate, { flatDb });
-  const aliases = (isUnsteady ? [] : [deep, ...series]).flatMap(({ aliasDb }) => (aliasDb === null ? [] : [aliasDb]));
+  const aliases = (isUnsteady || rings ? [] : [deep, ...series]).flatMap(({ aliasDb }) =>
+    aliasDb === null ? [] : [aliasDb],
+  );
   const facts: Omit<BenchReport, "sentences"> = {
     schema: "yonder-pair/bench@1",
     signal: form,
@@ -131,10 +156,10 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     swapped: first.swapped,
     gainDbAt1k: rounded(magnitudeDbAt(linear.spectrum, linear.binHz, AT_1K_HZ), 4),
     clockPpm: rounded(given.clockPpm, 4),
-    ...noise,
+    ...(rings ? { noiseFloorDbfs: null, hum: null } : noise),
     transparent: "no",
     addsDb: null,
-    passesApartDb: passesApartDb(back, plan),
+    passesApartDb: apartDb,
     wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: early, sampleRateHz: rate })),
     crosstalkDb: crosstalkOf(sides, crossed, noise.noiseFloorDbfs, plan),
     response,
@@ -147,20 +172,21 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     ...sidesOf(sides, crossed, hertz),
     impulse: impulseOf(moves ? quiet : sides[0].impulse),
     // A course of gain is no curve that could ask for phase.
-    phaseKind: moves && linear.turnsNothing ? "none" : linear.phaseKind,
+    phaseKind: moves && linear.turnsNothing ? "none" : isCoded && !linear.turnsNothing ? "unknown" : linear.phaseKind,
     crossoversHz: linear.crossoversHz,
     rotationDegrees: linear.rotationDegrees,
-    fitted: fit.bands,
+    // Bands that leave this much are no reading of the curve.
+    fitted: fit.misfitDb < FITS_DB ? fit.bands : [],
     fittedGainDb: fit.gainDb,
     fitMisfitDb: fit.misfitDb,
     fitMostDb: fit.mostDb,
-    realised: fit.realised,
+    realised: fit.misfitDb < FITS_DB ? fit.realised : null,
     harmonics: [deep, ...ladder, ...series],
     highTones: plan.high.filter(isWhole).map(toneOf),
     aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
     modulation: twinOf(plan.modulation, true),
     differenceTone: twinOf(plan.differenceTone, false),
-    ...lawsTold(law, onSine, isBent || isUnsteady || beside.kind === "bell"),
+    ...lawsTold(law, onSine, isBent || isUnsteady || rings || beside.kind === "bell"),
     times: isBent || beside.kind === "bell" ? null : times,
     moves: {
       ...beside,
@@ -174,7 +200,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const clear = transparency(sent, back, sweptStretch(plan.sweeps[0], rate));
   facts.transparent = clear.isTransparent ? "yes" : "no";
   facts.addsDb = clear.addsDb;
-  return { ...facts, sentences: sentencesOf(facts, { isBent, acts, moves, isUnsteady, plan }) };
+  return { ...facts, sentences: sentencesOf(facts, { isBent, acts, moves, isUnsteady, isCoded, rings, plan }) };
 }
 
 /** Whether a long tone comes back at different levels in parts of it. */
@@ -349,7 +375,8 @@ function lawOf(
   noiseDbfs: number | null,
   attackMs: number | null,
 ) {
-  if (steps.length < LEAST_STEPS) return null;
+  const heard = steps.filter(({ levelDbfs }) => levelDbfs > (noiseDbfs ?? -200) + STEP_OVER_NOISE_DB);
+  if (heard.length < LEAST_STEPS) return null;
   const noise = noiseDbfs === null ? 0 : pow(10, noiseDbfs / 10);
   const levelOf = ({ startFrame, frames }: Steady) => {
     const count = Math.floor(frames / 4 / plan.steadyPeriod) * plan.steadyPeriod;
@@ -358,11 +385,11 @@ function lawOf(
     for (let i = from; i < from + count; i++) power += channel[i] * channel[i];
     return dbFromPower(Math.max(1e-16, power / count - noise));
   };
-  const [step] = steps;
+  const [step] = heard;
   const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
   const left = attackMs === null || attackMs <= 0 ? 0 : pow(Math.E, -stepMs / attackMs);
   let before: number | null = null;
-  const points = steps.map((steady) => {
+  const points = heard.map((steady) => {
     const outDbfs = levelOf(steady);
     const gain = outDbfs - steady.levelDbfs;
     const settled: number = before === null || left < 0.003 ? gain : (gain - before * left) / (1 - left);

@@ -7,7 +7,7 @@ import { sentencesOf } from "./sentences";
 
 const { plan } = sentSignal(SMALL_FORM);
 const plain = benchChain([{ processorKey: "gain", settings: { gainDb: -3 } }], SMALL_FORM);
-const known = { isBent: false, acts: false, moves: false, isUnsteady: false, plan };
+const known = { isBent: false, acts: false, moves: false, isUnsteady: false, isCoded: false, rings: false, plan };
 const said = (facts: Partial<BenchReport>, more: Partial<typeof known> = {}) =>
   sentencesOf({ ...plain, ...facts }, { ...known, ...more }).join(" ");
 
@@ -52,12 +52,20 @@ describe("what the tests found, in words", () => {
     expect(words).toContain("squeezed, as the bilinear transform does it");
     expect(said({ response, fitted, fitMisfitDb: 0.4, fitMostDb: 1.2 })).toContain("; they leave 1.2 dB at the most.");
     expect(said({ response, fitted: [], fitMostDb: 6 })).toMatch(/moves by [\d.]+ dB, and no band explains it/);
-    expect(said({ response, fitted: [], fitMostDb: 0.3 }, { moves: true })).toMatch(
+    const gentle = { ...plain.response, magnitudeDb: plain.response.magnitudeDb.map((db, i) => db + i / 400) };
+    expect(said({ response: gentle, fitted: [] }, { moves: true })).toMatch(
       /as far as can be told beside a gain that moves/,
     );
     expect(said({ response, fitted: [] }, { acts: true })).toMatch(
       /cannot be told apart from that: no bands are fitted/,
     );
+  });
+
+  it("says what holds for tones alone, and what rings on too long to be told", () => {
+    expect(said({}, { isCoded: true })).toContain("It gives tones back and not noise as it was");
+    const ringing = said({ static: LAW }, { rings: true });
+    expect(ringing).toContain("It rings on for longer than the signal leaves room");
+    expect(ringing).not.toContain("It compresses");
   });
 
   it("tells phase and delay, and when a delay is not known", () => {

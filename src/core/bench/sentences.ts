@@ -11,11 +11,16 @@ type Known = {
   moves: boolean;
   /** It changes while nothing changes going in. */
   isUnsteady: boolean;
+  /** Noise does not come back as it was, tones do; it rings on longer than there is room for. */
+  isCoded: boolean;
+  rings: boolean;
   plan: SignalPlan;
 };
 
 /** A curve that stays within this is called flat (dB). */
 const FLAT_DB = 0.1;
+/** And nearly so, beside a gain that moves. */
+const NEARLY_FLAT_DB = 1;
 /** Harmonics are named from here up (dB over the fundamental). */
 const NAMED_DB = -140;
 /** Less than this is none (percent). */
@@ -30,6 +35,7 @@ export function sentencesOf(facts: Facts, known: Known): string[] {
     toneSentence(facts, known),
     levelsSentence(facts, known),
     phaseSentence(facts),
+    ringsSentence(known),
     lawSentence(facts, known),
     timesSentence(facts),
     movesSentence(facts),
@@ -61,10 +67,10 @@ function toneSentence(facts: Facts, { acts, moves, isUnsteady, plan }: Known): s
   const highest = Math.min(20_000, 0.42 * plan.form.sampleRateHz);
   const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest);
   const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
-  if (most - least < FLAT_DB)
+  if (most - least < FLAT_DB || (fitted.length === 0 && !moves && most - least < NEARLY_FLAT_DB))
     return `Its response is flat: ${signedDb(gainDbAt1k, 2)} within ${decibels(most - least, 2)}.`;
   if (fitted.length === 0)
-    return moves
+    return moves && most - least < NEARLY_FLAT_DB
       ? `Its response is flat within ${decibels(most - least)}, as far as can be told beside a gain that moves.`
       : `Its response moves by ${decibels(most - least)}, and no band explains it.`;
   const squeezed =
@@ -77,13 +83,17 @@ function toneSentence(facts: Facts, { acts, moves, isUnsteady, plan }: Known): s
   return `Its curve is that of ${listed(fitted.map(bandWords))}${rest}.${squeezed}`;
 }
 
-function levelsSentence({ levels, response, responseLevelDbfs }: Facts, { plan, isUnsteady }: Known): string | null {
-  if (isUnsteady) return null;
+function levelsSentence(
+  { levels, response, responseLevelDbfs }: Facts,
+  { plan, isUnsteady, moves }: Known,
+): string | null {
+  if (isUnsteady || !moves) return null;
   const [quiet, ...louder] = levels;
   const apart = louder.map(({ levelDbfs, magnitudeDb }) => {
+    const through = Math.max(...magnitudeDb) - 40;
     const moved = smoothed(magnitudeDb.map((db, i) => db - quiet.magnitudeDb[i]))
-      .map((db, i) => ({ db, hertz: response.hertz[i] }))
-      .filter(({ hertz }) => hertz >= 40 && hertz <= 0.4 * plan.form.sampleRateHz);
+      .map((db, i) => ({ db, hertz: response.hertz[i], isThrough: magnitudeDb[i] > through }))
+      .filter(({ hertz, isThrough }) => isThrough && hertz >= 40 && hertz <= 0.4 * plan.form.sampleRateHz);
     const most = moved.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
     return { levelDbfs, ...most };
   });
@@ -123,7 +133,19 @@ function phaseSentence({
   return `${kinds[phaseKind]}${where}; it is ${latency}.`;
 }
 
-function lawSentence({ static: law, staticOnSine, moves }: Facts, { isBent, isUnsteady, plan }: Known): string | null {
+function ringsSentence({ rings, isCoded }: Known): string | null {
+  if (rings)
+    return "It rings on for longer than the signal leaves room (a reverb, an echo): noise, law, times and folding are not told.";
+  if (isCoded)
+    return "It gives tones back and not noise as it was: coding that loses something, or samples that are held. Figures of it hold for tones alone.";
+  return null;
+}
+
+function lawSentence(
+  { static: law, staticOnSine, moves }: Facts,
+  { isBent, isUnsteady, rings, plan }: Known,
+): string | null {
+  if (rings) return null;
   if (isUnsteady)
     return "It does not do the same twice while nothing changes going in: no law, no times and no folding are told.";
   if (moves.kind === "bell")

@@ -63,6 +63,25 @@ export function impulsesOf(pair: SweptPair, sweep: Sweep, rateHz: number, most =
   });
 }
 
+/** Rings that are still there this late after time zero are longer than the signal has room for. */
+const LATE_SECONDS = [0.18, 0.28] as const;
+/** So much of all energy has to lie there, and so many times what lies as far before (noise lies everywhere). */
+const LATE_SHARE = 1e-4;
+const OVER_EARLIER = 10;
+
+/** Whether a response rings on beyond what is kept of it: a reverb, an echo. */
+export function ringsOn({ taps, lead, sampleRateHz }: Impulse): boolean {
+  const energy = (from: number, to: number) => {
+    let sum = 0;
+    for (let i = Math.max(0, Math.round(from)); i < Math.min(taps.length, to); i++) sum += taps[i] * taps[i];
+    return sum;
+  };
+  const [from, to] = LATE_SECONDS.map((s) => lead + s * sampleRateHz);
+  const late = energy(from, to);
+  const earlier = energy(0, 0.7 * lead);
+  return late > LATE_SHARE * energy(0, taps.length) && late > OVER_EARLIER * earlier;
+}
+
 /** The spectrum of a response with its time zero at the first sample. */
 export function spectrumOf({ taps, lead }: Impulse, more = 1): Float64Array {
   const size = taps.length * more;

@@ -1,7 +1,9 @@
 import { describe, expect, it } from "vitest";
+import { forwardReal, inverseReal, multiplySpectra } from "../audio/fft";
 import { seededRandom } from "../audio/random";
+import { soundOf } from "../audio/sound";
 import { SMALL_FORM, sentSignal, through } from "../testing/bench";
-import { benchChain } from "./bench";
+import { benchChain, benchRecording } from "./bench";
 import { besideTone } from "./beside-tone";
 import { gainTimes } from "./gain-times";
 import type { Tone } from "./signal-plan";
@@ -211,5 +213,41 @@ describe("a loud tone beside quiet ones", () => {
     const bell = kindOf("dynamic-equalizer", { frequencyHz: 1200, q: 1.5 });
     expect(bell.kind).toBe("bell");
     expect(bell.edgesHz[0] / 1200).toBeCloseTo(1, 0);
+  });
+});
+
+describe("what the signal has no room for", () => {
+  const small = sentSignal(SMALL_FORM);
+  const [given] = small.signal.channels;
+  const measuredOf = (channel: Float32Array) => {
+    const outcome = benchRecording("back.wav", soundOf({ sampleRateHz: 16_000, channels: [channel] }));
+    if (!outcome.ok) throw new Error(outcome.reason);
+    return outcome.value;
+  };
+
+  it("is said of a hall: no noise, law, times or folding are told of it", () => {
+    const hall = new Float32Array(16_000);
+    const random = seededRandom(21);
+    for (let i = 0; i < hall.length; i++) hall[i] = 0.03 * (2 * random() - 1) * Math.exp(-i / 6000);
+    hall[0] = 1;
+    const size = 2 ** 20;
+    const product = forwardReal(given, size);
+    multiplySpectra(product, forwardReal(hall, size));
+    const report = measuredOf(Float32Array.from(inverseReal(product).subarray(0, given.length)));
+    expect(report).toMatchObject({ noiseFloorDbfs: null, times: null, aliasDb: null });
+    expect(report.static?.ratio ?? null).toBeNull();
+    expect(report.sentences.join(" ")).toMatch(/It rings on for longer/);
+  });
+
+  it("is said of a tremolo, and of eight bits no more than they show", () => {
+    const tremolo = measuredOf(given.map((v, i) => v * (0.75 + 0.25 * Math.sin((2 * Math.PI * 5 * i) / 16_000))));
+    expect(tremolo).toMatchObject({ times: null, aliasDb: null });
+    expect(tremolo.sentences.join(" ")).toMatch(/does not do the same twice/);
+    const random = seededRandom(8);
+    const coarse = measuredOf(given.map((v) => Math.round(128 * v + random() - random()) / 128));
+    expect(coarse).toMatchObject({ wordLengthBits: 8, times: null, fitted: [] });
+    expect(coarse.static?.ratio ?? null).toBeNull();
+    // Rounding and triangular dither: a quarter of a step's square.
+    expect(coarse.noiseFloorDbfs).toBeCloseTo(20 * Math.log10(0.5 / 128), 0);
   });
 });
