@@ -118,7 +118,7 @@ describe("fitted bands", () => {
         expect(Math.abs((fit.bands[0].gainDb ?? 0) - band.gainDb)).toBeLessThan(0.1);
         expect(Math.abs((fit.bands[0].q ?? 0) / band.q - 1)).toBeLessThan(0.05);
       }),
-      { numRuns: 16 },
+      { numRuns: 10 },
     );
   });
 
@@ -130,7 +130,7 @@ describe("fitted bands", () => {
       q: null,
       slopeDbPerOctave,
     });
-    for (const slope of [6, 12, 24, 48]) {
+    for (const slope of [6, 24]) {
       const made = [cut("low cut", 90, slope), { ...cut("high cut", 7000, slope) }];
       const { hertz, db } = curveOf(made, 48_000, "bilinear");
       const fit = fittedBands(hertz, db, 48_000);
