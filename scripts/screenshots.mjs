@@ -113,7 +113,7 @@ async function shoot(colorScheme, suffix) {
   await to("Bench");
   await page.getByRole("article", { name: "Leveller, newer" }).waitFor({ timeout: 60_000 });
   await page.getByRole("checkbox", { name: "Bus compressor" }).check();
-  await page.getByText("not measured").nth(5).waitFor({ state: "detached", timeout: 60_000 });
+  await page.getByText("3 processors measured").waitFor({ timeout: 60_000 });
   if (suffix === "night") {
     await page.getByRole("tab", { name: "Level over time" }).click();
     await page.getByRole("button", { name: "Gain over time" }).click();

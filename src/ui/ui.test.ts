@@ -6,6 +6,7 @@ import { planRightOrWrong } from "@/core/blind/plan";
 import type { Run } from "@/core/blind/run";
 import type { LadderStep } from "@/core/ladder/ladder-report";
 import { PROCESSORS } from "@/core/processors/registry";
+import { BAND_FIELDS, settingFields } from "@/core/processors/setting-fields";
 import { phaseOf } from "./blind/booth";
 import { csvOf } from "./charts/chart-file";
 import { audible, frequencyMarks, shortHertz } from "./charts/frequency-axis";
@@ -25,7 +26,6 @@ import {
   signed,
   withUnit,
 } from "./format";
-import { BAND_FIELDS, settingFields } from "./gather/setting-fields";
 import { inStepWords } from "./shell/in-step-words";
 import { STOPS, stopOf, stopPath } from "./shell/stops";
 

@@ -13,6 +13,9 @@ import { DEFAULT_FORM, type SignalForm, signalPlan } from "./signal-plan";
 /** Told between parts of a measurement: the share done and what is done next. */
 export type Pause = (share: number, doing: string) => void;
 
+const described = ({ sampleRateHz, levelDbfs, channelCount }: SignalForm) =>
+  `${sampleRateHz} Hz, ${levelDbfs} dBFS, ${channelCount === 1 ? "mono" : "stereo"}`;
+
 /** Signals take a while to make, and a program measures many things by one. */
 const made = new Map<string, Clip>();
 
@@ -56,10 +59,21 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
 }
 
 /** Measures what came back of a test signal in a recording; it is found and laid on the signal first. */
-export function benchRecording(file: string, recording: Sound, pause: Pause = () => {}): Outcome<BenchReport> {
+export function benchRecording(
+  file: string,
+  recording: Sound,
+  pause: Pause = () => {},
+  expected: { file: string; form: SignalForm } | null = null,
+): Outcome<BenchReport> {
   pause(0, "Looking for the test signal");
   const returned = returnedFrom(file, recording);
   if (!returned.ok) return returned;
+  const held = described(returned.value.plan.form);
+  if (expected && described(expected.form) !== held)
+    return fail(
+      `${file} holds another test signal (${held}) than ${expected.file} (${described(expected.form)}).`,
+      "Give the signal that was sent, or leave --signal away: a recording tells what it holds.",
+    );
   const { plan, back, atFrame, clockPpm, remarks } = returned.value;
   // Where in the signal samples were cut off on the way in.
   const rows = clippedRows(recording);

@@ -1,9 +1,11 @@
-import { z } from "zod";
+import type { z } from "zod";
 import { log10 } from "../audio/exact-math";
 import { forwardReal } from "../audio/fft";
 import type { Processor } from "../processors/processor";
 import { processorOf } from "../processors/registry";
-import { FITTED_DEPTH_DB, fittedBands, type Realised } from "./fit-bands";
+import { BAND_FIELDS, type SettingField, settingFields } from "../processors/setting-fields";
+import { click } from "../stimuli/response";
+import { FITTED_DEPTH_DB, FITTED_TO_PART, fittedBands, type Realised } from "./fit-bands";
 import { AS_GOOD_DB, FINDABLE, type FoundSettings, OF_BANDS, OF_NUMBERS, type Wanted } from "./found-settings";
 import { fittedCurve, type Parameter } from "./least-squares";
 import type { FittedBand } from "./report";
@@ -39,10 +41,12 @@ export function findSettings(wanted: Wanted, processorKey: string, mostBands: nu
   };
 }
 
-const clamped = (value: number, low: number, high: number) => Math.min(high, Math.max(low, value));
-
-/** What a panel can be set to, to the fineness that is worth it. */
-const stepped = (value: number, digits: number) => Number(value.toFixed(digits));
+/** A number as a panel can be set to it: within its bounds, to the fineness that is worth it. */
+function setTo(fields: readonly SettingField[], name: string, value: number, digits: number): number {
+  const field = fields.find((f) => f.name === name);
+  if (field?.form !== "number") throw new RangeError(`${name} is no number`);
+  return Number(Math.min(field.most, Math.max(field.least, value)).toFixed(digits));
+}
 
 function bandSettings(
   processor: Processor,
@@ -55,75 +59,63 @@ function bandSettings(
   const fit = fittedBands(hertz, magnitudeDb, rateHz, { realised, mostBands });
   const bands = fit.bands.map((band: FittedBand) => ({
     kind: band.kind,
-    frequencyHz: stepped(clamped(band.hertz, 10, 24_000), 1),
-    ...(band.gainDb === null ? {} : { gainDb: stepped(clamped(band.gainDb, -24, 24), 2) }),
-    ...(band.q === null ? {} : { q: stepped(clamped(band.q, 0.1, 30), 3) }),
+    frequencyHz: setTo(BAND_FIELDS, "frequencyHz", band.hertz, 1),
+    ...(band.gainDb === null ? {} : { gainDb: setTo(BAND_FIELDS, "gainDb", band.gainDb, 2) }),
+    ...(band.q === null ? {} : { q: setTo(BAND_FIELDS, "q", band.q, 3) }),
     ...(band.slopeDbPerOctave === null ? {} : { slopeDbPerOctave: band.slopeDbPerOctave }),
   }));
-  return processor.parameters.parse({ bands, outputDb: stepped(clamped(fit.gainDb, -24, 24), 2) });
+  const outputDb = setTo(settingFields(processor.parameters), "outputDb", fit.gainDb, 2);
+  return processor.parameters.parse({ bands, outputDb });
 }
 
-const numberSchema = z.object({ type: z.string(), minimum: z.number(), maximum: z.number(), default: z.number() });
-const stepSchema = z.object({ enum: z.array(z.number()), default: z.number() });
-
-/** Numbers by least squares from several beginnings, for each of the steps there are; bounds are those of the schema. */
+/** Numbers by least squares from several beginnings, for each of the steps there are. */
 function numberSettings(
   processor: Processor,
   hertz: readonly number[],
   magnitudeDb: readonly number[],
   rateHz: number,
 ) {
-  const { properties = {} } = z.toJSONSchema(processor.parameters, { io: "input" });
-  const numbers: { name: string; parameter: Parameter }[] = [];
-  let steps: { name: string; options: number[] } | null = null;
-  for (const [name, raw] of Object.entries(properties)) {
-    const number = numberSchema.safeParse(raw);
-    const step = stepSchema.safeParse(raw);
-    if (step.success) steps = { name, options: step.data.enum };
-    else if (number.success) {
-      const { minimum: lowest, maximum: highest, default: start } = number.data;
-      numbers.push({ name, parameter: { start, lowest, highest, step: (highest - lowest) * 1e-4 } });
-    }
-  }
-  const places = hertz.map((_, i) => i).filter((i) => i % 4 === 0 && hertz[i] <= 0.42 * rateHz);
-  const settingsOf = (values: readonly number[], option: number | null) =>
+  const fields = settingFields(processor.parameters);
+  const usual: Record<string, unknown> = processor.parameters.parse({});
+  const numbers = fields.flatMap((field) =>
+    field.form === "number" ? [{ ...field, usual: Number(usual[field.name]) }] : [],
+  );
+  const choices = fields.flatMap((field) =>
+    field.form === "choice" ? field.options.map((option) => ({ [field.name]: option })) : [],
+  );
+  const places = hertz.map((_, i) => i).filter((i) => i % EVERY === 0 && hertz[i] <= FITTED_TO_PART * rateHz);
+  const [few, wanted] = [places.map((i) => hertz[i]), places.map((i) => magnitudeDb[i])];
+  const settingsOf = (values: readonly number[], chosen: object) =>
     processor.parameters.parse({
-      ...Object.fromEntries(
-        numbers.map(({ name, parameter }, n) => [
-          name,
-          clamped(stepped(values[n], 3), parameter.lowest, parameter.highest),
-        ]),
-      ),
-      ...(steps && option !== null ? { [steps.name]: option } : {}),
+      ...Object.fromEntries(numbers.map(({ name }, n) => [name, setTo(fields, name, values[n], 3)])),
+      ...chosen,
     });
   let best: { settings: ReturnType<typeof settingsOf>; rms: number } | null = null;
-  for (const option of steps?.options ?? [null])
+  for (const chosen of choices.length > 0 ? choices : [{}])
     for (const part of STARTS) {
-      const fitted = fittedCurve(
-        numbers.map(({ parameter }) => ({
-          ...parameter,
-          start:
-            parameter.start +
-            part * (part < 0 ? parameter.start - parameter.lowest : parameter.highest - parameter.start),
-        })),
-        places.map((i) => magnitudeDb[i]),
-        (values) => {
-          const curve = responseDb(
-            processor,
-            settingsOf(values, option),
-            places.map((i) => hertz[i]),
-            rateHz,
-          );
-          return curve;
-        },
-        { goes: 3 },
+      const { values, rms } = fittedCurve(
+        numbers.map(
+          ({ least, most, usual: start }): Parameter => ({
+            start: start + part * (most - start),
+            lowest: least,
+            highest: most,
+            step: (most - least) * STEP_SHARE,
+          }),
+        ),
+        wanted,
+        (tried) => responseDb(processor, settingsOf(tried, chosen), few, rateHz),
+        { goes: GOES },
       );
-      if (!best || fitted.rms < best.rms) best = { settings: settingsOf(fitted.values, option), rms: fitted.rms };
+      if (!best || rms < best.rms) best = { settings: settingsOf(values, chosen), rms };
     }
   if (!best) throw new RangeError("a processor without numbers");
   return best.settings;
 }
-/** Where each number begins: as it stands by default, and part of the way to its ends. */
+/** Every so many-th frequency serves for that, so many goes, and a step of so much of a number's range to feel its effect. */
+const EVERY = 4;
+const GOES = 3;
+const STEP_SHARE = 1e-4;
+/** Where each number begins: as it stands by default, and part of the way up. */
 const STARTS = [0, 0.4];
 
 const CLICK_FRAMES = 2 ** 15;
@@ -135,9 +127,7 @@ function responseDb(
   hertz: readonly number[],
   rateHz: number,
 ): number[] {
-  const click = new Float32Array(CLICK_FRAMES);
-  click[CLICK_FRAMES / 2] = 1;
-  const { channels } = processor.processClip({ sampleRateHz: rateHz, channels: [click] }, settings);
+  const { channels } = processor.processClip(click(1, 1, rateHz, CLICK_FRAMES), settings);
   const spectrum = forwardReal(channels[0], CLICK_FRAMES);
   return hertz.map((hz) => {
     const place = (hz * CLICK_FRAMES) / rateHz;

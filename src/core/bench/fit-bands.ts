@@ -28,17 +28,19 @@ export const MOST_BANDS = 8;
 const ORDERS = [1, 2, 3, 4, 6, 8];
 /** A curve that stays within this of a straight line has no bands (dB). */
 const FLAT_DB = 0.05;
-/** The search ends when this is left (dB, effective), or when a band takes less than a share off it. */
 /** What lies above this part of the rate is the edge of converters and oversampling. */
-const FITTED_TO_PART = 0.42;
+export const FITTED_TO_PART = 0.42;
 /** What lies this far under the highest is hardly heard, and measured among round-off and noise (dB). */
 export const FITTED_DEPTH_DB = 70;
+/** The search ends when this is left (dB, effective), or when a further band leaves more than this share of it. */
 const ENOUGH_DB = 0.008;
-const WORTH_IT = 0.8;
 const GROWS = 0.93;
+/** A cut to begin with, or another kind of band, has to leave less than this share. */
+const WORTH_IT = 0.8;
 /** One way of realising a curve has to fit so many times better than the other to be told. */
 const CLEARLY = 2;
 const CLEARLY_DB = 0.03;
+/** A fit that leaves this is as good as any (dB). */
 const HARDLY_DB = 0.015;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
 const EVERY = 2;
@@ -85,6 +87,13 @@ type FitOptions = {
   mostBands?: number;
 };
 
+/** The part of a curve that bands are fitted to. */
+function fittedPart(allHertz: readonly number[], allDb: readonly number[], rateHz: number) {
+  const floor = Math.max(...allDb) - FITTED_DEPTH_DB;
+  const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz && allDb[i] > floor);
+  return { hertz: inside.map((i) => allHertz[i]), magnitudeDb: inside.map((i) => allDb[i]) };
+}
+
 /** Fits at most eight bells, shelves and cuts, as few as will do, to magnitudes in dB at rising frequencies. */
 export function fittedBands(
   allHertz: readonly number[],
@@ -92,9 +101,7 @@ export function fittedBands(
   rateHz: number,
   { flatDb = FLAT_DB, realised, mostBands = MOST_BANDS }: FitOptions = {},
 ): BandsFit {
-  const floor = Math.max(...allDb) - FITTED_DEPTH_DB;
-  const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz && allDb[i] > floor);
-  const [hertz, magnitudeDb] = [inside.map((i) => allHertz[i]), inside.map((i) => allDb[i])];
+  const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
   const middle = magnitudeDb.toSorted((a, b) => a - b)[magnitudeDb.length >> 1] ?? 0;
   const plain: BandsFit = {
     bands: [],
@@ -144,8 +151,7 @@ export function refittedBands(
   allDb: readonly number[],
   rateHz: number,
 ): BandsFit {
-  const inside = allHertz.map((_, i) => i).filter((i) => allHertz[i] <= FITTED_TO_PART * rateHz);
-  const [hertz, wanted] = [inside.map((i) => allHertz[i]), inside.map((i) => allDb[i])];
+  const { hertz, magnitudeDb: wanted } = fittedPart(allHertz, allDb, rateHz);
   const bands = known.map((band): Band => ({ kind: band.kind, order: (band.slopeDbPerOctave ?? 12) / 6 }));
   const values = known.flatMap((band) =>
     band.gainDb === null ? [log(band.hertz)] : [log(band.hertz), band.gainDb, log(band.q ?? 1)],

@@ -57,6 +57,6 @@ export function writeMarker(
 /** The code that lies nearest to the time between two chirps; null where none does. */
 export function codeOf(apartSeconds: number): number | null {
   const steps = (apartSeconds - CHIRP_SECONDS - REST_SECONDS) / STEP_SECONDS;
-  const code = Math.round(steps);
+  const code = Math.round(steps) + 0;
   return code >= 0 && code <= MOST_CODE && Math.abs(steps - code) <= 0.35 ? code : null;
 }

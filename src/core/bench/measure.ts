@@ -1,6 +1,8 @@
+import type { Clip } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
-import { log10, pow } from "../audio/exact-math";
-import { piecesOf, type Sound, soundOf } from "../audio/sound";
+import { exp, log10, pow } from "../audio/exact-math";
+import { clipOf, type Sound, soundOf, stretch } from "../audio/sound";
+import { ringingOf } from "../spectrum/ringing";
 import { besideTone } from "./beside-tone";
 import { fittedBands } from "./fit-bands";
 import { gainTimes, wanders } from "./gain-times";
@@ -10,11 +12,11 @@ import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./respo
 import { sentencesOf } from "./sentences";
 import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
 import { staticLaw } from "./static-law";
-import { type Impulse, impulsesOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
+import { type Impulse, impulseOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
 import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
 
 /** What is measured: what came back in step with what was sent, to the sample but for the delay that is to be told. */
-export type Returned = {
+export type Measuring = {
   plan: SignalPlan;
   sent: readonly Float32Array[];
   back: Sound;
@@ -30,11 +32,9 @@ export type Returned = {
 
 /** A response that moves by more than this between the quiet and the louder sweep is told by the quiet one (dB). */
 const STEADY_DB = 0.2;
-/** Curves of levels are told at the frequencies of the response; those of the sides as well. */
 const AT_1K_HZ = 1000;
 /** Levels of the impulse are told around its highest point over so much time. */
 const IMPULSE_MS = [-12, 24] as const;
-const IMPULSE_FLOOR_DB = -140;
 /** A wave that is bent faster than this has no times (ms). */
 const AT_ONCE_MS = 0.4;
 const LIMITER_RATIO = 20;
@@ -55,6 +55,8 @@ const STEP_OVER_NOISE_DB = 6;
 const REST_OVER_NOISE_DB = 15;
 /** A law is not told of fewer steps. */
 const LEAST_STEPS = 6;
+/** A step is read over its last quarter: in the middle of that it has come so far. */
+const STEP_READ = 0.875;
 /** What is at once and adds so many harmonics to a loud tone bends the wave (percent). */
 const BENT_PERCENT = 1;
 /** Where gain moves, it may still be coming back during the quiet sweep: a curve has to be clearer than that (dB). */
@@ -63,19 +65,19 @@ const FLAT_WHERE_GAIN_MOVES_DB = 0.8;
 const ACTS_DB = 0.1;
 
 /** Measures all that a test signal tells. `pause` is called between its parts, with what is done next. */
-export function measured(given: Returned, pause: (share: number, doing: string) => void = () => {}): BenchReport {
+export function measured(given: Measuring, pause: (share: number, doing: string) => void = () => {}): BenchReport {
   const { plan, sent } = given;
   const { form } = plan;
   const rate = form.sampleRateHz;
   pause(0.1, "Reading what came back");
-  const early = whole(given.back, plan.frames);
+  const early = framesOf(given.back, 0, plan.frames);
   const first = responses(plan, sent, early);
   const direct = first.sides[0];
   // Where phase does not tell the delay closely, the highest point of the impulse does.
   const { delaySamples, delayErrorSamples, mainTapSamples } = direct.reading;
   const shift = delayErrorSamples > 0.5 ? mainTapSamples : Math.round(delaySamples);
   const late = Math.abs(shift) < plan.frames / 4 ? shift : 0;
-  let back = late === 0 ? early : early.map((channel) => earlier(channel, late));
+  let back = late === 0 ? early : framesOf({ channels: early, sampleRateHz: rate }, late, plan.frames);
   if (first.swapped) back = back.toReversed();
   pause(0.3, "Reading responses");
   const { sides, crossed } = late === 0 && !first.swapped ? first : responses(plan, sent, back);
@@ -134,7 +136,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const times = burstsWhole && isQuiet && !isUnsteady && !rings ? gainTimes(back, plan) : null;
   const law = lawOf(plan, plan.steady.filter(isWhole), back[0], noise.noiseFloorDbfs, times?.attackMs ?? null);
   const onSine = staticLaw(ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
-  const loudest = ladder[ladder.length - 1].thdPercent ?? 0;
+  const loudest = ladder.at(-1)?.thdPercent ?? 0;
   const isAtOnce = times !== null && (times.attackMs ?? 0) < AT_ONCE_MS && times.lookAheadMs === 0;
   const isBent = isAtOnce && ((times.releaseMs ?? 1e9) < 2 * AT_ONCE_MS || loudest > BENT_PERCENT);
   // Where gain moves at the quiet sweep's own level, that sweep's curve is the gain's course and no response.
@@ -147,6 +149,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
   const aliases = (isUnsteady || rings ? [] : [deep, ...series]).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
+  const clear = transparency(sent, back, sweptStretch(plan.sweeps[0], rate));
   const facts: Omit<BenchReport, "sentences"> = {
     schema: "yonder-pair/bench@1",
     signal: form,
@@ -157,8 +160,8 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     gainDbAt1k: rounded(magnitudeDbAt(linear.spectrum, linear.binHz, AT_1K_HZ), 4),
     clockPpm: rounded(given.clockPpm, 4),
     ...(rings ? { noiseFloorDbfs: null, hum: null } : noise),
-    transparent: "no",
-    addsDb: null,
+    transparent: clear.isTransparent ? "yes" : "no",
+    addsDb: clear.addsDb,
     passesApartDb: apartDb,
     wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: early, sampleRateHz: rate })),
     crosstalkDb: crosstalkOf(sides, crossed, noise.noiseFloorDbfs, plan),
@@ -170,7 +173,7 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
       { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: atLevels.usual },
     ],
     ...sidesOf(sides, crossed, hertz),
-    impulse: impulseOf(moves ? quiet : sides[0].impulse),
+    impulse: aroundTop(moves ? quiet : sides[0].impulse),
     // A course of gain is no curve that could ask for phase.
     phaseKind: moves && linear.turnsNothing ? "none" : isCoded && !linear.turnsNothing ? "unknown" : linear.phaseKind,
     crossoversHz: linear.crossoversHz,
@@ -197,9 +200,6 @@ export function measured(given: Returned, pause: (share: number, doing: string) 
     },
     remarks: [...given.remarks],
   };
-  const clear = transparency(sent, back, sweptStretch(plan.sweeps[0], rate));
-  facts.transparent = clear.isTransparent ? "yes" : "no";
-  facts.addsDb = clear.addsDb;
   return { ...facts, sentences: sentencesOf(facts, { isBent, acts, moves, isUnsteady, isCoded, rings, plan }) };
 }
 
@@ -215,32 +215,15 @@ function toneWanders(channel: Float32Array, { startFrame, frames, points, bin }:
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;
 
-/** A channel so many frames earlier (later when negative), silence where it had nothing. */
-function earlier(channel: Float32Array, frames: number): Float32Array {
-  const output = new Float32Array(channel.length);
-  if (frames >= 0) output.set(channel.subarray(frames));
-  else output.set(channel.subarray(0, frames), -frames);
-  return output;
-}
-
-/** All of a sound in memory, as many frames as the signal. */
-function whole(sound: Sound, frames: number): Float32Array[] {
-  const channels = Array.from({ length: sound.channelCount }, () => new Float32Array(frames));
-  for (const { startFrame, channels: piece } of piecesOf(sound, { startFrame: 0, endFrame: frames }))
-    for (const [c, channel] of piece.entries()) channels[c].set(channel, startFrame);
-  return channels;
-}
+/** Frames of a sound in memory from one on, silence where it has none. */
+const framesOf = (sound: Sound | Clip, startFrame: number, frames: number): readonly Float32Array[] =>
+  clipOf(stretch(sound, { startFrame, endFrame: startFrame + frames })).channels;
 
 type SideReading = { impulse: Impulse; reading: LinearReading };
 
 function sweptImpulse(sweep: Sweep, rate: number, sent: Float32Array, back: Float32Array): Impulse {
   const { startFrame, endFrame } = sweptStretch(sweep, rate);
-  const [impulse] = impulsesOf(
-    { sent: sent.slice(startFrame, endFrame), back: back.slice(startFrame, endFrame) },
-    sweep,
-    rate,
-  );
-  return impulse;
+  return impulseOf({ sent: sent.slice(startFrame, endFrame), back: back.slice(startFrame, endFrame) }, rate);
 }
 
 /** What each channel's sweep makes of its own side, and of the other; whether the sides came back swapped. */
@@ -354,17 +337,12 @@ function errorsOf(reading: LinearReading, sweep: Sweep, noiseDbfs: number | null
 }
 
 /** The impulse around its highest point, in dB. */
-function impulseOf({ taps, lead, sampleRateHz }: Impulse): BenchReport["impulse"] {
-  let top = lead;
-  for (let i = 0; i < taps.length; i++) if (Math.abs(taps[i]) > Math.abs(taps[top])) top = i;
-  const [from, to] = IMPULSE_MS.map((ms) => Math.round((ms * sampleRateHz) / 1000));
-  const peak = Math.abs(taps[top]) || 1;
-  const levelsDb: number[] = [];
-  for (let i = from; i <= to; i++) {
-    const v = Math.abs(taps[top + i] ?? 0) / peak;
-    levelsDb.push(rounded(v > 0 ? Math.max(IMPULSE_FLOOR_DB, 20 * log10(v)) : IMPULSE_FLOOR_DB, 2));
-  }
-  return { fromMs: IMPULSE_MS[0], levelsDb, sampleRateHz };
+function aroundTop({ taps, lead, sampleRateHz }: Impulse): BenchReport["impulse"] {
+  const { levelsDb } = ringingOf(taps, lead, sampleRateHz);
+  const top = levelsDb.indexOf(0);
+  const [from, to] = IMPULSE_MS.map((ms) => Math.max(0, top + Math.round((ms * sampleRateHz) / 1000)));
+  const shown = Array.from(levelsDb.subarray(from, to + 1), (db) => rounded(db, 2));
+  return { fromMs: (1000 * (from - top)) / sampleRateHz, levelsDb: shown, sampleRateHz };
 }
 
 /** Steady levels by their effective values, noise taken off, and freed from an attack that is slower than a step. */
@@ -387,7 +365,7 @@ function lawOf(
   };
   const [step] = heard;
   const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
-  const left = attackMs === null || attackMs <= 0 ? 0 : pow(Math.E, -stepMs / attackMs);
+  const left = attackMs === null || attackMs <= 0 ? 0 : exp(-stepMs / attackMs);
   let before: number | null = null;
   const points = heard.map((steady) => {
     const outDbfs = levelOf(steady);
@@ -398,14 +376,12 @@ function lawOf(
   });
   return staticLaw(points);
 }
+
 /** Whether gain moves with level around one. */
 function actsAt(points: readonly { inDbfs: number; outDbfs: number }[], levelDbfs: number): boolean {
   const near = points.filter(({ inDbfs }) => Math.abs(inDbfs - levelDbfs) <= 4.5).map((p) => p.outDbfs - p.inDbfs);
   return Math.max(...near) - Math.min(...near) > ACTS_DB;
 }
-
-/** A step is read over its last quarter: in the middle of that it has come so far. */
-const STEP_READ = 0.875;
 
 /** Which law is told: that of steady waves; of sines where something limits peaks; only points where the wave itself is bent or one bell moves. */
 function lawsTold(

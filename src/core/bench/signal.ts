@@ -3,7 +3,7 @@ import { amplitudeFromDb } from "../audio/decibels";
 import { exp, sin } from "../audio/exact-math";
 import { seededRandom } from "../audio/random";
 import { type MarkerCode, writeMarker } from "./marker";
-import { SIGNAL_RATES_HZ, type SignalForm, type SignalPlan, type Sweep } from "./signal-plan";
+import { LOWEST_LEVEL_DBFS, SIGNAL_RATES_HZ, type SignalForm, type SignalPlan, type Sweep } from "./signal-plan";
 
 const END_CODE = SIGNAL_RATES_HZ.length * 2;
 
@@ -19,7 +19,7 @@ export function formOfCode([first, second]: MarkerCode): { form: SignalForm; end
   const index = first % END_CODE;
   const sampleRateHz = SIGNAL_RATES_HZ[index >> 1];
   const levelDbfs = -second - 1;
-  if (first >= 2 * END_CODE || sampleRateHz === undefined || levelDbfs < -40) return null;
+  if (first >= 2 * END_CODE || sampleRateHz === undefined || levelDbfs < LOWEST_LEVEL_DBFS) return null;
   return { form: { sampleRateHz, levelDbfs, channelCount: index % 2 === 0 ? 1 : 2 }, end };
 }
 

@@ -1,4 +1,4 @@
-import { cos, log } from "../audio/exact-math";
+import { cos } from "../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import type { Sweep } from "./signal-plan";
 
@@ -12,7 +12,7 @@ const AFTER_SECONDS = 0.34;
 const NOTHING_SENT = 1e-8;
 
 /** Signals of one sweep and its surroundings, as they were sent and came back. */
-export type SweptPair = { sent: Float32Array; back: Float32Array };
+type SweptPair = { sent: Float32Array; back: Float32Array };
 
 /** From where to where a sweep is read: what comes before it and what rings on belongs to it. */
 export const sweptStretch = (sweep: Sweep, rateHz: number) => {
@@ -37,30 +37,19 @@ function divided({ sent, back }: SweptPair): Float64Array {
   return inverseReal(y);
 }
 
-/** A stretch of a circular response around a place, faded at both ends. */
-function around(circular: Float64Array, at: number, before: number, after: number, sampleRateHz: number): Impulse {
-  const taps = new Float64Array(powerOfTwoAtLeast(before + after));
-  const edge = Math.floor(before / 4);
-  for (let i = 0; i < before + after; i++) {
-    const place = (((at - before + i) % circular.length) + circular.length) % circular.length;
-    const inside = Math.min(1, (i + 1) / edge, (before + after - i) / edge);
-    taps[i] = circular[place] * (inside < 1 ? 0.5 - 0.5 * cos(Math.PI * inside) : 1);
-  }
-  return { taps, lead: before, sampleRateHz };
-}
-
-/** Responses to a sweep: the linear one first, then those of the second to the `most`-th harmonic, each at its own time zero. */
-export function impulsesOf(pair: SweptPair, sweep: Sweep, rateHz: number, most = 1): Impulse[] {
+/** The linear response to a sweep, faded at both ends. */
+export function impulseOf(pair: SweptPair, rateHz: number): Impulse {
   const circular = divided(pair);
-  const growth = sweep.growSeconds * rateHz;
-  return Array.from({ length: most }, (_, i) => {
-    const order = i + 1;
-    const at = -growth * log(order);
-    // A harmonic ends where the one below it begins.
-    const room = order === 1 ? AFTER_SECONDS * rateHz : growth * log(order / (order - 1)) * 0.8;
-    const before = order === 1 ? BEFORE_SECONDS * rateHz : growth * log((order + 1) / order) * 0.15;
-    return around(circular, Math.round(at), Math.round(before), Math.round(room), rateHz);
-  });
+  const before = Math.round(BEFORE_SECONDS * rateHz);
+  const frames = before + Math.round(AFTER_SECONDS * rateHz);
+  const taps = new Float64Array(powerOfTwoAtLeast(frames));
+  const edge = Math.floor(before / 4);
+  for (let i = 0; i < frames; i++) {
+    const inside = Math.min(1, (i + 1) / edge, (frames - i) / edge);
+    const fade = inside < 1 ? 0.5 - 0.5 * cos(Math.PI * inside) : 1;
+    taps[i] = circular[(i - before + circular.length) % circular.length] * fade;
+  }
+  return { taps, lead: before, sampleRateHz: rateHz };
 }
 
 /** Rings that are still there this late after time zero are longer than the signal has room for. */

@@ -9,12 +9,12 @@ const SIZE = 2 ** 16;
 const CENTRE = SIZE / 2;
 
 /** A click in the middle of silence, in one or two channels. */
-export function click(channels = 1, amplitude = 1, sampleRateHz = 48_000): Clip {
+export function click(channels = 1, amplitude = 1, sampleRateHz = 48_000, frames = SIZE): Clip {
   return {
     sampleRateHz,
     channels: Array.from({ length: channels }, () => {
-      const samples = new Float32Array(SIZE);
-      samples[CENTRE] = amplitude;
+      const samples = new Float32Array(frames);
+      samples[frames / 2] = amplitude;
       return samples;
     }),
   };

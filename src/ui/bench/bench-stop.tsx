@@ -18,7 +18,7 @@ import { SettingsView } from "./settings-view";
 import { SignalDialog } from "./signal-dialog";
 import { SubjectsPanel } from "./subjects-panel";
 import { SummaryView } from "./summary-view";
-import { type Subject, toggleShown, useSubjects } from "./use-bench";
+import { type MeasuredSubject, type Subject, toggleShown, useSubjects } from "./use-bench";
 
 const VIEWS = [
   { value: "summary", title: "In short" },
@@ -131,9 +131,6 @@ export function BenchStop() {
 
 /** Here first, then Yonder, then the others as they stand. */
 const placeOf = ({ side }: Subject): number => (side === "here" ? 0 : side === "yonder" ? 1 : 2);
-
-/** A subject that has been measured. */
-export type MeasuredSubject = Subject & { report: NonNullable<Subject["report"]> };
 
 const nothingWords = (shown: readonly Subject[]): string =>
   shown.length === 0

@@ -4,7 +4,7 @@ import { useMemo } from "react";
 import { dialCheck } from "@/core/bench/dial-check";
 import type { FittedBand } from "@/core/bench/report";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import type { MeasuredSubject } from "./bench-stop";
+import type { MeasuredSubject } from "./use-bench";
 
 /** What the curve tells beside what the panel says: frequency, gain and Q of each band, with how far off they are. */
 export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }) {

@@ -2,7 +2,7 @@
 
 import type { BenchReport } from "@/core/bench/report";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import type { MeasuredSubject } from "./bench-stop";
+import type { MeasuredSubject } from "./use-bench";
 
 type Line = { name: string; of: (report: BenchReport) => string };
 

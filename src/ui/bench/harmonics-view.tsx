@@ -6,9 +6,9 @@ import { ChartFrame } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
-import { Instead, View } from "@/ui/explain/view";
 import { hertzText, number, withUnit } from "@/ui/format";
-import type { MeasuredSubject } from "./bench-stop";
+import { Instead, View } from "@/ui/shell/view";
+import type { MeasuredSubject } from "./use-bench";
 
 type Shown = "tone" | "drive" | "frequency" | "folding";
 

@@ -1,11 +1,11 @@
 "use client";
 
 import { useState } from "react";
+import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
-import { CurvesChart } from "@/ui/explain/frequency-chart";
-import { Instead, View } from "@/ui/explain/view";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import type { MeasuredSubject } from "./bench-stop";
+import { Instead, View } from "@/ui/shell/view";
+import type { MeasuredSubject } from "./use-bench";
 
 type Shown = "law" | "times" | "bands";
 

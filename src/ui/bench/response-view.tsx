@@ -2,13 +2,13 @@
 
 import { useState } from "react";
 import { bandDb } from "@/core/bench/fit-bands";
+import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
-import { CurvesChart } from "@/ui/explain/frequency-chart";
-import { View } from "@/ui/explain/view";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import type { MeasuredSubject } from "./bench-stop";
+import { View } from "@/ui/shell/view";
 import { DialCheck } from "./dial-check";
+import type { MeasuredSubject } from "./use-bench";
 
 type Shown = "magnitude" | "phase" | "delay" | "sides" | "levels" | "difference";
 const FROM_BELOW = 0.25;

@@ -6,7 +6,7 @@ import { fileNameOf } from "@/core/findings/export";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { download } from "@/ui/shell/download";
 import { useWorkbench } from "@/ui/shell/workbench";
-import type { MeasuredSubject } from "./bench-stop";
+import type { MeasuredSubject } from "./use-bench";
 
 /** Every figure of what is shown, as JSON and as CSV. */
 export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubject[] }) {

@@ -8,15 +8,15 @@ import { settingsOfChain } from "@/core/candidates/chain-settings";
 import { processorOf } from "@/core/processors/registry";
 import { settingsFor } from "@/store/measurements";
 import { runChainOver } from "@/store/run-chain";
+import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
-import { CurvesChart } from "@/ui/explain/frequency-chart";
-import { Instead } from "@/ui/explain/view";
 import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { sentenceOf } from "@/ui/shell/queries";
+import { Instead } from "@/ui/shell/view";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
-import type { MeasuredSubject } from "./bench-stop";
+import type { MeasuredSubject } from "./use-bench";
 
 const BANDS = [1, 2, 3, 4, 5, 6, 7, 8];
 

@@ -2,7 +2,7 @@
 
 import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
-import type { MeasuredSubject } from "./bench-stop";
+import type { MeasuredSubject } from "./use-bench";
 
 /** A processor on one page: what the tests found in sentences, and six small pictures. Two stand side by side. */
 export function SummaryView({ measured }: { measured: readonly MeasuredSubject[] }) {

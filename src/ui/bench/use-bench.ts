@@ -27,6 +27,9 @@ export type Subject = {
   isWaiting: boolean;
 };
 
+/** A subject that has been measured. */
+export type MeasuredSubject = Subject & { report: BenchReport };
+
 type Settings = { levelDbfs: number; shown: ReadonlySet<string> };
 /** What is drawn beside the pair, and the level processors of our own are measured at: nothing is clipped on their way. */
 export const useBenchSettings = create<Settings>(() => ({ levelDbfs: HIGHEST_LEVEL_DBFS, shown: new Set<string>() }));

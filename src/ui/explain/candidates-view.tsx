@@ -17,11 +17,11 @@ import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { Instead, View } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { bandText, momentText } from "./moments-panel";
 import { type CandidateRow, SILENT_DB, useAlike, useCandidateRows } from "./use-candidates";
 import { hasDryBeside } from "./use-explained";
-import { Instead, View } from "./view";
 
 type Shown = "table" | "map";
 

@@ -8,16 +8,16 @@ import { BIN_DB, BINS, type Shape } from "@/core/dynamics/shape";
 import type { Region, Render } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
+import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, linePath, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
 import { number, plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { Instead, ReadOver, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
-import { CurvesChart } from "./frequency-chart";
 import { renderSource, useReadings } from "./sources";
 import { TimeChart } from "./time-chart";
 import { hasDryBeside, useGains } from "./use-explained";
-import { Instead, ReadOver, View } from "./view";
 
 type Shown = "gain" | "level" | "law" | "crest" | "histogram" | "rotation";
 

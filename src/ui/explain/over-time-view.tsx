@@ -10,12 +10,12 @@ import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
 import { clock, number, plural, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { Instead, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
 import { renderSource, useOnsetShapes } from "./sources";
 import { type Drawn, SpectrogramChart } from "./spectrogram-chart";
 import { CHANNELS } from "./styles";
 import { hasDryBeside, useGainOf, useGains } from "./use-explained";
-import { Instead, View } from "./view";
 import { WaveformChart } from "./waveform-chart";
 
 type Shown = "waveforms" | "spectrogram" | "onsets";

@@ -7,13 +7,13 @@ import type { PhaseReading } from "@/core/spectrum/phase-kind";
 import { phaseOf } from "@/core/spectrum/phase-of";
 import { type Ringing, ringingOf, tapsOf } from "@/core/spectrum/ringing";
 import type { Region } from "@/store/records";
+import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
-import { CurvesChart } from "./frequency-chart";
 import { hasDryBeside, useSpectra } from "./use-explained";
-import { View } from "./view";
 
 type Shown = "phase" | "delay" | "impulse";
 

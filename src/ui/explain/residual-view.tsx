@@ -13,22 +13,22 @@ import type { Source } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import type { Span } from "@/ui/charts/chart-frame";
 import { audible } from "@/ui/charts/frequency-axis";
+import { LevelsChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
 import { number, plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
+import { Instead, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
 import { leftScene } from "@/ui/shell/worn-voices";
-import { LevelsChart } from "./frequency-chart";
 import { hearStep } from "./hear-step";
 import { renderSource, useReadings } from "./sources";
 import { SpectrogramChart } from "./spectrogram-chart";
 import { kindWords, STEP_TITLES } from "./step-words";
 import { TimeChart } from "./time-chart";
 import { useGains, useLeftSpectra } from "./use-explained";
-import { Instead, View } from "./view";
 
 type Shown = "time" | "bands" | "spectrum" | "spectrogram" | "kinds";
 

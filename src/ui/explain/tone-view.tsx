@@ -14,6 +14,7 @@ import { nearest } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
 import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { View } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { FilterFiles } from "./filter-files";
 import { keepCurves, keptLine, useKeptCurves } from "./kept-curves";
@@ -31,7 +32,6 @@ import {
 } from "./tone-curves";
 import { LineNumbers, ToneBars, ToneLines } from "./tone-lines";
 import { hasDryBeside, spectraQuery, useGainOf, useGains, useSpectra } from "./use-explained";
-import { View } from "./view";
 
 type Shown = "spectra" | "against dry" | "all" | "apart" | "target";
 

@@ -4,7 +4,7 @@ import { ArrowDown, ArrowUp, Plus, Trash2 } from "lucide-react";
 import { get, type UseFormReturn, useFieldArray, useWatch } from "react-hook-form";
 import { FAMILIES, type Family } from "@/core/processors/processor";
 import { PROCESSORS, processorOf } from "@/core/processors/registry";
-import { BAND_FIELDS, type SettingField, settingFields } from "./setting-fields";
+import { BAND_FIELDS, type SettingField, settingFields } from "@/core/processors/setting-fields";
 
 export type ChainFormValues = {
   title: string;

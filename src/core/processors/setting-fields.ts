@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { bandSchema } from "@/core/processors/equalizer-bands";
+import { bandSchema } from "./equalizer-bands";
 
 /** What a form needs to know of one setting, read off its Zod schema. */
 export type SettingField = { name: string; label: string; unit: string } & (
