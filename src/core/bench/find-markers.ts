@@ -52,11 +52,13 @@ function chirpsIn(signal: Float32Array, rateHz: number): Place[] {
     }
     const correlation = inverseReal(product);
     const likenessAt = (i: number) => {
+      if (i < 0) return 0;
       const energy = energies[Math.min(BLOCK, i + shape.length)] - energies[i];
       return energy > SILENT_POWER * shape.length ? Math.abs(correlation[i]) / (norm * Math.sqrt(energy)) : 0;
     };
+    // The first place of a piece is the last of the one before.
     const end = Math.min(hop, piece.length - Math.floor(0.8 * shape.length));
-    for (let i = 1; i < end; i++) {
+    for (let i = from === 0 ? 0 : 1; i <= end; i++) {
       const here = likenessAt(i);
       if (here < LEAST_LIKENESS || here < likenessAt(i - 1) || here < likenessAt(i + 1)) continue;
       places.push({ seconds: (from + i) / rateHz, likeness: Math.min(1, here) });
