@@ -3,6 +3,7 @@ import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";
 import { benchChain } from "@/core/bench/bench";
 import { benchSources } from "@/core/bench/bench-sources";
+import type { BenchReport } from "@/core/bench/report";
 import { testSignal } from "@/core/bench/signal";
 import {
   DEFAULT_FORM,
@@ -142,12 +143,15 @@ function signal({ out, ...options }: FormOptions & { out?: string }): void {
   print({ schema: "yonder-pair/signal@1", file: basename(out), ...form, seconds: plan.frames / form.sampleRateHz });
 }
 
+/** A picture is nothing to read. */
+const printBench = ({ picture: _, ...report }: BenchReport): void => print(report);
+
 type BenchOptions = FormOptions & { signal?: string; recording?: string; processor?: string; settings?: string };
 
 /** Measures a recording of a test signal, or a built-in processor. */
 async function bench({ signal: sent, recording, processor, settings, ...options }: BenchOptions): Promise<void> {
   if (recording && processor) throw new CommandError("bench measures a --recording or a --processor, not both.");
-  if (recording) return print(taken(await benchSources(fileAt(recording), sent ? fileAt(sent) : null)));
+  if (recording) return printBench(taken(await benchSources(fileAt(recording), sent ? fileAt(sent) : null)));
   if (!processor) throw new CommandError(`bench needs --recording or --processor. ${USAGE}`);
   let given: unknown;
   try {
@@ -166,7 +170,7 @@ async function bench({ signal: sent, recording, processor, settings, ...options 
         : `--settings: ${path.slice(1).join(".") || "all of it"}: ${message}.`,
     );
   }
-  print(benchChain([stage.data], formOf(options)));
+  printBench(benchChain([stage.data], formOf(options)));
 }
 
 const USAGE =

@@ -12,6 +12,7 @@ import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./respo
 import { sentencesOf } from "./sentences";
 import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
 import { staticLaw } from "./static-law";
+import { sweepPicture } from "./sweep-picture";
 import { type Impulse, impulseOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
 import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
 
@@ -198,6 +199,7 @@ export function measured(given: Measuring, pause: (share: number, doing: string)
         changeDb: changeDb.map((db) => (Number.isNaN(db) ? null : db)),
       })),
     },
+    picture: sweepPicture(plan.sweeps[0], back[0], rate),
     remarks: [...given.remarks],
   };
   return { ...facts, sentences: sentencesOf(facts, { isBent, acts, moves, isUnsteady, isCoded, rings, plan }) };

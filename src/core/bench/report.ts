@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
 import { signalFormSchema } from "./signal-plan";
+import { sweepPictureSchema } from "./sweep-picture";
 
 /** What a fitted band can be. */
 export const FITTED_KINDS = ["bell", "low shelf", "high shelf", "low cut", "high cut"] as const;
@@ -78,7 +79,7 @@ const twinSchema = z.object({
 });
 
 /** Raise when any figure of a measurement would come out differently. */
-export const BENCH_VERSION = 1;
+export const BENCH_VERSION = 2;
 
 /** Everything that a test signal tells of a processor. Null or an empty list where something does not apply. */
 export const benchReportSchema = z.object({
@@ -132,6 +133,8 @@ export const benchReportSchema = z.object({
     hertz: numbers,
     tones: z.array(z.object({ loudHz: z.number(), changeDb: z.array(decibels) })),
   }),
+  /** What came back over what was sent; none in measurements kept by the first version. */
+  picture: sweepPictureSchema.optional(),
   remarks: z.array(z.string()),
   sentences: z.array(z.string()),
 });

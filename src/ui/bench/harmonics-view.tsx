@@ -7,10 +7,13 @@ import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { hertzText, number, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
+import { FoldingView } from "./folding-view";
+import { foldWords, SweepView } from "./sweep-view";
 import type { MeasuredSubject } from "./use-bench";
 
-type Shown = "tone" | "drive" | "frequency" | "folding";
+type Shown = "tone" | "drive" | "frequency" | "folding" | "sweep";
 
 /** Under this nothing is drawn: round-off lies there. */
 const FLOOR_DB = -150;
@@ -25,14 +28,28 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
       onShown={setShown}
       options={[
         { value: "tone", title: "A tone", hint: "Harmonics of a tone near 1 kHz, even and odd" },
-        { value: "drive", title: "Over drive", hint: "Total harmonic distortion over level" },
-        { value: "frequency", title: "Over frequency", hint: "Total harmonic distortion and noise over frequency" },
-        { value: "folding", title: "Folding", hint: "What folds back at half the rate" },
+        { value: "drive", title: "Over drive", hint: "Harmonics over level" },
+        { value: "frequency", title: "Over frequency", hint: "Harmonics and noise over frequency" },
+        {
+          value: "folding",
+          title: "Folding",
+          hint: "What folds back at half the rate, over level, frequency and oversampling",
+        },
+        {
+          value: "sweep",
+          title: "Sweep",
+          hint: "What comes back of a sweep, its harmonics drawn in and what folds back marked",
+        },
       ]}
       sentence={sentenceFor(shown, measured)}
       testId="harmonics-sentence"
     >
-      {shown === "tone" ? <Partials measured={measured} /> : <OverDriveOrFrequency shown={shown} measured={measured} />}
+      {shown === "tone" && <Partials measured={measured} />}
+      {(shown === "drive" || shown === "frequency") && (
+        <OverDriveOrFrequency key={shown} shown={shown} measured={measured} />
+      )}
+      {shown === "folding" && <FoldingView measured={measured} />}
+      {shown === "sweep" && <SweepView measured={measured} />}
     </View>
   );
 }
@@ -43,6 +60,7 @@ const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string
       .slice(0, 2)
       .map((s) => `${s.title}: ${words(s) ?? "nothing that can be told"}`)
       .join("; ");
+  if (shown === "sweep") return told(({ report }) => foldWords(report.picture));
   if (shown === "folding")
     return told(({ report: { aliasDb } }) =>
       aliasDb === null
@@ -133,18 +151,28 @@ function wordsOf(tone: BenchTone, order: number): string {
   return `${withUnit(number(db), "dB")}${error !== null && error >= 0.1 ? ` ± ${number(error)}` : ""}`;
 }
 
+const DISTORTIONS = ["THD", "THD+N", ...Array.from({ length: 9 }, (_, i) => `H${i + 2}`)] as const;
+type Distortion = (typeof DISTORTIONS)[number];
+
+/** A distortion of a tone over its fundamental, dB; NaN where noise hides it. */
+function distortionDb(tone: BenchTone, of: Distortion): number {
+  const order = of.startsWith("H") ? Number(of.slice(1)) : null;
+  if (order !== null) return tone.partialsDb[order - 2] ?? Number.NaN;
+  const percent = of === "THD" ? tone.thdPercent : tone.thdNoisePercent;
+  return percent === null || percent <= 0 ? Number.NaN : 20 * Math.log10(percent / 100);
+}
+
 function OverDriveOrFrequency({
   shown,
   measured,
 }: {
-  shown: Exclude<Shown, "tone">;
+  shown: "drive" | "frequency";
   measured: readonly MeasuredSubject[];
 }) {
   const isFrequency = shown === "frequency";
-  const isFolding = shown === "folding";
+  const [of, setOf] = useState<Distortion>(isFrequency ? "THD+N" : "THD");
   const tonesOf = (s: MeasuredSubject): BenchTone[] => {
     const [deep, ...others] = s.report.harmonics;
-    if (isFolding) return s.report.highTones;
     const same = (t: BenchTone) => Math.abs(t.hertz - deep.hertz) < 1;
     return isFrequency
       ? [...others.filter((t) => !same(t)), deep].toSorted((a, b) => a.hertz - b.hertz)
@@ -153,55 +181,58 @@ function OverDriveOrFrequency({
   const all = measured.map((s) => ({ s, tones: tonesOf(s) }));
   const longest = all.reduce((a, b) => (b.tones.length > a.tones.length ? b : a)).tones;
   const xs = longest.map((t) => (isFrequency ? t.hertz : t.levelDbfs));
-  const shownOf = (t: BenchTone | undefined): number => {
-    if (!t) return Number.NaN;
-    if (isFolding) return t.aliasDb ?? Number.NaN;
-    const percent = isFrequency ? t.thdNoisePercent : t.thdPercent;
-    return percent === null || percent <= 0 ? Number.NaN : 20 * Math.log10(percent / 100);
-  };
   const curves: Curve[] = all.map(({ s, tones }) => ({
     ...s.line,
-    values: xs.map((x) => shownOf(tones.find((t) => Math.abs((isFrequency ? t.hertz : t.levelDbfs) - x) < 0.6))),
+    values: xs.map((x) => {
+      const tone = tones.find((t) => Math.abs((isFrequency ? t.hertz : t.levelDbfs) - x) < 0.6);
+      return tone ? distortionDb(tone, of) : Number.NaN;
+    }),
   }));
-  if (curves.every(({ values }) => Array.from(values).every(Number.isNaN)))
-    return (
-      <Instead>
-        {isFolding
-          ? "Nothing folds back that can be told from noise."
-          : "No harmonics that can be told from noise, at any level."}
-      </Instead>
-    );
   const known = curves.flatMap(({ values }) => Array.from(values).filter(Number.isFinite));
   return (
-    <LinesChart
-      key={shown}
-      name={`Bench ${shown}`}
-      label={isFolding ? "What folds back over level" : isFrequency ? "THD+N over frequency" : "THD over level"}
-      xs={xs}
-      xTitle={isFrequency ? "Hz" : "dBFS"}
-      whole={isFrequency ? [40, 20_000] : [Math.min(...xs), Math.max(...xs)]}
-      isLog={isFrequency}
-      ticksX={isFrequency ? frequencyMarks : undefined}
-      formatX={isFrequency ? shortHertz : (x) => number(x, 0)}
-      readX={isFrequency ? hertzText : (x) => withUnit(number(x), "dBFS")}
-      curves={curves}
-      levels={[Math.max(FLOOR_DB, Math.min(LOWEST_PERCENT_DB, ...known)), 0]}
-      formatY={number}
-      readY={(db) =>
-        Number.isFinite(db)
-          ? isFolding
-            ? withUnit(number(db), "dB")
-            : `${withUnit(number(db), "dB")} (${withUnit(number(100 * 10 ** (db / 20), 4), "%")})`
-          : "hidden"
-      }
-      unit="dB"
-      note={
-        isFolding
-          ? `A tone of ${hertzText(longest[0]?.hertz ?? 0)}: all that lies off its harmonics, over it`
-          : isFrequency
-            ? "All that is not the tone, over all there is"
-            : "H2 to H10 over the fundamental"
-      }
-    />
+    <>
+      <div className="flex text-[12px]">
+        <QuickSelect
+          label="Distortion"
+          title="Distortion"
+          value={of}
+          options={DISTORTIONS.map((value) => ({ value, title: value }))}
+          onChange={setOf}
+        />
+      </div>
+      {known.length === 0 ? (
+        <Instead>
+          {of} cannot be told from noise, at any {isFrequency ? "frequency" : "level"}.
+        </Instead>
+      ) : (
+        <LinesChart
+          key={`${shown} ${of}`}
+          name={`Bench ${of} over ${isFrequency ? "frequency" : "level"}`}
+          label={`${of} over ${isFrequency ? "frequency" : "level"}`}
+          xs={xs}
+          xTitle={isFrequency ? "Hz" : "dBFS"}
+          whole={isFrequency ? [40, 20_000] : [Math.min(...xs), Math.max(...xs)]}
+          isLog={isFrequency}
+          ticksX={isFrequency ? frequencyMarks : undefined}
+          formatX={isFrequency ? shortHertz : (x) => number(x, 0)}
+          readX={isFrequency ? hertzText : (x) => withUnit(number(x), "dBFS")}
+          curves={curves}
+          levels={[Math.max(FLOOR_DB, Math.min(LOWEST_PERCENT_DB, ...known)), 0]}
+          formatY={number}
+          readY={(db) =>
+            Number.isFinite(db)
+              ? `${withUnit(number(db), "dB")} (${withUnit(number(100 * 10 ** (db / 20), 4), "%")})`
+              : "hidden"
+          }
+          unit="dB"
+          note={NOTES[of] ?? `${of} over the fundamental`}
+        />
+      )}
+    </>
   );
 }
+
+const NOTES: Partial<Record<Distortion, string>> = {
+  THD: "H2 to H10 over the fundamental",
+  "THD+N": "All that is not the tone, over all there is",
+};

@@ -4,6 +4,7 @@ import { useMemo } from "react";
 import { create } from "zustand";
 import type { BenchReport } from "@/core/bench/report";
 import { DEFAULT_FORM, HIGHEST_LEVEL_DBFS, type SignalForm } from "@/core/bench/signal-plan";
+import type { Chain } from "@/core/processors/chain";
 import { database } from "@/store/database";
 import { benchOf } from "@/store/measurements";
 import type { Candidate, Measurement } from "@/store/records";
@@ -44,13 +45,13 @@ export const toggleShown = (key: string): void =>
 /** Lines of what is neither Here nor Yonder: ink, told apart by their dashes. */
 const OTHERS = ["", "2 3", "9 3", "9 3 2 3", "4 4", "1 4"];
 
-const benchQuery = (candidate: Candidate | null, form: SignalForm, isWanted: boolean) =>
+/** Lines of the same thing at rising oversampling: ever longer dashes. */
+export const FACTOR_DASHES = ["1 3", "2 4", "4 4", "8 4", "14 4", undefined];
+
+export const benchQuery = (chain: Chain | null, form: SignalForm, isWanted: boolean) =>
   queryOptions({
-    queryKey: ["bench", JSON.stringify(candidate?.chain ?? null), JSON.stringify(form)],
-    queryFn:
-      candidate?.chain && isWanted
-        ? ({ signal }) => benchOf(candidate.chain ?? [], form, { signal, rank: "normal" })
-        : skipToken,
+    queryKey: ["bench", JSON.stringify(chain), JSON.stringify(form)],
+    queryFn: chain && isWanted ? ({ signal }) => benchOf(chain, form, { signal, rank: "normal" }) : skipToken,
   });
 
 /** All that can be measured in this comparison; what is Here, Yonder or drawn beside them is. */
@@ -95,7 +96,7 @@ export function useSubjects(): Subject[] {
   const form = useMemo<SignalForm>(() => ({ ...DEFAULT_FORM, levelDbfs }), [levelDbfs]);
   const results = useQueries({
     queries: subjects.map(({ candidate, measurement, isShown }) =>
-      benchQuery(measurement ? null : candidate, form, isShown),
+      benchQuery(measurement ? null : (candidate?.chain ?? null), form, isShown),
     ),
   });
   return subjects.map((subject, i) => ({
