@@ -4,6 +4,7 @@ import { type Sound, soundOf } from "../audio/sound";
 import { fail, type Outcome, succeed } from "../outcome";
 import { type Chain, chainLatencySamples, runChain } from "../processors/chain";
 import { clippedRows } from "./housekeeping";
+import { keyResponse, keySentence } from "./key-response";
 import { measured } from "./measure";
 import type { BenchReport } from "./report";
 import { returnedFrom } from "./returned";
@@ -43,7 +44,7 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
       : [
           `It changes the rate to ${out.sampleRateHz} Hz; what is told was converted back: nothing above half of the lower rate can be told.`,
         ];
-  return measured(
+  const report = measured(
     {
       plan,
       sent: signal.channels,
@@ -56,6 +57,9 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
     },
     pause,
   );
+  const key = keyResponse(chain, plan, signal);
+  const told = keySentence(key);
+  return { ...report, key, sentences: told ? [...report.sentences, told] : report.sentences };
 }
 
 /** Measures what came back of a test signal in a recording; it is found and laid on the signal first. */

@@ -1,6 +1,6 @@
 import type { Clip } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
-import { exp, log10, pow } from "../audio/exact-math";
+import { log10, pow } from "../audio/exact-math";
 import { clipOf, type Sound, soundOf, stretch } from "../audio/sound";
 import { ringingOf } from "../spectrum/ringing";
 import { besideTone } from "./beside-tone";
@@ -11,7 +11,7 @@ import type { BenchReport } from "./report";
 import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./response";
 import { sentencesOf } from "./sentences";
 import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
-import { staticLaw } from "./static-law";
+import { settledGains, staticLaw } from "./static-law";
 import { sweepPicture } from "./sweep-picture";
 import { type Impulse, impulseOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
 import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
@@ -367,15 +367,9 @@ function lawOf(
   };
   const [step] = heard;
   const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
-  const left = attackMs === null || attackMs <= 0 ? 0 : exp(-stepMs / attackMs);
-  let before: number | null = null;
-  const points = heard.map((steady) => {
-    const outDbfs = levelOf(steady);
-    const gain = outDbfs - steady.levelDbfs;
-    const settled: number = before === null || left < 0.003 ? gain : (gain - before * left) / (1 - left);
-    before = gain;
-    return { inDbfs: steady.levelDbfs, outDbfs: steady.levelDbfs + settled };
-  });
+  const gains = heard.map((steady) => levelOf(steady) - steady.levelDbfs);
+  const settled = settledGains(gains, stepMs, attackMs);
+  const points = heard.map(({ levelDbfs }, i) => ({ inDbfs: levelDbfs, outDbfs: levelDbfs + settled[i] }));
   return staticLaw(points);
 }
 

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
+import { keyResponseSchema } from "./key-response";
 import { signalFormSchema } from "./signal-plan";
 import { sweepPictureSchema } from "./sweep-picture";
 
@@ -133,6 +134,8 @@ export const benchReportSchema = z.object({
     hertz: numbers,
     tones: z.array(z.object({ loudHz: z.number(), changeDb: z.array(decibels) })),
   }),
+  /** What an external key does; only of chains made here, and null where nothing in one takes a key. */
+  key: keyResponseSchema.nullable().optional(),
   /** What came back over what was sent; none in measurements kept by the first version. */
   picture: sweepPictureSchema.optional(),
   remarks: z.array(z.string()),

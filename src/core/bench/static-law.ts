@@ -1,3 +1,4 @@
+import { exp } from "../audio/exact-math";
 import { compressedLevelDb } from "../processors/level-detection";
 import { fittedCurve } from "./least-squares";
 
@@ -67,6 +68,16 @@ export function staticLaw(points: readonly LawPoint[]): StaticLaw | null {
     gainDb,
     misfitDb: best.rms,
   };
+}
+
+/** What is left of a way this small is nothing. */
+const LEAST_LEFT = 0.003;
+
+/** Gains at the ends of steps one after the other as they would have come to be, had an attack had time: a one-pole's way is known from what it has come. */
+export function settledGains(gains: readonly number[], stepMs: number, attackMs: number | null): number[] {
+  const left = attackMs === null || attackMs <= 0 ? 0 : exp(-stepMs / attackMs);
+  if (left < LEAST_LEFT) return [...gains];
+  return gains.map((gain, i) => (i === 0 ? gain : (gain - gains[i - 1] * left) / (1 - left)));
 }
 
 /** Threshold and slope of a grid that come closest with a knee. */

@@ -1,13 +1,15 @@
 "use client";
 
 import { useState } from "react";
+import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
-import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import type { MeasuredSubject } from "./use-bench";
 
-type Shown = "law" | "times" | "bands";
+type Shown = "law" | "times" | "bands" | "key";
 
 /** What it does to level: the law of steady tones, how gain follows a step, and what a loud tone does to the rest of the band. */
 export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }) {
@@ -20,6 +22,7 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
         { value: "law", title: "Law", hint: "Level out over level in" },
         { value: "times", title: "Gain over time", hint: "A step up and down again" },
         { value: "bands", title: "Beside a tone", hint: "What a loud tone does to quiet ones" },
+        { value: "key", title: "To a key", hint: "What an external key does to a sound that stays as it is" },
       ]}
       sentence={sentenceFor(shown, measured)}
       testId="level-sentence"
@@ -27,13 +30,15 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
       {shown === "law" && <Law measured={measured} />}
       {shown === "times" && <Times measured={measured} />}
       {shown === "bands" && <Beside measured={measured} />}
+      {shown === "key" && <KeyView measured={measured} />}
     </View>
   );
 }
 
 function sentenceFor(shown: Shown, measured: readonly MeasuredSubject[]): string {
   const words = (s: MeasuredSubject): string => {
-    const { static: law, times, moves } = s.report;
+    const { static: law, times, moves, key } = s.report;
+    if (shown === "key") return key ? `a key takes ${withUnit(number(key.reductionDb), "dB")} off` : "takes no key";
     if (shown === "law")
       return law?.thresholdDbfs != null && law.ratio !== null
         ? `threshold ${withUnit(number(law.thresholdDbfs), "dBFS")}, ratio ${number(law.ratio)}:1, knee ${withUnit(number(law.kneeDb), "dB")}`
@@ -196,33 +201,114 @@ function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
   );
 }
 
-function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
-  const [one] = measured.filter((s) => s.report.moves.kind !== "none");
-  if (!one) return <Instead>A loud tone changes nothing beside it.</Instead>;
-  const { moves, signal } = one.report;
-  const dashes = ["2 3", undefined, "7 4"];
-  const curves: Curve[] = moves.tones.map(({ loudHz, changeDb }, i) => ({
-    title: `beside ${withUnit(number(loudHz, 0), "Hz")}`,
-    colour: "var(--color-base-content)",
-    width: 1.5,
-    dash: dashes[i],
-    values: changeDb.map((db) => db ?? Number.NaN),
-  }));
-  return <BesideChart title={one.title} rateHz={signal.sampleRateHz} hertz={moves.hertz} curves={curves} />;
-}
+const SUBJECTS_BESIDE = 3;
 
-function BesideChart(props: { title: string; rateHz: number; hertz: readonly number[]; curves: Curve[] }) {
+function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const moving = measured.filter((s) => s.report.moves.kind !== "none");
+  const [key, setKey] = useState<string | null>(null);
+  if (moving.length === 0) return <Instead>A loud tone changes nothing beside it.</Instead>;
+  const { tones, hertz } = moving[0].report.moves;
+  const tone = tones.find(({ loudHz }) => String(loudHz) === key) ?? null;
+  const dashes = ["2 3", undefined, "7 4"];
+  const shown = moving.slice(0, SUBJECTS_BESIDE);
+  const curveOf = (
+    s: MeasuredSubject,
+    at: number,
+    look: Pick<Curve, "title" | "colour" | "width" | "dash">,
+  ): Curve => ({
+    ...look,
+    values: (s.report.moves.tones[at]?.changeDb ?? []).map((db) => db ?? Number.NaN),
+  });
+  // One tone: a line for each processor. All of them: a line for each tone, of the first.
+  const curves = tone
+    ? shown.map((s) => curveOf(s, tones.indexOf(tone), s.line))
+    : tones.map(({ loudHz }, i) =>
+        curveOf(moving[0], i, {
+          title: `beside ${withUnit(number(loudHz, 0), "Hz")}`,
+          colour: "var(--color-base-content)",
+          width: 1.5,
+          dash: dashes[i],
+        }),
+      );
   return (
-    <CurvesChart
-      name="Bench beside a tone"
-      label="What a loud tone changes beside it"
-      sampleRateHz={props.rateHz}
-      hertz={props.hertz}
-      curves={props.curves}
-      unit="dB"
-      decimals={2}
-      least={1}
-      note={props.title}
-    />
+    <>
+      <div className="flex text-[12px]">
+        <QuickSelect
+          label="Beside which tone"
+          title="Beside"
+          value={key ?? ALL_TONES}
+          options={[
+            { value: ALL_TONES, title: `each, ${moving[0].title}` },
+            ...tones.map(({ loudHz }) => ({ value: String(loudHz), title: hertzText(loudHz) })),
+          ]}
+          onChange={setKey}
+        />
+      </div>
+      <CurvesChart
+        name="Bench beside a tone"
+        label="What a loud tone changes beside it"
+        sampleRateHz={moving[0].report.signal.sampleRateHz}
+        hertz={hertz}
+        curves={curves}
+        unit="dB"
+        decimals={2}
+        least={1}
+        note={tone ? "" : moving[0].title}
+      />
+    </>
+  );
+}
+const ALL_TONES = "all";
+
+/** Gain by the level and by the frequency of a key. */
+function KeyView({ measured }: { measured: readonly MeasuredSubject[] }) {
+  const keyed = measured.flatMap((s) => (s.report.key ? [{ ...s, key: s.report.key, id: s.key }] : []));
+  if (keyed.length === 0)
+    return <Instead>Nothing that is shown takes a key; what came back in a recording cannot tell.</Instead>;
+  if (keyed.every(({ key }) => key.levels.length === 0))
+    return <Instead>It does nothing for these keys, or too slowly for steps to tell.</Instead>;
+  const chart = (by: "level" | "frequency") => {
+    const isLevel = by === "level";
+    const points = keyed.map(({ key }) =>
+      isLevel
+        ? key.levels.map(({ keyDbfs, gainDb }) => ({ x: keyDbfs, gainDb }))
+        : key.frequencies.map(({ hertz, gainDb }) => ({ x: hertz, gainDb })),
+    );
+    const xs = [...new Set(points.flatMap((all) => all.map(({ x }) => x)))].toSorted((a, b) => a - b);
+    const curves: Curve[] = keyed.map(({ line }, i) => ({
+      ...line,
+      values: xs.map((x) => points[i].find((p) => p.x === x)?.gainDb ?? Number.NaN),
+    }));
+    return (
+      <div className="flex min-h-0 min-w-0 flex-col">
+        <LinesChart
+          name={`Bench key ${by}`}
+          label={`Gain over the key's ${by}`}
+          xs={xs}
+          xTitle={isLevel ? "key, dBFS" : "key, Hz"}
+          whole={isLevel ? [xs[0], xs[xs.length - 1]] : [40, 12_000]}
+          isLog={!isLevel}
+          ticksX={isLevel ? undefined : frequencyMarks}
+          formatX={isLevel ? (x) => number(x, 0) : shortHertz}
+          readX={isLevel ? (x) => `key ${withUnit(number(x), "dBFS")}` : (x) => `key ${hertzText(x)}`}
+          curves={curves}
+          levels={spanOf(
+            curves.flatMap(({ values }) => Array.from(values)),
+            [-1, 0.5],
+          )}
+          formatY={signed}
+          readY={(db) => withUnit(signed(db, 2), "dB")}
+          unit="dB"
+          hasZero
+          note={isLevel ? "A key of one magnitude" : "Tones at the signal's level"}
+        />
+      </div>
+    );
+  };
+  return (
+    <div className="grid min-h-0 flex-1 grid-cols-2 gap-6">
+      {chart("level")}
+      {chart("frequency")}
+    </div>
   );
 }
