@@ -1,11 +1,12 @@
-import type { FoundSettings } from "@/core/bench/found-settings";
-import { wantedOf } from "@/core/bench/found-settings";
+import type { FoundDynamics } from "@/core/bench/found-dynamics";
+import type { FoundSettings, Wanted } from "@/core/bench/found-settings";
 import type { BenchReport } from "@/core/bench/report";
 import type { SignalForm } from "@/core/bench/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
-import type { Measurement } from "./records";
+import { coveredPart, fileRecipe, recipeNow } from "./line-up";
+import type { Measurement, Region, Render } from "./records";
 import { type Asked, resultOf, workOut } from "./results";
 
 /** What a chain of built-in processors does to a test signal, worked out once. */
@@ -14,16 +15,26 @@ export const benchOf = (chain: Chain, form: SignalForm, asked: Omit<Asked, "titl
 
 /** The settings of a processor whose curve comes closest to a measured one. */
 export const settingsFor = (
-  report: BenchReport,
+  wanted: Wanted,
   processorKey: string,
   mostBands: number,
   asked: Omit<Asked, "title">,
 ): Promise<FoundSettings> =>
-  resultOf(
-    "findSettings",
-    { wanted: wantedOf(report), processorKey, mostBands },
-    { ...asked, title: "Looking for settings" },
-  );
+  resultOf("findSettings", { wanted, processorKey, mostBands }, { ...asked, title: "Looking for settings" });
+
+/** The settings of a compressor or limiter whose gain over time on a region of a passage comes closest to a render's. */
+export async function dynamicsFor(
+  render: Render,
+  dry: Render,
+  region: Region,
+  processorKey: string,
+  asked: Omit<Asked, "title">,
+): Promise<FoundDynamics | null> {
+  const judged = await coveredPart(render, dry, region);
+  if (judged.endFrame <= judged.startFrame) return null;
+  const request = { dry: fileRecipe(dry), wanted: await recipeNow(render, dry), region: judged, processorKey };
+  return resultOf("findDynamics", request, { ...asked, title: "Looking for settings" });
+}
 
 /** The file of a test signal. */
 export const testSignalFile = (form: SignalForm, signal?: AbortSignal): Promise<Blob> =>

@@ -12,6 +12,7 @@ import { decodeTask } from "./tasks/decode";
 import { excitationTask } from "./tasks/excitation";
 import { extremesTask } from "./tasks/extremes";
 import { ferryTask } from "./tasks/ferry";
+import { findDynamicsTask } from "./tasks/find-dynamics";
 import { findSettingsTask } from "./tasks/find-settings";
 import { fitTask } from "./tasks/fit";
 import { ladderTask } from "./tasks/ladder";
@@ -51,6 +52,7 @@ export const TASKS = {
   excitation: excitationTask,
   extremes: extremesTask,
   ferry: ferryTask,
+  findDynamics: findDynamicsTask,
   findSettings: findSettingsTask,
   fit: fitTask,
   ladder: ladderTask,

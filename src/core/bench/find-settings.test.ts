@@ -1,7 +1,13 @@
 import { describe, expect, it } from "vitest";
+import { type Clip, frameCount } from "../audio/clip";
+import { seededRandom } from "../audio/random";
+import { soundOf } from "../audio/sound";
+import { averagedSpectra } from "../spectrum/averaged";
+import { click } from "../stimuli/response";
+import { BELL_AND_SHELF, music, throughProcessors } from "../testing/chains";
 import { benchChain } from "./bench";
 import { findSettings } from "./find-settings";
-import { FINDABLE, foundSettingsSchema, wantedOf } from "./found-settings";
+import { FINDABLE, foundSettingsSchema, wantedOf, wantedOfFilter } from "./found-settings";
 import { DEFAULT_FORM } from "./signal-plan";
 
 const measured = (processorKey: string, settings: object) =>
@@ -65,5 +71,50 @@ describe("a settings finder", () => {
     expect(drive.unreached.join(" ")).toMatch(/adds harmonics/);
     expect(drive.unreached.join(" ")).toMatch(/moves with level/);
     expect(() => findSettings(measured("gain", {}), "drive-stage", 8)).toThrow(RangeError);
+  });
+});
+
+describe("a curve the ladder found", () => {
+  const processorKey = "matched-equalizer";
+  const rate = 16_000;
+  const frames = 4096;
+  const [taps] = throughProcessors(click(1, 1, rate, frames), [processorKey, BELL_AND_SHELF]).channels;
+  const filter = { responses: [[Float64Array.from(taps)]], lead: frames / 2 };
+  const spectraOf = (here: Clip, yonder: Clip) => {
+    const averaged = averagedSpectra([here, yonder].map(soundOf), { startFrame: 0, endFrame: frameCount(here) }, 2048);
+    if (!averaged) throw new Error("too short");
+    return averaged;
+  };
+
+  it("is asked for where both sounds follow each other, and its bands are found again", () => {
+    const here = music(4, 1, 1, rate);
+    const wanted = wantedOfFilter(
+      filter,
+      spectraOf(here, throughProcessors(here, [processorKey, BELL_AND_SHELF])),
+      true,
+    );
+    expect(wanted?.signal.sampleRateHz).toBe(rate);
+    if (!wanted) throw new Error("nothing known");
+    const found = findSettings(wanted, processorKey, 3);
+    expect(found.mostLeftDb).toBeLessThan(0.1);
+    expect(found.unreached).toContain("The other moves with level; an equalizer does not.");
+    const { bands } = found.chain[0].settings as { bands: { kind: string; frequencyHz: number; gainDb: number }[] };
+    const bell = bands.find((b) => b.kind === "bell");
+    expect(Math.abs((bell?.frequencyHz ?? 0) / 200 - 1)).toBeLessThan(0.02);
+    expect(bell?.gainDb).toBeCloseTo(6, 1);
+  });
+
+  it("is not asked for where one of them is noise, and is none where hardly anything is known", () => {
+    const here = music(4, 1, 1, rate);
+    const random = seededRandom(4);
+    const low = throughProcessors(here, [
+      processorKey,
+      { bands: [{ kind: "high cut", frequencyHz: 1500, slopeDbPerOctave: 48 }] },
+    ]);
+    const noisy = { ...low, channels: low.channels.map((c) => c.map((v) => v + 0.003 * (2 * random() - 1))) };
+    const wanted = wantedOfFilter(filter, spectraOf(here, noisy), false);
+    expect(Math.max(...(wanted?.response.hertz ?? []))).toBeLessThan(4000);
+    const other = { ...here, channels: here.channels.map((c) => c.map(() => 2 * random() - 1)) };
+    expect(wantedOfFilter(filter, spectraOf(here, other), false)).toBeNull();
   });
 });

@@ -1,5 +1,9 @@
 import { z } from "zod";
+import type { FoundFilter } from "../ladder/found";
+import { filterCurve } from "../ladder/found-filter";
 import { chainSchema } from "../processors/chain";
+import type { Averaged } from "../spectrum/averaged";
+import { bandTransfer, COHERENT } from "../spectrum/transfer";
 import { type BenchReport, benchReportSchema } from "./report";
 
 /** Equalizers that are made of bands, and how each realises them. */
@@ -28,13 +32,13 @@ export const foundSettingsSchema = z.object({
 export type FoundSettings = z.infer<typeof foundSettingsSchema>;
 
 /** What is to be come close to: the part of a report that a curve is told by. */
-export const wantedSchema = benchReportSchema
-  .pick({ response: true, signal: true, phaseKind: true, realised: true })
-  .extend({
-    /** Whether its gain moves with level, and the harmonics it adds to a tone. */
-    movesWithLevel: z.boolean(),
-    thdPercent: z.number().nullable(),
-  });
+export const wantedSchema = benchReportSchema.pick({ response: true, phaseKind: true, realised: true }).extend({
+  /** Only its rate counts. */
+  signal: z.object({ sampleRateHz: z.number(), levelDbfs: z.number(), channelCount: z.number() }),
+  /** Whether its gain moves with level, and the harmonics it adds to a tone. */
+  movesWithLevel: z.boolean(),
+  thdPercent: z.number().nullable(),
+});
 export type Wanted = z.infer<typeof wantedSchema>;
 
 export const wantedOf = ({ response, signal, phaseKind, realised, static: law, harmonics }: BenchReport): Wanted => ({
@@ -45,6 +49,34 @@ export const wantedOf = ({ response, signal, phaseKind, realised, static: law, h
   movesWithLevel: law !== null,
   thdPercent: harmonics[0].thdPercent,
 });
+
+/** Where a sound says nothing of a filter it is not asked for: the curve is told where both follow each other. */
+const PER_OCTAVE = 24;
+
+/** What the ladder found as a wanted curve: that of the left side, or of both; null where too little of it is known for sure. */
+export function wantedOfFilter(filter: FoundFilter, averaged: Averaged, movesWithLevel: boolean): Wanted | null {
+  const { sampleRateHz } = averaged;
+  const { hertz, responses } = filterCurve(filter, sampleRateHz);
+  const { coherence } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
+  const known = hertz.map((_, i) => i).filter((i) => coherence[i] >= COHERENT);
+  if (known.length < LEAST_KNOWN) return null;
+  const at = (values: readonly number[]) => known.map((i) => values[i]);
+  return {
+    response: {
+      hertz: at(hertz),
+      magnitudeDb: at(responses[0].gainDb),
+      phaseDegrees: at(responses[0].degrees),
+      groupDelayMs: [],
+      errorDb: [],
+    },
+    signal: { sampleRateHz, levelDbfs: 0, channelCount: 1 },
+    phaseKind: "unknown",
+    realised: null,
+    movesWithLevel,
+    thdPercent: null,
+  };
+}
+const LEAST_KNOWN = 12;
 
 /** A curve that comes as near as this is as good as the same (dB). */
 export const AS_GOOD_DB = 0.1;

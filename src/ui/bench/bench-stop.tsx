@@ -103,7 +103,9 @@ export function BenchStop() {
           <ViewTabs views={VIEWS} shown={view} onShown={(next) => useView.setState({ view: next })} />
           <SaveMeasurements measured={measured} />
         </div>
-        {measured.length === 0 ? (
+        {view === "settings" ? (
+          <SettingsView measured={measured} />
+        ) : measured.length === 0 ? (
           <p className="text-[13px] text-soft" role="status">
             {shown.some((s) => s.isWaiting) ? "Sending the test signal through…" : nothingWords(shown)}
           </p>
@@ -114,7 +116,6 @@ export function BenchStop() {
             {view === "harmonics" && <HarmonicsView measured={measured} />}
             {view === "level" && <LevelView measured={measured} />}
             {view === "figures" && <FiguresView measured={measured} />}
-            {view === "settings" && <SettingsView measured={measured} />}
           </>
         )}
       </div>

@@ -1,55 +1,119 @@
 "use client";
 
-import { skipToken, useQuery } from "@tanstack/react-query";
-import { Plus } from "lucide-react";
-import { useState } from "react";
-import { AS_GOOD_DB, FINDABLE, type FoundSettings, OF_BANDS } from "@/core/bench/found-settings";
-import { settingsOfChain } from "@/core/candidates/chain-settings";
+import { queryOptions, skipToken, useQuery } from "@tanstack/react-query";
+import { type ReactNode, useState } from "react";
+import { DYNAMICS } from "@/core/bench/found-dynamics";
+import {
+  AS_GOOD_DB,
+  FINDABLE,
+  type FoundSettings,
+  OF_BANDS,
+  type Wanted,
+  wantedOf,
+  wantedOfFilter,
+} from "@/core/bench/found-settings";
+import type { Ladder } from "@/core/ladder/ladder-report";
 import { processorOf } from "@/core/processors/registry";
+import type { Averaged } from "@/core/spectrum/averaged";
 import { settingsFor } from "@/store/measurements";
-import { runChainOver } from "@/store/run-chain";
+import type { LegendLine } from "@/ui/charts/chart-panel";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
+import { LINES } from "@/ui/charts/side-lines";
+import { ladderQuery, spectraQuery, useExplainedPair } from "@/ui/explain/use-explained";
 import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { sentenceOf } from "@/ui/shell/queries";
 import { Instead } from "@/ui/shell/view";
-import { useWorkbench } from "@/ui/shell/workbench";
-import { JobCancelled } from "@/workers/jobs";
+import { FoundTable } from "./found-table";
+import { GainFinder } from "./gain-finder";
 import type { MeasuredSubject } from "./use-bench";
 
 const BANDS = [1, 2, 3, 4, 5, 6, 7, 8];
+const PROCESSORS = [...FINDABLE, ...Object.keys(DYNAMICS)];
+const nameOf = (key: string) => processorOf(key)?.name ?? key;
 
-/** Can these two be set to sound the same? The settings of a processor that come closest to a measured curve, and what they do not reach. */
+/** Can these two be set to sound the same? Settings of a processor that come closest to a curve, or to a gain over time, and what they do not reach. */
 export function SettingsView({ measured }: { measured: readonly MeasuredSubject[] }) {
-  const [key, setKey] = useState<string | null>(null);
   const [processorKey, setProcessor] = useState(FINDABLE[0]);
-  const [mostBands, setMostBands] = useState(8);
-  const target = measured.find((s) => s.key === key) ?? measured[0];
-  const { data, error, isFetching } = useQuery({
-    queryKey: ["settings", JSON.stringify(target.report.response.magnitudeDb), processorKey, mostBands],
-    queryFn: target
-      ? ({ signal }) => settingsFor(target.report, processorKey, mostBands, { signal, rank: "urgent" })
-      : skipToken,
-  });
-  const name = processorOf(processorKey)?.name ?? processorKey;
+  const chooser = (
+    <QuickSelect
+      label="Processor to set"
+      title="Set"
+      value={processorKey}
+      options={PROCESSORS.map((value) => ({ value, title: nameOf(value) }))}
+      onChange={setProcessor}
+    />
+  );
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
+      {processorKey in DYNAMICS ? (
+        <GainFinder processorKey={processorKey} name={nameOf(processorKey)} chooser={chooser} />
+      ) : (
+        <CurveFinder measured={measured} processorKey={processorKey} chooser={chooser} />
+      )}
+    </div>
+  );
+}
+
+type FinderProps = { processorKey: string; chooser: ReactNode };
+
+/** A curve that can be asked for: how it is drawn, and itself, or why there is none yet. */
+type Target = { key: string; title: string; line: LegendLine; wanted: Wanted | null; instead?: string };
+
+const LADDER = "ladder";
+/** Points that spectra are averaged over to tell where a filter is known. */
+const KNOWN_POINTS = 8192;
+
+/** What the ladder found between the pair, as a curve. */
+function useLadderTarget(isAsked: boolean): Target | null {
+  const explained = useExplainedPair();
+  const asked = isAsked ? explained : null;
+  const ladder = useQuery(
+    asked ? ladderQuery(asked) : queryOptions<Ladder>({ queryKey: ["ladder", "none"], queryFn: skipToken }),
+  );
+  const spectra = useQuery(
+    asked
+      ? spectraQuery([asked.pair.here, asked.pair.yonder], asked.pair.dry, asked.region, KNOWN_POINTS, "both")
+      : queryOptions<Averaged | null>({ queryKey: ["spectra", "none"], queryFn: skipToken }),
+  );
+  if (!explained) return null;
+  const target = {
+    key: LADDER,
+    title: "what the ladder found",
+    line: { ...LINES.apart, title: "the ladder's filter" },
+    wanted: null,
+  };
+  if (!ladder.data || !spectra.data)
+    return { ...target, instead: "The difference between Here and Yonder is being taken apart…" };
+  const { found } = ladder.data;
+  return {
+    ...target,
+    wanted: found && wantedOfFilter(found.tone, spectra.data, found.level !== null),
+    instead: "The ladder found no filter that is known well enough.",
+  };
+}
+
+function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measured: readonly MeasuredSubject[] }) {
+  const [key, setKey] = useState<string | null>(null);
+  const [mostBands, setMostBands] = useState(8);
+  const fromLadder = useLadderTarget(key === LADDER || measured.length === 0);
+  const targets: Target[] = [
+    ...measured.map((s) => ({ key: s.key, title: s.title, line: s.line, wanted: wantedOf(s.report) })),
+    ...(fromLadder ? [fromLadder] : []),
+  ];
+  const target = targets.find((t) => t.key === key) ?? targets[0];
+  const wanted = target?.wanted ?? null;
+  const { data, error } = useQuery({
+    queryKey: ["settings", JSON.stringify(wanted?.response.magnitudeDb ?? null), processorKey, mostBands],
+    queryFn: wanted
+      ? ({ signal }) => settingsFor(wanted, processorKey, mostBands, { signal, rank: "urgent" })
+      : skipToken,
+  });
+  return (
+    <>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
-        <QuickSelect
-          label="Come close to"
-          title="Come close to"
-          value={target.key}
-          options={measured.map((s) => ({ value: s.key, title: s.title }))}
-          onChange={setKey}
-        />
-        <QuickSelect
-          label="Processor to set"
-          title="with"
-          value={processorKey}
-          options={FINDABLE.map((value) => ({ value, title: processorOf(value)?.name ?? value }))}
-          onChange={setProcessor}
-        />
+        {chooser}
         {processorKey in OF_BANDS && (
           <QuickSelect
             label="Bands at the most"
@@ -59,12 +123,29 @@ export function SettingsView({ measured }: { measured: readonly MeasuredSubject[
             onChange={setMostBands}
           />
         )}
+        {target && (
+          <QuickSelect
+            label="Come close to"
+            title="close to"
+            value={target.key}
+            options={targets.map((t) => ({ value: t.key, title: t.title }))}
+            onChange={setKey}
+          />
+        )}
         <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid="settings-sentence">
-          {error ? sentenceOf(error) : isFetching || !data ? "Looking for settings…" : verdictOf(data)}
+          {error ? sentenceOf(error) : data ? verdictOf(data) : wanted ? "Looking for settings…" : ""}
         </span>
       </div>
-      {data ? <Found found={data} target={target} name={name} /> : <Instead>Several beginnings are tried.</Instead>}
-    </div>
+      {!target ? (
+        <Instead>Choose a candidate for Here or Yonder, or add a recording of the test signal.</Instead>
+      ) : !wanted ? (
+        <Instead>{target.instead}</Instead>
+      ) : data ? (
+        <FoundCurve found={data} target={{ ...target, wanted }} name={nameOf(processorKey)} />
+      ) : (
+        <Instead>Several beginnings are tried.</Instead>
+      )}
+    </>
   );
 }
 
@@ -75,9 +156,17 @@ function verdictOf({ leftDb, mostLeftDb, mostLeftHertz }: FoundSettings): string
     : `Not quite: ${withUnit(number(leftDb, 2), "dB")} off on the whole, ${most}.`;
 }
 
-function Found({ found, target, name }: { found: FoundSettings; target: MeasuredSubject; name: string }) {
+function FoundCurve({
+  found,
+  target,
+  name,
+}: {
+  found: FoundSettings;
+  target: Target & { wanted: Wanted };
+  name: string;
+}) {
   const ink = "var(--color-base-content)";
-  const wanted = target.report.response.magnitudeDb;
+  const wanted = target.wanted.response.magnitudeDb;
   const curves: Curve[] = [
     { ...target.line, values: wanted },
     { title: name, colour: ink, width: 1.5, dash: "2 3", values: found.curveDb },
@@ -93,7 +182,7 @@ function Found({ found, target, name }: { found: FoundSettings; target: Measured
       <CurvesChart
         name="Bench settings"
         label="The wanted curve and the one found"
-        sampleRateHz={target.report.signal.sampleRateHz}
+        sampleRateHz={target.wanted.signal.sampleRateHz}
         hertz={found.hertz}
         curves={curves}
         unit="dB"
@@ -101,67 +190,7 @@ function Found({ found, target, name }: { found: FoundSettings; target: Measured
         least={1}
         note=""
       />
-      <div className="grid shrink-0 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-6">
-        {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys */}
-        <section className="max-h-36 overflow-auto" tabIndex={0} aria-label="Settings found">
-          <table className="table table-xs">
-            <tbody>
-              {settingsOfChain(found.chain).map(({ parameter, value, unit }) => (
-                <tr key={parameter}>
-                  <th scope="row" className="font-normal">
-                    {parameter}
-                  </th>
-                  <td className="figure text-right">{unit ? withUnit(value, unit) : value}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-        </section>
-        <div className="grid content-start gap-1.5 text-[12px]">
-          {found.unreached.length === 0 ? (
-            <p className="text-soft">Nothing that was measured is out of its reach.</p>
-          ) : (
-            found.unreached.map((reason) => <p key={reason}>{reason}</p>)
-          )}
-          <MakeCandidate found={found} title={`${name}, set like ${target.title}`} />
-        </div>
-      </div>
+      <FoundTable found={found} title={`${name}, set like ${target.title}`} />
     </>
-  );
-}
-
-function MakeCandidate({ found, title }: { found: FoundSettings; title: string }) {
-  const { comparison, passages } = useWorkbench();
-  const [state, setState] = useState<"idle" | "running" | "made" | string>("idle");
-  const make = async () => {
-    setState("running");
-    try {
-      await runChainOver({
-        comparisonId: comparison.id,
-        passages,
-        title,
-        chain: found.chain,
-        keepLatency: false,
-        keyCandidateId: null,
-      });
-      setState("made");
-    } catch (error) {
-      setState(error instanceof JobCancelled ? "idle" : error instanceof Error ? error.message : String(error));
-    }
-  };
-  return (
-    <p className="flex items-center gap-2">
-      <button
-        type="button"
-        className="btn btn-sm border-rule bg-base-100"
-        disabled={state === "running" || passages.length === 0}
-        onClick={() => void make()}
-      >
-        <Plus size={14} /> {state === "running" ? "Making it…" : "Make it a candidate"}
-      </button>
-      <span role="status" className="text-soft">
-        {state === "made" ? "It is a column of the grid now." : state === "idle" || state === "running" ? "" : state}
-      </span>
-    </p>
   );
 }
