@@ -15,6 +15,7 @@ import { ferryTask } from "./tasks/ferry";
 import { findDynamicsTask } from "./tasks/find-dynamics";
 import { findSettingsTask } from "./tasks/find-settings";
 import { fitTask } from "./tasks/fit";
+import { forceMaterialTask } from "./tasks/force-material";
 import { ladderTask } from "./tasks/ladder";
 import { levelsTask } from "./tasks/levels";
 import { onsetShapesTask } from "./tasks/onset-shapes";
@@ -55,6 +56,7 @@ export const TASKS = {
   findDynamics: findDynamicsTask,
   findSettings: findSettingsTask,
   fit: fitTask,
+  forceMaterial: forceMaterialTask,
   ladder: ladderTask,
   levels: levelsTask,
   onsetShapes: onsetShapesTask,

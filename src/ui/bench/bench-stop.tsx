@@ -1,24 +1,23 @@
 "use client";
 
-import { Download, Plus } from "lucide-react";
-import { useState } from "react";
 import { useDropzone } from "react-dropzone";
+import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
-import { addRecording } from "@/store/measurements";
 import { number, plural, withUnit } from "@/ui/format";
+import { keyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
-import { useWorkbench } from "@/ui/shell/workbench";
-import { JobCancelled } from "@/workers/jobs";
+import { BenchActions } from "./bench-actions";
 import { FiguresView } from "./figures-view";
 import { HarmonicsView } from "./harmonics-view";
 import { LevelView } from "./level-view";
+import { PrintedPages } from "./printed-pages";
 import { ResponseView } from "./response-view";
 import { SaveMeasurements } from "./save-measurements";
 import { SettingsView } from "./settings-view";
-import { SignalDialog } from "./signal-dialog";
 import { SubjectsPanel } from "./subjects-panel";
 import { SummaryView } from "./summary-view";
-import { type MeasuredSubject, type Subject, toggleShown, useSubjects } from "./use-bench";
+import { type MeasuredSubject, type Subject, useSubjects } from "./use-bench";
+import { useRecordings } from "./use-recordings";
 
 const VIEWS = [
   { value: "summary", title: "In short" },
@@ -31,33 +30,17 @@ const VIEWS = [
 type ViewName = (typeof VIEWS)[number]["value"];
 const useView = create<{ view: ViewName }>(() => ({ view: "summary" }));
 
+const showNext = () =>
+  useView.setState(({ view }) => ({
+    view: VIEWS[(VIEWS.findIndex(({ value }) => value === view) + 1) % VIEWS.length].value,
+  }));
+
 /** What processors do in principle, whatever the music: measured by a test signal. */
 export function BenchStop() {
-  const { comparison } = useWorkbench();
   const subjects = useSubjects();
-  const [isExporting, setExporting] = useState(false);
-  const [problems, setProblems] = useState<{ reason: string; advice: string }[]>([]);
+  const { take, measure, problems } = useRecordings(subjects);
   const view = useView((state) => state.view);
-  const take = async (files: File[]) => {
-    setProblems([]);
-    for (const file of files) {
-      try {
-        const outside = subjects.find((s) => s.side !== null && s.candidate && !s.candidate.chain && !s.measurement);
-        const title = file.name.replace(/\.[^.]+$/, "");
-        const added = await addRecording(file, {
-          comparisonId: comparison.id,
-          candidateId: outside?.candidate?.id ?? null,
-          title,
-        });
-        if (!added.ok) setProblems((known) => [...known, added]);
-        else if (!outside) toggleShown(added.value.id);
-      } catch (error) {
-        if (error instanceof JobCancelled) continue;
-        const reason = `${file.name} could not be measured (${error instanceof Error ? error.message : String(error)}).`;
-        setProblems((known) => [...known, { reason, advice: "Try it again." }]);
-      }
-    }
-  };
+  useHotkeys("v", () => showNext(), keyOptions("v"));
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
     onDrop: (files) => void take(files),
     noClick: true,
@@ -81,15 +64,10 @@ export function BenchStop() {
         </div>
         <SubjectsPanel subjects={subjects} />
         <div className="grid gap-2">
-          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setExporting(true)}>
-            <Download size={15} /> Export a test signal
-          </button>
-          <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={open}>
-            <Plus size={15} /> Add a recording of it
-          </button>
+          <BenchActions subjects={subjects} onAdd={open} onRecording={measure} />
           <p className="text-[12px] text-soft">
-            For anything outside: send the signal through it, record what comes back, and drop the file here. It is
-            found, put in time and measured.
+            For anything outside: send the signal through it, and drop here what comes back. It is found, put in time
+            and measured.
           </p>
           {problems.map(({ reason, advice }) => (
             <p key={reason} role="alert" className="text-[12px] text-error">
@@ -119,7 +97,7 @@ export function BenchStop() {
           </>
         )}
       </div>
-      {isExporting && <SignalDialog onClose={() => setExporting(false)} />}
+      <PrintedPages measured={measured} />
       {isDragActive && (
         <div className="absolute inset-0 z-50 grid place-content-center bg-base-200/90 text-center">
           <p className="font-display font-semibold text-2xl">Let go to measure what came back.</p>

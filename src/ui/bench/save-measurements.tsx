@@ -1,16 +1,20 @@
 "use client";
 
-import { FileJson, Sheet } from "lucide-react";
+import { FileJson, Printer, Sheet } from "lucide-react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { csvRows } from "@/core/bench/csv";
 import { fileNameOf } from "@/core/findings/export";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { download } from "@/ui/shell/download";
+import { keyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import type { MeasuredSubject } from "./use-bench";
 
 /** Every figure of what is shown, as JSON and as CSV. */
 export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubject[] }) {
   const { comparison } = useWorkbench();
+  const print = () => window.print();
+  useHotkeys("p", () => measured.length > 0 && print(), keyOptions("p"), [measured.length]);
   const named = measured.map(({ title, report }) => ({ title, report }));
   const json = () => {
     const file = { schema: "yonder-pair/bench-list@1", comparison: comparison.title, measured: named };
@@ -21,6 +25,15 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
   };
   return (
     <span className="flex gap-1 pb-1">
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs font-normal"
+        disabled={measured.length === 0}
+        title="A page for each processor that is shown: eight sentences, six pictures, its panel"
+        onClick={print}
+      >
+        <Printer size={13} /> Print <kbd className="kbd kbd-xs">P</kbd>
+      </button>
       <button
         type="button"
         className="btn btn-ghost btn-xs font-normal"

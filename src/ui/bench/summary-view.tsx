@@ -1,7 +1,6 @@
 "use client";
 
-import { scaleLinear, scaleLog } from "d3-scale";
-import { line } from "d3-shape";
+import { PICTURES, SmallPicture } from "./small-pictures";
 import type { MeasuredSubject } from "./use-bench";
 
 /** A processor on one page: what the tests found in sentences, and six small pictures. Two stand side by side. */
@@ -32,7 +31,7 @@ function Page({ subject, isAlone }: { subject: MeasuredSubject; isAlone: boolean
       <div className={`grid gap-x-8 gap-y-3 ${isAlone ? "grid-cols-[minmax(0,5fr)_minmax(0,4fr)]" : ""}`}>
         <div className={`grid content-start gap-3 ${isAlone ? "grid-cols-2" : "grid-cols-3"}`}>
           {PICTURES.map((picture) => (
-            <Small key={picture.title} picture={picture} subject={subject} />
+            <SmallPicture key={picture.title} picture={picture} subject={subject} />
           ))}
         </div>
         <ul className="grid content-start gap-1.5 text-[13px]">
@@ -42,124 +41,5 @@ function Page({ subject, isAlone }: { subject: MeasuredSubject; isAlone: boolean
         </ul>
       </div>
     </article>
-  );
-}
-
-type Points = { x: number; y: number }[];
-type Picture = {
-  title: string;
-  isLog?: boolean;
-  /** No less than this is in sight. */
-  least: [number, number];
-  of: (subject: MeasuredSubject) => Points;
-  bars?: boolean;
-};
-
-const over = (xs: readonly number[], ys: readonly (number | null)[]): Points =>
-  xs.flatMap((x, i) => (ys[i] === null || !Number.isFinite(ys[i]) ? [] : [{ x, y: ys[i] as number }]));
-
-const PICTURES: readonly Picture[] = [
-  {
-    title: "Magnitude, dB",
-    isLog: true,
-    least: [-3, 3],
-    of: ({ report: { response } }) => over(response.hertz, response.magnitudeDb),
-  },
-  {
-    title: "Phase, °",
-    isLog: true,
-    least: [-20, 20],
-    of: ({ report: { response } }) => over(response.hertz, response.phaseDegrees),
-  },
-  {
-    title: "Impulse, dB",
-    least: [-120, 0],
-    of: ({ report: { impulse } }) =>
-      over(
-        impulse.levelsDb.map((_, i) => impulse.fromMs + (1000 * i) / impulse.sampleRateHz),
-        impulse.levelsDb,
-      ),
-  },
-  {
-    title: "Harmonics, dB",
-    least: [-140, 0],
-    bars: true,
-    of: ({ report: { harmonics } }) =>
-      over(
-        harmonics[0].partialsDb.map((_, i) => i + 2),
-        harmonics[0].partialsDb,
-      ),
-  },
-  {
-    title: "Out over in, dBFS",
-    least: [-60, 0],
-    of: ({ report: { harmonics } }) => {
-      const [deep, ...others] = harmonics;
-      const same = others.filter((t) => Math.abs(t.hertz - deep.hertz) < 1);
-      return over(
-        same.map((t) => t.levelDbfs),
-        same.map((t) => t.outDbfs),
-      );
-    },
-  },
-  {
-    title: "Gain at a step, dB",
-    least: [-3, 1],
-    of: ({ report: { times } }) => (times ? over(times.course.ms, times.course.gainDb) : []),
-  },
-];
-
-const WIDTH = 150;
-const HEIGHT = 78;
-
-function Small({ picture, subject }: { picture: Picture; subject: MeasuredSubject }) {
-  const points = picture.of(subject);
-  const [low, high] = points.reduce(([least, most], { y }) => [Math.min(least, y), Math.max(most, y)], picture.least);
-  const xs = points.map((p) => p.x);
-  const span: [number, number] = picture.bars ? [1.5, 10.5] : [Math.min(...xs), Math.max(...xs)];
-  const x = (picture.isLog ? scaleLog() : scaleLinear()).domain(span).range([0, WIDTH]);
-  const y = scaleLinear()
-    .domain([low, high])
-    .range([HEIGHT - 2, 2]);
-  const path = line<{ x: number; y: number }>()
-    .x((p) => x(p.x))
-    .y((p) => y(p.y));
-  return (
-    <figure className="grid gap-0.5">
-      <svg
-        viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
-        role="img"
-        aria-label={`${picture.title} of ${subject.title}`}
-        className="w-full rounded border border-rule bg-base-100"
-      >
-        {low < 0 && high > 0 && <line x2={WIDTH} y1={y(0)} y2={y(0)} stroke="var(--rule)" />}
-        {points.length === 0 && (
-          <text x={WIDTH / 2} y={HEIGHT / 2} textAnchor="middle" className="fill-soft text-[10px]">
-            nothing to tell
-          </text>
-        )}
-        {picture.bars ? (
-          points.map((p) => (
-            <line
-              key={p.x}
-              x1={x(p.x)}
-              x2={x(p.x)}
-              y1={y(low)}
-              y2={y(p.y)}
-              stroke={subject.line.colour}
-              strokeWidth={5}
-            />
-          ))
-        ) : (
-          <path d={path(points) ?? ""} fill="none" stroke={subject.line.colour} strokeWidth={1.5} />
-        )}
-      </svg>
-      <figcaption className="flex justify-between text-[11px] text-soft">
-        <span>{picture.title}</span>
-        <span className="figure">
-          {points.length > 0 ? `${Math.round(low)} … ${Math.round(high)}`.replaceAll("-", "−") : ""}
-        </span>
-      </figcaption>
-    </figure>
   );
 }

@@ -1,7 +1,8 @@
 "use client";
 
-import { useCallback, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { kilohertz, signed, withUnit } from "@/ui/format";
+import { deviceOptions, useAudioDevices } from "@/ui/shell/audio-devices";
 import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { player, setFlipped, setTrim, useMonitor } from "@/ui/shell/monitor";
 
@@ -61,30 +62,14 @@ function useDeviceRate(): number | null {
 
 /** The outputs the browser tells of; their names only once it may, and none where it cannot choose. */
 function Devices() {
-  const [devices, setDevices] = useState<MediaDeviceInfo[]>([]);
   const [chosen, setChosen] = useState("");
   const [problem, setProblem] = useState<string | null>(null);
   const canChoose = typeof AudioContext !== "undefined" && "setSinkId" in AudioContext.prototype;
-  const list = useCallback(async () => {
-    const all = await navigator.mediaDevices.enumerateDevices();
-    const outputs = all.filter((d) => d.kind === "audiooutput" && d.deviceId && d.deviceId !== "default");
-    setDevices(outputs);
-    return outputs.length;
-  }, []);
-  useEffect(() => {
-    const media = navigator.mediaDevices;
-    if (!canChoose || !media) return;
-    const again = () => void list().catch(() => {});
-    again();
-    media.addEventListener("devicechange", again);
-    return () => media.removeEventListener("devicechange", again);
-  }, [canChoose, list]);
-  /** A browser tells its outputs to pages that may use an input; what comes in is let go at once. */
+  const { outputs, ask: askFor } = useAudioDevices(canChoose);
+  /** A browser tells its outputs to pages that may use an input. */
   const ask = async () => {
     try {
-      const stream = await navigator.mediaDevices.getUserMedia({ audio: true });
-      for (const track of stream.getTracks()) track.stop();
-      setProblem((await list()) > 0 ? null : "The browser tells of no other output.");
+      setProblem((await askFor("audiooutput")) > 0 ? null : "The browser tells of no other output.");
     } catch {
       setProblem("Not allowed, so the system's output is used.");
     }
@@ -108,12 +93,9 @@ function Devices() {
         title="Device"
         value={chosen}
         onChange={choose}
-        options={[
-          { value: "", title: "the system's" },
-          ...devices.map(({ deviceId, label }, i) => ({ value: deviceId, title: label || `output ${i + 1}` })),
-        ]}
+        options={deviceOptions(outputs, "output")}
       />
-      {devices.length === 0 && (
+      {outputs.length === 0 && (
         <button
           type="button"
           className="btn btn-xs w-fit border-rule"

@@ -106,6 +106,14 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
     { shown: "Shift 1 … 0", does: "make it Yonder and hear it" },
     { shown: "N", does: "note what you hear at this moment" },
   ],
+  Bench: [
+    { shown: "V", does: "next view" },
+    { shown: "E", does: "export a test signal" },
+    { shown: "A", does: "add a recording of it" },
+    { shown: "R", does: "measure live, through devices" },
+    { shown: "G", does: "by force: material at absurd gain" },
+    { shown: "P", does: "print a page for each" },
+  ],
 };
 
 /** Shown beside what they do in the booth too, where this list cannot be called up. */
@@ -162,9 +170,11 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
   const list = useMemo(() => ({ showList: () => dialog.current?.showModal() }), []);
   useHotkeys("?", () => list.showList(), keyOptions("?"));
   useEffect(() => {
-    // A button clicked with the pointer lets go of the keys, so that Space plays; one reached by keyboard keeps them.
+    // A button or a box clicked with the pointer lets go of the keys, so that Space plays; one reached by keyboard keeps them.
     const letGo = (event: MouseEvent) => {
-      if (event.detail > 0 && document.activeElement instanceof HTMLButtonElement) document.activeElement.blur();
+      const active = document.activeElement;
+      const isBox = active instanceof HTMLInputElement && active.type === "checkbox";
+      if (event.detail > 0 && (active instanceof HTMLButtonElement || isBox)) active.blur();
     };
     document.addEventListener("click", letGo);
     return () => document.removeEventListener("click", letGo);
@@ -188,6 +198,7 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
             </div>
             <div className="grid content-start gap-4">
               <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
+              <KeyGroup title="Bench" keys={STOP_KEYS.Bench} />
               <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
           </div>

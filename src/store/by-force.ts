@@ -1,0 +1,79 @@
+import { FORCE_MATERIALS, forceTitle } from "@/core/bench/by-force";
+import { fileNameOf } from "@/core/findings/export";
+import { DRY_TITLE } from "@/core/sorting/names";
+import type { MadeRender } from "@/workers/made-render";
+import { showPassage } from "./comparisons";
+import { database } from "./database";
+import { type Addition, addRenders, freeIn } from "./import-files";
+import type { Candidate } from "./records";
+import { workOut } from "./results";
+
+export type ForceOrder = {
+  comparisonId: string;
+  /** Only those that were made here can be run again. */
+  candidates: readonly Candidate[];
+  materialKeys: readonly string[];
+  driveDb: number;
+  signal?: AbortSignal;
+};
+
+const wav = (bytes: Blob, title: string) => new File([bytes], fileNameOf(title, "wav"), { type: "audio/wav" });
+
+function additionOf({ file, reading, signature, outline, levels }: MadeRender, name: string, title: string): Addition {
+  const dry = title === DRY_TITLE;
+  return { file: wav(file, name), reading, signature, outline, levels, candidateTitle: title, dry };
+}
+
+/**
+ * Sends material at absurd gain through candidates: a passage for each, with the driven material as its dry render. Nothing is added before all is
+ * made. Gives the passages' titles.
+ */
+export async function runByForce(order: ForceOrder): Promise<string[]> {
+  const { comparisonId, candidates, materialKeys, driveDb, signal } = order;
+  const made = await Promise.all(
+    FORCE_MATERIALS.filter(({ key }) => materialKeys.includes(key)).map(async ({ key, title }) => {
+      const name = forceTitle(title, driveDb);
+      const dry = await workOut("forceMaterial", { materialKey: key, driveDb }, { title: `Making ${name}`, signal });
+      const { hash } = dry.reading;
+      const files = [{ hash, bytes: dry.file }];
+      const wet = await Promise.all(
+        candidates.flatMap(({ title: candidate, chain }) =>
+          chain
+            ? workOut(
+                "process",
+                { source: { of: "file", hash }, chain, keepLatency: false, key: null },
+                { title: `${candidate}: ${name}`, signal, files },
+              ).then((render) => additionOf(render, `${name} ${candidate}`, candidate))
+            : [],
+        ),
+      );
+      return { name, additions: [additionOf(dry, `${name} ${DRY_TITLE}`, DRY_TITLE), ...wet] };
+    }),
+  );
+  const taken = new Set((await database.passages.where({ comparisonId }).toArray()).map((p) => p.title));
+  const titles: string[] = [];
+  for (const { name, additions } of made) {
+    const title = freeIn(taken, name);
+    taken.add(title);
+    const passageId = await addRenders(comparisonId, { title }, additions);
+    if (titles.length === 0) await showPassage(comparisonId, passageId);
+    titles.push(title);
+  }
+  return titles;
+}
+
+/** The driven material as files, for what stands outside. */
+export async function forceFiles(order: Pick<ForceOrder, "materialKeys" | "driveDb" | "signal">): Promise<File[]> {
+  const { materialKeys, driveDb, signal } = order;
+  return Promise.all(
+    FORCE_MATERIALS.filter(({ key }) => materialKeys.includes(key)).map(async ({ key, title }) => {
+      const name = forceTitle(title, driveDb);
+      const { file } = await workOut(
+        "forceMaterial",
+        { materialKey: key, driveDb },
+        { title: `Making ${name}`, signal },
+      );
+      return wav(file, `${name} ${DRY_TITLE}`);
+    }),
+  );
+}

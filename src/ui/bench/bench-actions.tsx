@@ -1,0 +1,54 @@
+"use client";
+
+import { Download, Hammer, type LucideIcon, Mic, Plus } from "lucide-react";
+import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { keyOptions } from "@/ui/shell/shortcuts";
+import { ForceDialog } from "./force-dialog";
+import { LiveDialog } from "./live-dialog";
+import { SignalDialog } from "./signal-dialog";
+import type { Subject } from "./use-bench";
+
+type Dialog = "signal" | "live" | "force";
+
+/** What brings something onto the bench: the signal's way out and back, through devices, or by force. */
+export function BenchActions({
+  subjects,
+  onAdd,
+  onRecording,
+}: {
+  subjects: readonly Subject[];
+  onAdd: () => void;
+  onRecording: (file: File) => Promise<{ reason: string; advice: string } | null>;
+}) {
+  const [dialog, setDialog] = useState<Dialog | null>(null);
+  const close = () => setDialog(null);
+  return (
+    <div className="grid grid-cols-2 gap-1.5">
+      <Action title="Export a test signal" short="E" icon={Download} act={() => setDialog("signal")} isWide />
+      <Action title="Add a recording of it" short="A" icon={Plus} act={onAdd} isWide />
+      <Action title="Live" short="R" icon={Mic} act={() => setDialog("live")} />
+      <Action title="By force" short="G" icon={Hammer} act={() => setDialog("force")} />
+      {dialog === "signal" && <SignalDialog onClose={close} />}
+      {dialog === "live" && <LiveDialog onClose={close} onRecording={onRecording} />}
+      {dialog === "force" && <ForceDialog subjects={subjects} onClose={close} />}
+    </div>
+  );
+}
+
+function Action(props: { title: string; short: string; icon: LucideIcon; act: () => void; isWide?: boolean }) {
+  const { title, short, icon: Icon, act, isWide } = props;
+  useHotkeys(short.toLowerCase(), act, {
+    ...keyOptions(short.toLowerCase()),
+    enabled: () => !document.querySelector("dialog[open]"),
+  });
+  return (
+    <button
+      type="button"
+      className={`btn btn-sm border-rule bg-base-100 font-normal ${isWide ? "col-span-2" : ""}`}
+      onClick={act}
+    >
+      <Icon size={15} aria-hidden="true" /> {title} <kbd className="kbd kbd-xs">{short}</kbd>
+    </button>
+  );
+}

@@ -1,0 +1,236 @@
+"use client";
+
+import { Download, Mic, Volume2 } from "lucide-react";
+import { useRef, useState } from "react";
+import { dbFromAmplitude } from "@/core/audio/decibels";
+import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm } from "@/core/bench/signal-plan";
+import { canMeasureLive, LiveError, type LiveRecording, playAndRecord } from "@/playback/live";
+import { testSignalFile } from "@/store/measurements";
+import { kilohertz, number, withUnit } from "@/ui/format";
+import { deviceOptions, useAudioDevices } from "@/ui/shell/audio-devices";
+import { QuickSelect } from "@/ui/shell/controls";
+import { download } from "@/ui/shell/download";
+import { CloseButton, Modal } from "@/ui/shell/modal";
+import { player } from "@/ui/shell/monitor";
+import { JobCancelled } from "@/workers/jobs";
+
+const LEVELS = [-6, -12, -18, -24, -30];
+/** Rates that outputs run at. */
+const RATES_HZ = SIGNAL_RATES_HZ.filter((rate) => rate >= 44_100 && rate <= 192_000);
+const CHECK_HZ = 1000;
+const CHECK_SECONDS = 1.5;
+const RAMP_SECONDS = 0.1;
+/** Recorded on for what comes back late. */
+const TAIL_SECONDS = 1.2;
+/** Under this hardly anything came back; over that it clips (dBFS). */
+const LEAST_DBFS = -50;
+const CLIPS_DBFS = -0.1;
+
+type State =
+  | { at: "rest" }
+  | { at: "checking" }
+  | { at: "checked"; peakDbfs: number }
+  | { at: "measuring"; share: number }
+  | { at: "reading" };
+
+/** Measures what stands between an output and an input: a short check of the level, then the same signal as from a file. */
+export function LiveDialog({
+  onClose,
+  onRecording,
+}: {
+  onClose: () => void;
+  /** Measures a recording; what was wrong with it, or null. */
+  onRecording: (file: File) => Promise<{ reason: string; advice: string } | null>;
+}) {
+  const [form, setForm] = useState<SignalForm>({ ...DEFAULT_FORM, sampleRateHz: 48_000 });
+  const [inputId, setInput] = useState("");
+  const [outputId, setOutput] = useState("");
+  const [state, setState] = useState<State>({ at: "rest" });
+  const [problem, setProblem] = useState<string | null>(null);
+  const [kept, setKept] = useState<File | null>(null);
+  const cancel = useRef(new AbortController());
+  const isAble = canMeasureLive();
+  const { inputs, outputs, ask } = useAudioDevices(isAble);
+  const isBusy = state.at === "checking" || state.at === "measuring" || state.at === "reading";
+
+  /** Does something with devices; what goes wrong is told, and what is closed is no failure. */
+  const attempt = async (act: () => Promise<void>) => {
+    setProblem(null);
+    cancel.current = new AbortController();
+    player.pause();
+    try {
+      await act();
+    } catch (error) {
+      setState({ at: "rest" });
+      if (cancel.current.signal.aborted || error instanceof JobCancelled) return;
+      setProblem(error instanceof LiveError ? error.message : `It did not work: ${String(error)}`);
+    }
+  };
+  const play = (sound: (context: AudioContext) => AudioBuffer | Promise<AudioBuffer>, tailSeconds: number) =>
+    playAndRecord({
+      inputId,
+      outputId,
+      sampleRateHz: form.sampleRateHz,
+      sound,
+      tailSeconds,
+      signal: cancel.current.signal,
+      onProgress: (share) => setState((now) => (now.at === "measuring" ? { at: "measuring", share } : now)),
+    });
+  const check = () =>
+    attempt(async () => {
+      setState({ at: "checking" });
+      const { peak } = await play((context) => checkTone(context, form.levelDbfs), 0.3);
+      setState({ at: "checked", peakDbfs: dbFromAmplitude(peak) });
+      if (inputs.every(({ label }) => !label)) void ask("audioinput").catch(() => {});
+    });
+  const measure = (close: () => void) =>
+    attempt(async () => {
+      setState({ at: "measuring", share: 0 });
+      const file = await testSignalFile(form, cancel.current.signal);
+      const recording = await play(async (context) => context.decodeAudioData(await file.arrayBuffer()), TAIL_SECONDS);
+      const named = fileOf(recording);
+      setKept(named);
+      setState({ at: "reading" });
+      const wrong = await onRecording(named);
+      setState({ at: "rest" });
+      if (wrong) setProblem(`${wrong.reason} ${wrong.advice}`);
+      else close();
+    });
+  return (
+    <Modal
+      title="Measure live"
+      width={660}
+      onClose={() => {
+        cancel.current.abort();
+        onClose();
+      }}
+      actions={(close) => (
+        <>
+          {kept && (
+            <button
+              type="button"
+              className="btn btn-ghost btn-sm mr-auto font-normal"
+              onClick={() => download(kept.name, kept)}
+            >
+              <Download size={15} /> Save the recording
+            </button>
+          )}
+          <CloseButton onClick={close}>{isBusy ? "Stop" : "Close"}</CloseButton>
+          <button
+            type="button"
+            className="btn btn-sm border-rule"
+            disabled={!isAble || isBusy}
+            onClick={() => void check()}
+          >
+            <Volume2 size={15} /> Check the level
+          </button>
+          <button
+            type="button"
+            className="btn btn-neutral btn-sm"
+            disabled={!isAble || isBusy || state.at !== "checked"}
+            onClick={() => void measure(close)}
+          >
+            <Mic size={15} /> Measure
+          </button>
+        </>
+      )}
+    >
+      {isAble ? (
+        <>
+          <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px]">
+            <QuickSelect
+              label="Play out of"
+              title="Out of"
+              value={outputId}
+              options={deviceOptions(outputs, "output")}
+              onChange={setOutput}
+            />
+            <QuickSelect
+              label="Record from"
+              title="back into"
+              value={inputId}
+              options={deviceOptions(inputs, "input")}
+              onChange={setInput}
+            />
+            <QuickSelect
+              label="Rate"
+              title="at"
+              value={form.sampleRateHz}
+              options={RATES_HZ.map((value) => ({ value, title: kilohertz(value) }))}
+              onChange={(sampleRateHz) => setForm({ ...form, sampleRateHz })}
+            />
+            <QuickSelect
+              label="Highest peak"
+              title="peaks at"
+              value={form.levelDbfs}
+              options={LEVELS.map((value) => ({ value, title: withUnit(number(value, 0), "dBFS") }))}
+              onChange={(levelDbfs) => setForm({ ...form, levelDbfs })}
+            />
+          </div>
+          <p className="text-[13px]" role="status" data-testid="live-state">
+            {wordsOf(state)}
+          </p>
+          {state.at === "measuring" && <progress className="progress w-full" value={state.share} max={1} />}
+          <p className="text-[12px] text-soft">
+            Turn loudspeakers and headphones down first: a tone of 1 kHz sounds for the check, sweeps and tones for half
+            a minute after it. What comes back is taken as it comes, the browser's own processing off. Where a device
+            runs at another rate, the browser converts, and that is measured too.
+          </p>
+        </>
+      ) : (
+        <p className="text-[13px]">
+          This browser does not hand over what an input hears as it came. Export the test signal, record what comes back
+          in what you record with, and drop the file on this stop.
+        </p>
+      )}
+      {problem && (
+        <p role="alert" className="text-[12px] text-error">
+          {problem}
+        </p>
+      )}
+    </Modal>
+  );
+}
+
+function wordsOf(state: State): string {
+  switch (state.at) {
+    case "rest":
+      return "Check the level first.";
+    case "checking":
+      return "A tone is played, and what comes back is looked at…";
+    case "measuring":
+      return "The test signal is played and recorded…";
+    case "reading":
+      return "Reading what came back…";
+    case "checked":
+      return checkWords(state.peakDbfs);
+  }
+}
+
+/** What a level check says. */
+export function checkWords(peakDbfs: number): string {
+  if (peakDbfs < LEAST_DBFS)
+    return `Hardly anything comes back (${Number.isFinite(peakDbfs) ? withUnit(number(peakDbfs), "dBFS") : "silence"}). Look at the cable, the input and its gain, and check again.`;
+  const told = withUnit(number(peakDbfs), "dBFS");
+  if (peakDbfs > CLIPS_DBFS) return `It clips (${told}). Turn the input or the peak down, and check again.`;
+  return `It comes back at ${told}: ${withUnit(number(-peakDbfs), "dB")} of room. Measure, or set it nearer and check again.`;
+}
+
+/** A tone that begins and ends softly, on both sides. */
+function checkTone(context: AudioContext, levelDbfs: number): AudioBuffer {
+  const { sampleRate } = context;
+  const frames = Math.round(CHECK_SECONDS * sampleRate);
+  const buffer = context.createBuffer(2, frames, sampleRate);
+  const amplitude = 10 ** (levelDbfs / 20);
+  const ramp = RAMP_SECONDS * sampleRate;
+  const tone = Float32Array.from(
+    { length: frames },
+    (_, i) =>
+      amplitude * Math.min(1, i / ramp, (frames - i) / ramp) * Math.sin((2 * Math.PI * CHECK_HZ * i) / sampleRate),
+  );
+  for (const channel of [0, 1]) buffer.copyToChannel(tone, channel);
+  return buffer;
+}
+
+const fileOf = ({ wav }: LiveRecording): File =>
+  new File([wav], `live-${new Date().toISOString().slice(0, 19).replaceAll(":", "-")}.wav`, { type: "audio/wav" });
