@@ -1,19 +1,6 @@
-import {
-  type AnalogueSection,
-  analoguePower,
-  bellSection,
-  cutSections,
-  highShelfSection,
-  lowShelfSection,
-} from "../audio/analogue";
-import { exp, log, log10, tan } from "../audio/exact-math";
-import { fittedCurve, type Parameter } from "./least-squares";
+import { exp, log } from "../audio/exact-math";
+import { type Band, bandDb, modelAt, type Realised, type State, sizeOf } from "./band-model";
 import type { FittedBand } from "./report";
-
-type Kind = FittedBand["kind"];
-
-/** How the curve is realised: as the analogue one, or squeezed towards half the rate by the bilinear transform. */
-export type Realised = "analogue" | "bilinear";
 
 export type BandsFit = {
   bands: FittedBand[];
@@ -40,6 +27,8 @@ const WORTH_IT = 0.8;
 /** One way of realising a curve has to fit so many times better than the other to be told. */
 const CLEARLY = 2;
 const CLEARLY_DB = 0.03;
+const FAR_OFF = 4;
+const ITSELF_DB = 0.003;
 /** A fit that leaves this is as good as any (dB). */
 const HARDLY_DB = 0.015;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
@@ -48,37 +37,18 @@ const EVERY = 2;
 const FAR_DOWN_DB = -6;
 /** A shelf is turned over where that brings the gain of all nearer to nought by this (dB). */
 const LEAST_TURNED_DB = 0.2;
+/** Where that is the same either way, a shelf above this is a high one: the middle of what is heard. */
+const SHELVES_PART_HZ = 640;
 /** A band moves at least so many frequencies. */
 const LEAST_SEEN = 4;
 const NARROW_Q = 5;
 const PROMISING = 6;
+/** Goes of each, and those that are followed further. */
+const BEGUN_GOES = 1;
+const FOLLOWED = 2;
 const FOLLOWED_GOES = 6;
-/** A small step of a number, by which its effect is felt. */
-const DIFFERENCE = 1e-4;
-const GAIN_DB = 24;
 /** Bands of more than this, up and down, fight each other (dB). */
 const FIGHTING_DB = 12;
-/** A shelf beyond this is a cut (dB). */
-const SHELF_GAIN_DB = 20;
-const Q_RANGE = [0.1, 40] as const;
-
-type Band = { kind: Kind; order: number };
-const mostOf = ({ kind }: Band) => (kind === "bell" ? GAIN_DB : SHELF_GAIN_DB);
-/** Numbers of a band: log frequency, and for what is no cut gain and log Q. */
-const sizeOf = ({ kind }: Band) => (kind.endsWith("cut") ? 1 : 3);
-
-function sectionsOf({ kind, order }: Band, values: readonly number[], at: number): AnalogueSection[] {
-  const hertz = exp(values[at]);
-  if (kind === "low cut" || kind === "high cut") return cutSections(kind, hertz, order);
-  const shape = { bell: bellSection, "low shelf": lowShelfSection, "high shelf": highShelfSection }[kind];
-  return [shape(hertz, values[at + 1], exp(values[at + 2]))];
-}
-
-/** Everything at its frequencies, or at those that the bilinear transform takes from: f′ = tan(πf / rate), corners likewise. */
-type Scale = (hertz: number) => number;
-const scaleOf = (realised: Realised, rateHz: number): Scale =>
-  realised === "analogue" ? (hertz) => hertz : (hertz) => tan((Math.PI * Math.min(hertz, 0.4999 * rateHz)) / rateHz);
-
 type FitOptions = {
   /** A curve that stays within this of a straight line has no bands (dB). */
   flatDb?: number;
@@ -114,8 +84,14 @@ export function fittedBands(
     // What the other way comes to may be the better beginning, and what is found with more bands may need no more than these.
     const other: Realised = realised === "bilinear" ? "analogue" : "bilinear";
     const fits = [...new Set([mostBands, MOST_BANDS])].flatMap((most) => [
-      search(hertz, magnitudeDb, rateHz, realised, most),
-      finished(search(hertz, magnitudeDb, rateHz, other, most).state, hertz, magnitudeDb, rateHz, realised),
+      search(hertz, magnitudeDb, rateHz, realised, { mostBands: most, isNear: true }),
+      finished(
+        search(hertz, magnitudeDb, rateHz, other, { mostBands: most, isNear: true }).state,
+        hertz,
+        magnitudeDb,
+        rateHz,
+        realised,
+      ),
     ]);
     return shown(
       fits.filter(({ bands }) => bands.length <= mostBands).reduce((a, b) => (costOf(b) < costOf(a) ? b : a)),
@@ -124,7 +100,9 @@ export function fittedBands(
   const analogue = search(hertz, magnitudeDb, rateHz, "analogue");
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
   const isOne = analogue.bands.length === 1 && swapped.misfitDb < ENOUGH_DB;
-  const fits = [analogue, swapped, ...(isOne ? [] : [search(hertz, magnitudeDb, rateHz, "bilinear")])];
+  // Where they are the curve itself, and squeezed so far off, nothing else has to be looked for.
+  const isSettled = analogue.misfitDb < ITSELF_DB && swapped.misfitDb > FAR_OFF * CLEARLY_DB;
+  const fits = [analogue, swapped, ...(isOne || isSettled ? [] : [search(hertz, magnitudeDb, rateHz, "bilinear")])];
   const best = fits.reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.
@@ -168,90 +146,18 @@ const leftOf = (residual: readonly number[]) => ({
   mostDb: residual.reduce((most, v) => Math.max(most, Math.abs(v)), 0),
 });
 
-type State = { bands: Band[]; values: number[]; rms: number };
-
-/** The curve of bands at some frequencies, and how it moves with each of their numbers. */
-function modelAt(hertz: readonly number[], rateHz: number, realised: Realised) {
-  const scale = scaleOf(realised, rateHz);
-  const places = hertz.map(scale);
-  const bandCurve = (band: Band, values: readonly number[], at: number) => {
-    const powers = new Float64Array(places.length).fill(1);
-    for (const { cornerHz, numerator: n, denominator: d } of sectionsOf(band, values, at)) {
-      const corner = scale(cornerHz);
-      const [n0, n1, n2, d0, d1, d2] = [n[0], n[1] * n[1], n[2], d[0], d[1] * d[1], d[2]];
-      for (let i = 0; i < powers.length; i++) {
-        const w = places[i] / corner;
-        const square = w * w;
-        const [over, under] = [n0 - n2 * square, d0 - d2 * square];
-        powers[i] *= (over * over + n1 * square) / (under * under + d1 * square);
-      }
-    }
-    for (let i = 0; i < powers.length; i++) powers[i] = 10 * log10(powers[i] + 1e-30);
-    return powers;
-  };
-  const curveOf = (bands: readonly Band[]) => (values: readonly number[]) => {
-    const output = new Float64Array(places.length).fill(values[0]);
-    let at = 1;
-    for (const band of bands) {
-      const own = bandCurve(band, values, at);
-      for (let i = 0; i < output.length; i++) output[i] += own[i];
-      at += sizeOf(band);
-    }
-    return output;
-  };
-  // A number of one band moves that band alone.
-  const partialsOf = (bands: readonly Band[]) => (values: readonly number[]) => {
-    const columns: Float64Array[] = [new Float64Array(places.length).fill(1)];
-    let at = 1;
-    for (const band of bands) {
-      const own = bandCurve(band, values, at);
-      for (let n = 0; n < sizeOf(band); n++) {
-        const moved = bandCurve(band, values.with(at + n, values[at + n] + DIFFERENCE), at);
-        for (let i = 0; i < moved.length; i++) moved[i] = (moved[i] - own[i]) / DIFFERENCE;
-        columns.push(moved);
-      }
-      at += sizeOf(band);
-    }
-    return columns;
-  };
-  const [lowest, highest] = [hertz[0], hertz[hertz.length - 1]];
-  const limits = (band: Band, values: readonly number[]): Parameter[] => [
-    {
-      start: values[0],
-      lowest: log(lowest * 0.25),
-      highest: log(Math.min(highest * 2, 0.4999 * rateHz)),
-      step: DIFFERENCE,
-    },
-    ...(sizeOf(band) === 3
-      ? [
-          { start: values[1], lowest: -mostOf(band), highest: mostOf(band), step: DIFFERENCE },
-          { start: values[2], lowest: log(Q_RANGE[0]), highest: log(Q_RANGE[1]), step: DIFFERENCE },
-        ]
-      : []),
-  ];
-  /** All bands fitted together. */
-  const fitted = (bands: Band[], values: readonly number[], wanted: readonly number[], goes: number): State => {
-    const parameters: Parameter[] = [{ start: values[0], lowest: -60, highest: 60, step: DIFFERENCE }];
-    let at = 1;
-    for (const band of bands) {
-      parameters.push(...limits(band, values.slice(at, at + sizeOf(band))));
-      at += sizeOf(band);
-    }
-    const found = fittedCurve(parameters, wanted, curveOf(bands), { partials: partialsOf(bands), goes });
-    return { bands, values: found.values, rms: found.rms };
-  };
-  return { curveOf, fitted };
-}
-
 type Search = BandsFit & { state: State };
 
-/** Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told. */
+/**
+ * Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told, or those that come nearest where it is
+ * nearness that is asked for.
+ */
 function search(
   hertz: readonly number[],
   wanted: readonly number[],
   rateHz: number,
   realised: Realised,
-  mostBands = MOST_BANDS,
+  { mostBands = MOST_BANDS, isNear = false }: { mostBands?: number; isNear?: boolean } = {},
 ): Search {
   const some = hertz.map((_, i) => i).filter((i) => i % EVERY === 0 || i === hertz.length - 1);
   const [fewHertz, few] = [some.map((i) => hertz[i]), some.map((i) => wanted[i])];
@@ -285,26 +191,53 @@ function search(
         fitted([band], [0, ...values], residual, 2),
       );
       const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
-      const next = promising
-        .map(({ bands: [band], values }) =>
-          fitted(
-            [...state.bands, band],
-            [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)],
-            few,
-            FOLLOWED_GOES,
-          ),
-        )
+      const from = state;
+      const begun = promising.map(({ bands: [band], values }) =>
+        fitted(
+          [...from.bands, band],
+          [from.values[0] + values[0], ...from.values.slice(1), ...values.slice(1)],
+          few,
+          BEGUN_GOES,
+        ),
+      );
+      const next = begun
+        .toSorted((a, b) => a.rms - b.rms)
+        .slice(0, FOLLOWED)
+        .map(({ bands, values }) => fitted(bands, values, few, FOLLOWED_GOES))
         .reduce((a, b) => (b.rms < a.rms ? b : a));
       if (!(next.rms < GROWS * state.rms)) break;
       state = next;
     }
     const refitted = (bands: Band[], values: number[]) => fitted(bands, values, few, FOLLOWED_GOES);
-    const needed = otherwise(reduced(withoutNeedless(state, refitted), mostBands, refitted), refitted);
+    /** Two or three neighbours replaced by one wherever that explains as much: bells against each other make a shelf. */
+    const merged = (given: State): State => {
+      const places = placesOf(given);
+      const order = places.map((_, b) => b).sort((a, b) => places[a] - places[b]);
+      for (const many of MERGED_BANDS)
+        for (let n = 0; n + many <= order.length; n++) {
+          const group = order.slice(n, n + many).sort((a, b) => b - a);
+          const others = group.reduce(without, given);
+          const residual = residualOf(others);
+          const one = startsOn(fewHertz, residual, rateHz)
+            .map(({ band, values }) => fitted([band], [0, ...values], residual, 2))
+            .reduce((a, b) => (b.rms < a.rms ? b : a));
+          const values = [others.values[0] + one.values[0], ...others.values.slice(1), ...one.values.slice(1)];
+          const begun = fitted([...others.bands, ...one.bands], values, few, BEGUN_GOES);
+          if (begun.rms > HOPELESS * Math.max(given.rms, MERGED_DB)) continue;
+          const tried = refitted(begun.bands, begun.values);
+          if (tried.rms < Math.max(NEEDLESS * given.rms, MERGED_DB)) return merged(tried);
+        }
+      return given;
+    };
+    const fewer = withoutNeedless(state, refitted);
+    const needed = otherwise(reduced(isNear ? fewer : merged(fewer), mostBands, refitted), refitted);
     return finished(needed, hertz, wanted, rateHz, realised);
   };
-  const plain = grown(nothing);
-  if (cut === nothing) return plain;
+  if (cut === nothing) return grown(nothing);
   const withCuts = grown(cut);
+  // Where the end was cut and that explains the curve, no row of bells does it better.
+  if (withCuts.misfitDb < HARDLY_DB) return withCuts;
+  const plain = grown(nothing);
   return costOf(withCuts) < costOf(plain) ? withCuts : plain;
 }
 
@@ -339,7 +272,9 @@ function finished(
     ? bands
     : bands.map((band): FittedBand => {
         if (!band.kind.endsWith("shelf") || band.gainDb === null) return band;
-        if (Math.abs(gainDb + band.gainDb) > Math.abs(gainDb) - LEAST_TURNED_DB) return band;
+        const nearerDb = Math.abs(gainDb) - Math.abs(gainDb + band.gainDb);
+        const isOdd = band.hertz > SHELVES_PART_HZ === (band.kind === "low shelf");
+        if (nearerDb < LEAST_TURNED_DB && !(isOdd && nearerDb > -LEAST_TURNED_DB)) return band;
         gainDb += band.gainDb;
         return { ...band, kind: band.kind === "low shelf" ? "high shelf" : "low shelf", gainDb: -band.gainDb };
       });
@@ -387,25 +322,48 @@ const STEEPEST_LOG_Q = -0.34;
 function reduced(given: State, most: number, refitted: (bands: Band[], values: number[]) => State): State {
   let state = given;
   while (state.bands.length > most) {
-    const { bands, values } = state;
-    state = bands
-      .map((band, b) => {
-        const before = bands.slice(0, b).reduce((sum, other) => sum + sizeOf(other), 1);
-        return refitted(bands.toSpliced(b, 1), values.toSpliced(before, sizeOf(band)));
+    const from = state;
+    state = from.bands
+      .map((_, b) => {
+        const less = without(from, b);
+        return refitted(less.bands, less.values);
       })
       .reduce((a, b) => (b.rms < a.rms ? b : a));
   }
   return state;
 }
 
+/** Logarithms of the bands' frequencies. */
+const placesOf = ({ bands, values }: State): number[] => {
+  let at = 1;
+  return bands.map((band) => {
+    const place = values[at];
+    at += sizeOf(band);
+    return place;
+  });
+};
+
+/** So many neighbours in frequency may be one band, which may leave so much (dB), and cannot come back from so many times that. */
+const MERGED_BANDS = [3, 2];
+const MERGED_DB = 0.025;
+const HOPELESS = 12;
+
+/** All but one band, as they stand. */
+function without({ bands, values, rms }: State, b: number): State {
+  const before = bands.slice(0, b).reduce((sum, band) => sum + sizeOf(band), 1);
+  return { bands: bands.toSpliced(b, 1), values: values.toSpliced(before, sizeOf(bands[b])), rms };
+}
+
+/** A band is needless where what is left grows by no more than this without it. */
+const NEEDLESS = 1.15;
+
 /** Bands that can be left out for next to nothing, one after the other. */
 function withoutNeedless(given: State, refitted: (bands: Band[], values: number[]) => State): State {
   let state = given;
   for (let b = state.bands.length - 1; b >= 0 && state.bands.length > 1; b--) {
-    const before = state.bands.slice(0, b).reduce((sum, band) => sum + sizeOf(band), 1);
-    const values = state.values.toSpliced(before, sizeOf(state.bands[b]));
-    const less = refitted(state.bands.toSpliced(b, 1), values);
-    if (less.rms < Math.max(1.15 * state.rms, ENOUGH_DB)) state = less;
+    const { bands, values } = without(state, b);
+    const less = refitted(bands, values);
+    if (less.rms < Math.max(NEEDLESS * state.rms, ENOUGH_DB)) state = less;
   }
   return state;
 }
@@ -449,15 +407,4 @@ function startsOn(hertz: readonly number[], residual: readonly number[], rateHz:
       starts.push({ band: { kind, order }, values: [log(Math.min(hertz[at], 0.49 * rateHz))] });
   }
   return starts;
-}
-
-/** Magnitude of a band in dB as the analogue curve has it, and as the bilinear transform squeezes it. */
-export function bandDb(band: FittedBand, hertz: number, rateHz: number, realised: Realised): number {
-  const scale = scaleOf(realised, rateHz);
-  const given: Band = { kind: band.kind, order: (band.slopeDbPerOctave ?? 12) / 6 };
-  return sectionsOf(given, [log(band.hertz), band.gainDb ?? 0, log(band.q ?? 1)], 0).reduce(
-    (sum, section) =>
-      sum + 10 * log10(analoguePower({ ...section, cornerHz: scale(section.cornerHz) }, scale(hertz)) + 1e-30),
-    0,
-  );
 }

@@ -6,7 +6,7 @@ import { type Chain, runChain } from "../processors/chain";
 import { processorOf } from "../processors/registry";
 import { gainTimes } from "./gain-times";
 import type { SignalPlan, Tone } from "./signal-plan";
-import { settledGains, staticLaw } from "./static-law";
+import { firstAtRest, settledGains, staticLaw } from "./static-law";
 import { decibels, milliseconds, withDigits } from "./words";
 
 const millisecondsSchema = z.number().nullable();
@@ -35,8 +35,6 @@ const READ_PART = 0.3;
 const AGREE_DB = 0.1;
 /** Gain that moves by less is moved by nothing (dB). */
 const MOVES_DB = 0.3;
-/** And a gain that rises by less from step to step rises by error. */
-const RISES_DB = 0.02;
 /** A key that moves the gain alike within this at all frequencies is not filtered (dB). */
 const FLAT_DB = 0.5;
 const REST_SECONDS = 0.5;
@@ -97,7 +95,7 @@ export function keyResponse(chain: Chain, plan: SignalPlan, signal: Clip): KeyRe
   );
   const settled = settledGains(read, stepMs * (1 - READ_PART / 2), times?.attackMs ?? null);
   // What came before may still be let go of during the first steps: a gain that rises with the key says nothing of it.
-  const first = settled.findIndex((gain, i) => i === settled.length - 1 || settled[i + 1] <= gain + RISES_DB);
+  const first = firstAtRest(settled);
   const isKnown = times?.attackMs != null && times.releaseMs !== null && times.attackMs < stepMs;
   const levels = isKnown
     ? plan.steady.slice(first).map(({ levelDbfs }, i) => ({ keyDbfs: levelDbfs, gainDb: settled[first + i] }))

@@ -11,7 +11,7 @@ import type { BenchReport } from "./report";
 import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./response";
 import { sentencesOf } from "./sentences";
 import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
-import { settledGains, staticLaw } from "./static-law";
+import { firstAtRest, settledGains, staticLaw } from "./static-law";
 import { sweepPicture } from "./sweep-picture";
 import { type Impulse, impulseOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
 import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
@@ -369,7 +369,9 @@ function lawOf(
   const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
   const gains = heard.map((steady) => levelOf(steady) - steady.levelDbfs);
   const settled = settledGains(gains, stepMs, attackMs);
-  const points = heard.map(({ levelDbfs }, i) => ({ inDbfs: levelDbfs, outDbfs: levelDbfs + settled[i] }));
+  // Without times there is nothing to let go of.
+  const first = attackMs === null ? 0 : firstAtRest(settled);
+  const points = heard.map(({ levelDbfs }, i) => ({ inDbfs: levelDbfs, outDbfs: levelDbfs + settled[i] })).slice(first);
   return staticLaw(points);
 }
 

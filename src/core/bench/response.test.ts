@@ -2,9 +2,10 @@ import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Chain } from "../processors/chain";
 import { SMALL_FORM } from "../testing/bench";
+import { bandDb } from "./band-model";
 import { benchChain } from "./bench";
 import { dialCheck } from "./dial-check";
-import { bandDb, fittedBands } from "./fit-bands";
+import { fittedBands } from "./fit-bands";
 import type { BenchReport, FittedBand } from "./report";
 import { DEFAULT_FORM } from "./signal-plan";
 
@@ -136,6 +137,28 @@ describe("fitted bands", () => {
       const fit = fittedBands(hertz, db, 48_000);
       expect(fit.bands.map((b) => [b.kind, b.slopeDbPerOctave])).toEqual(made.map((b) => [b.kind, b.slopeDbPerOctave]));
       for (const [i, band] of fit.bands.entries()) expect(Math.abs(band.hertz / made[i].hertz - 1)).toBeLessThan(0.01);
+    }
+  });
+
+  it("are as few as were set: a steep shelf is no row of bells against each other", () => {
+    const band = (kind: FittedBand["kind"], hertz: number, gainDb: number): FittedBand => ({
+      kind,
+      hertz,
+      gainDb,
+      q: 1.2,
+      slopeDbPerOctave: null,
+    });
+    const made = [band("bell", 300, -3), band("bell", 2500, 2), band("high shelf", 9000, 4)];
+    for (const way of ["analogue", "bilinear"] as const) {
+      const { hertz, db } = curveOf(made, 48_000, way);
+      const fit = fittedBands(hertz, db, 48_000);
+      expect(fit.realised).toBe(way);
+      expect(fit.bands.map(({ kind }) => kind)).toEqual(made.map(({ kind }) => kind));
+      for (const [i, { hertz: at, gainDb, q }] of fit.bands.entries()) {
+        expect(Math.abs(at / made[i].hertz - 1)).toBeLessThan(0.01);
+        expect(gainDb).toBeCloseTo(made[i].gainDb ?? 0, 1);
+        expect(Math.abs((q ?? 0) / 1.2 - 1)).toBeLessThan(0.05);
+      }
     }
   });
 

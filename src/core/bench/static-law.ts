@@ -80,6 +80,17 @@ export function settledGains(gains: readonly number[], stepMs: number, attackMs:
   return gains.map((gain, i) => (i === 0 ? gain : (gain - gains[i - 1] * left) / (1 - left)));
 }
 
+/** A gain that rises by less from step to step rises by error (dB). */
+const RISES_DB = 0.02;
+
+/** The first of rising steps that is not still letting go of what came before them: a gain that rises with level says nothing of a compressor's law. */
+export function firstAtRest(gains: readonly number[]): number {
+  const most = gains.length >> 1;
+  const first = gains.findIndex((gain, i) => i >= most || gains[i + 1] <= gain + RISES_DB);
+  // What ends higher than it began is no compressor that lets go.
+  return first > 0 && gains[gains.length - 1] < gains[first] - MOVES_DB ? first : 0;
+}
+
 /** Threshold and slope of a grid that come closest with a knee. */
 function nearestOnGrid(
   gains: readonly number[],

@@ -7,7 +7,7 @@ export const decibels = (value: number, digits = 1): string => `${withDigits(val
 export const signedDb = (value: number, digits = 1): string => `${value > 0 ? "+" : ""}${decibels(value, digits)}`;
 
 export const frequency = (hertz: number): string => {
-  if (hertz < 1000) return `${withDigits(hertz, hertz < 100 ? 1 : 0).replace(/\.0$/, "")} Hz`;
+  if (hertz < 999.5) return `${withDigits(hertz, hertz < 100 ? 1 : 0).replace(/\.0$/, "")} Hz`;
   return `${withDigits(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, "")} kHz`;
 };
 

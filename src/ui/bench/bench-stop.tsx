@@ -3,7 +3,8 @@
 import { useDropzone } from "react-dropzone";
 import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
-import { number, plural, withUnit } from "@/ui/format";
+import { measuredApart } from "@/core/bench/apart";
+import { plural } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
 import { BenchActions } from "./bench-actions";
@@ -117,7 +118,7 @@ const nothingWords = (shown: readonly Subject[]): string =>
     : `${shown[0].title} came from outside. Export the test signal, send it through, and add what comes back.`;
 
 function sentenceFor(shown: readonly Subject[]): string {
-  const measured = shown.filter((s) => s.report);
+  const measured = shown.filter((s): s is MeasuredSubject => s.report !== null);
   const waiting = shown.filter((s) => s.isWaiting);
   if (waiting.length > 0) return `Measuring ${waiting.map((s) => s.title).join(" and ")}…`;
   const outside = shown.filter((s) => !s.report && !s.problem);
@@ -125,12 +126,8 @@ function sentenceFor(shown: readonly Subject[]): string {
   if (problem) return problem;
   if (measured.length === 0) return "What a processor does in principle, whatever the music.";
   const [here, yonder] = measured;
-  const [a, b] = [here.report?.times?.reductionDb, yonder?.report?.times?.reductionDb];
-  const apart =
-    a !== undefined && b !== undefined
-      ? ` The same step takes ${withUnit(number(a), "dB")} off in ${here.title}, ${withUnit(number(b), "dB")} in ${yonder.title}.`
-      : "";
+  const [apart] = yonder ? measuredApart(here, yonder) : [];
   const names = measured.map((s) => s.title);
-  const told = `${names.length > 2 ? plural(names.length, "processor") : names.join(" and ")} measured with test signals.${apart}`;
+  const told = `${names.length > 2 ? plural(names.length, "processor") : names.join(" and ")} measured with test signals.${apart ? ` ${apart}` : ""}`;
   return outside.length > 0 ? `${told} ${outside.map((s) => s.title).join(", ")} came from outside.` : told;
 }

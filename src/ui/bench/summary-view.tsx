@@ -1,18 +1,21 @@
 "use client";
 
+import { measuredApart } from "@/core/bench/apart";
 import { PICTURES, SmallPicture } from "./small-pictures";
 import type { MeasuredSubject } from "./use-bench";
 
 /** A processor on one page: what the tests found in sentences, and six small pictures. Two stand side by side. */
 export function SummaryView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const shown = measured.slice(0, 2);
+  const apart = shown.length === 2 ? measuredApart(shown[0], shown[1]) : [];
   return (
     <section
-      className={`grid min-h-0 flex-1 gap-8 overflow-auto ${shown.length === 2 ? "grid-cols-2" : ""}`}
+      className={`grid min-h-0 flex-1 content-start gap-x-8 gap-y-3 overflow-auto ${shown.length === 2 ? "grid-cols-2" : ""}`}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a page that scrolls is scrolled by keys
       tabIndex={0}
       aria-label="In short"
     >
+      {apart.length > 0 && <p className="col-span-2 text-[13px]">{apart.join(" ")}</p>}
       {shown.map((subject) => (
         <Page key={subject.key} subject={subject} isAlone={shown.length === 1} />
       ))}

@@ -106,3 +106,20 @@ export function useSubjects(): Subject[] {
     isWaiting: results[i]?.isFetching ?? false,
   }));
 }
+
+/** What was measured of some candidates: of what came from outside the latest recording, of what was made here its chain, measured now if it was not. */
+export function useReports(candidates: readonly Candidate[]): Map<string, BenchReport> {
+  const { comparison } = useWorkbench();
+  const measurements = useLiveQuery(
+    () => database.measurements.where({ comparisonId: comparison.id }).sortBy("createdAt"),
+    [comparison.id],
+  );
+  const form: SignalForm = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS };
+  const results = useQueries({ queries: candidates.map(({ chain }) => benchQuery(chain, form, true)) });
+  return new Map(
+    candidates.flatMap(({ id, chain }, i): [string, BenchReport][] => {
+      const report = chain ? results[i].data : measurements?.findLast((m) => m.candidateId === id)?.report;
+      return report ? [[id, report]] : [];
+    }),
+  );
+}

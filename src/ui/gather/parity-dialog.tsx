@@ -1,8 +1,12 @@
 "use client";
 
 import { useState } from "react";
+import { measuredApart } from "@/core/bench/apart";
+import { type PanelReading, panelCheck } from "@/core/bench/panel-check";
+import type { BenchReport } from "@/core/bench/report";
 import { type ParityRow, parityOf } from "@/core/candidates/parity";
 import type { Candidate } from "@/store/records";
+import { useReports } from "@/ui/bench/use-bench";
 import { plural } from "@/ui/format";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -25,6 +29,13 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
   const [onlyUnequal, setOnlyUnequal] = useState(false);
   const columns = told.filter((c) => chosen.has(c.id));
   const rows = parityOf(columns.map((c) => c.settings));
+  const reports = useReports(columns);
+  const measured = columns.flatMap(({ id, title }) => {
+    const report = reports.get(id);
+    return report ? [{ title, report }] : [];
+  });
+  // Two alone are held against each other in words.
+  const apart = columns.length === 2 && measured.length === 2 ? measuredApart(measured[0], measured[1]) : [];
   const shown = onlyUnequal ? rows.filter((r) => r.state !== "equal") : rows;
   const toggle = (id: string) =>
     setChosen((before) => (before.has(id) ? new Set([...before].filter((b) => b !== id)) : new Set([...before, id])));
@@ -57,7 +68,9 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
             ))}
           </fieldset>
           <div className="flex items-center justify-between gap-4">
-            <p>{sentenceOf(rows, columns)}</p>
+            <p>
+              {sentenceOf(rows, columns)} {apart.join(" ")}
+            </p>
             <label className="flex shrink-0 items-center gap-1.5 text-[13px]">
               <input
                 type="checkbox"
@@ -68,7 +81,7 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
               Only what is not equal
             </label>
           </div>
-          {columns.length > 0 && <ParityTable rows={shown} columns={columns} />}
+          {columns.length > 0 && <ParityTable rows={shown} columns={columns} reports={reports} />}
         </>
       )}
     </Modal>
@@ -87,7 +100,19 @@ function sentenceOf(rows: ParityRow[], columns: Candidate[]): string {
   return `${parts.join(", ")}.`;
 }
 
-function ParityTable({ rows, columns }: { rows: ParityRow[]; columns: Candidate[] }) {
+function ParityTable({
+  rows,
+  columns,
+  reports,
+}: {
+  rows: ParityRow[];
+  columns: Candidate[];
+  reports: ReadonlyMap<string, BenchReport>;
+}) {
+  const readings = columns.map(({ id, settings }) => {
+    const report = reports.get(id);
+    return new Map(report ? panelCheck(settings, report).map((reading, i) => [settings[i], reading]) : []);
+  });
   return (
     <div className="min-h-0 overflow-auto rounded-lg border border-rule">
       <table className="table table-xs">
@@ -113,6 +138,7 @@ function ParityTable({ rows, columns }: { rows: ParityRow[]; columns: Candidate[
                         {line.value}
                         {line.unit && `\u2009${line.unit}`}
                       </span>
+                      <MeasuredBeside reading={readings[c].get(line) ?? null} />
                       {line.note && <div className="text-[11px] text-soft">{line.note}</div>}
                     </>
                   ) : (
@@ -125,6 +151,19 @@ function ParityTable({ rows, columns }: { rows: ParityRow[]; columns: Candidate[
           ))}
         </tbody>
       </table>
+    </div>
+  );
+}
+
+/** What the bench found where the panel says something. */
+function MeasuredBeside({ reading }: { reading: PanelReading | null }) {
+  if (!reading) return null;
+  return (
+    <div
+      className="text-[11px] text-soft"
+      title="Measured at Bench with the test signal, and how far it is from the panel"
+    >
+      measured <span className="figure">{reading.words}</span> ({reading.error})
     </div>
   );
 }

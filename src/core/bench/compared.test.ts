@@ -1,0 +1,103 @@
+import { describe, expect, it } from "vitest";
+import type { SettingLine } from "../candidates/candidate";
+import { settingsOfChain } from "../candidates/chain-settings";
+import { type Chain, chainSchema } from "../processors/chain";
+import { measuredApart } from "./apart";
+import { benchChain } from "./bench";
+import { onAPage } from "./page";
+import { panelCheck } from "./panel-check";
+
+const chainOf = (processorKey: string, settings: object): Chain => chainSchema.parse([{ processorKey, settings }]);
+const FORM = { sampleRateHz: 48_000, levelDbfs: -1, channelCount: 1 } as const;
+const measured = (title: string, chain: Chain) => ({ title, report: benchChain(chain, FORM) });
+const compressor = (settings: object) => chainOf("feed-forward-compressor", settings);
+const equalizer = (...bands: object[]) => chainOf("matched-equalizer", { bands });
+const bell = (frequencyHz: number, gainDb: number, q: number) => ({ kind: "bell", frequencyHz, gainDb, q });
+const line = (parameter: string, value: string, unit = ""): SettingLine => ({ parameter, value, unit, note: "" });
+
+const four = measured("Four to one", compressor({ thresholdDb: -20, ratio: 4 }));
+const two = measured("Two to one", compressor({ thresholdDb: -20, ratio: 2 }));
+const tone = measured("Bell", equalizer(bell(1000, 6, 1)));
+
+describe("two processors held against each other", () => {
+  it("are told by what the same step takes off: three quarters against half of what is over the threshold", () => {
+    // 19 dB over −20 at −1 dBFS: 14.25 dB at 4:1, 9.5 at 2:1 (static curve of a compressor).
+    expect(measuredApart(four, two)[0]).toBe("The same step takes 14.2 dB off in Four to one, 9.5 dB in Two to one.");
+  });
+  it("are told by where their curves part, whatever their gain", () => {
+    const flat = measured("Gain", chainOf("gain", { gainDb: -4 }));
+    const apart = measuredApart(tone, flat).join(" ");
+    expect(apart).toMatch(/Levels aside, their curves part by up to 5\.\d dB, at 1 kHz/);
+    expect(measuredApart(flat, measured("Nothing", chainOf("gain", { gainDb: 0 })))).toEqual([]);
+  });
+  it("are told by harmonics and delay where these differ", () => {
+    const driven = measured("Drive", chainOf("drive-stage", { driveDb: 12 }));
+    expect(measuredApart(driven, tone).join(" ")).toMatch(
+      /A tone at −1 dBFS is given harmonics of .* % by Drive, no harmonics to speak of by Bell/,
+    );
+    const late = measured("Linear", chainOf("linear-phase-equalizer", { bands: [bell(1000, 6, 1)] }));
+    expect(measuredApart(late, tone).join(" ")).toMatch(/Linear comes \d+\.\d\d ms later than Bell/);
+  });
+  it("are not held against each other at different levels", () => {
+    const soft = { title: "Soft", report: benchChain(compressor({ ratio: 2 }), { ...FORM, levelDbfs: -12 }) };
+    expect(measuredApart(four, soft).join(" ")).not.toMatch(/same step/);
+  });
+});
+
+describe("a panel beside what was measured", () => {
+  it("is told threshold, ratio, attack and release of a compressor", () => {
+    const chain = compressor({ thresholdDb: -30, ratio: 3, attackMs: 20, releaseMs: 200 });
+    const lines = settingsOfChain(chain);
+    const readings = panelCheck(lines, benchChain(chain, FORM));
+    const of = (parameter: string) => readings[lines.findIndex((l) => l.parameter === parameter)];
+    expect(of("Threshold")?.words).toBe("−30.0 dBFS");
+    expect(of("Ratio")?.words).toBe("3.0:1");
+    expect(of("Attack")?.words).toMatch(/^(19|20)\.\d ms$/);
+    expect(of("Release")?.words).toMatch(/^(19\d|20\d) ms$/);
+    expect(of("Make-up")).toBeNull();
+    expect(of("Detector")).toBeNull();
+  });
+  it("shows a dial that reads 1.2 kHz and measures 1.05", () => {
+    const report = benchChain(equalizer(bell(1050, 4, 1.4), bell(120, -3, 0.8)), FORM);
+    const lines = [
+      line("Mid frequency", "1.2", "kHz"),
+      line("Mid gain", "4,5", "dB"),
+      line("Mid Q", "1.4"),
+      line("Low frequency", "120 Hz"),
+      line("Low gain", "−3", "dB"),
+      line("High frequency", "14k", "Hz"),
+      line("Colour", "warm"),
+    ];
+    const [hertz, gain, q, low, lowGain, high, words] = panelCheck(lines, report);
+    expect(hertz).toEqual({ words: "1.05 kHz", error: "−12.5 %" });
+    expect(gain).toEqual({ words: "4.00 dB", error: "−0.5 dB" });
+    expect(q?.words).toBe("1.40");
+    expect(low?.words).toBe("120 Hz");
+    expect(lowGain?.words).toBe("−3.00 dB");
+    // Nothing was found within an octave of it.
+    expect(high).toBeNull();
+    expect(words).toBeNull();
+  });
+  it("does not guess where two dials have one name, or a plain dial stands for a gain of its own", () => {
+    const report = four.report;
+    expect(panelCheck([line("Release", "120", "ms"), line("Slow release", "2", "s")], report)).toEqual([null, null]);
+    const plain = [line("Frequency", "1000", "Hz"), line("Gain", "6", "dB"), line("Make-up", "3", "dB")];
+    const [frequency, gain, makeUp] = panelCheck(plain, tone.report);
+    expect(frequency?.words).toBe("1 kHz");
+    expect(gain?.error).toBe("0.0 dB");
+    expect(makeUp).toBeNull();
+  });
+});
+
+describe("a page", () => {
+  const other = (n: number) => `Sentence ${n}.`;
+  const moves = "Its response moves with level: by −3.0 dB at 1 kHz.";
+  it("has room for eight sentences; what others say more closely makes room first", () => {
+    const few = [moves, other(1), other(2)];
+    expect(onAPage(few)).toEqual({ sentences: few, others: [] });
+    const many = [other(1), moves, ...[2, 3, 4, 5, 6, 7, 8].map(other)];
+    expect(onAPage(many).sentences).toEqual([1, 2, 3, 4, 5, 6, 7, 8].map(other));
+    expect(onAPage(many).others).toEqual([moves]);
+    expect(onAPage([...many, other(9)]).others).toEqual([moves, other(9)]);
+  });
+});
