@@ -44,11 +44,22 @@ test("built-in processors are measured: in short, by curve against their panel, 
 
   await page.getByRole("tab", { name: "Harmonics" }).click();
   await expect(page.getByTestId("harmonics-sentence")).toContainText("Bus compressor: THD 0.04");
+  await page.getByRole("button", { name: "Over drive", exact: true }).click();
+  await page.getByLabel("Distortion").selectOption("H3");
+  await expect(page.getByRole("img", { name: "H3 over level" })).toBeVisible();
+  await page.getByRole("button", { name: "Sweep", exact: true }).click();
+  await expect(page.getByTestId("harmonics-sentence")).toContainText(
+    /Air lift, bilinear: nothing folds back in sight; Bus compressor: H3.* fold back/,
+  );
+  await expect(page.getByRole("img", { name: "What came back over what was sent: Bus compressor" })).toBeVisible();
   await page.getByRole("tab", { name: "Level over time" }).click();
   await expect(page.getByTestId("level-sentence")).toContainText("threshold −18.0 dBFS, ratio 4.0:1");
   await page.getByRole("button", { name: "Gain over time" }).click();
   await expect(page.getByRole("region", { name: "Times" })).toContainText("10.0 ms");
-  await page.getByRole("tab", { name: "All figures" }).click();
+  await page.getByRole("button", { name: "To a key" }).click();
+  await expect(page.getByTestId("level-sentence")).toContainText("Bus compressor: a key takes 12.");
+  await expect(page.getByRole("img", { name: "Gain over the key's frequency" })).toBeVisible();
+  await page.keyboard.press("v");
   const figures = page.getByRole("region", { name: "All figures" });
   await expect(figures.getByRole("row", { name: /^Latency/ })).toContainText("0.00 samples");
 
@@ -108,4 +119,67 @@ test("a test signal is exported, sent through something outside, dropped back, m
   await expect(list).not.toContainText("hall unit");
   await page.getByRole("region", { name: "Just removed" }).getByRole("button", { name: /Undo/ }).click();
   await expect(list).toContainText("hall unit");
+});
+
+test("a drive is looked at at every oversampling, driven by force, and a page of it is printed", async ({ page }) => {
+  await openSeeded(page, "demo", "bench");
+  await page.getByRole("checkbox", { name: "Drive stage" }).check();
+  await expect(page1(page, "Drive stage")).toBeVisible({ timeout: 30_000 });
+  await page.getByRole("tab", { name: "Harmonics" }).click();
+  await page.getByRole("button", { name: "Folding", exact: true }).click();
+  await page.getByLabel("Folding of").selectOption({ label: "Drive stage, oversampled" });
+  const folding = page.getByRole("region", { name: "Bench oversampling" });
+  for (const factor of ["1×", "2×, as it is set", "4×", "8×", "16×"])
+    await expect(folding.getByText(factor, { exact: true })).toBeVisible({ timeout: 30_000 });
+  await folding.getByRole("button", { name: "Show as a table" }).click();
+  // At the highest drive each doubling leaves less, down to what filters let through.
+  const cells = await folding.getByRole("row").last().getByRole("cell").allTextContents();
+  const [, once, twice, four] = cells.map((text) => Number(text.replace("−", "-")));
+  expect(once).toBeGreaterThan(twice + 6);
+  expect(twice).toBeGreaterThan(four + 6);
+
+  // Two printed pages, one for each processor that is shown, and nothing of the screen.
+  await page.emulateMedia({ media: "print" });
+  const printed = page.locator(".printed article");
+  await expect(printed).toHaveCount(2);
+  await expect(printed.last().getByRole("heading", { level: 1 })).toHaveText("Drive stage");
+  await expect(printed.last().getByRole("img")).toHaveCount(6);
+  await expect(page.getByRole("tab", { name: "Harmonics" })).toBeHidden();
+  const pdf = await page.pdf({ preferCSSPageSize: true });
+  expect(pdf.toString("latin1").match(/\/Type\s*\/Page\b(?!s)/g)).toHaveLength(2);
+  await page.emulateMedia({ media: null });
+
+  await page.keyboard.press("g");
+  const dialog = page.getByRole("dialog", { name: "By force" });
+  await dialog.getByRole("checkbox", { name: "struck bells, tonal" }).uncheck();
+  await dialog.getByRole("checkbox", { name: "Air lift, bilinear" }).uncheck();
+  await dialog.getByRole("checkbox", { name: "Bus compressor" }).check();
+  await dialog.getByRole("button", { name: "Send it through 2 candidates" }).click();
+  await expect(dialog).toContainText("By force: hand drums, +24 dB is a passage of the comparison now", {
+    timeout: 60_000,
+  });
+  await dialog.getByRole("button", { name: "Listen to them" }).click();
+  await expect(page).toHaveURL(/listen$/);
+  await expect(page.getByRole("combobox", { name: "Passage" })).toContainText("By force: hand drums, +24 dB");
+  await expect(page.locator('[data-figure="nulls-to"]')).toContainText("dB", { timeout: 40_000 });
+});
+
+test("settings are found by what the ladder found and by what a compressor does, and made a candidate", async ({
+  page,
+}) => {
+  await openSeeded(page, "demo", "bench");
+  await page.getByRole("tab", { name: "Settings finder" }).click();
+  await page.getByLabel("Come close to").selectOption({ label: "what the ladder found" });
+  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by their curves", { timeout: 60_000 });
+  await expect(page.getByRole("region", { name: "Settings found" })).toContainText("high shelf");
+  await page.getByLabel("Processor to set").selectOption({ label: "Compressor, feed-forward" });
+  await page.getByLabel("Come close to").selectOption({ label: "Bus compressor" });
+  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by what is done on Crossing theme", {
+    timeout: 80_000,
+  });
+  const found = page.getByRole("region", { name: "Settings found" });
+  await expect(found.getByRole("row", { name: /^Threshold/ })).toContainText("−18");
+  await expect(found.getByRole("row", { name: /^Ratio/ })).toContainText(/3\.9|4/);
+  await page.getByRole("button", { name: "Make it a candidate" }).click();
+  await expect(page.getByText("It is a column of the grid now.")).toBeVisible({ timeout: 40_000 });
 });

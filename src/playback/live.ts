@@ -9,7 +9,9 @@ type Handed = {
   close(): void;
 };
 type Processor = { readable: ReadableStream<Handed> };
-type WithProcessor = { MediaStreamTrackProcessor?: new (options: { track: MediaStreamTrack }) => Processor };
+type WithProcessor = {
+  MediaStreamTrackProcessor?: new (options: { track: MediaStreamTrack; maxBufferSize?: number }) => Processor;
+};
 
 /** Whether this browser hands over an input untouched. */
 export const canMeasureLive = (): boolean =>
@@ -38,6 +40,9 @@ export type LiveRecording = { wav: Blob; sampleRateHz: number; channelCount: num
 
 /** The browser's own processing, all off. */
 const UNTOUCHED = { echoCancellation: false, noiseSuppression: false, autoGainControl: false } as const;
+
+/** Pieces of 10 ms that may wait while the page does something else: nothing is dropped within 20 s. */
+const MOST_WAITING = 2000;
 
 const NAMES: Record<keyof typeof UNTOUCHED, string> = {
   echoCancellation: "echo cancelling",
@@ -95,7 +100,7 @@ export async function playAndRecord(order: LiveOrder): Promise<LiveRecording> {
     if (!TrackProcessor) throw new LiveError("This browser does not hand over what an input hears as it came.");
     context = await openOutput(order.outputId, sampleRateHz);
     const buffer = await order.sound(context);
-    const reader = new TrackProcessor({ track }).readable.getReader();
+    const reader = new TrackProcessor({ track, maxBufferSize: MOST_WAITING }).readable.getReader();
     const source = new AudioBufferSourceNode(context, { buffer });
     source.connect(context.destination);
     let stopsAt = Number.POSITIVE_INFINITY;

@@ -20,7 +20,7 @@ const CLOSER = 6;
 const THERE_DB = 0.05;
 const SAME_SHARE = 0.01;
 const COARSE_GOES = 2;
-const FINE_GOES = 1;
+const FINE_GOES = 2;
 /** A step to feel the effect of a setting by: a part of its range, or of a time (which is fitted by its logarithm). */
 const STEP_SHARE = 2e-3;
 const LOG_STEP = 0.02;

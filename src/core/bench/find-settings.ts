@@ -1,12 +1,12 @@
 import type { z } from "zod";
-import { log10 } from "../audio/exact-math";
+import { exp, log, log10 } from "../audio/exact-math";
 import { forwardReal } from "../audio/fft";
 import type { Processor } from "../processors/processor";
 import { processorOf } from "../processors/registry";
 import { BAND_FIELDS, type SettingField, settingFields } from "../processors/setting-fields";
 import { click } from "../stimuli/response";
 import type { Realised } from "./band-model";
-import { FITTED_DEPTH_DB, FITTED_TO_PART, fittedBands } from "./fit-bands";
+import { type BandsFit, FITTED_DEPTH_DB, FITTED_TO_PART, nearFits } from "./fit-bands";
 import { AS_GOOD_DB, FINDABLE, type FoundSettings, OF_BANDS, OF_NUMBERS, type Wanted } from "./found-settings";
 import { fittedCurve, type Parameter } from "./least-squares";
 import type { FittedBand } from "./report";
@@ -21,26 +21,38 @@ export function findSettings(wanted: Wanted, processorKey: string, mostBands: nu
   if (!processor || !FINDABLE.includes(processorKey)) throw new RangeError(`no settings are found for ${processorKey}`);
   const rate = wanted.signal.sampleRateHz;
   const { hertz, magnitudeDb } = wanted.response;
-  const settings =
+  const judged = judgedPlaces(hertz, magnitudeDb, rate);
+  const tried = (
     processorKey in OF_BANDS
       ? bandSettings(processor, OF_BANDS[processorKey], hertz, magnitudeDb, rate, mostBands)
-      : numberSettings(processor, hertz, magnitudeDb, rate);
-  const curveDb = responseDb(processor, settings, hertz, rate);
-  const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * rate);
-  const floor = Math.max(...magnitudeDb) - FITTED_DEPTH_DB;
-  const judged = hertz.map((_, i) => i).filter((i) => hertz[i] <= highest && magnitudeDb[i] > floor);
-  const left = judged.map((i) => magnitudeDb[i] - curveDb[i]);
+      : [numberSettings(processor, hertz, magnitudeDb, rate)]
+  ).map((settings) => {
+    const curveDb = responseDb(processor, settings, hertz, rate);
+    const left = judged.map((i) => magnitudeDb[i] - curveDb[i]);
+    return { settings, curveDb, left, leftDb: Math.sqrt(left.reduce((sum, v) => sum + v * v, 0) / left.length) };
+  });
+  // The processor itself tells which is nearest; bands count where that hardly differs.
+  const cost = ({ leftDb, settings }: (typeof tried)[number]) =>
+    Math.max(leftDb, LEAST_LEFT_DB) * (1 + BAND_SHARE * bandCount(settings));
+  const { settings, curveDb, left, leftDb } = tried.reduce((a, b) => (cost(b) < cost(a) ? b : a));
   const most = left.reduce((top, v, i) => (Math.abs(v) > Math.abs(left[top]) ? i : top), 0);
   return {
     chain: [{ processorKey, settings }],
     hertz: [...hertz],
     curveDb,
-    leftDb: Math.sqrt(left.reduce((sum, v) => sum + v * v, 0) / left.length),
+    leftDb,
     mostLeftDb: Math.abs(left[most]),
     mostLeftHertz: hertz[judged[most]],
     unreached: reasonsOf(wanted, processorKey, judged, left),
   };
 }
+
+/** A further band has to take this share off, where more than this is left (dB). */
+const BAND_SHARE = 0.1;
+const LEAST_LEFT_DB = 0.005;
+
+const bandCount = (settings: object): number =>
+  "bands" in settings && Array.isArray(settings.bands) ? settings.bands.length : 0;
 
 /** A number as a panel can be set to it: within its bounds, to the fineness that is worth it. */
 function setTo(fields: readonly SettingField[], name: string, value: number, digits: number): number {
@@ -57,15 +69,78 @@ function bandSettings(
   rateHz: number,
   mostBands: number,
 ) {
-  const fit = fittedBands(hertz, magnitudeDb, rateHz, { realised, mostBands });
+  const fits = nearFits(hertz, magnitudeDb, rateHz, realised, mostBands);
+  const [few, wanted] = judgedFew(hertz, magnitudeDb, rateHz);
+  // Its own curve is not quite the formula's, and its panel has ends: from where a formula comes nearest it is set by itself.
+  const distinct = [...new Map(fits.map((fit) => [JSON.stringify(fit.bands), fit])).values()];
+  return distinct
+    .toSorted((a, b) => a.misfitDb - b.misfitDb)
+    .slice(0, REFINED)
+    .flatMap((fit) => [settingsOfFit(processor, fit), settingsOfFit(processor, refined(fit))]);
+
+  function refined(fit: BandsFit): BandsFit {
+    const numbers = fit.bands.flatMap((band) => [
+      { start: log(band.hertz), ...boundsOf("frequencyHz", true) },
+      ...(band.gainDb === null ? [] : [{ start: band.gainDb, ...boundsOf("gainDb", false) }]),
+      ...(band.q === null ? [] : [{ start: log(band.q), ...boundsOf("q", true) }]),
+    ]);
+    const fitOf = ([gainDb, ...values]: readonly number[]): BandsFit => {
+      let at = 0;
+      return {
+        ...fit,
+        gainDb,
+        bands: fit.bands.map((band) => ({
+          ...band,
+          hertz: exp(values[at++]),
+          gainDb: band.gainDb === null ? null : values[at++],
+          q: band.q === null ? null : exp(values[at++]),
+        })),
+      };
+    };
+    const { values } = fittedCurve(
+      [{ start: fit.gainDb, lowest: -24, highest: 24, step: STEP }, ...numbers],
+      wanted,
+      (tried) => responseDb(processor, settingsOfFit(processor, fitOf(tried), FINE_DIGITS), few, rateHz),
+      { goes: 1, isForward: true },
+    );
+    return fitOf(values);
+  }
+}
+/** So many of the nearest are set by themselves. */
+const REFINED = 2;
+const STEP = 1e-3;
+/** Settings are tried finer than a panel shows them. */
+const FINE_DIGITS = 3;
+
+function boundsOf(name: string, isLog: boolean) {
+  const field = BAND_FIELDS.find((f) => f.name === name);
+  if (field?.form !== "number") throw new RangeError(`${name} is no number`);
+  const of = (value: number) => (isLog ? log(value) : value);
+  return { lowest: of(field.least), highest: of(field.most), step: STEP };
+}
+
+/** Every so many-th of the frequencies that are judged, and what is wanted there. */
+function judgedFew(hertz: readonly number[], magnitudeDb: readonly number[], rateHz: number): [number[], number[]] {
+  const places = judgedPlaces(hertz, magnitudeDb, rateHz).filter((_, n) => n % EVERY === 0);
+  return [places.map((i) => hertz[i]), places.map((i) => magnitudeDb[i])];
+}
+
+/** Frequencies that are judged: up to where the processor and ears go, and not what hardly comes through. */
+function judgedPlaces(hertz: readonly number[], magnitudeDb: readonly number[], rateHz: number): number[] {
+  const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * rateHz);
+  const floor = Math.max(...magnitudeDb) - FITTED_DEPTH_DB;
+  return hertz.map((_, i) => i).filter((i) => hertz[i] <= highest && magnitudeDb[i] > floor);
+}
+
+function settingsOfFit(processor: Processor, fit: BandsFit, finer = 0) {
   const bands = fit.bands.map((band: FittedBand) => ({
     kind: band.kind,
-    frequencyHz: setTo(BAND_FIELDS, "frequencyHz", band.hertz, 1),
-    ...(band.gainDb === null ? {} : { gainDb: setTo(BAND_FIELDS, "gainDb", band.gainDb, 2) }),
-    ...(band.q === null ? {} : { q: setTo(BAND_FIELDS, "q", band.q, 3) }),
+    frequencyHz: setTo(BAND_FIELDS, "frequencyHz", band.hertz, 1 + finer),
+    ...(band.gainDb === null ? {} : { gainDb: setTo(BAND_FIELDS, "gainDb", band.gainDb, 2 + finer) }),
+    ...(band.q === null ? {} : { q: setTo(BAND_FIELDS, "q", band.q, 3 + finer) }),
     ...(band.slopeDbPerOctave === null ? {} : { slopeDbPerOctave: band.slopeDbPerOctave }),
   }));
-  const outputDb = setTo(settingFields(processor.parameters), "outputDb", fit.gainDb, 2);
+  const outputDb = setTo(settingFields(processor.parameters), "outputDb", fit.gainDb, 2 + finer);
   return processor.parameters.parse({ bands, outputDb });
 }
 

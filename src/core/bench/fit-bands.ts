@@ -52,9 +52,6 @@ const FIGHTING_DB = 12;
 type FitOptions = {
   /** A curve that stays within this of a straight line has no bands (dB). */
   flatDb?: number;
-  /** The one way of realising bands that there is, where it is given. */
-  realised?: Realised;
-  mostBands?: number;
 };
 
 /** The part of a curve that bands are fitted to. */
@@ -69,7 +66,7 @@ export function fittedBands(
   allHertz: readonly number[],
   allDb: readonly number[],
   rateHz: number,
-  { flatDb = FLAT_DB, realised, mostBands = MOST_BANDS }: FitOptions = {},
+  { flatDb = FLAT_DB }: FitOptions = {},
 ): BandsFit {
   const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
   const middle = magnitudeDb.toSorted((a, b) => a - b)[magnitudeDb.length >> 1] ?? 0;
@@ -80,23 +77,6 @@ export function fittedBands(
     ...leftOf(magnitudeDb.map((db) => db - middle)),
   };
   if (plain.mostDb < flatDb) return plain;
-  if (realised) {
-    // What the other way comes to may be the better beginning, and what is found with more bands may need no more than these.
-    const other: Realised = realised === "bilinear" ? "analogue" : "bilinear";
-    const fits = [...new Set([mostBands, MOST_BANDS])].flatMap((most) => [
-      search(hertz, magnitudeDb, rateHz, realised, { mostBands: most, isNear: true }),
-      finished(
-        search(hertz, magnitudeDb, rateHz, other, { mostBands: most, isNear: true }).state,
-        hertz,
-        magnitudeDb,
-        rateHz,
-        realised,
-      ),
-    ]);
-    return shown(
-      fits.filter(({ bands }) => bands.length <= mostBands).reduce((a, b) => (costOf(b) < costOf(a) ? b : a)),
-    );
-  }
   const analogue = search(hertz, magnitudeDb, rateHz, "analogue");
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
   const isOne = analogue.bands.length === 1 && swapped.misfitDb < ENOUGH_DB;
@@ -121,6 +101,33 @@ const costOf = ({ misfitDb, bands }: BandsFit): number => {
     bands.some((b) => (b.gainDb ?? 0) > FIGHTING_DB) && bands.some((b) => (b.gainDb ?? 0) < -FIGHTING_DB);
   return Math.max(misfitDb, HARDLY_DB) * 2 ** (bands.length + (fighting ? 2 : 0));
 };
+
+/** Rows of at most so many bands, realised in one way, that come near to a curve; which comes nearest, what they are set on tells. */
+export function nearFits(
+  allHertz: readonly number[],
+  allDb: readonly number[],
+  rateHz: number,
+  realised: Realised,
+  mostBands: number,
+): BandsFit[] {
+  const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
+  // What the other way comes to may be the better beginning, and what is found with more bands may need no more than these.
+  const other: Realised = realised === "bilinear" ? "analogue" : "bilinear";
+  return [...new Set([mostBands, MOST_BANDS])]
+    .flatMap((most) => [
+      search(hertz, magnitudeDb, rateHz, realised, { mostBands: most }),
+      search(hertz, magnitudeDb, rateHz, realised, { mostBands: most, isNear: true }),
+      finished(
+        search(hertz, magnitudeDb, rateHz, other, { mostBands: most }).state,
+        hertz,
+        magnitudeDb,
+        rateHz,
+        realised,
+      ),
+    ])
+    .filter(({ bands }) => bands.length <= mostBands)
+    .map(shown);
+}
 
 /** Bands that are known, such as those of a panel, brought as near to a curve as they come: each keeps its kind. */
 export function refittedBands(
@@ -197,12 +204,12 @@ function search(
           [...from.bands, band],
           [from.values[0] + values[0], ...from.values.slice(1), ...values.slice(1)],
           few,
-          BEGUN_GOES,
+          isNear ? FOLLOWED_GOES : BEGUN_GOES,
         ),
       );
       const next = begun
         .toSorted((a, b) => a.rms - b.rms)
-        .slice(0, FOLLOWED)
+        .slice(0, isNear ? 1 : FOLLOWED)
         .map(({ bands, values }) => fitted(bands, values, few, FOLLOWED_GOES))
         .reduce((a, b) => (b.rms < a.rms ? b : a));
       if (!(next.rms < GROWS * state.rms)) break;
