@@ -19,9 +19,16 @@ export type ForceOrder = {
 
 const wav = (bytes: Blob, title: string) => new File([bytes], fileNameOf(title, "wav"), { type: "audio/wav" });
 
-function additionOf({ file, reading, signature, outline, levels }: MadeRender, name: string, title: string): Addition {
-  const dry = title === DRY_TITLE;
-  return { file: wav(file, name), reading, signature, outline, levels, candidateTitle: title, dry };
+function additionOf(made: MadeRender, name: string, candidateTitle: string, dry: boolean): Addition {
+  const { file, reading, signature, outline, levels } = made;
+  return { file: wav(file, name), reading, signature, outline, levels, candidateTitle, dry };
+}
+
+/** What the untouched render of a comparison goes by, whatever it was called. */
+async function dryTitleOf(comparisonId: string): Promise<string> {
+  const [passage] = await database.passages.where({ comparisonId }).sortBy("position");
+  const dry = passage && (await database.renders.get(passage.dryRenderId));
+  return (dry && (await database.candidates.get(dry.candidateId))?.title) ?? DRY_TITLE;
 }
 
 /**
@@ -30,6 +37,7 @@ function additionOf({ file, reading, signature, outline, levels }: MadeRender, n
  */
 export async function runByForce(order: ForceOrder): Promise<string[]> {
   const { comparisonId, candidates, materialKeys, driveDb, signal } = order;
+  const dryTitle = await dryTitleOf(comparisonId);
   const made = await Promise.all(
     FORCE_MATERIALS.filter(({ key }) => materialKeys.includes(key)).map(async ({ key, title }) => {
       const name = forceTitle(title, driveDb);
@@ -43,11 +51,11 @@ export async function runByForce(order: ForceOrder): Promise<string[]> {
                 "process",
                 { source: { of: "file", hash }, chain, keepLatency: false, key: null },
                 { title: `${candidate}: ${name}`, signal, files },
-              ).then((render) => additionOf(render, `${name} ${candidate}`, candidate))
+              ).then((render) => additionOf(render, `${name} ${candidate}`, candidate, false))
             : [],
         ),
       );
-      return { name, additions: [additionOf(dry, `${name} ${DRY_TITLE}`, DRY_TITLE), ...wet] };
+      return { name, additions: [additionOf(dry, `${name} ${dryTitle}`, dryTitle, true), ...wet] };
     }),
   );
   const taken = new Set((await database.passages.where({ comparisonId }).toArray()).map((p) => p.title));

@@ -72,7 +72,7 @@ export function GainFinder({
 
 const INK = { colour: "var(--color-base-content)", width: 1.5 };
 
-function gainVerdict({ leftDb, mostLeftDb, mostLeftSeconds, movesDb }: FoundDynamics, passage: string): string {
+export function gainVerdict({ leftDb, mostLeftDb, mostLeftSeconds, movesDb }: FoundDynamics, passage: string): string {
   const off = `${withUnit(number(leftDb, 2), "dB")} off on the whole, ${withUnit(number(mostLeftDb, 2), "dB")} at the most, at ${clock(mostLeftSeconds)}`;
   return leftDb < AS_GOOD_GAIN_DB
     ? `Yes, by what is done on ${passage}: ${off}.`

@@ -155,7 +155,7 @@ const DISTORTIONS = ["THD", "THD+N", ...Array.from({ length: 9 }, (_, i) => `H${
 type Distortion = (typeof DISTORTIONS)[number];
 
 /** A distortion of a tone over its fundamental, dB; NaN where noise hides it. */
-function distortionDb(tone: BenchTone, of: Distortion): number {
+export function distortionDb(tone: BenchTone, of: Distortion): number {
   const order = of.startsWith("H") ? Number(of.slice(1)) : null;
   if (order !== null) return tone.partialsDb[order - 2] ?? Number.NaN;
   const percent = of === "THD" ? tone.thdPercent : tone.thdNoisePercent;

@@ -1,0 +1,94 @@
+import { beforeEach, describe, expect, it } from "vitest";
+import type { BenchTone } from "@/core/bench/report";
+import { PICTURE_COLUMNS, PICTURE_FLOOR_DB, PICTURE_ROWS, type SweepPicture } from "@/core/bench/sweep-picture";
+import { gainVerdict } from "./gain-finder";
+import { distortionDb } from "./harmonics-view";
+import { checkWords } from "./live-dialog";
+import { foldWords } from "./sweep-view";
+import { toggleShown, useBenchSettings } from "./use-bench";
+
+describe("what a level check says", () => {
+  it("asks for a cable where nothing comes back, for less where it clips, and else tells the room there is", () => {
+    expect(checkWords(Number.NEGATIVE_INFINITY)).toMatch(/^Hardly anything comes back \(silence\)/);
+    expect(checkWords(-63.2)).toMatch(/^Hardly anything comes back \(−63\.2.dBFS\)/);
+    expect(checkWords(0)).toMatch(/^It clips/);
+    expect(checkWords(-11.8)).toMatch(/comes back at −11\.8.dBFS: 11\.8.dB of room/);
+  });
+});
+
+describe("what is seen of a sweep, in words", () => {
+  const empty: SweepPicture = {
+    sampleRateHz: 48_000,
+    levelDbfs: -1,
+    growSeconds: 0.3,
+    levelsDb: new Array(PICTURE_COLUMNS * PICTURE_ROWS).fill(PICTURE_FLOOR_DB),
+  };
+  it("is nothing where nothing folds, and not told where there is no picture", () => {
+    expect(foldWords(undefined)).toBeUndefined();
+    expect(foldWords(empty)).toBe("nothing folds back in sight");
+  });
+  it("names the order that is drawn where it would fold, and its level", () => {
+    const levelsDb = empty.levelsDb.slice();
+    for (let column = 100; column < 140; column++) {
+      const sent = ((column + 0.5) * 24_000) / PICTURE_COLUMNS;
+      const row = Math.floor(((48_000 - 2 * sent) * PICTURE_ROWS) / 24_000);
+      levelsDb[column * PICTURE_ROWS + row] = -37;
+    }
+    expect(foldWords({ ...empty, levelsDb })).toMatch(/^H2 folds back, H2 up to −37.dB$/);
+  });
+});
+
+describe("a distortion of a tone", () => {
+  const tone: BenchTone = {
+    hertz: 1000,
+    levelDbfs: -12,
+    outDbfs: -12,
+    partialsDb: [-40, null, -60, null, null, null, null, null, null],
+    partialErrorsDb: [0, null, 0, null, null, null, null, null, null],
+    thdPercent: 1,
+    thdNoisePercent: 10,
+    aliasDb: null,
+    aliasErrorDb: null,
+  };
+  it("is one harmonic, all of them or all that is not the tone, in dB over it", () => {
+    expect(distortionDb(tone, "H2")).toBe(-40);
+    expect(distortionDb(tone, "H4")).toBe(-60);
+    expect(distortionDb(tone, "THD")).toBeCloseTo(-40, 9);
+    expect(distortionDb(tone, "THD+N")).toBeCloseTo(-20, 9);
+  });
+  it("is none where noise hides it", () => {
+    expect(distortionDb(tone, "H3")).toBeNaN();
+    expect(distortionDb({ ...tone, thdPercent: null }, "THD")).toBeNaN();
+    expect(distortionDb({ ...tone, thdPercent: 0 }, "THD")).toBeNaN();
+  });
+});
+
+describe("the verdict on settings by gain", () => {
+  const found = {
+    chain: [],
+    seconds: [],
+    wantedDb: [],
+    foundDb: [],
+    leftDb: 0.04,
+    mostLeftDb: 0.31,
+    mostLeftSeconds: 3.25,
+    movesDb: 2.2,
+    unreached: [],
+  };
+  it("is yes where what is left is hardly there, and tells how far it is off either way", () => {
+    expect(gainVerdict(found, "Verse")).toMatch(
+      /^Yes, by what is done on Verse: 0\.04.dB off on the whole, 0\.31.dB at the most, at 0:03\.250\.$/,
+    );
+    expect(gainVerdict({ ...found, leftDb: 0.4 }, "Verse")).toMatch(/^Not quite: 0\.40.dB off.*moves by 2\.20.dB\.$/);
+  });
+});
+
+describe("what is drawn beside the pair", () => {
+  beforeEach(() => useBenchSettings.setState({ shown: new Set() }));
+  it("is ticked and unticked, each by itself", () => {
+    toggleShown("a");
+    toggleShown("b");
+    toggleShown("a");
+    expect([...useBenchSettings.getState().shown]).toEqual(["b"]);
+  });
+});
