@@ -5,7 +5,7 @@ import { type Chain, chainSchema } from "../processors/chain";
 import { measuredApart } from "./apart";
 import { benchChain } from "./bench";
 import { onAPage } from "./page";
-import { panelCheck } from "./panel-check";
+import { dialWords, panelCheck } from "./panel-check";
 
 const chainOf = (processorKey: string, settings: object): Chain => chainSchema.parse([{ processorKey, settings }]);
 const FORM = { sampleRateHz: 48_000, levelDbfs: -1, channelCount: 1 } as const;
@@ -77,6 +77,12 @@ describe("a panel beside what was measured", () => {
     // Nothing was found within an octave of it.
     expect(high).toBeNull();
     expect(words).toBeNull();
+    const [lowBand, midBand] = report.fitted;
+    expect(dialWords(lines, report, midBand)).toBe(
+      "Mid frequency 1.2 kHz: −12.5 %, Mid gain 4,5 dB: −0.5 dB, Mid Q 1.4: 0.0 %",
+    );
+    expect(dialWords(lines, report, lowBand)).toBe("Low frequency 120 Hz: 0.0 %, Low gain −3 dB: 0.0 dB");
+    expect(dialWords([line("Colour", "warm")], report, midBand)).toBeNull();
   });
   it("does not guess where two dials have one name, or a plain dial stands for a gain of its own", () => {
     const report = four.report;

@@ -49,23 +49,60 @@ export function panelCheck(lines: readonly SettingLine[], report: BenchReport): 
   put("ratio", law?.thresholdDbfs === null ? null : law?.ratio, (v) => `${withDigits(v, 1)}:1`, inPercent);
   put("attack", times?.attackMs, milliseconds, inPercent);
   put("release", times?.releaseMs, milliseconds, inPercent);
-  for (const [i, line] of told.entries()) {
-    if (line?.unit !== "hz") continue;
-    const band = nearestBand(report.fitted, line.number);
-    if (!band) continue;
-    readings[i] = { words: frequency(band.hertz), error: inPercent(band.hertz, line.number) };
+  for (const { band, dials } of bandDials(told, report.fitted))
+    for (const { at, is } of dials) {
+      const line = told[at];
+      if (!line) continue;
+      const words = {
+        frequency: frequency(band.hertz),
+        gain: decibels(band.gainDb ?? 0, 2),
+        q: withDigits(band.q ?? 0, 2),
+      };
+      readings[at] = { words: words[is], error: errorOf(band, is, line.number) };
+    }
+  return readings;
+}
+
+type Dial = { at: number; is: "frequency" | "gain" | "q" };
+
+/** Each band with the dials that set it: the frequencies nearest to it, and what stands beside them on the panel. */
+function bandDials(
+  told: readonly (Told | null)[],
+  bands: readonly FittedBand[],
+): { band: FittedBand; dials: Dial[] }[] {
+  return told.flatMap((line, i) => {
+    const band = line?.unit === "hz" ? nearestBand(bands, line.number) : null;
+    if (!line || !band) return [];
     // "Mid frequency" and "Mid gain" belong together: all but their last words are one.
     const stem = stemOf(line.name);
-    for (const [j, other] of told.entries()) {
-      if (!other || i === j || stemOf(other.name) !== stem) continue;
+    const beside = told.flatMap((other, at): Dial[] => {
+      if (!other || at === i || stemOf(other.name) !== stem) return [];
       const last = other.name.split(/\s+/).at(-1);
-      if (last === "gain" && band.gainDb !== null)
-        readings[j] = { words: decibels(band.gainDb, 2), error: inDb(band.gainDb, other.number) };
-      if (last === "q" && band.q !== null)
-        readings[j] = { words: withDigits(band.q, 2), error: inPercent(band.q, other.number) };
-    }
-  }
-  return readings;
+      if (last === "gain" && band.gainDb !== null) return [{ at, is: "gain" }];
+      return last === "q" && band.q !== null ? [{ at, is: "q" }] : [];
+    });
+    return [{ band, dials: [{ at: i, is: "frequency" }, ...beside] }];
+  });
+}
+
+function errorOf(band: FittedBand, is: Dial["is"], said: number): string {
+  if (is === "gain") return inDb(band.gainDb ?? 0, said);
+  return inPercent(is === "q" ? (band.q ?? 0) : band.hertz, said);
+}
+
+/** What a panel says of a measured band, and how far off it is: "Mid frequency 1.2 kHz: −12.5 %, Mid gain 4.5 dB: −0.5 dB"; null where no dial is near. */
+export function dialWords(lines: readonly SettingLine[], report: BenchReport, band: FittedBand): string | null {
+  const told = toldBy(lines);
+  const own = bandDials(told, report.fitted).filter((b) => b.band === band);
+  const words = own.flatMap(({ dials }) =>
+    dials.flatMap(({ at, is }) => {
+      const line = told[at];
+      if (!line) return [];
+      const { parameter, value, unit } = line.line;
+      return [`${parameter} ${value}${unit ? ` ${unit}` : ""}: ${errorOf(band, is, line.number)}`];
+    }),
+  );
+  return words.length > 0 ? words.join(", ") : null;
 }
 
 const stemOf = (name: string): string => name.split(/\s+/).slice(0, -1).join(" ");

@@ -2,6 +2,7 @@
 
 import { useMemo } from "react";
 import { dialCheck } from "@/core/bench/dial-check";
+import { dialWords } from "@/core/bench/panel-check";
 import type { FittedBand } from "@/core/bench/report";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
@@ -55,13 +56,13 @@ export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }
 type Row = { key: string; title: string; band: FittedBand; against: string };
 
 function rowsOf(subject: MeasuredSubject, check: ReturnType<typeof dialCheck>): Row[] {
-  const { key, title, report } = subject;
+  const { key, title, report, candidate } = subject;
   if (!check)
     return report.fitted.map((band, i) => ({
       key: `${key} ${i}`,
       title,
       band,
-      against: "no panel to hold it against",
+      against: dialWords(candidate?.settings ?? [], report, band) ?? "no panel to hold it against",
     }));
   const left =
     check.mostLeftDb > 0.1
