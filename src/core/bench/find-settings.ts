@@ -72,11 +72,16 @@ function bandSettings(
   const fits = nearFits(hertz, magnitudeDb, rateHz, realised, mostBands);
   const [few, wanted] = judgedFew(hertz, magnitudeDb, rateHz);
   // Its own curve is not quite the formula's, and its panel has ends: from where a formula comes nearest it is set by itself.
-  const distinct = [...new Map(fits.map((fit) => [JSON.stringify(fit.bands), fit])).values()];
-  return distinct
-    .toSorted((a, b) => a.misfitDb - b.misfitDb)
-    .slice(0, REFINED)
-    .flatMap((fit) => [settingsOfFit(processor, fit), settingsOfFit(processor, refined(fit))]);
+  const tried = fits.map((fit) => {
+    const settings = settingsOfFit(processor, fit);
+    const curve = responseDb(processor, settings, few, rateHz);
+    return { fit, settings, rms: Math.sqrt(curve.reduce((sum, v, i) => sum + (v - wanted[i]) ** 2, 0) / few.length) };
+  });
+  const nearest = tried.reduce((a, b) => (b.rms < a.rms ? b : a));
+  const settings = tried.map((t) => t.settings);
+  if (nearest.rms < LEAST_LEFT_DB) return settings;
+  const nearestFit = fits.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
+  return [...settings, settingsOfFit(processor, refined(nearestFit))];
 
   function refined(fit: BandsFit): BandsFit {
     const numbers = fit.bands.flatMap((band) => [
@@ -106,8 +111,6 @@ function bandSettings(
     return fitOf(values);
   }
 }
-/** So many of the nearest are set by themselves. */
-const REFINED = 2;
 const STEP = 1e-3;
 /** Settings are tried finer than a panel shows them. */
 const FINE_DIGITS = 3;

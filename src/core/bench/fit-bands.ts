@@ -111,22 +111,13 @@ export function nearFits(
   mostBands: number,
 ): BandsFit[] {
   const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
-  // What the other way comes to may be the better beginning, and what is found with more bands may need no more than these.
+  // What the other way comes to may be the better beginning.
   const other: Realised = realised === "bilinear" ? "analogue" : "bilinear";
-  return [...new Set([mostBands, MOST_BANDS])]
-    .flatMap((most) => [
-      search(hertz, magnitudeDb, rateHz, realised, { mostBands: most }),
-      search(hertz, magnitudeDb, rateHz, realised, { mostBands: most, isNear: true }),
-      finished(
-        search(hertz, magnitudeDb, rateHz, other, { mostBands: most }).state,
-        hertz,
-        magnitudeDb,
-        rateHz,
-        realised,
-      ),
-    ])
-    .filter(({ bands }) => bands.length <= mostBands)
-    .map(shown);
+  return [
+    search(hertz, magnitudeDb, rateHz, realised, { mostBands }),
+    search(hertz, magnitudeDb, rateHz, realised, { mostBands, isNear: true }),
+    finished(search(hertz, magnitudeDb, rateHz, other, { mostBands }).state, hertz, magnitudeDb, rateHz, realised),
+  ].map(shown);
 }
 
 /** Bands that are known, such as those of a panel, brought as near to a curve as they come: each keeps its kind. */
