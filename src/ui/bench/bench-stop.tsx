@@ -3,7 +3,6 @@
 import { useDropzone } from "react-dropzone";
 import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
-import { measuredApart } from "@/core/bench/apart";
 import { plural } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
@@ -125,9 +124,7 @@ function sentenceFor(shown: readonly Subject[]): string {
   const [problem] = shown.flatMap((s) => (s.problem ? [s.problem] : []));
   if (problem) return problem;
   if (measured.length === 0) return "What a processor does in principle, whatever the music.";
-  const [here, yonder] = measured;
-  const [apart] = yonder ? measuredApart(here, yonder) : [];
   const names = measured.map((s) => s.title);
-  const told = `${names.length > 2 ? plural(names.length, "processor") : names.join(" and ")} measured with test signals.${apart ? ` ${apart}` : ""}`;
+  const told = `${names.length > 2 ? plural(names.length, "processor") : names.join(" and ")} measured with test signals.`;
   return outside.length > 0 ? `${told} ${outside.map((s) => s.title).join(", ")} came from outside.` : told;
 }

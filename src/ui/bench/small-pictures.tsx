@@ -76,6 +76,8 @@ export const PICTURES: readonly Picture[] = [
   },
 ];
 
+/** The harmonics that bars are drawn of. */
+const ORDERS = [2, 10] as const;
 const WIDTH = 150;
 const HEIGHT = 78;
 
@@ -125,8 +127,8 @@ export function SmallPicture({ picture, subject }: { picture: Picture; subject: 
         <span className="figure flex h-3.5 justify-between text-[9.5px] leading-3.5">
           {points.length > 0 && (
             <>
-              <span>{picture.end(xs[0])}</span>
-              <span>{picture.end(xs[xs.length - 1])}</span>
+              <span>{picture.end(picture.bars ? ORDERS[0] : xs[0])}</span>
+              <span>{picture.end(picture.bars ? ORDERS[1] : xs[xs.length - 1])}</span>
             </>
           )}
         </span>

@@ -85,7 +85,7 @@ function SweepChart({ subject, picture }: { subject: MeasuredSubject; picture: S
         legend={[
           { title: "harmonics", colour: "var(--color-base-content)", width: 1 },
           { title: "would fold", colour: "var(--color-base-content)", width: 1, dash: "2 4" },
-          { title: "folds back", colour: "var(--color-base-content)", width: 3 },
+          { title: "folds", colour: "var(--color-base-content)", width: 3 },
         ]}
         note=""
         table={() => tableOf(picture)}
