@@ -1,11 +1,14 @@
+import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { SettingLine } from "../candidates/candidate";
 import { settingsOfChain } from "../candidates/chain-settings";
 import { type Chain, chainSchema } from "../processors/chain";
+import { SMALL_FORM } from "../testing/bench";
 import { measuredApart } from "./apart";
 import { benchChain } from "./bench";
 import { onAPage } from "./page";
 import { dialWords, panelCheck } from "./panel-check";
+import { firstAtRest } from "./static-law";
 
 const chainOf = (processorKey: string, settings: object): Chain => chainSchema.parse([{ processorKey, settings }]);
 const FORM = { sampleRateHz: 48_000, levelDbfs: -1, channelCount: 1 } as const;
@@ -41,6 +44,50 @@ describe("two processors held against each other", () => {
   it("are not held against each other at different levels", () => {
     const soft = { title: "Soft", report: benchChain(compressor({ ratio: 2 }), { ...FORM, levelDbfs: -12 }) };
     expect(measuredApart(four, soft).join(" ")).not.toMatch(/same step/);
+  });
+});
+
+describe("a law", () => {
+  it("is not told of what still lets go of earlier sounds while the steps rise, only its points are", () => {
+    // A threshold of −28 dBFS and a knee of 15 dB, let go of within 1.8 s: where the steps pass the rest of an old reduction is no threshold.
+    const { report } = measured("Leveller", chainOf("slow-leveller", { thresholdDb: -28, ratio: 3, kneeDb: 15 }));
+    expect(report.static?.thresholdDbfs).toBeNull();
+    expect(report.static?.ratio).toBeNull();
+    expect(report.static?.points).toHaveLength(20);
+    expect(report.sentences.join(" ")).toMatch(/takes too long for steps to tell threshold and ratio/);
+    const lines = [line("Threshold", "-28", "dBFS"), line("Ratio", "3", ":1")];
+    expect(panelCheck(lines, report)).toEqual([null, null]);
+  });
+  it("is that of the dial or not told, wherever its dials stand", () => {
+    const log = (least: number, most: number) =>
+      fc.double({ min: Math.log(least), max: Math.log(most), noNaN: true }).map(Math.exp);
+    const dials = fc.record({
+      thresholdDb: fc.double({ min: -45, max: -16, noNaN: true }),
+      ratio: log(1.5, 20),
+      kneeDb: fc.double({ min: 0, max: 15, noNaN: true }),
+      attackMs: log(0.5, 300),
+      releaseMs: log(10, 5000),
+      detector: fc.constantFrom("peak", "RMS"),
+    });
+    fc.assert(
+      fc.property(dials, (settings) => {
+        const { static: law, key } = benchChain(compressor(settings), { ...SMALL_FORM, levelDbfs: -6 });
+        for (const told of [law, key])
+          if (told?.thresholdDbfs != null && told.ratio !== null) {
+            expect(Math.abs(told.thresholdDbfs - settings.thresholdDb)).toBeLessThan(0.8);
+            expect(Math.abs(told.ratio / settings.ratio - 1)).toBeLessThan(0.1);
+          }
+      }),
+      { numRuns: 10 },
+    );
+  });
+  it("begins where the gain is at rest, whatever was let go of before", () => {
+    const fall = [0, 0, -0.4, -2, -4, -6, -8];
+    expect(firstAtRest(fall)).toBe(0);
+    expect(firstAtRest([-0.5, -0.1, -0.01, 0, 0, -2, -4, -6])).toBe(2);
+    expect(firstAtRest([-3, -2.5, -2.1, -1.8, -2.6, -4.5, -6.5])).toBeNull();
+    // An expander's gain only rises.
+    expect(firstAtRest([-9, -6, -3, -1, 0, 0])).toBe(0);
   });
 });
 

@@ -52,6 +52,20 @@ const OVER_NOISE_DB = 25;
 /** What happens within so many half periods is read sample by sample. */
 const FINE_CELLS = 2;
 
+/** What lets go more slowly than this is still held by earlier sounds when steps are read (ms). */
+const MOST_RELEASE_MS = 850;
+
+/** Whether a gain comes to rest within steps of so many ms: one after the other they tell a law only then. */
+export const isQuickEnough = (
+  { attackMs, releaseMs, releaseWithin1DbMs }: Pick<GainTimes, "attackMs" | "releaseMs" | "releaseWithin1DbMs">,
+  stepMs: number,
+): boolean =>
+  attackMs !== null &&
+  attackMs < stepMs &&
+  releaseMs !== null &&
+  releaseMs < MOST_RELEASE_MS &&
+  releaseWithin1DbMs !== null;
+
 /** Powers over the bursts, as they came and as they would be at rest, from a frame on. */
 type Powers = { from: number; came: Float64Array; rest: Float64Array };
 

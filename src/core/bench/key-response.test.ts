@@ -26,7 +26,7 @@ describe("response to an external key", () => {
     { thresholdDb: -20, ratio: 4, attackMs: 10, releaseMs: 120 },
     { thresholdDb: -40, ratio: 2, kneeDb: 0, attackMs: 50, releaseMs: 300, makeupDb: 6 },
     { thresholdDb: -30, ratio: 10, kneeDb: 12, attackMs: 1, releaseMs: 40 },
-    { thresholdDb: -25, ratio: 3, attackMs: 20, releaseMs: 800, mixPercent: 100 },
+    { thresholdDb: -25, ratio: 3, attackMs: 20, releaseMs: 500, mixPercent: 100 },
   ])("tells threshold, ratio, attack and release of %o", (settings) => {
     const key = read(settings);
     expect(Math.abs((key.thresholdDbfs ?? 0) - settings.thresholdDb)).toBeLessThan(0.5);

@@ -4,7 +4,7 @@ import { amplitudeFromDb, dbFromPower } from "../audio/decibels";
 import { clipOf, soundOf } from "../audio/sound";
 import { type Chain, runChain } from "../processors/chain";
 import { processorOf } from "../processors/registry";
-import { gainTimes } from "./gain-times";
+import { gainTimes, isQuickEnough } from "./gain-times";
 import type { SignalPlan, Tone } from "./signal-plan";
 import { firstAtRest, settledGains, staticLaw } from "./static-law";
 import { decibels, milliseconds, withDigits } from "./words";
@@ -95,8 +95,8 @@ export function keyResponse(chain: Chain, plan: SignalPlan, signal: Clip): KeyRe
   );
   const settled = settledGains(read, stepMs * (1 - READ_PART / 2), times?.attackMs ?? null);
   // What came before may still be let go of during the first steps: a gain that rises with the key says nothing of it.
-  const first = firstAtRest(settled);
-  const isKnown = times?.attackMs != null && times.releaseMs !== null && times.attackMs < stepMs;
+  const first = firstAtRest(settled) ?? 0;
+  const isKnown = firstAtRest(settled) !== null && times !== null && isQuickEnough(times, stepMs);
   const levels = isKnown
     ? plan.steady.slice(first).map(({ levelDbfs }, i) => ({ keyDbfs: levelDbfs, gainDb: settled[first + i] }))
     : [];

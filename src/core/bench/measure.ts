@@ -5,7 +5,7 @@ import { clipOf, type Sound, soundOf, stretch } from "../audio/sound";
 import { ringingOf } from "../spectrum/ringing";
 import { besideTone } from "./beside-tone";
 import { fittedBands } from "./fit-bands";
-import { gainTimes, wanders } from "./gain-times";
+import { type GainTimes, gainTimes, isQuickEnough, wanders } from "./gain-times";
 import { passesApartDb, readNoise, transparency, wordLength } from "./housekeeping";
 import type { BenchReport } from "./report";
 import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./response";
@@ -135,7 +135,7 @@ export function measured(given: Measuring, pause: (share: number, doing: string)
   const isUnsteady = wanders(back[0], plan, noise.noiseFloorDbfs) || toneWanders(back[0], plan.deep);
   const isQuiet = (noise.noiseFloorDbfs ?? -200) < plan.bursts.rest.leftDbfs - REST_OVER_NOISE_DB;
   const times = burstsWhole && isQuiet && !isUnsteady && !rings ? gainTimes(back, plan) : null;
-  const law = lawOf(plan, plan.steady.filter(isWhole), back[0], noise.noiseFloorDbfs, times?.attackMs ?? null);
+  const law = lawOf(plan, plan.steady.filter(isWhole), back[0], noise.noiseFloorDbfs, times);
   const onSine = staticLaw(ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
   const loudest = ladder.at(-1)?.thdPercent ?? 0;
   const isAtOnce = times !== null && (times.attackMs ?? 0) < AT_ONCE_MS && times.lookAheadMs === 0;
@@ -353,7 +353,7 @@ function lawOf(
   steps: readonly Steady[],
   channel: Float32Array,
   noiseDbfs: number | null,
-  attackMs: number | null,
+  times: GainTimes | null,
 ) {
   const heard = steps.filter(({ levelDbfs }) => levelDbfs > (noiseDbfs ?? -200) + STEP_OVER_NOISE_DB);
   if (heard.length < LEAST_STEPS) return null;
@@ -368,11 +368,18 @@ function lawOf(
   const [step] = heard;
   const stepMs = (1000 * step.frames * STEP_READ) / plan.form.sampleRateHz;
   const gains = heard.map((steady) => levelOf(steady) - steady.levelDbfs);
-  const settled = settledGains(gains, stepMs, attackMs);
+  const settled = settledGains(gains, stepMs, times?.attackMs ?? null);
+  const points = heard.map(({ levelDbfs }, i) => ({ inDbfs: levelDbfs, outDbfs: levelDbfs + settled[i] }));
   // Without times there is nothing to let go of.
-  const first = attackMs === null ? 0 : firstAtRest(settled);
-  const points = heard.map(({ levelDbfs }, i) => ({ inDbfs: levelDbfs, outDbfs: levelDbfs + settled[i] })).slice(first);
-  return staticLaw(points);
+  const first = times === null ? 0 : firstAtRest(settled);
+  return first === null || (times !== null && !isQuickEnough(times, stepMs))
+    ? untold(staticLaw(points))
+    : staticLaw(points.slice(first));
+}
+
+/** A law of which only the points are told. */
+function untold(law: ReturnType<typeof staticLaw>): ReturnType<typeof staticLaw> {
+  return law && { ...law, thresholdDbfs: null, ratio: null, kneeDb: null };
 }
 
 /** Whether gain moves with level around one. */
@@ -387,8 +394,6 @@ function lawsTold(
   onSine: ReturnType<typeof staticLaw>,
   isUntold: boolean,
 ): Pick<BenchReport, "static" | "staticOnSine"> {
-  const untold = <Law extends NonNullable<ReturnType<typeof staticLaw>>>(law: Law | null) =>
-    law && { ...law, thresholdDbfs: null, ratio: null, kneeDb: null };
   if (isUntold) return { static: untold(steady), staticOnSine: untold(onSine) };
   if (steady?.ratio && steady.ratio >= LIMITER_RATIO) {
     const limits = onSine?.ratio && onSine.ratio >= LIMITER_RATIO;

@@ -1,3 +1,4 @@
+import { isQuickEnough } from "./gain-times";
 import type { BenchReport } from "./report";
 import { smoothed } from "./response";
 import type { SignalPlan } from "./signal-plan";
@@ -141,8 +142,10 @@ function ringsSentence({ rings, isCoded }: Known): string | null {
   return null;
 }
 
+const stepMsOf = ({ steady: [step], form }: SignalPlan): number => (1000 * step.frames) / form.sampleRateHz;
+
 function lawSentence(
-  { static: law, staticOnSine, moves }: Facts,
+  { static: law, staticOnSine, moves, times }: Facts,
   { isBent, isUnsteady, rings, plan }: Known,
 ): string | null {
   if (rings) return null;
@@ -155,6 +158,8 @@ function lawSentence(
     return `Its gain does not move with level up to ${withDigits(plan.steady[plan.steady.length - 1].levelDbfs, 0)} dBFS.`;
   if (law.ratio !== null && law.thresholdDbfs === null)
     return `It limits peaks between samples: a square wave is held back, and no sine up to ${withDigits(plan.steady[plan.steady.length - 1].levelDbfs, 0)} dBFS.`;
+  if ((law.thresholdDbfs === null || law.ratio === null) && times && !isQuickEnough(times, stepMsOf(plan)))
+    return "Its gain moves with level, but takes too long for steps to tell threshold and ratio: only the points are told.";
   if (law.thresholdDbfs === null || law.ratio === null)
     return "Its gain moves with level, but by no law of threshold and ratio: only the points are told.";
   if (law.ratio >= 20) return `It limits: nothing rises beyond ${withDigits(law.thresholdDbfs, 1)} dBFS going in.`;

@@ -1,4 +1,4 @@
-import { exp } from "../audio/exact-math";
+import { exp, pow } from "../audio/exact-math";
 import { compressedLevelDb } from "../processors/level-detection";
 import { fittedCurve } from "./least-squares";
 
@@ -82,13 +82,29 @@ export function settledGains(gains: readonly number[], stepMs: number, attackMs:
 
 /** A gain that rises by less from step to step rises by error (dB). */
 const RISES_DB = 0.02;
+/** So many steps have to be left to tell a law by. */
+const LEFT_FOR_LAW = 5;
+/** What may be left to let go of where a law begins (dB): by so much a threshold may be off. */
+const STILL_HELD_DB = 0.25;
+/** One step alone does not tell how fast it lets go. */
+const HALF = 0.5;
 
-/** The first of rising steps that is not still letting go of what came before them: a gain that rises with level says nothing of a compressor's law. */
-export function firstAtRest(gains: readonly number[]): number {
-  const most = gains.length >> 1;
-  const first = gains.findIndex((gain, i) => i >= most || gains[i + 1] <= gain + RISES_DB);
+/**
+ * The first of rising steps that is not still letting go of what came before them: a gain that rises with level says nothing of a compressor's law. Null
+ * where it has not let go before the law begins: from step to step what is held shrinks by the same share, so the first two tell what is left.
+ */
+export function firstAtRest(gains: readonly number[]): number | null {
+  const last = Math.max(0, gains.length - LEFT_FOR_LAW);
+  const first = gains.findIndex((gain, i) => i >= last || gains[i + 1] <= gain + RISES_DB);
   // What ends higher than it began is no compressor that lets go.
-  return first > 0 && gains[gains.length - 1] < gains[first] - MOVES_DB ? first : 0;
+  if (first <= 0 || gains[gains.length - 1] >= gains[first] - MOVES_DB) return 0;
+  const isFlat = Math.abs(gains[first + 1] - gains[first]) <= RISES_DB;
+  if (isFlat) return first;
+  // By the first two, which no law bends yet.
+  const [rise, next] = [gains[1] - gains[0], gains[2] - gains[1]];
+  const share = first > 1 ? next / rise : HALF;
+  const left = share > 0 && share < 1 ? (rise * pow(share, first)) / (1 - share) : Number.POSITIVE_INFINITY;
+  return left < STILL_HELD_DB ? first : null;
 }
 
 /** Threshold and slope of a grid that come closest with a knee. */
