@@ -5,6 +5,7 @@ import { bytesInMemory } from "../../src/core/formats/byte-source";
 import { openPlain } from "../../src/core/formats/read-audio";
 import { writeWav } from "../../src/core/formats/wav-write";
 import { openSeeded, test } from "../profiles";
+import { stop } from "../support";
 
 const page1 = (page: Page, title: string) => page.getByRole("article", { name: title });
 
@@ -78,6 +79,12 @@ test("built-in processors are measured: in short, by curve against their panel, 
   for (const { report } of measured) benchReportSchema.parse(report);
   const csv = (await saved(page, () => page.getByRole("button", { name: "CSV" }).first().click())).toString();
   expect(csv).toContain("Bus compressor,ratio,,");
+
+  await stop(page, "Findings").click();
+  const found = page.getByRole("region", { name: "What the bench found" });
+  await expect(found).toContainText("Air lift, bilinear: Its curve is that of");
+  await found.getByText("Bus compressor").click();
+  await expect(found).toContainText("It compresses: threshold −18.0 dBFS");
 });
 
 test("a test signal is exported, sent through something outside, dropped back, measured and kept", async ({ page }) => {

@@ -4,6 +4,7 @@ import { now } from "./comparisons";
 import { database, SCHEMA_VERSION } from "./database";
 import { measuredMatch } from "./levelling";
 import { alignmentOf, inForce } from "./line-up";
+import { measuredOf } from "./measurements";
 import type { Passage, Render } from "./records";
 
 /**
@@ -45,6 +46,10 @@ export async function exportComparison(comparisonId: string): Promise<object> {
     moments,
     sightedVerdicts,
     measurements,
+    /** What the bench told of candidates that were made here. */
+    bench: (await measuredOf(comparisonId))
+      .filter(({ candidate }) => candidate.chain)
+      .map(({ candidate, report: { picture: _, ...report } }) => ({ candidateId: candidate.id, report })),
   };
 }
 

@@ -1,11 +1,13 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
 import { benchChain } from "@/core/bench/bench";
+import { DEFAULT_FORM, HIGHEST_LEVEL_DBFS } from "@/core/bench/signal-plan";
 import { SMALL_FORM } from "@/core/testing/bench";
-import { deleteComparison, newId, now } from "./comparisons";
+import { changeCandidate, deleteComparison, newId, now } from "./comparisons";
 import { database } from "./database";
-import { removeMeasurement } from "./measurements";
+import { keptBench, measuredOf, removeMeasurement } from "./measurements";
 import { type Measurement, measurementSchema } from "./records";
+import { keepResult } from "./results";
 import { filled } from "./testing";
 
 beforeEach(async () => {
@@ -39,5 +41,36 @@ describe("what was measured of something outside", () => {
 
     await deleteComparison(comparison.id);
     expect(await database.measurements.count()).toBe(0);
+  });
+});
+
+describe("what was measured of the candidates of a comparison", () => {
+  it("is the latest recording of what came from outside, and of a chain what was looked at before", async () => {
+    const { comparison, dry, a } = await filled();
+    const recording = (fileName: string, createdAt: string, gainDbAt1k: number): Measurement => ({
+      id: newId(),
+      comparisonId: comparison.id,
+      candidateId: a.candidateId,
+      title: fileName,
+      fileName,
+      report: { ...report, gainDbAt1k },
+      createdAt,
+    });
+    await database.measurements.bulkAdd([
+      recording("second.wav", "2026-03-02T10:00:00.000Z", -2),
+      recording("first.wav", "2026-03-01T10:00:00.000Z", -1),
+    ]);
+    const only = await measuredOf(comparison.id);
+    expect(only.map(({ candidate, report: told }) => [candidate.id, told.gainDbAt1k])).toEqual([[a.candidateId, -2]]);
+
+    const chain = [{ processorKey: "gain", settings: { gainDb: 3 } }];
+    await changeCandidate(dry.candidateId, { chain });
+    expect(await keptBench(chain)).toBeNull();
+    const form = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS };
+    await keepResult("bench", { chain, form }, { ...report, gainDbAt1k: 3 });
+    expect((await keptBench(chain))?.gainDbAt1k).toBe(3);
+    expect((await measuredOf(comparison.id)).map(({ report: told }) => told.gainDbAt1k).toSorted()).toEqual([-2, 3]);
+    // A chain whose settings are others was not measured.
+    expect(await keptBench([{ processorKey: "gain", settings: { gainDb: 4 } }])).toBeNull();
   });
 });

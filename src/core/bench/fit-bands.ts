@@ -42,7 +42,7 @@ const SHELVES_PART_HZ = 640;
 /** A band moves at least so many frequencies. */
 const LEAST_SEEN = 4;
 const NARROW_Q = 5;
-const PROMISING = 6;
+const PROMISING = 8;
 /** Goes of each, and those that are followed further. */
 const BEGUN_GOES = 1;
 const FOLLOWED = 2;
@@ -145,6 +145,8 @@ const leftOf = (residual: readonly number[]) => ({
 });
 
 type Search = BandsFit & { state: State };
+/** Fits bands again; no further where a first go is hopelessly far from what is aimed at (dB, effective). */
+type Refit = (bands: Band[], values: number[], aimDb: number) => State;
 
 /**
  * Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told, or those that come nearest where it is
@@ -186,7 +188,7 @@ function search(
       const residual = residualOf(state);
       // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
       const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
-        fitted([band], [0, ...values], residual, 2),
+        fitted([band], [0, ...values], residual, isNear ? 2 : BEGUN_GOES),
       );
       const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
       const from = state;
@@ -206,7 +208,10 @@ function search(
       if (!(next.rms < GROWS * state.rms)) break;
       state = next;
     }
-    const refitted = (bands: Band[], values: number[]) => fitted(bands, values, few, FOLLOWED_GOES);
+    const refitted: Refit = (bands, values, aimDb) => {
+      const begun = fitted(bands, values, few, BEGUN_GOES);
+      return begun.rms > HOPELESS * aimDb ? begun : fitted(bands, begun.values, few, FOLLOWED_GOES);
+    };
     /** Two or three neighbours replaced by one wherever that explains as much: bells against each other make a shelf. */
     const merged = (given: State): State => {
       const places = placesOf(given);
@@ -220,10 +225,9 @@ function search(
             .map(({ band, values }) => fitted([band], [0, ...values], residual, 2))
             .reduce((a, b) => (b.rms < a.rms ? b : a));
           const values = [others.values[0] + one.values[0], ...others.values.slice(1), ...one.values.slice(1)];
-          const begun = fitted([...others.bands, ...one.bands], values, few, BEGUN_GOES);
-          if (begun.rms > HOPELESS * Math.max(given.rms, MERGED_DB)) continue;
-          const tried = refitted(begun.bands, begun.values);
-          if (tried.rms < Math.max(NEEDLESS * given.rms, MERGED_DB)) return merged(tried);
+          const aimDb = Math.max(NEEDLESS * given.rms, MERGED_DB);
+          const tried = refitted([...others.bands, ...one.bands], values, aimDb);
+          if (tried.rms < aimDb) return merged(tried);
         }
       return given;
     };
@@ -295,7 +299,7 @@ function isSeen(band: FittedBand, hertz: readonly number[], rateHz: number, real
 }
 
 /** Where something is left, each band once more as another kind nearby: a wide bell near the end may be a shelf. */
-function otherwise(given: State, refitted: (bands: Band[], values: number[]) => State): State {
+function otherwise(given: State, refitted: Refit): State {
   let state = given;
   for (let b = 0; b < state.bands.length && state.rms > ENOUGH_DB; b++) {
     if (sizeOf(state.bands[b]) === 1) continue;
@@ -305,7 +309,7 @@ function otherwise(given: State, refitted: (bands: Band[], values: number[]) => 
         const bands = state.bands.with(b, { kind, order: 2 });
         const values = state.values.with(at, state.values[at] + shift).with(at + 2, STEEPEST_LOG_Q);
         if (kind === state.bands[b].kind) continue;
-        const tried = refitted(bands, values);
+        const tried = refitted(bands, values, WORTH_IT * state.rms);
         if (tried.rms < WORTH_IT * state.rms) state = tried;
       }
   }
@@ -317,14 +321,14 @@ const SHIFTS = [0, -0.46, 0.46];
 const STEEPEST_LOG_Q = -0.34;
 
 /** No more bands than some, those left out whose loss costs least. */
-function reduced(given: State, most: number, refitted: (bands: Band[], values: number[]) => State): State {
+function reduced(given: State, most: number, refitted: Refit): State {
   let state = given;
   while (state.bands.length > most) {
     const from = state;
     state = from.bands
       .map((_, b) => {
         const less = without(from, b);
-        return refitted(less.bands, less.values);
+        return refitted(less.bands, less.values, Number.POSITIVE_INFINITY);
       })
       .reduce((a, b) => (b.rms < a.rms ? b : a));
   }
@@ -356,12 +360,13 @@ function without({ bands, values, rms }: State, b: number): State {
 const NEEDLESS = 1.15;
 
 /** Bands that can be left out for next to nothing, one after the other. */
-function withoutNeedless(given: State, refitted: (bands: Band[], values: number[]) => State): State {
+function withoutNeedless(given: State, refitted: Refit): State {
   let state = given;
   for (let b = state.bands.length - 1; b >= 0 && state.bands.length > 1; b--) {
     const { bands, values } = without(state, b);
-    const less = refitted(bands, values);
-    if (less.rms < Math.max(NEEDLESS * state.rms, ENOUGH_DB)) state = less;
+    const aimDb = Math.max(NEEDLESS * state.rms, ENOUGH_DB);
+    const less = refitted(bands, values, aimDb);
+    if (less.rms < aimDb) state = less;
   }
   return state;
 }

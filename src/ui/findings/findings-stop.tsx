@@ -21,6 +21,7 @@ import { clock, plural, signed, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { BenchFound } from "./bench-found";
 import { NoteField } from "./note-field";
 
 /** What was found: every run with its evidence, notes, and the whole of it as a file. */
@@ -79,6 +80,7 @@ export function FindingsStop() {
       ) : (
         <RunTable runs={runs} openId={openId} onOpen={(id) => setOpenId(openId === id ? null : id)} />
       )}
+      <BenchFound comparisonId={comparison.id} />
       <NoteField label="Note on this comparison" runId={null} />
     </section>
   );

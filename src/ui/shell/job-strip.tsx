@@ -22,7 +22,10 @@ export function JobStrip({ askedOnly = false }: Props) {
       className="flex h-8 shrink-0 items-center gap-3 border-rule border-t px-5 text-[12px]"
     >
       <progress className="progress w-40" value={shown.share} max={1} aria-label={shown.title} />
-      <span className="truncate">{shown.title}</span>
+      <span className="truncate">
+        {shown.title}
+        {shown.state === "running" && shown.share > 0 && <span className="text-soft">: {shown.doing}</span>}
+      </span>
       {jobs.length > 1 && <span className="text-soft">and {jobs.length - 1} more</span>}
       <button
         type="button"
