@@ -115,9 +115,11 @@ async function shoot(colorScheme, suffix) {
   await page.getByRole("checkbox", { name: "Bus compressor" }).check();
   await page.getByText("3 processors measured").waitFor({ timeout: 60_000 });
   if (suffix === "night") {
-    await page.getByRole("tab", { name: "Level over time" }).click();
-    await page.getByRole("button", { name: "Gain over time" }).click();
-    await page.getByRole("region", { name: "Times" }).waitFor();
+    await page.getByRole("checkbox", { name: "Drive stage" }).check();
+    await page.getByText("4 processors measured").waitFor({ timeout: 60_000 });
+    await page.getByRole("tab", { name: "Harmonics" }).click();
+    await page.getByRole("button", { name: "Sweep", exact: true }).click();
+    await page.getByRole("img", { name: "What came back over what was sent: Drive stage" }).waitFor();
   }
   await settled();
   await save("bench");

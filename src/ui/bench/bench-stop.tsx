@@ -66,8 +66,7 @@ export function BenchStop() {
         <div className="grid gap-2">
           <BenchActions subjects={subjects} onAdd={open} onRecording={measure} />
           <p className="text-[12px] text-soft">
-            For anything outside: send the signal through it, and drop here what comes back. It is found, put in time
-            and measured.
+            Drop here what comes back of it: it is found, put in time and measured.
           </p>
           {problems.map(({ reason, advice }) => (
             <p key={reason} role="alert" className="text-[12px] text-error">
