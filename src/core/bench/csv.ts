@@ -34,6 +34,7 @@ function figuresOf(report: BenchReport): Figure[] {
       [`band ${i + 1}, ${band.kind}: Q`, null, band.q, ""],
       [`band ${i + 1}, ${band.kind}: slope`, null, band.slopeDbPerOctave, "dB/oct"],
     ]),
+    ...keyFigures(report),
     ...response.hertz.flatMap((hertz, i): Figure[] => [
       ["magnitude", hertz, response.magnitudeDb[i], "dB"],
       ["phase", hertz, response.phaseDegrees[i], "°"],
@@ -60,3 +61,17 @@ function figuresOf(report: BenchReport): Figure[] {
     ["hold", null, times?.holdMs ?? null, "ms"],
   ];
 }
+
+/** What an external key does, where something takes one. */
+const keyFigures = ({ key }: BenchReport): Figure[] =>
+  key
+    ? [
+        ["gain a key's step takes off", null, key.reductionDb, "dB"],
+        ["threshold of the key", null, key.thresholdDbfs, "dBFS"],
+        ["ratio of the key", null, key.ratio, ""],
+        ["attack of the key", null, key.attackMs, "ms"],
+        ["release of the key", null, key.releaseMs, "ms"],
+        ...key.levels.map(({ keyDbfs, gainDb }): Figure => ["gain by a key's level", keyDbfs, gainDb, "dB"]),
+        ...key.frequencies.map(({ hertz, gainDb }): Figure => ["gain by a key's frequency", hertz, gainDb, "dB"]),
+      ]
+    : [];

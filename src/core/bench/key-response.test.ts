@@ -1,7 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { type Chain, chainSchema } from "../processors/chain";
 import { processorOf } from "../processors/registry";
-import { sentSignal } from "../testing/bench";
+import { SMALL_FORM, sentSignal } from "../testing/bench";
+import { benchChain } from "./bench";
+import { csvRows } from "./csv";
 import { keyResponse, keySentence, takesKey } from "./key-response";
 
 const KEYED = "feed-forward-compressor";
@@ -57,6 +59,17 @@ describe("response to an external key", () => {
     expect(slow.levels).toEqual([]);
     expect(slow.frequencies).toEqual([]);
     expect(keySentence(slow)).toMatch(/a step of 30 dB takes/);
+  });
+
+  it("stands among the figures that are saved, and is missing where nothing takes a key", () => {
+    const rows = (chain: Chain) =>
+      csvRows([{ title: "One", report: benchChain(chain, SMALL_FORM) }]).rows.filter(([, figure]) =>
+        /key/.test(String(figure)),
+      );
+    const keyed = rows(chainOf(KEYED, { thresholdDb: -24, ratio: 4 }));
+    expect(Number(keyed.find(([, figure]) => figure === "threshold of the key")?.[3])).toBeCloseTo(-24, 0);
+    expect(keyed.filter(([, figure]) => figure === "gain by a key's frequency").length).toBeGreaterThan(4);
+    expect(rows(chainOf("gain"))).toEqual([]);
   });
 
   it("says so where no key is loud enough", () => {
