@@ -27,17 +27,13 @@ function reductions(a: Measured, b: Measured): string | null {
 /** Where the two curves part most, once each stands at 0 dB in the middle: a gain is no curve. */
 function curves(a: Measured, b: Measured): string | null {
   const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * Math.min(...[a, b].map((m) => m.report.signal.sampleRateHz)));
-  const { hertz } = a.report.response;
-  const other = b.report.response;
-  const apart: { hz: number; db: number }[] = [];
-  let k = 0;
-  for (const [i, hz] of hertz.entries()) {
-    if (hz < LOWEST_HZ || hz > highest) continue;
-    while (k < other.hertz.length - 2 && other.hertz[k + 1] < hz) k++;
-    const part = (hz - other.hertz[k]) / (other.hertz[k + 1] - other.hertz[k]);
-    const db = other.magnitudeDb[k] + part * (other.magnitudeDb[k + 1] - other.magnitudeDb[k]);
-    apart.push({ hz, db: a.report.response.magnitudeDb[i] - db });
-  }
+  // Responses are told at the same places, up to where each goes.
+  const [one, other] = [a, b].map(({ report }) => report.response);
+  const apart = one.hertz.flatMap((hz, i) =>
+    hz >= LOWEST_HZ && hz <= highest && i < other.hertz.length
+      ? [{ hz, db: one.magnitudeDb[i] - other.magnitudeDb[i] }]
+      : [],
+  );
   if (apart.length === 0) return null;
   const middle = apart.map(({ db }) => db).toSorted((x, y) => x - y)[apart.length >> 1];
   const most = apart.reduce((top, here) => (Math.abs(here.db - middle) > Math.abs(top.db - middle) ? here : top));

@@ -6,6 +6,7 @@ import { oversampledChains } from "@/core/bench/oversampled-chains";
 import type { BenchReport, BenchTone } from "@/core/bench/report";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
+import { oneAxis, readAt } from "@/ui/charts/one-axis";
 import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead } from "@/ui/shell/view";
@@ -93,14 +94,11 @@ type Line = { look: MeasuredSubject["line"]; report: BenchReport };
 function Folding({ over, lines, name }: { over: Over; lines: readonly Line[]; name: string }) {
   const isLevel = over === "level";
   const all = lines.map(({ look, report }) => ({ look, tones: tonesOf(report, over) }));
-  const xOf = (tone: BenchTone) => (isLevel ? tone.levelDbfs : tone.hertz);
-  const xs = [...new Set(all.flatMap(({ tones }) => tones.map((t) => Number(xOf(t).toFixed(1)))))].toSorted(
-    (a, b) => a - b,
+  const points = all.map(({ tones }) =>
+    tones.map((tone) => ({ x: isLevel ? tone.levelDbfs : tone.hertz, y: tone.aliasDb ?? Number.NaN })),
   );
-  const curves: Curve[] = all.map(({ look, tones }) => ({
-    ...look,
-    values: xs.map((x) => tones.find((t) => Math.abs(xOf(t) - x) < 0.6)?.aliasDb ?? Number.NaN),
-  }));
+  const xs = oneAxis(points);
+  const curves: Curve[] = all.map(({ look }, i) => ({ ...look, values: readAt(points[i], xs) }));
   const known = curves.flatMap(({ values }) => Array.from(values).filter(Number.isFinite));
   if (known.length === 0) return <Instead>Nothing folds back that can be told from noise.</Instead>;
   const [first] = all.flatMap(({ tones }) => tones);

@@ -6,6 +6,7 @@ import { ChartFrame } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
+import { oneAxis, readAt } from "@/ui/charts/one-axis";
 import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
@@ -179,15 +180,11 @@ function OverDriveOrFrequency({
       : others.filter(same).toSorted((a, b) => a.levelDbfs - b.levelDbfs);
   };
   const all = measured.map((s) => ({ s, tones: tonesOf(s) }));
-  const longest = all.reduce((a, b) => (b.tones.length > a.tones.length ? b : a)).tones;
-  const xs = longest.map((t) => (isFrequency ? t.hertz : t.levelDbfs));
-  const curves: Curve[] = all.map(({ s, tones }) => ({
-    ...s.line,
-    values: xs.map((x) => {
-      const tone = tones.find((t) => Math.abs((isFrequency ? t.hertz : t.levelDbfs) - x) < 0.6);
-      return tone ? distortionDb(tone, of) : Number.NaN;
-    }),
-  }));
+  const points = all.map(({ tones }) =>
+    tones.map((tone) => ({ x: isFrequency ? tone.hertz : tone.levelDbfs, y: distortionDb(tone, of) })),
+  );
+  const xs = oneAxis(points);
+  const curves: Curve[] = all.map(({ s }, i) => ({ ...s.line, values: readAt(points[i], xs) }));
   const known = curves.flatMap(({ values }) => Array.from(values).filter(Number.isFinite));
   return (
     <>

@@ -1,9 +1,11 @@
 "use client";
 
 import { useState } from "react";
+import type { LegendLine } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
+import { oneAxis, readAt } from "@/ui/charts/one-axis";
 import { hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
@@ -67,16 +69,14 @@ const msText = (ms: number | null): string =>
   ms === null ? "not reached" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
 
 function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
-  const points = (s: MeasuredSubject) => s.report.static?.points ?? onTones(s);
-  const longest = measured.reduce((a, b) => (points(b).length > points(a).length ? b : a));
-  const xs = points(longest).map((p) => p.inDbfs);
-  const straight = Math.max(...xs);
+  const points = measured.map((s) =>
+    (s.report.static?.points ?? onTones(s)).map(({ inDbfs, outDbfs }) => ({ x: inDbfs, y: outDbfs })),
+  );
+  const xs = oneAxis(points);
+  const straight = xs[xs.length - 1];
   const curves: Curve[] = [
     { title: "unchanged", colour: "var(--soft-ink)", width: 1, dash: "1 3", values: xs },
-    ...measured.map((s) => ({
-      ...s.line,
-      values: xs.map((x) => points(s).find((p) => Math.abs(p.inDbfs - x) < 0.1)?.outDbfs ?? Number.NaN),
-    })),
+    ...measured.map((s, i) => ({ ...s.line, values: readAt(points[i], xs) })),
   ];
   return (
     <LinesChart
@@ -211,19 +211,18 @@ function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
   const tone = tones.find(({ loudHz }) => String(loudHz) === key) ?? null;
   const dashes = ["2 3", undefined, "7 4"];
   const shown = moving.slice(0, SUBJECTS_BESIDE);
-  const curveOf = (
-    s: MeasuredSubject,
-    at: number,
-    look: Pick<Curve, "title" | "colour" | "width" | "dash">,
-  ): Curve => ({
-    ...look,
-    values: (s.report.moves.tones[at]?.changeDb ?? []).map((db) => db ?? Number.NaN),
-  });
+  // Signals of other rates have their tones and lines a little elsewhere.
+  const curveOf = (s: MeasuredSubject, loudHz: number, look: LegendLine): Curve => {
+    const { tones: own, hertz: places } = s.report.moves;
+    const [beside] = own.toSorted((a, b) => Math.abs(a.loudHz - loudHz) - Math.abs(b.loudHz - loudHz));
+    const points = places.map((x, i) => ({ x, y: beside?.changeDb[i] ?? Number.NaN }));
+    return { ...look, values: readAt(points, hertz) };
+  };
   // One tone: a line for each processor. All of them: a line for each tone, of the first.
   const curves = tone
-    ? shown.map((s) => curveOf(s, tones.indexOf(tone), s.line))
+    ? shown.map((s) => curveOf(s, tone.loudHz, s.line))
     : tones.map(({ loudHz }, i) =>
-        curveOf(moving[0], i, {
+        curveOf(moving[0], loudHz, {
           title: `beside ${withUnit(number(loudHz, 0), "Hz")}`,
           colour: "var(--color-base-content)",
           width: 1.5,
@@ -271,14 +270,11 @@ function KeyView({ measured }: { measured: readonly MeasuredSubject[] }) {
     const isLevel = by === "level";
     const points = keyed.map(({ key }) =>
       isLevel
-        ? key.levels.map(({ keyDbfs, gainDb }) => ({ x: keyDbfs, gainDb }))
-        : key.frequencies.map(({ hertz, gainDb }) => ({ x: hertz, gainDb })),
+        ? key.levels.map(({ keyDbfs, gainDb }) => ({ x: keyDbfs, y: gainDb }))
+        : key.frequencies.map(({ hertz, gainDb }) => ({ x: hertz, y: gainDb })),
     );
-    const xs = [...new Set(points.flatMap((all) => all.map(({ x }) => x)))].toSorted((a, b) => a - b);
-    const curves: Curve[] = keyed.map(({ line }, i) => ({
-      ...line,
-      values: xs.map((x) => points[i].find((p) => p.x === x)?.gainDb ?? Number.NaN),
-    }));
+    const xs = oneAxis(points);
+    const curves: Curve[] = keyed.map(({ line }, i) => ({ ...line, values: readAt(points[i], xs) }));
     return (
       <div className="flex min-h-0 min-w-0 flex-col">
         <LinesChart

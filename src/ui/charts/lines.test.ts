@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import { NOTHING } from "@/core/spectrum/spectrogram";
 import { decimalsOf, type Plot, viewWithin } from "./chart-frame";
 import { linePath, nearest, spanOf } from "./lines-chart";
+import { oneAxis, readAt } from "./one-axis";
 import { cellDb, type Painting } from "./spectrogram-image";
 
 const plot = (domain: [number, number], width = 100): Plot => ({
@@ -136,5 +137,28 @@ describe("decimals of an axis", () => {
         const shown = ticks.map((tick) => tick.toFixed(decimalsOf(ticks[1] - ticks[0])));
         expect(new Set(shown).size).toBe(ticks.length);
       }
+  });
+});
+
+describe("several lines of points over one axis", () => {
+  const a = [-19, -13, -7, -1].map((x) => ({ x, y: 2 * x }));
+  const b = [-30, -24, -18, -12].map((x) => ({ x, y: x }));
+  it("has the places of all, each once", () => {
+    expect(oneAxis([a, b, a])).toEqual([-30, -24, -19, -18, -13, -12, -7, -1]);
+    expect(oneAxis([[{ x: 1000, y: 0 }], [{ x: 1000.01, y: 0 }]])).toEqual([1000]);
+    expect(oneAxis([])).toEqual([]);
+  });
+  it("keeps each line whole between its ends, and draws nothing beyond them", () => {
+    const xs = oneAxis([a, b]);
+    const values = readAt(a, xs);
+    for (const [i, x] of xs.entries())
+      if (x < -19) expect(values[i]).toBeNaN();
+      else expect(values[i]).toBeCloseTo(2 * x, 9);
+    expect(readAt(b, xs).slice(-2).every(Number.isNaN)).toBe(true);
+  });
+  it("leaves a gap where a reading tells nothing, on either side of it", () => {
+    const gapped = a.map((p) => (p.x === -13 ? { ...p, y: Number.NaN } : p));
+    expect(readAt(gapped, [-19, -18, -13, -12, -7])).toEqual([-38, Number.NaN, Number.NaN, Number.NaN, -14]);
+    expect(readAt([], [1, 2]).every(Number.isNaN)).toBe(true);
   });
 });
