@@ -3,7 +3,7 @@ import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";
 import { benchChain } from "@/core/bench/bench";
 import { benchSources } from "@/core/bench/bench-sources";
-import type { BenchReport } from "@/core/bench/report";
+import { type BenchReport, figuresOnly } from "@/core/bench/report";
 import { testSignal } from "@/core/bench/signal";
 import {
   DEFAULT_FORM,
@@ -143,8 +143,7 @@ function signal({ out, ...options }: FormOptions & { out?: string }): void {
   print({ schema: "yonder-pair/signal@1", file: basename(out), ...form, seconds: plan.frames / form.sampleRateHz });
 }
 
-/** A picture is nothing to read. */
-const printBench = ({ picture: _, ...report }: BenchReport): void => print(report);
+const printBench = (report: BenchReport): void => print(figuresOnly(report));
 
 type BenchOptions = FormOptions & { signal?: string; recording?: string; processor?: string; settings?: string };
 

@@ -1,3 +1,4 @@
+import { figuresOnly } from "@/core/bench/report";
 import { EXPORT_SCHEMA } from "@/core/findings/export";
 import type { PassageMatch } from "@/core/matching/match-passage";
 import { now } from "./comparisons";
@@ -45,11 +46,11 @@ export async function exportComparison(comparisonId: string): Promise<object> {
     notes,
     moments,
     sightedVerdicts,
-    measurements,
+    measurements: measurements.map((m) => ({ ...m, report: figuresOnly(m.report) })),
     /** What the bench told of candidates that were made here. */
     bench: (await measuredOf(comparisonId))
       .filter(({ candidate }) => candidate.chain)
-      .map(({ candidate, report: { picture: _, ...report } }) => ({ candidateId: candidate.id, report })),
+      .map(({ candidate, report }) => ({ candidateId: candidate.id, report: figuresOnly(report) })),
   };
 }
 

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
 import { atGain, type Sound, soundOf, stretch } from "../audio/sound";
+import { gainCourse } from "../dynamics/gain-course";
 import { processorOf } from "../processors/registry";
 import { recording } from "../testing/recordings";
 import { findDynamics } from "./find-dynamics";
 import { DYNAMICS, foundDynamicsSchema } from "./found-dynamics";
-import { gainCourse } from "./gain-course";
 
 const COMPRESSOR = "feed-forward-compressor";
 const RATE = 12_000;

@@ -1,12 +1,12 @@
 import { exp, log } from "../audio/exact-math";
 import { atRate } from "../audio/resample";
 import { clipOf, type FrameRange, type Sound, soundOf, stretch } from "../audio/sound";
+import { type GainCourse, gainCourse } from "../dynamics/gain-course";
 import type { Processor } from "../processors/processor";
 import { processorOf } from "../processors/registry";
-import { settingFields } from "../processors/setting-fields";
+import { numberField, settingFields } from "../processors/setting-fields";
 import { AS_GOOD_GAIN_DB, DYNAMICS, type FoundDynamics, type Way } from "./found-dynamics";
-import { gainCourse } from "./gain-course";
-import { fittedCurve, type Parameter } from "./least-squares";
+import { effective, fittedCurve, type Parameter } from "./least-squares";
 import { decibels, withDigits } from "./words";
 
 /** Settings are looked for on so much of a passage, where its gain moves most; what went before runs in first. */
@@ -52,7 +52,7 @@ export function findDynamics(
   const usual = { ...processor.parameters.parse({}) };
   const told = target.gainDb.filter((db) => !Number.isNaN(db));
   const mean = told.reduce((sum, v) => sum + v, 0) / told.length;
-  const spread = told.length > 0 ? Math.sqrt(told.reduce((sum, v) => sum + (v - mean) ** 2, 0) / told.length) : 0;
+  const spread = effective(told.map((v) => v - mean));
   const course = (settings: object) =>
     gainCourse(dry, processor.process(dry, processor.parameters.parse(settings), {}), region).gainDb;
   if (told.length === 0) return nothing(processorKey, usual, target, course(usual), "The passage is silent here.");
@@ -100,7 +100,7 @@ export function findDynamics(
   const found = course(settings);
   const left = Array.from(target.gainDb, (db, i) => db - found[i]);
   const judged = left.map((_, i) => i).filter((i) => !Number.isNaN(left[i]));
-  const leftDb = Math.sqrt(judged.reduce((sum, i) => sum + left[i] ** 2, 0) / judged.length);
+  const leftDb = effective(judged.map((i) => left[i]));
   const most = judged.reduce((top, i) => (Math.abs(left[i]) > Math.abs(left[top]) ? i : top), judged[0]);
   return {
     ...shown(target, found),
@@ -113,13 +113,13 @@ export function findDynamics(
   };
 }
 
-const secondsAt = ({ startFrame, cellFrames, sampleRateHz }: ReturnType<typeof gainCourse>, cell: number) =>
+const secondsAt = ({ startFrame, cellFrames, sampleRateHz }: GainCourse, cell: number) =>
   (startFrame + (cell + 0.5) * cellFrames) / sampleRateHz;
 
 /** Courses as they are drawn: no more cells than this. */
 const MOST_SHOWN = 4000;
 
-function shown(target: ReturnType<typeof gainCourse>, found: Float64Array) {
+function shown(target: GainCourse, found: Float64Array) {
   const every = Math.ceil(target.gainDb.length / MOST_SHOWN);
   const places = Array.from({ length: Math.floor(target.gainDb.length / every) }, (_, n) => n * every);
   const pick = (values: Float64Array) =>
@@ -130,7 +130,7 @@ function shown(target: ReturnType<typeof gainCourse>, found: Float64Array) {
 const nothing = (
   processorKey: string,
   settings: Record<string, unknown>,
-  target: ReturnType<typeof gainCourse>,
+  target: GainCourse,
   found: Float64Array,
   reason: string,
 ): FoundDynamics => ({
@@ -173,8 +173,7 @@ function stageOf(processor: Processor, dry: Sound, wanted: Sound, runIn: number,
     return places.map((i) => gainDb[i]);
   };
   return {
-    misfit: (way: Way, values: readonly number[]) =>
-      Math.sqrt(curve(way, values).reduce((sum, db, i) => sum + (db - goal[i]) ** 2, 0) / goal.length),
+    misfit: (way: Way, values: readonly number[]) => effective(curve(way, values).map((db, i) => db - goal[i])),
     fitted: (way: Way, start: readonly number[], goes: number) =>
       fittedCurve(
         boundsOf(processor, way).map(
@@ -196,8 +195,7 @@ function stageOf(processor: Processor, dry: Sound, wanted: Sound, runIn: number,
 function boundsOf(processor: Processor, way: Way) {
   const fields = settingFields(processor.parameters);
   return way.numbers.map((name) => {
-    const field = fields.find((f) => f.name === name);
-    if (field?.form !== "number") throw new RangeError(`${name} is no number`);
+    const field = numberField(fields, name);
     const inLog = (value: number) => log(Math.max(SHORTEST_MS, value));
     return isLog(name)
       ? { name, least: inLog(field.least), most: inLog(field.most) }
@@ -209,8 +207,7 @@ function boundsOf(processor: Processor, way: Way) {
 function settingsOf(processor: Processor, way: Way, values: readonly number[], isRounded: boolean) {
   const fields = settingFields(processor.parameters);
   const numbers = way.numbers.map((name, n) => {
-    const field = fields.find((f) => f.name === name);
-    if (field?.form !== "number") throw new RangeError(`${name} is no number`);
+    const field = numberField(fields, name);
     const value = Math.min(field.most, Math.max(field.least, isLog(name) ? exp(values[n]) : values[n]));
     return [name, isRounded ? Number(isLog(name) ? value.toPrecision(3) : value.toFixed(2)) : value];
   });
@@ -257,8 +254,7 @@ function reasonsOf(
   });
   const moving = (sign: 1 | -1) => {
     const places = left.map((_, i) => i).filter((i) => i > 0 && sign * (wanted[i] - wanted[i - 1]) > LEAST_MOVE_DB);
-    const known = places.filter((i) => !Number.isNaN(left[i]));
-    return known.length > 0 ? Math.sqrt(known.reduce((sum, i) => sum + left[i] ** 2, 0) / known.length) : 0;
+    return effective(places.map((i) => left[i]).filter((v) => !Number.isNaN(v)));
   };
   const [back, down] = [moving(1), moving(-1)];
   const where =

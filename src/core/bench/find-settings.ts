@@ -3,12 +3,12 @@ import { exp, log, log10 } from "../audio/exact-math";
 import { forwardReal } from "../audio/fft";
 import type { Processor } from "../processors/processor";
 import { processorOf } from "../processors/registry";
-import { BAND_FIELDS, type SettingField, settingFields } from "../processors/setting-fields";
+import { BAND_FIELDS, numberField, type SettingField, settingFields } from "../processors/setting-fields";
 import { click } from "../stimuli/response";
 import type { Realised } from "./band-model";
 import { type BandsFit, FITTED_DEPTH_DB, FITTED_TO_PART, nearFits } from "./fit-bands";
 import { AS_GOOD_DB, FINDABLE, type FoundSettings, OF_BANDS, OF_NUMBERS, type Wanted } from "./found-settings";
-import { fittedCurve, type Parameter } from "./least-squares";
+import { effective, fittedCurve, type Parameter } from "./least-squares";
 import type { FittedBand } from "./report";
 import { frequency } from "./words";
 
@@ -29,7 +29,7 @@ export function findSettings(wanted: Wanted, processorKey: string, mostBands: nu
   ).map((settings) => {
     const curveDb = responseDb(processor, settings, hertz, rate);
     const left = judged.map((i) => magnitudeDb[i] - curveDb[i]);
-    return { settings, curveDb, left, leftDb: Math.sqrt(left.reduce((sum, v) => sum + v * v, 0) / left.length) };
+    return { settings, curveDb, left, leftDb: effective(left) };
   });
   // The processor itself tells which is nearest; bands count where that hardly differs.
   const cost = ({ leftDb, settings }: (typeof tried)[number]) =>
@@ -56,11 +56,11 @@ const bandCount = (settings: object): number =>
 
 /** A number as a panel can be set to it: within its bounds, to the fineness that is worth it. */
 function setTo(fields: readonly SettingField[], name: string, value: number, digits: number): number {
-  const field = fields.find((f) => f.name === name);
-  if (field?.form !== "number") throw new RangeError(`${name} is no number`);
-  return Number(Math.min(field.most, Math.max(field.least, value)).toFixed(digits));
+  const { least, most } = numberField(fields, name);
+  return Number(Math.min(most, Math.max(least, value)).toFixed(digits));
 }
 
+/** Rows of bands that come near as formulas, and the nearest of them once more as it is set by the processor's own curve. */
 function bandSettings(
   processor: Processor,
   realised: Realised,
@@ -70,62 +70,53 @@ function bandSettings(
   mostBands: number,
 ) {
   const fits = nearFits(hertz, magnitudeDb, rateHz, realised, mostBands);
-  const [few, wanted] = judgedFew(hertz, magnitudeDb, rateHz);
-  // Its own curve is not quite the formula's, and its panel has ends: from where a formula comes nearest it is set by itself.
-  const tried = fits.map((fit) => {
-    const settings = settingsOfFit(processor, fit);
-    const curve = responseDb(processor, settings, few, rateHz);
-    return { fit, settings, rms: Math.sqrt(curve.reduce((sum, v, i) => sum + (v - wanted[i]) ** 2, 0) / few.length) };
-  });
-  const nearest = tried.reduce((a, b) => (b.rms < a.rms ? b : a));
-  const settings = tried.map((t) => t.settings);
-  if (nearest.rms < LEAST_LEFT_DB) return settings;
-  const nearestFit = fits.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
-  return [...settings, settingsOfFit(processor, refined(nearestFit))];
-
-  function refined(fit: BandsFit): BandsFit {
-    const numbers = fit.bands.flatMap((band) => [
-      { start: log(band.hertz), ...boundsOf("frequencyHz", true) },
-      ...(band.gainDb === null ? [] : [{ start: band.gainDb, ...boundsOf("gainDb", false) }]),
-      ...(band.q === null ? [] : [{ start: log(band.q), ...boundsOf("q", true) }]),
-    ]);
-    const fitOf = ([gainDb, ...values]: readonly number[]): BandsFit => {
-      let at = 0;
-      return {
-        ...fit,
-        gainDb,
-        bands: fit.bands.map((band) => ({
-          ...band,
-          hertz: exp(values[at++]),
-          gainDb: band.gainDb === null ? null : values[at++],
-          q: band.q === null ? null : exp(values[at++]),
-        })),
-      };
-    };
-    const { values } = fittedCurve(
-      [{ start: fit.gainDb, lowest: -24, highest: 24, step: STEP }, ...numbers],
-      wanted,
-      (tried) => responseDb(processor, settingsOfFit(processor, fitOf(tried), FINE_DIGITS), few, rateHz),
-      { goes: 1, isForward: true },
-    );
-    return fitOf(values);
-  }
+  const settings = fits.map((fit) => settingsOfFit(processor, fit));
+  const places = judgedPlaces(hertz, magnitudeDb, rateHz).filter((_, n) => n % EVERY === 0);
+  const [few, wanted] = [hertz, magnitudeDb].map((values) => places.map((i) => values[i]));
+  const left = settings.map((tried) =>
+    effective(responseDb(processor, tried, few, rateHz).map((v, i) => v - wanted[i])),
+  );
+  if (Math.min(...left) < LEAST_LEFT_DB) return settings;
+  // Its own curve is not quite the formula's, and its panel has ends.
+  const nearest = fits.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
+  const curveOf = (fit: BandsFit) => responseDb(processor, settingsOfFit(processor, fit, FINE_DIGITS), few, rateHz);
+  return [...settings, settingsOfFit(processor, refined(nearest, wanted, curveOf))];
 }
+
+/** A row of bands brought as near as it comes by a curve that is worked out of it, within the panel's bounds. */
+function refined(fit: BandsFit, wanted: readonly number[], curveOf: (fit: BandsFit) => number[]): BandsFit {
+  const numbers = fit.bands.flatMap((band) => [
+    { start: log(band.hertz), ...boundsOf("frequencyHz", true) },
+    ...(band.gainDb === null ? [] : [{ start: band.gainDb, ...boundsOf("gainDb", false) }]),
+    ...(band.q === null ? [] : [{ start: log(band.q), ...boundsOf("q", true) }]),
+  ]);
+  const fitOf = ([gainDb, ...values]: readonly number[]): BandsFit => {
+    let at = 0;
+    const bands = fit.bands.map((band) => ({
+      ...band,
+      hertz: exp(values[at++]),
+      gainDb: band.gainDb === null ? null : values[at++],
+      q: band.q === null ? null : exp(values[at++]),
+    }));
+    return { ...fit, gainDb, bands };
+  };
+  const gain = { start: fit.gainDb, lowest: -MOST_OUTPUT_DB, highest: MOST_OUTPUT_DB, step: STEP };
+  const { values } = fittedCurve([gain, ...numbers], wanted, (tried) => curveOf(fitOf(tried)), {
+    goes: 1,
+    isForward: true,
+  });
+  return fitOf(values);
+}
+/** Beyond this no output is set (dB). */
+const MOST_OUTPUT_DB = 24;
 const STEP = 1e-3;
 /** Settings are tried finer than a panel shows them. */
 const FINE_DIGITS = 3;
 
 function boundsOf(name: string, isLog: boolean) {
-  const field = BAND_FIELDS.find((f) => f.name === name);
-  if (field?.form !== "number") throw new RangeError(`${name} is no number`);
+  const { least, most } = numberField(BAND_FIELDS, name);
   const of = (value: number) => (isLog ? log(value) : value);
-  return { lowest: of(field.least), highest: of(field.most), step: STEP };
-}
-
-/** Every so many-th of the frequencies that are judged, and what is wanted there. */
-function judgedFew(hertz: readonly number[], magnitudeDb: readonly number[], rateHz: number): [number[], number[]] {
-  const places = judgedPlaces(hertz, magnitudeDb, rateHz).filter((_, n) => n % EVERY === 0);
-  return [places.map((i) => hertz[i]), places.map((i) => magnitudeDb[i])];
+  return { lowest: of(least), highest: of(most), step: STEP };
 }
 
 /** Frequencies that are judged: up to where the processor and ears go, and not what hardly comes through. */

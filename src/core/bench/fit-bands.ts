@@ -1,5 +1,6 @@
 import { exp, log } from "../audio/exact-math";
 import { type Band, bandDb, modelAt, type Realised, type State, sizeOf } from "./band-model";
+import { effective } from "./least-squares";
 import type { FittedBand } from "./report";
 
 export type BandsFit = {
@@ -140,7 +141,7 @@ export function refittedBands(
 const shown = ({ state: _, ...fit }: BandsFit & { state: State }): BandsFit => fit;
 
 const leftOf = (residual: readonly number[]) => ({
-  misfitDb: Math.sqrt(residual.reduce((sum, v) => sum + v * v, 0) / residual.length),
+  misfitDb: effective(residual),
   mostDb: residual.reduce((most, v) => Math.max(most, Math.abs(v)), 0),
 });
 

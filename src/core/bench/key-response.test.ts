@@ -4,7 +4,7 @@ import { processorOf } from "../processors/registry";
 import { SMALL_FORM, sentSignal } from "../testing/bench";
 import { benchChain } from "./bench";
 import { csvRows } from "./csv";
-import { keyResponse, keySentence, takesKey } from "./key-response";
+import { keyResponse, keySentence } from "./key-response";
 
 const KEYED = "feed-forward-compressor";
 const { plan, signal } = sentSignal({ sampleRateHz: 16_000, channelCount: 1 });
@@ -18,7 +18,6 @@ const read = (settings: object = {}) => {
 
 describe("response to an external key", () => {
   it("is none of what takes no key", () => {
-    expect(takesKey(chainOf("gain"))).toBe(false);
     expect(keyResponse(chainOf("gain"), plan, signal)).toBeNull();
     expect(keySentence(null)).toBeNull();
   });

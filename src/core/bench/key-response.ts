@@ -40,7 +40,7 @@ const FLAT_DB = 0.5;
 const REST_SECONDS = 0.5;
 const FAR_BELOW_DB = [12, 9, 6];
 
-export const takesKey = (chain: Chain): boolean =>
+const takesKey = (chain: Chain): boolean =>
   chain.some(({ processorKey }) => processorOf(processorKey)?.takesKey === true);
 
 /** Sends a steady wave through a chain whose key is the test signal. Null where nothing in it takes a key. */
@@ -95,8 +95,8 @@ export function keyResponse(chain: Chain, plan: SignalPlan, signal: Clip): KeyRe
   );
   const settled = settledGains(read, stepMs * (1 - READ_PART / 2), times?.attackMs ?? null);
   // What came before may still be let go of during the first steps: a gain that rises with the key says nothing of it.
-  const first = firstAtRest(settled) ?? 0;
-  const isKnown = firstAtRest(settled) !== null && times !== null && isQuickEnough(times, stepMs);
+  const first = firstAtRest(settled);
+  const isKnown = first !== null && times !== null && isQuickEnough(times, stepMs);
   const levels = isKnown
     ? plan.steady.slice(first).map(({ levelDbfs }, i) => ({ keyDbfs: levelDbfs, gainDb: settled[first + i] }))
     : [];
@@ -123,7 +123,7 @@ export function keySentence(key: KeyResponse | null): string | null {
   if (Math.abs(key.reductionDb) < MOVES_DB)
     return "It takes an external key, and does nothing for one of these levels.";
   const gains = key.frequencies.map(({ gainDb }) => gainDb);
-  const isFlat = Math.max(...gains) - Math.min(...gains) < FLAT_DB;
+  const isFlat = gains.length > 0 && Math.max(...gains) - Math.min(...gains) < FLAT_DB;
   // A wave whose form a filter of the key changes has other peaks.
   const law =
     key.thresholdDbfs !== null && key.ratio !== null && isFlat

@@ -15,6 +15,13 @@ type FitOptions = {
   isForward?: boolean;
 };
 
+/** Effective value (root of the mean of squares); 0 of nothing. */
+export function effective(values: ArrayLike<number>): number {
+  let sum = 0;
+  for (let i = 0; i < values.length; i++) sum += values[i] * values[i];
+  return values.length > 0 ? Math.sqrt(sum / values.length) : 0;
+}
+
 /** Steps of one go, and goes at the most; no more once a go takes less than this share off the error. */
 const STEPS = 5;
 const GOES = 12;
@@ -38,9 +45,7 @@ export function fittedCurve(
   const y = Array.from(wanted);
   const errorOf = (values: Values) => {
     const told = curve(values);
-    let sum = 0;
-    for (let i = 0; i < y.length; i++) sum += (told[i] - y[i]) ** 2;
-    return Math.sqrt(sum / y.length);
+    return effective(y.map((v, i) => told[i] - v));
   };
   let values = parameters.map(({ start, lowest, highest }) => Math.min(highest, Math.max(lowest, start)));
   let rms = errorOf(values);

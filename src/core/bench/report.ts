@@ -142,3 +142,6 @@ export const benchReportSchema = z.object({
   sentences: z.array(z.string()),
 });
 export type BenchReport = z.infer<typeof benchReportSchema>;
+
+/** What a file of figures holds: all but the picture, which is saved from its chart. */
+export const figuresOnly = ({ picture: _, ...report }: BenchReport): BenchReport => report;

@@ -36,3 +36,10 @@ export function settingFields(parameters: z.ZodObject): SettingField[] {
 
 /** The fields of one equalizer band. */
 export const BAND_FIELDS = settingFields(bandSchema);
+
+/** A number among fields, with its bounds. Throws RangeError where there is none of that name. */
+export function numberField(fields: readonly SettingField[], name: string): SettingField & { form: "number" } {
+  const field = fields.find((f) => f.name === name);
+  if (field?.form !== "number") throw new RangeError(`${name} is no number`);
+  return field;
+}

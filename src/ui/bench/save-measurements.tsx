@@ -3,6 +3,7 @@
 import { FileJson, Printer, Sheet } from "lucide-react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { csvRows } from "@/core/bench/csv";
+import { figuresOnly } from "@/core/bench/report";
 import { fileNameOf } from "@/core/findings/export";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { download } from "@/ui/shell/download";
@@ -15,7 +16,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
   const { comparison } = useWorkbench();
   const print = () => window.print();
   useHotkeys("p", () => measured.length > 0 && print(), keyOptions("p"), [measured.length]);
-  const named = measured.map(({ title, report }) => ({ title, report }));
+  const named = measured.map(({ title, report }) => ({ title, report: figuresOnly(report) }));
   const json = () => {
     const file = { schema: "yonder-pair/bench-list@1", comparison: comparison.title, measured: named };
     download(
