@@ -8,13 +8,12 @@ import { type Addition, addRenders, freeIn } from "./import-files";
 import type { Candidate } from "./records";
 import { workOut } from "./results";
 
-export type ForceOrder = {
+type Material = { materialKeys: readonly string[]; driveDb: number; signal?: AbortSignal };
+
+export type ForceOrder = Material & {
   comparisonId: string;
   /** Only those that were made here can be run again. */
   candidates: readonly Candidate[];
-  materialKeys: readonly string[];
-  driveDb: number;
-  signal?: AbortSignal;
 };
 
 const wav = (bytes: Blob, title: string) => new File([bytes], fileNameOf(title, "wav"), { type: "audio/wav" });
@@ -36,12 +35,11 @@ async function dryTitleOf(comparisonId: string): Promise<string> {
  * made. Gives the passages' titles.
  */
 export async function runByForce(order: ForceOrder): Promise<string[]> {
-  const { comparisonId, candidates, materialKeys, driveDb, signal } = order;
+  const { comparisonId, candidates, signal } = order;
   const dryTitle = await dryTitleOf(comparisonId);
   const made = await Promise.all(
-    FORCE_MATERIALS.filter(({ key }) => materialKeys.includes(key)).map(async ({ key, title }) => {
-      const name = forceTitle(title, driveDb);
-      const dry = await workOut("forceMaterial", { materialKey: key, driveDb }, { title: `Making ${name}`, signal });
+    materialsOf(order).map(async (making) => {
+      const { name, dry } = await making;
       const { hash } = dry.reading;
       const files = [{ hash, bytes: dry.file }];
       const wet = await Promise.all(
@@ -71,17 +69,15 @@ export async function runByForce(order: ForceOrder): Promise<string[]> {
 }
 
 /** The driven material as files, for what stands outside. */
-export async function forceFiles(order: Pick<ForceOrder, "materialKeys" | "driveDb" | "signal">): Promise<File[]> {
-  const { materialKeys, driveDb, signal } = order;
-  return Promise.all(
-    FORCE_MATERIALS.filter(({ key }) => materialKeys.includes(key)).map(async ({ key, title }) => {
-      const name = forceTitle(title, driveDb);
-      const { file } = await workOut(
-        "forceMaterial",
-        { materialKey: key, driveDb },
-        { title: `Making ${name}`, signal },
-      );
-      return wav(file, `${name} ${DRY_TITLE}`);
-    }),
-  );
+export async function forceFiles(order: Material): Promise<File[]> {
+  const made = await Promise.all(materialsOf(order));
+  return made.map(({ name, dry }) => wav(dry.file, `${name} ${DRY_TITLE}`));
 }
+
+/** Each chosen material as it is made, with its name. */
+const materialsOf = ({ materialKeys, driveDb, signal }: Material): Promise<{ name: string; dry: MadeRender }>[] =>
+  FORCE_MATERIALS.filter(({ key }) => materialKeys.includes(key)).map(async ({ key, title }) => {
+    const name = forceTitle(title, driveDb);
+    const request = { materialKey: key, driveDb };
+    return { name, dry: await workOut("forceMaterial", request, { title: `Making ${name}`, signal }) };
+  });

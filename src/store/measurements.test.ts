@@ -1,7 +1,7 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
 import { benchChain } from "@/core/bench/bench";
-import { DEFAULT_FORM, HIGHEST_LEVEL_DBFS } from "@/core/bench/signal-plan";
+import { OWN_FORM } from "@/core/bench/signal-plan";
 import { SMALL_FORM } from "@/core/testing/bench";
 import { changeCandidate, deleteComparison, newId, now } from "./comparisons";
 import { database } from "./database";
@@ -66,8 +66,7 @@ describe("what was measured of the candidates of a comparison", () => {
     const chain = [{ processorKey: "gain", settings: { gainDb: 3 } }];
     await changeCandidate(dry.candidateId, { chain });
     expect(await keptBench(chain)).toBeNull();
-    const form = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS };
-    await keepResult("bench", { chain, form }, { ...report, gainDbAt1k: 3 });
+    await keepResult("bench", { chain, form: OWN_FORM }, { ...report, gainDbAt1k: 3 });
     expect((await keptBench(chain))?.gainDbAt1k).toBe(3);
     expect((await measuredOf(comparison.id)).map(({ report: told }) => told.gainDbAt1k).toSorted()).toEqual([-2, 3]);
     // A chain whose settings are others was not measured.

@@ -1,7 +1,7 @@
 import type { FoundDynamics } from "@/core/bench/found-dynamics";
 import type { FoundSettings, Wanted } from "@/core/bench/found-settings";
 import { type BenchReport, benchReportSchema } from "@/core/bench/report";
-import { DEFAULT_FORM, HIGHEST_LEVEL_DBFS, type SignalForm } from "@/core/bench/signal-plan";
+import { OWN_FORM, type SignalForm } from "@/core/bench/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
@@ -15,7 +15,7 @@ export const benchOf = (chain: Chain, form: SignalForm, asked: Omit<Asked, "titl
 
 /** What was measured of a chain before, at the level processors of our own are measured at by default; null where it was not. */
 export async function keptBench(chain: Chain): Promise<BenchReport | null> {
-  const key = resultKey("bench", { chain, form: { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS } });
+  const key = resultKey("bench", { chain, form: OWN_FORM });
   const parsed = benchReportSchema.safeParse((await database.analyses.get(key))?.value);
   return parsed.success ? parsed.data : null;
 }

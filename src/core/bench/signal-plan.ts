@@ -22,6 +22,9 @@ export type SignalForm = z.infer<typeof signalFormSchema>;
 
 export const DEFAULT_FORM: SignalForm = { sampleRateHz: 48_000, levelDbfs: -12, channelCount: 2 };
 
+/** What processors of our own are measured with: nothing is clipped on their way. */
+export const OWN_FORM: SignalForm = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS };
+
 /** Which channels sound. */
 export type Side = "both" | "left" | "right";
 

@@ -3,7 +3,7 @@
 import { Download, Hammer, type LucideIcon, Mic, Plus } from "lucide-react";
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { keyOptions } from "@/ui/shell/shortcuts";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { ForceDialog } from "./force-dialog";
 import { LiveDialog } from "./live-dialog";
 import { SignalDialog } from "./signal-dialog";
@@ -19,7 +19,7 @@ export function BenchActions({
 }: {
   subjects: readonly Subject[];
   onAdd: () => void;
-  onRecording: (file: File) => Promise<{ reason: string; advice: string } | null>;
+  onRecording: (file: File, signal: AbortSignal) => Promise<{ reason: string; advice: string } | null>;
 }) {
   const [dialog, setDialog] = useState<Dialog | null>(null);
   const close = () => setDialog(null);
@@ -38,10 +38,7 @@ export function BenchActions({
 
 function Action(props: { title: string; short: string; icon: LucideIcon; act: () => void; isWide?: boolean }) {
   const { title, short, icon: Icon, act, isWide } = props;
-  useHotkeys(short.toLowerCase(), act, {
-    ...keyOptions(short.toLowerCase()),
-    enabled: () => !document.querySelector("dialog[open]"),
-  });
+  useHotkeys(short.toLowerCase(), act, stopKeyOptions(short.toLowerCase()));
   return (
     <button
       type="button"

@@ -4,7 +4,7 @@ import { useDropzone } from "react-dropzone";
 import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
 import { plural } from "@/ui/format";
-import { keyOptions } from "@/ui/shell/shortcuts";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
 import { BenchActions } from "./bench-actions";
 import { FiguresView } from "./figures-view";
@@ -40,7 +40,7 @@ export function BenchStop() {
   const subjects = useSubjects();
   const { take, measure, problems } = useRecordings(subjects);
   const view = useView((state) => state.view);
-  useHotkeys("v", () => showNext(), keyOptions("v"));
+  useHotkeys("v", () => showNext(), stopKeyOptions("v"));
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
     onDrop: (files) => void take(files),
     noClick: true,

@@ -2,7 +2,7 @@
 
 import { Download, Mic, Volume2 } from "lucide-react";
 import { useRef, useState } from "react";
-import { dbFromAmplitude } from "@/core/audio/decibels";
+import { amplitudeFromDb, dbFromAmplitude } from "@/core/audio/decibels";
 import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm } from "@/core/bench/signal-plan";
 import { canMeasureLive, LiveError, type LiveRecording, playAndRecord } from "@/playback/live";
 import { testSignalFile } from "@/store/measurements";
@@ -40,7 +40,7 @@ export function LiveDialog({
 }: {
   onClose: () => void;
   /** Measures a recording; what was wrong with it, or null. */
-  onRecording: (file: File) => Promise<{ reason: string; advice: string } | null>;
+  onRecording: (file: File, signal: AbortSignal) => Promise<{ reason: string; advice: string } | null>;
 }) {
   const [form, setForm] = useState<SignalForm>({ ...DEFAULT_FORM, sampleRateHz: 48_000 });
   const [inputId, setInput] = useState("");
@@ -51,6 +51,11 @@ export function LiveDialog({
   const cancel = useRef(new AbortController());
   const isAble = canMeasureLive();
   const { inputs, outputs, ask } = useAudioDevices(isAble);
+  /** What was checked at one level, rate and pair of devices says nothing of another. */
+  const change = (act: () => void) => {
+    act();
+    setState({ at: "rest" });
+  };
   const isBusy = state.at === "checking" || state.at === "measuring" || state.at === "reading";
 
   /** Does something with devices; what goes wrong is told, and what is closed is no failure. */
@@ -91,7 +96,7 @@ export function LiveDialog({
       const named = fileOf(recording);
       setKept(named);
       setState({ at: "reading" });
-      const wrong = await onRecording(named);
+      const wrong = await onRecording(named, cancel.current.signal);
       setState({ at: "rest" });
       if (wrong) setProblem(`${wrong.reason} ${wrong.advice}`);
       else close();
@@ -143,28 +148,32 @@ export function LiveDialog({
               title="Out of"
               value={outputId}
               options={deviceOptions(outputs, "output")}
-              onChange={setOutput}
+              isOff={isBusy}
+              onChange={(id) => change(() => setOutput(id))}
             />
             <QuickSelect
               label="Record from"
               title="back into"
               value={inputId}
               options={deviceOptions(inputs, "input")}
-              onChange={setInput}
+              isOff={isBusy}
+              onChange={(id) => change(() => setInput(id))}
             />
             <QuickSelect
               label="Rate"
               title="at"
               value={form.sampleRateHz}
               options={RATES_HZ.map((value) => ({ value, title: kilohertz(value) }))}
-              onChange={(sampleRateHz) => setForm({ ...form, sampleRateHz })}
+              isOff={isBusy}
+              onChange={(sampleRateHz) => change(() => setForm({ ...form, sampleRateHz }))}
             />
             <QuickSelect
               label="Highest peak"
               title="peaks at"
               value={form.levelDbfs}
               options={LEVELS.map((value) => ({ value, title: withUnit(number(value, 0), "dBFS") }))}
-              onChange={(levelDbfs) => setForm({ ...form, levelDbfs })}
+              isOff={isBusy}
+              onChange={(levelDbfs) => change(() => setForm({ ...form, levelDbfs }))}
             />
           </div>
           <p className="text-[13px]" role="status" data-testid="live-state">
@@ -221,7 +230,7 @@ function checkTone(context: AudioContext, levelDbfs: number): AudioBuffer {
   const { sampleRate } = context;
   const frames = Math.round(CHECK_SECONDS * sampleRate);
   const buffer = context.createBuffer(2, frames, sampleRate);
-  const amplitude = 10 ** (levelDbfs / 20);
+  const amplitude = amplitudeFromDb(levelDbfs);
   const ramp = RAMP_SECONDS * sampleRate;
   const tone = Float32Array.from(
     { length: frames },

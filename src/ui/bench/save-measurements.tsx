@@ -7,7 +7,7 @@ import { figuresOnly } from "@/core/bench/report";
 import { fileNameOf } from "@/core/findings/export";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { download } from "@/ui/shell/download";
-import { keyOptions } from "@/ui/shell/shortcuts";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -15,7 +15,7 @@ import type { MeasuredSubject } from "./use-bench";
 export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubject[] }) {
   const { comparison } = useWorkbench();
   const print = () => window.print();
-  useHotkeys("p", () => measured.length > 0 && print(), keyOptions("p"), [measured.length]);
+  useHotkeys("p", () => measured.length > 0 && print(), stopKeyOptions("p"), [measured.length]);
   const named = measured.map(({ title, report }) => ({ title, report: figuresOnly(report) }));
   const json = () => {
     const file = { schema: "yonder-pair/bench-list@1", comparison: comparison.title, measured: named };

@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import {
   type Fold,
   foldedHertz,
@@ -50,10 +50,19 @@ export function SweepView({ measured }: { measured: readonly MeasuredSubject[] }
   );
 }
 
+/** Folds are looked for once a picture. */
+const seen = new WeakMap<SweepPicture, Fold[]>();
+
+function foldsOf(picture: SweepPicture): Fold[] {
+  const folds = seen.get(picture) ?? foldsSeen(picture);
+  seen.set(picture, folds);
+  return folds;
+}
+
 /** "H3 folds back, up to −22 dB", by the loudest. */
 export function foldWords(picture: SweepPicture | undefined): string | undefined {
   if (!picture) return undefined;
-  const folds = foldsSeen(picture);
+  const folds = foldsOf(picture);
   if (folds.length === 0) return "nothing folds back in sight";
   const orders = [...new Set(folds.map(({ order }) => `H${order}`))];
   const loudest = folds.reduce((a, b) => (b.levelDb > a.levelDb ? b : a));
@@ -66,7 +75,7 @@ function SweepChart({ subject, picture }: { subject: MeasuredSubject; picture: S
   const [url, setUrl] = useState("");
   const half = picture.sampleRateHz / 2;
   const whole: Span = [0, half];
-  const folds = useMemo(() => foldsSeen(picture), [picture]);
+  const folds = foldsOf(picture);
   const colour = theme[subject.side ?? "ink"];
   useEffect(() => {
     const ramp = { low: FAINTEST_DB, high: LOUDEST_DB, colours: [theme.paper, colour] };

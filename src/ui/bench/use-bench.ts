@@ -3,7 +3,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo } from "react";
 import { create } from "zustand";
 import type { BenchReport } from "@/core/bench/report";
-import { DEFAULT_FORM, HIGHEST_LEVEL_DBFS, type SignalForm } from "@/core/bench/signal-plan";
+import { OWN_FORM, type SignalForm } from "@/core/bench/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { database } from "@/store/database";
 import { benchOf } from "@/store/measurements";
@@ -32,8 +32,8 @@ export type Subject = {
 export type MeasuredSubject = Subject & { report: BenchReport };
 
 type Settings = { levelDbfs: number; shown: ReadonlySet<string> };
-/** What is drawn beside the pair, and the level processors of our own are measured at: nothing is clipped on their way. */
-export const useBenchSettings = create<Settings>(() => ({ levelDbfs: HIGHEST_LEVEL_DBFS, shown: new Set<string>() }));
+/** What is drawn beside the pair, and the level processors of our own are measured at. */
+export const useBenchSettings = create<Settings>(() => ({ levelDbfs: OWN_FORM.levelDbfs, shown: new Set<string>() }));
 
 export const toggleShown = (key: string): void =>
   useBenchSettings.setState(({ shown }) => {
@@ -93,7 +93,7 @@ export function useSubjects(): Subject[] {
       return { ...subject, side, isShown, line };
     });
   }, [candidates, measurements, pair, dryCandidateId, shown]);
-  const form = useMemo<SignalForm>(() => ({ ...DEFAULT_FORM, levelDbfs }), [levelDbfs]);
+  const form = useMemo<SignalForm>(() => ({ ...OWN_FORM, levelDbfs }), [levelDbfs]);
   const results = useQueries({
     queries: subjects.map(({ candidate, measurement, isShown }) =>
       benchQuery(measurement ? null : (candidate?.chain ?? null), form, isShown),
@@ -114,8 +114,7 @@ export function useReports(candidates: readonly Candidate[]): Map<string, BenchR
     () => database.measurements.where({ comparisonId: comparison.id }).sortBy("createdAt"),
     [comparison.id],
   );
-  const form: SignalForm = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS };
-  const results = useQueries({ queries: candidates.map(({ chain }) => benchQuery(chain, form, true)) });
+  const results = useQueries({ queries: candidates.map(({ chain }) => benchQuery(chain, OWN_FORM, true)) });
   return new Map(
     candidates.flatMap(({ id, chain }, i): [string, BenchReport][] => {
       const report = chain ? results[i].data : measurements?.findLast((m) => m.candidateId === id)?.report;

@@ -11,14 +11,18 @@ export function useRecordings(subjects: readonly Subject[]) {
   const { comparison } = useWorkbench();
   const [problems, setProblems] = useState<Problem[]>([]);
   /** Measures one; what was wrong with it, or null where it was measured or given up. */
-  const measure = async (file: File): Promise<Problem | null> => {
+  const measure = async (file: File, signal?: AbortSignal): Promise<Problem | null> => {
     try {
       const outside = subjects.find((s) => s.side !== null && s.candidate && !s.candidate.chain && !s.measurement);
-      const added = await addRecording(file, {
-        comparisonId: comparison.id,
-        candidateId: outside?.candidate?.id ?? null,
-        title: file.name.replace(/\.[^.]+$/, ""),
-      });
+      const added = await addRecording(
+        file,
+        {
+          comparisonId: comparison.id,
+          candidateId: outside?.candidate?.id ?? null,
+          title: file.name.replace(/\.[^.]+$/, ""),
+        },
+        signal,
+      );
       if (!added.ok) return added;
       if (!outside) toggleShown(added.value.id);
       return null;

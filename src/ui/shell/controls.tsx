@@ -46,9 +46,10 @@ export function QuickSelect<Value extends string | number>(props: {
   title?: ReactNode;
   options: readonly { value: Value; title: string }[];
   value: Value;
+  isOff?: boolean;
   onChange: (value: Value) => void;
 }) {
-  const { label, title, options, value, onChange } = props;
+  const { label, title, options, value, isOff = false, onChange } = props;
   return (
     <label className="flex items-center gap-1.5 whitespace-nowrap">
       {title && <span className="text-soft">{title}</span>}
@@ -56,6 +57,7 @@ export function QuickSelect<Value extends string | number>(props: {
         aria-label={label}
         className="select select-xs h-7 w-auto max-w-44 border-rule bg-base-100"
         value={value}
+        disabled={isOff}
         onChange={(event) => {
           const chosen = options.find((o) => String(o.value) === event.target.value);
           if (chosen) onChange(chosen.value);

@@ -145,6 +145,12 @@ export function keyOptions(keys: string) {
   return { useKey: keys.length === 1, ignoreModifiers: SYMBOLS.includes(keys), splitKey: keys === "+" ? "&" : "+" };
 }
 
+/** The same for keys that rest while a dialog is open. */
+export const stopKeyOptions = (keys: string) => ({
+  ...keyOptions(keys),
+  enabled: () => !document.querySelector("dialog[open]"),
+});
+
 function Binding({ shortcut }: { shortcut: Shortcut }) {
   const workbench = useWorkbench();
   const isSymbol = SYMBOLS.includes(shortcut.keys);
@@ -160,7 +166,7 @@ function Binding({ shortcut }: { shortcut: Shortcut }) {
       event.preventDefault();
       shortcut.run(workbench);
     },
-    { ...keyOptions(shortcut.keys), enabled: () => !document.querySelector("dialog[open]") },
+    stopKeyOptions(shortcut.keys),
   );
   return null;
 }
