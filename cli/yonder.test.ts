@@ -1,8 +1,9 @@
 import { spawnSync } from "node:child_process";
-import { mkdtempSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { unzipSync, zipSync } from "fflate";
 import { beforeAll, describe, expect, it } from "vitest";
 import { scaleClip, sliceClip } from "@/core/audio/clip";
 import { seededRandom } from "@/core/audio/random";
@@ -149,6 +150,43 @@ describe("verifying a run from the terminal", () => {
     );
     expect(explain("--here", "dry.wav", "--yonder", "broken.wav").stderr[0]).toContain("broken.wav");
     expect(explain("--here", "dry.wav", "--yonder", "late.wav", "--from", "30")).toMatchObject({ status: 2 });
+  });
+
+  it("checks an archive: audio bit for bit, levels measured again, runs; and says what was changed", () => {
+    const source = readFileSync(join(root, "fixtures/archives/archive-1.zip"));
+    writeFileSync(join(folder, "archive.zip"), source);
+    const whole = verify("archive.zip");
+    expect(whole.status).toBe(0);
+    expect(JSON.parse(whole.stdout)).toMatchObject({
+      schema: "yonder-pair/verify-archive@1",
+      holds: true,
+      title: "Harbour chime",
+      counts: { renders: 3, runs: 1 },
+    });
+    // One sample of one file, told as a checksum would have it that was changed along.
+    const entries = unzipSync(source);
+    const [name] = Object.keys(entries).filter((n) => n.endsWith(".wav"));
+    entries[name][2000] ^= 1;
+    writeFileSync(join(folder, "changed.zip"), zipSync(entries, { level: 0 }));
+    const changed = verify("changed.zip");
+    expect(changed.status).toBe(1);
+    const { checks } = JSON.parse(changed.stdout);
+    expect(checks.find((c: { name: string }) => c.name === "audio")).toMatchObject({
+      holds: false,
+      said: `${name} is not what was archived.`,
+    });
+    // Levels that were written up.
+    const index = new TextDecoder()
+      .decode(entries["archive.json"])
+      .replace(/"integratedLufs":-1\d/, (level) => `${level}1`);
+    entries[name][2000] ^= 1;
+    writeFileSync(join(folder, "louder.zip"), zipSync({ ...entries, "archive.json": new TextEncoder().encode(index) }));
+    const louder = JSON.parse(verify("louder.zip").stdout);
+    expect(louder.checks.filter((c: { holds: boolean }) => !c.holds).map((c: { name: string }) => c.name)).toEqual([
+      "levels",
+    ]);
+    writeFileSync(join(folder, "cut.zip"), source.subarray(0, 5000));
+    expect(verify("cut.zip")).toMatchObject({ status: 2, stderr: expect.stringContaining("cut.zip is no archive") });
   });
 });
 

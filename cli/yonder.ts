@@ -26,6 +26,7 @@ import { writeWav } from "@/core/formats/wav-write";
 import type { Outcome } from "@/core/outcome";
 import { chainStageSchema } from "@/core/processors/chain";
 import { PROCESSORS } from "@/core/processors/registry";
+import { isZip, verifyArchive } from "./archive";
 import { fileSource } from "./files";
 
 /** npm runs scripts in the project's folder; paths on the command line are meant from where the person stands. */
@@ -90,9 +91,15 @@ async function explain({ here, yonder, dry, from, to }: ExplainOptions): Promise
   );
 }
 
-/** Checks the record of a blind run with nothing but its file. */
+/** Checks the record of a blind run, or an archive of a comparison, with nothing but its file. */
 async function verify(path: string): Promise<void> {
   const { file, source } = fileAt(path);
+  if (isZip(source)) {
+    const report = taken(await verifyArchive(file, source));
+    print(report);
+    if (!report.holds) process.exitCode = 1;
+    return;
+  }
   const text = new TextDecoder().decode(source.read(0, source.byteLength));
   const record = taken(readRecord(file, text, "Choose a file that was saved as a record."));
   const { checks, holds } = await checkRecord(record);
@@ -173,7 +180,7 @@ async function bench({ signal: sent, recording, processor, settings, ...options 
 }
 
 const USAGE =
-  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], npm run --silent yonder -- signal --rate 48000 --level -12 --channels 2 --out signal.wav, npm run --silent yonder -- bench --signal signal.wav --recording back.wav, npm run --silent yonder -- bench --processor bilinear-equalizer --settings '{…}', or npm run --silent yonder -- verify record.json";
+  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], npm run --silent yonder -- signal --rate 48000 --level -12 --channels 2 --out signal.wav, npm run --silent yonder -- bench --signal signal.wav --recording back.wav, npm run --silent yonder -- bench --processor bilinear-equalizer --settings '{…}', or npm run --silent yonder -- verify record.json (or archive.zip)";
 
 /** A program whose mistakes are told in one line, and which never ends the process itself. */
 const quiet = (command: Command): Command =>
@@ -221,8 +228,8 @@ function programme(): Command {
     .option("--settings <json>", "its settings; what is missing stands as it does by default")
     .action(bench);
   quiet(program.command("verify"))
-    .description("checks the record of a blind run: content, seal, order, answers, times, result")
-    .argument("<record>", "a run saved as a record")
+    .description("checks the record of a blind run, or an archive with its audio, levels and runs")
+    .argument("<file>", "a run saved as a record, or a comparison saved as an archive")
     .action(verify);
   return program;
 }

@@ -1,5 +1,4 @@
 import type { MatchSettings } from "@/core/matching/match-passage";
-import { forgetCopies } from "./copies";
 import { database } from "./database";
 import type { Candidate, Comparison, Passage, Region } from "./records";
 
@@ -25,42 +24,6 @@ async function touch(comparisonId: string, change: Partial<Comparison> = {}): Pr
 
 export const renameComparison = (id: string, title: string) => touch(id, { title });
 export const showPassage = (id: string, passageId: string) => touch(id, { passageId });
-
-/** Deletes a comparison and what belongs to it; audio that another comparison uses stays. */
-export async function deleteComparison(id: string): Promise<void> {
-  const { renders, audio, comparisons, passages, candidates, runs, seals, notes, copies, packs } = database;
-  const { moments, sightedVerdicts, measurements } = database;
-  await database.transaction(
-    "rw",
-    [
-      comparisons,
-      passages,
-      candidates,
-      renders,
-      audio,
-      runs,
-      seals,
-      notes,
-      copies,
-      packs,
-      moments,
-      sightedVerdicts,
-      measurements,
-    ],
-    async () => {
-      const hashes = new Set((await renders.where({ comparisonId: id }).toArray()).map((r) => r.audioHash));
-      await seals.bulkDelete(await runs.where({ comparisonId: id }).primaryKeys());
-      for (const table of [passages, candidates, renders, runs, notes, packs, moments, sightedVerdicts, measurements])
-        await table.where({ comparisonId: id }).delete();
-      await comparisons.delete(id);
-      for (const hash of hashes) {
-        if ((await renders.where({ audioHash: hash }).count()) > 0) hashes.delete(hash);
-      }
-      await audio.bulkDelete([...hashes]);
-      await forgetCopies(hashes);
-    },
-  );
-}
 
 /** Sets one side of the passage's pair. Setting it to what stands on the other side crosses the two over. */
 export async function setSide(passage: Passage, side: "here" | "yonder", renderId: string): Promise<void> {

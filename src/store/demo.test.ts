@@ -1,11 +1,12 @@
 import { IN_STEP } from "@/core/alignment/alignment";
 import "fake-indexeddb/auto";
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
+import { candidateSchema } from "@/core/archive/rows";
 import { checkRecord, recordOf } from "@/core/blind/record";
 import { FERRY_CANDIDATES, FERRY_PASSAGES } from "@/core/demo/ferry";
 import type { JobOptions } from "@/workers/jobs";
 import { scoreTask } from "@/workers/tasks/score";
-import { candidateSchema, type Run } from "./records";
+import type { Run } from "./records";
 import { readTone } from "./testing";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.

@@ -4,11 +4,12 @@ import { chainFamily } from "@/core/processors/chain";
 import { DRY_TITLE } from "@/core/sorting/names";
 import { type Rank, runJob } from "@/workers/jobs";
 import type { MadeRender } from "@/workers/made-render";
-import { createComparison, deleteComparison } from "./comparisons";
+import { createComparison } from "./comparisons";
 import { database } from "./database";
 import { addDemoRuns, MADE_UP_LISTENER } from "./demo-runs";
 import { type Addition, addRenders } from "./import-files";
 import type { Candidate, Run } from "./records";
+import { deleteComparison } from "./whole";
 
 /** Raise when the demo would come out differently: it is then made afresh at its next opening. */
 const DEMO_VERSION = 4;
@@ -84,7 +85,10 @@ async function addRunsOnce(id: string): Promise<void> {
 /** A demo of an earlier recipe goes, unless someone has tested on it: then it stays as a comparison like any other. */
 async function retire(id: string): Promise<void> {
   const isOwn = (run: Run) => run.listener?.code !== MADE_UP_LISTENER;
-  if ((await database.runs.where({ comparisonId: id }).filter(isOwn).count()) === 0) return deleteComparison(id);
+  if ((await database.runs.where({ comparisonId: id }).filter(isOwn).count()) === 0) {
+    await deleteComparison(id);
+    return;
+  }
   await database.comparisons.update(id, { demoVersion: null, title: `${FERRY_TITLE}, earlier` });
 }
 

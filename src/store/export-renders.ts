@@ -62,5 +62,5 @@ export async function exportRenders(
     }
   }
   const name = fileNameOf(`${archiveTitle} renders`, "zip");
-  return { name, blob: await zipped(name, files(), signal) };
+  return { name, blob: await zipped(name, files(), { signal }) };
 }

@@ -113,7 +113,12 @@ export function freeIn(taken: ReadonlySet<string>, title: string): string {
 }
 
 /** Keeps what came of reading a file beside it, so that it need not be read for that again. */
-async function keepWhatCame({ reading: { hash }, copy, outline, signature }: Addition): Promise<void> {
+export async function keepWhatCame({
+  reading: { hash },
+  copy,
+  outline,
+  signature,
+}: Pick<Addition, "reading" | "copy" | "outline" | "signature">): Promise<void> {
   await Promise.all([
     copy && keepCopy(decodedKey(hash), copy),
     outline && keepCopy(outlineKey(hash), outline),

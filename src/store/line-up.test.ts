@@ -2,18 +2,19 @@ import "fake-indexeddb/auto";
 import Dexie from "dexie";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { AS_IT_IS, IN_STEP, type Placement } from "@/core/alignment/alignment";
+import { renderSchema } from "@/core/archive/rows";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
 import { type Recipe, recipeKey } from "@/core/recipes/recipe";
 import type { JobOptions } from "@/workers/jobs";
-import { createComparison, deleteComparison, setMatch, setMatchEverywhere } from "./comparisons";
+import { createComparison, setMatch, setMatchEverywhere } from "./comparisons";
 import { keepCopy, plainFile, prepared, workedOut } from "./copies";
 import { database } from "./database";
 import { addRenders } from "./import-files";
 import { levelsOver, measuredMatch, refreshLevels } from "./levelling";
 import { adjustPlacement, backToFound, handOf, inForce, placedRecipe, placementNow, setLocked } from "./line-up";
-import { renderSchema } from "./records";
 import { removeRenders } from "./removing";
 import { readTone } from "./testing";
+import { deleteComparison } from "./whole";
 
 // The computing is stood in for, so that what is asked of it, and what is made of its answers, can be seen.
 

@@ -1,14 +1,16 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
+import { measurementSchema } from "@/core/archive/rows";
 import { benchChain } from "@/core/bench/bench";
 import { OWN_FORM } from "@/core/bench/signal-plan";
 import { SMALL_FORM } from "@/core/testing/bench";
-import { changeCandidate, deleteComparison, newId, now } from "./comparisons";
+import { changeCandidate, newId, now } from "./comparisons";
 import { database } from "./database";
 import { keptBench, measuredOf, removeMeasurement } from "./measurements";
-import { type Measurement, measurementSchema } from "./records";
+import type { Measurement } from "./records";
 import { keepResult } from "./results";
 import { filled } from "./testing";
+import { deleteComparison } from "./whole";
 
 beforeEach(async () => {
   await Promise.all(database.tables.map((table) => table.clear()));

@@ -1,10 +1,10 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
-import { deleteComparison } from "./comparisons";
+import { momentSchema, sightedVerdictSchema } from "@/core/archive/rows";
 import { database } from "./database";
 import { keepSightedVerdict, momentsOf, pinMoment, removeMoment, sightedBefore, sightedVerdictsOf } from "./moments";
-import { momentSchema, sightedVerdictSchema } from "./records";
 import { filled } from "./testing";
+import { deleteComparison } from "./whole";
 import { ownWords } from "./words";
 
 beforeEach(async () => {

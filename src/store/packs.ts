@@ -1,4 +1,3 @@
-import type { Entry, FileEntry } from "@zip.js/zip.js";
 import { hexOf } from "@/core/blind/digest";
 import { shuffled } from "@/core/blind/order";
 import {
@@ -21,15 +20,7 @@ import type { GuestPack, Pack, Render } from "./records";
 import { workOut } from "./results";
 import { keepResult, type RunDraft, randomBytes } from "./runs";
 import { heardRecipe } from "./stimuli";
-import { zipped } from "./zip";
-
-/** What zips are read with, when one is to be read. */
-async function zipReading() {
-  const zip = await import("@zip.js/zip.js");
-  // Its own workers are started from addresses made at run time, which the page's headers forbid; entries are stored, so there is no work.
-  zip.configure({ useWebWorkers: false });
-  return zip;
-}
+import { bytesOf, openZip, textOf, zipped } from "./zip";
 
 const NAME_BYTES = 4;
 const STAMP_KEY_BYTES = 32;
@@ -104,28 +95,20 @@ const SEND_AGAIN = "Ask whoever made it to send it once more.";
 
 /** Opens a listening pack that came from someone else, and keeps it here. The id it is known by. */
 export async function openPack(file: File): Promise<Outcome<string>> {
-  const { BlobReader, BlobWriter, TextWriter, ZipReader } = await zipReading();
-  let entries: Entry[];
-  try {
-    entries = await new ZipReader(new BlobReader(file)).getEntries();
-  } catch {
-    return fail(`${file.name} is no listening pack: it is not a zip, or it is cut short.`, SEND_AGAIN);
-  }
-  const files = entries.filter((entry): entry is FileEntry => !entry.directory);
-  const fileOf = (name: string) => files.find((entry) => entry.filename === name);
-  const about = fileOf(PACK_MANIFEST);
+  const opened = await openZip(file, "listening pack", SEND_AGAIN);
+  if (!opened.ok) return opened;
+  const about = opened.value.get(PACK_MANIFEST);
   if (!about)
     return fail(`${file.name} is no listening pack: it holds no ${PACK_MANIFEST}.`, "Choose the zip as it was sent.");
-  const text = await about.getData(new TextWriter());
-  const parsed = manifestSchema.safeParse(jsonOf(text));
+  const parsed = manifestSchema.safeParse(jsonOf(await textOf(about)));
   if (!parsed.success) return fail(`${file.name} is a listening pack that this version cannot read.`, SEND_AGAIN);
   const manifest = parsed.data;
   const wanted = audioIn(manifest);
   const audio: { hash: string; bytes: Blob }[] = [];
   for (const { name, audioHash } of wanted) {
-    const entry = fileOf(audioFileName(name));
+    const entry = opened.value.get(audioFileName(name));
     if (!entry) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
-    const bytes = await entry.getData(new BlobWriter("audio/wav"));
+    const bytes = await bytesOf(entry);
     const read = await runJob("read", { name, file: bytes }, { title: "Opening a listening pack" });
     if (!read.ok || read.value.hash !== audioHash)
       return fail(`${audioFileName(name)} in ${file.name} is not the audio the pack was made with.`, SEND_AGAIN);

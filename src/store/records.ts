@@ -1,89 +1,24 @@
 import { z } from "zod";
-import { placementSchema } from "@/core/alignment/alignment";
-import { type Region, regionSchema } from "@/core/audio/region";
-import { benchReportSchema } from "@/core/bench/report";
-import { orderSchema } from "@/core/blind/order";
-import { manifestSchema, packKeySchema } from "@/core/blind/pack";
-import type { Run } from "@/core/blind/run";
-import { CANDIDATE_KINDS, settingLineSchema } from "@/core/candidates/candidate";
-import { fileReadingSchema } from "@/core/formats/file-reading";
-import { levelsSchema } from "@/core/loudness/measure";
-import { matchSettingsSchema } from "@/core/matching/match-passage";
-import { chainSchema } from "@/core/processors/chain";
+import { manifestSchema } from "@/core/blind/pack";
 
-export type { Region, Run };
+export type {
+  Candidate,
+  Comparison,
+  Hand,
+  Measurement,
+  Moment,
+  Note,
+  Pack,
+  Passage,
+  Render,
+  Seal,
+  SightedVerdict,
+} from "@/core/archive/rows";
+export type { Region } from "@/core/audio/region";
+export type { Run } from "@/core/blind/run";
 
 const id = z.string().min(1);
 const isoTime = z.iso.datetime();
-
-export const comparisonSchema = z.object({
-  id,
-  title: z.string().min(1),
-  /** The demo is found again by this and made afresh when its recipe changes. */
-  demoVersion: z.number().int().nullable(),
-  createdAt: isoTime,
-  updatedAt: isoTime,
-  passageId: id.nullable(),
-});
-export type Comparison = z.infer<typeof comparisonSchema>;
-
-export const passageSchema = z.object({
-  id,
-  comparisonId: id,
-  title: z.string().min(1),
-  position: z.number().int(),
-  dryRenderId: id,
-  hereRenderId: id,
-  yonderRenderId: id,
-  loop: regionSchema.nullable(),
-  /** The place a switch may go back to; the loop's start, or the beginning, where none was set. */
-  markFrame: z.number().int().min(0).nullable().optional(),
-  /** How its renders are brought to one level. */
-  match: matchSettingsSchema,
-});
-export type Passage = z.infer<typeof passageSchema>;
-
-export const candidateSchema = z.object({
-  id,
-  comparisonId: id,
-  title: z.string().min(1),
-  kind: z.enum(CANDIDATE_KINDS),
-  version: z.string(),
-  /** One line under the title; where it is empty the settings are summed up there. */
-  summary: z.string(),
-  notes: z.string(),
-  /** What its panel says; nothing here is measured. */
-  settings: z.array(settingLineSchema),
-  /** The built-in processors it was made with, so that it can be run again; null for what came from outside. */
-  chain: chainSchema.nullable(),
-  hidden: z.boolean(),
-  position: z.number().int(),
-});
-export type Candidate = z.infer<typeof candidateSchema>;
-
-/** What a person set for a render, against one dry render. */
-export const handSchema = z.object({
-  dryAudioHash: z.string(),
-  placement: placementSchema,
-  /** Held against keys and buttons until it is let go. */
-  locked: z.boolean(),
-});
-export type Hand = z.infer<typeof handSchema>;
-
-export const renderSchema = fileReadingSchema.omit({ hash: true }).extend({
-  id,
-  comparisonId: id,
-  passageId: id,
-  candidateId: id,
-  audioHash: z.string(),
-  fileName: z.string(),
-  hand: handSchema.nullable(),
-  /** Levels of the file as it came; no figures before it is measured. */
-  levels: levelsSchema,
-  /** The version that `levels` were measured by; none before they are, and in records of the earliest. */
-  levelsVersion: z.number().int().optional(),
-});
-export type Render = z.infer<typeof renderSchema>;
 
 /** An imported file, bit for bit, once for each content. */
 export const audioSchema = z.object({ hash: z.string(), bytes: z.instanceof(Blob) });
@@ -97,74 +32,6 @@ export const copySchema = z.object({
   usedAt: z.number(),
 });
 export type Copy = z.infer<typeof copySchema>;
-
-/** Kept apart from the run, so that no list or export of runs ever carries an order that is still hidden. */
-export const sealSchema = z.object({ runId: id, saltHex: z.string(), order: orderSchema });
-export type Seal = z.infer<typeof sealSchema>;
-
-export const noteSchema = z.object({
-  id,
-  comparisonId: id,
-  /** The run the note belongs to; null for the comparison as a whole. */
-  runId: id.nullable(),
-  text: z.string(),
-  updatedAt: isoTime,
-});
-export type Note = z.infer<typeof noteSchema>;
-
-/** What was heard at one moment of a passage in one render: words, and what else there is to say. */
-export const momentSchema = z.object({
-  id,
-  comparisonId: id,
-  passageId: id,
-  /** Null where it was the difference that was heard. */
-  renderId: id.nullable(),
-  frame: z.number().int().min(0),
-  words: z.array(z.string()),
-  text: z.string(),
-  createdAt: isoTime,
-});
-export type Moment = z.infer<typeof momentSchema>;
-
-/** What someone who knew what they heard preferred, and what they had heard of each before they said so. */
-export const sightedVerdictSchema = z.object({
-  id,
-  comparisonId: id,
-  passageId: id,
-  /** Null for no preference. */
-  renderId: id.nullable(),
-  /** 0 to 100. */
-  sure: z.number().min(0).max(100),
-  why: z.string(),
-  heard: z.array(z.object({ renderId: id, seconds: z.number(), matched: z.boolean() })),
-  createdAt: isoTime,
-});
-export type SightedVerdict = z.infer<typeof sightedVerdictSchema>;
-
-/** What a test signal told of something outside that it was sent through. */
-export const measurementSchema = z.object({
-  id,
-  comparisonId: id,
-  /** What was measured, where it is in the grid. */
-  candidateId: id.nullable(),
-  title: z.string().min(1),
-  fileName: z.string(),
-  report: benchReportSchema,
-  createdAt: isoTime,
-});
-export type Measurement = z.infer<typeof measurementSchema>;
-
-/** A listening pack that was sent out from here, with what its names stand for. */
-export const packSchema = z.object({
-  id,
-  comparisonId: id,
-  passageId: id,
-  passageTitle: z.string(),
-  dryRenderId: id,
-  manifest: manifestSchema,
-  key: packKeySchema,
-});
-export type Pack = z.infer<typeof packSchema>;
 
 /** A listening pack that came from someone else; its audio lies with the imports. */
 export const guestPackSchema = z.object({ id, manifest: manifestSchema, openedAt: isoTime });

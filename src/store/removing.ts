@@ -1,6 +1,6 @@
-import { forgetCopies } from "./copies";
 import { database } from "./database";
 import type { Audio, Candidate, Passage, Render } from "./records";
+import { dropUnused } from "./whole";
 
 /** Everything a removal took away or changed, enough to put it back as it was. */
 export type Removed = {
@@ -47,13 +47,7 @@ export function removeRenders(doomed: readonly Render[]): Promise<Removed> {
       if (candidate) removed.candidates.push(candidate);
       await database.candidates.delete(id);
     }
-    for (const hash of new Set(removed.renders.map((r) => r.audioHash))) {
-      if ((await database.renders.where({ audioHash: hash }).count()) > 0) continue;
-      const audio = await database.audio.get(hash);
-      if (audio) removed.audio.push(audio);
-      await database.audio.delete(hash);
-    }
-    await forgetCopies(removed.audio.map((a) => a.hash));
+    removed.audio = await dropUnused(removed.renders.map((r) => r.audioHash));
     return removed;
   });
 }

@@ -5,7 +5,6 @@ import { sealHolds } from "@/core/blind/record";
 import { runSchema } from "@/core/blind/run";
 import { abxPlan, favouritePlan, stimulus } from "@/core/testing/runs";
 import { scoreTask } from "@/workers/tasks/score";
-import { deleteComparison } from "./comparisons";
 import { database } from "./database";
 import { hearingOf, keepHearing, listenerFor, NO_LISTENER } from "./listeners";
 import { writeNote } from "./notes";
@@ -23,6 +22,7 @@ import {
   trainingSeats,
 } from "./runs";
 import { filled } from "./testing";
+import { deleteComparison } from "./whole";
 import { learnWords, ownWords } from "./words";
 
 const broken = vi.hoisted(() => ({ score: false }));

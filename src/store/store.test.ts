@@ -2,6 +2,7 @@ import "fake-indexeddb/auto";
 import { unzipSync } from "fflate";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { z } from "zod";
+import { candidateSchema, renderSchema } from "@/core/archive/rows";
 import { DEFAULT_MATCH, matchPassage } from "@/core/matching/match-passage";
 import { cached } from "./cached";
 import { changeCandidate, createComparison, crossOver, reorder, setSide } from "./comparisons";
@@ -10,7 +11,7 @@ import { exportNames } from "./export-renders";
 import { addRenders } from "./import-files";
 import { keepWithin } from "./keep-within";
 import { fileEntryOf } from "./levelling";
-import { candidateSchema, type Render, renderSchema } from "./records";
+import type { Render } from "./records";
 import { putBack, removeRenders } from "./removing";
 import { readSetting, writeSetting } from "./settings";
 import { addition, filled } from "./testing";
@@ -242,7 +243,7 @@ describe("an archive", () => {
       for (;;) yield { name: "again.wav", input: new Blob([new Uint8Array(1000)]), lastModified: new Date() };
     }
     const called = new AbortController();
-    const work = zipped("renders.zip", endless(), called.signal);
+    const work = zipped("renders.zip", endless(), { signal: called.signal });
     called.abort();
     await expect(work).rejects.toThrow();
     async function* broken(): AsyncGenerator<ZipEntry> {

@@ -1,4 +1,6 @@
+import type { FileEntry } from "@zip.js/zip.js";
 import { downloadZip } from "client-zip";
+import { fail, type Outcome, succeed } from "@/core/outcome";
 
 export type ZipEntry = { name: string; input: Blob; lastModified: Date };
 
@@ -6,17 +8,32 @@ export type ZipEntry = { name: string; input: Blob; lastModified: Date };
 const FOLDER = "exports";
 /** An archive older than this has been downloaded, or never will be: it goes at the next export. */
 const DONE_WITH_MS = 600_000;
+/** What may lie in memory while it is taken out of an archive. */
+const LITTLE_BYTES = 16 * 2 ** 20;
 
 /**
  * A zip of files that come one after the other, stored without compression; over 4 GiB it is ZIP64. Written straight to the browser's private
- * part of the disk where it has one, so that it never lies in memory as a whole. Rejects when `signal` ends it.
+ * part of the disk where it has one, so that it never lies in memory as a whole. Rejects when `signal` ends it; `onBytes` is told how many bytes are written.
  */
-export async function zipped(name: string, entries: AsyncIterable<ZipEntry>, signal?: AbortSignal): Promise<Blob> {
+export async function zipped(
+  name: string,
+  entries: AsyncIterable<ZipEntry>,
+  { signal, onBytes }: { signal?: AbortSignal; onBytes?: (count: number) => void } = {},
+): Promise<Blob> {
   const { body } = downloadZip(entries);
   if (!body) throw new Error("The archive could not be begun.");
+  let count = 0;
+  const counted = new TransformStream<Uint8Array, Uint8Array>({
+    transform(bytes, controller) {
+      count += bytes.byteLength;
+      onBytes?.(count);
+      controller.enqueue(bytes);
+    },
+  });
+  const stream = body.pipeThrough(counted, { signal });
   const file = await diskFile(name);
-  if (!file) return new Response(body.pipeThrough(new TransformStream(), { signal })).blob();
-  await body.pipeTo(await file.createWritable(), { signal });
+  if (!file) return new Response(stream).blob();
+  await stream.pipeTo((await file.createWritable()) as WritableStream<Uint8Array>, { signal });
   return file.getFile();
 }
 
@@ -39,4 +56,35 @@ async function clearAway(folder: FileSystemDirectoryHandle): Promise<void> {
     const file = handle.kind === "file" ? await (handle as FileSystemFileHandle).getFile() : null;
     if (file && Date.now() - file.lastModified > DONE_WITH_MS) await folder.removeEntry(name).catch(() => {});
   }
+}
+
+/** What is in a zip, by name; nothing is read but the list. */
+export type ZipFiles = ReadonlyMap<string, FileEntry>;
+
+/** Opens a zip; a failure in words where it is none. `what` says what it was hoped to be, `advice` what to do. */
+export async function openZip(file: File, what: string, advice: string): Promise<Outcome<ZipFiles>> {
+  const { BlobReader, ZipReader, configure } = await import("@zip.js/zip.js");
+  // Its own workers are started from addresses made at run time, which the page's headers forbid; entries are stored, so there is no work.
+  configure({ useWebWorkers: false });
+  try {
+    const entries = await new ZipReader(new BlobReader(file)).getEntries();
+    const files = entries.filter((entry): entry is FileEntry => !entry.directory);
+    return succeed(new Map(files.map((entry) => [entry.filename, entry])));
+  } catch {
+    return fail(`${file.name} is no ${what}: it is not a zip, or it is cut short.`, advice);
+  }
+}
+
+export async function textOf(entry: FileEntry): Promise<string> {
+  const { TextWriter } = await import("@zip.js/zip.js");
+  return entry.getData(new TextWriter());
+}
+
+/** The bytes of an entry, from a file of their own on the private disk where there is one, so that they never lie in memory as a whole. */
+export async function bytesOf(entry: FileEntry, signal?: AbortSignal): Promise<Blob> {
+  const { BlobWriter } = await import("@zip.js/zip.js");
+  const onDisk = entry.uncompressedSize > LITTLE_BYTES ? await diskFile(entry.filename.replace(/^.*\//, "")) : null;
+  if (!onDisk) return entry.getData(new BlobWriter(), { signal });
+  await entry.getData(await onDisk.createWritable(), { signal });
+  return onDisk.getFile();
 }

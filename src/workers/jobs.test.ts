@@ -280,3 +280,42 @@ describe("the job runner", () => {
     expect(jobStore.getState().jobs).toEqual([]);
   });
 });
+
+describe("work of the page itself", () => {
+  it("is shown while it lasts, with what it reports, and answers", async () => {
+    const { jobStore, runHere } = await freshRunner();
+    let end: (value: number) => void = () => {};
+    const work = runHere({ title: "Archiving" }, (report) => {
+      report({ share: 0.5, doing: "writing" });
+      return new Promise<number>((resolve) => {
+        end = resolve;
+      });
+    });
+    expect(jobStore.getState().jobs).toMatchObject([{ title: "Archiving", share: 0.5, doing: "writing" }]);
+    end(4);
+    expect(await work).toBe(4);
+    expect(jobStore.getState().jobs).toEqual([]);
+  });
+
+  it("is cancelled from the strip or by its asker, is told, and rejects as other work does", async () => {
+    const { cancelJob, JobCancelled, jobStore, runHere } = await freshRunner();
+    let told: AbortSignal | null = null;
+    const endless = (_: unknown, signal: AbortSignal) => {
+      told = signal;
+      return new Promise<never>(() => {});
+    };
+    const work = runHere({ title: "Archiving" }, endless);
+    cancelJob(jobStore.getState().jobs[0].id);
+    await expect(work).rejects.toThrow(JobCancelled);
+    expect((told as AbortSignal | null)?.aborted).toBe(true);
+    const asker = new AbortController();
+    const other = runHere({ title: "Archiving", signal: asker.signal }, endless);
+    asker.abort();
+    await expect(other).rejects.toThrow(JobCancelled);
+    await expect(runHere({ title: "Archiving", signal: asker.signal }, endless)).rejects.toThrow(JobCancelled);
+    await expect(runHere({ title: "Archiving" }, () => Promise.reject(new Error("no room")))).rejects.toThrow(
+      "no room",
+    );
+    expect(jobStore.getState().jobs).toEqual([]);
+  });
+});

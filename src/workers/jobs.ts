@@ -248,6 +248,44 @@ export function runJob<Name extends TaskName>(
   });
 }
 
+/**
+ * Work of the page itself that takes long, such as writing a file piece by piece: shown and cancelled as what workers do is. Rejects with JobCancelled
+ * where it is cancelled; the work is told by its signal.
+ */
+export function runHere<T>(
+  { title, signal }: Pick<JobOptions, "title" | "signal">,
+  work: (report: (progress: Progress) => void, signal: AbortSignal) => Promise<T>,
+): Promise<T> {
+  return new Promise((resolve, reject) => {
+    const job: Job = { id: ++lastJobId, title, share: 0, doing: "", state: "running", rank: "normal" };
+    const ending = new AbortController();
+    const settle = (finish: () => void) => {
+      if (!orders.delete(job.id)) return;
+      signal?.removeEventListener("abort", cancel);
+      finish();
+      publish();
+    };
+    const cancel = () => {
+      ending.abort(new JobCancelled());
+      settle(() => reject(new JobCancelled()));
+    };
+    if (signal?.aborted) {
+      reject(new JobCancelled());
+      return;
+    }
+    const fail = (error: Error) => settle(() => reject(error));
+    orders.set(job.id, { job, rankNow: () => "normal", quiet: false, start: () => {}, cancel, fail });
+    signal?.addEventListener("abort", cancel);
+    publish();
+    const report = (progress: Progress) => {
+      if (ending.signal.aborted) return;
+      Object.assign(job, progress);
+      publish();
+    };
+    work(report, ending.signal).then((value) => settle(() => resolve(value)), fail);
+  });
+}
+
 export function cancelJob(id: number): void {
   orders.get(id)?.cancel();
 }

@@ -1,9 +1,9 @@
-import { createXXHash128 } from "hash-wasm";
 import type { z } from "zod";
 import { OUTLINE_VERSION, OutlineMaker, outlineBytes } from "@/core/alignment/outline";
 import { OverviewDrawer } from "@/core/audio/overview";
 import { piecesOf, type Sound } from "@/core/audio/sound";
-import type { ByteSource } from "@/core/formats/byte-source";
+import { type ByteSource, piecesOfBytes } from "@/core/formats/byte-source";
+import { contentHasher } from "@/core/formats/content-hash";
 import { finiteProblem, LARGEST_SAMPLE } from "@/core/formats/decoded-audio";
 import { fileReadingSchema } from "@/core/formats/file-reading";
 import { openAudio } from "@/core/formats/read-audio";
@@ -33,15 +33,11 @@ export const outlineKey = (hash: string): string => `outline@${OUTLINE_VERSION}:
 /** Sounds under this are read through in no time. */
 const OUTLINED_FRAMES = 2 ** 20;
 
-/** Bytes hashed at a time where nothing else reads them. */
-const HASHED_BYTES = 4_194_304;
-
 /**
- * The source, and the content of it: XXH3 of its bytes, 128 bits, enough for no two files to be taken for one by chance. What is read in order is
- * hashed as it goes by; `finish` reads the rest.
+ * The source, and what its content is known by. What is read in order is hashed as it goes by; `finish` reads the rest.
  */
 async function hashed(source: ByteSource): Promise<{ source: ByteSource; finish: () => string }> {
-  const hasher = await createXXHash128();
+  const hasher = await contentHasher();
   let upTo = 0;
   const read = (start: number, end: number) => {
     const bytes = source.read(start, end);
@@ -52,8 +48,8 @@ async function hashed(source: ByteSource): Promise<{ source: ByteSource; finish:
     return bytes;
   };
   const finish = () => {
-    while (upTo < source.byteLength) read(upTo, Math.min(source.byteLength, upTo + HASHED_BYTES));
-    return hasher.digest("hex");
+    for (const bytes of piecesOfBytes(source, upTo)) hasher.update(bytes);
+    return hasher.digest();
   };
   return { source: { byteLength: source.byteLength, read }, finish };
 }

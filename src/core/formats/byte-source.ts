@@ -10,6 +10,14 @@ export const bytesInMemory = (bytes: Uint8Array): ByteSource => ({
   read: (start, end) => bytes.subarray(start, end),
 });
 
+const PIECE_BYTES = 4_194_304;
+
+/** All bytes of a source in order, piece by piece. */
+export function* piecesOfBytes(source: ByteSource, from = 0): Generator<Uint8Array> {
+  for (let at = from; at < source.byteLength; at += PIECE_BYTES)
+    yield source.read(at, Math.min(source.byteLength, at + PIECE_BYTES));
+}
+
 /** The source from a byte on. */
 export const sourceFrom = (source: ByteSource, start: number): ByteSource =>
   start === 0

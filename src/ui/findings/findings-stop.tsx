@@ -21,6 +21,7 @@ import { clock, plural, signed, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { ArchiveButton } from "./archive-button";
 import { BenchFound } from "./bench-found";
 import { NoteField } from "./note-field";
 
@@ -50,6 +51,7 @@ export function FindingsStop() {
         title="Findings"
         actions={
           <span className="flex gap-2">
+            <ArchiveButton onProblem={setProblem} />
             <ImportRecord comparisonId={comparison.id} onTold={setTold} />
             <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void exportAll()}>
               <Download size={15} /> Export as JSON

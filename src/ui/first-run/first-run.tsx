@@ -1,19 +1,16 @@
 "use client";
 
-import { format } from "date-fns";
-import { useLiveQuery } from "dexie-react-hooks";
-import { Trash2 } from "lucide-react";
-import Link from "next/link";
 import { useRouter, useSearchParams } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { createComparison, deleteComparison } from "@/store/comparisons";
-import { database } from "@/store/database";
+import { createComparison } from "@/store/comparisons";
 import { openDemo } from "@/store/demo";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { PlainHeader } from "@/ui/shell/plain-header";
 import { stopPath } from "@/ui/shell/stops";
+import { UndoStrip } from "@/ui/shell/undo";
 import { useMounted } from "@/ui/shell/use-mounted";
 import { JobCancelled } from "@/workers/jobs";
+import { KnownComparisons } from "./known-comparisons";
 import { OpenPack } from "./open-pack";
 
 /** The first screen: the demo, a new comparison, or one of those that are here. */
@@ -81,6 +78,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
         </div>
         <KnownComparisons />
       </main>
+      <UndoStrip />
       <JobStrip />
     </div>
   );
@@ -113,49 +111,5 @@ function NewComparison() {
         New comparison
       </button>
     </form>
-  );
-}
-
-function KnownComparisons() {
-  const comparisons = useLiveQuery(() => database.comparisons.orderBy("updatedAt").reverse().toArray());
-  const [doomed, setDoomed] = useState<string | null>(null);
-  if (!comparisons?.length) return null;
-  return (
-    <section className="grid max-w-3xl gap-1">
-      <h2 className="font-semibold text-lg">In this browser</h2>
-      <ul className="divide-y divide-faint border-rule border-y">
-        {comparisons.map(({ id, title, updatedAt }) => (
-          <li key={id} className="flex items-center gap-3 py-1.5">
-            <Link className="min-w-0 flex-1 truncate hover:underline" href={stopPath(id, "gather")}>
-              {title}
-            </Link>
-            <span className="figure text-[12px] text-soft">{format(new Date(updatedAt), "d MMM yyyy, HH:mm")}</span>
-            {doomed === id ? (
-              <span className="flex items-center gap-1">
-                <button
-                  type="button"
-                  className="btn btn-xs border-error text-error"
-                  onClick={() => void deleteComparison(id)}
-                >
-                  Delete for good
-                </button>
-                <button type="button" className="btn btn-xs border-rule" onClick={() => setDoomed(null)}>
-                  Keep
-                </button>
-              </span>
-            ) : (
-              <button
-                type="button"
-                className="btn btn-ghost btn-xs btn-square"
-                aria-label={`Delete ${title}`}
-                onClick={() => setDoomed(id)}
-              >
-                <Trash2 size={14} />
-              </button>
-            )}
-          </li>
-        ))}
-      </ul>
-    </section>
   );
 }

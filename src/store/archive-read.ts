@@ -1,0 +1,131 @@
+import { z } from "zod";
+import {
+  ARCHIVE_INDEX,
+  ARCHIVE_RESULTS,
+  ARCHIVE_SEALS,
+  type Archive,
+  archivedSealsSchema,
+  audioFaults,
+  readArchive,
+  renderFrom,
+} from "@/core/archive/archive";
+import { checkRuns } from "@/core/archive/check";
+import { fromPlain } from "@/core/archive/plain";
+import { fail, type Outcome, succeed } from "@/core/outcome";
+import { runHere } from "@/workers/jobs";
+import { TASKS } from "@/workers/registry";
+import type { Task } from "@/workers/task";
+import { keep } from "./cached";
+import { database } from "./database";
+import { keepWhatCame, readFile } from "./import-files";
+import { dropUnused, putInPlace } from "./whole";
+import { bytesOf, openZip, textOf, type ZipFiles } from "./zip";
+
+/** An archive whose list of contents was read; its audio was not yet. */
+export type OpenedArchive = { fileName: string; archive: Archive; files: ZipFiles };
+
+const OTHER_FILE = "Choose a zip that was written with “Archive”.";
+const OTHER_COPY = "Take another copy of it.";
+
+/** Opens an archive and looks through what it says of itself. Nothing is kept. */
+export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
+  const opened = await openZip(file, "archive of a comparison", OTHER_FILE);
+  if (!opened.ok) return opened;
+  const files = opened.value;
+  const index = files.get(ARCHIVE_INDEX);
+  if (!index) return fail(`${file.name} is no archive of a comparison: it holds no ${ARCHIVE_INDEX}.`, OTHER_FILE);
+  const read = readArchive(file.name, await textOf(index));
+  if (!read.ok) return read;
+  const archive = read.value;
+  const lengths = new Map([...files].map(([name, entry]) => [name, entry.uncompressedSize]));
+  const [fault] = audioFaults(archive.audio, lengths);
+  if (fault) return fail(`${file.name} is damaged: ${fault}`, OTHER_COPY);
+  for (const { id, comparisonId, passageTitle } of archive.runs) {
+    const elsewhere = (await database.runs.get(id))?.comparisonId ?? comparisonId;
+    if (elsewhere === comparisonId) continue;
+    const title = (await database.comparisons.get(elsewhere))?.title ?? "another comparison";
+    return fail(
+      `${file.name} holds a run on ${passageTitle} that stands in ${title} here.`,
+      "A run counts once: delete one of the two first.",
+    );
+  }
+  const runs = await checkRuns(archive);
+  if (runs.holds === false) return fail(`${file.name} does not verify. ${runs.said}`, OTHER_COPY);
+  return succeed({ fileName: file.name, archive, files });
+}
+
+/**
+ * Takes in what an archive holds, in the place of the same comparison if that is here: its audio is read through, and refused where it is not what was
+ * archived. All or nothing.
+ */
+export function takeArchive(opened: OpenedArchive, signal?: AbortSignal): Promise<Outcome<string>> {
+  const { archive } = opened;
+  return runHere({ title: `Taking in ${archive.comparison.title}`, signal }, async (report, ending) => {
+    const added: string[] = [];
+    try {
+      const outcome = await takeAudio(opened, added, report, ending);
+      if (!outcome.ok) return outcome;
+      const { audio: _, schema: _schema, version: _version, writtenAt: _writtenAt, ...rows } = archive;
+      const seals = await sealsIn(opened.files);
+      await putInPlace({ ...rows, renders: archive.renders.map(renderFrom), seals });
+      added.length = 0;
+      await takeResults(opened.files);
+      return succeed(archive.comparison.id);
+    } finally {
+      // What was begun and not ended leaves nothing behind.
+      await dropUnused(added);
+    }
+  });
+}
+
+async function takeAudio(
+  { fileName, archive, files }: OpenedArchive,
+  added: string[],
+  report: (progress: { share: number; doing: string }) => void,
+  signal: AbortSignal,
+): Promise<Outcome<null>> {
+  for (const [i, { hash, entry }] of archive.audio.entries()) {
+    signal.throwIfAborted();
+    if (await database.audio.get(hash)) continue;
+    const zipped = files.get(entry);
+    if (!zipped) return fail(`${fileName} is damaged: ${entry} is missing.`, OTHER_COPY);
+    const name = archive.renders.find((r) => r.audioHash === hash)?.fileName ?? entry;
+    report({ share: i / archive.audio.length, doing: name });
+    let bytes: Blob;
+    try {
+      bytes = await bytesOf(zipped, signal);
+    } catch (error) {
+      if (signal.aborted) throw error;
+      return fail(`${fileName} is damaged: ${entry} cannot be read.`, OTHER_COPY);
+    }
+    const read = await readFile(new File([bytes], name), signal);
+    if (!read.ok) return read;
+    if (read.reading.hash !== hash)
+      return fail(`${fileName} is damaged: ${entry} is not what was archived.`, OTHER_COPY);
+    await keepWhatCame(read);
+    await database.audio.put({ hash, bytes });
+    added.push(hash);
+  }
+  return succeed(null);
+}
+
+async function sealsIn(files: ZipFiles) {
+  const entry = files.get(ARCHIVE_SEALS);
+  return entry ? archivedSealsSchema.parse(JSON.parse(await textOf(entry))) : [];
+}
+
+const resultsSchema = z.array(z.object({ key: z.string(), value: z.unknown() }));
+
+/** Keeps the results that came along, as far as they are what their tasks answer today. They save work, and are no reason to fail. */
+async function takeResults(files: ZipFiles): Promise<void> {
+  const entry = files.get(ARCHIVE_RESULTS);
+  const parsed = entry && resultsSchema.safeParse(JSON.parse(await textOf(entry)));
+  if (!parsed?.success) return;
+  for (const { key, value } of parsed.data) {
+    const [, name, version] = /^(\w+)@([^:]+):/.exec(key) ?? [];
+    const task: Task | undefined = TASKS[name as keyof typeof TASKS];
+    if (!task || String(task.version) !== version) continue;
+    const answer = task.answer.safeParse(fromPlain(value));
+    if (answer.success) await keep(key, answer.data);
+  }
+}

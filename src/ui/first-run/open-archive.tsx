@@ -1,0 +1,100 @@
+"use client";
+
+import { formatDistanceToNow } from "date-fns";
+import { Archive as ArchiveIcon } from "lucide-react";
+import { useRouter } from "next/navigation";
+import { useRef, useState } from "react";
+import { type OpenedArchive, openArchive, takeArchive } from "@/store/archive-read";
+import { database } from "@/store/database";
+import type { Comparison } from "@/store/records";
+import { stopPath } from "@/ui/shell/stops";
+import { useMounted } from "@/ui/shell/use-mounted";
+import { JobCancelled } from "@/workers/jobs";
+
+type State =
+  | { is: "idle" }
+  | { is: "opening" }
+  | { is: "here already"; opened: OpenedArchive; known: Comparison }
+  | { is: "problem"; words: string };
+
+const ago = (isoTime: string): string => formatDistanceToNow(new Date(isoTime), { addSuffix: true });
+
+/** Takes a comparison in that was archived here or elsewhere. One that is here already is put in place of that, if that is wished. */
+export function OpenArchive() {
+  const router = useRouter();
+  const input = useRef<HTMLInputElement>(null);
+  const alive = useMounted();
+  const [state, setState] = useState<State>({ is: "idle" });
+  const trouble = (name: string, error: unknown) =>
+    setState(
+      error instanceof JobCancelled
+        ? { is: "idle" }
+        : { is: "problem", words: `${name} could not be opened: ${error instanceof Error ? error.message : error}` },
+    );
+  const take = async (opened: OpenedArchive) => {
+    setState({ is: "opening" });
+    try {
+      const taken = await takeArchive(opened);
+      if (taken.ok) router.push(stopPath(taken.value, "findings"));
+      else setState({ is: "problem", words: `${taken.reason} ${taken.advice}` });
+    } catch (error) {
+      trouble(opened.fileName, error);
+    }
+  };
+  const open = async (file: File) => {
+    setState({ is: "opening" });
+    try {
+      const opened = await openArchive(file);
+      if (!opened.ok) {
+        setState({ is: "problem", words: `${opened.reason} ${opened.advice}` });
+        return;
+      }
+      const known = await database.comparisons.get(opened.value.archive.comparison.id);
+      if (known) setState({ is: "here already", opened: opened.value, known });
+      else await take(opened.value);
+    } catch (error) {
+      trouble(file.name, error);
+    }
+  };
+  return (
+    <div className="grid justify-items-end gap-1">
+      <input
+        ref={input}
+        type="file"
+        accept=".zip,application/zip"
+        aria-label="Archive to open"
+        className="hidden"
+        onChange={(event) => {
+          const [file] = event.target.files ?? [];
+          event.target.value = "";
+          if (file) void open(file);
+        }}
+      />
+      <button
+        type="button"
+        className="btn btn-sm w-fit border-rule bg-base-100"
+        disabled={state.is === "opening" || !alive}
+        onClick={() => input.current?.click()}
+      >
+        <ArchiveIcon size={15} /> {state.is === "opening" ? "Opening…" : "Open an archive"}
+      </button>
+      {state.is === "here already" && (
+        <p role="status" className="text-right text-[13px]">
+          {state.known.title} is here already, last changed {ago(state.known.updatedAt)}; the archive was written{" "}
+          {ago(state.opened.archive.writtenAt)}.{" "}
+          <button type="button" className="btn btn-xs border-rule" onClick={() => void take(state.opened)}>
+            Put the archive in its place
+          </button>{" "}
+          <button type="button" className="btn btn-xs border-rule" onClick={() => setState({ is: "idle" })}>
+            Keep what is here
+          </button>
+        </p>
+      )}
+      {state.is === "problem" && (
+        <p role="alert" className="text-error">
+          {state.words}
+        </p>
+      )}
+    </div>
+  );
+}
