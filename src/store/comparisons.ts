@@ -13,6 +13,7 @@ export async function createComparison(title: string, demoVersion: number | null
     createdAt: now(),
     updatedAt: now(),
     passageId: null,
+    runsChains: false,
   };
   await database.comparisons.add(comparison);
   return comparison;
@@ -37,6 +38,11 @@ export async function setSide(passage: Passage, side: "here" | "yonder", renderI
     passage.id,
     side === "here" ? { hereRenderId: renderId } : { yonderRenderId: renderId },
   );
+}
+
+/** Sets both sides of the passage's pair. */
+export async function setPair(passageId: string, hereRenderId: string, yonderRenderId: string): Promise<void> {
+  await database.passages.update(passageId, { hereRenderId, yonderRenderId });
 }
 
 export async function crossOver(passage: Passage): Promise<void> {

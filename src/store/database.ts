@@ -7,6 +7,8 @@ import type {
   Candidate,
   Comparison,
   Copy,
+  Finding,
+  Folder,
   GuestPack,
   Hearing,
   Measurement,
@@ -30,6 +32,7 @@ export const UNTOLD_CANDIDATE = {
   settings: [],
   chain: null,
   hidden: false,
+  versionOf: null,
 } satisfies Partial<Candidate>;
 
 /** Everything a person made or imported, in this browser. Raise the version with an upgrade when a table changes. */
@@ -51,6 +54,8 @@ class YonderDatabase extends Dexie {
   moments!: EntityTable<Moment, "id">;
   sightedVerdicts!: EntityTable<SightedVerdict, "id">;
   measurements!: EntityTable<Measurement, "id">;
+  findings!: EntityTable<Finding, "id">;
+  folders!: EntityTable<Folder, "comparisonId">;
 
   constructor() {
     super("yonder-pair");
@@ -122,10 +127,16 @@ class YonderDatabase extends Dexie {
           });
       });
     this.version(6).stores({ measurements: "id, comparisonId, candidateId" });
+    this.version(7)
+      .stores({ findings: "id, comparisonId, candidateId", folders: "comparisonId" })
+      .upgrade(async (change) => {
+        await change.table("comparisons").toCollection().modify({ runsChains: false });
+        await change.table("candidates").toCollection().modify({ versionOf: null });
+      });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 6;
+export const SCHEMA_VERSION = 7;

@@ -8,26 +8,20 @@ import type { Averaged } from "@/core/spectrum/averaged";
 import type { AnswerOf, RequestOf } from "@/workers/registry";
 import { type Asking, alignmentOf, coveredByAll, deliveredRecipe, inForce, recipeNow } from "./line-up";
 import type { Region, Render } from "./records";
-import { resultOf } from "./results";
+import { keptResult, resultOf } from "./results";
 
 /** Two renders of a passage that are explained, and the one they lie on. */
 export type ExplainedPair = { here: Render; yonder: Render; dry: Render };
 
-/** Takes a pair apart over a region; the first steps are told before the rest is there. */
-export async function ladderFor(
-  pair: ExplainedPair,
-  region: Region,
-  asking: Asking,
-  onPart: (ladder: Ladder) => void,
-): Promise<Ladder> {
-  const { here, yonder, dry } = pair;
+/** What the ladder of a pair over a region is asked with. */
+async function ladderRequest({ here, yonder, dry }: ExplainedPair, region: Region, asking: Asking) {
   const judged = await coveredByAll([here, yonder], dry, region);
   const [first, second] = await Promise.all(
     [here, yonder].map(async (render) => inForce(render, dry, await alignmentOf(render, dry, asking))),
   );
   const placed =
     first.found && second.found && judged.endFrame > judged.startFrame ? placedBetween(first, second) : null;
-  const request = {
+  return {
     deliveredHere: deliveredRecipe(here, dry),
     deliveredYonder: deliveredRecipe(yonder, dry),
     here: await recipeNow(here, dry),
@@ -35,9 +29,23 @@ export async function ladderFor(
     region: placed ? judged : region,
     placed,
   };
+}
+
+/** Takes a pair apart over a region; the first steps are told before the rest is there. */
+export async function ladderFor(
+  pair: ExplainedPair,
+  region: Region,
+  asking: Asking,
+  onPart: (ladder: Ladder) => void = () => {},
+): Promise<Ladder> {
   const onPartial = (answer: unknown) => onPart(ladderSchema.parse(answer));
+  const request = await ladderRequest(pair, region, asking);
   return resultOf("ladder", request, { ...asking, title: "Taking the difference apart", onPartial });
 }
+
+/** The ladder of a pair that was worked out before; null where it was not. */
+export const keptLadder = async (pair: ExplainedPair, region: Region, asking: Asking): Promise<Ladder | null> =>
+  keptResult("ladder", await ladderRequest(pair, region, asking));
 
 /** Here wearing what was found, up to a step, as a recipe. */
 export async function wornRecipe(

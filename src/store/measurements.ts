@@ -1,24 +1,20 @@
 import type { FoundDynamics } from "@/core/bench/found-dynamics";
 import type { FoundSettings, Wanted } from "@/core/bench/found-settings";
-import { type BenchReport, benchReportSchema } from "@/core/bench/report";
+import type { BenchReport } from "@/core/bench/report";
 import { OWN_FORM, type SignalForm } from "@/core/bench/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
 import { coveredPart, fileRecipe, recipeNow } from "./line-up";
 import type { Candidate, Measurement, Region, Render } from "./records";
-import { type Asked, resultKey, resultOf, workOut } from "./results";
+import { type Asked, keptResult, resultOf, workOut } from "./results";
 
 /** What a chain of built-in processors does to a test signal, worked out once. */
 export const benchOf = (chain: Chain, form: SignalForm, asked: Omit<Asked, "title">): Promise<BenchReport> =>
   resultOf("bench", { chain, form }, { ...asked, title: "Measuring a processor" });
 
 /** What was measured of a chain before, at the level processors of our own are measured at by default; null where it was not. */
-export async function keptBench(chain: Chain): Promise<BenchReport | null> {
-  const key = resultKey("bench", { chain, form: OWN_FORM });
-  const parsed = benchReportSchema.safeParse((await database.analyses.get(key))?.value);
-  return parsed.success ? parsed.data : null;
-}
+export const keptBench = (chain: Chain): Promise<BenchReport | null> => keptResult("bench", { chain, form: OWN_FORM });
 
 /** All that was measured of the candidates of a comparison: the latest recording of what came from outside, the chains that were looked at of the others. */
 export async function measuredOf(comparisonId: string): Promise<{ candidate: Candidate; report: BenchReport }[]> {

@@ -4,6 +4,7 @@ import { manifestSchema } from "@/core/blind/pack";
 export type {
   Candidate,
   Comparison,
+  Finding,
   Hand,
   Measurement,
   Moment,
@@ -36,6 +37,15 @@ export type Copy = z.infer<typeof copySchema>;
 /** A listening pack that came from someone else; its audio lies with the imports. */
 export const guestPackSchema = z.object({ id, manifest: manifestSchema, openedAt: isoTime });
 export type GuestPack = z.infer<typeof guestPackSchema>;
+
+/** A folder on this computer whose files belong to a comparison, as it was when it was last looked through. Known to this browser alone. */
+export const folderSchema = z.object({
+  comparisonId: id,
+  name: z.string(),
+  handle: z.custom<FileSystemDirectoryHandle>((value) => typeof value === "object" && value !== null),
+  files: z.array(z.object({ path: z.string(), byteLength: z.number(), lastModified: z.number(), hash: z.string() })),
+});
+export type Folder = z.infer<typeof folderSchema>;
 
 /** What was found of a listener's hearing on some equipment, by the code they go by. */
 export const hearingSchema = z.object({

@@ -4,6 +4,7 @@ import { type AnswerOf, type RequestOf, TASKS, type TaskName } from "@/workers/r
 import type { KeptFile, Task } from "@/workers/task";
 import { cached, keep } from "./cached";
 import { prepared } from "./copies";
+import { database } from "./database";
 
 /** The content key of what a task answers: the task, its version, and all that it is asked with, recipes by their own keys. */
 export function resultKey<Name extends TaskName>(name: Name, request: RequestOf<Name>): string {
@@ -50,6 +51,16 @@ export function resultOf<Name extends TaskName>(
   const { answer } = TASKS[name] as Task;
   const key = resultKey(name, request);
   return cached(key, answer, () => workOut(name, request, options), options.signal) as Promise<AnswerOf<Name>>;
+}
+
+/** What a task answered before; null where it was never asked this, or answers otherwise today. Nothing is worked out. */
+export async function keptResult<Name extends TaskName>(
+  name: Name,
+  request: RequestOf<Name>,
+): Promise<AnswerOf<Name> | null> {
+  const { answer } = TASKS[name] as Task;
+  const parsed = answer.safeParse((await database.analyses.get(resultKey(name, request)))?.value);
+  return parsed.success ? (parsed.data as AnswerOf<Name>) : null;
 }
 
 /** Keeps what is known already as what a task would answer. */

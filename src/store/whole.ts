@@ -14,6 +14,7 @@ export const OWN_TABLES = [
   "sightedVerdicts",
   "measurements",
   "packs",
+  "findings",
 ] as const;
 type OwnTable = (typeof OWN_TABLES)[number];
 type RowOf<Name extends OwnTable> = (typeof database)[Name] extends EntityTable<infer Row, infer _> ? Row : never;

@@ -55,12 +55,21 @@ function small(): Archive {
     chain: null,
     hidden: false,
     position,
+    versionOf: null,
   });
   return {
     schema: ARCHIVE_SCHEMA,
     version: ARCHIVE_VERSION,
     writtenAt: AT,
-    comparison: { id: "c", title: "Harbour", demoVersion: null, createdAt: AT, updatedAt: AT, passageId: "p" },
+    comparison: {
+      id: "c",
+      title: "Harbour",
+      demoVersion: null,
+      createdAt: AT,
+      updatedAt: AT,
+      passageId: "p",
+      runsChains: false,
+    },
     passages: [
       {
         id: "p",
@@ -82,6 +91,7 @@ function small(): Archive {
     sightedVerdicts: [],
     measurements: [],
     packs: [],
+    findings: [],
     audio: ["dry", "bus"].map((id) => ({ hash: `hash of ${id}`, entry: `audio/${id}.wav`, byteLength: 10 })),
   };
 }

@@ -6,6 +6,7 @@ import { MIGRATIONS } from "./migrations";
 import {
   candidateSchema,
   comparisonSchema,
+  findingSchema,
   measurementSchema,
   momentSchema,
   noteSchema,
@@ -19,7 +20,7 @@ import {
 
 export const ARCHIVE_SCHEMA = "yonder-pair/archive";
 /** Raise with a step in `migrations.ts` and an archive made by the version before in `fixtures/archives`. */
-export const ARCHIVE_VERSION = 1;
+export const ARCHIVE_VERSION = 2;
 
 /** The entry of an archive that says what is in it. */
 export const ARCHIVE_INDEX = "archive.json";
@@ -55,6 +56,7 @@ export const archiveSchema = z.object({
   sightedVerdicts: z.array(sightedVerdictSchema),
   measurements: z.array(measurementSchema),
   packs: z.array(packSchema),
+  findings: z.array(findingSchema),
   audio: z.array(archivedAudioSchema),
 });
 export type Archive = z.infer<typeof archiveSchema>;

@@ -1,5 +1,14 @@
 /** The index of an archive as JSON, of some version. */
 export type ArchiveJson = Record<string, unknown>;
 
+const rows = (archive: ArchiveJson, name: string): ArchiveJson[] => (archive[name] ?? []) as ArchiveJson[];
+
 /** What makes an archive of one version one of the next, by the version it begins from. */
-export const MIGRATIONS: Record<number, (archive: ArchiveJson) => ArchiveJson> = {};
+export const MIGRATIONS: Record<number, (archive: ArchiveJson) => ArchiveJson> = {
+  1: (archive) => ({
+    ...archive,
+    comparison: { ...(archive.comparison as ArchiveJson), runsChains: false },
+    candidates: rows(archive, "candidates").map((candidate) => ({ ...candidate, versionOf: null })),
+    findings: [],
+  }),
+};

@@ -23,6 +23,8 @@ export const comparisonSchema = z.object({
   createdAt: isoTime,
   updatedAt: isoTime,
   passageId: id.nullable(),
+  /** Whether candidates of our own run over each new passage by themselves. */
+  runsChains: z.boolean(),
 });
 export type Comparison = z.infer<typeof comparisonSchema>;
 
@@ -57,6 +59,8 @@ export const candidateSchema = z.object({
   chain: chainSchema.nullable(),
   hidden: z.boolean(),
   position: z.number().int(),
+  /** The candidate it is a later version of; null for the first, or where there are no versions. */
+  versionOf: id.nullable(),
 });
 export type Candidate = z.infer<typeof candidateSchema>;
 
@@ -126,6 +130,27 @@ export const sightedVerdictSchema = z.object({
   createdAt: isoTime,
 });
 export type SightedVerdict = z.infer<typeof sightedVerdictSchema>;
+
+/** What someone decides of a candidate, from best to worst. */
+export const VERDICTS = ["first choice", "would do", "not this"] as const;
+export type Verdict = (typeof VERDICTS)[number];
+
+/** What a person wrote down of a candidate on one passage, or on the whole: it is theirs alone, and nothing is filled in for them. */
+export const findingSchema = z.object({
+  id,
+  comparisonId: id,
+  /** Null for the candidate on the whole. */
+  passageId: id.nullable(),
+  candidateId: id,
+  verdict: z.enum(VERDICTS).nullable(),
+  good: z.string(),
+  bad: z.string(),
+  /** Of the candidate on the whole alone. */
+  price: z.string(),
+  effort: z.string(),
+  updatedAt: isoTime,
+});
+export type Finding = z.infer<typeof findingSchema>;
 
 /** What a test signal told of something outside that it was sent through. */
 export const measurementSchema = z.object({

@@ -142,6 +142,14 @@ const byMost = (values: readonly number[]): number[] =>
 const leads = ({ pairs }: Tally, stimulus: number): boolean =>
   pairs.every(({ a, b, p }) => (a !== stimulus && b !== stimulus) || p <= SIGNIFICANCE_LEVEL);
 
+/** Who is shown to be liked better than each of the others, and was picked most often; null where nobody is. */
+export function leaderOf(tally: Tally): number | null {
+  if (tally.rounds === 0 || tally.chance.p > SIGNIFICANCE_LEVEL) return null;
+  const [first] = byMost(tally.worths ?? tally.picks);
+  const isAlone = tally.picks.filter((picks) => picks === tally.picks[first]).length === 1;
+  return isAlone && tally.picks[first] > 0 && leads(tally, first) ? first : null;
+}
+
 /** Favourite rounds, or two at a time. */
 export function tallyVerdict(plan: Pick<ChoicePlan, "kind">, tally: Tally, names: readonly string[]): Verdict {
   if (tally.rounds === 0)
@@ -169,7 +177,7 @@ export function tallyVerdict(plan: Pick<ChoicePlan, "kind">, tally: Tally, names
       headline: `Not all are liked alike: ${listed(equals.map((s) => names[s]))} were picked most, as often.`,
       detail,
     };
-  return leads(tally, first)
+  return leaderOf(tally) === first
     ? { headline: `${names[first]} is the favourite.`, detail }
     : {
         headline: `Not all are liked alike: ${names[first]} was picked most.`,

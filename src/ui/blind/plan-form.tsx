@@ -3,7 +3,7 @@
 import { zodResolver } from "@hookform/resolvers/zod";
 import { CheckCircle2, CircleAlert, CircleX, Hourglass } from "lucide-react";
 import { useRouter } from "next/navigation";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useState } from "react";
 import { type UseFormReturn, useForm } from "react-hook-form";
 import { LEAST_ANCHOR_RATE_HZ } from "@/core/blind/anchor";
 import { mayBegin } from "@/core/blind/checks";
@@ -19,6 +19,7 @@ import type { Results } from "@/ui/shell/use-results";
 import { ListenerFields, useListener } from "./listener-fields";
 import { OpenSeries, useOpenSeries } from "./open-series";
 import { PackButton } from "./pack-button";
+import { forgetPlanAhead, takePlanAhead } from "./plan-ahead";
 import { FIRST_DRAFT, FORMS, type PlanDraft, planDraftSchema, planOf } from "./plan-draft";
 import { PlanOdds } from "./plan-odds";
 import { TrialsFields } from "./trials-fields";
@@ -28,13 +29,16 @@ import { type Planned, stimuliOf, usePlanned } from "./use-planned";
 export function PlanForm({ results, children }: { results: Results; children: ReactNode }) {
   const { pair, comparison } = results;
   const router = useRouter();
+  const [ahead] = useState(takePlanAhead);
+  // Taken once: a form that is opened later begins as it always does.
+  useEffect(forgetPlanAhead, []);
   const form = useForm<PlanDraft>({
     resolver: zodResolver(planDraftSchema),
-    defaultValues: FIRST_DRAFT,
+    defaultValues: { ...FIRST_DRAFT, ...ahead?.draft },
     mode: "onChange",
   });
   const draft = form.watch();
-  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set(ahead?.leftOut));
   const listener = useListener();
   const chosen = useChosen(results, draft, left);
   const rating = draft.kind === "rating";

@@ -1,97 +1,228 @@
 "use client";
 
-import { format } from "date-fns";
 import { useLiveQuery } from "dexie-react-hooks";
-import { Download, Upload } from "lucide-react";
-import Link from "next/link";
-import { Fragment, useRef, useState } from "react";
-import { isRightOrWrong } from "@/core/blind/plan";
+import { Download, Layers, Upload } from "lucide-react";
+import { useRouter } from "next/navigation";
+import { useMemo, useRef, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { outcomesOf } from "@/core/blind/result";
+import { contradictionsIn } from "@/core/findings/contradictions";
 import { fileNameOf } from "@/core/findings/export";
-import { METHOD_UNITS } from "@/core/matching/match-passage";
+import { FAMILY_WORDS, familySentences } from "@/core/findings/families";
+import { type Asked, whatNext } from "@/core/findings/next-runs";
+import { type Entry, timelineOf } from "@/core/findings/timeline";
+import { showPassage } from "@/store/comparisons";
 import { database } from "@/store/database";
 import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
 import { importRecord } from "@/store/run-records";
-import { FORMS } from "@/ui/blind/plan-draft";
-import { RunVerdict } from "@/ui/blind/run-verdict";
-import { SaveRun } from "@/ui/blind/save-run";
-import { oddsOf, scoreOf } from "@/ui/blind/score-of";
-import { clock, plural, signed, withUnit } from "@/ui/format";
+import { plural } from "@/ui/format";
 import { download } from "@/ui/shell/download";
+import { player } from "@/ui/shell/monitor";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
+import { stopPath } from "@/ui/shell/stops";
+import { ViewTabs } from "@/ui/shell/view-tabs";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ArchiveButton } from "./archive-button";
-import { BenchFound } from "./bench-found";
+import { CellPanel, ContradictionLine } from "./cell-panel";
+import { NextPanel } from "./next-panel";
 import { NoteField } from "./note-field";
+import { RunDialog } from "./run-dialog";
+import { TimelinePanel } from "./timeline-panel";
+import { useBook } from "./use-book";
+import { type Place, VerdictMatrix } from "./verdict-matrix";
 
-/** What was found: every run with its evidence, notes, and the whole of it as a file. */
+type View = "cell" | "timeline" | "next" | "contradictions";
+
+/** What it all comes to: verdicts and what they rest on, what goes against what, what to hear next, and all of it as files. */
 export function FindingsStop() {
-  const { comparison } = useWorkbench();
-  const runs = useLiveQuery(
-    () => database.runs.where({ comparisonId: comparison.id }).reverse().sortBy("createdAt"),
-    [comparison.id],
-  );
+  const { comparison, renders } = useWorkbench();
+  const router = useRouter();
+  const [isTakenApart, setTakenApart] = useState(false);
+  const { book, isWorking } = useBook(isTakenApart);
+  const told = useTold(comparison.id);
+  const [view, setView] = useState<View>("timeline");
+  const [place, setPlace] = useState<Place | null>(null);
   const [openId, setOpenId] = useState<string | null>(null);
+  const [asked, setAsked] = useState<Asked>({ effect: 0.8, power: 0.8 });
   const [problem, setProblem] = useState<string | null>(null);
-  const [told, setTold] = useState<Told | null>(null);
-  const exportAll = async () => {
-    try {
-      const text = JSON.stringify(await exportComparison(comparison.id), null, 2);
-      download(fileNameOf(comparison.title, "json"), new Blob([text], { type: "application/json" }));
-      setProblem(null);
-    } catch (error) {
-      setProblem(`The export did not work: ${error instanceof Error ? error.message : String(error)}`);
+  const [notice, setNotice] = useState<Notice | null>(null);
+  const contradictions = useMemo(() => (book ? contradictionsIn(book) : []), [book]);
+  const families = useMemo(() => (book ? familySentences(book) : []), [book]);
+  const next = useMemo(() => (book ? whatNext(book, asked) : null), [book, asked]);
+  const entries = useMemo(() => (book && told ? timelineOf(book, told) : []), [book, told]);
+  const views = [
+    { value: "timeline" as const, title: "Timeline" },
+    { value: "cell" as const, title: "Verdict" },
+    { value: "next" as const, title: `Test next${next?.runs.length ? ` (${next.runs.length})` : ""}` },
+    { value: "contradictions" as const, title: `Contradictions (${contradictions.length})` },
+  ];
+  useHotkeys(
+    "v",
+    () => setView((now) => views[(views.findIndex((v) => v.value === now) + 1) % views.length].value),
+    stopKeyOptions("v"),
+  );
+  const open = (entry: Entry) => {
+    const { from } = entry;
+    switch (from.is) {
+      case "run":
+        return setOpenId(from.runId);
+      case "note":
+        return from.runId ? setOpenId(from.runId) : document.getElementById("comparison-note")?.focus();
+      case "cell":
+        setPlace({ passageId: from.passageId, candidateId: from.candidateId });
+        return setView("cell");
+      case "bench":
+        return router.push(stopPath(comparison.id, "bench"));
+      case "moment":
+        player.seek(from.frame);
+        void showPassage(comparison.id, from.passageId);
+        return router.push(stopPath(comparison.id, "listen"));
+      case "passage":
+        void showPassage(comparison.id, from.passageId);
+        return router.push(stopPath(comparison.id, "listen"));
     }
   };
-  if (!runs) return null;
+  if (!book || !told || !next) return null;
+  const run = book.runs.find(({ id }) => id === openId);
+  const taken = book.cells.filter((cell) => cell.apart !== undefined).length;
+  const untaken = renders.length - book.passages.length - taken;
   return (
-    <section className="flex h-full flex-col gap-4 overflow-auto px-5 py-3.5">
+    <section className="flex h-full flex-col gap-2 px-5 py-3">
       <StopHeading
         title="Findings"
         actions={
           <span className="flex gap-2">
+            <ImportRecord comparisonId={comparison.id} onTold={setNotice} />
+            <ExportJson onProblem={setProblem} />
             <ArchiveButton onProblem={setProblem} />
-            <ImportRecord comparisonId={comparison.id} onTold={setTold} />
-            <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void exportAll()}>
-              <Download size={15} /> Export as JSON
-            </button>
           </span>
         }
       >
-        {summaryOf(runs)}
+        {summaryOf(book.runs)}
       </StopHeading>
       {problem && (
         <p role="alert" className="text-error">
           {problem}
         </p>
       )}
-      {told && (
-        <p role="status" className={told.isBad ? "text-error" : "text-success"}>
-          {told.text}
+      {notice && (
+        <p role="status" className={notice.isBad ? "text-error" : "text-success"}>
+          {notice.text}
         </p>
       )}
-      {runs.length === 0 ? (
-        <p className="text-soft">
-          No runs yet.{" "}
-          <Link className="link" href={`/comparison/${comparison.id}/blind`}>
-            Plan a blind run
-          </Link>{" "}
-          to find out what can be told, and what is liked.
-        </p>
-      ) : (
-        <RunTable runs={runs} openId={openId} onOpen={(id) => setOpenId(openId === id ? null : id)} />
-      )}
-      <BenchFound comparisonId={comparison.id} />
-      <NoteField label="Note on this comparison" runId={null} />
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px] gap-4">
+        <div className="flex min-h-0 flex-col gap-2">
+          <dl className="grid max-h-28 shrink-0 grid-cols-[auto_1fr] gap-x-2 overflow-auto text-[13px] leading-[18px]">
+            {families.map(({ kind, says }) => (
+              <div key={kind} className="contents" data-testid="family">
+                <dt className="font-display font-semibold first-letter:uppercase">{FAMILY_WORDS[kind]}</dt>
+                <dd className={says.startsWith("Nothing was heard blind yet.") ? "text-soft" : ""}>{says}</dd>
+              </div>
+            ))}
+          </dl>
+          <VerdictMatrix
+            book={book}
+            contradictions={contradictions}
+            place={place}
+            onPlace={(at) => {
+              setPlace(at);
+              setView("cell");
+            }}
+          />
+          <div className="flex items-center gap-2 text-[12px] text-soft">
+            {untaken > 0 && (
+              <button
+                type="button"
+                className="btn btn-xs border-rule bg-base-100 text-base-content"
+                disabled={isTakenApart && isWorking}
+                onClick={() => setTakenApart(true)}
+              >
+                <Layers size={12} aria-hidden="true" />
+                {isTakenApart && isWorking ? "Taking apart…" : `Take ${plural(untaken, "render")} apart`}
+              </button>
+            )}
+            <span>
+              In a cell: your verdict, how it is known best, edge before matching and null over the dry one, what has
+              most of it. Arrows move, 1 2 3 give a verdict.
+            </span>
+          </div>
+        </div>
+        <div className="flex min-h-0 flex-col gap-2 border-rule border-l pl-4">
+          <div className="flex border-rule border-b">
+            <ViewTabs views={views} shown={view} onShown={setView} />
+          </div>
+          {view === "timeline" && <TimelinePanel book={book} entries={entries} onOpen={open} />}
+          {view === "cell" && (
+            <div className="min-h-0 overflow-auto">
+              {place ? (
+                <CellPanel book={book} contradictions={contradictions} place={place} onRun={setOpenId} />
+              ) : (
+                <p className="text-[13px] text-soft">Choose a cell of the matrix: what is known of it stands here.</p>
+              )}
+            </div>
+          )}
+          {view === "next" && <NextPanel book={book} next={next} asked={asked} onAsked={setAsked} />}
+          {view === "contradictions" && (
+            <div className="grid content-start gap-2 overflow-auto">
+              {contradictions.length === 0 && (
+                <p className="text-[13px] text-soft">
+                  Nothing that was said, heard and measured goes against the rest.
+                </p>
+              )}
+              {contradictions.map((c) => (
+                <ContradictionLine
+                  key={`${c.passageId} ${c.says}`}
+                  contradiction={c}
+                  where={book.passageTitleOf(c.passageId)}
+                  onRun={setOpenId}
+                />
+              ))}
+            </div>
+          )}
+          {view === "timeline" && <NoteField label="Note on this comparison" runId={null} id="comparison-note" />}
+        </div>
+      </div>
+      {run && <RunDialog run={run} onClose={() => setOpenId(null)} />}
     </section>
   );
 }
 
-type Told = { text: string; isBad: boolean };
+/** What else the timeline tells of. */
+function useTold(comparisonId: string) {
+  return useLiveQuery(async () => {
+    const [notes, moments, measurements] = await Promise.all([
+      database.notes.where({ comparisonId }).toArray(),
+      database.moments.where({ comparisonId }).toArray(),
+      database.measurements.where({ comparisonId }).toArray(),
+    ]);
+    return { notes, moments, measurements };
+  }, [comparisonId]);
+}
+
+function ExportJson({ onProblem }: { onProblem: (words: string | null) => void }) {
+  const { comparison } = useWorkbench();
+  const write = async () => {
+    try {
+      const text = JSON.stringify(await exportComparison(comparison.id), null, 2);
+      download(fileNameOf(comparison.title, "json"), new Blob([text], { type: "application/json" }));
+      onProblem(null);
+    } catch (error) {
+      onProblem(`The export did not work: ${error instanceof Error ? error.message : String(error)}`);
+    }
+  };
+  return (
+    <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void write()}>
+      <Download size={15} /> Export as JSON
+    </button>
+  );
+}
+
+type Notice = { text: string; isBad: boolean };
 
 /** Takes in a run that was saved as a record, once it has verified itself. */
-function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: (told: Told) => void }) {
+function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: (told: Notice) => void }) {
   const input = useRef<HTMLInputElement>(null);
   const take = async (file: File) => {
     const taken = await importRecord(comparisonId, file);
@@ -125,7 +256,7 @@ function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: 
   );
 }
 
-function summaryOf(runs: Run[]): string {
+function summaryOf(runs: readonly Run[]): string {
   const ended = runs.filter((r) => r.result).length;
   if (ended === 0) return "Nothing has been decided blind so far.";
   // Runs that are judged together are one test.
@@ -134,99 +265,4 @@ function summaryOf(runs: Run[]): string {
   const tests = outcomes.length < ended ? `, ${plural(outcomes.length, "test")}` : "";
   const where = shown === 0 ? "in none" : shown === outcomes.length ? "in every one" : `in ${shown}`;
   return `${plural(ended, "run")} ended${tests}; a difference was shown ${where}.`;
-}
-
-const OUTCOMES = {
-  heard: "heard",
-  ahead: "told apart",
-  "not shown": "not shown",
-  "left early": "left early",
-  part: "judged together",
-} as const;
-
-function RunTable({ runs, openId, onOpen }: { runs: Run[]; openId: string | null; onOpen: (id: string) => void }) {
-  return (
-    <table className="table table-sm rounded-lg border border-rule bg-base-100">
-      <thead>
-        <tr className="text-soft">
-          <th>Date</th>
-          <th>What</th>
-          <th>Passage</th>
-          <th className="text-right">Edge</th>
-          <th className="text-right">Left after match</th>
-          <th className="text-right">Score</th>
-          <th className="text-right">Odds</th>
-          <th>Outcome</th>
-          <th />
-        </tr>
-      </thead>
-      <tbody>
-        {runs.map((run) => (
-          <Fragment key={run.id}>
-            <RunRow run={run} open={openId === run.id} onOpen={() => onOpen(run.id)} />
-            {openId === run.id && run.finishedAt && (
-              <tr>
-                <td colSpan={9} className="bg-base-200/50 p-4">
-                  <RunVerdict run={run} />
-                  <div className="mt-3 grid gap-3">
-                    <SaveRun run={run} />
-                    <NoteField label="Note on this run" runId={run.id} />
-                  </div>
-                </td>
-              </tr>
-            )}
-          </Fragment>
-        ))}
-      </tbody>
-    </table>
-  );
-}
-
-const FORM_TITLES = Object.fromEntries(FORMS.map(({ kind, title }) => [kind, title]));
-
-function RunRow({ run, open, onOpen }: { run: Run; open: boolean; onOpen: () => void }) {
-  const { result, match, region, sampleRateHz, plan, stimuli, overruled } = run;
-  return (
-    <tr data-testid="run">
-      <td className="figure whitespace-nowrap">
-        {format(new Date(run.createdAt), "d MMM yyyy, HH:mm")}
-        {run.listener?.code && <div className="text-[11px] text-soft">{run.listener.code}</div>}
-      </td>
-      <td>
-        {isRightOrWrong(plan) ? (
-          <>
-            {stimuli[0].title} <span className="text-soft">and</span> {stimuli[1].title}
-          </>
-        ) : (
-          plural(stimuli.length, "render")
-        )}
-        <div className="text-[11px] text-soft">{FORM_TITLES[plan.kind]}</div>
-      </td>
-      <td>
-        {run.passageTitle}
-        <div className="figure text-[11px] text-soft">
-          {clock(region.startFrame / sampleRateHz)} to {clock(region.endFrame / sampleRateHz)}
-        </div>
-      </td>
-      <td className="figure text-right">{withUnit(signed(match.edgeLu), METHOD_UNITS[match.method].difference)}</td>
-      <td className={`figure text-right ${overruled.length > 0 ? "text-warning" : ""}`}>
-        {withUnit(signed(match.remainingLu, 2), METHOD_UNITS[match.method].difference)}
-        {overruled.length > 0 && <div className="text-[11px]">overruled</div>}
-      </td>
-      <td className="figure text-right">{scoreOf(run)}</td>
-      <td className="figure text-right">{oddsOf(run)}</td>
-      <td>{result ? OUTCOMES[result.outcome] : run.finishedAt ? "sealed" : "open"}</td>
-      <td className="text-right">
-        {run.finishedAt ? (
-          <button type="button" className="btn btn-xs border-rule" aria-expanded={open} onClick={onOpen}>
-            {open ? "Close" : "Open"}
-          </button>
-        ) : (
-          <Link className="btn btn-xs whitespace-nowrap border-rule" href={`/booth/${run.id}`}>
-            Go on
-          </Link>
-        )}
-      </td>
-    </tr>
-  );
 }

@@ -9,18 +9,18 @@ import { useWorkbench } from "@/ui/shell/workbench";
 const KEEP_AFTER_MS = 400;
 
 /** A note that is kept as it is written. */
-export function NoteField({ label, runId }: { label: string; runId: string | null }) {
+export function NoteField({ label, runId, id }: { label: string; runId: string | null; id?: string }) {
   const { comparison } = useWorkbench();
   const kept = useLiveQuery(async () => {
     const notes = await database.notes.where({ comparisonId: comparison.id }).toArray();
     return notes.find((n) => n.runId === runId)?.text ?? "";
   }, [comparison.id, runId]);
   if (kept === undefined) return null;
-  return <NoteArea label={label} initial={kept} onKeep={(text) => writeNote(comparison.id, runId, text)} />;
+  return <NoteArea id={id} label={label} initial={kept} onKeep={(text) => writeNote(comparison.id, runId, text)} />;
 }
 
-function NoteArea(props: { label: string; initial: string; onKeep: (text: string) => Promise<void> }) {
-  const { label, initial, onKeep } = props;
+function NoteArea(props: { id?: string; label: string; initial: string; onKeep: (text: string) => Promise<void> }) {
+  const { id, label, initial, onKeep } = props;
   const [text, setText] = useState(initial);
   const [state, setState] = useState<"kept" | "writing">("kept");
   useEffect(() => {
@@ -35,7 +35,8 @@ function NoteArea(props: { label: string; initial: string; onKeep: (text: string
         <span role="status">{text && (state === "kept" ? "kept" : "…")}</span>
       </span>
       <textarea
-        className="textarea min-h-16 w-full border-rule"
+        id={id}
+        className="textarea min-h-14 w-full border-rule"
         value={text}
         onChange={(event) => {
           setText(event.target.value);

@@ -1,0 +1,243 @@
+import type { SightedVerdict } from "../archive/rows";
+import { aboveHearingSentence } from "../blind/verdict";
+import { TOLERANCE_LU } from "../matching/match";
+import { cellOf, findingOf, type OpenBook, pairOf } from "./book";
+import { discriminationScore, type Liking, likingScore } from "./tests";
+
+export const CONTRADICTIONS = [
+  "sighted against blind",
+  "louder before matching",
+  "identical and heard",
+  "above hearing",
+  "passages disagree",
+  "runs disagree",
+  "verdict against blind",
+] as const;
+
+/** Two things that do not go together, where they meet. */
+export type Contradiction = {
+  kind: (typeof CONTRADICTIONS)[number];
+  passageId: string;
+  candidateIds: string[];
+  says: string;
+  /** The runs to be looked at, oldest first. */
+  runIds: string[];
+};
+
+/** A favourite of open eyes that had this much more level is told: 0.2 LU tilts a test already (common practice, no published source). */
+const TILTING_LU = 0.2;
+
+/** Everything in a comparison that does not go together. */
+export function contradictionsIn(book: OpenBook): Contradiction[] {
+  return [
+    ...sightedAgainstBlind(book),
+    ...louderBefore(book),
+    ...identicalAndHeard(book),
+    ...aboveHearing(book),
+    ...passagesDisagree(book),
+    ...runsDisagree(book),
+    ...verdictAgainstBlind(book),
+  ];
+}
+
+/** The last sighted verdict on each passage, with the candidate it preferred. */
+function sightedPreferences(book: OpenBook): { passageId: string; candidateId: string; verdict: SightedVerdict }[] {
+  const last = new Map<string, SightedVerdict>();
+  for (const verdict of book.sighted.toSorted((a, b) => a.createdAt.localeCompare(b.createdAt)))
+    last.set(verdict.passageId, verdict);
+  return [...last.values()].flatMap((verdict) => {
+    const candidateId = verdict.renderId === null ? null : book.candidateOfRender(verdict.renderId);
+    return candidateId ? [{ passageId: verdict.passageId, candidateId, verdict }] : [];
+  });
+}
+
+const runIdsOf = (liking: Liking): string[] => liking.preferences.map(({ run }) => run.id);
+const isWhole = ({ preferences }: Liking): boolean => preferences.some((p) => p.isWhole);
+
+function sightedAgainstBlind(book: OpenBook): Contradiction[] {
+  return sightedPreferences(book).flatMap(({ passageId, candidateId, verdict }) => {
+    const name = book.titleOf(candidateId);
+    const opening = `With names in sight ${name} was preferred (${Math.round(verdict.sure)} % sure)`;
+    const untold = book.discriminations
+      .filter((d) => d.passageId === passageId && d.candidateIds.includes(candidateId))
+      .filter((d) => d.outcome === "not told" || d.outcome === "in doubt")
+      .map((d): Contradiction => {
+        const other = d.candidateIds[0] === candidateId ? d.candidateIds[1] : d.candidateIds[0];
+        return {
+          kind: "sighted against blind",
+          passageId,
+          candidateIds: [...d.candidateIds],
+          says: `${opening}; blind, no difference from ${book.titleOf(other)} was shown (${discriminationScore(d)}).`,
+          runIds: d.runs.map(({ id }) => id),
+        };
+      });
+    const others = book.likings
+      .filter((l) => l.passageId === passageId && l.candidateIds.includes(candidateId) && isWhole(l))
+      .filter((l) => l.winnerId !== null && l.winnerId !== candidateId)
+      .map((l): Contradiction => {
+        const winner = l.winnerId ?? "";
+        return {
+          kind: "sighted against blind",
+          passageId,
+          candidateIds: [candidateId, winner],
+          says: `${opening}; blind, ${book.titleOf(winner)} is ahead of it (${likingScore(l, winner)}).`,
+          runIds: runIdsOf(l),
+        };
+      });
+    return [...untold, ...others];
+  });
+}
+
+function louderBefore(book: OpenBook): Contradiction[] {
+  const sighted = sightedPreferences(book).flatMap(({ passageId, candidateId, verdict }): Contradiction[] => {
+    const edge = cellOf(book, passageId, candidateId)?.edge;
+    const unmatched = verdict.heard.filter(({ matched }) => !matched);
+    const heard = [...new Set(unmatched.flatMap(({ renderId }) => book.candidateOfRender(renderId) ?? []))];
+    const rivals = heard.filter((id) => id !== candidateId).flatMap((id) => cellOf(book, passageId, id)?.edge ?? []);
+    if (!edge || !heard.includes(candidateId) || rivals.length === 0) return [];
+    const over = edge.value - Math.max(...rivals.map(({ value }) => value));
+    if (!(over >= TILTING_LU)) return [];
+    return [
+      {
+        kind: "louder before matching",
+        passageId,
+        candidateIds: [candidateId],
+        says: `${book.titleOf(candidateId)} was preferred as delivered, where it was ${over.toFixed(1)} ${edge.unit} louder than the others heard. Hear it matched.`,
+        runIds: [],
+      },
+    ];
+  });
+  const blind = book.likings.flatMap((liking): Contradiction[] => {
+    if (!liking.winnerId) return [];
+    const unfair = liking.preferences.filter(
+      ({ run }) => Math.abs(run.match.remainingLu ?? 0) > TOLERANCE_LU && run.overruled.some((o) => o.name === "level"),
+    );
+    if (unfair.length === 0) return [];
+    const left = Math.max(...unfair.map(({ run }) => Math.abs(run.match.remainingLu ?? 0)));
+    return [
+      {
+        kind: "louder before matching",
+        passageId: liking.passageId,
+        candidateIds: [liking.winnerId],
+        says: `${book.titleOf(liking.winnerId)} is ahead in a run whose level check was overruled: ${left.toFixed(2)} LU were left between them.`,
+        runIds: unfair.map(({ run }) => run.id),
+      },
+    ];
+  });
+  return [...sighted, ...blind];
+}
+
+const SAME_WORDS = { bit: "sample for sample", "24-bit": "to the 24th bit", "16-bit": "to the 16th bit" } as const;
+
+function identicalAndHeard(book: OpenBook): Contradiction[] {
+  return book.discriminations.flatMap((d): Contradiction[] => {
+    const pair = pairOf(book, d.passageId, ...d.candidateIds);
+    if (d.outcome !== "told" || !pair || pair.identical === "no") return [];
+    const listeners = d.listeners > 1 ? `${d.listeners} listeners` : "a listener";
+    return [
+      {
+        kind: "identical and heard",
+        passageId: d.passageId,
+        candidateIds: [...d.candidateIds],
+        says: `${d.candidateIds.map(book.titleOf).join(" and ")} are the same ${SAME_WORDS[pair.identical]}, and ${listeners} told them apart (${discriminationScore(d)}). Look at the run: what was heard was not these files.`,
+        runIds: d.runs.map(({ id }) => id),
+      },
+    ];
+  });
+}
+
+function aboveHearing(book: OpenBook): Contradiction[] {
+  return book.discriminations.flatMap((d) =>
+    d.runs.flatMap((run): Contradiction[] => {
+      const above = aboveHearingSentence(run.above, run.listener);
+      if (!above || run.result?.kind !== "right or wrong") return [];
+      const heard = run.result.outcome === "heard";
+      return [
+        {
+          kind: "above hearing",
+          passageId: d.passageId,
+          candidateIds: [...d.candidateIds],
+          says: heard
+            ? `${above} The run was passed all the same: look at what was heard.`
+            : `${above} No run of theirs can show it.`,
+          runIds: [run.id],
+        },
+      ];
+    }),
+  );
+}
+
+function passagesDisagree(book: OpenBook): Contradiction[] {
+  const won = book.likings.filter((l) => l.winnerId !== null);
+  return won.flatMap((here) =>
+    won.flatMap((there): Contradiction[] => {
+      const [a, b] = [here.winnerId ?? "", there.winnerId ?? ""];
+      const met = there.candidateIds.includes(a) && here.candidateIds.includes(b);
+      // Each two once, told where the first of them loses.
+      if (a === b || here.passageId === there.passageId || !met) return [];
+      return [
+        {
+          kind: "passages disagree",
+          passageId: there.passageId,
+          candidateIds: [a, b],
+          says: `${book.titleOf(a)} is ahead on ${book.passageTitleOf(here.passageId)} (${likingScore(here, a)}) and behind ${book.titleOf(b)} here (${likingScore(there, b)}).`,
+          runIds: [...runIdsOf(here), ...runIdsOf(there)],
+        },
+      ];
+    }),
+  );
+}
+
+function runsDisagree(book: OpenBook): Contradiction[] {
+  return book.likings.flatMap((liking): Contradiction[] => {
+    const winners = [...new Set(liking.preferences.flatMap(({ winnerId }) => winnerId ?? []))];
+    if (winners.length < 2) return [];
+    return [
+      {
+        kind: "runs disagree",
+        passageId: liking.passageId,
+        candidateIds: winners,
+        says: `Runs over the same renders name ${winners.map(book.titleOf).join(" and ")}: taken together they name nobody.`,
+        runIds: runIdsOf(liking),
+      },
+    ];
+  });
+}
+
+function verdictAgainstBlind(book: OpenBook): Contradiction[] {
+  const told: Contradiction[] = [];
+  for (const { passageId, winnerId, candidateIds, ...rest } of book.likings) {
+    if (!winnerId) continue;
+    for (const id of candidateIds) {
+      if (id === winnerId || findingOf(book, passageId, id)?.verdict !== "first choice") continue;
+      told.push({
+        kind: "verdict against blind",
+        passageId,
+        candidateIds: [id, winnerId],
+        says: `Your verdict is ${book.titleOf(id)}; blind, ${book.titleOf(winnerId)} is ahead of it (${likingScore({ passageId, winnerId, candidateIds, ...rest }, winnerId)}).`,
+        runIds: runIdsOf({ passageId, winnerId, candidateIds, ...rest }),
+      });
+    }
+  }
+  for (const d of book.discriminations) {
+    if (d.outcome !== "not told" && d.outcome !== "in doubt") continue;
+    const [first, second] = d.candidateIds.map((id) => findingOf(book, d.passageId, id)?.verdict ?? null);
+    const apart = [first, second].includes("first choice") && [first, second].includes("not this");
+    if (!apart) continue;
+    told.push({
+      kind: "verdict against blind",
+      passageId: d.passageId,
+      candidateIds: [...d.candidateIds],
+      says: `Your verdicts set ${d.candidateIds.map(book.titleOf).join(" and ")} far apart; blind, they were not shown to be told apart (${discriminationScore(d)}).`,
+      runIds: d.runs.map(({ id }) => id),
+    });
+  }
+  return told;
+}
+
+/** Those that are shown in one cell of the matrix. */
+export const contradictionsAt = (
+  all: readonly Contradiction[],
+  passageId: string,
+  candidateId: string,
+): Contradiction[] => all.filter((c) => c.passageId === passageId && c.candidateIds.includes(candidateId));

@@ -1,0 +1,118 @@
+import { listed, probabilityText } from "../blind/verdict";
+import type { OpenBook } from "./book";
+import { discriminationScore, type Liking, likingScore } from "./tests";
+
+export const WAYS_OF_KNOWING = [
+  "ABX",
+  "same or different",
+  "favourites",
+  "two at a time",
+  "rating",
+  "sighted",
+] as const;
+
+/** One thing that is known of a candidate on a passage, and how. */
+export type Evidence = {
+  how: (typeof WAYS_OF_KNOWING)[number];
+  /** "told from Dry", "best of 4", "not told from Bus". */
+  says: string;
+  /** The score with its odds, as far as there are any. */
+  score: string;
+  /** Whether it shows something, shows nothing, or decides nothing. */
+  state: "shown" | "not shown" | "open" | "said";
+  listeners: number;
+  /** The runs, or the sighted verdict, that it rests on. */
+  runIds: string[];
+  sightedId: string | null;
+};
+
+const STATES = { told: "shown", "not told": "not shown", "in doubt": "not shown", open: "open" } as const;
+
+/** What is known of one candidate on one passage, the strongest first. Nothing here is a verdict. */
+export function evidenceFor(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
+  const all = [
+    ...likingEvidence(book, passageId, candidateId),
+    ...discriminationEvidence(book, passageId, candidateId),
+    ...sightedEvidence(book, passageId, candidateId),
+  ];
+  const order = { shown: 0, "not shown": 1, open: 2, said: 3 };
+  return all.toSorted((a, b) => order[a.state] - order[b.state]);
+}
+
+function discriminationEvidence(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
+  return book.discriminations
+    .filter((d) => d.passageId === passageId && d.candidateIds.includes(candidateId))
+    .map((d) => {
+      const other = book.titleOf(d.candidateIds[0] === candidateId ? d.candidateIds[1] : d.candidateIds[0]);
+      const kinds = new Set(d.runs.map(({ plan }) => plan.kind));
+      return {
+        how: kinds.has("abx") ? "ABX" : "same or different",
+        says:
+          d.outcome === "told"
+            ? `told from ${other}`
+            : d.outcome === "open"
+              ? `against ${other}`
+              : `not shown to be told from ${other}`,
+        score: discriminationScore(d),
+        state: STATES[d.outcome],
+        listeners: d.listeners,
+        runIds: d.runs.map(({ id }) => id),
+        sightedId: null,
+      } satisfies Evidence;
+    });
+}
+
+const HOW = { favourite: "favourites", pairs: "two at a time", rating: "rating" } as const;
+
+function likingSays(book: OpenBook, liking: Liking, candidateId: string): Pick<Evidence, "says" | "state"> {
+  const others = liking.candidateIds.filter((id) => id !== candidateId).map(book.titleOf);
+  if (liking.preferences.every(({ isWhole }) => !isWhole)) return { says: `beside ${listed(others)}`, state: "open" };
+  if (liking.winnerId === candidateId) return { says: `ahead of ${listed(others)}`, state: "shown" };
+  if (liking.winnerId) return { says: `behind ${book.titleOf(liking.winnerId)}`, state: "shown" };
+  if (liking.mostId === candidateId)
+    return { says: `had most of it beside ${listed(others)}, not shown to be ahead of each`, state: "not shown" };
+  return { says: `no favourite shown beside ${listed(others)}`, state: "not shown" };
+}
+
+function likingEvidence(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
+  return book.likings
+    .filter((l) => l.passageId === passageId && l.candidateIds.includes(candidateId))
+    .map((liking) => {
+      const kinds = [...new Set(liking.preferences.map(({ run }) => run.plan.kind))];
+      const [{ p }] = liking.preferences;
+      const odds = liking.preferences.length === 1 && p !== null ? ` (${probabilityText(p)})` : "";
+      return {
+        how: HOW[kinds[0] as keyof typeof HOW],
+        ...likingSays(book, liking, candidateId),
+        score: `${likingScore(liking, candidateId)}${odds}`,
+        listeners: liking.listeners,
+        runIds: liking.preferences.map(({ run }) => run.id),
+        sightedId: null,
+      } satisfies Evidence;
+    });
+}
+
+function sightedEvidence(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
+  const onPassage = book.sighted.filter((v) => v.passageId === passageId);
+  const last = onPassage.toSorted((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
+  if (!last) return [];
+  const preferred = last.renderId === null ? null : book.candidateOfRender(last.renderId);
+  const heard = last.heard.some(({ renderId }) => book.candidateOfRender(renderId) === candidateId);
+  if (preferred !== candidateId && !heard) return [];
+  return [
+    {
+      how: "sighted",
+      says:
+        preferred === candidateId
+          ? "preferred"
+          : preferred === null
+            ? "no preference"
+            : `less liked than ${book.titleOf(preferred)}`,
+      score: `${Math.round(last.sure)} % sure, names in sight`,
+      state: "said",
+      listeners: 1,
+      runIds: [],
+      sightedId: last.id,
+    },
+  ];
+}

@@ -1,0 +1,112 @@
+import type { Candidate } from "../archive/rows";
+import { listed } from "../blind/verdict";
+import { isPair, type OpenBook } from "./book";
+import { type Discrimination, discriminationScore, likingScore } from "./tests";
+
+type Kind = Candidate["kind"];
+
+/** A family as it is called when there are several of it. */
+export const FAMILY_WORDS: Record<Kind, string> = {
+  equalizer: "equalizers",
+  compressor: "compressors",
+  limiter: "limiters",
+  saturator: "saturators",
+  chain: "chains",
+  converter: "converters",
+  outboard: "outboard",
+  format: "formats",
+  other: "others",
+};
+
+export type FamilySentence = { kind: Kind; candidateIds: string[]; says: string };
+
+/** One sentence for each family of candidates, made of what blind runs show and of nothing else; sighted words are told as such, where there is nothing better. */
+export function familySentences(book: OpenBook): FamilySentence[] {
+  const dry = new Set(book.cells.filter((cell) => cell.isDry).map(({ candidateId }) => candidateId));
+  const members = book.candidates.filter(({ id, hidden }) => !hidden && !dry.has(id));
+  const kinds = [...new Set(members.map(({ kind }) => kind))];
+  return kinds.map((kind) => {
+    const candidateIds = members.filter((m) => m.kind === kind).map(({ id }) => id);
+    return { kind, candidateIds, says: sentenceOf(book, candidateIds, dry) };
+  });
+}
+
+function sentenceOf(book: OpenBook, ids: readonly string[], dry: ReadonlySet<string>): string {
+  const parts = book.passages.flatMap(({ id, title }) => {
+    const said = onPassage(book, id, ids, dry);
+    return said.length > 0 ? [`For ${title} ${said.join("; ")}.`] : [];
+  });
+  if (parts.length > 0) return parts.join(" ");
+  return sightedSentence(book, ids) ?? "Nothing was heard blind yet.";
+}
+
+/** What is known of a family on one passage, blind. */
+function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dry: ReadonlySet<string>): string[] {
+  const isOwn = (id: string) => ids.includes(id);
+  const said: string[] = [];
+  for (const liking of book.likings.filter((l) => l.passageId === passageId && l.candidateIds.some(isOwn))) {
+    const { winnerId, mostId, candidateIds, preferences } = liking;
+    if (preferences.every(({ isWhole }) => !isWhole)) continue;
+    const others = (id: string | null) => listed(candidateIds.filter((c) => c !== id).map(book.titleOf));
+    if (winnerId && isOwn(winnerId))
+      said.push(`${book.titleOf(winnerId)} is ahead of ${others(winnerId)}, in ${likingScore(liking, winnerId)}`);
+    else if (winnerId) said.push(`${book.titleOf(winnerId)}, of another family, is ahead of ${others(winnerId)}`);
+    else if (mostId)
+      said.push(
+        `not all of ${listed(candidateIds.map(book.titleOf))} are liked alike: ${book.titleOf(mostId)} had most of it, in ${likingScore(liking, mostId)}, and is not shown to be ahead of each`,
+      );
+    else said.push(`no favourite was shown among ${listed(candidateIds.map(book.titleOf))}`);
+  }
+  const within = book.discriminations.filter(
+    (d) => d.passageId === passageId && d.candidateIds.every(isOwn) && d.outcome !== "open",
+  );
+  const told = within.filter((d) => d.outcome === "told");
+  const untold = within.filter((d) => d.outcome !== "told");
+  for (const d of told) said.push(`${namesOf(book, d)} were told apart, ${discriminationScore(d)}`);
+  if (untold.length > 0) {
+    const everyPair = ids.every((a, i) =>
+      ids.slice(i + 1).every((b) => untold.some((d) => isPair(d.candidateIds, a, b))),
+    );
+    const listeners = Math.max(...untold.map((d) => d.listeners));
+    const who = listeners > 1 ? `none of ${listeners} listeners was` : "nobody was";
+    said.push(
+      ids.length > 1 && everyPair
+        ? `${who} shown to tell ${ids.length === 2 ? "the two" : "them"} apart (${untold.map(discriminationScore).join("; ")})`
+        : untold
+            .map((d) => `${namesOf(book, d)} were not shown to be told apart (${discriminationScore(d)})`)
+            .join("; "),
+    );
+  }
+  const fromDry = book.discriminations.filter(
+    (d) =>
+      d.passageId === passageId &&
+      d.outcome !== "open" &&
+      d.candidateIds.some(isOwn) &&
+      d.candidateIds.some((id) => dry.has(id)),
+  );
+  for (const d of fromDry) {
+    const own = d.candidateIds.find(isOwn) ?? "";
+    said.push(
+      d.outcome === "told"
+        ? `${book.titleOf(own)} was told from the dry one, ${discriminationScore(d)}`
+        : `${book.titleOf(own)} was not shown to be told from the dry one (${discriminationScore(d)})`,
+    );
+  }
+  return said;
+}
+
+const namesOf = (book: OpenBook, { candidateIds }: Discrimination): string => listed(candidateIds.map(book.titleOf));
+
+/** What was said with open eyes, where nothing was heard blind. */
+function sightedSentence(book: OpenBook, ids: readonly string[]): string | null {
+  const said = book.passages.flatMap(({ id, title }) => {
+    const last = book.sighted
+      .filter((v) => v.passageId === id)
+      .toSorted((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
+    const candidateId = last?.renderId ? book.candidateOfRender(last.renderId) : null;
+    return candidateId && ids.includes(candidateId) ? [`${book.titleOf(candidateId)} on ${title}`] : [];
+  });
+  return said.length > 0
+    ? `Nothing was heard blind yet; with names in sight ${listed(said)} ${said.length === 1 ? "was" : "were"} preferred.`
+    : null;
+}

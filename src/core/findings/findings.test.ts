@@ -1,0 +1,278 @@
+import { describe, expect, it } from "vitest";
+import { abxBetween, bookOf, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
+import { contradictionsAt, contradictionsIn } from "./contradictions";
+import { evidenceFor } from "./evidence";
+import { familySentences } from "./families";
+import { roundsNeeded, whatNext } from "./next-runs";
+
+const sentences = (book: ReturnType<typeof bookOf>) =>
+  Object.fromEntries(familySentences(book).map((f) => [f.kind, f.says]));
+const heard = (passage: string, name: string, matched: boolean, seconds = 10) => ({
+  renderId: renderId(passage, name),
+  seconds,
+  matched,
+});
+
+describe("one sentence for each family", () => {
+  it("says that nothing was heard, before anything was", () => {
+    expect(sentences(bookOf())).toEqual({
+      compressor: "Nothing was heard blind yet.",
+      saturator: "Nothing was heard blind yet.",
+    });
+  });
+
+  it("names who is ahead with the score, and leaves who is not shown to be anything", async () => {
+    const runs = [
+      await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" }),
+      await abxBetween(["Bus", "Limit"], 16, 9, { id: "untold", passageId: "Voice" }),
+      await abxBetween(["Dry", "Drive"], 16, 13, { id: "told", passageId: "Voice" }),
+    ];
+    const said = sentences(bookOf({ runs }));
+    expect(said.compressor).toBe(
+      "For Chime Limit is ahead of Dry, Bus and Drive, in 11 of 12 rounds. For Voice nobody was shown to tell the two apart (9 of 16 right, which guessers reach 40 in 100 times).",
+    );
+    expect(said.saturator).toBe(
+      "For Chime Limit, of another family, is ahead of Dry, Bus and Drive. For Voice Drive was told from the dry one, 13 of 16 right, which guessers reach 1 in 94 times.",
+    );
+  });
+
+  it("tells what was said with open eyes as that, and only where there is nothing better", async () => {
+    const sighted = [sightedFor("Chime", "Bus")];
+    expect(sentences(bookOf({ sighted })).compressor).toBe(
+      "Nothing was heard blind yet; with names in sight Bus on Chime was preferred.",
+    );
+    const runs = [await abxBetween(["Dry", "Bus"], 16, 9, { id: "run" })];
+    expect(sentences(bookOf({ sighted, runs })).compressor).toContain("was not shown to be told from the dry one");
+  });
+
+  it("says that not all are liked alike where no more than that is shown", async () => {
+    // Six of eight among four: uneven by more than chance, and not ahead of the one that had the other two.
+    const runs = [await favouriteAmong(["Limit", "Bus", "Drive", "Dry"], 8, "Limit", 6, { id: "uneven" })];
+    const book = bookOf({ runs });
+    expect(sentences(book).compressor).toBe(
+      "For Chime not all of Limit, Bus, Drive and Dry are liked alike: Limit had most of it, in 6 of 8 rounds, and is not shown to be ahead of each.",
+    );
+    expect(evidenceFor(book, "Chime", "Limit")).toMatchObject([
+      { state: "not shown", says: expect.stringContaining("had most of it") },
+    ]);
+    expect(whatNext(book, { effect: 0.8, power: 0.8 }).runs[0].question).toContain("whether it is ahead of");
+  });
+
+  it("never says told, or ahead, of runs that were left, or of a lucky one among many", async () => {
+    const runs = [
+      await favouriteAmong(NAMES, 12, "Limit", 11, { id: "left", taken: 10 }),
+      ...(await Promise.all([12, 8, 7].map((right, i) => abxBetween(["Dry", "Bus"], 16, right, { id: `${i}` })))),
+    ];
+    const said = Object.values(sentences(bookOf({ runs }))).join(" ");
+    expect(said).not.toMatch(/is ahead|was told|were told/);
+    expect(said).toContain("was not shown to be told from the dry one (1 of 3 tests passed");
+  });
+});
+
+describe("evidence for a candidate on a passage", () => {
+  it("has every way it is known by, the strongest first, each with its odds and listeners", async () => {
+    const runs = [
+      await abxBetween(["Dry", "Bus"], 16, 9, { id: "untold", code: "L1" }),
+      await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes", code: "L2" }),
+    ];
+    const book = bookOf({ runs, sighted: [sightedFor("Chime", "Limit", { heard: [heard("Chime", "Bus", true)] })] });
+    expect(evidenceFor(book, "Chime", "Bus").map(({ how, says, state }) => [how, says, state])).toEqual([
+      ["favourites", "behind Limit", "shown"],
+      ["ABX", "not shown to be told from Dry", "not shown"],
+      ["sighted", "less liked than Limit", "said"],
+    ]);
+    expect(evidenceFor(book, "Chime", "Limit")[0]).toMatchObject({
+      says: "ahead of Dry, Bus and Drive",
+      score: expect.stringMatching(/^11 of 12 rounds \(p < 0.0001\)$/),
+      runIds: ["likes"],
+    });
+    expect(evidenceFor(book, "Voice", "Bus")).toEqual([]);
+  });
+});
+
+describe("what contradicts what", () => {
+  const kinds = (book: ReturnType<typeof bookOf>) => contradictionsIn(book).map(({ kind }) => kind);
+
+  it("is nothing where nothing does", async () => {
+    const runs = [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })];
+    const findings = [findingFor("Chime", "Limit", "first choice")];
+    expect(contradictionsIn(bookOf({ runs, findings, sighted: [sightedFor("Chime", "Limit")] }))).toEqual([]);
+  });
+
+  it("sighted says one, blind says no difference, or another", async () => {
+    const sighted = [sightedFor("Chime", "Bus")];
+    const untold = bookOf({ sighted, runs: [await abxBetween(["Dry", "Bus"], 16, 9, { id: "run" })] });
+    expect(contradictionsIn(untold)).toMatchObject([
+      {
+        kind: "sighted against blind",
+        passageId: "Chime",
+        runIds: ["run"],
+        says: expect.stringContaining("blind, no difference from Dry was shown (9 of 16 right"),
+      },
+    ]);
+    const other = bookOf({ sighted, runs: [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })] });
+    expect(contradictionsIn(other)[0].says).toBe(
+      "With names in sight Bus was preferred (70 % sure); blind, Limit is ahead of it (11 of 12 rounds).",
+    );
+    expect(contradictionsAt(contradictionsIn(other), "Chime", "Limit")).toHaveLength(1);
+    expect(contradictionsAt(contradictionsIn(other), "Voice", "Limit")).toEqual([]);
+  });
+
+  it("the one preferred was louder as it was heard; not where it was heard matched, nor where all were as loud", () => {
+    const cells = bookOf().cells.map((c) =>
+      c.candidateId === "Bus" ? { ...c, edge: { value: 2.4, unit: "LU" as const } } : c,
+    );
+    const of = (matched: boolean) =>
+      bookOf({
+        cells,
+        sighted: [
+          sightedFor("Chime", "Bus", { heard: [heard("Chime", "Bus", matched), heard("Chime", "Limit", matched)] }),
+        ],
+      });
+    expect(contradictionsIn(of(false))).toMatchObject([
+      {
+        kind: "louder before matching",
+        says: "Bus was preferred as delivered, where it was 1.2 LU louder than the others heard. Hear it matched.",
+      },
+    ]);
+    expect(contradictionsIn(of(true))).toEqual([]);
+    const alike = bookOf({
+      sighted: [sightedFor("Chime", "Bus", { heard: [heard("Chime", "Bus", false), heard("Chime", "Limit", false)] })],
+    });
+    expect(contradictionsIn(alike)).toEqual([]);
+  });
+
+  it("a winner of rounds whose level check was overruled", async () => {
+    const change = {
+      match: { over: "passage", method: "integrated", edgeLu: 3, remainingLu: 0.8 } as const,
+      overruled: [{ name: "level" as const, said: "louder" }],
+    };
+    const runs = [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes", change })];
+    expect(kinds(bookOf({ runs }))).toEqual(["louder before matching"]);
+  });
+
+  it("the figures say identical, and it was heard", async () => {
+    const runs = await Promise.all(
+      ["L1", "L2", "L3"].map((code) => abxBetween(["Bus", "Drive"], 16, 13, { id: code, code })),
+    );
+    const pairs = [
+      { passageId: "Chime", candidateIds: ["Drive", "Bus"] as const, identical: "24-bit" as const, nullDb: -140 },
+    ];
+    expect(contradictionsIn(bookOf({ runs, pairs }))[0].says).toMatch(
+      /^Bus and Drive are the same to the 24th bit, and 3 listeners told them apart .* Look at the run/,
+    );
+  });
+
+  it("the difference lies above what the listener hears", async () => {
+    const listener = { code: "L1", equipment: "", room: "", highestHz: 12_000, unheardHz: 14_000 };
+    const change = { listener, above: [{ hertz: 14_000, share: 0.93 }] };
+    const deaf = await abxBetween(["Dry", "Bus"], 16, 9, { id: "run", change });
+    expect(contradictionsIn(bookOf({ runs: [deaf] }))).toMatchObject([
+      { kind: "above hearing", says: expect.stringContaining("93 % of what sets the two apart lies above 14 kHz") },
+    ]);
+    const passed = await abxBetween(["Dry", "Bus"], 16, 13, { id: "run", change });
+    expect(contradictionsIn(bookOf({ runs: [passed] }))[0].says).toContain("passed all the same");
+  });
+
+  it("the winner on one passage loses on another, and runs name two", async () => {
+    const runs = [
+      await favouriteAmong(NAMES, 12, "Limit", 11, { id: "chime" }),
+      await favouriteAmong(NAMES, 12, "Bus", 11, { id: "voice", passageId: "Voice" }),
+    ];
+    const told = contradictionsIn(bookOf({ runs }));
+    expect(told.map(({ passageId, says }) => [passageId, says])).toEqual([
+      ["Voice", "Limit is ahead on Chime (11 of 12 rounds) and behind Bus here (11 of 12 rounds)."],
+      ["Chime", "Bus is ahead on Voice (11 of 12 rounds) and behind Limit here (11 of 12 rounds)."],
+    ]);
+    const both = [runs[0], await favouriteAmong(NAMES, 12, "Bus", 11, { id: "again" })];
+    expect(kinds(bookOf({ runs: both }))).toEqual(["runs disagree"]);
+  });
+
+  it("a verdict of one's own against what was heard", async () => {
+    const runs = [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })];
+    expect(contradictionsIn(bookOf({ runs, findings: [findingFor("Chime", "Bus", "first choice")] }))[0].says).toBe(
+      "Your verdict is Bus; blind, Limit is ahead of it (11 of 12 rounds).",
+    );
+    const untold = [await abxBetween(["Bus", "Drive"], 16, 9, { id: "run" })];
+    const findings = [findingFor("Chime", "Bus", "first choice"), findingFor("Chime", "Drive", "not this")];
+    expect(contradictionsIn(bookOf({ runs: untold, findings }))[0].says).toContain("set Bus and Drive far apart");
+  });
+});
+
+describe("what to test next", () => {
+  const asked = { effect: 0.8, power: 0.8 };
+
+  it("is nothing where nothing was claimed", () => {
+    expect(whatNext(bookOf(), asked)).toEqual({ waiting: [], runs: [], settled: [] });
+  });
+
+  it("of what was preferred with open eyes: can it be told, in as many trials as the power takes", () => {
+    const sighted = [
+      sightedFor("Chime", "Bus", { heard: [heard("Chime", "Bus", true), heard("Chime", "Limit", true, 20)] }),
+    ];
+    const [run] = whatNext(bookOf({ sighted }), asked).runs;
+    // 18 trials, 13 right, catch someone who is right in 80 % with 80 % (binomial distribution).
+    expect(run).toMatchObject({
+      form: "abx",
+      passageId: "Chime",
+      candidateIds: ["Limit", "Bus"],
+      count: 18,
+      minutes: 5,
+    });
+    const [harder] = whatNext(bookOf({ sighted }), { effect: 0.6, power: 0.8 }).runs;
+    expect(harder.count).toBeGreaterThan(100);
+  });
+
+  it("of a first choice that nobody heard blind: from the dry one", () => {
+    const book = bookOf({ findings: [findingFor("Voice", "Drive", "first choice")] });
+    expect(whatNext(book, asked).runs).toMatchObject([
+      { form: "abx", candidateIds: ["Dry", "Drive"], passageId: "Voice" },
+    ]);
+  });
+
+  it("of two that were told: which is liked; of a favourite not shown: the two with most of it, told first", async () => {
+    const told = await abxBetween(["Bus", "Limit"], 16, 13, { id: "told" });
+    expect(whatNext(bookOf({ runs: [told] }), asked).runs).toMatchObject([
+      { form: "pairs", candidateIds: ["Bus", "Limit"] },
+    ]);
+    const split = await favouriteAmong(["Limit", "Bus", "Drive"], 9, "Limit", 4, { id: "split" });
+    expect(whatNext(bookOf({ runs: [split] }), asked).runs[0]).toMatchObject({ form: "abx" });
+    expect(whatNext(bookOf({ runs: [split, told] }), asked).runs[0]).toMatchObject({ form: "pairs" });
+  });
+
+  it("of a run that was left: the whole of it; of one that waits: to go on", async () => {
+    const left = await abxBetween(["Dry", "Bus"], 16, 10, { id: "left", taken: 10 });
+    expect(whatNext(bookOf({ runs: [left] }), asked).runs[0].question).toContain("left early");
+    const waits = { ...left, finishedAt: null, result: null, opened: null };
+    expect(whatNext(bookOf({ runs: [waits] }), asked)).toMatchObject({ waiting: [{ runId: "left" }], runs: [] });
+  });
+
+  it("is more trials where there were too few, and a word where more will not help", async () => {
+    const few = await abxBetween(["Dry", "Bus"], 5, 3, { id: "few" });
+    expect(whatNext(bookOf({ runs: [few] }), asked)).toMatchObject({ runs: [{ form: "abx", count: 18 }], settled: [] });
+    const many = await abxBetween(["Dry", "Bus"], 40, 21, { id: "many" });
+    expect(whatNext(bookOf({ runs: [many] }), asked)).toMatchObject({
+      runs: [],
+      settled: [{ says: expect.stringContaining("More trials would only look for a smaller difference") }],
+    });
+    const cells = bookOf().cells.map((c) => (c.candidateId === "Bus" ? { ...c, identical: "bit" as const } : c));
+    expect(whatNext(bookOf({ cells, runs: [few] }), asked).settled[0].says).toContain("the same by the figures");
+    const moment = { startSeconds: 0, endSeconds: 1, lowHertz: 100, highHertz: 200, overMaskDb: -24 };
+    const pairs = [
+      { passageId: "Chime", candidateIds: ["Dry", "Bus"] as const, identical: "no" as const, nullDb: -80, moment },
+    ];
+    expect(whatNext(bookOf({ pairs, runs: [few] }), asked).settled[0].says).toContain("24 dB under the mask");
+    const lucky = await Promise.all(
+      [12, 8, 7].map((right, i) => abxBetween(["Dry", "Bus"], 16, right, { id: `${i}` })),
+    );
+    expect(whatNext(bookOf({ runs: lucky }), asked).settled[0].says).toContain("makes a lucky one likelier");
+  });
+
+  it("asks for as many meetings as the exact two-sided test needs", () => {
+    // By scipy.stats.binom: 6 of 6 (2/64) and 8 of 9 (20/512) are the first scores under 5 %; 15 of 20 is passed in 80 % by who is right in 80 %.
+    expect(roundsNeeded(1, 0.99)).toBe(6);
+    expect(roundsNeeded(0.9, 0.7)).toBe(9);
+    expect(roundsNeeded(0.8, 0.8)).toBe(20);
+    expect(roundsNeeded(0.55, 0.99)).toBeNull();
+  });
+});

@@ -1,0 +1,19 @@
+import { dynamicsOf, type Levels } from "../loudness/measure";
+
+const SETTING_APART = /(?:Nearly all|Most|The largest part) of it is (.*?)(?:\. |\.$)/;
+
+/** A ladder's sentence in a few words, for a cell of a table: what has most of it. */
+export const fewWords = (sentence: string): string =>
+  SETTING_APART.exec(sentence)?.[1] ?? sentence.replace(/\.$/, "").replace(/^Nothing but /, "nothing but ");
+
+/** A crest factor that moves by less is told as unchanged, dB. */
+const UNMOVED_DB = 0.05;
+
+/** What happened to a render's peaks against its RMS; null where one of the two is silent. */
+export function dynamicsWords(levels: Levels, dry: Levels): string | null {
+  const [is, was] = [dynamicsOf(levels).crestDb, dynamicsOf(dry).crestDb];
+  if (is === null || was === null) return null;
+  const moved = is - was;
+  if (Math.abs(moved) < UNMOVED_DB) return "crest factor unchanged";
+  return `crest factor ${moved < 0 ? "−" : "+"}${Math.abs(moved).toFixed(1)} dB`;
+}

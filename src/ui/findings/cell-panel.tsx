@@ -1,0 +1,238 @@
+"use client";
+
+import { TriangleAlert } from "lucide-react";
+import Link from "next/link";
+import { type ReactNode, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
+import { VERDICTS } from "@/core/archive/rows";
+import { cellOf, findingOf, type OpenBook } from "@/core/findings/book";
+import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
+import { type Evidence, evidenceFor } from "@/core/findings/evidence";
+import { setSide, showPassage } from "@/store/comparisons";
+import { type FindingChange, writeFinding } from "@/store/findings";
+import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
+import { stopPath } from "@/ui/shell/stops";
+import { useWorkbench } from "@/ui/shell/workbench";
+import type { Place } from "./verdict-matrix";
+
+/** One candidate on one passage, or on the whole: her verdict, and everything it can rest on. */
+export function CellPanel({
+  book,
+  contradictions,
+  place,
+  onRun,
+}: {
+  book: OpenBook;
+  contradictions: readonly Contradiction[];
+  place: Place;
+  onRun: (runId: string) => void;
+}) {
+  const { passageId, candidateId } = place;
+  const against = passageId ? contradictionsAt(contradictions, passageId, candidateId) : [];
+  return (
+    <div className="grid content-start gap-2.5 text-[13px]">
+      <h2 className="font-semibold text-[15px]">
+        {book.titleOf(candidateId)}{" "}
+        <span className="font-normal text-soft">
+          {passageId ? `on ${book.passageTitleOf(passageId)}` : "on the whole"}
+        </span>
+      </h2>
+      <VerdictFields key={`${passageId} ${candidateId}`} book={book} place={place} />
+      {against.map((contradiction) => (
+        <ContradictionLine key={contradiction.says} contradiction={contradiction} onRun={onRun} />
+      ))}
+      {passageId && (
+        <>
+          <Known evidence={evidenceFor(book, passageId, candidateId)} onRun={onRun} />
+          <CellFigures book={book} passageId={passageId} candidateId={candidateId} />
+        </>
+      )}
+      {book.bench.get(candidateId) && (
+        <Fact title="On the bench">
+          {book.bench.get(candidateId)}{" "}
+          <Stop to="bench" passageId={null}>
+            open it
+          </Stop>
+        </Fact>
+      )}
+    </div>
+  );
+}
+
+/** A contradiction, in words, with the run it rests on. */
+export function ContradictionLine({
+  contradiction: { says, runIds },
+  where,
+  onRun,
+}: {
+  contradiction: Contradiction;
+  where?: string;
+  onRun: (runId: string) => void;
+}) {
+  return (
+    <p className="flex gap-1.5 text-[13px]" data-testid="contradiction">
+      <TriangleAlert size={14} className="mt-0.5 shrink-0 text-warning" aria-hidden="true" />
+      <span>
+        {where && <span className="font-medium">{where}: </span>}
+        {says}{" "}
+        {runIds.map((runId, i) => (
+          <button key={runId} type="button" className="link mr-1" onClick={() => onRun(runId)}>
+            {runIds.length === 1 ? "the run" : `run ${i + 1}`}
+          </button>
+        ))}
+      </span>
+    </p>
+  );
+}
+
+const KEYS = ["1", "2", "3"] as const;
+
+/** Nothing here is filled in for anyone. */
+function VerdictFields({ book, place }: { book: OpenBook; place: Place }) {
+  const { comparison } = useWorkbench();
+  const { passageId, candidateId } = place;
+  const finding = findingOf(book, passageId, candidateId);
+  const write = (change: FindingChange) =>
+    void writeFinding({ comparisonId: comparison.id, passageId, candidateId }, change);
+  useHotkeys(
+    KEYS,
+    (_, { keys }) => {
+      const verdict = VERDICTS[KEYS.indexOf((keys?.[0] ?? "") as (typeof KEYS)[number])];
+      if (verdict) write({ verdict: finding?.verdict === verdict ? null : verdict });
+    },
+    stopKeyOptions("1"),
+    [finding?.verdict, passageId, candidateId],
+  );
+  return (
+    <div className="grid gap-1.5">
+      <fieldset className="join">
+        <legend className="sr-only">Your verdict</legend>
+        {VERDICTS.map((verdict, i) => (
+          <button
+            key={verdict}
+            type="button"
+            aria-pressed={finding?.verdict === verdict}
+            className={`btn join-item btn-sm border-rule font-normal ${finding?.verdict === verdict ? "btn-primary" : "bg-base-100"}`}
+            onClick={() => write({ verdict: finding?.verdict === verdict ? null : verdict })}
+          >
+            {verdict} <kbd className="kbd kbd-xs text-base-content">{KEYS[i]}</kbd>
+          </button>
+        ))}
+      </fieldset>
+      <div className="grid grid-cols-2 gap-1.5">
+        <Words label="Good" value={finding?.good ?? ""} onChange={(good) => write({ good })} />
+        <Words label="Bad" value={finding?.bad ?? ""} onChange={(bad) => write({ bad })} />
+        {passageId === null && (
+          <>
+            <Words label="Price" value={finding?.price ?? ""} onChange={(price) => write({ price })} />
+            <Words label="Effort" value={finding?.effort ?? ""} onChange={(effort) => write({ effort })} />
+          </>
+        )}
+      </div>
+    </div>
+  );
+}
+
+/** A line of one's own, kept when it is left. */
+function Words({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
+  const [draft, setDraft] = useState(value);
+  return (
+    <label className="grid gap-0.5">
+      <span className="text-[12px] text-soft">{label}</span>
+      <textarea
+        rows={2}
+        className="textarea textarea-sm min-h-0 w-full resize-none border-rule leading-4"
+        value={draft}
+        onChange={(event) => setDraft(event.target.value)}
+        onBlur={() => draft !== value && onChange(draft.trim())}
+      />
+    </label>
+  );
+}
+
+const STATE_TONES = { shown: "font-medium", "not shown": "", open: "text-soft", said: "text-soft" } as const;
+
+function Known({ evidence, onRun }: { evidence: Evidence[]; onRun: (runId: string) => void }) {
+  return (
+    <section aria-label="How it is known" className="grid gap-1">
+      <h3 className="font-display font-semibold text-[13px]">How it is known</h3>
+      {evidence.length === 0 && <p className="text-soft">It was not heard yet, blind or otherwise.</p>}
+      {evidence.map(({ how, says, score, state, listeners, runIds, sightedId }) => (
+        <p key={`${how} ${says} ${sightedId}`} className={STATE_TONES[state]} data-testid="evidence">
+          {how}: {says}. <span className="font-normal text-soft">{score}</span>
+          {listeners > 1 && <span className="font-normal text-soft">, {listeners} listeners</span>}{" "}
+          {runIds.map((runId, i) => (
+            <button key={runId} type="button" className="link mr-1 font-normal" onClick={() => onRun(runId)}>
+              {runIds.length === 1 ? "the run" : `run ${i + 1}`}
+            </button>
+          ))}
+        </p>
+      ))}
+    </section>
+  );
+}
+
+function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passageId: string; candidateId: string }) {
+  const { passages, renders } = useWorkbench();
+  const facts = cellOf(book, passageId, candidateId);
+  const passage = passages.find((p) => p.id === passageId);
+  const render = renders.find((r) => r.id === facts?.renderId);
+  if (!facts || !passage || !render) return <p className="text-soft">There is no render of it on this passage.</p>;
+  if (facts.isDry) return <p className="text-soft">The dry render, which the others are laid on.</p>;
+  return (
+    <section aria-label="Figures" className="grid gap-1">
+      <Fact title="Edge before matching">
+        <span className="figure">
+          {facts.edge === undefined
+            ? "…"
+            : facts.edge
+              ? withUnit(signed(facts.edge.value), facts.edge.unit)
+              : NO_FIGURE}
+        </span>{" "}
+        over the dry one
+      </Fact>
+      <Fact title="Nulls to">
+        <span className="figure">{facts.nullDb === undefined ? "…" : withUnit(number(facts.nullDb), "dB")}</span>
+        {facts.identical && facts.identical !== "no" && `, identical (${facts.identical})`}
+      </Fact>
+      <Fact title="Dynamics">{facts.dynamics ?? NO_FIGURE}</Fact>
+      <Fact title="What sets it apart">
+        {facts.apart ?? "not taken apart yet"}{" "}
+        <Stop to="explain" passageId={passageId} before={() => setSide(passage, "yonder", render.id)}>
+          look at it
+        </Stop>
+      </Fact>
+    </section>
+  );
+}
+
+const Fact = ({ title, children }: { title: string; children: ReactNode }) => (
+  <p>
+    <span className="text-soft">{title}: </span>
+    {children}
+  </p>
+);
+
+/** A way to another stop, with the passage shown there. */
+function Stop(props: {
+  to: "explain" | "bench";
+  passageId: string | null;
+  before?: () => Promise<void>;
+  children: ReactNode;
+}) {
+  const { to, passageId, before, children } = props;
+  const { comparison } = useWorkbench();
+  return (
+    <Link
+      className="link"
+      href={stopPath(comparison.id, to)}
+      onClick={() => {
+        if (passageId) void showPassage(comparison.id, passageId);
+        void before?.();
+      }}
+    >
+      {children}
+    </Link>
+  );
+}
