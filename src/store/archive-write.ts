@@ -10,7 +10,7 @@ import {
 } from "@/core/archive/archive";
 import { toPlain } from "@/core/archive/plain";
 import { OWN_FORM } from "@/core/bench/signal-plan";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { runHere } from "@/workers/jobs";
 import { now } from "./comparisons";
 import { database } from "./database";

@@ -1,5 +1,5 @@
 import { FORCE_MATERIALS, forceTitle } from "@/core/bench/by-force";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { DRY_TITLE } from "@/core/sorting/names";
 import type { MadeRender } from "@/workers/made-render";
 import { showPassage } from "./comparisons";

@@ -1,4 +1,4 @@
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { endingOf, type FileForm } from "@/core/formats/file-form";
 import { database } from "./database";
 import { fileRecipe } from "./line-up";

@@ -10,7 +10,7 @@ import {
   takenResult,
 } from "@/core/blind/pack";
 import type { Listener, Stimulus } from "@/core/blind/run";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { fail, type Outcome, succeed } from "@/core/outcome";
 import { runJob } from "@/workers/jobs";
 import { newId, now } from "./comparisons";

@@ -1,5 +1,5 @@
 import { settingsOfChain, summaryOfChain } from "@/core/candidates/chain-settings";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { type Chain, chainFamily } from "@/core/processors/chain";
 import { database } from "./database";
 import { addRenders, freeIn } from "./import-files";

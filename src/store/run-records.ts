@@ -1,7 +1,7 @@
 import { stampOf } from "@/core/blind/digest";
 import { stampText } from "@/core/blind/pack";
 import { checkRecord, faultOf, readRecord, recordOf } from "@/core/blind/record";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { fail, type Outcome, succeed } from "@/core/outcome";
 import { database } from "./database";
 import type { ExportedFile } from "./export-renders";

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { runSchema } from "../blind/run";
-import { fileNameOf } from "../findings/export";
+import { fileNameOf } from "../findings/file-name";
 import { fail, type Outcome, succeed } from "../outcome";
 import { MIGRATIONS } from "./migrations";
 import {

@@ -3,6 +3,7 @@ import { isRightOrWrong } from "../blind/plan";
 import type { Run } from "../blind/run";
 import { listed, probabilityText } from "../blind/verdict";
 import type { OpenBook } from "./book";
+import { FORM_WORDS } from "./words";
 
 export const ENTRY_KINDS = ["run", "sighted", "verdict", "note", "measurement"] as const;
 export type EntryKind = (typeof ENTRY_KINDS)[number];
@@ -110,14 +111,6 @@ export function timelineOf(book: OpenBook, { notes, moments, measurements }: Tol
 const candidatesOf = (book: OpenBook, { stimuli }: Run): string[] => [
   ...new Set(stimuli.flatMap((stimulus) => book.candidateOf(stimulus) ?? [])),
 ];
-
-const FORM_WORDS = {
-  abx: "ABX",
-  "same-different": "Same or different",
-  favourite: "Favourite rounds",
-  pairs: "Two at a time",
-  rating: "Rating rounds",
-} as const;
 
 function runEntry(book: OpenBook, run: Run): Entry {
   const { id, plan, stimuli, passageId, listener, result, finishedAt } = run;

@@ -1,5 +1,14 @@
 import { dynamicsOf, type Levels } from "../loudness/measure";
 
+/** Forms of runs as they are called where one is told of. */
+export const FORM_WORDS = {
+  abx: "ABX",
+  "same-different": "Same or different",
+  favourite: "Favourite rounds",
+  pairs: "Two at a time",
+  rating: "Rating rounds",
+} as const;
+
 const SETTING_APART = /(?:Nearly all|Most|The largest part) of it is (.*?)(?:\. |\.$)/;
 
 /** A ladder's sentence in a few words, for a cell of a table: what has most of it. */

@@ -40,7 +40,7 @@ export function bookOf(change: Partial<Book> = {}) {
     bench: new Map(),
     ...change,
   };
-  return openBook(book, ({ title, role }) => (role === "anchor" ? null : title));
+  return openBook(book, ({ renderId: id, role }) => (role === "anchor" ? null : id.replace("render ", "")));
 }
 
 const AT = "2026-11-26T12:30:00.000Z";

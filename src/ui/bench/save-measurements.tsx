@@ -4,7 +4,7 @@ import { FileJson, Printer, Sheet } from "lucide-react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { csvRows } from "@/core/bench/csv";
 import { figuresOnly } from "@/core/bench/report";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { download } from "@/ui/shell/download";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";

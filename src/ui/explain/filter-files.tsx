@@ -1,6 +1,6 @@
 "use client";
 
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import { writeWav } from "@/core/formats/wav-write";
 import type { FoundFilter } from "@/core/ladder/found";
 import { filterCurve, impulseOf } from "@/core/ladder/found-filter";

@@ -2,7 +2,7 @@
 
 import { Download, Ear, FileDown, Shirt } from "lucide-react";
 import { useState } from "react";
-import { fileNameOf } from "@/core/findings/export";
+import { fileNameOf } from "@/core/findings/file-name";
 import type { Found, WornStep } from "@/core/ladder/found";
 import { wornStepSchema } from "@/core/ladder/found";
 import type { Ladder, LadderStep } from "@/core/ladder/ladder-report";

@@ -1,23 +1,20 @@
 "use client";
 
 import { useLiveQuery } from "dexie-react-hooks";
-import { Download, Layers, Upload } from "lucide-react";
+import { FileText, Layers, Upload } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useMemo, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { outcomesOf } from "@/core/blind/result";
 import { contradictionsIn } from "@/core/findings/contradictions";
-import { fileNameOf } from "@/core/findings/export";
 import { FAMILY_WORDS, familySentences } from "@/core/findings/families";
 import { type Asked, whatNext } from "@/core/findings/next-runs";
 import { type Entry, timelineOf } from "@/core/findings/timeline";
 import { showPassage } from "@/store/comparisons";
 import { database } from "@/store/database";
-import { exportComparison } from "@/store/export-comparison";
 import type { Run } from "@/store/records";
 import { importRecord } from "@/store/run-records";
 import { plural } from "@/ui/format";
-import { download } from "@/ui/shell/download";
 import { player } from "@/ui/shell/monitor";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -28,6 +25,7 @@ import { ArchiveButton } from "./archive-button";
 import { CellPanel, ContradictionLine } from "./cell-panel";
 import { NextPanel } from "./next-panel";
 import { NoteField } from "./note-field";
+import { ReportDialog } from "./report-dialog";
 import { RunDialog } from "./run-dialog";
 import { TimelinePanel } from "./timeline-panel";
 import { useBook } from "./use-book";
@@ -46,6 +44,8 @@ export function FindingsStop() {
   const [place, setPlace] = useState<Place | null>(null);
   const [openId, setOpenId] = useState<string | null>(null);
   const [asked, setAsked] = useState<Asked>({ effect: 0.8, power: 0.8 });
+  const [dialog, setDialog] = useState<"report" | null>(null);
+  useHotkeys("r", () => setDialog("report"), stopKeyOptions("r"));
   const [problem, setProblem] = useState<string | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
   const contradictions = useMemo(() => (book ? contradictionsIn(book) : []), [book]);
@@ -95,7 +95,9 @@ export function FindingsStop() {
         actions={
           <span className="flex gap-2">
             <ImportRecord comparisonId={comparison.id} onTold={setNotice} />
-            <ExportJson onProblem={setProblem} />
+            <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setDialog("report")}>
+              <FileText size={15} /> Report <kbd className="kbd kbd-xs">R</kbd>
+            </button>
             <ArchiveButton onProblem={setProblem} />
           </span>
         }
@@ -184,6 +186,7 @@ export function FindingsStop() {
           {view === "timeline" && <NoteField label="Note on this comparison" runId={null} id="comparison-note" />}
         </div>
       </div>
+      {dialog === "report" && <ReportDialog onClose={() => setDialog(null)} />}
       {run && <RunDialog run={run} onClose={() => setOpenId(null)} />}
     </section>
   );
@@ -199,24 +202,6 @@ function useTold(comparisonId: string) {
     ]);
     return { notes, moments, measurements };
   }, [comparisonId]);
-}
-
-function ExportJson({ onProblem }: { onProblem: (words: string | null) => void }) {
-  const { comparison } = useWorkbench();
-  const write = async () => {
-    try {
-      const text = JSON.stringify(await exportComparison(comparison.id), null, 2);
-      download(fileNameOf(comparison.title, "json"), new Blob([text], { type: "application/json" }));
-      onProblem(null);
-    } catch (error) {
-      onProblem(`The export did not work: ${error instanceof Error ? error.message : String(error)}`);
-    }
-  };
-  return (
-    <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void write()}>
-      <Download size={15} /> Export as JSON
-    </button>
-  );
 }
 
 type Notice = { text: string; isBad: boolean };

@@ -1,6 +1,3 @@
-/** Name and version of the exported file's form. */
-export const EXPORT_SCHEMA = "yonder-pair/comparison@1";
-
 /** A file name from a title: letters, digits and single hyphens. */
 export function fileNameOf(title: string, ending: string): string {
   const stem = title
