@@ -25,7 +25,7 @@ export type Addition = {
   levels?: Levels | null;
   candidateTitle: string;
   /** What is known of the candidate where it is made anew. */
-  about?: Partial<Pick<Candidate, "kind" | "version" | "summary" | "notes" | "settings" | "chain">>;
+  about?: Partial<Pick<Candidate, "kind" | "version" | "summary" | "notes" | "settings" | "chain" | "versionOf">>;
   dry: boolean;
 };
 

@@ -263,7 +263,7 @@ describe("a database of an earlier version", () => {
     await earlier.table("renders").add({ id: "r", comparisonId: "c", passageId: "p" });
     earlier.close();
     await database.open();
-    expect(await database.comparisons.get("c")).toEqual({ id: "c", title: "Old" });
+    expect(await database.comparisons.get("c")).toEqual({ id: "c", title: "Old", runsChains: false });
     expect((await database.passages.get("p"))?.match).toEqual({ ...DEFAULT_MATCH, over: "loop" });
     expect((await database.renders.get("r"))?.hand).toBeNull();
   });

@@ -43,7 +43,8 @@ export const folderSchema = z.object({
   comparisonId: id,
   name: z.string(),
   handle: z.custom<FileSystemDirectoryHandle>((value) => typeof value === "object" && value !== null),
-  files: z.array(z.object({ path: z.string(), byteLength: z.number(), lastModified: z.number(), hash: z.string() })),
+  /** Those that were taken or passed over, as they were then. */
+  files: z.array(z.object({ path: z.string(), byteLength: z.number(), lastModified: z.number() })),
 });
 export type Folder = z.infer<typeof folderSchema>;
 

@@ -19,6 +19,7 @@ import { reportCsv, reportMarkdown } from "@/core/findings/report-text";
 import { LADDER_VERSION } from "@/core/ladder/ladder-report";
 import { dynamicsOf, LEVELS_VERSION } from "@/core/loudness/measure";
 import { METHOD_UNITS, type PassageMatch } from "@/core/matching/match-passage";
+import { COHERENT } from "@/core/spectrum/transfer";
 import { bookOf, wholeOf } from "./book";
 import { now } from "./comparisons";
 import { database, SCHEMA_VERSION } from "./database";
@@ -173,6 +174,7 @@ async function figuresOfRender(
       gainDb: own?.gainDb ?? null,
       edge: own?.edge ?? null,
       unit: METHOD_UNITS[match.method].difference,
+      matchedLufs: own ? (await levelsOver(render, dry, wholeOf(dry), own.gainDb, asking)).integratedLufs : null,
     },
     ladder: ladder?.steps.map(({ step, residualDb }) => ({ step, residualDb })) ?? [],
     tone: isDry ? null : await toneOver(render, dry, asking),
@@ -182,13 +184,15 @@ async function figuresOfRender(
 async function toneOver(render: Render, dry: Render, asking: Asking): Promise<RenderFigures["tone"]> {
   const averaged = await spectraOf([dry, render], dry, wholeOf(dry), { points: TONE_POINTS, view: "both", asking });
   if (!averaged) return null;
-  const { hertz, differenceDb } = toneOf(averaged, 0);
-  const known = [...differenceDb].filter(Number.isFinite).sort((a, b) => a - b);
+  const { hertz, differenceDb, coherence } = toneOf(averaged, 0);
+  // Where the two do not go together there is no filter to be drawn.
+  const isKnown = (i: number) => Number.isFinite(differenceDb[i]) && coherence[i] >= COHERENT;
+  const known = [...differenceDb].filter((_, i) => isKnown(i)).sort((a, b) => a - b);
   // At one level: about the middle of what the bands differ by.
   const middle = known[known.length >> 1] ?? 0;
   return {
     hertz: [...hertz],
-    differenceDb: [...differenceDb].map((db) => (Number.isFinite(db) ? Number((db - middle).toFixed(3)) : null)),
+    differenceDb: [...differenceDb].map((db, i) => (isKnown(i) ? Number((db - middle).toFixed(3)) : null)),
   };
 }
 

@@ -1,8 +1,9 @@
 import { settingsOfChain, summaryOfChain } from "@/core/candidates/chain-settings";
 import { fileNameOf } from "@/core/findings/file-name";
 import { type Chain, chainFamily } from "@/core/processors/chain";
+import type { RequestOf } from "@/workers/registry";
 import { database } from "./database";
-import { addRenders, freeIn } from "./import-files";
+import { type Addition, addRenders, freeIn } from "./import-files";
 import { fileRecipe, recipeNow } from "./line-up";
 import type { Passage } from "./records";
 import { workOut } from "./results";
@@ -46,15 +47,39 @@ export async function runChainOver(order: ChainOrder): Promise<void> {
       const dry = await database.renders.get(passage.dryRenderId);
       if (!dry) throw new Error(`The dry render of ${passage.title} is no longer in this browser.`);
       const key = await keyOf(passage, keyCandidateId);
-      const request = { source: fileRecipe(dry), chain, keepLatency, key };
-      const render = await workOut("process", request, { title: `${title}: ${passage.title}`, signal });
-      return { passage, render };
+      const addition = await addedThrough(passage, title, { source: fileRecipe(dry), chain, keepLatency, key }, signal);
+      return { passage, addition };
     }),
   );
-  for (const { passage, render } of made) {
-    const { file: bytes, ...known } = render;
-    const file = new File([bytes], fileNameOf(`${passage.title} ${title}`, "wav"), { type: "audio/wav" });
-    const addition = { ...known, file, candidateTitle: title, about, dry: false };
-    await addRenders(comparisonId, passage, [addition]);
-  }
+  for (const { passage, addition } of made) await addRenders(comparisonId, passage, [{ ...addition, about }]);
+}
+
+/** What came of a dry render that was run through a chain, as it is added to its passage. */
+async function addedThrough(
+  passage: Passage,
+  title: string,
+  request: RequestOf<"process">,
+  signal?: AbortSignal,
+): Promise<Addition> {
+  const { file: bytes, ...known } = await workOut("process", request, { title: `${title}: ${passage.title}`, signal });
+  const file = new File([bytes], fileNameOf(`${passage.title} ${title}`, "wav"), { type: "audio/wav" });
+  return { ...known, file, candidateTitle: title, dry: false };
+}
+
+/** Runs a passage's dry render through every candidate of our own that has no render of it yet; each joins its column as it is made. */
+export async function runChainsOn(comparisonId: string, passageId: string): Promise<void> {
+  const [passage, candidates, renders] = await Promise.all([
+    database.passages.get(passageId),
+    database.candidates.where({ comparisonId }).sortBy("position"),
+    database.renders.where({ passageId }).toArray(),
+  ]);
+  const dry = renders.find((r) => r.id === passage?.dryRenderId);
+  if (!passage || !dry) throw new Error("This passage has no dry render to be run.");
+  const wanting = candidates.filter(({ id, chain }) => chain && !renders.some((r) => r.candidateId === id));
+  await Promise.all(
+    wanting.map(async ({ chain, title }) => {
+      const request = { source: fileRecipe(dry), chain: chain ?? [], keepLatency: false, key: null };
+      await addRenders(comparisonId, passage, [await addedThrough(passage, title, request)]);
+    }),
+  );
 }

@@ -16,7 +16,14 @@ const side = (title: string) => ({
 
 it("a run begun with version 4 goes on with its order, and an ended one keeps its seal", async () => {
   const earlier = new Dexie("yonder-pair");
-  earlier.version(4).stores({ runs: "id, comparisonId, passageId", seals: "runId" });
+  earlier.version(4).stores({
+    comparisons: "id, updatedAt",
+    candidates: "id, comparisonId",
+    runs: "id, comparisonId, passageId",
+    seals: "runId",
+  });
+  await earlier.table("comparisons").add({ id: "comparison", title: "Ferry" });
+  await earlier.table("candidates").add({ id: "bus", comparisonId: "comparison", title: "Bus" });
   const run = {
     id: "old",
     comparisonId: "comparison",
@@ -68,6 +75,8 @@ it("a run begun with version 4 goes on with its order, and an ended one keeps it
 
   const { database } = await import("./database");
   const { hiddenSeats, answerTrial } = await import("./runs");
+  expect(await database.comparisons.get("comparison")).toMatchObject({ title: "Ferry", runsChains: false });
+  expect(await database.candidates.get("bus")).toMatchObject({ title: "Bus", versionOf: null });
   const taken = runSchema.array().parse(await database.runs.toArray());
   expect(taken.map((r) => r.stimuli.map((s) => [s.title, s.gainDb]))).toEqual([
     [

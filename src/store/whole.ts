@@ -27,6 +27,7 @@ const tables = () => [
   database.seals,
   database.audio,
   database.copies,
+  database.folders,
   ...OWN_TABLES.map((n) => database.table(n)),
 ];
 
@@ -88,7 +89,12 @@ export async function dropUnused(hashes: Iterable<string>): Promise<Audio[]> {
 export async function deleteComparison(id: string): Promise<() => Promise<void>> {
   const removed = await database.transaction("rw", tables(), async () => {
     const whole = await takeRowsAway(id);
-    return { whole, audio: await dropUnused(whole.renders.map((r) => r.audioHash)) };
+    const folder = await database.folders.get(id);
+    await database.folders.delete(id);
+    return { whole, folder, audio: await dropUnused(whole.renders.map((r) => r.audioHash)) };
   });
-  return () => addWhole(removed.whole, removed.audio);
+  return async () => {
+    await addWhole(removed.whole, removed.audio);
+    if (removed.folder) await database.folders.put(removed.folder);
+  };
 }

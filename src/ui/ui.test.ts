@@ -226,7 +226,7 @@ describe("a chart's files and axes", () => {
         ['a "word"', 2],
       ],
     };
-    expect(csvOf(table)).toBe('Hz,"Yonder against Here, dB"\n100,-0.125\n1000,\n10000,\n"a ""word""",2\n');
+    expect(csvOf(table)).toBe('Hz,"Yonder against Here, dB"\r\n100,-0.125\r\n1000,\r\n10000,\r\n"a ""word""",2\r\n');
   });
 
   it("tells the usual frequencies, and finer ones when little is in sight", () => {

@@ -185,7 +185,7 @@ describe("the audio of an archive", () => {
 
   it("goes by its content and its name, whatever that is", () => {
     expect(audioEntryName("0123456789ab", "Bus comp v2.final.WAV")).toBe("audio/01234567-bus-comp-v2-final.WAV");
-    expect(audioEntryName("0123456789ab", "../../etc/passwd")).toBe("audio/01234567-comparison.etcpasswd");
+    expect(audioEntryName("0123456789ab", "../../etc/passwd")).toBe("audio/01234567-untitled.etcpasswd");
     expect(audioEntryName("0123456789ab", "two")).toBe("audio/01234567-two.bin");
   });
 });

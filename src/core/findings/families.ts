@@ -51,6 +51,10 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
     if (winnerId && isOwn(winnerId))
       said.push(`${book.titleOf(winnerId)} is ahead of ${others(winnerId)}, in ${likingScore(liking, winnerId)}`);
     else if (winnerId) said.push(`${book.titleOf(winnerId)}, of another family, is ahead of ${others(winnerId)}`);
+    else if (mostId && !isOwn(mostId))
+      said.push(
+        `${book.titleOf(mostId)}, of another family, had most of it beside ${others(mostId)}, not shown to be ahead of each`,
+      );
     else if (mostId)
       said.push(
         `not all of ${listed(candidateIds.map(book.titleOf))} are liked alike: ${book.titleOf(mostId)} had most of it, in ${likingScore(liking, mostId)}, and is not shown to be ahead of each`,

@@ -106,7 +106,7 @@ function figures({ renders }: Report): string {
 
 const settings = ({ candidates }: Report): string =>
   candidates
-    .filter(({ settings: lines, bench, summary }) => lines.length + bench.length > 0 || summary)
+    .filter(({ isDry, settings: lines, bench, summary }) => !isDry && (lines.length + bench.length > 0 || summary))
     .map(
       ({ name, version, summary, settings: lines, bench }) =>
         `<article><h3>${escaped([name, version].filter(Boolean).join(", "))}</h3>${summary && p(summary, "soft")}${lines.length > 0 ? p(lines.map(({ parameter, value, unit, note }) => `${parameter} ${value}${unit && ` ${unit}`}${note && ` (${note})`}`).join("; ")) : ""}${bench.map((says) => p(says)).join("")}</article>`,

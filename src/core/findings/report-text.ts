@@ -1,3 +1,4 @@
+import { csvText } from "../csv";
 import type { Report } from "./report";
 import { candidateLine, day, everyFigure, figureCells, figureHeads, runLine, verdictLine } from "./report-words";
 import { FORM_WORDS } from "./words";
@@ -31,7 +32,7 @@ export function reportMarkdown(report: Report): string {
     ].join("\n\n"),
   );
   const settings = report.candidates
-    .filter(({ settings: lines, bench, summary }) => lines.length + bench.length > 0 || summary)
+    .filter(({ isDry, settings: lines, bench, summary }) => !isDry && (lines.length + bench.length > 0 || summary))
     .map(({ name, version, summary, settings: lines, bench }) =>
       [
         `### ${plain([name, version].filter(Boolean).join(", "))}`,
@@ -68,14 +69,6 @@ export function reportMarkdown(report: Report): string {
   ]
     .filter(Boolean)
     .join("\n\n")}\n`;
-}
-
-/** A field of a CSV (RFC 4180). What a spreadsheet would take for a formula begins with an apostrophe, as is common practice. */
-function csvField(value: string | number | null): string {
-  if (value === null) return "";
-  if (typeof value === "number") return String(value);
-  const safe = /^[=+\-@\t\r]/.test(value) ? `'${value}` : value;
-  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe;
 }
 
 /** Every figure of a report, one a row: of what, which, its value and its unit (RFC 4180). */
@@ -120,5 +113,5 @@ export function reportCsv(report: Report): string {
     ...v.known.map((k) => ["evidence", v.passage ?? "", v.candidate, k.how, `${k.says}. ${k.score}`, ""]),
   ]);
   const rows: (string | number | null)[][] = [heads, ...verdicts, ...runs, ...renders];
-  return `${rows.map((cells) => cells.map(csvField).join(",")).join("\r\n")}\r\n`;
+  return csvText(rows);
 }

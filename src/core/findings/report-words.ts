@@ -17,10 +17,12 @@ const signedText = (value: number | null, decimals = 1): string => {
 /** The day of an ISO time, as it stands in it. */
 export const day = (isoTime: string): string => isoTime.slice(0, 10);
 
-/** "4 passages, 8 candidates", and whether they go by their names. */
+/** "4 passages, 8 candidates beside the dry one", and whether they go by their names. */
 export function candidateLine({ passages, candidates, isBlind }: Report): string {
   const count = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
-  return `${count(passages.length, "passage")}, ${count(candidates.length, "candidate")}${isBlind ? ", under blind names" : ""}.`;
+  const others = candidates.filter(({ isDry }) => !isDry).length;
+  const dry = others < candidates.length ? " beside the dry one" : "";
+  return `${count(passages.length, "passage")}, ${count(others, "candidate")}${dry}${isBlind ? ", under blind names" : ""}.`;
 }
 
 /** When, who, where and how fair. */
@@ -53,6 +55,7 @@ const FIGURES: [head: string, cell: (render: Reported) => string][] = [
   ["Crest, dB", ({ levels }) => figureText(levels.crestDb)],
   ["Edge", ({ match }) => signedText(match.edge)],
   ["Gain, dB", ({ match }) => signedText(match.gainDb, 2)],
+  ["Matched, LUFS", ({ match }) => figureText(match.matchedLufs)],
   [
     "Delay, smp",
     ({ alignment }) =>
@@ -94,6 +97,7 @@ export function everyFigure(render: ReportedFigures): [figure: string, value: st
     ["set by hand", alignment ? String(alignment.isByHand) : null, ""],
     ["match method", match.method, ""],
     ["match gain", match.gainDb, "dB"],
+    ["loudness with that gain", match.matchedLufs, "LUFS"],
     ["edge before matching", match.edge, match.unit],
     ["null over the dry render", render.nullDb, "dB"],
     ["identical to the dry render", render.identical, ""],

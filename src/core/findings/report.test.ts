@@ -53,7 +53,7 @@ const figures = (passageId: string, candidateId: string): RenderFigures => ({
     confidence: 0.98,
     isByHand: false,
   },
-  match: { method: "integrated", over: "passage", gainDb: -1.2, edge: 1.2, unit: "LU" },
+  match: { method: "integrated", over: "passage", gainDb: -1.2, edge: 1.2, unit: "LU", matchedLufs: -20.45 },
   ladder: [{ step: "level", residualDb: -20 }],
   tone: candidateId === DRY ? null : { hertz: [100, 1000, 10_000], differenceDb: [0, -1.5, null] },
 });

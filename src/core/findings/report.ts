@@ -59,7 +59,15 @@ export type RenderFigures = {
     confidence: number;
     isByHand: boolean;
   } | null;
-  match: { method: string; over: string; gainDb: Figure; edge: Figure; unit: "LU" | "dB" };
+  match: {
+    method: string;
+    over: string;
+    gainDb: Figure;
+    edge: Figure;
+    unit: "LU" | "dB";
+    /** Measured again with the gain, over all of the passage. */
+    matchedLufs: Figure;
+  };
   /** What each step of the ladder leaves, dB; empty where it was not taken apart. */
   ladder: { step: string; residualDb: Figure }[];
   /** Over the dry one at one level, by sixths of an octave; null where that was not looked at. */
@@ -125,6 +133,8 @@ export type Report = {
   passages: string[];
   candidates: {
     name: string;
+    /** Untouched on every passage. */
+    isDry: boolean;
     kind: string;
     version: string;
     summary: string;
@@ -187,6 +197,7 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
       const about = source.candidates.find((c) => c.id === id);
       return {
         name: title,
+        isDry: source.renders.every((r) => r.candidateId !== id || r.isDry),
         kind: isBlind ? "" : kind,
         version: isBlind ? "" : (about?.version ?? ""),
         summary: has("settings") ? (about?.summary ?? "") : "",

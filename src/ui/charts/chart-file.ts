@@ -1,3 +1,4 @@
+import { csvText } from "@/core/csv";
 import { download } from "@/ui/shell/download";
 
 /** Properties that say how a mark looks, written into a picture that stands alone. */
@@ -63,14 +64,7 @@ export async function savePng(svg: SVGSVGElement, name: string): Promise<void> {
 /** A table as rows: figures in full, text in quotes where it needs them. */
 export type Table = { columns: readonly string[]; rows: readonly (readonly (string | number | null)[])[] };
 
-export function csvOf({ columns, rows }: Table): string {
-  const cell = (value: string | number | null) => {
-    if (value === null || (typeof value === "number" && !Number.isFinite(value))) return "";
-    const text = String(value);
-    return /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
-  };
-  return `${[columns, ...rows].map((row) => row.map(cell).join(",")).join("\n")}\n`;
-}
+export const csvOf = ({ columns, rows }: Table): string => csvText([columns, ...rows]);
 
 export const saveCsv = (table: Table, name: string): void =>
   download(`${name}.csv`, new Blob([csvOf(table)], { type: "text/csv" }));

@@ -1,7 +1,7 @@
 "use client";
 
 import { useLiveQuery } from "dexie-react-hooks";
-import { FileText, Layers, Upload } from "lucide-react";
+import { FileText, Layers, Package, Upload } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useMemo, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
@@ -25,6 +25,7 @@ import { ArchiveButton } from "./archive-button";
 import { CellPanel, ContradictionLine } from "./cell-panel";
 import { NextPanel } from "./next-panel";
 import { NoteField } from "./note-field";
+import { PackDialog } from "./pack-dialog";
 import { ReportDialog } from "./report-dialog";
 import { RunDialog } from "./run-dialog";
 import { TimelinePanel } from "./timeline-panel";
@@ -44,7 +45,8 @@ export function FindingsStop() {
   const [place, setPlace] = useState<Place | null>(null);
   const [openId, setOpenId] = useState<string | null>(null);
   const [asked, setAsked] = useState<Asked>({ effect: 0.8, power: 0.8 });
-  const [dialog, setDialog] = useState<"report" | null>(null);
+  const [dialog, setDialog] = useState<"report" | "pack" | null>(null);
+  useHotkeys("g", () => setDialog("pack"), stopKeyOptions("g"));
   useHotkeys("r", () => setDialog("report"), stopKeyOptions("r"));
   const [problem, setProblem] = useState<string | null>(null);
   const [notice, setNotice] = useState<Notice | null>(null);
@@ -98,6 +100,9 @@ export function FindingsStop() {
             <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setDialog("report")}>
               <FileText size={15} /> Report <kbd className="kbd kbd-xs">R</kbd>
             </button>
+            <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setDialog("pack")}>
+              <Package size={15} /> Render pack <kbd className="kbd kbd-xs">G</kbd>
+            </button>
             <ArchiveButton onProblem={setProblem} />
           </span>
         }
@@ -116,14 +121,21 @@ export function FindingsStop() {
       )}
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px] gap-4">
         <div className="flex min-h-0 flex-col gap-2">
-          <dl className="grid max-h-28 shrink-0 grid-cols-[auto_1fr] gap-x-2 overflow-auto text-[13px] leading-[18px]">
-            {families.map(({ kind, says }) => (
-              <div key={kind} className="contents" data-testid="family">
-                <dt className="font-display font-semibold first-letter:uppercase">{FAMILY_WORDS[kind]}</dt>
-                <dd className={says.startsWith("Nothing was heard blind yet.") ? "text-soft" : ""}>{says}</dd>
-              </div>
-            ))}
-          </dl>
+          <section
+            aria-label="One sentence for each family"
+            // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is scrolled by keys
+            tabIndex={0}
+            className="max-h-28 shrink-0 overflow-auto"
+          >
+            <dl className="grid grid-cols-[auto_1fr] gap-x-2 text-[13px] leading-[18px]">
+              {families.map(({ kind, says }) => (
+                <div key={kind} className="contents" data-testid="family">
+                  <dt className="font-display font-semibold first-letter:uppercase">{FAMILY_WORDS[kind]}</dt>
+                  <dd className={says.startsWith("Nothing was heard blind yet.") ? "text-soft" : ""}>{says}</dd>
+                </div>
+              ))}
+            </dl>
+          </section>
           <VerdictMatrix
             book={book}
             contradictions={contradictions}
@@ -186,6 +198,7 @@ export function FindingsStop() {
           {view === "timeline" && <NoteField label="Note on this comparison" runId={null} id="comparison-note" />}
         </div>
       </div>
+      {dialog === "pack" && <PackDialog onClose={() => setDialog(null)} />}
       {dialog === "report" && <ReportDialog onClose={() => setDialog(null)} />}
       {run && <RunDialog run={run} onClose={() => setOpenId(null)} />}
     </section>

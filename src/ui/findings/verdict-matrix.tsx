@@ -59,7 +59,7 @@ export function VerdictMatrix({
         setFocused([row, column]);
         onPlace({ passageId, candidateId });
       },
-      className: `relative ${passageId === null ? "h-10" : "h-[86px]"} cursor-pointer border-faint border-l px-1.5 py-1 align-top focus-visible:z-10 ${isCurrent ? "bg-base-content/[0.07] outline-2 outline-base-content -outline-offset-2" : ""}`,
+      className: `relative ${passageId === null ? "h-10" : "h-[74px]"} cursor-pointer border-faint border-l px-1.5 py-1 align-top focus-visible:z-10 ${isCurrent ? "bg-base-content/[0.07] outline-2 outline-base-content -outline-offset-2" : ""}`,
     };
   };
   return (

@@ -17,7 +17,7 @@ const CONTAINERS = [
   { value: "WAV", title: "WAV", hint: "RIFF WAVE, little-endian" },
   { value: "AIFF", title: "AIFF", hint: "AIFF, big-endian; floats as AIFF-C" },
 ] as const;
-const ENCODINGS = [
+export const ENCODINGS = [
   { value: "16-bit", title: "16 bit", hint: "With triangular dither, unless the render is 16-bit already" },
   { value: "24-bit", title: "24 bit", hint: "Rounded to nearest, clipped at full scale" },
   { value: "32-bit float", title: "32 float", hint: "Every sample as it is, over full scale too" },

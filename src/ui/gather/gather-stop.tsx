@@ -11,6 +11,7 @@ import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ExportButton } from "./export-dialog";
+import { FolderButton, FolderStrip } from "./folder-strip";
 import { useImport } from "./import-provider";
 import { ParityDialog } from "./parity-dialog";
 import { ProcessorDialog } from "./processor-dialog";
@@ -26,7 +27,7 @@ export function GatherStop() {
   useHotkeys("a", chooseFiles, { ...keyOptions("a"), enabled: free });
   useHotkeys("p", () => setDialog("processor"), { ...keyOptions("p"), enabled: free, preventDefault: true });
   useHotkeys("q", () => setDialog("parity"), { ...keyOptions("q"), enabled: free, preventDefault: true });
-  if (renders.length === 0) return <EmptyGather onChoose={chooseFiles} />;
+  if (renders.length === 0) return <EmptyGather onChoose={chooseFiles} candidates={candidates} />;
   const dryIds = new Set(passages.map((p) => p.dryRenderId));
   const shown = candidates.filter((c) => !c.hidden && renders.some((r) => r.candidateId === c.id && !dryIds.has(r.id)));
   const hidden = candidates.filter((c) => c.hidden);
@@ -38,6 +39,7 @@ export function GatherStop() {
           <div className="flex items-center gap-2">
             {hidden.length > 0 && <HiddenButton hidden={hidden} />}
             <SortButton />
+            <FolderButton className={ACTION} />
             <button type="button" className={ACTION} onClick={() => setDialog("parity")}>
               <Columns3 size={15} aria-hidden="true" /> Side by side <kbd className="kbd kbd-xs">Q</kbd>
             </button>
@@ -53,6 +55,7 @@ export function GatherStop() {
       >
         {plural(passages.length, "passage")} by {plural(shown.length, "candidate")}. Drop renders anywhere.
       </StopHeading>
+      <FolderStrip />
       <RenderGrid />
       {dialog === "processor" && <ProcessorDialog onClose={() => setDialog(null)} />}
       {dialog === "parity" && <ParityDialog onClose={() => setDialog(null)} />}
@@ -130,7 +133,20 @@ function SortButton() {
   );
 }
 
-function EmptyGather({ onChoose }: { onChoose: () => void }) {
+/** What waits for a song, where there are candidates without one. */
+function waitingWords(candidates: readonly Candidate[]): string {
+  const own = candidates.filter(({ chain }) => chain).length;
+  const others = candidates.length - own;
+  const parts = [
+    own > 0 &&
+      `${plural(own, "built-in candidate")} ${own === 1 ? "runs" : "run"} over it by ${own === 1 ? "itself" : "themselves"}`,
+    others > 0 &&
+      `${plural(others, "candidate")} from outside ${others === 1 ? "waits" : "wait"} for renders under their names`,
+  ].filter(Boolean);
+  return `Drop the dry song: ${parts.join("; ")}.`;
+}
+
+function EmptyGather({ onChoose, candidates }: { onChoose: () => void; candidates: readonly Candidate[] }) {
   return (
     <section className="grid h-full place-content-center justify-items-center gap-3 text-center">
       <FileAudio size={36} strokeWidth={1.25} className="text-soft" aria-hidden="true" />
@@ -139,9 +155,14 @@ function EmptyGather({ onChoose }: { onChoose: () => void }) {
         WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each finds its passage by its sound. Or drop one song, and run
         processors over it here. Everything stays in this browser; nothing is uploaded.
       </p>
-      <button type="button" className="btn btn-primary btn-sm" onClick={onChoose}>
-        <Plus size={15} aria-hidden="true" /> Choose files <kbd className="kbd kbd-xs">A</kbd>
-      </button>
+      {candidates.length > 0 && <p className="max-w-lg font-medium">{waitingWords(candidates)}</p>}
+      <div className="flex gap-2">
+        <button type="button" className="btn btn-primary btn-sm" onClick={onChoose}>
+          <Plus size={15} aria-hidden="true" /> Choose files <kbd className="kbd kbd-xs">A</kbd>
+        </button>
+        <FolderButton className={ACTION} />
+      </div>
+      <FolderStrip />
     </section>
   );
 }

@@ -3,12 +3,20 @@
 import { createContext, type ReactNode, useContext, useMemo, useRef, useState } from "react";
 import { useDropzone } from "react-dropzone";
 import { type FileRead, readFile } from "@/store/import-files";
+import { runChainsOn } from "@/store/run-chain";
+import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 import { SortDialog } from "./sort-dialog";
 
-const ImportContext = createContext<{ chooseFiles: () => void } | null>(null);
+type Import = {
+  chooseFiles: () => void;
+  /** The same for files that came by another way; told which of them were kept. */
+  addFiles: (files: File[], onKept: (files: readonly File[]) => void) => void;
+};
 
-export function useImport(): { chooseFiles: () => void } {
+const ImportContext = createContext<Import | null>(null);
+
+export function useImport(): Import {
   const value = useContext(ImportContext);
   if (!value) throw new Error("useImport is used outside ImportProvider");
   return value;
@@ -20,7 +28,10 @@ const sentenceOf = (error: unknown) => (error instanceof Error ? error.message :
 export function ImportProvider({ children }: { children: ReactNode }) {
   const [files, setFiles] = useState<FileRead[] | null>(null);
   const [awaited, setAwaited] = useState(0);
+  const [problem, setProblem] = useState<string | null>(null);
   const cancel = useRef<AbortController | null>(null);
+  const told = useRef<((files: readonly File[]) => void) | null>(null);
+  const { comparison } = useWorkbench();
 
   const read = async (dropped: File[]) => {
     if (dropped.length === 0) return;
@@ -52,10 +63,30 @@ export function ImportProvider({ children }: { children: ReactNode }) {
     noClick: true,
     noKeyboard: true,
   });
-  const value = useMemo(() => ({ chooseFiles: open }), [open]);
+  const latest = useRef(read);
+  latest.current = read;
+  const value = useMemo<Import>(
+    () => ({
+      chooseFiles: open,
+      addFiles: (given, onKept) => {
+        told.current = onKept;
+        void latest.current(given);
+      },
+    }),
+    [open],
+  );
+  const kept = (ids: ReadonlySet<string>, passageId: string | null) => {
+    told.current?.((files ?? []).filter((f) => ids.has(f.id)).map((f) => f.file));
+    setFiles((known) => known?.filter((f) => !ids.has(f.id)) ?? null);
+    if (!comparison.runsChains || passageId === null) return;
+    runChainsOn(comparison.id, passageId).catch((error: unknown) => {
+      if (!(error instanceof JobCancelled)) setProblem(`Candidates could not be run: ${sentenceOf(error)}`);
+    });
+  };
   const close = () => {
     cancel.current?.abort();
     cancel.current = null;
+    told.current = null;
     setFiles(null);
     setAwaited(0);
   };
@@ -65,13 +96,17 @@ export function ImportProvider({ children }: { children: ReactNode }) {
       <div {...getRootProps()}>
         <input {...getInputProps({ "aria-label": "Files to add" })} />
         {children}
-        {files && (
-          <SortDialog
-            files={files}
-            awaited={awaited}
-            onKept={(ids) => setFiles((known) => known?.filter((f) => !ids.has(f.id)) ?? null)}
-            onClose={close}
-          />
+        {files && <SortDialog files={files} awaited={awaited} onKept={kept} onClose={close} />}
+        {problem && (
+          <p
+            role="alert"
+            className="fixed inset-x-0 bottom-32 z-40 flex gap-3 border-rule border-t bg-base-100 px-5 py-1.5 text-error"
+          >
+            {problem}
+            <button type="button" className="btn btn-xs border-rule text-base-content" onClick={() => setProblem(null)}>
+              Dismiss
+            </button>
+          </p>
         )}
         {isDragActive && (
           <div className="fixed inset-0 z-50 grid place-content-center bg-base-200/90 text-center">

@@ -11,7 +11,9 @@ import {
 } from "@dnd-kit/core";
 import { CircleAlert } from "lucide-react";
 import { type ReactNode, useState } from "react";
+import type { Levels } from "@/core/loudness/measure";
 import { DRY_TITLE, stemOf } from "@/core/sorting/names";
+import { versionSentence } from "@/core/sorting/versions";
 import { showPassage } from "@/store/comparisons";
 import { addRenders, type FileRead } from "@/store/import-files";
 import { plural } from "@/ui/format";
@@ -19,15 +21,15 @@ import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { SortRow } from "./sort-row";
-import { LEFT_OUT, type Readable, useSorting } from "./use-sorting";
+import { type Later, LEFT_OUT, type Readable, useSorting } from "./use-sorting";
 
 type Group = { id: string; title: string; isNew: boolean; files: Readable[]; dryFileId: string | null };
 
 type Props = {
   files: FileRead[];
   awaited: number;
-  /** These were kept; the rest stays in the tray. */
-  onKept: (ids: ReadonlySet<string>) => void;
+  /** These were kept, in a passage, or are here already; the rest stays in the tray. */
+  onKept: (ids: ReadonlySet<string>, passageId: string | null) => void;
   onClose: () => void;
 };
 
@@ -60,10 +62,20 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
   /** Long files take the disk a while. */
   const [keeping, setKeeping] = useState(false);
   const refused = files.filter((f) => !f.ok);
+  /** What a file is a later version of, as long as it stays in that passage. */
+  const versionOf = (id: string, group: Group | null) => {
+    const later = sort.versions.get(id);
+    return later?.before.passageId === group?.id ? later : undefined;
+  };
   const titleOf = ({ id, file }: Readable, group: Group | null) => {
     // Alone in a new passage it is its dry one, and nothing else.
     const alone = group?.isNew && group.files.length === 1;
-    return titles.get(id) ?? (alone ? DRY_TITLE : (sort.sorted.get(id)?.candidateTitle ?? stemOf(file.name)));
+    const later = versionOf(id, group);
+    return (
+      titles.get(id) ??
+      later?.next.candidateTitle ??
+      (alone ? DRY_TITLE : (sort.sorted.get(id)?.candidateTitle ?? stemOf(file.name)))
+    );
   };
 
   const inPlace = (where: string | null) => sort.readable.filter((f) => sort.passageOf(f.id) === where);
@@ -98,12 +110,16 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
           const { file, reading, copy, outline, signature } = read;
           const levels = sort.measured.get(read.id);
           const candidateTitle = titleOf(read, group).trim() || stemOf(read.file.name);
-          return { file, reading, copy, outline, signature, levels, candidateTitle, dry: read.id === group.dryFileId };
+          const next = versionOf(read.id, group)?.next;
+          const about = next && { version: next.version, versionOf: next.versionOf };
+          const dry = read.id === group.dryFileId;
+          return { file, reading, copy, outline, signature, levels, candidateTitle, about, dry };
         });
         const passageId = await addRenders(comparison.id, known ?? { title: group.title.trim() }, additions);
         if (i === 0) await showPassage(comparison.id, passageId);
-        onKept(new Set(group.files.map((f) => f.id)));
+        onKept(new Set(group.files.map((f) => f.id)), passageId);
       }
+      onKept(new Set(leftOut.map((f) => f.id).filter((id) => sort.copies.has(id))), null);
       if (waiting.length > 0) return;
       sort.letMeasuringGoOn();
       close();
@@ -130,6 +146,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       title={titleOf(read, group)}
       place={sort.passageOf(read.id)}
       choices={choices}
+      version={versionWords(versionOf(read.id, group), sort.measured.get(read.id))}
       likeness={sort.sorted.get(read.id)?.likeness ?? null}
       guess={sort.sorted.get(read.id)?.passageId ?? null}
       reason={sort.copies.get(read.id) ?? (group ? null : (sort.sorted.get(read.id)?.doubt ?? null))}
@@ -224,6 +241,10 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
     </Modal>
   );
 }
+
+/** What a later version did to the level, once that is measured. */
+const versionWords = (later: Later | undefined, levels: Levels | undefined): string | null =>
+  later ? versionSentence(later.next, levels?.integratedLufs, later.before.levels.integratedLufs) : null;
 
 function statusOf(
   awaited: number,

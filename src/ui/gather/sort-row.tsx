@@ -14,6 +14,8 @@ type Props = {
   /** A passage's id, null while it waits, or left out. */
   place: string | null;
   choices: readonly { id: string; title: string }[];
+  /** What it is a later version of, in words. */
+  version: string | null;
   likeness: number | null;
   /** The passage it is guessed to belong to while it waits. */
   guess: string | null;
@@ -28,7 +30,7 @@ type Props = {
 
 /** One dropped file: what it is, what it will be called, where it goes. */
 export function SortRow(props: Props) {
-  const { read, title, place, choices, likeness, guess, reason, levels, dry, onTitle, onPlace, onDry } = props;
+  const { read, title, place, choices, version, likeness, guess, reason, levels, dry, onTitle, onPlace, onDry } = props;
   const { file, reading, id } = read;
   const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id });
   const guessed = choices.find((c) => c.id === guess);
@@ -73,8 +75,9 @@ export function SortRow(props: Props) {
           {clock(reading.frames / reading.sampleRateHz)}, {kilohertz(reading.sampleRateHz)}, {reading.encoding},{" "}
           {reading.channelCount === 1 ? "mono" : "stereo"}
         </div>
-        {reason && <div className="text-warning">{reason}</div>}
-        {!reason && likeness !== null && dry !== null && (
+        {reason && !version && <div className="text-warning">{reason}</div>}
+        {version && <div className="font-medium">{version}</div>}
+        {!reason && !version && likeness !== null && dry !== null && (
           <div className="text-soft" title="How alike its levels move to those of the passage, in four bands">
             {Math.round(likeness * 100)} % alike
           </div>

@@ -1,7 +1,9 @@
 import { useEffect, useMemo, useRef, useState } from "react";
 import type { Levels } from "@/core/loudness/measure";
 import type { NewPassage, SortedFile, Sorting } from "@/core/sorting/sort-files";
+import { type NextVersion, nextVersion } from "@/core/sorting/versions";
 import { type FileRead, knownCopy, measureRead, sortIntoPassages } from "@/store/import-files";
+import type { Candidate, Render } from "@/store/records";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -12,11 +14,22 @@ export const LEFT_OUT = "left out";
 /** Where a person opens a passage of their own for a file. */
 export const OWN_PASSAGE = "own";
 
+/** What a file is a later version of, and the render that it comes after. */
+export type Later = { next: NextVersion; before: Render };
+
 const EMPTY: Sorting = { files: [], newPassages: [] };
+
+/** The render of a candidate's latest version on its passage. */
+function latestOf(render: Render, candidates: readonly Candidate[], renders: readonly Render[]): Render {
+  const first = candidates.find((c) => c.id === render.candidateId)?.versionOf ?? render.candidateId;
+  const row = candidates.filter((c) => c.id === first || c.versionOf === first).map((c) => c.id);
+  const own = renders.filter((r) => r.passageId === render.passageId && row.includes(r.candidateId));
+  return own.toSorted((a, b) => row.indexOf(b.candidateId) - row.indexOf(a.candidateId))[0] ?? render;
+}
 
 /** Reading, sorting, measuring of dropped files, and what a person says against it. Nothing is kept here. */
 export function useSorting(files: FileRead[], awaited: number) {
-  const { comparison, candidates, passages } = useWorkbench();
+  const { comparison, candidates, passages, renders } = useWorkbench();
   // By name, numbers as numbers: files come in the order they were read, and columns and rows are made in this one.
   const readable = useMemo(
     () =>
@@ -94,10 +107,26 @@ export function useSorting(files: FileRead[], awaited: number) {
   const newPassages = useMemo(() => [...(sorting?.newPassages ?? []), ...ownPassages], [sorting, ownPassages]);
   const targets = new Set([...passages.map((p) => p.id), ...newPassages.map((p) => p.id), LEFT_OUT]);
 
+  /** What was there before under a file's name, with other sound: in the passage it sounds like where the name stands in several. */
+  const versions = useMemo(() => {
+    const all = new Map<string, Later>();
+    for (const { id, file } of readable) {
+      if (copies.has(id) || !sorting) continue;
+      const named = renders.filter((r) => r.fileName === file.name);
+      const before = named.length === 1 ? named[0] : named.find((r) => r.passageId === sorted.get(id)?.passageId);
+      const next = before && nextVersion(candidates, before.candidateId);
+      const isDry = passages.some((p) => p.dryRenderId === before?.id);
+      if (before && next && !isDry) all.set(id, { next, before: latestOf(before, candidates, renders) });
+    }
+    return all;
+  }, [readable, copies, sorting, sorted, renders, candidates, passages]);
+
   const passageOf = (id: string): string | null => {
     const said = assigned.get(id);
     if (said !== undefined && (said === null || targets.has(said))) return said;
     if (copies.has(id)) return LEFT_OUT;
+    const later = versions.get(id);
+    if (later) return later.before.passageId;
     const found: SortedFile | undefined = sorted.get(id);
     return found && found.doubt === null ? found.passageId : null;
   };
@@ -115,6 +144,7 @@ export function useSorting(files: FileRead[], awaited: number) {
     sorted,
     sortingDone: sorting !== null,
     copies,
+    versions,
     measured,
     newPassages,
     passageOf,

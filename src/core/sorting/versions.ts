@@ -1,0 +1,62 @@
+import type { Candidate } from "../archive/rows";
+
+type Titled = Pick<Candidate, "id" | "title" | "versionOf">;
+
+/** What a file that came again under its name is called, beside the one that was there. */
+export type NextVersion = { candidateTitle: string; version: string; versionOf: string; number: number; after: string };
+
+const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth"];
+const ordinal = (n: number): string => ORDINALS[n - 1] ?? `${n}th`;
+
+/** The version that follows a candidate and all that were versions of it before. */
+export function nextVersion(candidates: readonly Titled[], candidateId: string): NextVersion | null {
+  const candidate = candidates.find(({ id }) => id === candidateId);
+  const first = candidates.find(({ id }) => id === (candidate?.versionOf ?? candidateId)) ?? candidate;
+  if (!first) return null;
+  const number = 2 + candidates.filter(({ versionOf }) => versionOf === first.id).length;
+  return {
+    candidateTitle: `${first.title}, version ${number}`,
+    version: String(number),
+    versionOf: first.id,
+    number,
+    after: first.title,
+  };
+}
+
+/** A level that moved by less is told as the same, LU. */
+const SAME_LU = 0.05;
+
+/** "Bus comp, third version: 0.4 LU louder than the second". Levels are null where there is none, undefined before they are measured. */
+export function versionSentence(
+  { after, number }: NextVersion,
+  lufs: number | null | undefined,
+  beforeLufs: number | null | undefined,
+): string {
+  const name = `${after}, ${ordinal(number)} version`;
+  if (lufs === undefined || beforeLufs === undefined) return `${name}.`;
+  const before = `the ${ordinal(number - 1)}`;
+  if (lufs === null || beforeLufs === null) return `${name}: how much louder it is than ${before} cannot be told.`;
+  const louder = lufs - beforeLufs;
+  if (Math.abs(louder) < SAME_LU) return `${name}: as loud as ${before}.`;
+  return `${name}: ${Math.abs(louder).toFixed(1)} LU ${louder > 0 ? "louder" : "quieter"} than ${before}.`;
+}
+
+/** One file of a folder as it lies on the disk. */
+export type Listed = { path: string; byteLength: number; lastModified: number };
+
+/** What is otherwise in a folder than it was. */
+export type FolderChange = { appeared: Listed[]; changed: Listed[]; gone: Listed[] };
+
+export function folderChange(before: readonly Listed[], now: readonly Listed[]): FolderChange {
+  const known = new Map(before.map((file) => [file.path, file]));
+  const there = new Set(now.map(({ path }) => path));
+  const isOther = (file: Listed) => {
+    const was = known.get(file.path);
+    return was !== undefined && (was.byteLength !== file.byteLength || was.lastModified !== file.lastModified);
+  };
+  return {
+    appeared: now.filter(({ path }) => !known.has(path)),
+    changed: now.filter(isOther),
+    gone: before.filter(({ path }) => !there.has(path)),
+  };
+}

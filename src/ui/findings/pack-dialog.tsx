@@ -1,0 +1,132 @@
+"use client";
+
+import { useRef, useState } from "react";
+import type { FileForm } from "@/core/formats/file-form";
+import { writeRenderPack } from "@/store/render-pack";
+import { megabytes, plural } from "@/ui/format";
+import { ENCODINGS } from "@/ui/gather/export-dialog";
+import { download } from "@/ui/shell/download";
+import { JobStrip } from "@/ui/shell/job-strip";
+import { CloseButton, Modal } from "@/ui/shell/modal";
+import { Choice } from "@/ui/shell/transport";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { JobCancelled } from "@/workers/jobs";
+
+const SAMPLE_BYTES = { "16-bit": 2, "24-bit": 3, "32-bit float": 4 } as const;
+
+/** Chosen renders, matched, in step and equally long, as one zip for someone else's session. */
+export function PackDialog({ onClose }: { onClose: () => void }) {
+  const { comparison, passages, candidates, renders } = useWorkbench();
+  const [left, setLeft] = useState<ReadonlySet<string>>(new Set());
+  const [encoding, setEncoding] = useState<FileForm["encoding"]>("24-bit");
+  const [withDelivered, setDelivered] = useState(false);
+  const [withResidual, setResidual] = useState(false);
+  const [isBlind, setBlind] = useState(false);
+  const [state, setState] = useState<"choosing" | "writing">("choosing");
+  const [problem, setProblem] = useState<string | null>(null);
+  const cancel = useRef(new AbortController());
+  const toggle = (id: string) =>
+    setLeft((now) => new Set(now.has(id) ? [...now].filter((other) => other !== id) : [...now, id]));
+  const chosen = renders.filter((r) => !left.has(r.passageId) && !left.has(r.candidateId));
+  const bytes = chosen.reduce((sum, render) => {
+    const dry = renders.find((r) => r.id === passages.find((p) => p.id === render.passageId)?.dryRenderId) ?? render;
+    return sum + dry.frames * render.channelCount * SAMPLE_BYTES[encoding];
+  }, 0);
+  const kinds = [...(withDelivered ? (["delivered"] as const) : []), ...(withResidual ? (["residual"] as const) : [])];
+  const dryIds = new Set(passages.map(({ dryRenderId }) => dryRenderId));
+  const residuals = withResidual ? chosen.filter((r) => !dryIds.has(r.id)).length : 0;
+  const count = chosen.length * (withDelivered ? 2 : 1) + residuals;
+  const write = async (close: () => void) => {
+    setState("writing");
+    setProblem(null);
+    cancel.current = new AbortController();
+    try {
+      const order = {
+        comparisonId: comparison.id,
+        renderIds: chosen.map(({ id }) => id),
+        kinds,
+        form: { container: "WAV", encoding } as const,
+        isBlind,
+      };
+      const { pack, key } = await writeRenderPack(order, cancel.current.signal);
+      download(pack.name, pack.blob);
+      if (key) download(key.name, key.blob);
+      close();
+    } catch (error) {
+      setState("choosing");
+      if (!(error instanceof JobCancelled))
+        setProblem(`The pack could not be written: ${error instanceof Error ? error.message : String(error)}`);
+    }
+  };
+  const list = (title: string, rows: readonly { id: string; title: string }[]) => (
+    <fieldset className="grid content-start gap-1">
+      <legend className="mb-1 font-display font-semibold">{title}</legend>
+      {rows.map((row) => (
+        <label key={row.id} className="flex items-center gap-2">
+          <input
+            type="checkbox"
+            className="checkbox checkbox-xs"
+            checked={!left.has(row.id)}
+            onChange={() => toggle(row.id)}
+          />
+          {row.title}
+        </label>
+      ))}
+    </fieldset>
+  );
+  return (
+    <Modal
+      title="Render pack"
+      width={760}
+      onClose={() => {
+        cancel.current.abort();
+        onClose();
+      }}
+      actions={(close) => (
+        <>
+          <CloseButton onClick={close} />
+          <button
+            type="button"
+            className="btn btn-primary btn-sm"
+            disabled={state === "writing" || chosen.length === 0}
+            onClick={() => void write(close)}
+          >
+            {state === "writing" ? "Writing…" : `Write ${plural(count, "file")}`}
+          </button>
+        </>
+      )}
+    >
+      <div className="grid min-h-0 grid-cols-[1fr_1fr_1.2fr] gap-6 overflow-auto text-[13px]">
+        {list("Passages", passages)}
+        {list("Candidates", candidates)}
+        <div className="grid content-start gap-2">
+          <h3 className="font-display font-semibold">Files</h3>
+          <Choice label="Word length" value={encoding} options={ENCODINGS} onChange={setEncoding} />
+          <Toggle label="As delivered, too" isOn={withDelivered} onToggle={setDelivered} />
+          <Toggle label="Residuals, too" isOn={withResidual} onToggle={setResidual} />
+          <Toggle label="Names blind, the key in a file of its own" isOn={isBlind} onToggle={setBlind} />
+          <p className="text-[12px] text-soft">
+            Matched as at Line up, laid on the dry render, all of a passage equally long and at one rate:{" "}
+            <span className="figure">passage__candidate__matched.wav</span>, with a read-me and their figures. About{" "}
+            {megabytes(bytes * (1 + kinds.length))}.
+          </p>
+        </div>
+      </div>
+      {state === "writing" && <JobStrip askedOnly />}
+      {problem && (
+        <p role="alert" className="text-error">
+          {problem}
+        </p>
+      )}
+    </Modal>
+  );
+}
+
+function Toggle({ label, isOn, onToggle }: { label: string; isOn: boolean; onToggle: (isOn: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-2">
+      <input type="checkbox" className="toggle toggle-xs" checked={isOn} onChange={() => onToggle(!isOn)} />
+      {label}
+    </label>
+  );
+}

@@ -1,0 +1,164 @@
+"use client";
+
+import { useLiveQuery } from "dexie-react-hooks";
+import { FolderSync } from "lucide-react";
+import { useCallback, useEffect, useState } from "react";
+import { database } from "@/store/database";
+import {
+  canConnect,
+  connectFolder,
+  disconnectFolder,
+  type LookedThrough,
+  lookThrough,
+  mayRead,
+  passOver,
+} from "@/store/folder";
+import type { Folder } from "@/store/records";
+import { plural } from "@/ui/format";
+import { useWorkbench } from "@/ui/shell/workbench";
+import { useImport } from "./import-provider";
+
+/** The folder is looked through again this often while the page is in sight. */
+const LOOKED_EVERY_MS = 4000;
+
+/** The way to a folder of renders; nothing where this browser cannot be given one: files are added by hand there. */
+export function FolderButton({ className }: { className: string }) {
+  const { comparison } = useWorkbench();
+  const folder = useLiveQuery(() => database.folders.get(comparison.id), [comparison.id]);
+  const [isAble, setAble] = useState(false);
+  useEffect(() => setAble(canConnect()), []);
+  if (!isAble || folder) return null;
+  return (
+    <button
+      type="button"
+      className={className}
+      title="Choose a folder of renders once: what appears or changes in it is offered here"
+      onClick={() => void connectFolder(comparison.id)}
+    >
+      <FolderSync size={15} aria-hidden="true" /> Connect a folder
+    </button>
+  );
+}
+
+/** What is new in the comparison's folder, to be looked at or passed over. */
+export function FolderStrip() {
+  const { comparison } = useWorkbench();
+  const folder = useLiveQuery(() => database.folders.get(comparison.id), [comparison.id]);
+  return folder ? <Strip key={folder.name} folder={folder} /> : null;
+}
+
+type State =
+  | { is: "asking" }
+  | { is: "looking" }
+  | { is: "looked"; found: LookedThrough }
+  | { is: "problem"; words: string };
+
+function Strip({ folder }: { folder: Folder }) {
+  const { addFiles } = useImport();
+  const [state, setState] = useState<State>({ is: "looking" });
+  const look = useCallback(
+    async (isAsked: boolean) => {
+      try {
+        if (await mayRead(folder, isAsked)) setState({ is: "looked", found: await lookThrough(folder) });
+        else setState({ is: "asking" });
+      } catch (error) {
+        const words =
+          error instanceof RangeError ? error.message : `${folder.name} cannot be read any more. Connect it again.`;
+        setState({ is: "problem", words });
+      }
+    },
+    [folder],
+  );
+  useEffect(() => {
+    void look(false);
+    const timer = setInterval(() => {
+      // A dialog that is open may have these very files in it.
+      if (document.visibilityState === "visible" && !document.querySelector("dialog[open]")) void look(false);
+    }, LOOKED_EVERY_MS);
+    return () => clearInterval(timer);
+  }, [look]);
+  const take = ({ appeared, changed, gone, files }: LookedThrough) => {
+    const others = [...appeared, ...changed];
+    const byFile = new Map(
+      others.flatMap((listed) => {
+        const file = files.get(listed.path);
+        return file ? [[file, listed] as const] : [];
+      }),
+    );
+    addFiles(
+      [...byFile.keys()],
+      (kept) =>
+        void passOver(
+          folder.comparisonId,
+          kept.flatMap((file) => byFile.get(file) ?? []),
+          gone,
+        ),
+    );
+  };
+  const { name, comparisonId } = folder;
+  return (
+    <section aria-label="Connected folder" className="flex min-h-7 items-center gap-3 text-[13px]">
+      <FolderSync size={15} className="text-soft" aria-hidden="true" />
+      <span className="font-medium">{name}</span>
+      {state.is === "asking" && (
+        <>
+          <span className="text-soft">The browser asks anew whether it may be read.</span>
+          <button type="button" className="btn btn-xs border-rule" onClick={() => void look(true)}>
+            Let it be read
+          </button>
+        </>
+      )}
+      {state.is === "problem" && (
+        <span role="alert" className="text-error">
+          {state.words}
+        </span>
+      )}
+      {state.is === "looked" && <Told found={state.found} onTake={take} comparisonId={comparisonId} />}
+      <button
+        type="button"
+        className="btn btn-ghost btn-xs ml-auto"
+        title="Forget the folder; nothing that came from it goes"
+        onClick={() => void disconnectFolder(comparisonId)}
+      >
+        Disconnect
+      </button>
+    </section>
+  );
+}
+
+function Told({
+  found,
+  onTake,
+  comparisonId,
+}: {
+  found: LookedThrough;
+  onTake: (found: LookedThrough) => void;
+  comparisonId: string;
+}) {
+  const { appeared, changed, gone, files } = found;
+  if (appeared.length + changed.length === 0)
+    return (
+      <span className="text-soft">
+        {plural(files.size, "file")}, nothing new{gone.length > 0 && `; ${gone.length} gone, their renders stay`}.
+      </span>
+    );
+  const parts = [
+    appeared.length > 0 && plural(appeared.length, "new file"),
+    changed.length > 0 && plural(changed.length, "changed file"),
+  ].filter(Boolean);
+  return (
+    <>
+      <span role="status">{parts.join(", ")}.</span>
+      <button type="button" className="btn btn-primary btn-xs" onClick={() => onTake(found)}>
+        Look at {appeared.length + changed.length === 1 ? "it" : "them"}
+      </button>
+      <button
+        type="button"
+        className="btn btn-xs border-rule"
+        onClick={() => void passOver(comparisonId, [...appeared, ...changed], gone)}
+      >
+        Pass over
+      </button>
+    </>
+  );
+}
