@@ -21,20 +21,27 @@ export function ensurePackages() {
 
 export const CHROMIUM = "/usr/bin/chromium";
 
-/** Installs Debian's Chromium for the browser tests where it is missing, beside whatever else is done meanwhile. */
-export async function ensureChromium() {
-  if (existsSync(CHROMIUM)) return;
-  console.error("Installing Chromium from Debian…");
+/** What the browser tests need of Debian: the browser, and a reader of audio that is none of ours. */
+const NEEDED = [
+  { file: CHROMIUM, debianPackage: "chromium" },
+  { file: "/usr/bin/ffmpeg", debianPackage: "ffmpeg" },
+];
+
+/** Installs those of Debian's packages that are missing, beside whatever else is done meanwhile. */
+export async function ensureDebianPackages() {
+  const missing = NEEDED.filter(({ file }) => !existsSync(file)).map(({ debianPackage }) => debianPackage);
+  if (missing.length === 0) return;
+  console.error(`Installing ${missing.join(" and ")} from Debian…`);
   const asRoot = process.getuid?.() === 0 ? [] : ["sudo"];
   const apt = (...args) =>
     new Promise((resolve, reject) => {
       const [command, ...rest] = [...asRoot, "env", "DEBIAN_FRONTEND=noninteractive", "apt-get", ...args];
       const failed = () =>
-        reject(new Error(`apt-get ${args.join(" ")} failed; install the package chromium by hand and try again.`));
+        reject(new Error(`apt-get ${args.join(" ")} failed; install ${missing.join(" and ")} by hand and try again.`));
       spawn(command, rest, { stdio: ["ignore", 2, 2] })
         .on("error", failed)
         .on("exit", (status) => (status === 0 ? resolve() : failed()));
     });
   await apt("update", "-qq");
-  await apt("install", "-y", "-qq", "--no-install-recommends", "chromium");
+  await apt("install", "-y", "-qq", "--no-install-recommends", ...missing);
 }

@@ -4,13 +4,13 @@ import { spawn } from "node:child_process";
 import { mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { ensureChromium, ensurePackages, projectRoot } from "./ensure.mjs";
+import { ensureDebianPackages, ensurePackages, projectRoot } from "./ensure.mjs";
 
 ensurePackages();
-// Needed last: it comes while the other tests run.
-const chromium = ensureChromium();
+// Needed last: they come while the other tests run.
+const debian = ensureDebianPackages();
 // What went wrong is told where it is waited for.
-chromium.catch(() => {});
+debian.catch(() => {});
 
 const reports = mkdtempSync(join(tmpdir(), "yonder-tests-"));
 const unitReport = join(reports, "unit.json");
@@ -31,7 +31,7 @@ const steps = [
   {
     name: "end-to-end tests",
     command: ["playwright", "test", "--reporter=list,json"],
-    needs: chromium,
+    needs: debian,
     env: { PLAYWRIGHT_JSON_OUTPUT_NAME: e2eReport },
     report: () => {
       const { stats } = JSON.parse(readFileSync(e2eReport, "utf8"));
@@ -80,6 +80,6 @@ for (const { name, command, prepare, env, needs, report } of steps) {
   }
 }
 // One that is cut short would leave Debian's package lock behind for the next try.
-await chromium.catch(() => {});
+await debian.catch(() => {});
 console.log(`\n${total.passed} passed, ${total.failed} failed`);
 process.exit(total.failed > 0 ? 1 : 0);

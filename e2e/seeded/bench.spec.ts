@@ -82,8 +82,10 @@ test("built-in processors are measured: in short, by curve against their panel, 
 
   await stop(page, "Findings").click();
   const found = page.getByRole("region", { name: "What the bench found" });
-  await expect(found).toContainText("Air lift, bilinear: Its curve is that of");
-  await found.getByText("Bus compressor").click();
+  await page.getByRole("gridcell", { name: "Air lift, bilinear, on the whole" }).click();
+  await expect(found).toContainText("Its curve is that of");
+  await page.getByRole("gridcell", { name: "Bus compressor, on the whole" }).click();
+  await found.getByText(/more$/).click();
   await expect(found).toContainText("It compresses: threshold −18.0 dBFS");
 });
 

@@ -79,7 +79,7 @@ test("a rating run of two rounds with hidden reference and anchor, with a reload
   await expect(grades).toContainText("Dry (hidden reference)");
   await expect(grades).toContainText("woolly");
   await page.getByRole("link", { name: "To the findings" }).click();
-  await expect(page.getByTestId("run").first()).toContainText("Rating");
+  await expect(page.getByTestId("entry").first()).toContainText("Rating rounds");
 });
 
 test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop is moved by its keys and kept", async ({
@@ -200,8 +200,8 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   await expect(page.getByRole("table", { name: "Listeners" }).getByRole("row").nth(1)).toContainText("L2");
   await page.getByRole("button", { name: "Close", exact: true }).click();
   await stop(page, "Findings").click();
-  await expect(page.getByTestId("run").first()).toContainText("L2");
-  await page.getByTestId("run").first().getByRole("button", { name: "Open" }).click();
+  await expect(page.getByTestId("entry").first()).toContainText("L2");
+  await page.getByTestId("entry").first().getByRole("button").click();
   await expect(page.getByText("the order opened now is the one sealed before trial 1")).toBeVisible();
 });
 

@@ -81,31 +81,32 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   expect(verify(path)).toMatchObject({ status: 1, report: { holds: false, verdict: null } });
 
   await page.getByRole("link", { name: "To the findings" }).click();
-  const row = page.getByTestId("run").first();
-  await expect(row).toContainText("Dry and Air lift, bilinear");
+  const row = page.getByTestId("entry").filter({ hasText: "L7" });
+  await expect(row).toContainText("ABX: Dry and Air lift, bilinear");
   await expect(row).toContainText("Crossing theme");
   await expect(row).toContainText("L7");
   await expect(row).toContainText(`${right} of 5`);
   await expect(row).toContainText("p = ");
 
-  await row.getByRole("button", { name: "Open" }).click();
+  await row.getByRole("button").click();
   await page.getByLabel("Note on this run").fill("The bells gave it away.");
-  await expect(page.getByText("kept")).toBeVisible();
+  await expect(page.getByRole("dialog").getByText("kept", { exact: true })).toBeVisible();
   await page.reload();
-  await page.getByTestId("run").first().getByRole("button", { name: "Open" }).click();
+  await row.filter({ hasText: "ABX" }).getByRole("button").click();
   await expect(page.getByLabel("Note on this run")).toHaveValue("The bells gave it away.");
+  await page.keyboard.press("Escape");
 
+  await page.keyboard.press("r");
   const download = page.waitForEvent("download");
-  await page.getByRole("button", { name: "Export as JSON" }).click();
+  await page.getByRole("button", { name: "Save as JSON" }).click();
   const file = await download;
-  expect(file.suggestedFilename()).toBe("oxbow-ferry-boarding-music.json");
-  const exported = JSON.parse(readFileSync(await file.path(), "utf8"));
-  expect(exported).toMatchObject({ schema: "yonder-pair/comparison@1" });
-  expect(exported.renders.length).toBeGreaterThanOrEqual(2);
-  expect(exported.renders.every((r: { alignment: { found: boolean } }) => r.alignment.found)).toBe(true);
-  const own = exported.runs.find((r: { listener: { code: string } | null }) => r.listener?.code === "L7");
-  expect(own.result.right).toBe(right);
-  expect(exported.notes[0].text).toBe("The bells gave it away.");
+  expect(file.suggestedFilename()).toBe("oxbow-ferry-boarding-music-findings.json");
+  const report = JSON.parse(readFileSync(await file.path(), "utf8"));
+  expect(report).toMatchObject({ schema: "yonder-pair/report@1" });
+  expect(report.renders.every((r: { alignment: object | null }) => r.alignment)).toBe(true);
+  const own = report.runs.find((r: { listener: string }) => r.listener === "L7");
+  expect(own.detail).toContain(`${right} of 5 right`);
+  expect(report.notes[0].text).toBe("The bells gave it away.");
 });
 
 test("a run keeps the loop and the dry render it was planned with, whatever is changed outside", async ({ page }) => {
@@ -139,7 +140,7 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   await expect(page.getByTestId("verdict")).toContainText("decides nothing");
 });
 
-test("an open run is exported sealed; leaving early is recorded as leaving early and decides nothing", async ({
+test("an open run is told nothing of; leaving early is recorded as leaving early and decides nothing", async ({
   page,
 }) => {
   await openSeeded(page, "demo");
@@ -148,19 +149,21 @@ test("an open run is exported sealed; leaving early is recorded as leaving early
   await trialNumber(page, 2);
   await page.getByRole("link", { name: "Rest, and go on later" }).click();
   await stop(page, "Findings").click();
-  await expect(page.getByTestId("run").first()).toContainText("sealed");
+  await expect(page.getByTestId("entry").filter({ hasText: "open, 1 answered" })).toBeVisible();
+  // A report tells nothing of a run before its end; what waits is told beside it.
+  await page.keyboard.press("r");
   const download = page.waitForEvent("download");
-  await page.getByRole("button", { name: "Export as JSON" }).click();
-  const text = readFileSync(await (await download).path(), "utf8");
-  const open = JSON.parse(text).runs.find((r: { finishedAt: string | null }) => r.finishedAt === null);
-  expect(open.opened).toBeNull();
-  expect(JSON.stringify(open)).not.toContain('"order"');
-  await page.getByRole("link", { name: "Go on" }).click();
+  await page.getByRole("button", { name: "Save as JSON" }).click();
+  const { runs } = JSON.parse(readFileSync(await (await download).path(), "utf8"));
+  expect(runs.map((run: { listener: string }) => run.listener)).toEqual(["made up", "made up"]);
+  await page.keyboard.press("Escape");
+  await page.getByRole("tab", { name: /Test next/ }).click();
+  await page.getByRole("link", { name: "Into the booth" }).click();
   await page.getByRole("button", { name: "Leave the run" }).click();
   await page.getByRole("button", { name: "End it" }).click();
   await expect(page.getByTestId("verdict")).toContainText("decides nothing");
   await page.getByRole("link", { name: "To the findings" }).click();
-  await expect(page.getByTestId("run").first()).toContainText("left early");
+  await expect(page.getByTestId("entry").first()).toContainText("left early");
 });
 
 test("a loop that is not at one level holds the run up until it is matched there or overruled", async ({ page }) => {

@@ -1,5 +1,6 @@
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
 import type { Moment } from "@/core/audibility/over-mask";
+import { onAPage } from "@/core/bench/page";
 import { isRightOrWrong } from "@/core/blind/plan";
 import type { Stimulus } from "@/core/blind/run";
 import { TONE_POINTS, toneOf } from "@/core/explain/tone-shape";
@@ -137,7 +138,7 @@ export async function writtenBook(comparisonId: string): Promise<Omit<Book, "cel
     database.findings.where({ comparisonId }).toArray(),
     measuredOf(comparisonId),
   ]);
-  const bench = new Map(measured.map(({ candidate, report }) => [candidate.id, report.sentences[0] ?? ""]));
+  const bench = new Map(measured.map(({ candidate, report }) => [candidate.id, onAPage(report.sentences).sentences]));
   return { passages, candidates, runs, sighted, findings, bench };
 }
 

@@ -37,8 +37,8 @@ export type Book = {
   runs: readonly Run[];
   sighted: readonly SightedVerdict[];
   findings: readonly Finding[];
-  /** What the bench told of a candidate first, by its id. */
-  bench: ReadonlyMap<string, string>;
+  /** What the bench told of a candidate, by its id: as many sentences as stand on a page. */
+  bench: ReadonlyMap<string, readonly string[]>;
 };
 
 /** Which candidate the renders of a comparison were of, also where a run names one that is gone but whose content is here. */

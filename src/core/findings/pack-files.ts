@@ -67,7 +67,7 @@ export function packReadMe(
       ? ["", "Left out, for they could not be put in step:", ...leftOut.map((name) => `  ${name}`)]
       : []),
     "",
-    "Measured of the files as they are (ITU-R BS.1770-5; figures.csv and figures.json have more):",
+    "Measured of the files as they are (ITU-R BS.1770-5, mono as played on both sides; figures.csv and figures.json have more):",
     ...files.map(
       (f) =>
         `  ${f.file}: ${figure(f.integratedLufs, "LUFS")}, ${figure(f.truePeakDbtp, "dBTP")}, ${(f.frames / f.sampleRateHz).toFixed(3)} s`,

@@ -326,7 +326,7 @@ function methodOf({ renders }: ReportSource, isBlind: boolean): string[] {
   const methods = [...new Set(renders.map(({ match }) => match.method))];
   return [
     "Every render was laid on the dry render of its passage: delay, polarity, clock and channel order were found by their sound, and undone.",
-    `Levels were matched by ${methods.join(" and ") || "integrated loudness"}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5. Edge is what a render was favoured by before that.`,
+    `Levels were matched by ${methods.join(" and ") || "integrated loudness"}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5; mono is measured as it is played, on both sides. Edge is what a render was favoured by before that.`,
     "Nulls are RMS of what is left over the dry render's, at the gain that leaves least, over the whole passage.",
     "Blind orders were drawn and sealed by SHA-256 before the first trial; digests stand with the runs. Odds of right answers are those of the exact binomial test, of picks those of the exact multinomial test, of grades Friedman's.",
     "A difference or a favourite is told as shown only where guessers get as far, over all runs of that question together, in no more than 5 of 100 cases. What was not shown is not proven to be absent.",

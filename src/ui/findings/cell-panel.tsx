@@ -48,14 +48,7 @@ export function CellPanel({
           <CellFigures book={book} passageId={passageId} candidateId={candidateId} />
         </>
       )}
-      {book.bench.get(candidateId) && (
-        <Fact title="On the bench">
-          {book.bench.get(candidateId)}{" "}
-          <Stop to="bench" passageId={null}>
-            open it
-          </Stop>
-        </Fact>
-      )}
+      <OnTheBench sentences={book.bench.get(candidateId) ?? []} />
     </div>
   );
 }
@@ -83,6 +76,31 @@ export function ContradictionLine({
         ))}
       </span>
     </p>
+  );
+}
+
+/** What a test signal told of it, whatever the passage. */
+function OnTheBench({ sentences: [first, ...others] }: { sentences: readonly string[] }) {
+  if (!first) return null;
+  return (
+    <section aria-label="What the bench found">
+      <Fact title="On the bench">
+        {first}{" "}
+        <Stop to="bench" passageId={null}>
+          open it
+        </Stop>
+      </Fact>
+      {others.length > 0 && (
+        <details>
+          <summary className="cursor-pointer text-soft">{others.length} more</summary>
+          <ul className="mt-1 grid gap-0.5 pl-3">
+            {others.map((sentence) => (
+              <li key={sentence}>{sentence}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+    </section>
   );
 }
 

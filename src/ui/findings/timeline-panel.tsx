@@ -26,7 +26,8 @@ const KIND_WORDS = {
   measurement: "bench",
 } as const;
 
-const column = createColumnHelper<Entry>();
+type Row = Entry & { passage: string };
+const column = createColumnHelper<Row>();
 const COLUMNS = [
   column.accessor("at", {
     header: "When",
@@ -39,6 +40,7 @@ const COLUMNS = [
       <>
         <span className="line-clamp-2">{original.what}</span>
         <span className="line-clamp-2 text-soft">{original.outcome}</span>
+        {original.passage && <span className="text-soft">on {original.passage}</span>}
       </>
     ),
   }),
@@ -68,7 +70,16 @@ export function TimelinePanel({
 }) {
   const [filter, setFilter] = useState(EVERYTHING);
   const [sorting, setSorting] = useState<SortingState>([{ id: "at", desc: true }]);
-  const data = useMemo(() => filtered(entries, filter), [entries, filter]);
+  const data = useMemo(
+    () =>
+      filtered(entries, filter).map(
+        (entry): Row => ({
+          ...entry,
+          passage: entry.passageId === null ? "" : book.passageTitleOf(entry.passageId),
+        }),
+      ),
+    [entries, filter, book],
+  );
   const table = useReactTable({
     data,
     columns: COLUMNS,

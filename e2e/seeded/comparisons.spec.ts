@@ -1,0 +1,40 @@
+import { expect } from "@playwright/test";
+import { openSeeded, test } from "../profiles";
+import { addFiles, guitar, stop, wavFile } from "../support";
+
+test.use({ seed: "grid" });
+
+test("comparisons are searched, duplicated, begun anew with the same candidates, deleted and put back", async ({
+  page,
+}) => {
+  await openSeeded(page, "grid");
+  // A candidate of our own, which is to run over the new song by itself.
+  await page.keyboard.press("p");
+  await page.getByRole("button", { name: "Run over 1 passage" }).click();
+  await expect(page.locator("[data-candidate]")).toHaveCount(4, { timeout: 40_000 });
+  await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
+  const rows = page.getByTestId("comparison");
+  await expect(rows).toHaveCount(1);
+  await page.getByRole("button", { name: "Duplicate Grid" }).click();
+  await expect(rows).toHaveCount(2);
+  await page.keyboard.press("/");
+  await page.keyboard.type("c.wav");
+  await expect(rows).toHaveCount(2);
+  await expect(rows.first()).toContainText("file: c.wav");
+  await page.getByLabel("Search all comparisons").fill("copy");
+  await expect(rows).toHaveCount(1);
+  await page.getByRole("button", { name: "Delete Grid, copy" }).click();
+  await expect(page.getByText("Nothing here holds these words.")).toBeVisible();
+  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(rows).toHaveText(/Grid, copy/);
+  await page.getByLabel("Search all comparisons").fill("");
+
+  await page.getByRole("button", { name: "New song with the candidates of Grid", exact: true }).click();
+  await expect(
+    page.getByText(/1 built-in candidate runs over it by itself; 3 candidates from outside wait/),
+  ).toBeVisible();
+  await addFiles(page, [wavFile("song dry.wav", guitar())], "song dry.wav");
+  await expect(page.locator("[data-render]")).toHaveCount(2, { timeout: 40_000 });
+  await stop(page, "Findings").click();
+  await expect(page.getByRole("grid", { name: "Verdicts" }).getByRole("columnheader")).toHaveCount(3);
+});
