@@ -150,13 +150,28 @@ async function shoot(colorScheme, suffix) {
   }
   await page.getByTestId("verdict").waitFor();
   await settled();
-  if (suffix === "day") await save("verdict");
   await page.getByRole("link", { name: "To the findings" }).click();
-  await page
-    .getByLabel("Note on this comparison")
-    .fill("Next: the same pair on the hand drums, where the slaps show more.");
-  await settled();
-  if (suffix === "day") await save("findings");
+  if (suffix === "day") {
+    const cell = (name) => page.getByRole("gridcell", { name });
+    await cell("Leveller, newer, Crossing theme").click();
+    await page.keyboard.press("2");
+    await cell("Bus compressor, Crossing theme").click();
+    await page.keyboard.press("1");
+    await page.getByLabel("Good").fill("holds the bells together");
+    await page.getByLabel("Bad").fill("slow on the slaps");
+    await page
+      .getByRole("grid", { name: "Verdicts" })
+      .getByText("…")
+      .first()
+      .waitFor({ state: "hidden", timeout: 90_000 });
+    await settled();
+    await save("findings");
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: /^Report/ }).click();
+    await page.frameLocator("iframe").getByRole("heading", { level: 1 }).waitFor({ timeout: 60_000 });
+    await settled();
+    await save("report");
+  }
   await context.close();
 }
 

@@ -142,10 +142,11 @@ export async function writtenBook(comparisonId: string): Promise<Omit<Book, "cel
   return { passages, candidates, runs, sighted, findings, bench };
 }
 
-export type BookOptions = Asking & { isTakenApart: boolean };
+/** `withFigures`: how far each render is from its dry one, which takes a while where nobody has looked yet. */
+export type BookOptions = Asking & { withFigures: boolean };
 
-/** The whole book of a comparison, everything in it worked out; ladders only where they are there already, or with `isTakenApart` all of them. */
-export async function bookOf(comparisonId: string, { isTakenApart, ...asking }: BookOptions): Promise<OpenBook> {
+/** The book of a comparison at once; what sets renders apart is told where it was worked out before. */
+export async function bookOf(comparisonId: string, { withFigures, ...asking }: BookOptions): Promise<OpenBook> {
   const [written, passages, renders] = await Promise.all([
     writtenBook(comparisonId),
     database.passages.where({ comparisonId }).sortBy("position"),
@@ -155,7 +156,7 @@ export async function bookOf(comparisonId: string, { isTakenApart, ...asking }: 
   for (const passage of passages) {
     const own = renders.filter((r) => r.passageId === passage.id);
     const dry = own.find((r) => r.id === passage.dryRenderId);
-    if (dry) cells.push(...(await cellsOf(passage, dry, own, isTakenApart, asking)));
+    if (dry) cells.push(...(await cellsOf(passage, dry, own, withFigures, asking)));
   }
   const pairs = await Promise.all((await heardPairs(comparisonId)).map((pair) => factsOfPair(pair, asking)));
   return openBook({ ...written, cells, pairs }, candidateByRender(renders));
@@ -165,15 +166,17 @@ async function cellsOf(
   passage: Passage,
   dry: Render,
   renders: readonly Render[],
-  isTakenApart: boolean,
+  withFigures: boolean,
   asking: Asking,
 ): Promise<CellFacts[]> {
   const edges = edgesOf(await measuredMatch(passage, dry, renders));
   return Promise.all(
     renders.map(async (render) => ({
       ...cellOfRender(render, dry, edges.get(render.id) ?? null),
-      ...(await againstDry(render, dry, asking)),
-      apart: await apartFromDry(render, dry, isTakenApart, asking),
+      ...(withFigures && {
+        ...(await againstDry(render, dry, asking)),
+        apart: await apartFromDry(render, dry, false, asking),
+      }),
     })),
   );
 }

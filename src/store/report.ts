@@ -60,9 +60,10 @@ export async function makeReport(
   { parts, isBlind }: Pick<ReportOptions, "parts"> & { isBlind: boolean },
   asking: Asking = {},
 ): Promise<{ report: Report; title: string }> {
+  const withFigures = parts.includes("figures") || parts.includes("pictures");
   const [book, source] = await Promise.all([
-    bookOf(comparisonId, { ...asking, isTakenApart: false }),
-    sourceOf(comparisonId, asking),
+    bookOf(comparisonId, { ...asking, withFigures }),
+    sourceOf(comparisonId, withFigures, asking),
   ]);
   const blindNames = isBlind ? await blindNamesOf(comparisonId) : null;
   return { report: reportOf(book, source, { parts, blindNames }), title: source.title };
@@ -80,7 +81,7 @@ const VERSIONS = {
   bench: BENCH_VERSION,
 };
 
-async function sourceOf(comparisonId: string, asking: Asking): Promise<ReportSource> {
+async function sourceOf(comparisonId: string, withFigures: boolean, asking: Asking): Promise<ReportSource> {
   const comparison = await database.comparisons.get(comparisonId);
   if (!comparison) throw new Error("This comparison is no longer in this browser.");
   const [passages, candidates, renders, notes, moments, measured] = await Promise.all([
@@ -95,7 +96,7 @@ async function sourceOf(comparisonId: string, asking: Asking): Promise<ReportSou
   for (const passage of passages) {
     const own = renders.filter((r) => r.passageId === passage.id);
     const dry = own.find((r) => r.id === passage.dryRenderId);
-    if (dry) figures.push(...(await figuresOn(passage, dry, own, asking)));
+    if (dry && withFigures) figures.push(...(await figuresOn(passage, dry, own, asking)));
   }
   return {
     title: comparison.title,

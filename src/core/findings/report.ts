@@ -178,7 +178,9 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
   const wanted = REPORT_PARTS.filter((part) => parts.includes(part) && !(isBlind && NAMING_PARTS.includes(part)));
   const has = (part: ReportPart) => wanted.includes(part);
   // Under other names they come in the order of those: their own places would tell.
-  const known = book.candidates.filter(({ id, hidden }) => !hidden && source.renders.some((r) => r.candidateId === id));
+  const known = book.candidates.filter(
+    ({ id, hidden }) => !hidden && book.cells.some((cell) => cell.candidateId === id),
+  );
   const candidates = isBlind ? known.toSorted((a, b) => a.title.localeCompare(b.title)) : known;
   const place = new Map(candidates.map(({ id }, i) => [id, i]));
   const inOrder = <Row extends { candidateId: string }>(rows: readonly Row[]) =>
@@ -197,7 +199,7 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
       const about = source.candidates.find((c) => c.id === id);
       return {
         name: title,
-        isDry: source.renders.every((r) => r.candidateId !== id || r.isDry),
+        isDry: book.cells.every((cell) => cell.candidateId !== id || cell.isDry),
         kind: isBlind ? "" : kind,
         version: isBlind ? "" : (about?.version ?? ""),
         summary: has("settings") ? (about?.summary ?? "") : "",
@@ -237,7 +239,7 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
           )
         : [],
     notes: has("notes") ? notesOf(book, source) : [],
-    method: has("method") ? methodOf(source, isBlind) : [],
+    method: has("method") ? methodOf(source, book.runs, isBlind) : [],
   };
 }
 
@@ -322,11 +324,11 @@ function notesOf(book: OpenBook, { notes, moments }: ReportSource): Report["note
 }
 
 /** How the figures and the odds were come by, in sentences. */
-function methodOf({ renders }: ReportSource, isBlind: boolean): string[] {
-  const methods = [...new Set(renders.map(({ match }) => match.method))];
+function methodOf({ renders }: ReportSource, runs: readonly Run[], isBlind: boolean): string[] {
+  const methods = [...new Set([...renders.map(({ match }) => match.method), ...runs.map(({ match }) => match.method)])];
   return [
     "Every render was laid on the dry render of its passage: delay, polarity, clock and channel order were found by their sound, and undone.",
-    `Levels were matched by ${methods.join(" and ") || "integrated loudness"}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5; mono is measured as it is played, on both sides. Edge is what a render was favoured by before that.`,
+    `Levels were matched${methods.length > 0 ? ` by ${methods.join(" and ")}` : ""}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5; mono is measured as it is played, on both sides. Edge is what a render was favoured by before that.`,
     "Nulls are RMS of what is left over the dry render's, at the gain that leaves least, over the whole passage.",
     "Blind orders were drawn and sealed by SHA-256 before the first trial; digests stand with the runs. Odds of right answers are those of the exact binomial test, of picks those of the exact multinomial test, of grades Friedman's.",
     "A difference or a favourite is told as shown only where guessers get as far, over all runs of that question together, in no more than 5 of 100 cases. What was not shown is not proven to be absent.",

@@ -2,8 +2,10 @@
 
 import { Archive } from "lucide-react";
 import { useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { writeArchive } from "@/store/archive-write";
 import { download } from "@/ui/shell/download";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -23,6 +25,7 @@ export function ArchiveButton({ onProblem }: { onProblem: (words: string | null)
     }
     setIsWriting(false);
   };
+  useHotkeys("z", () => void write(), { ...stopKeyOptions("z"), enabled: !isWriting });
   return (
     <button
       type="button"
@@ -31,7 +34,7 @@ export function ArchiveButton({ onProblem }: { onProblem: (words: string | null)
       disabled={isWriting}
       onClick={() => void write()}
     >
-      <Archive size={15} /> {isWriting ? "Archiving…" : "Archive"}
+      <Archive size={15} /> {isWriting ? "Archiving…" : "Archive"} <kbd className="kbd kbd-xs">Z</kbd>
     </button>
   );
 }

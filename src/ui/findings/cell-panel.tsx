@@ -10,11 +10,11 @@ import { type Contradiction, contradictionsAt } from "@/core/findings/contradict
 import { type Evidence, evidenceFor } from "@/core/findings/evidence";
 import { setSide, showPassage } from "@/store/comparisons";
 import { type FindingChange, writeFinding } from "@/store/findings";
-import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { NO_FIGURE, number, withUnit } from "@/ui/format";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { stopPath } from "@/ui/shell/stops";
 import { useWorkbench } from "@/ui/shell/workbench";
-import type { Place } from "./verdict-matrix";
+import { edgeText, type Place } from "./verdict-matrix";
 
 /** One candidate on one passage, or on the whole: her verdict, and everything it can rest on. */
 export function CellPanel({
@@ -201,14 +201,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
   return (
     <section aria-label="Figures" className="grid gap-1">
       <Fact title="Edge before matching">
-        <span className="figure">
-          {facts.edge === undefined
-            ? "…"
-            : facts.edge
-              ? withUnit(signed(facts.edge.value), facts.edge.unit)
-              : NO_FIGURE}
-        </span>{" "}
-        over the dry one
+        <span className="figure">{edgeText(facts.edge)}</span> over the dry one
       </Fact>
       <Fact title="Nulls to">
         <span className="figure">{facts.nullDb === undefined ? "…" : withUnit(number(facts.nullDb), "dB")}</span>

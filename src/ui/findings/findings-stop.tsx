@@ -169,7 +169,7 @@ export function FindingsStop() {
           </div>
           {view === "timeline" && <TimelinePanel book={book} entries={entries} onOpen={open} />}
           {view === "cell" && (
-            <div className="min-h-0 overflow-auto">
+            <div className="min-h-0 overflow-auto pr-1.5 pb-1">
               {place ? (
                 <CellPanel book={book} contradictions={contradictions} place={place} onRun={setOpenId} />
               ) : (

@@ -2,7 +2,7 @@
 
 import { TriangleAlert } from "lucide-react";
 import { type KeyboardEvent, useRef, useState } from "react";
-import { cellOf, findingOf, type OpenBook } from "@/core/findings/book";
+import { type CellFacts, cellOf, findingOf, type OpenBook } from "@/core/findings/book";
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { evidenceFor } from "@/core/findings/evidence";
 import { fewWords } from "@/core/findings/words";
@@ -118,6 +118,10 @@ export function VerdictMatrix({
   );
 }
 
+/** The edge as a figure, a dash where there is none, dots before it is known. */
+export const edgeText = (edge: CellFacts["edge"]): string =>
+  edge === undefined ? "…" : edge === null ? NO_FIGURE : withUnit(signed(edge.value), edge.unit);
+
 function WholeCell({ book, candidateId }: { book: OpenBook; candidateId: string }) {
   const finding = findingOf(book, null, candidateId);
   return (
@@ -168,7 +172,7 @@ function CellWords({
       ) : (
         <>
           <p className="figure flex justify-between whitespace-nowrap text-[10.5px] text-soft">
-            <span>{facts.edge ? withUnit(signed(facts.edge.value), facts.edge.unit) : NO_FIGURE}</span>
+            <span>{edgeText(facts.edge)}</span>
             <span>
               {facts.identical && facts.identical !== "no"
                 ? "identical"

@@ -38,13 +38,14 @@ export function KnownComparisons() {
       <div className="flex items-center gap-3">
         <h2 className="flex-1 font-semibold text-lg">In this browser</h2>
         {comparisons.length > 0 && (
-          <label className="input input-sm w-64 border-rule">
-            <Search size={14} className="text-soft" aria-hidden="true" />
+          <label className="flex items-center gap-1.5 text-soft">
+            <Search size={14} aria-hidden="true" />
             <input
               ref={field}
               type="search"
               aria-label="Search all comparisons"
               placeholder="Search all of them"
+              className="input input-sm w-56 border-rule text-base-content [&::-webkit-search-cancel-button]:hidden"
               value={query}
               onChange={(event) => setQuery(event.target.value)}
               onKeyDown={(event) => event.key === "Escape" && setQuery("")}

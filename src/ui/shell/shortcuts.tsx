@@ -114,6 +114,15 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
     { shown: "G", does: "by force: material at absurd gain" },
     { shown: "P", does: "print a page for each" },
   ],
+  Findings: [
+    { shown: "1 2 3", does: "first choice, would do, not this; again: none" },
+    { shown: "V", does: "next view" },
+    { shown: "K P C U", does: "timeline: next kind, passage, candidate, listener" },
+    { shown: "S", does: "timeline: next column to sort by; with Shift turned round" },
+    { shown: "R", does: "report" },
+    { shown: "G", does: "render pack" },
+    { shown: "Z", does: "archive" },
+  ],
 };
 
 /** Shown beside what they do in the booth too, where this list cannot be called up. */
@@ -205,6 +214,7 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
             <div className="grid content-start gap-4">
               <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
               <KeyGroup title="Bench" keys={STOP_KEYS.Bench} />
+              <KeyGroup title="Findings" keys={STOP_KEYS.Findings} />
               <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
           </div>
