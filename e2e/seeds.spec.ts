@@ -34,6 +34,10 @@ test("the demo grows behind what is in sight to four passages by eight candidate
   await stop(page, "Explain").click();
   await expect(page.getByTestId("step-left")).toBeVisible({ timeout: 120_000 });
   await expect(page.getByTestId("explain-sentence")).toContainText("Nearly all of it is tone");
+  // So is how far each render is from the dry one of its passage.
+  await stop(page, "Findings").click();
+  await expect(page.getByRole("grid", { name: "Verdicts" })).toBeVisible();
+  await expect(page.getByRole("gridcell").getByText("…")).toHaveCount(0, { timeout: 120_000 });
   await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
 });
 

@@ -184,62 +184,66 @@ test("a loop that is not at one level holds the run up until it is matched there
   await expect(begin).toBeEnabled();
 });
 
-test("same or different: training is told and not counted, a trial's time runs out, a reload keeps all of it", async ({
-  page,
-}) => {
-  await openSeeded(page, "demo");
-  await planForm(page, "Same or different");
-  await page.getByLabel("Number of trials").fill("5");
-  await page.getByLabel("Training trials").selectOption("1");
-  await page.getByLabel("Time limit").selectOption("10");
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
-  await beginRun(page);
-  await trialText(page, "Training 1 of 1");
-  await hearSeats(page, ["1", "2"]);
-  await pressAnswer(page, /^The same/, "s");
-  await expect(page.getByText(/^(Right|Not right): they were (the same|different)\.$/)).toBeVisible();
-  await page.keyboard.press("Enter");
-  await trialText(page, "Trial 1 of 5");
-  await hearSeats(page, ["1", "2"]);
-  await pressAnswer(page, /^Different/, "d");
-  await trialText(page, "Trial 2 of 5");
-  await page.reload();
-  await trialText(page, "Trial 2 of 5");
-  // The clock begins with the listening, and nothing is said in time.
-  await hearSeats(page, ["1"]);
-  await expect(page.getByRole("timer")).toBeVisible();
-  await trialText(page, "Trial 3 of 5");
-  for (const trial of [3, 4, 5]) {
-    await trialText(page, `Trial ${trial} of 5`);
+test.describe("on a small grid", () => {
+  test.use({ seed: "grid" });
+
+  test("same or different: training is told and not counted, a trial's time runs out, a reload keeps all of it", async ({
+    page,
+  }) => {
+    await openSeeded(page, "grid");
+    await planForm(page, "Same or different");
+    await page.getByLabel("Number of trials").fill("5");
+    await page.getByLabel("Training trials").selectOption("1");
+    await page.getByLabel("Time limit").selectOption("10");
+    await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+    await beginRun(page);
+    await trialText(page, "Training 1 of 1");
     await hearSeats(page, ["1", "2"]);
     await pressAnswer(page, /^The same/, "s");
-  }
-  await expect(page.getByTestId("verdict-detail")).toContainText(/In \d the time was up/);
-  await expect(page.getByText(/of 1 right in training, not counted/)).toBeVisible();
-  const [run] = await table(page, "runs").then((all) => all.filter((r) => JSON.stringify(r.plan).includes("same")));
-  expect(run.trials).toHaveLength(5);
-});
+    await expect(page.getByText(/^(Right|Not right): they were (the same|different)\.$/)).toBeVisible();
+    await page.keyboard.press("Enter");
+    await trialText(page, "Trial 1 of 5");
+    await hearSeats(page, ["1", "2"]);
+    await pressAnswer(page, /^Different/, "d");
+    await trialText(page, "Trial 2 of 5");
+    await page.reload();
+    await trialText(page, "Trial 2 of 5");
+    // The clock begins with the listening, and nothing is said in time.
+    await hearSeats(page, ["1"]);
+    await expect(page.getByRole("timer")).toBeVisible();
+    await trialText(page, "Trial 3 of 5");
+    for (const trial of [3, 4, 5]) {
+      await trialText(page, `Trial ${trial} of 5`);
+      await hearSeats(page, ["1", "2"]);
+      await pressAnswer(page, /^The same/, "s");
+    }
+    await expect(page.getByTestId("verdict-detail")).toContainText(/In \d the time was up/);
+    await expect(page.getByText(/of 1 right in training, not counted/)).toBeVisible();
+    const [run] = await table(page, "runs").then((all) => all.filter((r) => JSON.stringify(r.plan).includes("same")));
+    expect(run.trials).toHaveLength(5);
+  });
 
-test("two runs stated beforehand to be judged together stay sealed until both are over", async ({ page }) => {
-  await openSeeded(page, "demo", "blind");
-  await page.getByLabel("Number of trials").fill("5");
-  await page.getByLabel("Runs judged together").selectOption("2");
-  await expect(page.getByTestId("plan-odds")).toContainText("9 of 10 right are needed, over 2 runs judged together");
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
-  await beginRun(page);
-  for (let trial = 1; trial <= 5; trial++) {
-    await trialNumber(page, trial);
-    await answer(page, "a");
-  }
-  await expect(page.getByTestId("verdict")).toHaveText("Kept, and still sealed.");
-  await page.getByRole("link", { name: "Plan another" }).click();
-  await page.getByRole("button", { name: "Begin run 2 of 2" }).click();
-  for (let trial = 1; trial <= 5; trial++) {
-    await trialNumber(page, trial);
-    await answer(page, "b");
-  }
-  await expect(page.getByTestId("verdict-detail")).toContainText(
-    "2 runs, judged together as was stated before the first",
-  );
-  await expect(page.getByTestId("verdict-detail")).toContainText(/of 10 right/);
+  test("two runs stated beforehand to be judged together stay sealed until both are over", async ({ page }) => {
+    await openSeeded(page, "grid", "blind");
+    await page.getByLabel("Number of trials").fill("5");
+    await page.getByLabel("Runs judged together").selectOption("2");
+    await expect(page.getByTestId("plan-odds")).toContainText("9 of 10 right are needed, over 2 runs judged together");
+    await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+    await beginRun(page);
+    for (let trial = 1; trial <= 5; trial++) {
+      await trialNumber(page, trial);
+      await answer(page, "a");
+    }
+    await expect(page.getByTestId("verdict")).toHaveText("Kept, and still sealed.");
+    await page.getByRole("link", { name: "Plan another" }).click();
+    await page.getByRole("button", { name: "Begin run 2 of 2" }).click();
+    for (let trial = 1; trial <= 5; trial++) {
+      await trialNumber(page, trial);
+      await answer(page, "b");
+    }
+    await expect(page.getByTestId("verdict-detail")).toContainText(
+      "2 runs, judged together as was stated before the first",
+    );
+    await expect(page.getByTestId("verdict-detail")).toContainText(/of 10 right/);
+  });
 });

@@ -75,7 +75,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   ]);
   const rows = readFileSync(await csv.path(), "utf8")
     .trim()
-    .split("\n");
+    .split("\r\n");
   expect(rows[0]).toBe('Hz,"Yonder against Here, dB","Yonder against Here, coherence"');
   // A shelf: some dB up at the top against the middle.
   const at = (hertz: number) =>
