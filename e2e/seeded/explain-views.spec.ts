@@ -21,7 +21,7 @@ async function rowsOf(page: Page): Promise<string[][]> {
   ]);
   return readFileSync(await file.path(), "utf8")
     .trim()
-    .split("\n")
+    .split("\r\n")
     .map((row) => row.split(","));
 }
 
