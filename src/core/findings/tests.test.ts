@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
 import { SIGNIFICANCE_LEVEL } from "../blind/plan";
 import { abxBetween, bookOf, favouriteAmong, NAMES } from "../testing/book";
-import { abxListener, abxPlan, finishedRun, ratingPlan, stimulus } from "../testing/runs";
+import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, stimulus } from "../testing/runs";
 import { chanceOfPassing, discriminationScore, discriminationsIn, likingScore } from "./tests";
 
 const by = ({ title }: { title: string }) => title;
@@ -124,6 +124,31 @@ describe("which is liked", () => {
     const [liking] = bookOf({ runs: [left] }).likings;
     expect(liking.winnerId).toBeNull();
     expect(likingScore(liking, "Limit")).toBe("11 of 11 rounds, left early");
+  });
+
+  it("is claimed of who picks blindly in no more than 5 % of cases, however many runs they take", async () => {
+    const random = seededRandom(20_261_128);
+    const cases = 300;
+    const names = ["Dry", "Bus", "Limit"];
+    for (const count of [1, 2, 3]) {
+      let named = 0;
+      for (let i = 0; i < cases; i++) {
+        const runs = await Promise.all(
+          Array.from({ length: count }, (_, r) =>
+            finishedRun(
+              favouritePlan(8),
+              names.map((name) => stimulus(name)),
+              (seats) => ({ picked: [Math.floor(random() * seats.length)] }),
+              { random, id: `${r}` },
+            ),
+          ),
+        );
+        const { likings } = bookOf({ runs: runs.map((run) => ({ ...run, passageId: "Chime" })) });
+        if (likings[0].winnerId !== null || likings[0].mostId !== null) named++;
+      }
+      const bound = SIGNIFICANCE_LEVEL + 3.09 * Math.sqrt((SIGNIFICANCE_LEVEL * (1 - SIGNIFICANCE_LEVEL)) / cases);
+      expect(named / cases, `${count} runs`).toBeLessThan(bound);
+    }
   });
 
   it("of grades counts no reference and no anchor as something to be liked", async () => {

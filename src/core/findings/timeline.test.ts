@@ -103,6 +103,11 @@ describe("a few words", () => {
     ],
     ["Most of it is level over time, then tone. Nothing is left to explain.", "level over time, then tone"],
     ["Nothing but level sets the two apart.", "nothing but level sets the two apart"],
+    [
+      "Neither a filter, nor a gain over time, nor a bend explains what sets them apart. What is left, −38 dB, no step explains.",
+      "nothing that a step explains",
+    ],
+    ["Put in time, the two are the same, sample for sample.", "the same, sample for sample"],
   ])("of a ladder's sentence are what has most of it", (sentence, words) => expect(fewWords(sentence)).toBe(words));
 
   it("of dynamics are what the crest factor moved by", () => {

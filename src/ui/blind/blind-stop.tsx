@@ -2,12 +2,13 @@
 
 import { useLiveQuery } from "dexie-react-hooks";
 import Link from "next/link";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { isRightOrWrong, trialCount } from "@/core/blind/plan";
 import { database } from "@/store/database";
 import { addResults } from "@/store/packs";
 import type { Pack, Run } from "@/store/records";
 import { plural } from "@/ui/format";
+import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useResults } from "@/ui/shell/use-results";
@@ -62,29 +63,20 @@ function SentPacks({ comparisonId }: { comparisonId: string }) {
   const runs = useLiveQuery(() => database.runs.where({ comparisonId }).toArray(), [comparisonId]);
   const [told, setTold] = useState<{ added: number; refused: string[] } | null>(null);
   const [shown, setShown] = useState<Pack | null>(null);
-  const input = useRef<HTMLInputElement>(null);
   if (!packs?.length || !runs) return null;
   const resultsOf = (pack: Pack): Run[] => runs.filter((r) => r.packId === pack.id);
   return (
     <section className="grid gap-1.5 border-rule border-t pt-3">
       <div className="flex items-center gap-3">
         <h2 className="flex-1 font-display font-semibold">Listening packs</h2>
-        <input
-          ref={input}
-          type="file"
-          multiple
-          accept=".json,application/json"
-          className="hidden"
-          aria-label="Result files to add"
-          onChange={(event) => {
-            const files = [...(event.target.files ?? [])];
-            event.target.value = "";
-            void addResults(comparisonId, files).then(setTold);
-          }}
-        />
-        <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => input.current?.click()}>
+        <FileButton
+          label="Result files to add"
+          accept={JSON_FILE}
+          isMany
+          onFiles={(files) => void addResults(comparisonId, files).then(setTold)}
+        >
           Add result files
-        </button>
+        </FileButton>
       </div>
       {told && (
         <div role="status" className="grid gap-1">

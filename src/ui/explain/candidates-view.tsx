@@ -8,7 +8,7 @@ import {
   type SortingState,
   useReactTable,
 } from "@tanstack/react-table";
-import { ArrowDown, ArrowUp, Sheet } from "lucide-react";
+import { Sheet } from "lucide-react";
 import { type ReactNode, useMemo, useState } from "react";
 import { setSide } from "@/store/comparisons";
 import type { Region, Render } from "@/store/records";
@@ -17,6 +17,7 @@ import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { SortedHead } from "@/ui/shell/sorted-head";
 import { Instead, View } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { bandText, momentText } from "./moments-panel";
@@ -165,32 +166,10 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
         className="min-h-0 flex-1 overflow-auto rounded-lg border border-rule bg-base-100"
       >
         <table className="table-xs table">
-          <thead className="sticky top-0 z-10 bg-base-100">
-            {table.getHeaderGroups().map((group) => (
-              <tr key={group.id} className="text-soft">
-                {group.headers.map((header, i) => {
-                  const sorted = header.column.getIsSorted();
-                  return (
-                    <th
-                      key={header.id}
-                      aria-sort={sorted === "asc" ? "ascending" : sorted === "desc" ? "descending" : "none"}
-                      className={`whitespace-nowrap px-1.5 ${i > 0 ? "text-right" : "sticky left-0 bg-base-100"}`}
-                    >
-                      <button
-                        type="button"
-                        className="inline-flex cursor-pointer items-center gap-0.5 font-semibold"
-                        onClick={header.column.getToggleSortingHandler()}
-                      >
-                        {flexRender(header.column.columnDef.header, header.getContext())}
-                        {sorted === "asc" && <ArrowUp size={11} aria-hidden="true" />}
-                        {sorted === "desc" && <ArrowDown size={11} aria-hidden="true" />}
-                      </button>
-                    </th>
-                  );
-                })}
-              </tr>
-            ))}
-          </thead>
+          <SortedHead
+            table={table}
+            look={(i) => `whitespace-nowrap px-1.5 ${i > 0 ? "text-right" : "sticky left-0 bg-base-100"}`}
+          />
           <tbody>
             {table.getRowModel().rows.map((row) => (
               <tr key={row.id} data-testid="candidate-row">

@@ -3,7 +3,7 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { FileText, Layers, Package, Upload } from "lucide-react";
 import { useRouter } from "next/navigation";
-import { useMemo, useRef, useState } from "react";
+import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { outcomesOf } from "@/core/blind/result";
 import { contradictionsIn } from "@/core/findings/contradictions";
@@ -15,6 +15,7 @@ import { database } from "@/store/database";
 import type { Run } from "@/store/records";
 import { importRecord } from "@/store/run-records";
 import { plural } from "@/ui/format";
+import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { player } from "@/ui/shell/monitor";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -221,7 +222,6 @@ type Notice = { text: string; isBad: boolean };
 
 /** Takes in a run that was saved as a record, once it has verified itself. */
 function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: (told: Notice) => void }) {
-  const input = useRef<HTMLInputElement>(null);
   const take = async (file: File) => {
     const taken = await importRecord(comparisonId, file);
     onTold(
@@ -234,23 +234,9 @@ function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: 
     );
   };
   return (
-    <>
-      <input
-        ref={input}
-        type="file"
-        accept=".json,application/json"
-        className="hidden"
-        aria-label="Record to import"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (file) void take(file);
-        }}
-      />
-      <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => input.current?.click()}>
-        <Upload size={15} /> Import a record
-      </button>
-    </>
+    <FileButton label="Record to import" accept={JSON_FILE} onFiles={([file]) => void take(file)}>
+      <Upload size={15} /> Import a record
+    </FileButton>
   );
 }
 

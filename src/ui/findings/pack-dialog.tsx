@@ -1,6 +1,6 @@
 "use client";
 
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { FileForm } from "@/core/formats/file-form";
 import { writeRenderPack } from "@/store/render-pack";
 import { megabytes, plural } from "@/ui/format";
@@ -9,8 +9,8 @@ import { download } from "@/ui/shell/download";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { Choice } from "@/ui/shell/transport";
+import { useWriting } from "@/ui/shell/use-writing";
 import { useWorkbench } from "@/ui/shell/workbench";
-import { JobCancelled } from "@/workers/jobs";
 
 const SAMPLE_BYTES = { "16-bit": 2, "24-bit": 3, "32-bit float": 4 } as const;
 
@@ -22,9 +22,7 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
   const [withDelivered, setDelivered] = useState(false);
   const [withResidual, setResidual] = useState(false);
   const [isBlind, setBlind] = useState(false);
-  const [state, setState] = useState<"choosing" | "writing">("choosing");
-  const [problem, setProblem] = useState<string | null>(null);
-  const cancel = useRef(new AbortController());
+  const { isWriting, problem, write, callOff } = useWriting("The pack");
   const toggle = (id: string) =>
     setLeft((now) => new Set(now.has(id) ? [...now].filter((other) => other !== id) : [...now, id]));
   const chosen = renders.filter((r) => !left.has(r.passageId) && !left.has(r.candidateId));
@@ -36,27 +34,17 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
   const dryIds = new Set(passages.map(({ dryRenderId }) => dryRenderId));
   const residuals = withResidual ? chosen.filter((r) => !dryIds.has(r.id)).length : 0;
   const count = chosen.length * (withDelivered ? 2 : 1) + residuals;
-  const write = async (close: () => void) => {
-    setState("writing");
-    setProblem(null);
-    cancel.current = new AbortController();
-    try {
-      const order = {
-        comparisonId: comparison.id,
-        renderIds: chosen.map(({ id }) => id),
-        kinds,
-        form: { container: "WAV", encoding } as const,
-        isBlind,
-      };
-      const { pack, key } = await writeRenderPack(order, cancel.current.signal);
-      download(pack.name, pack.blob);
-      if (key) download(key.name, key.blob);
-      close();
-    } catch (error) {
-      setState("choosing");
-      if (!(error instanceof JobCancelled))
-        setProblem(`The pack could not be written: ${error instanceof Error ? error.message : String(error)}`);
-    }
+  const order = {
+    comparisonId: comparison.id,
+    renderIds: chosen.map(({ id }) => id),
+    kinds,
+    form: { container: "WAV", encoding } as const,
+    isBlind,
+  };
+  const writePack = async (signal: AbortSignal) => {
+    const { pack, key } = await writeRenderPack(order, signal);
+    download(pack.name, pack.blob);
+    if (key) download(key.name, key.blob);
   };
   const list = (title: string, rows: readonly { id: string; title: string }[]) => (
     <fieldset className="grid content-start gap-1">
@@ -79,7 +67,7 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
       title="Render pack"
       width={760}
       onClose={() => {
-        cancel.current.abort();
+        callOff();
         onClose();
       }}
       actions={(close) => (
@@ -88,10 +76,10 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
           <button
             type="button"
             className="btn btn-primary btn-sm"
-            disabled={state === "writing" || chosen.length === 0}
-            onClick={() => void write(close)}
+            disabled={isWriting || chosen.length === 0}
+            onClick={() => void write(writePack, close)}
           >
-            {state === "writing" ? "Writing…" : `Write ${plural(count, "file")}`}
+            {isWriting ? "Writing…" : `Write ${plural(count, "file")}`}
           </button>
         </>
       )}
@@ -112,7 +100,7 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
           </p>
         </div>
       </div>
-      {state === "writing" && <JobStrip askedOnly />}
+      {isWriting && <JobStrip askedOnly />}
       {problem && (
         <p role="alert" className="text-error">
           {problem}

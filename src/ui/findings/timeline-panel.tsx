@@ -9,7 +9,6 @@ import {
   useReactTable,
 } from "@tanstack/react-table";
 import { format } from "date-fns";
-import { ArrowDown, ArrowUp } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import type { OpenBook } from "@/core/findings/book";
@@ -17,6 +16,7 @@ import { ENTRY_KINDS, type Entry, filtered, type TimelineFilter } from "@/core/f
 import { plural } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
+import { SortedHead } from "@/ui/shell/sorted-head";
 
 const KIND_WORDS = {
   run: "run",
@@ -136,32 +136,7 @@ export function TimelinePanel({
       </p>
       <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
         <table className="table table-xs" aria-label="Timeline">
-          <thead className="sticky top-0 z-10 bg-base-100">
-            {table.getHeaderGroups().map((group) => (
-              <tr key={group.id} className="text-soft">
-                {group.headers.map((header) => {
-                  const sorted = header.column.getIsSorted();
-                  return (
-                    <th
-                      key={header.id}
-                      aria-sort={sorted === "asc" ? "ascending" : sorted === "desc" ? "descending" : "none"}
-                      className="px-1.5"
-                    >
-                      <button
-                        type="button"
-                        className="inline-flex cursor-pointer items-center gap-0.5 font-semibold"
-                        onClick={header.column.getToggleSortingHandler()}
-                      >
-                        {flexRender(header.column.columnDef.header, header.getContext())}
-                        {sorted === "asc" && <ArrowUp size={11} aria-hidden="true" />}
-                        {sorted === "desc" && <ArrowDown size={11} aria-hidden="true" />}
-                      </button>
-                    </th>
-                  );
-                })}
-              </tr>
-            ))}
-          </thead>
+          <SortedHead table={table} look={() => "px-1.5"} />
           <tbody>
             {table.getRowModel().rows.map((row) => (
               <tr

@@ -3,10 +3,11 @@
 import { formatDistanceToNow } from "date-fns";
 import { Archive as ArchiveIcon } from "lucide-react";
 import { useRouter } from "next/navigation";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { type OpenedArchive, openArchive, takeArchive } from "@/store/archive-read";
 import { database } from "@/store/database";
 import type { Comparison } from "@/store/records";
+import { FileButton, ZIP } from "@/ui/shell/file-button";
 import { stopPath } from "@/ui/shell/stops";
 import { useMounted } from "@/ui/shell/use-mounted";
 import { JobCancelled } from "@/workers/jobs";
@@ -22,7 +23,6 @@ const ago = (isoTime: string): string => formatDistanceToNow(new Date(isoTime), 
 /** Takes a comparison in that was archived here or elsewhere. One that is here already is put in place of that, if that is wished. */
 export function OpenArchive() {
   const router = useRouter();
-  const input = useRef<HTMLInputElement>(null);
   const alive = useMounted();
   const [state, setState] = useState<State>({ is: "idle" });
   const trouble = (name: string, error: unknown) =>
@@ -58,26 +58,14 @@ export function OpenArchive() {
   };
   return (
     <div className="grid justify-items-end gap-1">
-      <input
-        ref={input}
-        type="file"
-        accept=".zip,application/zip"
-        aria-label="Archive to open"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (file) void open(file);
-        }}
-      />
-      <button
-        type="button"
-        className="btn btn-sm w-fit border-rule bg-base-100"
-        disabled={state.is === "opening" || !alive}
-        onClick={() => input.current?.click()}
+      <FileButton
+        label="Archive to open"
+        accept={ZIP}
+        isOff={state.is === "opening" || !alive}
+        onFiles={([file]) => void open(file)}
       >
         <ArchiveIcon size={15} /> {state.is === "opening" ? "Opening…" : "Open an archive"}
-      </button>
+      </FileButton>
       {state.is === "here already" && (
         <p role="status" className="text-right text-[13px]">
           {state.known.title} is here already, last changed {ago(state.known.updatedAt)}; the archive was written{" "}

@@ -3,15 +3,15 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import { database } from "@/store/database";
 import { openPack } from "@/store/packs";
+import { FileButton, ZIP } from "@/ui/shell/file-button";
 import { useMounted } from "@/ui/shell/use-mounted";
 
 /** For whoever was sent a listening pack. */
 export function OpenPack() {
   const router = useRouter();
-  const input = useRef<HTMLInputElement>(null);
   const alive = useMounted();
   const [state, setState] = useState<"idle" | "opening" | { problem: string }>("idle");
   const packs = useLiveQuery(() => database.guestPacks.toArray(), []) ?? [];
@@ -31,26 +31,14 @@ export function OpenPack() {
     <section className="grid content-start gap-2">
       <h2 className="font-semibold text-lg">Listen for someone</h2>
       <p className="text-soft">You were sent a listening pack: open it, take its run, send the result file back.</p>
-      <input
-        ref={input}
-        type="file"
-        accept=".zip,application/zip"
-        aria-label="Listening pack to open"
-        className="hidden"
-        onChange={(event) => {
-          const [file] = event.target.files ?? [];
-          event.target.value = "";
-          if (file) void open(file);
-        }}
-      />
-      <button
-        type="button"
-        className="btn btn-sm w-fit border-rule bg-base-100"
-        disabled={state === "opening" || !alive}
-        onClick={() => input.current?.click()}
+      <FileButton
+        label="Listening pack to open"
+        accept={ZIP}
+        isOff={state === "opening" || !alive}
+        onFiles={([file]) => void open(file)}
       >
         {state === "opening" ? "Opening…" : "Open a listening pack"}
-      </button>
+      </FileButton>
       {typeof state === "object" && (
         <p role="alert" className="text-error">
           {state.problem}

@@ -1,7 +1,7 @@
 "use client";
 
 import { Download } from "lucide-react";
-import { useRef, useState } from "react";
+import { useState } from "react";
 import type { FileForm } from "@/core/formats/file-form";
 import { exportRenders } from "@/store/export-renders";
 import type { Render } from "@/store/records";
@@ -10,8 +10,8 @@ import { download } from "@/ui/shell/download";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { Choice } from "@/ui/shell/transport";
+import { useWriting } from "@/ui/shell/use-writing";
 import { useWorkbench } from "@/ui/shell/workbench";
-import { JobCancelled } from "@/workers/jobs";
 
 const CONTAINERS = [
   { value: "WAV", title: "WAV", hint: "RIFF WAVE, little-endian" },
@@ -40,29 +40,17 @@ export function ExportButton({ renders, className }: { renders: Render[]; classN
 function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => void }) {
   const { comparison } = useWorkbench();
   const [form, setForm] = useState<FileForm>({ container: "WAV", encoding: "24-bit" });
-  const [state, setState] = useState<"choosing" | "writing">("choosing");
-  const [problem, setProblem] = useState<string | null>(null);
-  const cancel = useRef(new AbortController());
-  const write = async (close: () => void) => {
-    setState("writing");
-    setProblem(null);
-    try {
-      const { name, blob } = await exportRenders(renders, form, comparison.title, cancel.current.signal);
-      download(name, blob);
-      close();
-    } catch (error) {
-      setState("choosing");
-      if (!(error instanceof JobCancelled)) {
-        setProblem(`The export did not work: ${error instanceof Error ? error.message : String(error)}`);
-      }
-    }
+  const { isWriting, problem, write, callOff } = useWriting("The export");
+  const writeAll = async (signal: AbortSignal) => {
+    const { name, blob } = await exportRenders(renders, form, comparison.title, signal);
+    download(name, blob);
   };
   return (
     <Modal
       title={`Export ${plural(renders.length, "render")}`}
       width={520}
       onClose={() => {
-        cancel.current.abort();
+        callOff();
         onClose();
       }}
       actions={(close) => (
@@ -71,10 +59,10 @@ function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => 
           <button
             type="button"
             className="btn btn-primary btn-sm"
-            disabled={state === "writing"}
-            onClick={() => void write(close)}
+            disabled={isWriting}
+            onClick={() => void write(writeAll, close)}
           >
-            {state === "writing" ? "Writing…" : "Export"}
+            {isWriting ? "Writing…" : "Export"}
           </button>
         </>
       )}
@@ -99,7 +87,7 @@ function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => 
         {ENCODINGS.find((e) => e.value === form.encoding)?.hint}. As delivered: at its own rate and level, not shifted.
         {renders.length > 1 && " All of them come as one zip."} A new file every time; nothing is written over.
       </p>
-      {state === "writing" && <JobStrip askedOnly />}
+      {isWriting && <JobStrip askedOnly />}
       {problem && (
         <p role="alert" className="text-error">
           {problem}
