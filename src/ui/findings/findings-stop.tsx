@@ -2,6 +2,7 @@
 
 import { useLiveQuery } from "dexie-react-hooks";
 import { FileText, Layers, Package, Upload } from "lucide-react";
+import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
@@ -137,15 +138,25 @@ export function FindingsStop() {
               ))}
             </dl>
           </section>
-          <VerdictMatrix
-            book={book}
-            contradictions={contradictions}
-            place={place}
-            onPlace={(at) => {
-              setPlace(at);
-              setView("cell");
-            }}
-          />
+          {book.cells.length === 0 ? (
+            <p className="text-soft">
+              There is nothing to judge yet.{" "}
+              <Link className="link" href={stopPath(comparison.id, "gather")}>
+                Gather renders
+              </Link>{" "}
+              first: passages go down here, candidates across.
+            </p>
+          ) : (
+            <VerdictMatrix
+              book={book}
+              contradictions={contradictions}
+              place={place}
+              onPlace={(at) => {
+                setPlace(at);
+                setView("cell");
+              }}
+            />
+          )}
           <div className="flex items-center gap-2 text-[12px] text-soft">
             {untaken > 0 && (
               <button
@@ -158,7 +169,7 @@ export function FindingsStop() {
                 {isTakenApart && isWorking ? "Taking apart…" : `Take ${plural(untaken, "render")} apart`}
               </button>
             )}
-            <span>
+            <span hidden={book.cells.length === 0}>
               In a cell: your verdict, how it is known best, edge before matching and null over the dry one, what has
               most of it. Arrows move, 1 2 3 give a verdict.
             </span>

@@ -206,6 +206,7 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
           <div className="grid grid-cols-3 gap-x-8">
             <div className="grid content-start gap-4">
               <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "this list" }]} />
+              <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
             <div className="grid content-start gap-4">
               <KeyGroup title="Gather" keys={STOP_KEYS.Gather} />
@@ -215,7 +216,6 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
               <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
               <KeyGroup title="Bench" keys={STOP_KEYS.Bench} />
               <KeyGroup title="Findings" keys={STOP_KEYS.Findings} />
-              <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
           </div>
           <form method="dialog" className="modal-action">
