@@ -118,16 +118,20 @@ describe("the demo", () => {
     expect(await again.database.passages.count()).toBe(FERRY_PASSAGES.length);
   });
 
-  it("of an earlier recipe goes, unless someone has tested on it", async () => {
+  it("of an earlier recipe goes, unless someone has tested or judged on it", async () => {
     const { openDemo, database } = await freshStore();
     const { createComparison } = await import("./comparisons");
+    const { writeFinding } = await import("./findings");
     const untouched = await createComparison("Oxbow Ferry boarding music", 1);
     const tested = await createComparison("Oxbow Ferry boarding music", 1);
     await database.runs.add({ id: "run", comparisonId: tested.id } as Run);
+    const judged = await createComparison("Oxbow Ferry boarding music", 1);
+    await writeFinding({ comparisonId: judged.id, passageId: null, candidateId: "c" }, { verdict: "not this" });
     runJob.mockImplementation(sendFerry);
     await openDemo();
     expect(await database.comparisons.get(untouched.id)).toBeUndefined();
-    expect(await database.comparisons.get(tested.id)).toMatchObject({ demoVersion: null });
+    for (const { id } of [tested, judged])
+      expect(await database.comparisons.get(id)).toMatchObject({ demoVersion: null });
   });
 
   it("asks for the pair in sight first and for all else in the background", async () => {

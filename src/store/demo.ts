@@ -82,10 +82,15 @@ async function addRunsOnce(id: string): Promise<void> {
   await addDemoRuns(id, first.title, DEMO_RUN_TITLES).catch(() => {});
 }
 
-/** A demo of an earlier recipe goes, unless someone has tested on it: then it stays as a comparison like any other. */
+/** A demo of an earlier recipe goes, unless someone has tested on it or written anything down: then it stays as a comparison like any other. */
 async function retire(id: string): Promise<void> {
+  const { runs, findings, notes, moments, sightedVerdicts } = database;
   const isOwn = (run: Run) => run.listener?.code !== MADE_UP_LISTENER;
-  if ((await database.runs.where({ comparisonId: id }).filter(isOwn).count()) === 0) {
+  const own = await Promise.all([
+    runs.where({ comparisonId: id }).filter(isOwn).count(),
+    ...[findings, notes, moments, sightedVerdicts].map((table) => table.where({ comparisonId: id }).count()),
+  ]);
+  if (own.every((count) => count === 0)) {
     await deleteComparison(id);
     return;
   }

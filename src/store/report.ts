@@ -108,7 +108,7 @@ async function sourceOf(comparisonId: string, withFigures: boolean, asking: Aski
       version,
       summary,
       settings,
-      bench: measured.find(({ candidate }) => candidate.id === id)?.report.sentences ?? [],
+      bench: measured.find(({ candidate }) => candidate.id === id)?.report ?? null,
     })),
     notes: notes.map(({ runId, text }) => ({ runId, text })),
     moments: moments.map(({ passageId, renderId, frame, words, text }) => {

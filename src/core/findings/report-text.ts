@@ -1,3 +1,4 @@
+import { csvRows as benchRows } from "../bench/csv";
 import { csvText } from "../csv";
 import type { Report } from "./report";
 import { candidateLine, day, everyFigure, figureCells, figureHeads, runLine, verdictLine } from "./report-words";
@@ -112,6 +113,17 @@ export function reportCsv(report: Report): string {
     ["verdict", v.passage ?? "", v.candidate, "verdict", v.verdict, ""],
     ...v.known.map((k) => ["evidence", v.passage ?? "", v.candidate, k.how, `${k.says}. ${k.score}`, ""]),
   ]);
-  const rows: (string | number | null)[][] = [heads, ...verdicts, ...runs, ...renders];
+  const measured = report.candidates.flatMap(({ name, benchFigures }) =>
+    benchFigures ? [{ title: name, report: benchFigures }] : [],
+  );
+  const bench = benchRows(measured).rows.map(([name, figure, at, value, unit]) => [
+    "bench",
+    "",
+    name,
+    at === null ? figure : `${figure} at ${at}`,
+    value,
+    unit,
+  ]);
+  const rows: (string | number | null)[][] = [heads, ...verdicts, ...runs, ...renders, ...bench];
   return csvText(rows);
 }

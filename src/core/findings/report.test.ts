@@ -1,4 +1,6 @@
 import { beforeAll, describe, expect, it } from "vitest";
+import { benchChain } from "../bench/bench";
+import { SMALL_FORM } from "../testing/bench";
 import { abxBetween, bookOf, DRY, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
 import type { OpenBook } from "./book";
 import { barPicture, tonePicture, toneReachDb } from "./pictures";
@@ -7,6 +9,8 @@ import { reportHtml } from "./report-html";
 import { reportCsv, reportMarkdown } from "./report-text";
 
 const HOSTILE = `<script src="http://x.test/a.js">|"'&`;
+/** What the bench tells of something simple. */
+const measured = benchChain([{ processorKey: "gain", settings: { gainDb: -3 } }], SMALL_FORM);
 let book: OpenBook;
 
 beforeAll(async () => {
@@ -68,7 +72,7 @@ const source = (): ReportSource => ({
     version: "1.2",
     summary: `${id} at work`,
     settings: [{ parameter: "Ratio", value: "4", unit: ":1", note: "" }],
-    bench: [`${id} adds nothing.`],
+    bench: id === "Bus" ? measured : null,
   })),
   notes: [{ runId: "untold", text: `Bus again ${HOSTILE}` }],
   moments: [{ passageId: "Chime", candidateId: "Bus", seconds: 4.25, words: "harsh" }],
@@ -96,6 +100,10 @@ describe("a report", () => {
     });
     expect(report.runs[1].answers.filter((a) => a === "right")).toHaveLength(9);
     expect(report.renders).toHaveLength(8);
+    expect(report.candidates.find(({ name }) => name === "Bus")?.benchFigures).toMatchObject({
+      gainDbAt1k: expect.closeTo(-3, 1),
+    });
+    expect(report.candidates.find(({ name }) => name === "Drive")?.benchFigures).toBeNull();
     expect(report.method[1]).toContain("matched by integrated");
   });
 
@@ -195,6 +203,8 @@ describe("as Markdown and CSV", () => {
     expect(lines).toContain("render,Chime,Bus,delay,64.25,samples");
     expect(lines).toContain("render,Chime,Bus,clock,,ppm");
     expect(lines.filter((l) => l.startsWith("run 2,")).some((l) => l.includes("sealed digest"))).toBe(true);
+    // What the bench measured, with where it stands.
+    expect(lines.find((l) => l.startsWith("bench,,Bus,gain at 1 kHz,"))).toMatch(/,-3(\.\d+)?,dB$/);
     // A formula of a spreadsheet is text.
     const forged = reportOf(
       bookOf({ passages: [{ id: "Chime", title: "=cmd|' /C calc'!A0", dryRenderId: renderId("Chime", DRY) }] }),

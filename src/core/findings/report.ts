@@ -1,3 +1,4 @@
+import { type BenchReport, figuresOnly } from "../bench/report";
 import { trialCount } from "../blind/plan";
 import type { Run } from "../blind/run";
 import { aboveHearingSentence, runVerdict } from "../blind/verdict";
@@ -90,7 +91,8 @@ export type ReportSource = {
     version: string;
     summary: string;
     settings: readonly SettingLine[];
-    bench: readonly string[];
+    /** What the bench told of it; null where it was not measured. */
+    bench: BenchReport | null;
   }[];
   notes: readonly { runId: string | null; text: string }[];
   moments: readonly { passageId: string; candidateId: string | null; seconds: number; words: string }[];
@@ -140,6 +142,8 @@ export type Report = {
     summary: string;
     settings: SettingLine[];
     bench: string[];
+    /** Every figure of the bench; null where it was not measured, or is not told. */
+    benchFigures: BenchReport | null;
   }[];
   sentences: { family: string; says: string }[];
   verdicts: {
@@ -204,7 +208,8 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
         version: isBlind ? "" : (about?.version ?? ""),
         summary: has("settings") ? (about?.summary ?? "") : "",
         settings: has("settings") ? [...(about?.settings ?? [])] : [],
-        bench: has("settings") ? [...(about?.bench ?? [])] : [],
+        bench: has("settings") ? [...(about?.bench?.sentences ?? [])] : [],
+        benchFigures: has("settings") && about?.bench ? figuresOnly(about.bench) : null,
       };
     }),
     sentences: has("sentences")
