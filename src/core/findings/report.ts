@@ -287,7 +287,7 @@ function reportRun(book: OpenBook, run: Run, isBlind: boolean): ReportRun {
     form: plan.kind,
     passage: book.passageTitleOf(run.passageId),
     names,
-    listener: run.listener?.code ?? "",
+    listener: [run.listener?.code, run.listener?.equipment, run.listener?.room].filter(Boolean).join(", "),
     headline: verdict.headline,
     detail: [verdict.detail, above].filter(Boolean).join(" "),
     trials: trialCount(plan, stimuli.length),
