@@ -52,7 +52,7 @@ test("the first screen, Gather and its dialogs, and the keys pass WCAG 2.2 AA by
 });
 
 test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(150_000);
   await openSeeded(page, "grid");
   for (const { title } of STOPS) {
     await stop(page, title).click();
@@ -76,6 +76,20 @@ test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ p
         await page.getByRole("tab", { name: view }).click();
         await expect(page.getByRole("tab", { name: view })).toHaveAttribute("aria-selected", "true");
         await expectNoViolations(page, "main");
+      }
+    }
+    if (title === "Findings") {
+      await page.getByRole("gridcell").nth(5).click();
+      await expect(page.getByRole("group", { name: "Your verdict" })).toBeVisible();
+      await expectNoViolations(page, "main");
+      for (const [key, name] of [
+        ["g", "Render pack"],
+        ["r", "Report"],
+      ]) {
+        await page.keyboard.press(key);
+        await expect(page.getByRole("dialog", { name })).toBeVisible();
+        await expectNoViolations(page, "dialog[open]");
+        await page.keyboard.press("Escape");
       }
     }
     const scrolls = await page.evaluate(() => document.documentElement.scrollHeight > window.innerHeight);

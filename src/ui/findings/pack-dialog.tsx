@@ -47,7 +47,7 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
     if (key) download(key.name, key.blob);
   };
   const list = (title: string, rows: readonly { id: string; title: string }[]) => (
-    <fieldset className="grid content-start gap-1">
+    <fieldset className="grid content-start gap-1.5">
       <legend className="mb-1 font-display font-semibold">{title}</legend>
       {rows.map((row) => (
         <label key={row.id} className="flex items-center gap-2">
