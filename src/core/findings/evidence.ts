@@ -71,6 +71,8 @@ function likingSays(book: OpenBook, liking: Liking, candidateId: string): Pick<E
   if (liking.winnerId) return { says: `behind ${book.titleOf(liking.winnerId)}`, state: "shown" };
   if (liking.mostId === candidateId)
     return { says: `had most of it beside ${listed(others)}, not shown to be ahead of each`, state: "not shown" };
+  if (liking.mostId)
+    return { says: `${book.titleOf(liking.mostId)} had most of it, not shown to be ahead of each`, state: "not shown" };
   return { says: `no favourite shown beside ${listed(others)}`, state: "not shown" };
 }
 

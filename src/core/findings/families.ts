@@ -34,7 +34,7 @@ export function familySentences(book: OpenBook): FamilySentence[] {
 function sentenceOf(book: OpenBook, ids: readonly string[], dry: ReadonlySet<string>): string {
   const parts = book.passages.flatMap(({ id, title }) => {
     const said = onPassage(book, id, ids, dry);
-    return said.length > 0 ? [`For ${title} ${said.join("; ")}.`] : [];
+    return said.length > 0 ? [`For ${title}: ${said.join("; ")}.`] : [];
   });
   if (parts.length > 0) return parts.join(" ");
   return sightedSentence(book, ids) ?? "Nothing was heard blind yet.";

@@ -29,10 +29,10 @@ describe("one sentence for each family", () => {
     ];
     const said = sentences(bookOf({ runs }));
     expect(said.compressor).toBe(
-      "For Chime Limit is ahead of Dry, Bus and Drive, in 11 of 12 rounds. For Voice nobody was shown to tell the two apart (9 of 16 right, which guessers reach 40 in 100 times).",
+      "For Chime: Limit is ahead of Dry, Bus and Drive, in 11 of 12 rounds. For Voice: nobody was shown to tell the two apart (9 of 16 right, which guessers reach 40 in 100 times).",
     );
     expect(said.saturator).toBe(
-      "For Chime Limit, of another family, is ahead of Dry, Bus and Drive. For Voice Drive was told from the dry one, 13 of 16 right, which guessers reach 1 in 94 times.",
+      "For Chime: Limit, of another family, is ahead of Dry, Bus and Drive. For Voice: Drive was told from the dry one, 13 of 16 right, which guessers reach 1 in 94 times.",
     );
   });
 
@@ -50,11 +50,12 @@ describe("one sentence for each family", () => {
     const runs = [await favouriteAmong(["Limit", "Bus", "Drive", "Dry"], 8, "Limit", 6, { id: "uneven" })];
     const book = bookOf({ runs });
     expect(sentences(book).compressor).toBe(
-      "For Chime not all of Limit, Bus, Drive and Dry are liked alike: Limit had most of it, in 6 of 8 rounds, and is not shown to be ahead of each.",
+      "For Chime: not all of Limit, Bus, Drive and Dry are liked alike: Limit had most of it, in 6 of 8 rounds, and is not shown to be ahead of each.",
     );
     expect(evidenceFor(book, "Chime", "Limit")).toMatchObject([
       { state: "not shown", says: expect.stringContaining("had most of it") },
     ]);
+    expect(evidenceFor(book, "Chime", "Bus")[0].says).toBe("Limit had most of it, not shown to be ahead of each");
     expect(whatNext(book, { effect: 0.8, power: 0.8 }).runs[0].question).toContain("whether it is ahead of");
   });
 
