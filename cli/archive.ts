@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { Writable } from "node:stream";
 import { configure, type Entry, type FileEntry, Reader, TextWriter, ZipReader } from "@zip.js/zip.js";
-import { ARCHIVE_INDEX, type Archive, audioFaults, readArchive } from "@/core/archive/archive";
+import { ARCHIVE_INDEX, type Archive, audioFaults, noArchive, readArchive } from "@/core/archive/archive";
 import { type ArchiveCheck, checkOf, checkRuns } from "@/core/archive/check";
 import { type ByteSource, piecesOfBytes } from "@/core/formats/byte-source";
 import { contentHasher } from "@/core/formats/content-hash";
@@ -24,8 +24,6 @@ class SourceReader extends Reader<ByteSource> {
     return this.source.read(start, Math.min(this.size, start + length));
   }
 }
-
-const NO_ARCHIVE = "Choose a zip that was written with “Archive”.";
 
 export type VerifiedArchive = {
   schema: "yonder-pair/verify-archive@1";
@@ -52,7 +50,7 @@ export async function verifyArchive(file: string, source: ByteSource): Promise<O
   }
   const files = new Map(entries.filter((e): e is FileEntry => !e.directory).map((entry) => [entry.filename, entry]));
   const index = files.get(ARCHIVE_INDEX);
-  if (!index) return fail(`${file} is no archive of a comparison: it holds no ${ARCHIVE_INDEX}.`, NO_ARCHIVE);
+  if (!index) return noArchive(file);
   const text = await index.getData(new TextWriter());
   const read = readArchive(file, text);
   if (!read.ok) return read;

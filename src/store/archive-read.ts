@@ -6,6 +6,8 @@ import {
   type Archive,
   archivedSealsSchema,
   audioFaults,
+  noArchive,
+  OTHER_FILE,
   readArchive,
   renderFrom,
 } from "@/core/archive/archive";
@@ -19,12 +21,11 @@ import { keep } from "./cached";
 import { database } from "./database";
 import { keepWhatCame, readFile } from "./import-files";
 import { dropUnused, putInPlace } from "./whole";
-import { bytesOf, openZip, textOf, type ZipFiles } from "./zip";
+import { bytesOf, jsonOf, openZip, type Taken, textOf, type ZipFiles } from "./zip";
 
 /** An archive whose list of contents was read; its audio was not yet. */
 export type OpenedArchive = { fileName: string; archive: Archive; files: ZipFiles };
 
-const OTHER_FILE = "Choose a zip that was written with “Archive”.";
 const OTHER_COPY = "Take another copy of it.";
 
 /** Opens an archive and looks through what it says of itself. Nothing is kept. */
@@ -33,7 +34,7 @@ export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
   if (!opened.ok) return opened;
   const files = opened.value;
   const index = files.get(ARCHIVE_INDEX);
-  if (!index) return fail(`${file.name} is no archive of a comparison: it holds no ${ARCHIVE_INDEX}.`, OTHER_FILE);
+  if (!index) return noArchive(file.name);
   const read = readArchive(file.name, await textOf(index));
   if (!read.ok) return read;
   const archive = read.value;
@@ -66,8 +67,10 @@ export function takeArchive(opened: OpenedArchive, signal?: AbortSignal): Promis
       const outcome = await takeAudio(opened, added, report, ending);
       if (!outcome.ok) return outcome;
       const { audio: _, schema: _schema, version: _version, writtenAt: _writtenAt, ...rows } = archive;
-      const seals = await sealsIn(opened.files);
-      await putInPlace({ ...rows, renders: archive.renders.map(renderFrom), seals });
+      const seals = archivedSealsSchema.safeParse(await jsonIn(opened.files, ARCHIVE_SEALS));
+      if (!seals.success) return fail(`${opened.fileName} is damaged: ${ARCHIVE_SEALS} cannot be read.`, OTHER_COPY);
+      ending.throwIfAborted();
+      await putInPlace({ ...rows, renders: archive.renders.map(renderFrom), seals: seals.data });
       added.length = 0;
       await takeResults(opened.files);
       return succeed(archive.comparison.id);
@@ -91,36 +94,40 @@ async function takeAudio(
     if (!zipped) return fail(`${fileName} is damaged: ${entry} is missing.`, OTHER_COPY);
     const name = archive.renders.find((r) => r.audioHash === hash)?.fileName ?? entry;
     report({ share: i / archive.audio.length, doing: name });
-    let bytes: Blob;
+    let taken: Taken;
     try {
-      bytes = await bytesOf(zipped, signal);
+      taken = await bytesOf(zipped, signal);
     } catch (error) {
       if (signal.aborted) throw error;
       return fail(`${fileName} is damaged: ${entry} cannot be read.`, OTHER_COPY);
     }
-    const read = await readFile(new File([bytes], name), signal);
-    if (!read.ok) return read;
-    if (read.reading.hash !== hash)
-      return fail(`${fileName} is damaged: ${entry} is not what was archived.`, OTHER_COPY);
-    await keepWhatCame(read);
-    await database.audio.put({ hash, bytes });
-    added.push(hash);
+    try {
+      const read = await readFile(new File([taken.bytes], name), signal);
+      if (!read.ok) return read;
+      if (read.reading.hash !== hash)
+        return fail(`${fileName} is damaged: ${entry} is not what was archived.`, OTHER_COPY);
+      await keepWhatCame(read);
+      await database.audio.put({ hash, bytes: taken.bytes });
+      added.push(hash);
+    } finally {
+      await taken.letGo();
+    }
   }
   return succeed(null);
 }
 
-async function sealsIn(files: ZipFiles) {
-  const entry = files.get(ARCHIVE_SEALS);
-  return entry ? archivedSealsSchema.parse(JSON.parse(await textOf(entry))) : [];
+/** An entry as plain data; undefined where it is not there, or is no JSON. */
+async function jsonIn(files: ZipFiles, name: string): Promise<unknown> {
+  const entry = files.get(name);
+  return entry && jsonOf(await textOf(entry));
 }
 
 const resultsSchema = z.array(z.object({ key: z.string(), value: z.unknown() }));
 
 /** Keeps the results that came along, as far as they are what their tasks answer today. They save work, and are no reason to fail. */
 async function takeResults(files: ZipFiles): Promise<void> {
-  const entry = files.get(ARCHIVE_RESULTS);
-  const parsed = entry && resultsSchema.safeParse(JSON.parse(await textOf(entry)));
-  if (!parsed?.success) return;
+  const parsed = resultsSchema.safeParse(await jsonIn(files, ARCHIVE_RESULTS));
+  if (!parsed.success) return;
   for (const { key, value } of parsed.data) {
     const [, name, version] = /^(\w+)@([^:]+):/.exec(key) ?? [];
     const task: Task | undefined = TASKS[name as keyof typeof TASKS];

@@ -20,7 +20,7 @@ import type { GuestPack, Pack, Render } from "./records";
 import { workOut } from "./results";
 import { keepResult, type RunDraft, randomBytes } from "./runs";
 import { heardRecipe } from "./stimuli";
-import { bytesOf, openZip, textOf, zipped } from "./zip";
+import { bytesOf, jsonOf, openZip, textOf, zipped } from "./zip";
 
 const NAME_BYTES = 4;
 const STAMP_KEY_BYTES = 32;
@@ -108,7 +108,7 @@ export async function openPack(file: File): Promise<Outcome<string>> {
   for (const { name, audioHash } of wanted) {
     const entry = opened.value.get(audioFileName(name));
     if (!entry) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
-    const bytes = await bytesOf(entry);
+    const { bytes } = await bytesOf(entry);
     const read = await runJob("read", { name, file: bytes }, { title: "Opening a listening pack" });
     if (!read.ok || read.value.hash !== audioHash)
       return fail(`${audioFileName(name)} in ${file.name} is not the audio the pack was made with.`, SEND_AGAIN);
@@ -119,14 +119,6 @@ export async function openPack(file: File): Promise<Outcome<string>> {
     await database.guestPacks.put({ id: manifest.packId, manifest, openedAt: now() });
   });
   return succeed(manifest.packId);
-}
-
-function jsonOf(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return null;
-  }
 }
 
 /** Runs of a pack that came from outside stand under this in place of a comparison. */

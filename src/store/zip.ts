@@ -80,11 +80,29 @@ export async function textOf(entry: FileEntry): Promise<string> {
   return entry.getData(new TextWriter());
 }
 
+/** JSON as plain data; undefined where it is none. */
+export function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
+/** Bytes that were taken out of a zip; `letGo` once they are kept elsewhere, or not wanted. */
+export type Taken = { bytes: Blob; letGo: () => Promise<void> };
+
 /** The bytes of an entry, from a file of their own on the private disk where there is one, so that they never lie in memory as a whole. */
-export async function bytesOf(entry: FileEntry, signal?: AbortSignal): Promise<Blob> {
+export async function bytesOf(entry: FileEntry, signal?: AbortSignal): Promise<Taken> {
   const { BlobWriter } = await import("@zip.js/zip.js");
   const onDisk = entry.uncompressedSize > LITTLE_BYTES ? await diskFile(entry.filename.replace(/^.*\//, "")) : null;
-  if (!onDisk) return entry.getData(new BlobWriter(), { signal });
+  if (!onDisk) return { bytes: await entry.getData(new BlobWriter(), { signal }), letGo: async () => {} };
   await entry.getData(await onDisk.createWritable(), { signal });
-  return onDisk.getFile();
+  return { bytes: await onDisk.getFile(), letGo: () => letGoOf(onDisk) };
+}
+
+async function letGoOf({ name }: FileSystemFileHandle): Promise<void> {
+  const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle(FOLDER);
+  // One that is still being read stays, and goes with the next that are old.
+  await folder.removeEntry(name).catch(() => {});
 }

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { runSchema } from "../blind/run";
 import { fileNameOf } from "../findings/file-name";
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Failure, fail, type Outcome, succeed } from "../outcome";
 import { MIGRATIONS } from "./migrations";
 import {
   candidateSchema,
@@ -86,7 +86,11 @@ export function audioEntryName(hash: string, fileName: string): string {
   return `audio/${hash.slice(0, 8)}-${fileNameOf(stem, ending || "bin")}`;
 }
 
-const OTHER_FILE = "Choose a zip that was written with “Archive”.";
+/** What is told of a zip that is no archive. */
+export const noArchive = (fileName: string): Failure =>
+  fail(`${fileName} is no archive of a comparison: it holds no ${ARCHIVE_INDEX}.`, OTHER_FILE);
+
+export const OTHER_FILE = "Choose a zip that was written with “Archive”.";
 
 /** The index of an archive, of whatever version, as it would be written now. */
 export function readArchive(fileName: string, text: string): Outcome<Archive> {

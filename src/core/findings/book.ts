@@ -56,13 +56,24 @@ export function openBook(book: Book, candidateOf: CandidateOf) {
   const titles = new Map(book.candidates.map(({ id, title }) => [id, title]));
   const passages = new Map(book.passages.map(({ id, title }) => [id, title]));
   const preferences = preferencesIn(book.runs, candidateOf);
+  const candidateOfRender = (renderId: string): string | null =>
+    book.cells.find((cell) => cell.renderId === renderId)?.candidateId ?? null;
+  const latest = new Map<string, SightedVerdict>();
+  for (const verdict of book.sighted.toSorted((a, b) => a.createdAt.localeCompare(b.createdAt)))
+    latest.set(verdict.passageId, verdict);
   return {
     ...book,
     candidateOf,
     titleOf: (candidateId: string): string => titles.get(candidateId) ?? "a candidate that is gone",
     passageTitleOf: (passageId: string): string => passages.get(passageId) ?? "a passage that is gone",
-    candidateOfRender: (renderId: string): string | null =>
-      book.cells.find((cell) => cell.renderId === renderId)?.candidateId ?? null,
+    candidateOfRender,
+    /** The last verdict on a passage with names in sight, and whom it preferred; null where none was given. */
+    sightedOn: (passageId: string): { verdict: SightedVerdict; preferredId: string | null } | null => {
+      const verdict = latest.get(passageId);
+      return verdict
+        ? { verdict, preferredId: verdict.renderId === null ? null : candidateOfRender(verdict.renderId) }
+        : null;
+    },
     discriminations: discriminationsIn(book.runs, candidateOf),
     likings: likingsIn(preferences),
   };

@@ -40,14 +40,11 @@ export function contradictionsIn(book: OpenBook): Contradiction[] {
   ];
 }
 
-/** The last sighted verdict on each passage, with the candidate it preferred. */
+/** The last sighted verdict on each passage that preferred something. */
 function sightedPreferences(book: OpenBook): { passageId: string; candidateId: string; verdict: SightedVerdict }[] {
-  const last = new Map<string, SightedVerdict>();
-  for (const verdict of book.sighted.toSorted((a, b) => a.createdAt.localeCompare(b.createdAt)))
-    last.set(verdict.passageId, verdict);
-  return [...last.values()].flatMap((verdict) => {
-    const candidateId = verdict.renderId === null ? null : book.candidateOfRender(verdict.renderId);
-    return candidateId ? [{ passageId: verdict.passageId, candidateId, verdict }] : [];
+  return book.passages.flatMap(({ id }) => {
+    const last = book.sightedOn(id);
+    return last?.preferredId ? [{ passageId: id, candidateId: last.preferredId, verdict: last.verdict }] : [];
   });
 }
 
@@ -91,10 +88,17 @@ function sightedAgainstBlind(book: OpenBook): Contradiction[] {
 function louderBefore(book: OpenBook): Contradiction[] {
   const sighted = sightedPreferences(book).flatMap(({ passageId, candidateId, verdict }): Contradiction[] => {
     const edge = cellOf(book, passageId, candidateId)?.edge;
-    const unmatched = verdict.heard.filter(({ matched }) => !matched);
-    const heard = [...new Set(unmatched.flatMap(({ renderId }) => book.candidateOfRender(renderId) ?? []))];
-    const rivals = heard.filter((id) => id !== candidateId).flatMap((id) => cellOf(book, passageId, id)?.edge ?? []);
-    if (!edge || !heard.includes(candidateId) || rivals.length === 0) return [];
+    const secondsOf = (id: string, matched: boolean) =>
+      verdict.heard
+        .filter((h) => h.matched === matched && book.candidateOfRender(h.renderId) === id)
+        .reduce((sum, h) => sum + h.seconds, 0);
+    // One that was heard at one level for as long was not chosen by its level.
+    if (!edge || secondsOf(candidateId, false) <= secondsOf(candidateId, true)) return [];
+    const heard = [...new Set(verdict.heard.flatMap(({ renderId }) => book.candidateOfRender(renderId) ?? []))];
+    const rivals = heard
+      .filter((id) => id !== candidateId && secondsOf(id, false) > 0)
+      .flatMap((id) => cellOf(book, passageId, id)?.edge ?? []);
+    if (rivals.length === 0) return [];
     const over = edge.value - Math.max(...rivals.map(({ value }) => value));
     if (!(over >= TILTING_LU)) return [];
     return [

@@ -95,11 +95,10 @@ function likingEvidence(book: OpenBook, passageId: string, candidateId: string):
 }
 
 function sightedEvidence(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
-  const onPassage = book.sighted.filter((v) => v.passageId === passageId);
-  const last = onPassage.toSorted((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
+  const last = book.sightedOn(passageId);
   if (!last) return [];
-  const preferred = last.renderId === null ? null : book.candidateOfRender(last.renderId);
-  const heard = last.heard.some(({ renderId }) => book.candidateOfRender(renderId) === candidateId);
+  const { verdict, preferredId: preferred } = last;
+  const heard = verdict.heard.some(({ renderId }) => book.candidateOfRender(renderId) === candidateId);
   if (preferred !== candidateId && !heard) return [];
   return [
     {
@@ -110,11 +109,11 @@ function sightedEvidence(book: OpenBook, passageId: string, candidateId: string)
           : preferred === null
             ? "no preference"
             : `less liked than ${book.titleOf(preferred)}`,
-      score: `${Math.round(last.sure)} % sure, names in sight`,
+      score: `${Math.round(verdict.sure)} % sure, names in sight`,
       state: "said",
       listeners: 1,
       runIds: [],
-      sightedId: last.id,
+      sightedId: verdict.id,
     },
   ];
 }

@@ -18,7 +18,8 @@ export const FAMILY_WORDS: Record<Kind, string> = {
   other: "others",
 };
 
-export type FamilySentence = { kind: Kind; candidateIds: string[]; says: string };
+/** `isHeard`: whether anything of it was heard, blind or with names in sight. */
+export type FamilySentence = { kind: Kind; candidateIds: string[]; says: string; isHeard: boolean };
 
 /** One sentence for each family of candidates, made of what blind runs show and of nothing else; sighted words are told as such, where there is nothing better. */
 export function familySentences(book: OpenBook): FamilySentence[] {
@@ -27,17 +28,18 @@ export function familySentences(book: OpenBook): FamilySentence[] {
   const kinds = [...new Set(members.map(({ kind }) => kind))];
   return kinds.map((kind) => {
     const candidateIds = members.filter((m) => m.kind === kind).map(({ id }) => id);
-    return { kind, candidateIds, says: sentenceOf(book, candidateIds, dry) };
+    const says = sentenceOf(book, candidateIds, dry);
+    return { kind, candidateIds, says: says ?? "Nothing was heard blind yet.", isHeard: says !== null };
   });
 }
 
-function sentenceOf(book: OpenBook, ids: readonly string[], dry: ReadonlySet<string>): string {
+function sentenceOf(book: OpenBook, ids: readonly string[], dry: ReadonlySet<string>): string | null {
   const parts = book.passages.flatMap(({ id, title }) => {
     const said = onPassage(book, id, ids, dry);
     return said.length > 0 ? [`For ${title}: ${said.join("; ")}.`] : [];
   });
   if (parts.length > 0) return parts.join(" ");
-  return sightedSentence(book, ids) ?? "Nothing was heard blind yet.";
+  return sightedSentence(book, ids);
 }
 
 /** What is known of a family on one passage, blind. */
@@ -104,10 +106,7 @@ const namesOf = (book: OpenBook, { candidateIds }: Discrimination): string => li
 /** What was said with open eyes, where nothing was heard blind. */
 function sightedSentence(book: OpenBook, ids: readonly string[]): string | null {
   const said = book.passages.flatMap(({ id, title }) => {
-    const last = book.sighted
-      .filter((v) => v.passageId === id)
-      .toSorted((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
-    const candidateId = last?.renderId ? book.candidateOfRender(last.renderId) : null;
+    const candidateId = book.sightedOn(id)?.preferredId;
     return candidateId && ids.includes(candidateId) ? [`${book.titleOf(candidateId)} on ${title}`] : [];
   });
   return said.length > 0

@@ -149,12 +149,10 @@ function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [
     const question = `Your first choice on ${passage} is ${book.titleOf(id)}. Can it be told from the dry one at all?`;
     claims.push({ candidateIds: [dry, id], question });
   }
-  const last = book.sighted
-    .filter((v) => v.passageId === passageId)
-    .toSorted((a, b) => b.createdAt.localeCompare(a.createdAt))[0];
-  const preferred = last?.renderId ? book.candidateOfRender(last.renderId) : null;
+  const last = book.sightedOn(passageId);
+  const preferred = last?.preferredId ?? null;
   if (!last || !preferred || wasHeard(preferred)) return claims;
-  const rival = last.heard
+  const rival = last.verdict.heard
     .toSorted((a, b) => b.seconds - a.seconds)
     .map(({ renderId }) => book.candidateOfRender(renderId))
     .find((id) => id !== null && id !== preferred);

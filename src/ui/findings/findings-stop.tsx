@@ -130,10 +130,10 @@ export function FindingsStop() {
             className="max-h-28 shrink-0 overflow-auto"
           >
             <dl className="grid grid-cols-[auto_1fr] gap-x-2 text-[13px] leading-[18px]">
-              {families.map(({ kind, says }) => (
+              {families.map(({ kind, says, isHeard }) => (
                 <div key={kind} className="contents" data-testid="family">
                   <dt className="font-display font-semibold first-letter:uppercase">{FAMILY_WORDS[kind]}</dt>
-                  <dd className={says.startsWith("Nothing was heard blind yet.") ? "text-soft" : ""}>{says}</dd>
+                  <dd className={isHeard ? "" : "text-soft"}>{says}</dd>
                 </div>
               ))}
             </dl>
