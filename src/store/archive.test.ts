@@ -1,5 +1,5 @@
 import "fake-indexeddb/auto";
-import { zipSync } from "fflate";
+import { unzipSync, zipSync } from "fflate";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { abxPlan, finishedRun, stimulus } from "@/core/testing/runs";
 import { readTone } from "./testing";
@@ -108,7 +108,6 @@ describe("an archive", () => {
 
   it("is refused in words and leaves nothing behind: other zips, changed audio, missing audio, changed runs", async () => {
     const { file } = await archived();
-    const { unzipSync } = await import("fflate");
     const entries = unzipSync(new Uint8Array(await file.arrayBuffer()));
     await Promise.all(database.tables.map((table) => table.clear()));
     const zipOf = (change: Record<string, Uint8Array | undefined>) =>
@@ -143,6 +142,22 @@ describe("an archive", () => {
     });
     for (const name of OWN_TABLES) expect(await database.table(name).count()).toBe(0);
     expect(await database.audio.count()).toBe(0);
+  });
+
+  it("is taken in where only its figures are damaged, and refused where its seals are", async () => {
+    const { comparison, file } = await archived();
+    const entries = unzipSync(new Uint8Array(await file.arrayBuffer()));
+    const broken = (name: string) =>
+      new File([zipSync({ ...entries, [name]: new TextEncoder().encode("{") }).slice()], "broken.zip");
+    await deleteComparison(comparison.id);
+    expect(await take(broken("seals.json"))).toMatchObject({
+      ok: false,
+      reason: expect.stringContaining("seals.json"),
+    });
+    expect(await database.comparisons.count()).toBe(0);
+    expect(await database.audio.count()).toBe(0);
+    expect(await take(broken("results.json"))).toMatchObject({ ok: true });
+    expect(await database.renders.count()).toBe(3);
   });
 
   it("can be cancelled, and a run counts once", async () => {

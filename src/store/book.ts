@@ -19,12 +19,9 @@ import { METHOD_UNITS, type PassageMatch } from "@/core/matching/match-passage";
 import { database } from "./database";
 import { keptLadder, ladderFor, overMaskOf, spectraOf } from "./explaining";
 import { measuredMatch, pairFigures } from "./levelling";
-import type { Asking } from "./line-up";
+import { type Asking, wholeOf } from "./line-up";
 import { measuredOf } from "./measurements";
-import type { Passage, Region, Render } from "./records";
-
-/** All of a passage: figures in findings are of the whole, wherever the loop happens to lie. */
-export const wholeOf = (dry: Render): Region => ({ startFrame: 0, endFrame: dry.frames });
+import type { Passage, Render } from "./records";
 
 /** How far a render is from the dry one of its passage. */
 export async function againstDry(

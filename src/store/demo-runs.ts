@@ -7,7 +7,7 @@ import type { Stimulus } from "@/core/blind/run";
 import { runMatchOf } from "@/core/blind/run-match";
 import { database } from "./database";
 import { levelsOver, measuredMatch } from "./levelling";
-import { alignmentOf, coveredPart } from "./line-up";
+import { alignmentOf, coveredPart, wholeOf } from "./line-up";
 import { NO_LISTENER } from "./listeners";
 import type { Render } from "./records";
 import { answerTrial, beginRun, hiddenSeats, type RunDraft } from "./runs";
@@ -61,7 +61,7 @@ export async function addDemoRuns(
     gainDb: gainOf(render),
   });
   const stimuli = await Promise.all(chosen.map((render, i) => stimulus(render, titles[i])));
-  const whole = { startFrame: 0, endFrame: dry.frames };
+  const whole = wholeOf(dry);
   const covered = await Promise.all(chosen.map((render) => coveredPart(render, dry, whole)));
   const region = covered.reduce(shared, whole);
   const levels = levelsIn(await Promise.all(chosen.map((render) => levelsOver(render, dry, region, gainOf(render)))));

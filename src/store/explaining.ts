@@ -3,7 +3,7 @@ import type { OverMask } from "@/core/audibility/over-mask";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Found, WornStep } from "@/core/ladder/found";
 import { type Ladder, ladderSchema } from "@/core/ladder/ladder-report";
-import type { Recipe } from "@/core/recipes/recipe";
+import { type Recipe, withGain } from "@/core/recipes/recipe";
 import type { Averaged } from "@/core/spectrum/averaged";
 import type { AnswerOf, RequestOf } from "@/workers/registry";
 import { type Asking, alignmentOf, coveredByAll, deliveredRecipe, inForce, recipeNow } from "./line-up";
@@ -140,7 +140,7 @@ export async function sourceRecipe(source: Source, pair: ExplainedPair): Promise
   }
   const gainDb = Number(source.gainDb.toFixed(3)) + 0;
   const first = await recipeNow(here, dry);
-  return { of: "difference", here: gainDb === 0 ? first : { of: "gain", source: first, gainDb }, yonder: second };
+  return { of: "difference", here: withGain(first, gainDb), yonder: second };
 }
 
 /** Tasks that read one sound over a region. */

@@ -2,9 +2,9 @@ import type { PairFigures } from "@/core/difference/pair";
 import { type LoudnessCourse, loudnessCourseSchema } from "@/core/loudness/loudness";
 import { LEVELS_VERSION, type StretchLevels } from "@/core/loudness/measure";
 import { type MatchEntry, type MatchSettings, matchPassage, type PassageMatch } from "@/core/matching/match-passage";
-import type { Recipe } from "@/core/recipes/recipe";
+import { withGain } from "@/core/recipes/recipe";
 import { database } from "./database";
-import { type Asking, coveredByAll, coveredPart, fileRecipe, recipeNow, stretchRecipe } from "./line-up";
+import { type Asking, coveredByAll, coveredPart, fileRecipe, recipeNow, stretchRecipe, wholeOf } from "./line-up";
 import type { Passage, Region, Render } from "./records";
 import { resultOf } from "./results";
 
@@ -21,7 +21,7 @@ export async function levelsOver(
 ): Promise<StretchLevels> {
   const region = await coveredPart(render, dry, asked);
   const source = stretchRecipe(await recipeNow(render, dry), region, dry.frames);
-  const sound: Recipe = gainOf(gainDb) === 0 ? source : { of: "gain", source, gainDb: gainOf(gainDb) };
+  const sound = withGain(source, gainOf(gainDb));
   return resultOf("levels", { sound }, { ...asking, title: `Measuring ${render.fileName}`, quiet: true });
 }
 
@@ -45,7 +45,7 @@ async function fitOver(render: Render, dry: Render, region: Region, asking: Aski
 
 /** What levels of a passage are matched over: its loop, where one is marked and asked for, or all of it. */
 export const matchRegion = ({ match, loop }: Passage, dry: Render): Region =>
-  match.over === "loop" && loop ? loop : { startFrame: 0, endFrame: dry.frames };
+  match.over === "loop" && loop ? loop : wholeOf(dry);
 
 /** A render's levels for the match, measured in step. */
 export async function matchEntryOf(
@@ -55,7 +55,7 @@ export async function matchEntryOf(
   method: MatchSettings["method"],
   asking: Asking = {},
 ): Promise<MatchEntry> {
-  const whole = { startFrame: 0, endFrame: dry.frames };
+  const whole = wholeOf(dry);
   const covered = await coveredPart(render, dry, region);
   const lacks = covered.startFrame > region.startFrame || covered.endFrame < region.endFrame;
   const [levels, dryLevels, wholeLevels, fitGainDb] = await Promise.all([

@@ -35,6 +35,9 @@ export function placedRecipe(render: Render, dry: Render, placement: Placement):
   return { of: "step", source, placement: { delaySamples, driftPpm, polarity, swapped }, frames: dry.frames };
 }
 
+/** All of a passage, by its dry render. */
+export const wholeOf = ({ frames }: Pick<Render, "frames">): Region => ({ startFrame: 0, endFrame: frames });
+
 /** A stretch of a recipe of so many frames; all of it is the recipe itself. */
 export const stretchRecipe = (source: Recipe, { startFrame, endFrame }: Region, frames: number): Recipe =>
   startFrame === 0 && endFrame === frames ? source : { of: "stretch", source, startFrame, endFrame };

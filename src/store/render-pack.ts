@@ -3,7 +3,7 @@ import { fileNameOf } from "@/core/findings/file-name";
 import { type PackFigures, type PackKind, packFileNames, packReadMe } from "@/core/findings/pack-files";
 import { endingOf, type FileForm } from "@/core/formats/file-form";
 import type { PassageMatch } from "@/core/matching/match-passage";
-import type { Recipe } from "@/core/recipes/recipe";
+import { type Recipe, withGain } from "@/core/recipes/recipe";
 import { now } from "./comparisons";
 import { database } from "./database";
 import type { ExportedFile } from "./export-renders";
@@ -36,8 +36,6 @@ type Piece = {
   gainDb: number;
   sound: Recipe;
 };
-
-const withGain = (source: Recipe, gainDb: number): Recipe => (gainDb === 0 ? source : { of: "gain", source, gainDb });
 
 /** Writes chosen renders in step, equally long and at one level into one zip, with a read-me and figures of exactly these files. */
 export async function writeRenderPack(order: RenderPackOrder, signal?: AbortSignal): Promise<RenderPack> {

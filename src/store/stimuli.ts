@@ -1,6 +1,6 @@
 import { anchorOf } from "@/core/blind/anchor";
 import type { Run, ShareAbove, Stimulus } from "@/core/blind/run";
-import type { Recipe } from "@/core/recipes/recipe";
+import { type Recipe, withGain } from "@/core/recipes/recipe";
 import { database } from "./database";
 import { placedRecipe, stretchRecipe } from "./line-up";
 import type { Region, Render } from "./records";
@@ -29,8 +29,7 @@ export async function dryOf(run: Pick<Run, "dryRenderId">): Promise<Render | und
 }
 
 /** A recipe at the gain of a stimulus's match. */
-export const atItsGain = ({ gainDb }: Stimulus, source: Recipe): Recipe =>
-  gainDb === 0 ? source : { of: "gain", source, gainDb };
+export const atItsGain = ({ gainDb }: Stimulus, source: Recipe): Recipe => withGain(source, gainDb);
 
 /** A stimulus as it is heard over a region: in step, cut, at its gain. */
 export async function heardRecipe(stimulus: Stimulus, dry: Render, region: Region): Promise<Recipe> {

@@ -137,6 +137,9 @@ describe("what contradicts what", () => {
       },
     ]);
     expect(contradictionsIn(of(true))).toEqual([]);
+    // Heard at one level for longer than as it came: not chosen by its level.
+    const mostly = [heard("Chime", "Bus", false, 5), heard("Chime", "Bus", true, 9), heard("Chime", "Limit", false)];
+    expect(contradictionsIn(bookOf({ cells, sighted: [sightedFor("Chime", "Bus", { heard: mostly })] }))).toEqual([]);
     const alike = bookOf({
       sighted: [sightedFor("Chime", "Bus", { heard: [heard("Chime", "Bus", false), heard("Chime", "Limit", false)] })],
     });

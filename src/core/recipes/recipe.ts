@@ -32,6 +32,10 @@ export type Recipe =
   /** Here wearing what was found between the two over frames [startFrame, endFrame), up to a step. */
   | { of: "worn"; here: Recipe; yonder: Recipe; startFrame: number; endFrame: number; found: Found; upTo: WornStep };
 
+/** A sound at a gain, dB; at none it is itself. */
+export const withGain = (source: Recipe, gainDb: number): Recipe =>
+  gainDb === 0 ? source : { of: "gain", source, gainDb };
+
 const frame = z.number().int().min(0);
 const responseSchema = z
   .instanceof(Float64Array)

@@ -1,25 +1,56 @@
 import type { Candidate } from "../archive/rows";
 
-type Titled = Pick<Candidate, "id" | "title" | "versionOf">;
+type Titled = Pick<Candidate, "id" | "title" | "version" | "versionOf">;
 
 /** What a file that came again under its name is called, beside the one that was there. */
-export type NextVersion = { candidateTitle: string; version: string; versionOf: string; number: number; after: string };
+export type NextVersion = {
+  candidateTitle: string;
+  version: string;
+  versionOf: string;
+  /** Which version it is, and what its first one is called. */
+  number: number;
+  firstTitle: string;
+  /** The version before it on the same passage. */
+  beforeId: string;
+  beforeNumber: number;
+};
 
 const ORDINALS = ["first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth", "tenth"];
 const ordinal = (n: number): string => ORDINALS[n - 1] ?? `${n}th`;
 
-/** The version that follows a candidate and all that were versions of it before. */
-export function nextVersion(candidates: readonly Titled[], candidateId: string): NextVersion | null {
+/**
+ * The version that follows the latest of a candidate's on one passage, where `onPassage` has those with a render on it. One that has that number
+ * already, from another passage, is joined.
+ */
+export function nextVersion(
+  candidates: readonly Titled[],
+  onPassage: ReadonlySet<string>,
+  candidateId: string,
+): NextVersion | null {
   const candidate = candidates.find(({ id }) => id === candidateId);
   const first = candidates.find(({ id }) => id === (candidate?.versionOf ?? candidateId)) ?? candidate;
   if (!first) return null;
-  const number = 2 + candidates.filter(({ versionOf }) => versionOf === first.id).length;
+  const later = candidates.filter(({ versionOf }) => versionOf === first.id);
+  // A number that was written over by hand goes by its place in the row.
+  const numbered = [
+    { id: first.id, title: first.title, number: 1 },
+    ...later.map(({ id, title, version }, i) => ({
+      id,
+      title,
+      number: /^\d+$/.test(version) ? Number(version) : i + 2,
+    })),
+  ];
+  const there = numbered.filter(({ id }) => onPassage.has(id));
+  const before = there.toSorted((a, b) => b.number - a.number)[0] ?? numbered[0];
+  const number = before.number + 1;
   return {
-    candidateTitle: `${first.title}, version ${number}`,
+    candidateTitle: numbered.find((v) => v.number === number)?.title ?? `${first.title}, version ${number}`,
     version: String(number),
     versionOf: first.id,
     number,
-    after: first.title,
+    firstTitle: first.title,
+    beforeId: before.id,
+    beforeNumber: before.number,
   };
 }
 
@@ -28,13 +59,13 @@ const SAME_LU = 0.05;
 
 /** "Bus comp, third version: 0.4 LU louder than the second". Levels are null where there is none, undefined before they are measured. */
 export function versionSentence(
-  { after, number }: NextVersion,
+  { firstTitle, number, beforeNumber }: Pick<NextVersion, "firstTitle" | "number" | "beforeNumber">,
   lufs: number | null | undefined,
   beforeLufs: number | null | undefined,
 ): string {
-  const name = `${after}, ${ordinal(number)} version`;
+  const name = `${firstTitle}, ${ordinal(number)} version`;
   if (lufs === undefined || beforeLufs === undefined) return `${name}.`;
-  const before = `the ${ordinal(number - 1)}`;
+  const before = `the ${ordinal(beforeNumber)}`;
   if (lufs === null || beforeLufs === null) return `${name}: how much louder it is than ${before} cannot be told.`;
   const louder = lufs - beforeLufs;
   if (Math.abs(louder) < SAME_LU) return `${name}: as loud as ${before}.`;

@@ -8,7 +8,7 @@ import type { RunMatch, Stimulus } from "@/core/blind/run";
 import { runMatchOf } from "@/core/blind/run-match";
 import type { StretchLevels } from "@/core/loudness/measure";
 import { levelsOver } from "@/store/levelling";
-import { coveredPart } from "@/store/line-up";
+import { coveredPart, wholeOf } from "@/store/line-up";
 import type { Region, Render } from "@/store/records";
 import { rankOf } from "@/ui/shell/sight";
 import { laidKey, type Results } from "@/ui/shell/use-results";
@@ -56,7 +56,7 @@ const lengthOf = ({ startFrame, endFrame }: Region): number => Math.max(0, endFr
 export function usePlanned(results: Results, renders: readonly Render[]): Planned {
   const { pair, match, matchSettled, alignments, titleOf } = results;
   const dry = pair?.dry;
-  const whole = dry ? { startFrame: 0, endFrame: dry.frames } : null;
+  const whole = dry ? wholeOf(dry) : null;
   const first = useCallback((all: { data?: Region }[]) => all.map((q) => q.data), []);
   const covered = useQueries({
     queries: renders.map((render) => ({

@@ -3,6 +3,7 @@
 import { useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Averaged } from "@/core/spectrum/averaged";
+import { wholeOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import { decibels, signed } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
@@ -29,7 +30,7 @@ export function useTarget(pair: Pair) {
 /** All of a target averaged; null until it is, and where there is none. */
 export function useTargetSpectra(target: Target | null, pair: Pair, points: number, view: ChannelView) {
   const render = target?.render ?? pair.here;
-  const whole = { startFrame: 0, endFrame: render.frames };
+  const whole = wholeOf(render);
   // A target lies on itself: where it begins on another render does not matter.
   const { data, problem } = useSpectra([render], render, whole, points, view);
   return { data: target ? (data as Averaged | null) : null, problem };

@@ -25,7 +25,7 @@ export function ArchiveButton({ onProblem }: { onProblem: (words: string | null)
     }
     setIsWriting(false);
   };
-  useHotkeys("z", () => void write(), { ...stopKeyOptions("z"), enabled: !isWriting });
+  useHotkeys("z", () => !isWriting && void write(), stopKeyOptions("z"));
   return (
     <button
       type="button"

@@ -2,7 +2,7 @@
 
 import { TriangleAlert } from "lucide-react";
 import Link from "next/link";
-import { type ReactNode, useState } from "react";
+import type { ReactNode } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { VERDICTS } from "@/core/archive/rows";
 import { cellOf, findingOf, type OpenBook } from "@/core/findings/book";
@@ -11,6 +11,7 @@ import { type Evidence, evidenceFor } from "@/core/findings/evidence";
 import { setSide, showPassage } from "@/store/comparisons";
 import { type FindingChange, writeFinding } from "@/store/findings";
 import { NO_FIGURE, number, withUnit } from "@/ui/format";
+import { KeptText } from "@/ui/shell/kept-text";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { stopPath } from "@/ui/shell/stops";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -68,12 +69,7 @@ export function ContradictionLine({
       <TriangleAlert size={14} className="mt-0.5 shrink-0 text-warning" aria-hidden="true" />
       <span>
         {where && <span className="font-medium">{where}: </span>}
-        {says}{" "}
-        {runIds.map((runId, i) => (
-          <button key={runId} type="button" className="link mr-1" onClick={() => onRun(runId)}>
-            {runIds.length === 1 ? "the run" : `run ${i + 1}`}
-          </button>
-        ))}
+        {says} <RunLinks runIds={runIds} onRun={onRun} />
       </span>
     </p>
   );
@@ -104,7 +100,26 @@ function OnTheBench({ sentences: [first, ...others] }: { sentences: readonly str
   );
 }
 
+/** The way to the runs that something rests on. */
+function RunLinks({ runIds, onRun }: { runIds: readonly string[]; onRun: (runId: string) => void }) {
+  return runIds.map((runId, i) => (
+    <button key={runId} type="button" className="link mr-1 font-normal" onClick={() => onRun(runId)}>
+      {runIds.length === 1 ? "the run" : `run ${i + 1}`}
+    </button>
+  ));
+}
+
 const KEYS = ["1", "2", "3"] as const;
+
+const ON_A_PASSAGE = [
+  { field: "good", label: "Good" },
+  { field: "bad", label: "Bad" },
+] as const;
+const ON_THE_WHOLE = [
+  ...ON_A_PASSAGE,
+  { field: "price", label: "Price" },
+  { field: "effort", label: "Effort" },
+] as const;
 
 /** Nothing here is filled in for anyone. */
 function VerdictFields({ book, place }: { book: OpenBook; place: Place }) {
@@ -112,12 +127,12 @@ function VerdictFields({ book, place }: { book: OpenBook; place: Place }) {
   const { passageId, candidateId } = place;
   const finding = findingOf(book, passageId, candidateId);
   const write = (change: FindingChange) =>
-    void writeFinding({ comparisonId: comparison.id, passageId, candidateId }, change);
+    writeFinding({ comparisonId: comparison.id, passageId, candidateId }, change);
   useHotkeys(
     KEYS,
     (_, { keys }) => {
       const verdict = VERDICTS[KEYS.indexOf((keys?.[0] ?? "") as (typeof KEYS)[number])];
-      if (verdict) write({ verdict: finding?.verdict === verdict ? null : verdict });
+      if (verdict) void write({ verdict: finding?.verdict === verdict ? null : verdict });
     },
     stopKeyOptions("1"),
     [finding?.verdict, passageId, candidateId],
@@ -132,40 +147,25 @@ function VerdictFields({ book, place }: { book: OpenBook; place: Place }) {
             type="button"
             aria-pressed={finding?.verdict === verdict}
             className={`btn join-item btn-sm border-rule font-normal ${finding?.verdict === verdict ? "btn-primary" : "bg-base-100"}`}
-            onClick={() => write({ verdict: finding?.verdict === verdict ? null : verdict })}
+            onClick={() => void write({ verdict: finding?.verdict === verdict ? null : verdict })}
           >
             {verdict} <kbd className="kbd kbd-xs text-base-content">{KEYS[i]}</kbd>
           </button>
         ))}
       </fieldset>
       <div className="grid grid-cols-2 gap-1.5">
-        <Words label="Good" value={finding?.good ?? ""} onChange={(good) => write({ good })} />
-        <Words label="Bad" value={finding?.bad ?? ""} onChange={(bad) => write({ bad })} />
-        {passageId === null && (
-          <>
-            <Words label="Price" value={finding?.price ?? ""} onChange={(price) => write({ price })} />
-            <Words label="Effort" value={finding?.effort ?? ""} onChange={(effort) => write({ effort })} />
-          </>
-        )}
+        {(passageId === null ? ON_THE_WHOLE : ON_A_PASSAGE).map(({ field, label }) => (
+          <KeptText
+            key={field}
+            label={label}
+            initial={finding?.[field] ?? ""}
+            onKeep={(text) => write({ [field]: text })}
+            rows={2}
+            className="textarea-sm min-h-0 resize-none leading-4"
+          />
+        ))}
       </div>
     </div>
-  );
-}
-
-/** A line of one's own, kept when it is left. */
-function Words({ label, value, onChange }: { label: string; value: string; onChange: (value: string) => void }) {
-  const [draft, setDraft] = useState(value);
-  return (
-    <label className="grid gap-0.5">
-      <span className="text-[12px] text-soft">{label}</span>
-      <textarea
-        rows={2}
-        className="textarea textarea-sm min-h-0 w-full resize-none border-rule leading-4"
-        value={draft}
-        onChange={(event) => setDraft(event.target.value)}
-        onBlur={() => draft !== value && onChange(draft.trim())}
-      />
-    </label>
   );
 }
 
@@ -180,11 +180,7 @@ function Known({ evidence, onRun }: { evidence: Evidence[]; onRun: (runId: strin
         <p key={`${how} ${says} ${sightedId}`} className={STATE_TONES[state]} data-testid="evidence">
           {how}: {says}. <span className="font-normal text-soft">{score}</span>
           {listeners > 1 && <span className="font-normal text-soft">, {listeners} listeners</span>}{" "}
-          {runIds.map((runId, i) => (
-            <button key={runId} type="button" className="link mr-1 font-normal" onClick={() => onRun(runId)}>
-              {runIds.length === 1 ? "the run" : `run ${i + 1}`}
-            </button>
-          ))}
+          <RunLinks runIds={runIds} onRun={onRun} />
         </p>
       ))}
     </section>

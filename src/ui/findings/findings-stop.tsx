@@ -17,7 +17,7 @@ import type { Run } from "@/store/records";
 import { importRecord } from "@/store/run-records";
 import { plural } from "@/ui/format";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
-import { player } from "@/ui/shell/monitor";
+import { player, seekOnceLaid } from "@/ui/shell/monitor";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { stopPath } from "@/ui/shell/stops";
@@ -48,6 +48,7 @@ export function FindingsStop() {
   const [openId, setOpenId] = useState<string | null>(null);
   const [asked, setAsked] = useState<Asked>({ effect: 0.8, power: 0.8 });
   const [dialog, setDialog] = useState<"report" | "pack" | null>(null);
+  useHotkeys("a", () => setTakenApart(true), stopKeyOptions("a"));
   useHotkeys("g", () => setDialog("pack"), stopKeyOptions("g"));
   useHotkeys("r", () => setDialog("report"), stopKeyOptions("r"));
   const [problem, setProblem] = useState<string | null>(null);
@@ -80,8 +81,9 @@ export function FindingsStop() {
       case "bench":
         return router.push(stopPath(comparison.id, "bench"));
       case "moment":
-        player.seek(from.frame);
         void showPassage(comparison.id, from.passageId);
+        if (from.passageId === comparison.passageId) player.seek(from.frame);
+        else seekOnceLaid(from.frame);
         return router.push(stopPath(comparison.id, "listen"));
       case "passage":
         void showPassage(comparison.id, from.passageId);
@@ -166,7 +168,8 @@ export function FindingsStop() {
                 onClick={() => setTakenApart(true)}
               >
                 <Layers size={12} aria-hidden="true" />
-                {isTakenApart && isWorking ? "Taking apart…" : `Take ${plural(untaken, "render")} apart`}
+                {isTakenApart && isWorking ? "Taking apart…" : `Take ${plural(untaken, "render")} apart`}{" "}
+                <kbd className="kbd kbd-xs">A</kbd>
               </button>
             )}
             <span hidden={book.cells.length === 0}>

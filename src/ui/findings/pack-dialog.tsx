@@ -4,13 +4,11 @@ import { useState } from "react";
 import type { FileForm } from "@/core/formats/file-form";
 import { writeRenderPack } from "@/store/render-pack";
 import { megabytes, plural } from "@/ui/format";
-import { ENCODINGS } from "@/ui/gather/export-dialog";
 import { download } from "@/ui/shell/download";
-import { JobStrip } from "@/ui/shell/job-strip";
-import { CloseButton, Modal } from "@/ui/shell/modal";
+import { ENCODINGS } from "@/ui/shell/encodings";
 import { Choice } from "@/ui/shell/transport";
-import { useWriting } from "@/ui/shell/use-writing";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { WritingDialog } from "@/ui/shell/writing-dialog";
 
 const SAMPLE_BYTES = { "16-bit": 2, "24-bit": 3, "32-bit float": 4 } as const;
 
@@ -22,7 +20,6 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
   const [withDelivered, setDelivered] = useState(false);
   const [withResidual, setResidual] = useState(false);
   const [isBlind, setBlind] = useState(false);
-  const { isWriting, problem, write, callOff } = useWriting("The pack");
   const toggle = (id: string) =>
     setLeft((now) => new Set(now.has(id) ? [...now].filter((other) => other !== id) : [...now, id]));
   const chosen = renders.filter((r) => !left.has(r.passageId) && !left.has(r.candidateId));
@@ -63,26 +60,14 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
     </fieldset>
   );
   return (
-    <Modal
+    <WritingDialog
       title="Render pack"
       width={760}
-      onClose={() => {
-        callOff();
-        onClose();
-      }}
-      actions={(close) => (
-        <>
-          <CloseButton onClick={close} />
-          <button
-            type="button"
-            className="btn btn-primary btn-sm"
-            disabled={isWriting || chosen.length === 0}
-            onClick={() => void write(writePack, close)}
-          >
-            {isWriting ? "Writing…" : `Write ${plural(count, "file")}`}
-          </button>
-        </>
-      )}
+      what="The pack"
+      begin={`Write ${plural(count, "file")}`}
+      isOff={chosen.length === 0}
+      write={writePack}
+      onClose={onClose}
     >
       <div className="grid min-h-0 grid-cols-[1fr_1fr_1.2fr] gap-6 overflow-auto text-[13px]">
         {list("Passages", passages)}
@@ -100,13 +85,7 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
           </p>
         </div>
       </div>
-      {isWriting && <JobStrip askedOnly />}
-      {problem && (
-        <p role="alert" className="text-error">
-          {problem}
-        </p>
-      )}
-    </Modal>
+    </WritingDialog>
   );
 }
 

@@ -3,6 +3,7 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { FolderSync } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
+import { useHotkeys } from "react-hotkeys-hook";
 import { database } from "@/store/database";
 import {
   canConnect,
@@ -15,6 +16,7 @@ import {
 } from "@/store/folder";
 import type { Folder } from "@/store/records";
 import { plural } from "@/ui/format";
+import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { useImport } from "./import-provider";
 
@@ -26,17 +28,33 @@ export function FolderButton({ className }: { className: string }) {
   const { comparison } = useWorkbench();
   const folder = useLiveQuery(() => database.folders.get(comparison.id), [comparison.id]);
   const [isAble, setAble] = useState(false);
+  const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => setAble(canConnect()), []);
-  if (!isAble || folder) return null;
+  const isOffered = isAble && !folder;
+  const connect = () =>
+    connectFolder(comparison.id).then(
+      () => setProblem(null),
+      (error: unknown) =>
+        setProblem(`No folder was connected: ${error instanceof Error ? error.message : String(error)}`),
+    );
+  useHotkeys("f", () => isOffered && void connect(), stopKeyOptions("f"));
+  if (!isOffered) return null;
   return (
-    <button
-      type="button"
-      className={className}
-      title="Choose a folder of renders once: what appears or changes in it is offered here"
-      onClick={() => void connectFolder(comparison.id)}
-    >
-      <FolderSync size={15} aria-hidden="true" /> Connect a folder
-    </button>
+    <>
+      {problem && (
+        <span role="alert" className="text-[13px] text-error">
+          {problem}
+        </span>
+      )}
+      <button
+        type="button"
+        className={className}
+        title="Choose a folder of renders once: what appears or changes in it is offered here"
+        onClick={() => void connect()}
+      >
+        <FolderSync size={15} aria-hidden="true" /> Connect a folder <kbd className="kbd kbd-xs">F</kbd>
+      </button>
+    </>
   );
 }
 

@@ -3,7 +3,7 @@ import type { Levels } from "@/core/loudness/measure";
 import type { NewPassage, SortedFile, Sorting } from "@/core/sorting/sort-files";
 import { type NextVersion, nextVersion } from "@/core/sorting/versions";
 import { type FileRead, knownCopy, measureRead, sortIntoPassages } from "@/store/import-files";
-import type { Candidate, Render } from "@/store/records";
+import type { Render } from "@/store/records";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -18,14 +18,6 @@ export const OWN_PASSAGE = "own";
 export type Later = { next: NextVersion; before: Render };
 
 const EMPTY: Sorting = { files: [], newPassages: [] };
-
-/** The render of a candidate's latest version on its passage. */
-function latestOf(render: Render, candidates: readonly Candidate[], renders: readonly Render[]): Render {
-  const first = candidates.find((c) => c.id === render.candidateId)?.versionOf ?? render.candidateId;
-  const row = candidates.filter((c) => c.id === first || c.versionOf === first).map((c) => c.id);
-  const own = renders.filter((r) => r.passageId === render.passageId && row.includes(r.candidateId));
-  return own.toSorted((a, b) => row.indexOf(b.candidateId) - row.indexOf(a.candidateId))[0] ?? render;
-}
 
 /** Reading, sorting, measuring of dropped files, and what a person says against it. Nothing is kept here. */
 export function useSorting(files: FileRead[], awaited: number) {
@@ -113,10 +105,12 @@ export function useSorting(files: FileRead[], awaited: number) {
     for (const { id, file } of readable) {
       if (copies.has(id) || !sorting) continue;
       const named = renders.filter((r) => r.fileName === file.name);
-      const before = named.length === 1 ? named[0] : named.find((r) => r.passageId === sorted.get(id)?.passageId);
-      const next = before && nextVersion(candidates, before.candidateId);
-      const isDry = passages.some((p) => p.dryRenderId === before?.id);
-      if (before && next && !isDry) all.set(id, { next, before: latestOf(before, candidates, renders) });
+      const known = named.length === 1 ? named[0] : named.find((r) => r.passageId === sorted.get(id)?.passageId);
+      if (!known || passages.some((p) => p.dryRenderId === known.id)) continue;
+      const own = renders.filter((r) => r.passageId === known.passageId);
+      const next = nextVersion(candidates, new Set(own.map((r) => r.candidateId)), known.candidateId);
+      const before = own.find((r) => r.candidateId === next?.beforeId);
+      if (next && before) all.set(id, { next, before });
     }
     return all;
   }, [readable, copies, sorting, sorted, renders, candidates, passages]);

@@ -5,6 +5,7 @@ import { useMemo } from "react";
 import type { LoudnessCourse } from "@/core/loudness/loudness";
 import { dynamicsOf, type StretchLevels } from "@/core/loudness/measure";
 import { courseOf, levelsOver } from "@/store/levelling";
+import { wholeOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import type { Plot, Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
@@ -60,7 +61,7 @@ async function courseAt(
   const asking = { signal, rank: rankOf(render) };
   const [course, levels] = await Promise.all([
     courseOf(render, dry, gainDb, asking, onPart),
-    levelsOver(render, dry, { startFrame: 0, endFrame: dry.frames }, gainDb, asking),
+    levelsOver(render, dry, wholeOf(dry), gainDb, asking),
   ]);
   return { course, levels };
 }

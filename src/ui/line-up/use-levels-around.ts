@@ -1,7 +1,7 @@
 import { useQueries } from "@tanstack/react-query";
 import type { StretchLevels } from "@/core/loudness/measure";
 import { levelsOver, matchRegion } from "@/store/levelling";
-import { type Asking, coveredPart } from "@/store/line-up";
+import { type Asking, coveredPart, wholeOf } from "@/store/line-up";
 import type { Region, Render } from "@/store/records";
 import { rankOf } from "@/ui/shell/sight";
 import { laidKey, useMatch } from "@/ui/shell/use-results";
@@ -43,7 +43,7 @@ export function useLevelsAround(): (render: Render) => LevelsAround | undefined 
       return {
         queryKey: ["levels around", ...laidKey(render, dry), region?.startFrame, region?.endFrame, gainDb.toFixed(4)],
         queryFn: ({ signal }: { signal: AbortSignal }) =>
-          levelsAround(render, dry, region ?? { startFrame: 0, endFrame: dry.frames }, gainDb, {
+          levelsAround(render, dry, region ?? wholeOf(dry), gainDb, {
             signal,
             rank: rankOf(render),
           }),

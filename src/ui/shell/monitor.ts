@@ -103,6 +103,23 @@ export function hear(scene: string, places: Places): void {
   player.hear(scene, mannerNow(places));
 }
 
+/** A passage whose sound is not laid after this long was not waited for. */
+const LAID_WITHIN_MS = 10_000;
+
+/** Puts the playhead at a frame of a passage that is being shown only now: at once, and again when its sound is laid, which begins at its loop. */
+export function seekOnceLaid(frame: number): void {
+  player.seek(frame);
+  let isOther = false;
+  const stop = player.state.subscribe(({ ready }) => {
+    if (!ready) isOther = true;
+    else if (isOther) {
+      stop();
+      player.seek(frame);
+    }
+  });
+  setTimeout(stop, LAID_WITHIN_MS);
+}
+
 /** Plays something from a frame, whatever is otherwise done at a switch. */
 export function hearFrom(scene: string, frame: number): void {
   useMonitor.setState({ heard: scene });
