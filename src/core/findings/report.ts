@@ -332,7 +332,7 @@ function notesOf(book: OpenBook, { notes, moments }: ReportSource): Report["note
 function methodOf({ renders }: ReportSource, runs: readonly Run[], isBlind: boolean): string[] {
   const methods = [...new Set([...renders.map(({ match }) => match.method), ...runs.map(({ match }) => match.method)])];
   return [
-    "Every render was laid on the dry render of its passage: delay, polarity, clock and channel order were found by their sound, and undone.",
+    "Dates are UTC. Every render was laid on the dry render of its passage: delay, polarity, clock and channel order were found by their sound, and undone.",
     `Levels were matched${methods.length > 0 ? ` by ${methods.join(" and ")}` : ""}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5; mono is measured as it is played, on both sides. Edge is what a render was favoured by before that.`,
     "Nulls are RMS of what is left over the dry render's, at the gain that leaves least, over the whole passage.",
     "Blind orders were drawn and sealed by SHA-256 before the first trial; digests stand with the runs. Odds of right answers are those of the exact binomial test, of picks those of the exact multinomial test, of grades Friedman's.",

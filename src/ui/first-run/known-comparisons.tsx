@@ -35,8 +35,8 @@ export function KnownComparisons() {
     : comparisons.map((comparison) => ({ comparison, hits: [] }));
   return (
     <section className="grid w-full max-w-4xl gap-1.5" aria-label="In this browser">
-      <div className="flex items-center gap-3">
-        <h2 className="flex-1 font-semibold text-lg">In this browser</h2>
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5">
+        <h2 className="flex-1 whitespace-nowrap font-semibold text-lg">In this browser</h2>
         {comparisons.length > 0 && (
           <label className="flex items-center gap-1.5 text-soft">
             <Search size={14} aria-hidden="true" />

@@ -57,7 +57,7 @@ export function OpenArchive() {
     }
   };
   return (
-    <div className="grid justify-items-end gap-1">
+    <>
       <FileButton
         label="Archive to open"
         accept={ZIP}
@@ -67,7 +67,7 @@ export function OpenArchive() {
         <ArchiveIcon size={15} /> {state.is === "opening" ? "Opening…" : "Open an archive"}
       </FileButton>
       {state.is === "here already" && (
-        <p role="status" className="text-right text-[13px]">
+        <p role="status" className="basis-full text-[13px]">
           {state.known.title} is here already, last changed {ago(state.known.updatedAt)}; the archive was written{" "}
           {ago(state.opened.archive.writtenAt)}.{" "}
           <button type="button" className="btn btn-xs border-rule" onClick={() => void take(state.opened)}>
@@ -79,10 +79,10 @@ export function OpenArchive() {
         </p>
       )}
       {state.is === "problem" && (
-        <p role="alert" className="text-error">
+        <p role="alert" className="basis-full text-error">
           {state.words}
         </p>
       )}
-    </div>
+    </>
   );
 }
