@@ -7,6 +7,7 @@ import { database } from "@/store/database";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
 import { Header } from "./header";
+import { HoldKeys } from "./held-keys";
 import { JobStrip } from "./job-strip";
 import { useListeningLog } from "./listening-log";
 import { player } from "./monitor";
@@ -34,7 +35,13 @@ export function ComparisonShell({ comparisonId, children }: { comparisonId: stri
     // After a reload nobody else goes on with it. A cancel is respected: this is asked once a page.
     if (unfinished) openDemo().catch(() => {});
   }, [unfinished]);
-  if (tables === undefined) return <p className="p-8 text-soft">Opening the comparison…</p>;
+  if (tables === undefined)
+    return (
+      <p className="p-8 text-soft">
+        Opening the comparison…
+        <HoldKeys />
+      </p>
+    );
   if (tables === null) {
     return (
       <main className="grid min-h-screen place-content-center gap-3">

@@ -2,6 +2,7 @@
 
 import dynamic from "next/dynamic";
 import type { ComponentType } from "react";
+import { HoldKeys, withHeldKeys } from "./held-keys";
 import type { StopKey } from "./stops";
 
 /** Each stop comes by itself: nobody waits for the code of the other six. */
@@ -16,7 +17,10 @@ const LOADERS: Record<StopKey, () => Promise<ComponentType>> = {
 };
 
 const AREAS = new Map(
-  Object.entries(LOADERS).map(([key, load]) => [key as StopKey, dynamic(load, { ssr: false })] as const),
+  Object.entries(LOADERS).map(
+    ([key, load]) =>
+      [key as StopKey, dynamic(() => load().then(withHeldKeys), { ssr: false, loading: HoldKeys })] as const,
+  ),
 );
 
 // Begun at once, while the comparison is still being read.
