@@ -1,9 +1,11 @@
+// npm run trial -- explain: what Explain says of pairs whose causes are known (trial/explain.ts).
 // npm run trial [-- --only GROUP] [-- --all] [-- --material second]: what the alignment says of hundreds of cases whose truth is known, on recordings of
 // Debian's packages sonic-pi-samples, hedgewars-data and supertux-data through ffmpeg, sox and espeak-ng. Not part of npm test.
 import { parseArgs } from "node:util";
 import { align } from "@/core/alignment/align";
 import type { Alignment } from "@/core/alignment/alignment";
 import { type Case, cases, type Truth } from "./trial/cases";
+import { explainTrial } from "./trial/explain";
 import { isMaterial } from "./trial/outside";
 
 const VERDICTS = ["right", "in doubt", "not found", "wrong"] as const;
@@ -37,8 +39,11 @@ function told(found: Alignment): string {
   return `${delaySamples.toFixed(3)} ± ${delayErrorSamples.toFixed(3)} ${order} ${driftPpm?.toFixed(2) ?? "?"} ± ${driftErrorPpm?.toFixed(2) ?? "?"} ppm, ${Math.round(100 * confidence)} %${doubt ? `, ${doubt}` : ""}`;
 }
 
-const { values } = parseArgs({
+const { values, positionals } = parseArgs({
+  allowPositionals: true,
   options: {
+    times: { type: "string" },
+    stages: { type: "boolean" },
     only: { type: "string" },
     all: { type: "boolean" },
     name: { type: "string" },
@@ -88,4 +93,7 @@ function main(): void {
   );
 }
 
-main();
+if (positionals[0] === "explain") {
+  if (!isMaterial(values.material)) throw new Error("--material is first, second or third");
+  explainTrial({ ...values, material: values.material });
+} else main();

@@ -3,7 +3,7 @@ import { spawnSync } from "node:child_process";
 import { mkdtempSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { overMask } from "@/core/audibility/over-mask";
+import { heardDifference } from "@/core/audibility/heard";
 import type { Clip } from "@/core/audio/clip";
 import { clipOf, type FrameRange, type Sound, soundOf } from "@/core/audio/sound";
 import { levelCells } from "@/core/dynamics/cells";
@@ -70,7 +70,7 @@ function explained(here: Sound, yonder: Sound, region: FrameRange): void {
     `spectrogram of ${PAIR_SECONDS} s stereo: first picture ${(1000 * first).toFixed(0)} ms (aim: 300), whole ${picture.toFixed(2)} s`,
   );
   const spectra = secondsOf(() => averagedSpectra([here, yonder], region, 16_384));
-  const masked = secondsOf(() => overMask(here, yonder, region, 1));
+  const masked = secondsOf(() => heardDifference(here, yonder, region, 1));
   const cells = secondsOf(() => [here, yonder].map((sound) => levelCells(sound, region)));
   console.log(
     `explaining such a pair, ladder left out: ${(spectra + masked + cells).toFixed(2)} s on one thread (aim: 6 on two): ` +

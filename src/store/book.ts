@@ -1,11 +1,10 @@
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
-import type { Moment } from "@/core/audibility/over-mask";
+import type { Moment } from "@/core/audibility/heard";
 import { onAPage } from "@/core/bench/page";
 import { isRightOrWrong } from "@/core/blind/plan";
 import type { Stimulus } from "@/core/blind/run";
-import { TONE_POINTS, toneOf } from "@/core/explain/tone-shape";
-import { ladderSentence } from "@/core/explain/words";
 import {
+  type Apart,
   type Book,
   type CellFacts,
   candidateByRender,
@@ -14,10 +13,10 @@ import {
   type PairFacts,
 } from "@/core/findings/book";
 import { dynamicsWords } from "@/core/findings/words";
-import { stepOf } from "@/core/ladder/ladder-report";
 import { METHOD_UNITS, type PassageMatch } from "@/core/matching/match-passage";
+import { explainSentence, mainCauseWords } from "@/core/words/explain";
 import { database } from "./database";
-import { keptLadder, ladderFor, overMaskOf, spectraOf } from "./explaining";
+import { heardOf, keptLadder, ladderFor } from "./explaining";
 import { measuredMatch, pairFigures } from "./levelling";
 import { type Asking, wholeOf } from "./line-up";
 import { measuredOf } from "./measurements";
@@ -35,7 +34,7 @@ export async function againstDry(
 }
 
 /**
- * What sets a render apart from the dry one, in the ladder's sentence. With `isAsked` it is worked out where it was not before; else undefined says
+ * What sets a render apart from the dry one, in words. With `isAsked` it is worked out where it was not before; else undefined says
  * that it was not.
  */
 export async function apartFromDry(
@@ -43,15 +42,13 @@ export async function apartFromDry(
   dry: Render,
   isAsked: boolean,
   asking: Asking,
-): Promise<string | undefined> {
+): Promise<Apart | undefined> {
   if (render.id === dry.id) return undefined;
   const pair = { here: dry, yonder: render, dry };
   const region = wholeOf(dry);
   const ladder = isAsked ? await ladderFor(pair, region, asking) : await keptLadder(pair, region, asking);
   if (!ladder) return undefined;
-  const averaged = await spectraOf([dry, render], dry, region, { points: TONE_POINTS, view: "both", asking });
-  const { gainDb } = stepOf(ladder, "level") ?? { gainDb: null };
-  return ladderSentence(ladder, averaged && toneOf(averaged, gainDb ?? 0).shape);
+  return { sentence: explainSentence(ladder), main: mainCauseWords(ladder) };
 }
 
 /** What a render is favoured by before matching, by its id. */
@@ -115,7 +112,7 @@ export async function tellingMoment({ passage, here, yonder, dry }: HeardPair, a
   const renders = await database.renders.where({ passageId: passage.id }).toArray();
   const match = await measuredMatch(passage, dry, renders);
   const gainOf = (render: Render) => match.renders.get(render.id)?.gainDb ?? 0;
-  const mask = await overMaskOf(
+  const mask = await heardOf(
     { here, yonder, dry },
     wholeOf(dry),
     gainOf(here) - gainOf(yonder),

@@ -1,7 +1,7 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { IN_STEP } from "@/core/alignment/alignment";
-import type { Found } from "@/core/ladder/found";
+import type { Found } from "@/core/ladder/found-chain";
 import type { JobOptions } from "@/workers/jobs";
 import { database } from "./database";
 import {
@@ -99,12 +99,9 @@ describe("a source", () => {
   it("is what a step leaves: Yonder less Here wearing what was found", async () => {
     const explained = await pair();
     const found: Found = {
-      tone: { responses: [[Float64Array.of(1)]], lead: 0 },
-      inverse: null,
-      level: null,
-      bend: null,
-      toneIsLast: false,
-      bendIsFirst: false,
+      domain: "left-right",
+      rightLateSamples: 0,
+      stages: [{ kind: "filter", filter: { responses: [[Float64Array.of(1)]], lead: 0 }, inverse: null }],
       gains: { level: 1, tone: 1, levelOverTime: 1 },
     };
     const left: Source = { of: "left", region, found, upTo: "tone" };

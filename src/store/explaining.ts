@@ -1,7 +1,7 @@
 import { placedBetween } from "@/core/alignment/alignment";
-import type { OverMask } from "@/core/audibility/over-mask";
+import type { Heard } from "@/core/audibility/heard";
 import type { ChannelView } from "@/core/audio/channel-view";
-import type { Found, WornStep } from "@/core/ladder/found";
+import type { AppliedStep, Found } from "@/core/ladder/found-chain";
 import { type Ladder, ladderSchema } from "@/core/ladder/ladder-report";
 import { type Recipe, withGain } from "@/core/recipes/recipe";
 import type { Averaged } from "@/core/spectrum/averaged";
@@ -19,6 +19,7 @@ async function ladderRequest({ here, yonder, dry }: ExplainedPair, region: Regio
   const [first, second] = await Promise.all(
     [here, yonder].map(async (render) => inForce(render, dry, await alignmentOf(render, dry, asking))),
   );
+  const length = region.endFrame - region.startFrame;
   const placed =
     first.found && second.found && judged.endFrame > judged.startFrame ? placedBetween(first, second) : null;
   return {
@@ -28,6 +29,7 @@ async function ladderRequest({ here, yonder, dry }: ExplainedPair, region: Regio
     yonder: await recipeNow(yonder, dry),
     region: placed ? judged : region,
     placed,
+    judgedShare: placed && length > 0 ? (judged.endFrame - judged.startFrame) / length : 1,
   };
 }
 
@@ -40,19 +42,19 @@ export async function ladderFor(
 ): Promise<Ladder> {
   const onPartial = (answer: unknown) => onPart(ladderSchema.parse(answer));
   const request = await ladderRequest(pair, region, asking);
-  return resultOf("ladder", request, { ...asking, title: "Taking the difference apart", onPartial });
+  return resultOf("ladder", request, { ...asking, title: "Explaining the difference", onPartial });
 }
 
 /** The ladder of a pair that was worked out before; null where it was not. */
 export const keptLadder = async (pair: ExplainedPair, region: Region, asking: Asking): Promise<Ladder | null> =>
   keptResult("ladder", await ladderRequest(pair, region, asking));
 
-/** Here wearing what was found, up to a step, as a recipe. */
-export async function wornRecipe(
+/** Here with the fit applied, up to a step, as a recipe. */
+export async function appliedRecipe(
   pair: ExplainedPair,
   region: Region,
   found: Found,
-  upTo: WornStep,
+  upTo: AppliedStep,
 ): Promise<Extract<Recipe, { of: "worn" }>> {
   const { here, yonder, dry } = pair;
   const { startFrame, endFrame } = await coveredByAll([here, yonder], dry, region);
@@ -104,14 +106,14 @@ async function averagedOf(
   return resultOf("spectra", request, { ...asking, title: "Averaging spectra", quiet: true, onPartial });
 }
 
-/** Where the difference of a pair stands out of the music, by estimate, both as loud. */
-export async function overMaskOf(
+/** What an ear model expects to be heard of the difference of a pair, both as loud. */
+export async function heardOf(
   pair: ExplainedPair,
   region: Region,
   gainDb: number,
   playbackSplDb: number,
   asking: Asking,
-): Promise<OverMask> {
+): Promise<Heard> {
   const { here, yonder, dry } = pair;
   const request = {
     here: await recipeNow(here, dry),
@@ -127,7 +129,7 @@ export async function overMaskOf(
 export type Source =
   | { of: "render"; render: Render }
   | { of: "difference"; gainDb: number }
-  | { of: "left"; region: Region; found: Found; upTo: WornStep };
+  | { of: "left"; region: Region; found: Found; upTo: AppliedStep };
 
 /** A source of a pair as a recipe. */
 export async function sourceRecipe(source: Source, pair: ExplainedPair): Promise<Recipe> {
@@ -135,7 +137,7 @@ export async function sourceRecipe(source: Source, pair: ExplainedPair): Promise
   if (source.of === "render") return recipeNow(source.render, dry);
   const second = await recipeNow(yonder, dry);
   if (source.of === "left") {
-    const worn = await wornRecipe(pair, source.region, source.found, source.upTo);
+    const worn = await appliedRecipe(pair, source.region, source.found, source.upTo);
     return { of: "difference", here: worn, yonder: second };
   }
   const gainDb = Number(source.gainDb.toFixed(3)) + 0;

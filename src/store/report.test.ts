@@ -30,7 +30,19 @@ const answer = (name: string, request: Record<string, unknown>): unknown => {
     case "pair":
       return { nullDb: -31.5, identical: "no" };
     case "overMask":
-      return { moments: [{ startSeconds: 0.2, endSeconds: 0.4, lowHertz: 900, highHertz: 1100, overMaskDb: 6 }] };
+      return {
+        moments: [
+          {
+            startSeconds: 0.2,
+            endSeconds: 0.4,
+            lowHertz: 900,
+            highHertz: 1100,
+            probability: 0.9,
+            criterion: "change",
+            overMaskDb: 6,
+          },
+        ],
+      };
     case "write":
       return new Blob([recipeKey(sound)]);
     default:

@@ -1,11 +1,11 @@
 import { z } from "zod";
 import { ALIGNMENT_VERSION } from "@/core/alignment/alignment";
 import { ARCHIVE_VERSION } from "@/core/archive/archive";
-import { OVER_MASK_VERSION } from "@/core/audibility/over-mask";
+import { HEARD_VERSION } from "@/core/audibility/heard";
 import { BENCH_VERSION } from "@/core/bench/report";
 import { shuffled } from "@/core/blind/order";
 import { PAIR_VERSION } from "@/core/difference/pair";
-import { TONE_POINTS, toneOf } from "@/core/explain/tone-shape";
+import { TONE_POINTS, toneOf } from "@/core/explain/band-difference";
 import { fileNameOf } from "@/core/findings/file-name";
 import {
   type RenderFigures,
@@ -77,7 +77,7 @@ const VERSIONS = {
   alignment: ALIGNMENT_VERSION,
   pair: PAIR_VERSION,
   ladder: LADDER_VERSION,
-  mask: OVER_MASK_VERSION,
+  mask: HEARD_VERSION,
   bench: BENCH_VERSION,
 };
 

@@ -243,30 +243,36 @@ describe("the words of a step", () => {
 
   it("say what was taken away, and where nothing was", () => {
     expect(words({ step: "time", residualDb: -12, delaySamples: 64.25, polarity: -1, driftPpm: 40 })).toBe(
-      "+64.25\u2009smp, polarity flipped, clock +40.00\u2009ppm",
+      "+64.25\u2009samples, inverted, drift +40.00\u2009ppm",
     );
     expect(words({ step: "time", residualDb: -12, delaySamples: null, polarity: null, driftPpm: null })).toBe(
       "not found",
     );
-    expect(words({ step: "level", residualDb: -12, gainDb: -2.714 })).toBe("−2.71\u2009dB");
-    expect(words({ step: "level", residualDb: 0, gainDb: null })).toBe("no gain helps");
+    expect(words({ step: "level", residualDb: -12, gainDb: -2.714, nullGainDb: -2.72 })).toBe("−2.71\u2009dB");
+    // Phase makes the gain of the deepest null small: it is told beside the level.
+    expect(words({ step: "level", residualDb: -2, gainDb: -3, nullGainDb: -22.9 })).toBe(
+      "−3.00\u2009dB, deepest null at −22.90\u2009dB",
+    );
+    expect(words({ step: "level", residualDb: 0, gainDb: null, nullGainDb: null })).toBe("no gain helps");
     const tone = { step: "tone", residualDb: -80, fittedDb: -82, taps: 1024, isCrossed: true } as const;
-    expect(words(tone)).toBe("EQ and phase, 1024 taps, left and right mixed");
-    expect(words(tone, -80)).toBe("gains nothing");
+    expect(words(tone)).toBe("1024 taps, with crosstalk between channels");
+    expect(words(tone, -80)).toBe("no improvement");
     const level = { step: "levelOverTime", residualDb: -50, fittedDb: -51, rangeDb: 3.21, knotSeconds: 0.01 } as const;
-    expect(words({ ...level, bands: 1, edgesHz: [], isLinked: true })).toBe("gain moves by 3.2\u2009dB");
+    expect(words({ ...level, bands: 1, edgesHz: [], isLinked: true })).toBe("range 3.2\u2009dB");
     expect(words({ ...level, bands: 2, edgesHz: [200], isLinked: false })).toBe(
-      "gain moves by 3.2\u2009dB in 2 bands, parted near 200\u2009Hz, left and right apart",
+      "range 3.2\u2009dB in 2 bands, split near 200\u2009Hz, channels not linked",
     );
   });
 
-  it("say of a bend what it folds only where that can be told", () => {
+  it("say of a saturation whether it aliases only where that is measurable", () => {
     const bend = { step: "bend", residualDb: -60, fittedDb: -60, evenDb: -70, oddDb: -30.2 } as const;
     expect(words({ ...bend, folds: true, foldsByDb: 12.3 })).toBe(
-      "even −70.0\u2009dB, odd −30.2\u2009dB; folds back (12.3\u2009dB better at the file's own rate)",
+      "even −70.0\u2009dB, odd −30.2\u2009dB; aliasing (fits 12.3\u2009dB better without oversampling)",
     );
-    expect(words({ ...bend, folds: false, foldsByDb: -8 })).toContain("free of folding (by 8.0\u2009dB)");
-    expect(words({ ...bend, folds: null, foldsByDb: 0.1 })).toContain("folding cannot be told");
+    expect(words({ ...bend, folds: false, foldsByDb: -8 })).toContain(
+      "no aliasing (fits 8.0\u2009dB better with oversampling)",
+    );
+    expect(words({ ...bend, folds: null, foldsByDb: 0.1 })).toContain("aliasing not measurable here");
   });
 
   it("name what is left, the two loudest of it", () => {

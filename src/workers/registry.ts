@@ -16,11 +16,11 @@ import { findDynamicsTask } from "./tasks/find-dynamics";
 import { findSettingsTask } from "./tasks/find-settings";
 import { fitTask } from "./tasks/fit";
 import { forceMaterialTask } from "./tasks/force-material";
+import { heardTask } from "./tasks/heard";
 import { ladderTask } from "./tasks/ladder";
 import { levelsTask } from "./tasks/levels";
 import { onsetShapesTask } from "./tasks/onset-shapes";
 import { onsetsTask } from "./tasks/onsets";
-import { overMaskTask } from "./tasks/over-mask";
 import { overviewTask } from "./tasks/overview";
 import { pairTask } from "./tasks/pair";
 import { planeTask } from "./tasks/plane";
@@ -61,7 +61,7 @@ export const TASKS = {
   levels: levelsTask,
   onsetShapes: onsetShapesTask,
   onsets: onsetsTask,
-  overMask: overMaskTask,
+  overMask: heardTask,
   overview: overviewTask,
   pair: pairTask,
   plane: planeTask,

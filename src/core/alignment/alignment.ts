@@ -61,10 +61,12 @@ export const IN_STEP: FoundAlignment = {
 /** What is to be undone; nothing where no place was found. */
 export const placementOf = (alignment: Alignment): Placement => (alignment.found ? alignment : AS_IT_IS);
 
-/** How one render lies against another, both laid on one dry render. Polarity is that of the left (or only) channels. */
+/** How one render lies against another, both aligned to one dry render. Polarity is that of the left (or only) channels, and of the right ones. */
 export const placedBetween = (first: Placement, second: Placement) => ({
   delaySamples: second.delaySamples - first.delaySamples,
   polarity: (first.polarity.left * second.polarity.left) as Polarity,
+  polarityRight: (first.polarity.right * second.polarity.right) as Polarity,
+  swapped: first.swapped !== second.swapped,
   driftPpm: (second.driftPpm ?? 0) - (first.driftPpm ?? 0),
 });
 

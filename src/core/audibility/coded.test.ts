@@ -6,7 +6,7 @@ import { atRate } from "../audio/resample";
 import { clipOf, soundOf, stretch } from "../audio/sound";
 import { readAudio } from "../formats/read-audio";
 import { recording } from "../testing/recordings";
-import { overMask } from "./over-mask";
+import { heardDifference } from "./heard";
 
 // MP3 by LAME through ffmpeg: fixtures/make_coded.py. That more bits lie further under the mask is a fact of the trade.
 
@@ -26,7 +26,9 @@ async function meansOf(name: Parameters<typeof recording>[0]): Promise<number[]>
     if (!found.found) throw new Error(`${file} was not found`);
     const yonder = soundOf(clipOf(inStep(coded, found, here.frames)));
     // The ends are where a coder begins and where padding was.
-    means.push(overMask(here, yonder, { startFrame: 4410, endFrame: here.frames - 4410 }, 1).meanDb ?? -200);
+    means.push(
+      heardDifference(here, yonder, { startFrame: 4410, endFrame: here.frames - 4410 }, 1).meanOverMaskDb ?? -200,
+    );
   }
   return means;
 }

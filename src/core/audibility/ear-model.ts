@@ -1,3 +1,4 @@
+import { dbFromPower } from "../audio/decibels";
 import { exp, log10, pow } from "../audio/exact-math";
 import { keptAt, whileTransformed } from "../audio/fft";
 import { hannWindow } from "../audio/window";
@@ -8,7 +9,8 @@ import { doubles, kernels, memoryFor } from "../kernels/kernels";
 /** Frames of the model at 48 kHz; at other rates the power of two that lasts about as long. Half overlapped. */
 const FRAME_AT_48K = 2048;
 const BARK_STEP = 0.25;
-const LOWEST_HZ = 80;
+/** BS.1387 begins at 80 Hz; its scale is continued down to where hearing begins. */
+const LOWEST_HZ = 20;
 const HIGHEST_HZ = 18_000;
 /** Where full scale is taken to be played at, unless it is set. */
 export const PLAYBACK_SPL_DB = 92;
@@ -131,6 +133,11 @@ export class Ear {
 
   get bandCount(): number {
     return this.bands.lowHz.length;
+  }
+
+  /** How far a power of bins at a frequency stands over the ear's own noise, dB. */
+  heardLevelDb(power: number, hertz: number): number {
+    return dbFromPower(power * this.scale + 1e-300) + earWeightDb(hertz) - internalNoiseDb(hertz);
   }
 
   /** The ear's own noise by bands, dB. */

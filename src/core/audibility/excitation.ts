@@ -4,7 +4,7 @@ import type { FrameRange, Sound } from "../audio/sound";
 import { Ear } from "./ear-model";
 
 /** Raise when an excitation would come out differently. */
-export const EXCITATION_VERSION = 2;
+export const EXCITATION_VERSION = 3;
 
 /** Frames that are looked at, at the most, evenly spread. */
 const MOST_FRAMES = 1000;

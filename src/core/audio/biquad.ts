@@ -5,6 +5,18 @@ import type { Sound } from "./sound";
 /** A second-order section, a0 normalised to 1: y = b0·x + b1·x₁ + b2·x₂ − a1·y₁ − a2·y₂. */
 export type Biquad = { b0: number; b1: number; b2: number; a1: number; a2: number };
 
+/** A signal through a biquad from rest, in place. */
+export function filterInPlace(signal: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
+  let [s1, s2] = [0, 0];
+  for (let i = 0; i < signal.length; i++) {
+    const x = signal[i];
+    const y = b0 * x + s1;
+    s1 = b1 * x - a1 * y + s2;
+    s2 = b2 * x - a2 * y;
+    signal[i] = y;
+  }
+}
+
 /** A biquad with its memory, in 64 bits, from rest: filters one stretch after the other in place. */
 function runningBiquad({ b0, b1, b2, a1, a2 }: Biquad): ChannelWork {
   // Transposed direct form II keeps round-off low with the poles near z = 1 that low shelves need.

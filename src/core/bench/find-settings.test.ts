@@ -2,12 +2,13 @@ import { describe, expect, it } from "vitest";
 import { type Clip, frameCount } from "../audio/clip";
 import { seededRandom } from "../audio/random";
 import { soundOf } from "../audio/sound";
+import type { Found, FoundFilter } from "../ladder/found-chain";
 import { averagedSpectra } from "../spectrum/averaged";
 import { click } from "../stimuli/response";
 import { BELL_AND_SHELF, music, throughProcessors } from "../testing/chains";
 import { benchChain } from "./bench";
 import { findSettings } from "./find-settings";
-import { FINDABLE, foundSettingsSchema, wantedOf, wantedOfFilter } from "./found-settings";
+import { FINDABLE, foundSettingsSchema, wantedOf, wantedOfFound } from "./found-settings";
 import { DEFAULT_FORM } from "./signal-plan";
 
 const measured = (processorKey: string, settings: object) =>
@@ -80,6 +81,15 @@ describe("a curve the ladder found", () => {
   const frames = 4096;
   const [taps] = throughProcessors(click(1, 1, rate, frames), [processorKey, BELL_AND_SHELF]).channels;
   const filter = { responses: [[Float64Array.from(taps)]], lead: frames / 2 };
+  const foundOf = (own: FoundFilter, moves = false): Found => ({
+    domain: "left-right",
+    rightLateSamples: 0,
+    stages: [
+      { kind: "filter", filter: own, inverse: null },
+      ...(moves ? [{ kind: "gain" as const, edgesHz: [], isLinked: true, knotFrames: 480 }] : []),
+    ],
+    gains: { level: 1, tone: 1, levelOverTime: 1 },
+  });
   const spectraOf = (here: Clip, yonder: Clip) => {
     const averaged = averagedSpectra([here, yonder].map(soundOf), { startFrame: 0, endFrame: frameCount(here) }, 2048);
     if (!averaged) throw new Error("too short");
@@ -88,10 +98,9 @@ describe("a curve the ladder found", () => {
 
   it("is asked for where both sounds follow each other, and its bands are found again", () => {
     const here = music(4, 1, 1, rate);
-    const wanted = wantedOfFilter(
-      filter,
+    const wanted = wantedOfFound(
+      foundOf(filter, true),
       spectraOf(here, throughProcessors(here, [processorKey, BELL_AND_SHELF])),
-      true,
     );
     expect(wanted?.signal.sampleRateHz).toBe(rate);
     if (!wanted) throw new Error("nothing known");
@@ -112,9 +121,9 @@ describe("a curve the ladder found", () => {
       { bands: [{ kind: "high cut", frequencyHz: 1500, slopeDbPerOctave: 48 }] },
     ]);
     const noisy = { ...low, channels: low.channels.map((c) => c.map((v) => v + 0.003 * (2 * random() - 1))) };
-    const wanted = wantedOfFilter(filter, spectraOf(here, noisy), false);
+    const wanted = wantedOfFound(foundOf(filter), spectraOf(here, noisy));
     expect(Math.max(...(wanted?.response.hertz ?? []))).toBeLessThan(4000);
     const other = { ...here, channels: here.channels.map((c) => c.map(() => 2 * random() - 1)) };
-    expect(wantedOfFilter(filter, spectraOf(here, other), false)).toBeNull();
+    expect(wantedOfFound(foundOf(filter), spectraOf(here, other))).toBeNull();
   });
 });

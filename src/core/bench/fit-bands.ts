@@ -53,6 +53,8 @@ const FIGHTING_DB = 12;
 type FitOptions = {
   /** A curve that stays within this of a straight line has no bands (dB). */
   flatDb?: number;
+  /** What the curve is known to (dB, RMS): the search ends when no more than this is left. */
+  enoughDb?: number;
 };
 
 /** The part of a curve that bands are fitted to. */
@@ -67,7 +69,7 @@ export function fittedBands(
   allHertz: readonly number[],
   allDb: readonly number[],
   rateHz: number,
-  { flatDb = FLAT_DB }: FitOptions = {},
+  { flatDb = FLAT_DB, enoughDb = ENOUGH_DB }: FitOptions = {},
 ): BandsFit {
   const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
   const middle = magnitudeDb.toSorted((a, b) => a - b)[magnitudeDb.length >> 1] ?? 0;
@@ -78,12 +80,17 @@ export function fittedBands(
     ...leftOf(magnitudeDb.map((db) => db - middle)),
   };
   if (plain.mostDb < flatDb) return plain;
-  const analogue = search(hertz, magnitudeDb, rateHz, "analogue");
+  const options = { enoughDb: Math.max(enoughDb, ENOUGH_DB) };
+  const analogue = search(hertz, magnitudeDb, rateHz, "analogue", options);
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
-  const isOne = analogue.bands.length === 1 && swapped.misfitDb < ENOUGH_DB;
+  const isOne = analogue.bands.length === 1 && swapped.misfitDb < options.enoughDb;
   // Where they are the curve itself, and squeezed so far off, nothing else has to be looked for.
   const isSettled = analogue.misfitDb < ITSELF_DB && swapped.misfitDb > FAR_OFF * CLEARLY_DB;
-  const fits = [analogue, swapped, ...(isOne || isSettled ? [] : [search(hertz, magnitudeDb, rateHz, "bilinear")])];
+  const fits = [
+    analogue,
+    swapped,
+    ...(isOne || isSettled ? [] : [search(hertz, magnitudeDb, rateHz, "bilinear", options)]),
+  ];
   const best = fits.reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.
@@ -102,6 +109,17 @@ const costOf = ({ misfitDb, bands }: BandsFit): number => {
     bands.some((b) => (b.gainDb ?? 0) > FIGHTING_DB) && bands.some((b) => (b.gainDb ?? 0) < -FIGHTING_DB);
   return Math.max(misfitDb, HARDLY_DB) * 2 ** (bands.length + (fighting ? 2 : 0));
 };
+
+/** At most so many bands that come near to a curve known to so many dB, as the bilinear transform realises them. */
+export function fewBands(
+  allHertz: readonly number[],
+  allDb: readonly number[],
+  rateHz: number,
+  { mostBands, enoughDb }: { mostBands: number; enoughDb: number },
+): BandsFit {
+  const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
+  return shown(search(hertz, magnitudeDb, rateHz, "bilinear", { mostBands, enoughDb: Math.max(enoughDb, ENOUGH_DB) }));
+}
 
 /** Rows of at most so many bands, realised in one way, that come near to a curve; which comes nearest, what they are set on tells. */
 export function nearFits(
@@ -158,7 +176,11 @@ function search(
   wanted: readonly number[],
   rateHz: number,
   realised: Realised,
-  { mostBands = MOST_BANDS, isNear = false }: { mostBands?: number; isNear?: boolean } = {},
+  {
+    mostBands = MOST_BANDS,
+    isNear = false,
+    enoughDb = ENOUGH_DB,
+  }: { mostBands?: number; isNear?: boolean; enoughDb?: number } = {},
 ): Search {
   const some = hertz.map((_, i) => i).filter((i) => i % EVERY === 0 || i === hertz.length - 1);
   const [fewHertz, few] = [some.map((i) => hertz[i]), some.map((i) => wanted[i])];
@@ -185,7 +207,7 @@ function search(
   const grown = (from: State): Search => {
     let state = from;
     // Two more than are asked for: what they find may do without those before them.
-    while (state.bands.length < Math.min(MOST_BANDS, mostBands + 2) && state.rms > ENOUGH_DB) {
+    while (state.bands.length < Math.min(MOST_BANDS, mostBands + 2) && state.rms > enoughDb) {
       const residual = residualOf(state);
       // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
       const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>

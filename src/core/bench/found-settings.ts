@@ -1,6 +1,6 @@
 import { z } from "zod";
-import type { FoundFilter } from "../ladder/found";
-import { filterCurve } from "../ladder/found-filter";
+import type { Found } from "../ladder/found-chain";
+import { filterCurve, filterOf } from "../ladder/found-filter";
 import { chainSchema } from "../processors/chain";
 import type { Averaged } from "../spectrum/averaged";
 import { bandTransfer, COHERENT } from "../spectrum/transfer";
@@ -54,8 +54,11 @@ export const wantedOf = ({ response, signal, phaseKind, realised, static: law, h
 const PER_OCTAVE = 24;
 
 /** What the ladder found as a wanted curve: that of the left side, or of both; null where too little of it is known for sure. */
-export function wantedOfFilter(filter: FoundFilter, averaged: Averaged, movesWithLevel: boolean): Wanted | null {
+export function wantedOfFound(found: Found, averaged: Averaged): Wanted | null {
   const { sampleRateHz } = averaged;
+  const filter = filterOf(found, sampleRateHz);
+  if (!filter) return null;
+  const movesWithLevel = found.stages.some(({ kind }) => kind === "gain");
   const { hertz, responses } = filterCurve(filter, sampleRateHz);
   const { coherence } = bandTransfer(averaged, 1, hertz, PER_OCTAVE);
   const known = hertz.map((_, i) => i).filter((i) => coherence[i] >= COHERENT);

@@ -2,28 +2,29 @@ import { z } from "zod";
 import { align } from "../alignment/align";
 import { AS_IT_IS, type Placement, placedBetween } from "../alignment/alignment";
 import { inStep, isWhole } from "../alignment/in-step";
-import { momentSchema, overMask } from "../audibility/over-mask";
+import { heardDifference, momentSchema } from "../audibility/heard";
 import { amplitudeFromDb } from "../audio/decibels";
 import { atRate, unknownEdgeFrames } from "../audio/resample";
 import { clipOf, type FrameRange, type Sound, soundOf } from "../audio/sound";
 import type { Keep } from "../difference/compare";
 import { judgedRegion } from "../difference/pair";
 import { shapeOf } from "../dynamics/shape";
+import { type CauseFound, causeSchema, causesOf } from "../ladder/causes";
 import { type Ladder, ladderOf, stepOf } from "../ladder/ladder-report";
 import { leftPartSchema } from "../ladder/left-over";
 import { fail, type Outcome } from "../outcome";
 import { averagedSpectra } from "../spectrum/averaged";
 import { phaseKindSchema } from "../spectrum/phase-kind";
-import { phaseOf } from "../spectrum/phase-of";
 import { stereoFigures } from "../stereo/width";
-import { TONE_POINTS, toneOf } from "./tone-shape";
-import { ladderSentence } from "./words";
+import { type Exception, exceptionSchema, identitySchema } from "../survey/survey";
+import { explainSentence } from "../words/explain";
+import { TONE_POINTS, toneOf } from "./band-difference";
 
 const figure = z.number().nullable();
 
 /** What the terminal prints of a pair, and the route answers. null where there is no figure: silence, or nothing to tell it by. */
 export const explainReportSchema = z.object({
-  schema: z.literal("yonder-pair/explain@1"),
+  schema: z.literal("yonder-pair/explain@2"),
   here: z.string(),
   yonder: z.string(),
   region: z.object({ startSeconds: z.number(), endSeconds: z.number() }),
@@ -36,6 +37,7 @@ export const explainReportSchema = z.object({
       polarity: figure.optional(),
       driftPpm: figure.optional(),
       gainDb: figure.optional(),
+      nullGainDb: figure.optional(),
       taps: z.number().optional(),
       crossed: z.boolean().optional(),
       bands: z.number().optional(),
@@ -50,12 +52,17 @@ export const explainReportSchema = z.object({
     }),
   ),
   judged: z.object({ seconds: z.number(), stretches: z.number() }),
+  /** Whether all samples are the same, and the share of the region that both cover. */
+  identity: identitySchema,
+  /** Where what is told of the rest does not hold. */
+  exceptions: z.array(exceptionSchema),
+  /** What sets the two apart, most important first. */
+  causes: z.array(causeSchema),
+  alternatives: z.array(z.array(z.string())),
   tone: z.object({ hertz: z.array(z.number()), differenceDb: z.array(figure), coherence: z.array(z.number()) }),
   phase: z.object({
     kind: phaseKindSchema,
     hertz: z.array(z.number()),
-    degrees: z.array(figure),
-    crossoversHertz: z.array(z.number()),
   }),
   dynamics: z.object({ crestHereDb: figure, crestYonderDb: figure, gainRangeDb: figure }),
   stereo: z.object({ widthHereDb: figure, widthYonderDb: figure, correlationHere: figure, correlationYonder: figure }),
@@ -76,7 +83,6 @@ export type ExplainAsk = {
   to?: number;
 };
 
-const PHASE_POINTS = 16_384;
 const LEAST_POINTS = 64;
 
 type Laid = { delivered: Sound; sound: Sound; placement: Placement | null; frames: number; edgeFrames: number };
@@ -85,6 +91,7 @@ type Laid = { delivered: Sound; sound: Sound; placement: Placement | null; frame
 export function explainPair(
   { here, yonder, dry, from, to }: ExplainAsk,
   keep: Keep = (sound) => soundOf(clipOf(sound)),
+  pause: (doing?: string) => void = () => {},
 ): Outcome<ExplainReport> {
   const base = (dry ?? here).sound;
   const rateHz = base.sampleRateHz;
@@ -114,6 +121,7 @@ export function explainPair(
     [a, b].map(({ placement, frames, edgeFrames }) => ({ placement: placement ?? AS_IT_IS, frames, edgeFrames })),
     asked,
   );
+  const missing = missingParts(base.frames, asked, a, b, rateHz);
   const isPlaced = a.placement !== null && b.placement !== null && region.endFrame > region.startFrame;
   const placed = isPlaced && a.placement && b.placement ? placedBetween(a.placement, b.placement) : null;
   const judged = isPlaced ? region : asked;
@@ -123,11 +131,36 @@ export function explainPair(
       inStep: { here: a.sound, yonder: b.sound },
       region: judged,
       placed,
+      judgedShare: (judged.endFrame - judged.startFrame) / (asked.endFrame - asked.startFrame),
+      missing,
     },
-    () => {},
+    pause,
   );
+  pause("Looking where to listen");
   return { ok: true, value: reportOf(here.file, yonder.file, a.sound, b.sound, judged, ladder) };
 }
+
+/** Parts of what was asked for that one side lacks, and what it has before and after: by how each lies on the passage. */
+function missingParts(frames: number, asked: FrameRange, here: Laid, yonder: Laid, rateHz: number): Exception[] {
+  if (!here.placement || !yonder.placement || asked.startFrame > 0 || asked.endFrame < frames) return [];
+  const ends = [here, yonder].map(({ placement, frames: own }) => {
+    const delay = Math.round(placement?.delaySamples ?? 0);
+    return { from: -delay, to: own - delay };
+  });
+  const [x, y] = ends;
+  const parts: Exception[] = [];
+  const add = (what: Exception["what"], from: number, to: number) => {
+    if (to - from > LEAST_MISSING_SECONDS * rateHz)
+      parts.push({ startSeconds: from / rateHz, endSeconds: to / rateHz, what, residualDb: null });
+  };
+  add("missing in Yonder", x.from, Math.min(y.from, x.to));
+  add("missing in Here", y.from, Math.min(x.from, y.to));
+  add("missing in Yonder", Math.max(y.to, x.from), x.to);
+  add("missing in Here", Math.max(x.to, y.from), y.to);
+  return parts;
+}
+/** Ends that are cut by less say nothing: a delay moves them. */
+const LEAST_MISSING_SECONDS = 0.25;
 
 /** To a thousandth, never −0; what is no number is null. */
 const rounded = (value: number | null | undefined): number | null =>
@@ -146,13 +179,12 @@ function reportOf(
   const levelDb = stepOf(ladder, "level")?.gainDb ?? 0;
   const averaged = isPlaced ? averagedOver(here, yonder, region, TONE_POINTS) : null;
   const tone = averaged && toneOf(averaged, levelDb ?? 0);
-  const phased = isPlaced ? averagedOver(here, yonder, region, PHASE_POINTS) : null;
-  const phase = phased && phaseOf(phased);
+  const [eq] = causesOf(ladder.causes, "eq");
   const level = stepOf(ladder, "levelOverTime");
   const [first, second] = [stereoFigures(here, region), stereoFigures(yonder, region)];
   const gain = amplitudeFromDb(levelDb ?? 0);
   return {
-    schema: "yonder-pair/explain@1",
+    schema: "yonder-pair/explain@2",
     here: hereFile,
     yonder: yonderFile,
     region: {
@@ -167,10 +199,8 @@ function reportOf(
       coherence: tone ? [...tone.coherence].map((c) => rounded(c) ?? 0) : [],
     },
     phase: {
-      kind: phase?.kind ?? "unknown",
-      hertz: phase ? [...phase.hertz].map((h) => rounded(h) ?? 0) : [],
-      degrees: phase ? [...phase.degrees].map(rounded) : [],
-      crossoversHertz: phase ? phase.crossoversHz.map((h) => rounded(h) ?? 0) : [],
+      kind: eq?.phase ?? "unknown",
+      hertz: eq?.hertz.map((h) => rounded(h) ?? 0) ?? [],
     },
     dynamics: {
       crestHereDb: rounded(shapeOf(here, region).crestDb),
@@ -184,16 +214,22 @@ function reportOf(
       correlationYonder: rounded(second.correlation),
     },
     telling: isPlaced
-      ? overMask(here, yonder, region, gain).moments.map((m) => ({
+      ? heardDifference(here, yonder, region, gain).moments.map((m) => ({
           startSeconds: rounded(m.startSeconds) ?? 0,
           endSeconds: rounded(m.endSeconds) ?? 0,
           lowHertz: Math.round(m.lowHertz),
           highHertz: Math.round(m.highHertz),
+          probability: rounded(m.probability) ?? 0,
+          criterion: m.criterion,
           overMaskDb: rounded(m.overMaskDb) ?? 0,
         }))
       : [],
     problem: ladder.problem,
-    sentence: ladderSentence(ladder, tone?.shape ?? null),
+    identity: ladder.identity,
+    exceptions: ladder.exceptions,
+    causes: ladder.causes.map(roundedCause),
+    alternatives: ladder.alternatives,
+    sentence: explainSentence(ladder),
   };
 }
 
@@ -205,6 +241,19 @@ function averagedOver(here: Sound, yonder: Sound, region: FrameRange, most: numb
   while (points >= LEAST_POINTS && points * 2.5 > frames) points /= 2;
   return points >= LEAST_POINTS ? averagedSpectra([here, yonder], region, points) : null;
 }
+
+/** A cause with its figures to a thousandth. */
+const roundedCause = (cause: CauseFound): CauseFound =>
+  Object.fromEntries(
+    Object.entries(cause).map(([key, value]) => [
+      key,
+      typeof value === "number"
+        ? rounded(value)
+        : Array.isArray(value)
+          ? value.map((v: unknown) => (typeof v === "number" ? rounded(v) : v))
+          : value,
+    ]),
+  ) as CauseFound;
 
 function rowOf(step: Ladder["steps"][number]): ExplainReport["ladder"][number] {
   const residualDb = rounded(step.residualDb);
@@ -218,7 +267,7 @@ function rowOf(step: Ladder["steps"][number]): ExplainReport["ladder"][number] {
         driftPpm: rounded(step.driftPpm),
       };
     case "level":
-      return { step: "level", residualDb, gainDb: rounded(step.gainDb) };
+      return { step: "level", residualDb, gainDb: rounded(step.gainDb), nullGainDb: rounded(step.nullGainDb) };
     case "tone":
       return { step: "tone", residualDb, fittedDb: rounded(step.fittedDb), taps: step.taps, crossed: step.isCrossed };
     case "levelOverTime": {

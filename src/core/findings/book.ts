@@ -1,5 +1,5 @@
 import type { Candidate, Finding, Passage, SightedVerdict } from "../archive/rows";
-import type { Moment } from "../audibility/over-mask";
+import type { Moment } from "../audibility/heard";
 import type { Run } from "../blind/run";
 import type { PairFigures } from "../difference/pair";
 import { type CandidateOf, discriminationsIn, likingsIn, preferencesIn } from "./tests";
@@ -14,11 +14,13 @@ export type CellFacts = {
   edge: { value: number; unit: "LU" | "dB" } | null | undefined;
   nullDb: number | null | undefined;
   identical: PairFigures["identical"] | undefined;
-  /** What sets it apart, in a sentence of the ladder's. */
-  apart: string | undefined;
+  /** What sets it apart, in sentences and in a few words; undefined where it was not explained. */
+  apart: Apart | undefined;
   /** What happened to its peaks, in a few words. */
   dynamics: string | null | undefined;
 };
+
+export type Apart = { sentence: string; main: string };
 
 /** What the figures say of two renders that were heard against each other. */
 export type PairFacts = Pick<PairFigures, "identical" | "nullDb"> & {

@@ -261,7 +261,15 @@ describe("what to test next", () => {
     });
     const cells = bookOf().cells.map((c) => (c.candidateId === "Bus" ? { ...c, identical: "bit" as const } : c));
     expect(whatNext(bookOf({ cells, runs: [few] }), asked).settled[0].says).toContain("the same by the figures");
-    const moment = { startSeconds: 0, endSeconds: 1, lowHertz: 100, highHertz: 200, overMaskDb: -24 };
+    const moment = {
+      startSeconds: 0,
+      endSeconds: 1,
+      lowHertz: 100,
+      highHertz: 200,
+      probability: 0.01,
+      criterion: "change" as const,
+      overMaskDb: -24,
+    };
     const pairs = [
       { passageId: "Chime", candidateIds: ["Dry", "Bus"] as const, identical: "no" as const, nullDb: -80, moment },
     ];

@@ -32,8 +32,8 @@ export type Asked = { effect: number; power: number };
 const USUAL_SECONDS = 15;
 /** More runs than this are not looked at by anyone in one evening. */
 const MOST_SHOWN = 6;
-/** A difference under the mask everywhere by this much, by estimate: more trials are not advised. Two steps of a noise-to-mask ratio's error. */
-const FAR_UNDER_MASK_DB = -10;
+/** A difference whose chance of being heard is under this everywhere, by estimate: more trials are not advised. */
+const HARDLY_HEARD = 0.05;
 
 export type WhatNext = { waiting: WaitingRun[]; runs: NextRun[]; settled: SettledQuestion[] };
 
@@ -201,9 +201,9 @@ function afterTest(
   const caught = Math.max(...d.tests.map(({ test }) => chanceOfAtLeast(test.rightNeeded, test.trials, effect)));
   const percent = (share: number) => `${Math.round(100 * share)} %`;
   const moment = pairOf(book, passageId, ...candidateIds)?.moment;
-  if (moment && moment.overMaskDb < FAR_UNDER_MASK_DB)
+  if (moment && moment.probability < HARDLY_HEARD)
     return {
-      says: `${a} and ${b} on ${where}: not told, and by estimate their difference lies ${Math.round(-moment.overMaskDb)} dB under the mask where it stands out most. More trials will hardly help.`,
+      says: `${a} and ${b} on ${where}: no difference shown, and by estimate it is not likely to be heard anywhere. More trials will hardly help.`,
     };
   if (caught >= power)
     return {

@@ -250,7 +250,7 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
 
 function againstDryOf(book: OpenBook, passageId: string, candidateId: string): AgainstDry {
   const facts = cellOf(book, passageId, candidateId);
-  return { nullDb: facts?.nullDb ?? null, identical: facts?.identical ?? "no", apart: facts?.apart ?? null };
+  return { nullDb: facts?.nullDb ?? null, identical: facts?.identical ?? "no", apart: facts?.apart?.sentence ?? null };
 }
 
 function verdictRows(book: OpenBook, candidateIds: readonly string[], isBlind: boolean): Report["verdicts"] {

@@ -4,7 +4,7 @@ import { measureLevels } from "../loudness/measure";
 import { sine } from "../stimuli/signals";
 import { abxBetween, bookOf, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
 import { filtered, timelineOf } from "./timeline";
-import { dynamicsWords, fewWords } from "./words";
+import { dynamicsWords } from "./words";
 
 const NOTHING = { notes: [], moments: [], measurements: [] };
 
@@ -96,20 +96,6 @@ describe("the timeline", () => {
 });
 
 describe("a few words", () => {
-  it.each([
-    [
-      "Nearly all of it is tone, most of it above 8 kHz, up to +5.0 dB near 13 kHz. Nothing above −40 dB is left to explain.",
-      "tone, most of it above 8 kHz, up to +5.0 dB near 13 kHz",
-    ],
-    ["Most of it is level over time, then tone. Nothing is left to explain.", "level over time, then tone"],
-    ["Nothing but level sets the two apart.", "nothing but level sets the two apart"],
-    [
-      "Neither a filter, nor a gain over time, nor a bend explains what sets them apart. What is left, −38 dB, no step explains.",
-      "nothing that a step explains",
-    ],
-    ["Put in time, the two are the same, sample for sample.", "the same, sample for sample"],
-  ])("of a ladder's sentence are what has most of it", (sentence, words) => expect(fewWords(sentence)).toBe(words));
-
   it("of dynamics are what the crest factor moved by", () => {
     const tone = measureLevels(sine({ hertz: 997, peakDbfs: -6, seconds: 1, channels: 1 }));
     expect(dynamicsWords(tone, tone)).toBe("crest factor unchanged");

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { residualDb } from "../difference/residual";
 import { laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
-import { worn } from "./worn";
+import { applied } from "./applied";
 
 const LOW = 16_000;
 
@@ -9,7 +9,7 @@ describe("the ladder, on a compressor in bands", () => {
   const here = music(8, 1, 1, LOW);
   const yonder = throughProcessors(here, ["multiband-compressor", { lowCrossoverHz: 250, lowThresholdDb: -30 }]);
 
-  it("takes it off at level over time, finds where its bands are parted, and Here wears it", () => {
+  it("takes it off at level over time, finds where its bands are split, and applies it to Here", () => {
     const { steps, found } = taken(here, yonder);
     expect(leftDb(steps, "tone")).toBeGreaterThan(-25);
     expect(leftDb(steps, "levelOverTime")).toBeLessThan(-30);
@@ -19,7 +19,7 @@ describe("the ladder, on a compressor in bands", () => {
     expect(Math.abs(Math.log2(edgesHz[0] / 250))).toBeLessThan(1);
     if (!found) throw new Error("nothing was found");
     const { inStep, region } = laddered(here, yonder);
-    const left = residualDb(inStep.yonder, worn(inStep.here, inStep.yonder, region, found, "levelOverTime"), 1);
+    const left = residualDb(inStep.yonder, applied(inStep.here, inStep.yonder, region, found, "levelOverTime"), 1);
     expect(left ?? 0).toBeLessThan(-28);
   }, 120_000);
 

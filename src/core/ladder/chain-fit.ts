@@ -1,308 +1,300 @@
-import {
-  type BendCurve,
-  BendFit,
-  bent,
-  FREE_OVERSAMPLING,
-  FREE_WINDOWS,
-  INTERVALS,
-  safeSlope,
-  slopeOf,
-} from "./bend-curve";
-import { ENOUGH, type Filter } from "./filter-fit";
+import type { Biquad } from "../audio/biquad";
+import { descend, energyUnder, type LeastSquares } from "../numeric/conjugate-gradients";
+import { type Eq, type EqForm, fitEq, throughEq } from "./eq-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
-import { fitTogether } from "./joint-fit";
-import { added, atLevel, bestLevel, type Level, levelFormOf, undone } from "./level-fit";
-import { energyOf, type PairSignals } from "./pair-signals";
-import { type FormTask, fitTone, type Tone, type ToneForm, throughTone } from "./tone-fit";
+import { added, bestGainOverTime, type GainOverTime, gainFormOf } from "./gain-fit";
+import { countsBefore, type LinearStage, linearised } from "./linear-stages";
+import type { PairSignals } from "./pair-signals";
+import { INTERVALS, SaturationFit, safeSlope, slopesOf } from "./saturation-curve";
+import {
+  type CascadeStage,
+  type Chain,
+  type FilterStage,
+  ofChannel,
+  residualBy,
+  type SaturationStage,
+  type Signals,
+  type Stage,
+  throughCascade,
+  throughChain,
+  throughStage,
+} from "./stages";
 
-type Signals = readonly Float64Array[];
-
-/** A bend, as it leaves least: what it leaves worked out free of folding, and at the file's own rate, over the windows it was told on. */
-export type Bend = { curve: BendCurve; freeLeft: number | null; ownLeft: number };
-
-/** What is between Here and Yonder, in the order a signal goes through it. */
-export type Chain = {
-  tone: Tone;
-  level: Level | null;
-  bend: Bend | null;
-  /** The filter comes after the rest (a compressor before an equalizer). */
-  toneIsLast: boolean;
-  /** The bend comes before the level over time. */
-  bendIsFirst: boolean;
-};
-
-/** What of a filter is kept when it is fitted again. */
-export const formOf = ({ taps, lead, isCrossed }: ToneForm): ToneForm => ({ taps, lead, isCrossed });
-
-/** A round that gains less than this factor (a fifth of a dB) is the last. */
+/** A residual under this share (−75 dB) is not improved further. */
+export const RESIDUAL_FLOOR = 3e-8;
+/** Steps of conjugate gradients within one step of Gauss and Newton: the parts only have to settle with each other. */
+const INNER_STEPS = 12;
+/** What is left under this share (−95 dB) is as good as nothing to the inner steps. */
+const INNER_FLOOR = 3e-10;
+/** A step is halved so often while it leaves more than before. */
+const MOST_HALVINGS = 4;
+/** A round that improves by less than this factor (a fifth of a dB) is the last. */
 const SETTLED = 0.955;
-const MOST_ROUNDS = 5;
 const INVERSE_STEPS = 8;
-/** Free of folding has to leave less by this factor (a quarter of a dB) to be taken for it. */
-const CLEARLY = 0.944;
 
-/** Inverses that were found, by the filters they undo: each is asked for several times in a round; and by Here, as where the next one begins. */
-const inverses = new WeakMap<Filter[], { here: Signals; weight: Float64Array; inverse: Tone }>();
-const lastInverses = new WeakMap<Signals, Tone>();
+/** Signals into each stage, and out of the last. */
+function passing(here: Signals, chain: Chain, rateHz: number): Signals[] {
+  const signals: Signals[] = [here];
+  for (const stage of chain) signals.push(throughStage(signals[signals.length - 1], stage, rateHz));
+  return signals;
+}
+
+function energyOfRest(weight: Float64Array, yonder: Signals, output: Signals): number {
+  let rest = 0;
+  for (const [c, y] of yonder.entries()) {
+    const o = output[c];
+    for (let n = 0; n < y.length; n++) if (weight[n] !== 0) rest += weight[n] * (y[n] - o[n]) ** 2;
+  }
+  return rest;
+}
+
+/**
+ * One step of Gauss and Newton on all parameters of a chain together: y ≈ F(x) + J·step, solved by conjugate gradients, halved while it leaves more than
+ * before. Answers the chain itself where no step helps.
+ */
+export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Array): { chain: Chain; left: number } {
+  const { here, yonder, sampleRateHz: rateHz } = pair;
+  const signals = passing(here, chain, rateHz);
+  const output = signals[chain.length];
+  const start = energyOfRest(weight, yonder, output);
+  let counts: readonly Float64Array[] = yonder.map(() => weight);
+  const linear: LinearStage[] = [];
+  for (let i = chain.length - 1; i >= 0; i--) {
+    linear[i] = linearised(chain[i], signals[i], counts, rateHz);
+    if (i > 0) counts = countsBefore(chain[i], signals[i], counts);
+  }
+  const starts = linear.map((_, i) => linear.slice(0, i).reduce((sum, { lengths }) => sum + lengths.length, 0));
+  const stepOf = (step: readonly Float64Array[], i: number) =>
+    step.slice(starts[i], starts[i] + linear[i].lengths.length);
+  const firstMoving = linear.findIndex(({ lengths }) => lengths.length > 0);
+  if (firstMoving < 0) return { chain, left: start };
+  const problem: LeastSquares = {
+    apply: (step, outputs) => {
+      let change: Signals | null = null;
+      for (let i = firstMoving; i < linear.length; i++) change = linear[i].push(change, stepOf(step, i));
+      for (const [c, own] of outputs.entries()) own.set((change as Signals)[c]);
+    },
+    adjoint: (weighted) => {
+      let change: Signals = weighted;
+      const steps: Float64Array[][] = [];
+      for (let i = linear.length - 1; i >= firstMoving; i--) {
+        steps[i] = linear[i].pullParameters(change);
+        if (i > firstMoving) change = linear[i].pullInput(change);
+      }
+      return linear.flatMap((_, i) => steps[i] ?? []);
+    },
+    precondition: (gradient) => linear.flatMap((stage, i) => stage.precondition(stepOf(gradient, i))),
+    floors: linear.flatMap(({ floors }) => [...floors]),
+  };
+  const left = yonder.map((y, c) => {
+    const rest = new Float64Array(y.length);
+    for (let n = 0; n < y.length; n++) if (weight[n] !== 0) rest[n] = y[n] - output[c][n];
+    return rest;
+  });
+  const whole = yonder.reduce((sum, y) => sum + energyUnder(weight, y), 0);
+  const steps = linear.flatMap(({ lengths }) => lengths.map((length) => new Float64Array(length)));
+  descend(
+    problem,
+    steps,
+    left,
+    yonder.map(() => weight),
+    INNER_FLOOR * whole,
+    INNER_STEPS,
+  );
+  for (let share = 1, halvings = 0; halvings <= MOST_HALVINGS; share /= 2, halvings++) {
+    const next = linear.map((stage, i) =>
+      stage.lengths.length > 0 ? stage.stepped(stepOf(steps, i), share) : chain[i],
+    );
+    if (next.some((stage) => stage === null)) continue;
+    const moved = next as Stage[];
+    const rest = energyOfRest(weight, yonder, throughChain(here, moved, rateHz));
+    if (rest < start) return { chain: moved, left: rest };
+  }
+  return { chain, left: start };
+}
+
+/** Inverses that were found, by the filters they undo, and by Here, as where the next one begins. */
+const inverses = new WeakMap<Eq, Eq>();
 
 /** What undoes a filter, for sounds like Here. */
-export function inverseOf(here: Signals, tone: Tone, weight: Float64Array): Tone {
-  const known = inverses.get(tone.filters);
-  if (known && known.here === here && known.weight === weight) return known.inverse;
-  const form = formOf(tone);
-  const last = lastInverses.get(here);
-  const from = last && isOfForm(last, form) ? last : undefined;
-  const inverse = fitTone(throughTone(here, tone), here, [weight], form, from, INVERSE_STEPS);
-  inverses.set(tone.filters, { here, weight, inverse });
-  lastInverses.set(here, inverse);
+export function inverseOf(here: Signals, eq: Eq, weight: Float64Array): Eq {
+  const known = inverses.get(eq);
+  if (known) return known;
+  const { taps, lead, isCrossed } = eq;
+  const inverse = fitEq(throughEq(here, eq), here, [weight], { taps, lead, isCrossed }, undefined, INVERSE_STEPS);
+  inverses.set(eq, inverse);
   return inverse;
 }
 
-const isOfForm = (tone: Tone, { taps, lead, isCrossed }: ToneForm) =>
-  tone.taps === taps && tone.lead === lead && tone.isCrossed === isCrossed;
+/** Taps that a cascade is undone with. */
+const CASCADE_TAPS = 4096;
 
-function core(v: Signals, { level, bend, bendIsFirst }: Chain, rateHz: number, isHeldOut: boolean): Signals {
-  const levelled = (s: Signals) => (level ? atLevel(s, level, rateHz, isHeldOut) : s);
-  const bended = (s: Signals) => (bend ? s.map((channel) => bent(channel, bend.curve)) : s);
-  return bendIsFirst ? levelled(bended(v)) : bended(levelled(v));
+const cascadeInverses = new WeakMap<CascadeStage, Eq>();
+
+/** The filter that undoes a filter or a cascade, for sounds like its input. */
+export function undoing(input: Signals, stage: FilterStage | CascadeStage, { judged, sampleRateHz }: PairSignals): Eq {
+  if (stage.kind === "filter") return inverseOf(input, stage.eq, judged);
+  const known = cascadeInverses.get(stage);
+  if (known) return known;
+  const form: EqForm = { taps: CASCADE_TAPS, lead: CASCADE_TAPS / 8, isCrossed: false };
+  const inverse = fitEq(throughStage(input, stage, sampleRateHz), input, [judged], form, undefined, INVERSE_STEPS);
+  cascadeInverses.set(stage, inverse);
+  return inverse;
 }
 
-/** Here through a chain; held out: with gains from the slices that a frame is not in. */
-export function throughChain(here: Signals, chain: Chain, rateHz: number, isHeldOut = false): Signals {
-  return chain.toneIsLast
-    ? throughTone(core(here, chain, rateHz, isHeldOut), chain.tone)
-    : core(throughTone(here, chain.tone), chain, rateHz, isHeldOut);
+/** Signals with a filter or a cascade undone: exactly, where its zeros lie well within the unit circle. */
+function undone(signals: Signals, stage: FilterStage | CascadeStage, input: Signals, pair: PairSignals): Signals {
+  const inverse = stage.kind === "cascade" ? inverseSections(stage) : null;
+  return inverse ? throughCascade(signals, inverse) : throughEq(signals, undoing(input, stage, pair));
 }
 
-/** What a chain leaves of Yonder where a weight is not 0. */
-export const leftBy = (pair: PairSignals, chain: Chain, weight = pair.judged): number =>
-  energyOf(weight, pair.yonder, throughChain(pair.here, chain, pair.sampleRateHz, true));
+/** A zero nearer to the unit circle is not divided by. */
+const MOST_ZERO = 0.998;
 
-function mapped(signals: Signals, of: (v: number, n: number, c: number) => number): Float64Array[] {
-  return signals.map((signal, c) => {
-    const output = new Float64Array(signal.length);
-    for (let n = 0; n < signal.length; n++) output[n] = of(signal[n], n, c);
-    return output;
-  });
+function inverseSections({ sections }: CascadeStage): Biquad[][] | null {
+  const rows = sections.map((row) =>
+    row.map(({ b0, b1, b2, a1, a2 }) => ({ b0: 1 / b0, b1: a1 / b0, b2: a2 / b0, a1: b1 / b0, a2: b2 / b0 })),
+  );
+  const isInside = ({ a1, a2 }: Biquad) => Math.abs(a2) < MOST_ZERO ** 2 && Math.abs(a1) < (1 + a2) * MOST_ZERO;
+  return rows.flat().every(isInside) ? rows : null;
 }
 
-/** Gains frame by frame of a broad level, or of none. */
-function gainsFor(level: Level | null, channels: number, length: number): Float64Array[] {
-  if (!level) return Array.from({ length: channels }, () => new Float64Array(length).fill(1));
-  const gains = level.fits[0].map(({ curve }) => gainsOf(curve, 0, length));
-  return Array.from({ length: channels }, (_, c) => gains[Math.min(c, gains.length - 1)]);
-}
+export type Around = { under: Signals; wanted: Signals; weights: Signals };
 
-/** The gain that stands before, after or without a bend, on its own: what v needs to come to the target. */
-function levelFrom(
-  v: Signals,
-  target: Signals,
-  weight: Float64Array,
-  chain: Chain,
-  rateHz: number,
-  isKnown = false,
-): Level {
-  const { bend, bendIsFirst, level } = chain;
-  let [under, wanted, weights]: [Signals, Signals, Signals] = [v, target, [weight]];
-  if (bend && bendIsFirst) under = v.map((s) => bent(s, bend.curve));
-  else if (bend) {
-    const at = level ? atLevel(v, level, rateHz) : v;
-    const output = at.map((s) => bent(s, bend.curve));
-    wanted = mapped(at, (x, n, c) => x + (target[c][n] - output[c][n]) / safeSlope(slopeOf(bend.curve, x)));
-    weights = mapped(at, (x, n) => weight[n] * safeSlope(slopeOf(bend.curve, x)) ** 2);
+/** What comes into a place in a chain, and what should leave it for Yonder to come out, as near as the stages behind can be undone. */
+export function aroundPlace(pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around {
+  const { here, yonder, sampleRateHz: rateHz } = pair;
+  const signals = passing(here, chain, rateHz);
+  let wanted: Signals = yonder;
+  let weights: Signals = yonder.map(() => weight);
+  for (let i = chain.length - 1; i >= place; i--) {
+    const [stage, input] = [chain[i], signals[i]];
+    if (stage.kind === "filter" || stage.kind === "cascade") wanted = undone(wanted, stage, input, pair);
+    else if (stage.kind === "gain") {
+      if (stage.gain.edgesHz.length > 0) continue;
+      const [band] = stage.gain.fits;
+      const gains = input.map((signal, c) => gainsOf(ofChannel(band, c).curve, 0, signal.length));
+      weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(gains[c][n]) ** 2));
+      wanted = wanted.map((signal, c) => signal.map((v, n) => v / safeSlope(gains[c][n])));
+    } else {
+      const slopes = input.map((signal, c) => slopesOf(signal, ofChannel(stage.curves, c)));
+      const now = signals[i + 1];
+      const target = wanted;
+      weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(slopes[c][n]) ** 2));
+      wanted = input.map((signal, c) => signal.map((v, n) => v + (target[c][n] - now[c][n]) / safeSlope(slopes[c][n])));
+    }
   }
-  if (level && isKnown) return bestLevel(under, wanted, weights, rateHz, levelFormOf(level));
+  return { under: signals[place], wanted, weights };
+}
+
+/** A gain over time for a place in a chain: linked, or channel by channel; knots as far apart as held-out slices ask for, or as given. */
+export function gainAround({ under, wanted, weights }: Around, rateHz: number, like?: GainOverTime): GainOverTime {
+  if (like && like.edgesHz.length > 0) return bestGainOverTime(under, wanted, weights, rateHz, gainFormOf(like));
   const cellFrames = cellFramesAt(rateHz);
-  const cells = under.map((u, c) => cellsOf([u], [wanted[c]], weights[c] ?? weights[0], cellFrames));
-  if (level && !level.isLinked) {
-    const fits = cells.map((own) => bestGain(own, rateHz));
-    const knotFrames = Math.min(...fits.map((f) => f.curve.knotFrames));
-    return { edgesHz: [], isLinked: false, fits: [cells.map((own) => fitGain(own, cellFrames, knotFrames))] };
-  }
-  return { edgesHz: [], isLinked: true, fits: [[bestGain(added(cells), rateHz)]] };
-}
-
-/** The bend from v to a target at the file's own rate: as many intervals as do well on what was held out. */
-function bendFrom(v: Signals, target: Signals, weight: Float64Array, known: BendCurve | null): Bend | null {
-  const fit = new BendFit({ under: v, target, weight });
-  if (fit.isEmpty) return null;
-  const fits = (known ? [known.knots.length - 3] : INTERVALS).map((intervals) => fit.fit(1, intervals));
-  const best = fits.reduce((a, b) => (b.heldOut < SETTLED * a.heldOut ? b : a));
-  return { curve: best.curve, freeLeft: null, ownLeft: best.heldOut };
-}
-
-/** What a bend stands between, with all else in its place. */
-function aroundBend(pair: PairSignals, chain: Chain, weight: Float64Array): [Signals, Signals] {
-  const { here, yonder } = pair;
-  let [v, target]: [Signals, Signals] = [here, yonder];
-  if (chain.toneIsLast) target = throughTone(yonder, inverseOf(here, chain.tone, weight));
-  else v = throughTone(here, chain.tone);
-  const gains = gainsFor(chain.level, v.length, weight.length);
-  return chain.bendIsFirst
-    ? [v, mapped(target, (t, n, c) => t / safeSlope(gains[c][n]))]
-    : [mapped(v, (x, n, c) => x * gains[c][n]), target];
-}
-
-/**
- * A chain whose bend is held against one free of folding, on the windows that tell most: what each leaves, and the other one in its place
- * where it clearly leaves less. `isFree` says what is known already.
- */
-export function unfolded(pair: PairSignals, chain: Chain, weight = pair.judged, isFree: boolean | null = null): Chain {
-  if (!chain.bend || isFree === false) return chain;
-  const intervals = chain.bend.curve.knots.length - 3;
-  const fitBoth = (around: [Signals, Signals]) => {
-    const fit = new BendFit({ under: around[0], target: around[1], weight });
-    return fit.isEmpty ? null : [1, FREE_OVERSAMPLING].map((times) => fit.fit(times, intervals, FREE_WINDOWS));
+  const cells = under.map((u, c) => cellsOf([u], [wanted[c]], weights[c], cellFrames));
+  const own = like && !like.isLinked ? cells : [added(cells)];
+  const knotFrames = like?.fits[0][0].curve.knotFrames;
+  const fits = own.map((c) => (knotFrames ? fitGain(c, cellFrames, knotFrames) : bestGain(c, rateHz)));
+  const finest = Math.min(...fits.map((f) => f.curve.knotFrames));
+  return {
+    edgesHz: [],
+    isLinked: own.length < under.length || under.length === 1,
+    fits: [fits.map((fit, i) => (fit.curve.knotFrames === finest ? fit : fitGain(own[i], cellFrames, finest)))],
   };
-  const [own, free] = fitBoth(aroundBend(pair, chain, weight)) ?? [];
-  if (!own || !free) return chain;
-  if (!(isFree ?? free.heldOut < CLEARLY * own.heldOut))
-    return { ...chain, bend: { ...chain.bend, freeLeft: free.heldOut, ownLeft: own.heldOut } };
-  let other: Chain = { ...chain, bend: { curve: free.curve, freeLeft: free.heldOut, ownLeft: own.heldOut } };
-  if (chain.tone.taps > 1) {
-    // The filter was fitted around the other curve.
-    other = { ...other, tone: toneAround(pair, other, weight) };
-    const again = fitBoth(aroundBend(pair, other, weight));
-    if (again)
-      other = { ...other, bend: { curve: again[1].curve, freeLeft: again[1].heldOut, ownLeft: again[0].heldOut } };
-  }
-  return other;
 }
 
-/** The filter of a chain that has a bend, with everything else in its place. */
-function toneAround(pair: PairSignals, chain: Chain, weight: Float64Array): Tone {
-  const { here, yonder, sampleRateHz } = pair;
-  const form = formOf(chain.tone);
-  if (chain.toneIsLast) return fitTone(core(here, chain, sampleRateHz, false), yonder, [weight], form);
-  const { filters } = fitTogether({
-    here,
-    yonder,
-    weight,
-    form,
-    filters: chain.tone.filters,
-    curves: chain.level?.fits[0].map(({ curve }) => curve.knots) ?? [],
-    knotFrames: chain.level?.fits[0][0].curve.knotFrames ?? weight.length,
-    toneIsLast: false,
-    bend: chain.bend?.curve ?? null,
-    bendIsFirst: chain.bendIsFirst,
+/** Curves for a place in a chain, at the file's own rate: as many intervals as do well on what was held out, or as given. */
+export function saturationAround({ under, wanted, weights }: Around, like?: SaturationStage): SaturationStage | null {
+  const each = like && like.curves.length > 1 ? under.map((_, c) => c) : [null];
+  const curves = each.map((c) => {
+    const pick = (signals: Signals) => (c === null ? signals : [signals[c]]);
+    const fit = new SaturationFit({ under: pick(under), target: pick(wanted), weight: weights[c ?? 0] });
+    if (fit.isEmpty) return null;
+    const intervals = like ? [ofChannel(like.curves, c ?? 0).knots.length - 3] : INTERVALS;
+    return intervals.map((count) => fit.fit(count)).reduce((a, b) => (b.heldOut < SETTLED * a.heldOut ? b : a)).curve;
   });
-  return { ...form, filters };
+  return curves.every((curve) => curve !== null) ? { kind: "saturation", curves } : null;
 }
 
-export type Parts = { hasLevel: boolean; hasBend: boolean };
+/** Gains for slices that were held out, that belong to the rest of a chain; the gains that are heard stay. */
+export function withHeldOutGains(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
+  return chain.map((stage, place) => {
+    if (stage.kind !== "gain") return stage;
+    const { gain } = stage;
+    const anew = gainAround(aroundStage(pair, chain, place, weight), pair.sampleRateHz, gain);
+    if (gain.edgesHz.length > 0) return { kind: "gain", gain: anew };
+    const [band] = anew.fits;
+    const fits = gain.fits[0].map((fit, i) => ({ ...band[i], curve: fit.curve }));
+    return { kind: "gain", gain: { ...gain, fits: [fits] } };
+  });
+}
 
-/**
- * Has the parts of a chain settle with each other on the frames of a weight: tone and level together, the bend in turn with them. `known` keeps
- * how fine gain and bend are.
- */
+/** What stands around a stage: what comes in, and what should leave it. */
+export function aroundStage(pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around {
+  const { under } = aroundPlace(pair, chain.slice(0, place), place, weight);
+  const after = aroundPlace(pair, chain, place + 1, weight);
+  return { ...after, under };
+}
+
+export type Settled = { chain: Chain; left: number };
+
+/** Has all stages of a chain settle with each other on the frames of a weight; `left` is held out where there are gains. */
 export function settle(
   pair: PairSignals,
   start: Chain,
-  { hasLevel, hasBend }: Parts,
-  { weight = pair.judged, rounds = MOST_ROUNDS, isKnown = false, pause }: SettleOptions,
-): Chain & { left: number } {
-  const { here, yonder, sampleRateHz: rateHz } = pair;
-  const length = weight.length;
-  let chain = start;
-  let best: Chain & { left: number } = { ...chain, left: leftBy(pair, chain, weight) };
-  const form = formOf(chain.tone);
-  const isEnough = ENOUGH * energyOf(weight, yonder);
+  { weight = pair.judged, rounds, pause }: { weight?: Float64Array; rounds: number; pause: () => void },
+): Settled {
+  const held = (chain: Chain): Settled => {
+    const own = withHeldOutGains(pair, chain, weight);
+    return { chain: own, left: residualBy(pair, own, weight) };
+  };
+  const isEnough = RESIDUAL_FLOOR * pair.yonder.reduce((sum, y) => sum + energyUnder(weight, y), 0);
+  let best = held(start);
+  let { chain } = best;
   for (let round = 0; round < rounds && best.left > isEnough; round++) {
     pause();
-    const before = best.left;
-    let v: Signals = here;
-    let target: Signals = yonder;
-    if (chain.toneIsLast) {
-      target = throughTone(yonder, inverseOf(here, chain.tone, weight));
-    } else v = throughTone(here, chain.tone);
-    if (hasBend) {
-      const gains = gainsFor(chain.level, v.length, length);
-      const known = isKnown || round > 2 ? (chain.bend?.curve ?? null) : null;
-      const around: [Signals, Signals] = chain.bendIsFirst
-        ? [v, mapped(target, (t, n, c) => t / safeSlope(gains[c][n]))]
-        : [mapped(v, (x, n, c) => x * gains[c][n]), target];
-      const bend = bendFrom(...around, weight, known);
-      chain = { ...chain, bend };
-    }
-    if (hasLevel) {
-      const old = chain.level;
-      if (!(isKnown && old)) chain = { ...chain, level: levelFrom(v, target, weight, chain, rateHz) };
-      const level = chain.level as Level;
-      const { filters, curves } = fitTogether({
-        here,
-        yonder,
-        weight,
-        form,
-        filters: chain.tone.filters,
-        curves: level.fits[0].map(({ curve }) => curve.knots),
-        knotFrames: level.fits[0][0].curve.knotFrames,
-        toneIsLast: chain.toneIsLast,
-        bend: chain.bend?.curve ?? null,
-        bendIsFirst: chain.bendIsFirst,
-      });
-      const fits = level.fits[0].map((fit, i) => ({ ...fit, curve: { ...fit.curve, knots: curves[i] } }));
-      chain = { ...chain, tone: { ...form, filters }, level: { ...level, fits: [fits] } };
-    } else if (chain.bend) {
-      chain = { ...chain, tone: toneAround(pair, chain, weight) };
-    } else chain = { ...chain, tone: fitTone(here, yonder, [weight], form, chain.tone) };
-    const held = hasLevel ? withHeldOut(pair, chain, weight) : chain;
-    const left = leftBy(pair, held, weight);
-    if (left < best.left) best = { ...held, left };
-    if (left > SETTLED * before) break;
+    chain = withBandsAnew(pair, chain, weight);
+    const next = stepTogether(pair, chain, weight);
+    if (next.chain === chain) break;
+    chain = next.chain;
+    const now = held(chain);
+    const isSettled = now.left > SETTLED * best.left;
+    if (now.left < best.left) best = now;
+    if (isSettled) break;
   }
   return best;
 }
 
-/** What a filter is fitted on with everything else of a chain in its place: inputs, targets, and weights channel by channel. */
-export function toneTaskOf(
-  pair: PairSignals,
-  chain: Chain,
-  weight = pair.judged,
-): [inputs: Signals, targets: Signals, weights: Signals] {
-  const { here, yonder, sampleRateHz: rateHz } = pair;
-  if (!chain.level && !chain.bend) return [here, yonder, [weight]];
-  if (chain.toneIsLast) return [core(here, chain, rateHz, false), yonder, [weight]];
-  const v = throughTone(here, chain.tone);
-  const output = core(v, chain, rateHz, false);
-  if (chain.level && chain.level.edgesHz.length > 0) {
-    const rest = yonder.map((y, c) => y.map((t, n) => t - output[c][n]));
-    const missing = undone(rest, chain.level, rateHz);
-    return [here, mapped(v, (x, n, c) => x + missing[c][n]), [weight]];
-  }
-  const gains = gainsFor(chain.level, v.length, weight.length);
-  const { bend, bendIsFirst } = chain;
-  const slopes = mapped(v, (x, n, c) => {
-    const gain = gains[c][n];
-    return gain * (bend ? slopeOf(bend.curve, bendIsFirst ? x : x * gain) : 1);
-  });
-  const targets = mapped(v, (x, n, c) => x + (yonder[c][n] - output[c][n]) / safeSlope(slopes[c][n]));
-  return [here, targets, mapped(slopes, (s, n) => weight[n] * safeSlope(s) ** 2)];
+/** Gains in bands anew for what stands around them. */
+const withBandsAnew = (pair: PairSignals, chain: Chain, weight: Float64Array): Chain =>
+  chain.map((stage, place) =>
+    stage.kind === "gain" && stage.gain.edgesHz.length > 0
+      ? { kind: "gain", gain: gainAround(aroundStage(pair, chain, place, weight), pair.sampleRateHz, stage.gain) }
+      : stage,
+  );
+
+/** How fine gains and curves have to be, told again now that the rest of the chain is better known. */
+export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
+  return chain.reduce<Chain>((now, stage, place) => {
+    if (stage.kind === "gain" && stage.gain.edgesHz.length === 0) {
+      const around = aroundStage(pair, now, place, weight);
+      const linked = gainAround(around, pair.sampleRateHz);
+      const gain = stage.gain.isLinked ? linked : unlinkedGain(around, pair.sampleRateHz);
+      return now.with?.(place, { kind: "gain", gain }) ?? now;
+    }
+    if (stage.kind === "saturation") {
+      const anew = saturationAround(aroundStage(pair, now, place, weight));
+      if (anew && stage.curves.length === 1) return now.with(place, anew);
+    }
+    return now;
+  }, chain);
 }
 
-/** What the form of a filter is chosen on: each half as a weight of its own. */
-export function formTaskOf(pair: PairSignals, chain: Chain): FormTask {
-  const [inputs, targets, first] = toneTaskOf(pair, chain, pair.halves[0]);
-  const [, , second] = toneTaskOf(pair, chain, pair.halves[1]);
-  const mayCross = !chain.level && !chain.bend;
-  return { inputs, targets, weights: [first, second], judgedFrames: pair.judgedFrames, mayCross };
+/** Gains for each channel by itself, knots as far apart as the finest of them asks for. */
+export function unlinkedGain(around: Around, rateHz: number): GainOverTime {
+  const cellFrames = cellFramesAt(rateHz);
+  const cells = around.under.map((u, c) => cellsOf([u], [around.wanted[c]], around.weights[c], cellFrames));
+  const fits = cells.map((own) => bestGain(own, rateHz));
+  const finest = Math.min(...fits.map((f) => f.curve.knotFrames));
+  return { edgesHz: [], isLinked: false, fits: [cells.map((own) => fitGain(own, cellFrames, finest))] };
 }
-
-/** A level over time anew for a chain's filter and bend, on the frames of a weight. */
-export function withLevelFor(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
-  if (!chain.level) return chain;
-  const { here, yonder, sampleRateHz: rateHz } = pair;
-  if (!chain.toneIsLast)
-    return { ...chain, level: levelFrom(throughTone(here, chain.tone), yonder, weight, chain, rateHz, true) };
-  const target = throughTone(yonder, inverseOf(here, chain.tone, weight));
-  return { ...chain, level: levelFrom(here, target, weight, chain, rateHz, true) };
-}
-
-/** The same chain with gains for held-out slices that belong to its filter. */
-function withHeldOut(pair: PairSignals, chain: Chain, weight: Float64Array): Chain {
-  const level = withLevelFor(pair, chain, weight).level;
-  if (!chain.level || !level) return chain;
-  const fits = level.fits[0].map((fit, i) => ({ ...fit, curve: chain.level?.fits[0][i].curve ?? fit.curve }));
-  return { ...chain, level: { ...chain.level, fits: [fits] } };
-}
-
-export type SettleOptions = { weight?: Float64Array; rounds?: number; isKnown?: boolean; pause: () => void };

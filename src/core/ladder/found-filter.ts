@@ -1,8 +1,45 @@
+import { filterInPlace } from "../audio/biquad";
 import type { Clip } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
-import { atan2, cos, sin } from "../audio/exact-math";
+import { atan2 } from "../audio/exact-math";
 import { bandCentres } from "../spectrum/bands";
-import type { FoundFilter } from "./found";
+import { responseOfTaps } from "./eq-response";
+import type { Found, FoundFilter } from "./found-chain";
+
+/** A cascade is told as so many seconds of its response. */
+const CASCADE_SECONDS = 0.35;
+
+/** The first filter of what was found, as taps for left and right (of mid and side: two by two); null where there is none. */
+export function filterOf({ stages, domain }: Found, sampleRateHz: number): FoundFilter | null {
+  const stage = stages.find(({ kind }) => kind === "filter" || kind === "cascade");
+  if (stage?.kind !== "filter" && stage?.kind !== "cascade") return null;
+  let own: FoundFilter;
+  if (stage.kind === "filter") own = stage.filter;
+  else {
+    const responses = stage.sections.map((row) => {
+      const response = new Float64Array(Math.round(CASCADE_SECONDS * sampleRateHz));
+      response[0] = 1;
+      for (const section of row) filterInPlace(response, section);
+      return [response];
+    });
+    own = {
+      responses: responses.length > 1 || domain === "left-right" ? responses : [responses[0], responses[0]],
+      lead: 0,
+    };
+  }
+  if (own.responses[0][0].length <= 1) return null;
+  if (domain === "left-right" || own.responses.length < 2 || own.responses[0].length > 1) return own;
+  const [[mid], [side]] = own.responses;
+  const straight = mid.map((v, k) => (v + side[k]) / 2);
+  const across = mid.map((v, k) => (v - side[k]) / 2);
+  return {
+    lead: own.lead,
+    responses: [
+      [straight, across],
+      [across, straight],
+    ],
+  };
+}
 
 /**
  * The filter that was found as an impulse response: a channel for each response, one for mono, left and right, or where left and right are mixed four: left into
@@ -24,24 +61,11 @@ export function filterCurve({ responses, lead }: FoundFilter, sampleRateHz: numb
   return {
     hertz,
     responses: responses.flat().map((taps) => {
-      const at = hertz.map((hz) => responseAt(taps, lead, (2 * Math.PI * hz) / sampleRateHz));
+      const { re, im } = responseOfTaps(taps, lead, hertz, sampleRateHz);
       return {
-        gainDb: at.map(([re, im]) => dbFromPower(re * re + im * im)),
-        degrees: at.map(([re, im]) => (180 / Math.PI) * atan2(im, re)),
+        gainDb: hertz.map((_, i) => dbFromPower(re[i] ** 2 + im[i] ** 2)),
+        degrees: hertz.map((_, i) => (180 / Math.PI) * atan2(im[i], re[i])),
       };
     }),
   };
-}
-
-/** Σ h(k) e^(−iω(k − lead)), the exponentials by turning one on. */
-function responseAt(taps: Float64Array, lead: number, omega: number): [re: number, im: number] {
-  const [turnRe, turnIm] = [cos(omega), -sin(omega)];
-  let [c, s] = [cos(omega * lead), sin(omega * lead)];
-  let [re, im] = [0, 0];
-  for (const tap of taps) {
-    re += tap * c;
-    im += tap * s;
-    [c, s] = [c * turnRe - s * turnIm, c * turnIm + s * turnRe];
-  }
-  return [re, im];
 }

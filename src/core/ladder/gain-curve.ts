@@ -1,6 +1,4 @@
-import { cos } from "../audio/exact-math";
-import { inverseReal } from "../audio/fft";
-import { throughEach } from "./filter-fit";
+import { factorBanded, solveFactored } from "../numeric/banded-cholesky";
 
 /** Products are summed over cells of this many seconds: no gain is told finer. */
 const CELL_SECONDS = 0.000_25;
@@ -57,41 +55,6 @@ export function basisAt(t: number, into: Float64Array): void {
   into[1] = (3 * t * t * t - 6 * t * t + 4) / 6;
   into[2] = (3 * s * s * s - 6 * s * s + 4) / 6;
   into[3] = (t * t * t) / 6;
-}
-
-/** A symmetric matrix of three diagonals beside the main one, by Cholesky's decomposition, in place: row i of diagonal b is L[i][i − b]. */
-function factorBanded(diagonals: Float64Array[]): Float64Array[] {
-  const [d0, d1, d2, d3] = diagonals;
-  for (let i = 0; i < d0.length; i++) {
-    const c = i > 2 ? d3[i] / d0[i - 3] : 0;
-    const b = i > 1 ? (d2[i] - (i > 2 ? c * d1[i - 2] : 0)) / d0[i - 2] : 0;
-    const a = i > 0 ? (d1[i] - (i > 1 ? b * d1[i - 1] : 0) - (i > 2 ? c * d2[i - 1] : 0)) / d0[i - 1] : 0;
-    d0[i] = Math.sqrt(Math.max(d0[i] - a * a - b * b - c * c, 1e-300));
-    d1[i] = a;
-    d2[i] = b;
-    d3[i] = c;
-  }
-  return diagonals;
-}
-
-function solveFactored([d0, d1, d2, d3]: Float64Array[], right: Float64Array): Float64Array {
-  const n = right.length;
-  const x = right.slice();
-  for (let i = 0; i < n; i++) {
-    let sum = x[i];
-    if (i > 0) sum -= d1[i] * x[i - 1];
-    if (i > 1) sum -= d2[i] * x[i - 2];
-    if (i > 2) sum -= d3[i] * x[i - 3];
-    x[i] = sum / d0[i];
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    let sum = x[i];
-    if (i + 1 < n) sum -= d1[i + 1] * x[i + 1];
-    if (i + 2 < n) sum -= d2[i + 2] * x[i + 2];
-    if (i + 3 < n) sum -= d3[i + 3] * x[i + 3];
-    x[i] = sum / d0[i];
-  }
-  return x;
 }
 
 /** The spline that leaves least of the target; `takes` says which cells it may look at. */
@@ -247,67 +210,6 @@ export function crossedGains({ crossed: { curves, sliceFrames } }: FittedGain, c
   const [first, second] = curves.map((curve) => gainsOf(curve, 0, count));
   for (let i = 0; i < count; i++) if (Math.floor(i / sliceFrames) % 2 === 1) first[i] = second[i];
   return first;
-}
-
-/** Share of each band at a frequency, adding up to 1: those of Linkwitz-Riley crossovers of the fourth order, their common phase left out. */
-export function sharesAt(hertz: number, edgesHz: readonly number[], into: Float64Array): void {
-  let below = 1;
-  // From the top down: what an edge lets through is parted further by the edges under it.
-  for (let b = edgesHz.length - 1; b >= 0; b--) {
-    const square = (hertz / edgesHz[b]) * (hertz / edgesHz[b]);
-    const under = 1 / (1 + square * square);
-    into[b + 1] = below * (1 - under);
-    below *= under;
-  }
-  into[0] = below;
-}
-
-/** Taps of what parts a sound into bands. */
-const BAND_TAPS = 8192;
-
-/** What parts a sound into bands, by linear-phase responses under a Hann window, their middle at time zero; they add up to an impulse. */
-export function bandResponses(edgesHz: readonly number[], rateHz: number): { responses: Float64Array[]; lead: number } {
-  const shares = new Float64Array(edgesHz.length + 1);
-  const spectra = Array.from(shares, () => new Float64Array(BAND_TAPS + 2));
-  for (let k = 0; k <= BAND_TAPS / 2; k++) {
-    sharesAt((k * rateHz) / BAND_TAPS, edgesHz, shares);
-    for (const [b, spectrum] of spectra.entries()) spectrum[2 * k] = shares[b];
-  }
-  const responses = spectra.map((spectrum) => {
-    const response = inverseReal(spectrum);
-    return Float64Array.from(response, (_, i) => {
-      const at = i - BAND_TAPS / 2;
-      return response[(at + BAND_TAPS) % BAND_TAPS] * (0.5 + 0.5 * cos((2 * Math.PI * at) / BAND_TAPS));
-    });
-  });
-  return { responses, lead: BAND_TAPS / 2 };
-}
-
-/** A signal in bands between edges, without any phase of their own; they add up to it. */
-export function inBands(signal: Float64Array, edgesHz: readonly number[], rateHz: number): Float64Array[] {
-  if (edgesHz.length === 0) return [signal];
-  const { responses, lead } = bandResponses(edgesHz, rateHz);
-  return throughEach(signal, responses, lead);
-}
-
-/** The same, cut more roughly at its ends, of a signal whose spectrum is known: so many frames of it. */
-export function partedSpectrum(
-  spectrum: Float64Array,
-  edgesHz: readonly number[],
-  rateHz: number,
-  frames: number,
-): Float64Array[] {
-  const size = spectrum.length - 2;
-  const shares = new Float64Array(edgesHz.length + 1);
-  const bands = Array.from(shares, () => new Float64Array(size + 2));
-  for (let k = 0; k <= size / 2; k++) {
-    sharesAt((k * rateHz) / size, edgesHz, shares);
-    for (const [b, band] of bands.entries()) {
-      band[2 * k] = shares[b] * spectrum[2 * k];
-      band[2 * k + 1] = shares[b] * spectrum[2 * k + 1];
-    }
-  }
-  return bands.map((band) => inverseReal(band).slice(0, frames));
 }
 
 /** Sums over frames in which a spline's knots take part, and back: what a curve of gains is fitted with beside other parts. */

@@ -1,16 +1,44 @@
 import { z } from "zod";
 import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
-import { log10 } from "../audio/exact-math";
-import type { FrameRange, Sound } from "../audio/sound";
-import { bentTo } from "./bend-curve";
-import { foundSchema } from "./found";
-import { gainsOf } from "./gain-curve";
-import { type Climb, climb, type Left, type Pause, STEP_KEYS } from "./ladder";
-import { leftOver, leftPartSchema } from "./left-over";
-import { energyOf, IN_FULL, type PairSignals, pairSignals, SCOUTED } from "./pair-signals";
+import { asRead, type FrameRange, type Sound } from "../audio/sound";
+import {
+  addedOffsets,
+  type Exception,
+  energyIn,
+  exceptionSchema,
+  identityOf,
+  identitySchema,
+  plainExceptions,
+  STEP_SECONDS,
+  type Survey,
+  stepEnergies,
+  surveyOf,
+} from "../survey/survey";
+import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
+import { applied } from "./applied";
+import { type CauseFound, causeSchema } from "./causes";
+import { causesOfChain, flatCauses, prunedChain } from "./chain-causes";
+import { undoing, withHeldOutGains } from "./chain-fit";
+import { appliedUpToEachStep, crossValidated, type Residuals, STEPS } from "./cross-validation";
+import { type AppliedStep, type Found, type FoundFilter, foundSchema, foundStage } from "./found-chain";
+import { type LeftPart, leftOver, leftPartSchema } from "./left-over";
+import {
+  type ExcerptPlan,
+  energyOf,
+  IN_FULL,
+  type PairSignals,
+  pairSignals,
+  SCOUTED,
+  type Worth,
+} from "./pair-signals";
+import { coherentEnergies } from "./pair-transfer";
+import { type Domain, delayBetweenSides, domainOf, inMidSide, withRightDelayed } from "./routing";
+import { type SaturationCurve, saturatedAt } from "./saturation-curve";
+import { type Pause, type Search, searchChain } from "./search";
+import { type Chain, causeOf, leastSquaresGain, ofChannel, throughChain } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 5;
+export const LADDER_VERSION = 6;
 
 const figure = z.number().nullable();
 const step = <Name extends string, Shape extends z.ZodRawShape>(name: Name, shape: Shape) =>
@@ -23,7 +51,7 @@ export const ladderSchema = z.object({
     z.discriminatedUnion("step", [
       step("delivered", {}),
       step("time", { delaySamples: figure, polarity: figure, driftPpm: figure }),
-      step("level", { gainDb: figure }),
+      step("level", { gainDb: figure, nullGainDb: figure }),
       step("tone", { fittedDb: figure, taps: z.number(), isCrossed: z.boolean() }),
       step("levelOverTime", {
         fittedDb: figure,
@@ -51,6 +79,14 @@ export const ladderSchema = z.object({
   curve: z.array(z.object({ inFs: z.number(), outFs: z.number() })),
   /** Whether what follows level can be worked out: both sound, and long enough. */
   problem: z.string().nullable(),
+  /** Whether every sample is the same, and how much of the region both cover. */
+  identity: identitySchema,
+  /** Where what is told of the rest does not hold. */
+  exceptions: z.array(exceptionSchema),
+  /** What sets the two apart, most important first. */
+  causes: z.array(causeSchema),
+  /** Stages of another chain that explains as much; empty where there is none. */
+  alternatives: z.array(z.array(z.enum(["eq", "gain", "saturation"]))),
   /** Only the first steps are known yet. */
   isPartial: z.boolean(),
 });
@@ -70,68 +106,301 @@ export type LadderTask = {
   /** Frames both cover, in step. */
   region: FrameRange;
   /** How Yonder lies against Here; null where no place was found. */
-  placed: { delaySamples: number; polarity: 1 | -1; driftPpm: number | null } | null;
+  placed: Placed | null;
+  /** The share of what was asked for that both cover; parts that one of them lacks. */
+  judgedShare?: number;
+  missing?: Exception[];
+};
+
+export type Placed = {
+  delaySamples: number;
+  polarity: 1 | -1;
+  polarityRight?: 1 | -1;
+  swapped?: boolean;
+  driftPpm: number | null;
 };
 
 /** Under so many frames nothing is fitted. */
 const LEAST_FRAMES = 256;
-/** A step that leaves no less by this factor (half a dB) gains nothing. */
-const GAINS = 0.89;
-/** Points of a bend that are told. */
+/** A step that improves by less than this factor (half a dB) brings no improvement. */
+const IMPROVES = 0.89;
+/** Points of a curve that are told. */
 const CURVE_POINTS = 65;
-/** Of the gains over time, this part at each end is not told as range. */
-const RANGE_TAIL = 0.05;
-/** What folds is told apart by this much, in dB. */
-const FOLDS_BY_DB = 0.5;
+/** A level apart by less than this is none (dB). */
+const LEAST_LEVEL_DB = 0.01;
+/** What is left under this is not looked into (dB re Yonder), unless it says how the file was written. */
+const SLIGHT_DB = -85;
 
 const db = (share: number): number | null => (share > 0 ? dbFromPower(share) : null);
 
 /** Takes a pair apart; what is known early is told to `onPartial`. */
-export function ladderOf(
-  { delivered, inStep, region, placed }: LadderTask,
-  pause: Pause,
-  onPartial: (ladder: Ladder) => void = () => {},
-): Ladder {
-  const pair = pairSignals(inStep.here, inStep.yonder, region, IN_FULL);
-  const whole = energyOf(pair.judged, pair.yonder);
+export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Ladder) => void = () => {}): Ladder {
+  const { delivered, inStep, region, placed, missing = [] } = task;
+  pause("Comparing every sample");
+  const survey = surveyOf(inStep.here, inStep.yonder, region, () => pause());
+  const identity = identityOf(survey, task.judgedShare ?? 1);
+  const known = placed ? plainExceptions(survey) : [];
+  const whole = energyIn(survey, "yonder");
   const asTheyCame = pairSignals(delivered.here, delivered.yonder, region, { ...IN_FULL, reach: 1024 });
   const deliveredWhole = energyOf(asTheyCame.judged, asTheyCame.yonder);
   const share = (left: number, of: number) => (of > 0 ? db(left / of) : null);
   const deliveredDb = share(energyOf(asTheyCame.judged, asTheyCame.yonder, asTheyCame.here), deliveredWhole);
-  const asIs = energyOf(pair.judged, pair.yonder, pair.here);
-  const judged = { seconds: pair.judgedFrames / pair.sampleRateHz, stretches: pair.stretches.length };
+  const offsets = addedOffsets(survey);
+  const excerpt = (plan: ExcerptPlan, exceptions: readonly Exception[]) =>
+    withoutOffsets(pairSignals(inStep.here, inStep.yonder, region, plan, worthOf(survey, exceptions)), offsets);
+  const raw = pairSignals(inStep.here, inStep.yonder, region, IN_FULL, worthOf(survey, known));
+  const judged = { seconds: raw.judgedFrames / raw.sampleRateHz, stretches: raw.stretches.length };
+  const asIs = energyOf(raw.judged, raw.yonder, raw.here);
   const first: LadderStep[] = [
     { step: "delivered", residualDb: deliveredDb },
     {
       step: "time",
-      residualDb: share(asIs, whole),
+      residualDb: share(asIs, energyOf(raw.judged, raw.yonder)),
       delaySamples: placed?.delaySamples ?? null,
       polarity: placed?.polarity ?? null,
       driftPpm: placed?.driftPpm ?? null,
     },
   ];
+  const early = placed ? [...placedCauses(placed), ...editCauses([...known, ...missing])] : [];
   const ends = (problem: string | null): Ladder => ({
     steps: first,
     judged,
     found: null,
     curve: [],
     problem,
+    identity,
+    exceptions: [...known, ...missing],
+    causes: early,
+    alternatives: [],
     isPartial: false,
   });
-  if (!placed) return ends("The two could not be put in step, so nothing further can be taken apart.");
-  if (whole === 0) return ends("Yonder is silent here: there is nothing to take apart.");
-  if (energyOf(pair.judged, pair.here) === 0) return ends("Here is silent here: there is nothing to take apart.");
-  if (pair.judgedFrames < LEAST_FRAMES) return ends("This is too short to take apart.");
+  if (!placed) return ends("The two could not be aligned, so nothing further can be explained.");
+  if (whole === 0) return ends("Yonder is silent here: there is nothing to explain.");
+  if (energyIn(survey, "here") === 0) return ends("Here is silent here: there is nothing to explain.");
+  if (raw.judgedFrames < LEAST_FRAMES) return ends("This is too short to explain.");
   onPartial({ ...ends(null), isPartial: true });
-  if (asIs === 0) return { ...ends(null), steps: [...first, ...same(null)] };
-  const climbed = climb(pair, pairSignals(inStep.here, inStep.yonder, region, SCOUTED), pause);
-  pause("Sorting what is left");
-  return { ...ends(null), ...described(climbed, first) };
+  if (identity.is === "same") return { ...ends(null), steps: [...first, ...same(null)] };
+  let exceptions = known;
+  let result = explained(task, excerpt, exceptions, offsets, survey, pause);
+  // Where a stretch that was fitted on turns out to be an exception, once more without it.
+  if (result.exceptions.some((e) => e.what !== "click" && overlaps(e, result.pair, survey))) {
+    exceptions = [...known, ...result.exceptions];
+    const again = explained(task, excerpt, exceptions, offsets, survey, pause);
+    if (again.left / again.whole < result.left / result.whole) result = again;
+  }
+  pause("Sorting the residual");
+  const held = result.known.filter((k) => known.includes(k));
+  const told = [...held, ...result.exceptions.filter((e) => !held.some((k) => overlap(k, e))), ...missing].toSorted(
+    (a, b) => a.startSeconds - b.startSeconds,
+  );
+  const described_ = described(result, first, pause);
+  const dc = offsetCauses(offsets, inStep.yonder.channelCount);
+  const causes = [...placedCauses(placed), ...dc, ...editCauses(told), ...described_.causes];
+  return {
+    ...ends(null),
+    ...described_,
+    judged: { seconds: result.pair.judgedFrames / result.pair.sampleRateHz, stretches: result.pair.stretches.length },
+    exceptions: told,
+    causes: causes.toSorted((a, b) => (b.worthDb ?? ordinary(b)) - (a.worthDb ?? ordinary(a))),
+  };
+}
+
+/** Where the worth of a cause cannot be told it stands behind those that are worth more than this (dB). */
+const ordinary = ({ cause }: CauseFound): number =>
+  cause === "edit" || cause === "polarity" || cause === "swap" ? 60 : cause === "unexplained" ? -1 : 3;
+
+const overlap = (a: Exception, b: Exception) => a.startSeconds < b.endSeconds && b.startSeconds < a.endSeconds;
+
+function overlaps(e: Exception, pair: PairSignals, survey: Survey): boolean {
+  const rate = survey.sampleRateHz;
+  return pair.stretches.some(
+    ({ passageFrame, frames }) => passageFrame / rate < e.endSeconds && e.startSeconds < (passageFrame + frames) / rate,
+  );
+}
+
+/** What a step of the survey is worth for fitting: louder ones more, exceptions and silence nothing. */
+function worthOf(survey: Survey, exceptions: readonly Exception[]): Worth {
+  const [here, yonder] = [stepEnergies(survey, "here"), stepEnergies(survey, "yonder")];
+  const values = here.map((e, t) => Math.sqrt(Math.sqrt(e * yonder[t])));
+  const rate = survey.sampleRateHz;
+  for (const { startSeconds, endSeconds } of exceptions)
+    for (let t = 0; t < values.length; t++) {
+      const from = (survey.region.startFrame + t * survey.stepFrames) / rate;
+      if (from < endSeconds + STEP_SECONDS && startSeconds - STEP_SECONDS < from + STEP_SECONDS) values[t] = 0;
+    }
+  // Silence without an exception may be fitted on; it only tells nothing.
+  const least = 1e-9 * values.reduce((most, v) => Math.max(most, v), 1e-30);
+  return {
+    firstFrame: survey.region.startFrame,
+    stepFrames: survey.stepFrames,
+    values: exceptions.length > 0 ? values : values.map((v) => Math.max(v, least)),
+  };
+}
+
+const withoutOffsets = (pair: PairSignals, offsets: readonly number[]): PairSignals =>
+  offsets.every((v) => v === 0)
+    ? pair
+    : { ...pair, yonder: pair.yonder.map((s, c) => s.map((v) => v - ofChannel(offsets, c))) };
+
+function offsetCauses(offsets: readonly number[], channels: number): CauseFound[] {
+  if (offsets.every((v) => v === 0)) return [];
+  const [left, right] = offsets;
+  const isBoth = channels < 2 || offsets.every((v) => v !== 0);
+  return [
+    {
+      cause: "dc",
+      channels: isBoth ? "both" : left !== 0 ? "left" : "right",
+      worthDb: null,
+      fullScale: left !== 0 ? left : right,
+    },
+  ];
+}
+
+function placedCauses({
+  delaySamples,
+  polarity,
+  polarityRight = polarity,
+  swapped = false,
+  driftPpm,
+}: Placed): CauseFound[] {
+  const causes: CauseFound[] = [];
+  if (delaySamples !== 0) causes.push({ cause: "delay", channels: "both", worthDb: null, samples: delaySamples });
+  if (driftPpm) causes.push({ cause: "drift", channels: "both", worthDb: null, ppm: driftPpm });
+  if (polarity === -1 || polarityRight === -1) {
+    const channels = polarity === polarityRight ? "both" : polarity === -1 ? "left" : "right";
+    causes.push({ cause: "polarity", channels, worthDb: null });
+  }
+  if (swapped) causes.push({ cause: "swap", channels: "both", worthDb: null });
+  return causes;
+}
+
+const editCauses = (exceptions: readonly Exception[]): CauseFound[] =>
+  exceptions.map(({ what, startSeconds, endSeconds }) => ({
+    cause: "edit",
+    channels: "both",
+    worthDb: null,
+    what,
+    startSeconds,
+    endSeconds,
+  }));
+
+/** What was found between the two, and where it does not hold. */
+type Explained = Search & {
+  whole: number;
+  domain: Domain;
+  rightLateSamples: number;
+  worthDb: number[];
+  /** Before anything was fitted, at the deepest null. */
+  level: { gain: number; left: number; asIs: number; levelDb: number };
+  found: Found;
+  residuals: Record<AppliedStep, Residuals>;
+  applied: ReturnType<typeof appliedUpToEachStep>;
+  /** What was known before and holds against the model, and where the model does not hold. */
+  known: Exception[];
+  exceptions: Exception[];
+};
+
+function explained(
+  task: LadderTask,
+  excerpt: (plan: ExcerptPlan, exceptions: readonly Exception[]) => PairSignals,
+  known: readonly Exception[],
+  offsets: readonly number[],
+  survey: Survey,
+  pause: Pause,
+): Explained {
+  const plain = excerpt(IN_FULL, known);
+  const domain = domainOf(plain);
+  const rightLateSamples = domain === "mid-side" ? 0 : delayBetweenSides(plain);
+  const prepared = (pair: PairSignals) => {
+    const own = withRightDelayed(pair, rightLateSamples);
+    return domain === "mid-side" ? inMidSide(own) : own;
+  };
+  const inFull = prepared(plain);
+  const search = searchChain(inFull, prepared(excerpt(SCOUTED, known)), pause);
+  pause("Weighing each stage");
+  const { pair } = search;
+  const pruned = prunedChain(search, pause);
+  const chain = withHeldOutGains(pair, pruned.chain);
+  pause("Judging each half by the other");
+  const crossed = crossValidated(pair, chain, pause);
+  const fitted = appliedUpToEachStep(pair, chain, pair.judged, false);
+  const held = appliedUpToEachStep(pair, chain, pair.judged, true);
+  const whole = energyOf(pair.judged, pair.yonder);
+  const residuals = Object.fromEntries(
+    STEPS.map((step) => [
+      step,
+      {
+        fitted: energyOf(pair.judged, pair.yonder, fitted[step].signals) / whole,
+        crossValidated: crossed[step] / whole,
+      },
+    ]),
+  ) as Record<AppliedStep, Residuals>;
+  const hasGain = chain.some(({ kind }) => kind === "gain");
+  const found: Found = {
+    domain,
+    rightLateSamples,
+    stages: chain.map((stage, place) => foundStage(stage, hasGain ? inverseFor(pair, chain, place) : null)),
+    gains: { level: fitted.level.gain, tone: fitted.tone.gain, levelOverTime: fitted.levelOverTime.gain },
+  };
+  pause("Checking all of it");
+  const model = applied(task.inStep.here, task.inStep.yonder, task.region, found, "bend");
+  const timeline = timelineOf(model, withoutOffset(task.inStep.yonder, offsets), survey, () => pause());
+  const exceptions = exceptionsIn(timeline, survey);
+  return {
+    ...search,
+    chain,
+    left: pruned.left,
+    whole,
+    domain,
+    rightLateSamples,
+    worthDb: pruned.worthDb,
+    level: levelBetween(plain),
+    found,
+    residuals,
+    applied: held,
+    known: confirmed(known, timeline, survey),
+    exceptions,
+  };
+}
+
+const withoutOffset = (sound: Sound, offsets: readonly number[]): Sound =>
+  offsets.every((v) => v === 0)
+    ? sound
+    : asRead(sound, (from, count) =>
+        sound.read(from, count).map((channel, c) => channel.map((v) => v - ofChannel(offsets, c))),
+      );
+
+/** What undoes a filter that a gain over time comes before. */
+function inverseFor(pair: PairSignals, chain: Chain, place: number): FoundFilter | null {
+  const stage = chain[place];
+  if (stage.kind !== "filter" && stage.kind !== "cascade") return null;
+  if (!chain.slice(0, place).some(({ kind }) => kind === "gain")) return null;
+  const { filters, lead } = undoing(throughChain(pair.here, chain.slice(0, place), pair.sampleRateHz), stage, pair);
+  return { responses: filters.map((f) => f.responses.map((h) => h.slice())), lead };
+}
+
+/** Level by energy in what goes together, and by the gain of the deepest null. */
+function levelBetween(pair: PairSignals): Explained["level"] {
+  const { here, yonder, judged } = pair;
+  const gain = leastSquaresGain(judged, here, yonder);
+  const left = energyOf(
+    judged,
+    yonder,
+    here.map((s) => s.map((v) => v * gain)),
+  );
+  const sums = here.map((x, c) => coherentEnergies(pair, x, yonder[c]));
+  const [input, output] = [0, 1].map((i) => sums.reduce((total, s) => total + s[i], 0));
+  return {
+    gain,
+    left,
+    asIs: energyOf(judged, yonder, here),
+    levelDb: input > 0 && output > 0 ? dbFromPower(output / input) : 0,
+  };
 }
 
 /** All further steps where nothing is left. */
 const same = (residualDb: number | null): LadderStep[] => [
-  { step: "level", residualDb, gainDb: 0 },
+  { step: "level", residualDb, gainDb: 0, nullGainDb: 0 },
   { step: "tone", residualDb, fittedDb: residualDb, taps: 1, isCrossed: false },
   {
     step: "levelOverTime",
@@ -147,132 +416,132 @@ const same = (residualDb: number | null): LadderStep[] => [
   { step: "left", residualDb, kinds: [] },
 ];
 
-/** Only what is not worse than the step before is worn; each step with what it leaves. */
-function described(climbed: Climb, first: LadderStep[]): Pick<Ladder, "steps" | "found" | "curve"> {
-  const { pair, chain, found, levelled, worn } = climbed;
-  const better = (left: Left, before: Left) => (left.crossed < GAINS * before.crossed ? left : before);
-  const toned = better(climbed.toned, levelled);
-  const overTime = chain.level ? better(climbed.overTime, toned) : toned;
-  const bended = chain.bend ? better(climbed.bended, overTime) : overTime;
-  // What is told apart is what the last step that gained something leaves.
-  const last = STEP_KEYS.findLast((key) => climbed[key] === bended) ?? "levelled";
-  const gains = levelRange(pair, climbed);
-  const fold = chain.bend && bended === climbed.bended ? foldOf(climbed) : null;
-  const bend = chain.bend && bended === climbed.bended ? evenAndOdd(pair, climbed) : null;
-  const left = (state: Left) => ({ residualDb: db(state.crossed), fittedDb: db(state.fitted) });
+/** The steps with what each leaves, and the causes. Only what is better than the step before is applied. */
+function described(
+  result: Explained,
+  first: LadderStep[],
+  pause: Pause,
+): Pick<Ladder, "steps" | "found" | "curve" | "causes" | "alternatives"> {
+  const { pair, chain, found, residuals, level, domain, rightLateSamples, worthDb, whole } = result;
+  const better = (now: Residuals, before: Residuals) =>
+    now.crossValidated < IMPROVES * before.crossValidated ? now : before;
+  const toned = better(residuals.tone, residuals.level);
+  const overTime = chain.some(({ kind }) => kind === "gain") ? better(residuals.levelOverTime, toned) : toned;
+  const last = better(residuals.bend, overTime);
+  const { causes, flatDb } = causesOfChain(pair, chain, worthDb, domain, pause);
+  const gains = causes.find((c) => c.cause === "gainOverTime" || c.cause === "gainInBands");
+  const saturation = causes.find((c) => c.cause === "saturation");
+  const gainStage = chain.find((s) => s.kind === "gain");
+  const curve = chain.find((s) => s.kind === "saturation")?.curves[0];
+  const filters = chain.filter((s) => s.kind === "filter");
+  const isCrossed = filters.some(({ eq }) => eq.isCrossed);
+  const taps = filters.reduce(
+    (most, { eq }) => Math.max(most, eq.taps),
+    chain.some((s) => s.kind === "cascade") ? 2 : 0,
+  );
+  const explainsAtAll = STEPS.findLast((step) => residuals[step] === last) ?? "level";
+  const residualDb = db(last.crossValidated);
+  const kinds = leftOver(pair, result.applied[explainsAtAll].signals);
+  const left = (state: Residuals) => ({ residualDb: db(state.crossValidated), fittedDb: db(state.fitted) });
+  const isGained = overTime !== toned && gainStage?.kind === "gain";
+  const steps: LadderStep[] = [
+    ...first,
+    {
+      step: "level",
+      residualDb: db(residuals.level.crossValidated),
+      gainDb: level.levelDb,
+      nullGainDb: level.gain > 0 ? dbFromAmplitude(level.gain) : null,
+    },
+    {
+      step: "tone",
+      ...left(toned),
+      taps: toned === residuals.level ? 0 : taps,
+      isCrossed: toned !== residuals.level && isCrossed,
+    },
+    {
+      step: "levelOverTime",
+      ...left(overTime),
+      bands: isGained ? gainStage.gain.edgesHz.length + 1 : 1,
+      edgesHz: isGained ? gainStage.gain.edgesHz : [],
+      isLinked: gainStage?.kind === "gain" ? gainStage.gain.isLinked : true,
+      rangeDb: isGained ? (gains && "rangeDb" in gains ? gains.rangeDb : null) : 0,
+      knotSeconds: isGained ? gainStage.gain.fits[0][0].curve.knotFrames / pair.sampleRateHz : null,
+    },
+    {
+      step: "bend",
+      ...left(last),
+      evenDb: saturation?.evenDb ?? null,
+      oddDb: saturation?.oddDb ?? null,
+      folds: saturation?.aliasing ?? null,
+      foldsByDb: saturation?.aliasingLeadDb ?? null,
+    },
+    { step: "left", residualDb, kinds },
+  ];
+  const levelled = level.left > 0 ? dbFromPower(level.asIs / level.left) : null;
+  const flat = flatCauses(flatDb, domain, null);
+  const sideDelay: CauseFound[] =
+    rightLateSamples === 0 ? [] : [{ cause: "delay", channels: "right", worthDb: null, samples: rightLateSamples }];
+  const levelCause: CauseFound[] =
+    Math.abs(level.levelDb) < LEAST_LEVEL_DB
+      ? []
+      : [
+          {
+            cause: "level",
+            channels: "both",
+            worthDb: levelled,
+            levelDb: level.levelDb,
+            nullGainDb: level.gain > 0 ? dbFromAmplitude(level.gain) : null,
+          },
+        ];
+  // Where next to nothing was explained, nothing that was fitted is a cause.
+  const isExplained = last.crossValidated < EXPLAINS || last.crossValidated < IMPROVES * residuals.level.crossValidated;
+  const isStranger = residuals.level.crossValidated > STRANGE && last.crossValidated > STRANGER;
+  const chained = isExplained && !isStranger ? [...causes, ...flat, ...sideDelay] : [];
   return {
     found,
-    curve: bend ? bend.curve : [],
-    steps: [
-      ...first,
-      { step: "level", residualDb: db(levelled.crossed), gainDb: gainDbOf(found.gains.level) },
-      {
-        step: "tone",
-        ...left(toned),
-        taps: toned === levelled ? 0 : chain.tone.taps,
-        isCrossed: toned !== levelled && chain.tone.isCrossed,
-      },
-      {
-        step: "levelOverTime",
-        ...left(overTime),
-        bands: overTime === toned ? 1 : (chain.level?.edgesHz.length ?? 0) + 1,
-        edgesHz: overTime === toned ? [] : (chain.level?.edgesHz ?? []),
-        isLinked: chain.level?.isLinked ?? true,
-        rangeDb: overTime === toned ? 0 : gains,
-        knotSeconds:
-          overTime === toned || !chain.level ? null : chain.level.fits[0][0].curve.knotFrames / pair.sampleRateHz,
-      },
-      {
-        step: "bend",
-        ...left(bended),
-        evenDb: bend?.evenDb ?? null,
-        oddDb: bend?.oddDb ?? null,
-        folds: fold === null ? null : fold.folds,
-        foldsByDb: fold?.byDb ?? null,
-      },
-      { step: "left", residualDb: db(bended.crossed), kinds: leftOver(pair, worn[last]) },
-    ],
+    curve: curve ? curvePoints(curve) : [],
+    steps,
+    causes: [...(isStranger ? [] : levelCause), ...chained, ...residualCauses(kinds, residualDb, whole)],
+    alternatives: result.alternative ? [result.alternative.map(causeOf)] : [],
   };
 }
+/** A chain that leaves less than this share (−3 dB) explains something. */
+const EXPLAINS = 0.5;
+/** Where one gain leaves more than this share (−1 dB) and the chain more than that (−6 dB), the two are different material. */
+const STRANGE = 0.8;
+const STRANGER = 0.25;
 
-const gainDbOf = (gain: number): number | null => (gain > 0 ? dbFromAmplitude(gain) : null);
+const curvePoints = (curve: SaturationCurve): Ladder["curve"] =>
+  Array.from({ length: CURVE_POINTS }, (_, i) => {
+    const inFs = curve.reach * ((2 * i) / (CURVE_POINTS - 1) - 1);
+    return { inFs, outFs: saturatedAt(curve, inFs) };
+  });
 
-/** How far the gain over time moves, where there is sound: from its 5th to its 95th percentile by energy. */
-function levelRange(pair: PairSignals, { chain }: Climb): number | null {
-  if (!chain.level) return 0;
-  let most = 0;
-  for (const band of chain.level.fits) {
-    for (const [f, fit] of band.entries()) {
-      const gains = gainsOf(fit.curve, 0, pair.judged.length);
-      const signal = pair.here[Math.min(f, pair.here.length - 1)];
-      const points: { gain: number; energy: number }[] = [];
-      const every = Math.max(1, Math.round(0.005 * pair.sampleRateHz));
-      for (let n = 0; n + every <= signal.length; n += every) {
-        if (pair.judged[n] === 0) continue;
-        let energy = 0;
-        for (let i = 0; i < every; i++) energy += signal[n + i] ** 2;
-        const gain = gains[n + (every >> 1)];
-        if (energy > 0 && gain > 0) points.push({ gain, energy });
-      }
-      // Loud or soft, a moment that sounds counts once: quiet ones a thousandth of the loudest do not.
-      const loudest = points.reduce((m, p) => Math.max(m, p.energy), 0);
-      const sounding = points.filter((p) => p.energy > 1e-4 * loudest).map((p) => 20 * log10(p.gain));
-      sounding.sort((a, b) => a - b);
-      if (sounding.length > 0)
-        most = Math.max(
-          most,
-          sounding[Math.floor((1 - RANGE_TAIL) * (sounding.length - 1))] -
-            sounding[Math.floor(RANGE_TAIL * (sounding.length - 1))],
-        );
+/** What the residual says by itself. */
+function residualCauses(kinds: readonly LeftPart[], residualDb: number | null, _whole: number): CauseFound[] {
+  const causes: CauseFound[] = [];
+  let isTold = false;
+  for (const { kind, shareDb, bits, hertz, levelDbfs } of kinds) {
+    if (kind === "rounding" || kind === "dither") {
+      isTold = true;
+      causes.push({
+        cause: "wordLength",
+        channels: "both",
+        worthDb: null,
+        bits: bits ?? 16,
+        dither: kind === "dither",
+      });
+    } else if ((kind === "line" || kind === "hum") && hertz !== undefined) {
+      causes.push({ cause: kind, channels: "both", worthDb: null, hertz, levelDbfs: levelDbfs ?? -200 });
+      if (residualDb !== null && shareDb > residualDb - 1) isTold = true;
+    } else if (kind === "noise" && residualDb !== null && shareDb > residualDb - 1.5 && residualDb > SLIGHT_DB) {
+      isTold = true;
+      causes.push({ cause: "noise", channels: "both", worthDb: null, residualDb: shareDb });
     }
   }
-  return most;
+  if (!isTold && residualDb !== null && residualDb > UNEXPLAINED_DB)
+    causes.push({ cause: "unexplained", channels: "both", worthDb: null, residualDb });
+  return causes;
 }
-
-/** Whether working the curve out at the file's own rate explains Yonder better than free of folding: null where neither clearly does. */
-function foldOf({ chain }: Climb): { folds: boolean | null; byDb: number | null } {
-  const { bend } = chain;
-  if (!bend || bend.freeLeft === null || bend.freeLeft <= 0 || bend.ownLeft <= 0) return { folds: null, byDb: null };
-  const byDb = dbFromPower(bend.freeLeft / bend.ownLeft);
-  return Math.abs(byDb) < FOLDS_BY_DB ? { folds: null, byDb } : { folds: byDb > 0, byDb };
-}
-
-/** The curve over the levels that occur, and how much of its even and odd part is no straight line, over Yonder's energy. */
-function evenAndOdd(pair: PairSignals, { chain, whole }: Climb) {
-  const curve = chain.bend?.curve;
-  if (!curve) return null;
-  const { reach } = curve;
-  const points = Array.from({ length: CURVE_POINTS }, (_, i) => {
-    const inFs = reach * ((2 * i) / (CURVE_POINTS - 1) - 1);
-    return { inFs, outFs: bentTo(curve, inFs) };
-  });
-  // Weighed by how often each level occurs in what comes in.
-  const counts = new Float64Array(CURVE_POINTS);
-  let frames = 0;
-  for (const signal of pair.here)
-    for (let n = 0; n < signal.length; n += 7) {
-      if (pair.judged[n] === 0) continue;
-      const place = Math.round(((Math.max(-reach, Math.min(reach, signal[n])) / reach + 1) / 2) * (CURVE_POINTS - 1));
-      counts[place]++;
-      frames++;
-    }
-  const rest = bentTo(curve, 0);
-  let [even, odd, slope, energy] = [0, 0, 0, 0];
-  const halves = points.map((p, i) => {
-    const mirrored = points[CURVE_POINTS - 1 - i].outFs;
-    return { x: p.inFs, even: (p.outFs + mirrored) / 2 - rest, odd: (p.outFs - mirrored) / 2, n: counts[i] };
-  });
-  for (const h of halves) {
-    slope += h.n * h.x * h.odd;
-    energy += h.n * h.x * h.x;
-  }
-  const line = energy > 0 ? slope / energy : 0;
-  let mean = 0;
-  for (const h of halves) mean += (h.n * h.even) / Math.max(1, frames);
-  for (const h of halves) {
-    even += h.n * (h.even - mean) ** 2;
-    odd += h.n * (h.odd - line * h.x) ** 2;
-  }
-  const scale = (pair.judgedFrames * pair.here.length) / Math.max(1, frames) / whole;
-  return { curve: points, evenDb: db(even * scale), oddDb: db(odd * scale) };
-}
+/** A residual above this is told as unexplained (dB re Yonder). */
+const UNEXPLAINED_DB = -30;

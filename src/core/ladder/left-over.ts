@@ -1,9 +1,11 @@
 import { z } from "zod";
 import { dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
-import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
+import { forwardReal } from "../audio/fft";
+import { throughFilter } from "../audio/through-filters";
 import { hannWindow } from "../audio/window";
-import { fitFilter, throughFilter } from "./filter-fit";
+import { fitFilter } from "./filter-fit";
+import { humOf, linesIn } from "./lines";
 import { energyOf, type PairSignals } from "./pair-signals";
 
 /**
@@ -15,6 +17,7 @@ export const leftKindSchema = z.enum([
   "dither",
   "noise",
   "hum",
+  "line",
   "clicks",
   "harmonic",
   "outlasting",
@@ -29,6 +32,8 @@ export const leftPartSchema = z.object({
   /** What it was known by: word length of rounding and dither, frequency of hum. */
   bits: z.number().optional(),
   hertz: z.number().optional(),
+  /** Peak level of a line. */
+  levelDbfs: z.number().optional(),
 });
 export type LeftPart = z.infer<typeof leftPartSchema>;
 
@@ -41,24 +46,26 @@ const QUIETEST = 0.1;
 const NEAR_DB = 0.7;
 /** Crests over the 20 ms around by this factor of power are clicks. */
 const CLICK = 60;
-/** A line of hum stands out of its surroundings by this factor of power, at two multiples of the mains at the least. */
-const LINE = 30;
 const POWER_TAPS = 128;
+/** Under this share of Yonder (−85 dB) nobody asks what a residual that follows the sound is made of. */
+const WORTH_SORTING = 3e-9;
 
 /** Error of rounding to one step is 1/12 of it squared, with triangular dither 3/12 (Lipshitz, Wannamaker and Vanderkooy 1992);
  * no sample is off by more than half a step, or one and a half. */
 const WORD_LENGTHS = [
   { kind: "rounding", parts: 1 / 12, most: 0.55 },
   { kind: "dither", parts: 3 / 12, most: 1.55 },
+  // Of both files, each by itself.
+  { kind: "dither", parts: 6 / 12, most: 3.1 },
 ] as const;
 
 /** What a chain leaves, told apart as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. */
-export function leftOver(pair: PairSignals, worn: readonly Float64Array[]): LeftPart[] {
+export function leftOver(pair: PairSignals, explained: readonly Float64Array[]): LeftPart[] {
   const { yonder, judged, sampleRateHz } = pair;
   const whole = energyOf(judged, yonder);
   const rest = yonder.map((y, c) => {
     const left = new Float64Array(y.length);
-    for (let n = 0; n < y.length; n++) if (judged[n] !== 0) left[n] = y[n] - worn[c][n];
+    for (let n = 0; n < y.length; n++) if (judged[n] !== 0) left[n] = y[n] - explained[c][n];
     return left;
   });
   const energy = energyOf(judged, rest);
@@ -68,20 +75,24 @@ export function leftOver(pair: PairSignals, worn: readonly Float64Array[]): Left
   const word = wordLengthOf(rest, energy / frames, pair);
   if (word) return [{ ...word, shareDb: shareDb(energy) }];
 
-  const spectra = framesOf(pair, rest, worn);
-  const parts: { kind: LeftKind; energy: number; hertz?: number }[] = [];
-  const hum = humOf(rest, judged, sampleRateHz);
-  if (hum) parts.push({ kind: "hum", energy: hum.share * energy, hertz: hum.hertz });
+  const spectra = framesOf(pair, rest, explained);
+  const parts: { kind: LeftKind; energy: number; hertz?: number; levelDbfs?: number }[] = [];
+  const { hum, others } = humOf(linesIn(pair, rest, explained));
+  let lined = 0;
+  for (const [kind, line] of [...(hum ? [["hum", hum] as const] : []), ...others.map((l) => ["line", l] as const)]) {
+    lined += line.energy;
+    parts.push({ kind, energy: line.energy, hertz: line.hertz, levelDbfs: line.levelDbfs });
+  }
   const clicks = clicksOf(rest, judged, sampleRateHz);
   parts.push({ kind: "clicks", energy: clicks });
-  const steady = Math.max(0, steadyOf(spectra) * energy - (hum ? hum.share * energy : 0));
+  const steady = Math.max(0, steadyOf(spectra) * energy - lined);
   parts.push({ kind: "noise", energy: steady });
   const following = Math.max(0, energy - parts.reduce((sum, p) => sum + p.energy, 0));
-  const harmonic = Math.min(1, harmonicShareOf(pair, worn, rest)) * following;
+  const harmonic = energy > WORTH_SORTING * whole ? Math.min(1, harmonicShareOf(pair, explained, rest)) * following : 0;
   parts.push({ kind: "harmonic", energy: harmonic });
   parts.push({ kind: outlasts(spectra) ? "outlasting" : "inharmonic", energy: following - harmonic });
   return parts
-    .filter((p) => p.energy > WORTH_TELLING * energy)
+    .filter((p) => p.energy > WORTH_TELLING * energy || p.kind === "line" || p.kind === "hum")
     .map(({ energy: own, ...part }) => ({ ...part, shareDb: shareDb(own) }))
     .toSorted((a, b) => b.shareDb - a.shareDb);
 }
@@ -177,46 +188,6 @@ function outlasts({ left, sound }: Frames): boolean {
   const { falling, rising } = sums;
   if (falling[1] < 5 || rising[1] < 5) return false;
   return falling[0] / falling[1] - rising[0] / rising[1] > 0.6;
-}
-
-/** Lines at multiples of 50 or 60 Hz in the long average of what is left: their share, and which mains. */
-function humOf(
-  rest: readonly Float64Array[],
-  judged: Float64Array,
-  rateHz: number,
-): { hertz: number; share: number } | null {
-  const size = powerOfTwoAtLeast(1.5 * rateHz);
-  const window = hannWindow(size);
-  const power = new Float64Array(size / 2 + 1);
-  for (const signal of rest) {
-    for (let from = judged.indexOf(1); from >= 0 && from + size <= signal.length; from += size / 2) {
-      const spectrum = forwardReal(
-        window.map((w, i) => w * signal[from + i]),
-        size,
-      );
-      for (let k = 0; k < power.length; k++) power[k] += spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2;
-    }
-  }
-  const all = power.reduce((sum, p) => sum + p, 0);
-  if (all === 0) return null;
-  const binHz = rateHz / size;
-  const found = [50, 60].map((hertz) => {
-    let [share, lines] = [0, 0];
-    for (let m = 1; m <= 8; m++) {
-      const k = Math.round((m * hertz) / binHz);
-      const line = power[k - 1] + power[k] + power[k + 1];
-      const around: number[] = [];
-      for (let d = 6; d <= 20; d++) around.push(power[k - d] ?? 0, power[k + d] ?? 0);
-      const floor = 3 * (around.toSorted((a, b) => a - b)[around.length >> 1] ?? 0);
-      if (line > LINE * floor) {
-        lines++;
-        share += (line - floor) / all;
-      }
-    }
-    return { hertz, share, lines };
-  });
-  const best = found[0].share >= found[1].share ? found[0] : found[1];
-  return best.lines >= 2 ? best : null;
 }
 
 /** Energy of crests that nothing around them leads to. */

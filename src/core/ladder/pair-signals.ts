@@ -1,11 +1,11 @@
 import type { FrameRange, Sound } from "../audio/sound";
 
-/** How much of a pair is taken: no more than so many seconds, in so many stretches evenly spread, with so many frames around each. */
-export type Taking = { mostSeconds: number; stretches: number; reach: number };
+/** How much of a pair is fitted on: no more than so many seconds, in so many stretches evenly spread, with so many frames around each. */
+export type ExcerptPlan = { mostSeconds: number; stretches: number; reach: number };
 /** What is fitted and judged on, with room for the longest filter. */
-export const IN_FULL: Taking = { mostSeconds: 8, stretches: 5, reach: 32_768 };
+export const IN_FULL: ExcerptPlan = { mostSeconds: 8, stretches: 5, reach: 32_768 };
 /** What is looked for first, quickly: which parts there are, and in which order. */
-export const SCOUTED: Taking = { mostSeconds: 3, stretches: 4, reach: 4096 };
+export const SCOUTED: ExcerptPlan = { mostSeconds: 2.4, stretches: 3, reach: 4096 };
 /** Halves are told apart in so many segments at the least, and in segments of this many seconds at the most. */
 const LEAST_SEGMENTS = 8;
 const SEGMENT_SECONDS = 1;
@@ -29,21 +29,59 @@ export type PairSignals = {
   isDoubled: boolean;
 };
 
-/** Where a region is taken from: all of it, or stretches evenly spread. */
+/** How much a step of a survey may count for the choice of stretches: 0 where it is an exception. */
+export type Worth = { firstFrame: number; stepFrames: number; values: Float64Array };
+
+/** Where a region is taken from: all of it where it is short and nothing is left out, or of each part the stretch that is worth most. */
 function stretchesOf(
   { startFrame, endFrame }: FrameRange,
   rateHz: number,
-  { mostSeconds, stretches }: Taking,
+  { mostSeconds, stretches }: ExcerptPlan,
+  worth: Worth | null,
 ): FrameRange[] {
-  const most = mostSeconds * rateHz;
+  const most = Math.floor(mostSeconds * Math.min(1, FULL_RATE_HZ / rateHz) ** LESS_ABOVE * rateHz);
   const frames = endFrame - startFrame;
-  if (frames <= most) return [{ startFrame, endFrame }];
-  const length = Math.floor(most / stretches);
+  const isWhole = worth === null || worth.values.every((v) => v > 0);
+  if (frames <= most && isWhole) return [{ startFrame, endFrame }];
+  const length = Math.min(Math.floor(most / stretches), Math.floor(frames / stretches));
+  const part = frames / stretches;
   return Array.from({ length: stretches }, (_, i) => {
-    const at = startFrame + Math.round(((i + 0.5) * frames) / stretches - length / 2);
+    const from = startFrame + Math.round(i * part);
+    const last = Math.max(from, startFrame + Math.round((i + 1) * part) - length);
+    let at = Math.round((from + last) / 2);
+    if (worth)
+      at = bestPlace(worth, from, last, length) ?? bestPlace(worth, startFrame, endFrame - length, length) ?? at;
     return { startFrame: at, endFrame: at + length };
-  });
+  }).toSorted((a, b) => a.startFrame - b.startFrame);
 }
+
+/** Where a stretch is worth most, among places on a survey's steps; null where each holds an exception. */
+function bestPlace(
+  { firstFrame, stepFrames, values }: Worth,
+  from: number,
+  last: number,
+  length: number,
+): number | null {
+  let best: number | null = null;
+  let most = 0;
+  const steps = Math.ceil(length / stepFrames);
+  for (let t = Math.ceil((from - firstFrame) / stepFrames); firstFrame + t * stepFrames <= last; t++) {
+    let sum = 0;
+    let least = Number.POSITIVE_INFINITY;
+    for (let i = t; i <= t + steps && i < values.length; i++) {
+      sum += values[i];
+      if (values[i] < least) least = values[i];
+    }
+    if (least > 0 && sum > most) {
+      most = sum;
+      best = firstFrame + t * stepFrames;
+    }
+  }
+  return best;
+}
+/** Up to this rate all of the seconds are taken; above it as many less as keep the work within bounds. */
+const FULL_RATE_HZ = 48_000;
+const LESS_ABOVE = 0.75;
 
 const same = (a: Float64Array, b: Float64Array): boolean => {
   for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
@@ -51,10 +89,16 @@ const same = (a: Float64Array, b: Float64Array): boolean => {
 };
 
 /** Takes from two sounds in step of one rate what a ladder is fitted on, of a region both cover. */
-export function pairSignals(here: Sound, yonder: Sound, region: FrameRange, taking = IN_FULL): PairSignals {
+export function pairSignals(
+  here: Sound,
+  yonder: Sound,
+  region: FrameRange,
+  plan = IN_FULL,
+  worth: Worth | null = null,
+): PairSignals {
   const rateHz = here.sampleRateHz;
-  const taken = stretchesOf(region, rateHz, taking);
-  const reach = Math.min(taking.reach, Math.max(1024, region.endFrame - region.startFrame));
+  const taken = stretchesOf(region, rateHz, plan, worth);
+  const reach = Math.min(plan.reach, Math.max(1024, region.endFrame - region.startFrame));
   const total = taken.reduce((sum, s) => sum + s.endFrame - s.startFrame + 2 * reach, 0);
   const count = Math.max(here.channelCount, yonder.channelCount);
   const room = () => Array.from({ length: count }, () => new Float64Array(total));
@@ -95,6 +139,43 @@ export const channelOf = (pair: PairSignals, channel: number): PairSignals => ({
   here: [pair.here[channel]],
   yonder: [pair.yonder[channel]],
 });
+
+/** The same pair with so many of its stretches, from the first to the last. */
+export function someStretches(pair: PairSignals, count: number): PairSignals {
+  const all = pair.stretches;
+  if (all.length <= count) return pair;
+  const reach = all[0].from;
+  const taken = Array.from(
+    { length: count },
+    (_, i) => all[Math.round((i * (all.length - 1)) / Math.max(1, count - 1))],
+  );
+  const total = taken.reduce((sum, { frames }) => sum + frames + 2 * reach, 0);
+  const cut = (signal: Float64Array) => {
+    const output = new Float64Array(total);
+    let at = 0;
+    for (const { from, frames } of taken) {
+      output.set(signal.subarray(from - reach, from + frames + reach), at);
+      at += frames + 2 * reach;
+    }
+    return output;
+  };
+  let at = 0;
+  const stretches = taken.map((stretch) => {
+    const moved = { ...stretch, from: at + reach };
+    at += stretch.frames + 2 * reach;
+    return moved;
+  });
+  const [first, second] = pair.halves;
+  return {
+    ...pair,
+    here: pair.here.map(cut),
+    yonder: pair.yonder.map(cut),
+    halves: [cut(first), cut(second)],
+    judged: cut(pair.judged),
+    judgedFrames: stretches.reduce((sum, { frames }) => sum + frames, 0),
+    stretches,
+  };
+}
 
 /** The same pair with no more than so many frames around each stretch: quicker to work on, with filters that reach no further. */
 export function withReach(pair: PairSignals, reach: number): PairSignals {

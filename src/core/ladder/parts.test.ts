@@ -1,12 +1,14 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { inBands, sharesAt } from "../audio/band-split";
 import { forwardReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { soundOf } from "../audio/sound";
+import { type Filter, throughFilter } from "../audio/through-filters";
 import { noise, sine } from "../stimuli/signals";
 import { addToCells, bandCellFramesAt, emptyBandCells, fitBandGains } from "./band-gains";
-import { BendFit, bent, bentTo, slopeOf } from "./bend-curve";
-import { type Filter, fitFilter, throughFilter } from "./filter-fit";
+import { bestEqForm, type FormTask, fitEq, throughEq } from "./eq-fit";
+import { fitFilter } from "./filter-fit";
 import {
   bestGain,
   type Cells,
@@ -16,13 +18,11 @@ import {
   fitGain,
   gainAt,
   gainsOf,
-  inBands,
   SplineOperator,
-  sharesAt,
 } from "./gain-curve";
-import { atLevel, bestLevel, levelFormOf, undone } from "./level-fit";
+import { bestGainOverTime, gainFormOf, throughGain, undone } from "./gain-fit";
 import { channelOf, energyOf, IN_FULL, pairSignals, SCOUTED, withReach } from "./pair-signals";
-import { bestToneForm, type FormTask, fitTone, throughTone } from "./tone-fit";
+import { SaturationFit, saturated, saturatedAt, slopeOf } from "./saturation-curve";
 import { predictionOf, whitened, whiteningOf } from "./whitening";
 
 const RATE = 16_000;
@@ -210,19 +210,24 @@ describe("a gain over time", () => {
 
   it("is told for each channel, and in bands, only where that is so", () => {
     const other = coloured(x.length, 12);
-    const both = bestLevel([x, other], [y, other.map((v, n) => v * moving(n))], [ones(x.length)], RATE);
-    expect(levelFormOf(both)).toMatchObject({ edgesHz: [], isLinked: true });
-    const apart = bestLevel([x, other], [y, other.map((v, n) => v * moving(n + RATE / 4))], [ones(x.length)], RATE);
+    const both = bestGainOverTime([x, other], [y, other.map((v, n) => v * moving(n))], [ones(x.length)], RATE);
+    expect(gainFormOf(both)).toMatchObject({ edgesHz: [], isLinked: true });
+    const apart = bestGainOverTime(
+      [x, other],
+      [y, other.map((v, n) => v * moving(n + RATE / 4))],
+      [ones(x.length)],
+      RATE,
+    );
     expect(apart.isLinked).toBe(false);
     const white = randomSignal(x.length, 13);
     const [low, high] = inBands(white, [900], RATE);
-    const split = bestLevel([white], [low.map((v, n) => v * moving(n) + high[n])], [ones(x.length)], RATE);
+    const split = bestGainOverTime([white], [low.map((v, n) => v * moving(n) + high[n])], [ones(x.length)], RATE);
     expect(split.edgesHz.length).toBeGreaterThan(0);
     expect(split.edgesHz[0]).toBeGreaterThan(400);
     expect(split.edgesHz[0]).toBeLessThan(2000);
-    const [worn] = atLevel([white], split, RATE);
+    const [heard] = throughGain([white], split, RATE);
     const target = low.map((v, n) => v * moving(n) + high[n]);
-    expect(dbOf(energyOf(ones(x.length), [target], [worn]), energyOf(ones(x.length), [target]))).toBeLessThan(-20);
+    expect(dbOf(energyOf(ones(x.length), [target], [heard]), energyOf(ones(x.length), [target]))).toBeLessThan(-20);
   });
 });
 
@@ -268,10 +273,10 @@ describe("gains in bands", () => {
   });
 
   it("have edges where their crossovers are, and can be undone", () => {
-    const level = bestLevel([x], [y], [ones(x.length)], RATE);
+    const level = bestGainOverTime([x], [y], [ones(x.length)], RATE);
     expect(level.edgesHz).toHaveLength(2);
     for (const [i, hz] of level.edgesHz.entries()) expect(Math.abs(Math.log2(hz / edges[i]))).toBeLessThan(1 / 4);
-    const [levelled] = atLevel([x], level, RATE);
+    const [levelled] = throughGain([x], level, RATE);
     expect(dbOf(energyOf(ones(x.length), [y], [levelled]), energyOf(ones(x.length), [y]))).toBeLessThan(-30);
     // About what was there before: bands are parted again after their gains.
     const [back] = undone([levelled], level, RATE);
@@ -280,34 +285,37 @@ describe("gains in bands", () => {
 
   it("are not seen in a filter, nor in noise that is only there", () => {
     const [bright] = [plainly(x, { responses: [Float64Array.of(1, -0.4)], lead: 0 })];
-    const tone = fitTone([x], [bright], [ones(x.length)], { taps: 32, lead: 4, isCrossed: false });
-    expect(bestLevel(throughTone([x], tone), [bright], [ones(x.length)], RATE).edgesHz).toEqual([]);
+    const tone = fitEq([x], [bright], [ones(x.length)], { taps: 32, lead: 4, isCrossed: false });
+    expect(bestGainOverTime(throughEq([x], tone), [bright], [ones(x.length)], RATE).edgesHz).toEqual([]);
     const hiss = randomSignal(x.length, 62);
-    expect(bestLevel([x], [x.map((v, n) => v + hiss[n])], [ones(x.length)], RATE).edgesHz).toEqual([]);
+    expect(bestGainOverTime([x], [x.map((v, n) => v + hiss[n])], [ones(x.length)], RATE).edgesHz).toEqual([]);
   });
 });
 
-describe("a bend", () => {
+describe("a saturation curve", () => {
   const x = coloured(6 * 8192, 21).map((v) => v * 0.1);
   const shape = (v: number) => Math.tanh(3 * v) / 3 + 0.05 * v * v;
-  const fitter = () => new BendFit({ under: [x], target: [x.map(shape)], weight: ones(x.length) });
+  const fitter = () => new SaturationFit({ under: [x], target: [x.map(shape)], weight: ones(x.length) });
 
   it("is found over the levels that occur, with its slope, and goes on straight beyond", () => {
-    const { curve, heldOut, target } = fitter().fit(1, 32);
+    const { curve, heldOut, target } = fitter().fit(32);
     expect(dbOf(heldOut, target)).toBeLessThan(-60);
     for (let v = -0.7 * curve.reach; v < 0.7 * curve.reach; v += curve.reach / 20) {
-      expect(bentTo(curve, v)).toBeCloseTo(shape(v), 3);
+      expect(saturatedAt(curve, v)).toBeCloseTo(shape(v), 3);
       const step = 1e-5;
-      expect(slopeOf(curve, v)).toBeCloseTo((bentTo(curve, v + step) - bentTo(curve, v - step)) / (2 * step), 4);
+      expect(slopeOf(curve, v)).toBeCloseTo(
+        (saturatedAt(curve, v + step) - saturatedAt(curve, v - step)) / (2 * step),
+        4,
+      );
     }
-    const [end, beyond] = [bentTo(curve, curve.reach), bentTo(curve, curve.reach * 1.5)];
+    const [end, beyond] = [saturatedAt(curve, curve.reach), saturatedAt(curve, curve.reach * 1.5)];
     expect(beyond - end).toBeCloseTo(0.5 * curve.reach * slopeOf(curve, curve.reach), 6);
   });
 
-  it("is the same sample by sample and by the piece, and folds nothing at eight times the rate", () => {
-    const { curve } = fitter().fit(1, 16);
-    const whole = bent(x, curve);
-    for (let n = 0; n < x.length; n += 777) expect(whole[n]).toBeCloseTo(bentTo(curve, x[n]), 9);
+  it("is the same sample by sample and by the piece, and does not alias at eight times the rate", () => {
+    const { curve } = fitter().fit(16);
+    const whole = saturated(x, curve);
+    for (let n = 0; n < x.length; n += 777) expect(whole[n]).toBeCloseTo(saturatedAt(curve, x[n]), 9);
     // 5.5 kHz at 16 kHz: the third harmonic, 16.5 kHz, would come back at 500 Hz.
     const [tone] = sine({
       hertz: 5500,
@@ -318,7 +326,7 @@ describe("a bend", () => {
     }).channels;
     const folded = (oversampling: number) => {
       const spectrum = forwardReal(
-        bent(Float64Array.from(tone), { ...curve, oversampling }).subarray(2048, 2048 + 8192),
+        saturated(Float64Array.from(tone), { ...curve, oversampling }).subarray(2048, 2048 + 8192),
         8192,
       );
       const bin = Math.round((500 * 8192) / RATE);
@@ -329,7 +337,7 @@ describe("a bend", () => {
 
   it("is not looked for in silence", () => {
     const nothing = new Float64Array(30_000);
-    expect(new BendFit({ under: [nothing], target: [nothing], weight: ones(30_000) }).isEmpty).toBe(true);
+    expect(new SaturationFit({ under: [nothing], target: [nothing], weight: ones(30_000) }).isEmpty).toBe(true);
   });
 });
 
@@ -338,7 +346,7 @@ describe("the form of a filter", () => {
     const length = here[0].length;
     const half = (which: number) =>
       Float64Array.from({ length }, (_, n) => (Math.floor(n / 2000) % 2 === which ? 1 : 0));
-    return bestToneForm(
+    return bestEqForm(
       { inputs: here, targets: yonder, weights: [[half(0)], [half(1)]], judgedFrames: length },
       () => {},
     ).form;
@@ -366,10 +374,10 @@ describe("the form of a filter", () => {
       weights: [[half(0)], [half(1)]],
       judgedFrames: length,
     };
-    const hasty = bestToneForm(task, () => {}, { isHasty: true });
+    const hasty = bestEqForm(task, () => {}, { isHasty: true });
     expect(hasty).toMatchObject({ isCut: true, telling: 0 });
     expect(hasty.leftShare).toBeGreaterThan(0.01);
-    const after = bestToneForm(task, () => {}, { start: hasty });
+    const after = bestEqForm(task, () => {}, { start: hasty });
     expect(after.isCut).toBe(false);
     expect(after.form.taps).toBeGreaterThanOrEqual(hasty.form.taps);
   });
@@ -387,8 +395,8 @@ describe("the form of a filter", () => {
         weights: [[half(0)], [half(1)]],
         judgedFrames: length,
       };
-      const hasty = bestToneForm(task, () => {}, { isHasty: true });
-      return { hasty, after: bestToneForm(task, () => {}, { start: hasty }) };
+      const hasty = bestEqForm(task, () => {}, { isHasty: true });
+      return { hasty, after: bestEqForm(task, () => {}, { start: hasty }) };
     };
     const echo = formOf(here.map((v, n) => v + 0.4 * (here[n - 9000] ?? 0)));
     expect(echo.hasty).toMatchObject({ isCut: true, form: { taps: 1 } });
@@ -404,12 +412,12 @@ describe("the form of a filter", () => {
   });
 
   it("fits each channel its own", () => {
-    const tone = fitTone([x, x], [x.map((v) => 0.5 * v), x.map((v) => -2 * v)], [ones(x.length)], {
+    const tone = fitEq([x, x], [x.map((v) => 0.5 * v), x.map((v) => -2 * v)], [ones(x.length)], {
       taps: 1,
       lead: 0,
       isCrossed: false,
     });
-    expect(throughTone([x, x], tone).map((s) => s[100] / x[100])).toEqual([
+    expect(throughEq([x, x], tone).map((s) => s[100] / x[100])).toEqual([
       expect.closeTo(0.5, 9),
       expect.closeTo(-2, 9),
     ]);

@@ -6,8 +6,8 @@ import { filtered, MOST_TAPS } from "../audio/filtered";
 import { ONSET_MASK_VERSION, onsetMask } from "../audio/onset-mask";
 import { atRate } from "../audio/resample";
 import { atGain, difference, type Sound, stretch } from "../audio/sound";
-import { type Found, foundSchema, type WornStep, wornStepSchema } from "../ladder/found";
-import { WORN_VERSION, worn } from "../ladder/worn";
+import { APPLIED_VERSION, applied } from "../ladder/applied";
+import { type AppliedStep, appliedStepSchema, type Found, foundSchema } from "../ladder/found-chain";
 
 /**
  * How a sound is made from kept files: what is heard, measured and written is one of these, and nothing is held but what is read. Equal
@@ -30,7 +30,7 @@ export type Recipe =
   /** Yonder minus Here. */
   | { of: "difference"; here: Recipe; yonder: Recipe }
   /** Here wearing what was found between the two over frames [startFrame, endFrame), up to a step. */
-  | { of: "worn"; here: Recipe; yonder: Recipe; startFrame: number; endFrame: number; found: Found; upTo: WornStep };
+  | { of: "worn"; here: Recipe; yonder: Recipe; startFrame: number; endFrame: number; found: Found; upTo: AppliedStep };
 
 /** A sound at a gain, dB; at none it is itself. */
 export const withGain = (source: Recipe, gainDb: number): Recipe =>
@@ -66,7 +66,7 @@ export const recipeSchema: z.ZodType<Recipe> = z.lazy(() =>
       startFrame: frame,
       endFrame: frame,
       found: foundSchema,
-      upTo: wornStepSchema,
+      upTo: appliedStepSchema,
     }),
   ]),
 );
@@ -117,7 +117,7 @@ export function recipeKey(recipe: Recipe): string {
     case "worn": {
       const { here, yonder, startFrame, endFrame, found, upTo } = recipe;
       const what = JSON.stringify(found, (_, v) => (v instanceof Float64Array ? digestOf(v) : v));
-      return `worn${WORN_VERSION}.${upTo}.${startFrame}-${endFrame}.${what}(${recipeKey(here)},${recipeKey(yonder)})`;
+      return `worn${APPLIED_VERSION}.${upTo}.${startFrame}-${endFrame}.${what}(${recipeKey(here)},${recipeKey(yonder)})`;
     }
   }
 }
@@ -147,6 +147,6 @@ export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sou
     case "difference":
       return difference(opened(recipe.here), opened(recipe.yonder));
     case "worn":
-      return worn(opened(recipe.here), opened(recipe.yonder), recipe, recipe.found, recipe.upTo);
+      return applied(opened(recipe.here), opened(recipe.yonder), recipe, recipe.found, recipe.upTo);
   }
 }

@@ -10,7 +10,7 @@ import {
   OF_BANDS,
   type Wanted,
   wantedOf,
-  wantedOfFilter,
+  wantedOfFound,
 } from "@/core/bench/found-settings";
 import type { Ladder } from "@/core/ladder/ladder-report";
 import { processorOf } from "@/core/processors/registry";
@@ -80,8 +80,8 @@ function useLadderTarget(isAsked: boolean): Target | null {
   if (!explained) return null;
   const target = {
     key: LADDER,
-    title: "what the ladder found",
-    line: { ...LINES.apart, title: "the ladder's filter" },
+    title: "the EQ that Explain found",
+    line: { ...LINES.apart, title: "the fitted EQ" },
     wanted: null,
   };
   if (!ladder.data || !spectra.data)
@@ -89,8 +89,8 @@ function useLadderTarget(isAsked: boolean): Target | null {
   const { found } = ladder.data;
   return {
     ...target,
-    wanted: found && wantedOfFilter(found.tone, spectra.data, found.level !== null),
-    instead: "The ladder found no filter that is known well enough.",
+    wanted: found && wantedOfFound(found, spectra.data),
+    instead: "Explain found no EQ that is known well enough.",
   };
 }
 

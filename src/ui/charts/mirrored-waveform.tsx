@@ -1,6 +1,7 @@
 "use client";
 
 import { type PointerEvent, useCallback, useMemo, useRef, useState } from "react";
+import { LIKELY } from "@/core/audibility/detection";
 import type { Overview } from "@/core/audio/overview";
 import type { Region } from "@/store/records";
 import { clock } from "@/ui/format";
@@ -15,7 +16,7 @@ const DRAG_PIXELS = 4;
 const SHORTEST_LOOP_SECONDS = 0.05;
 
 /** Values over the mask in dB, step by step from a time on. */
-export type Strip = { startSeconds: number; stepSeconds: number; overMaskDb: Float32Array };
+export type Strip = { startSeconds: number; stepSeconds: number; probability: Float32Array };
 
 type Props = {
   here: Overview | null;
@@ -160,24 +161,22 @@ function LoopTimes({ region, frames, sampleRateHz }: { region: Region; frames: n
 }
 
 const STRIP_COLUMNS = 600;
-/** From this far under the mask to as far over it a column grows from nothing to all of the strip. */
-const STRIP_REACH_DB = 12;
 
-/** Columns of how far the difference stands over the mask: taller is further, and what is under stays low and faint. */
+/** Columns of the chance that the difference is heard: taller is likelier, and what is unlikely stays low and faint. */
 function MaskStrip({ strip, seconds }: { strip: Strip; seconds: number }) {
   const columns = useMemo(() => {
-    const { startSeconds, stepSeconds, overMaskDb } = strip;
+    const { startSeconds, stepSeconds, probability } = strip;
     const highest = new Map<number, number>();
-    for (const [i, db] of overMaskDb.entries()) {
+    for (const [i, chance] of probability.entries()) {
       const column = Math.floor(((startSeconds + (i + 0.5) * stepSeconds) / seconds) * STRIP_COLUMNS);
-      highest.set(column, Math.max(highest.get(column) ?? Number.NEGATIVE_INFINITY, db));
+      highest.set(column, Math.max(highest.get(column) ?? 0, chance));
     }
     const width = Math.max(1, (stepSeconds / seconds) * STRIP_COLUMNS);
-    return [...highest].map(([x, db]) => ({
+    return [...highest].map(([x, chance]) => ({
       x,
       width,
-      isOver: db > 0,
-      height: Math.max(0, Math.min(1, (db + STRIP_REACH_DB) / (2 * STRIP_REACH_DB))),
+      isOver: chance >= LIKELY,
+      height: chance,
     }));
   }, [strip, seconds]);
   return (

@@ -10,6 +10,7 @@ import {
 } from "@tanstack/react-table";
 import { Sheet } from "lucide-react";
 import { type ReactNode, useMemo, useState } from "react";
+import { chanceWords } from "@/core/words/explain";
 import { setSide } from "@/store/comparisons";
 import type { Region, Render } from "@/store/records";
 import { saveCsv } from "@/ui/charts/chart-file";
@@ -70,8 +71,8 @@ const PHASES = {
   linear: "linear",
   "all-pass": "all-pass",
   mixed: "mixed",
-  none: "none turned",
-  unknown: "cannot be told",
+  none: "no phase shift",
+  unknown: "not measurable",
 } as const;
 
 const pending = <span className="loading loading-dots loading-xs text-soft" role="img" aria-label="Working" />;
@@ -108,28 +109,28 @@ const figureColumn = (id: string, header: string, key: FigureKey, text: (v: numb
 
 const COLUMNS = [
   column.accessor("title", { header: "Render", cell: (c) => c.getValue() }),
-  figureColumn("levelDb", "Level", "levelDb"),
-  figureColumn("tone", "Tone", "toneTakesDb", taken),
-  figureColumn("overTime", "Over time", "overTimeTakesDb", taken),
-  figureColumn("bend", "Bend", "bendTakesDb", taken),
-  figureColumn("left", "Left", "leftDb"),
-  figureColumn("toneApart", "Tone apart", "toneApartDb", (v) => number(v, 2)),
-  figureColumn("gain", "Gain", "gainRangeDb"),
-  figureColumn("crest", "Crest", "crestDb"),
+  figureColumn("levelDb", "Matched, dB", "levelDb"),
+  figureColumn("tone", "EQ, dB", "toneTakesDb", taken),
+  figureColumn("overTime", "Gain over time, dB", "overTimeTakesDb", taken),
+  figureColumn("bend", "Saturation, dB", "bendTakesDb", taken),
+  figureColumn("left", "Residual, dB", "leftDb"),
+  figureColumn("toneApart", "EQ difference, dB", "toneApartDb", (v) => number(v, 2)),
+  figureColumn("gain", "Gain range, dB", "gainRangeDb"),
+  figureColumn("crest", "Crest, dB", "crestDb"),
   column.accessor((row) => row.phase, {
     id: "phase",
     header: "Phase",
     cell: ({ row }) => (row.original.phase ? PHASES[row.original.phase] : pending),
   }),
-  column.accessor(of("overMaskDb"), {
+  column.accessor(of("probability"), {
     id: "telling",
-    header: "Tells most",
+    header: "Most audible",
     cell: ({ row: { original } }) =>
       original.moment === undefined ? (
         pending
       ) : original.moment ? (
         <span title={bandText(original.moment.lowHertz, original.moment.highHertz)}>
-          {signed(original.moment.overMaskDb)} at {momentText(original.moment.startSeconds)}
+          {chanceWords(original.moment.probability)} at {momentText(original.moment.startSeconds)}
         </span>
       ) : (
         NO_FIGURE
@@ -260,9 +261,9 @@ export const csvOfRows = (rows: readonly CandidateRow[]) => ({
     "Gain moves, dB",
     "Crest, dB",
     "Phase",
-    "Tells most from, s",
-    "Tells most to, s",
-    "Over the mask, dB",
+    "Most audible from, s",
+    "Most audible to, s",
+    "Chance of being heard",
   ],
   rows: rows.map((r) => [
     r.title,
@@ -279,7 +280,7 @@ export const csvOfRows = (rows: readonly CandidateRow[]) => ({
     r.phase ?? null,
     r.moment?.startSeconds ?? null,
     r.moment?.endSeconds ?? null,
-    r.overMaskDb ?? null,
+    r.probability ?? null,
   ]),
 });
 

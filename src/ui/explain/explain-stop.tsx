@@ -3,10 +3,8 @@
 import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
-import { TONE_POINTS, toneOf } from "@/core/explain/tone-shape";
-import { ladderSentence } from "@/core/explain/words";
-import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
-import type { Averaged } from "@/core/spectrum/averaged";
+import type { Ladder } from "@/core/ladder/ladder-report";
+import { explainSentence } from "@/core/words/explain";
 import type { Region } from "@/store/records";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
@@ -22,7 +20,7 @@ import { PhaseView } from "./phase-view";
 import { ResidualView } from "./residual-view";
 import { StereoView } from "./stereo-view";
 import { ToneView } from "./tone-view";
-import { useExplainedPair, useLadder, useOverMask, useSpectra } from "./use-explained";
+import { useExplainedPair, useHeard, useLadder } from "./use-explained";
 
 /** What sets the pair apart, by how much, and where to listen. */
 export function ExplainStop() {
@@ -42,9 +40,9 @@ export function ExplainStop() {
 }
 
 const VIEWS = [
-  { value: "tone", title: "Tone" },
+  { value: "tone", title: "Spectrum" },
   { value: "phase", title: "Phase and delay" },
-  { value: "time", title: "Over time" },
+  { value: "time", title: "Waveforms" },
   { value: "dynamics", title: "Dynamics" },
   { value: "stereo", title: "Stereo" },
   { value: "residual", title: "Residual" },
@@ -78,20 +76,19 @@ function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: L
 function Explained({ pair, region }: { pair: Pair; region: Region }) {
   const explained = useMemo(() => ({ pair, region }), [pair, region]);
   const ladder = useLadder(explained);
-  const spectra = useSpectra([pair.here, pair.yonder], pair.dry, region, TONE_POINTS, "both");
   const [playbackSplDb, setPlayback] = useState(PLAYBACK_SPL_DB);
   const { match } = useResults();
   const apart = match
     ? (match.renders.get(pair.here.id)?.gainDb ?? 0) - (match.renders.get(pair.yonder.id)?.gainDb ?? 0)
     : null;
-  const overMask = useOverMask(explained, apart, playbackSplDb);
-  const strip = overMask.data;
+  const heard = useHeard(explained, apart, playbackSplDb);
+  const strip = heard.data;
   useEffect(() => {
     setStrip(
       strip && {
         startSeconds: region.startFrame / pair.dry.sampleRateHz,
         stepSeconds: strip.stepSeconds,
-        overMaskDb: strip.highestDb,
+        probability: strip.probability,
       },
     );
     return () => setStrip(null);
@@ -102,14 +99,14 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
         <div>
           <h1 className="font-semibold text-[22px]">Explain</h1>
           <p className="text-soft" data-testid="explain-sentence">
-            {ladder.problem ?? sentenceFor(ladder.data, spectra.data)}
+            {ladder.problem ?? sentenceFor(ladder.data)}
           </p>
         </div>
         <LadderPanel explained={explained} ladder={ladder.data} />
         <MomentsPanel
           pair={pair}
-          overMask={overMask.data}
-          problem={overMask.problem}
+          heard={heard.data}
+          problem={heard.problem}
           playbackSplDb={playbackSplDb}
           onPlayback={setPlayback}
         />
@@ -119,9 +116,7 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
   );
 }
 
-function sentenceFor(ladder: Ladder | null, averaged: Averaged | null): string {
-  if (!ladder) return "Putting the two side by side…";
-  if (ladder.isPartial) return "Taking apart what sets them apart…";
-  const levelDb = stepOf(ladder, "level")?.gainDb;
-  return ladderSentence(ladder, averaged && toneOf(averaged, levelDb ?? 0).shape);
+function sentenceFor(ladder: Ladder | null): string {
+  if (!ladder) return "Comparing every sample…";
+  return ladder.isPartial ? "Looking for causes…" : explainSentence(ladder);
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { PhaseReading } from "@/core/spectrum/phase-kind";
-import { leftScene, type Worn, wornScene, wornScenes } from "@/ui/shell/worn-voices";
+import { appliedScene, leftScene, type Worn, wornScenes } from "@/ui/shell/worn-voices";
 import { phaseSentence } from "./phase-view";
 
 const reading = (more: Partial<PhaseReading>): PhaseReading => ({
@@ -34,17 +34,17 @@ describe("the sentence over the phase", () => {
 describe("what is worn, as scenes", () => {
   const worn = (step: string, leftDb: number | null): Worn => ({
     step,
-    voice: { key: wornScene(step), recipe: { of: "file", hash: step }, files: [], channelCount: 2 },
+    voice: { key: appliedScene(step), recipe: { of: "file", hash: step }, files: [], channelCount: 2 },
     leftDb,
   });
 
   it("plays Here wearing it at Yonder's gain, and what it leaves as Yonder less that", () => {
     const scenes = wornScenes([worn("tone", -60)], "y", 0.5, 20);
-    expect([...(scenes.get(wornScene("tone")) ?? [])]).toEqual([[wornScene("tone"), 0.5]]);
+    expect([...(scenes.get(appliedScene("tone")) ?? [])]).toEqual([[appliedScene("tone"), 0.5]]);
     const left = scenes.get(leftScene("tone"));
     // 20 dB is ten times.
     expect(left?.get("y")).toBeCloseTo(5, 9);
-    expect(left?.get(wornScene("tone"))).toBeCloseTo(-5, 9);
+    expect(left?.get(appliedScene("tone"))).toBeCloseTo(-5, 9);
   });
 
   it("never plays what is left louder than Yonder, nor softer than it is", () => {

@@ -1,17 +1,19 @@
 "use client";
 
+import { useMemo } from "react";
 import { fileNameOf } from "@/core/findings/file-name";
 import { writeWav } from "@/core/formats/wav-write";
-import type { FoundFilter } from "@/core/ladder/found";
-import { filterCurve, impulseOf } from "@/core/ladder/found-filter";
+import type { Found } from "@/core/ladder/found-chain";
+import { filterCurve, filterOf, impulseOf } from "@/core/ladder/found-filter";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { download } from "@/ui/shell/download";
 import type { Pair } from "@/ui/shell/workbench";
 
 /** The filter that the ladder found, as files. */
-export function FilterFiles({ pair, filter }: { pair: Pair; filter: FoundFilter }) {
-  if (filter.responses[0][0].length <= 1) return null;
+export function FilterFiles({ pair, found }: { pair: Pair; found: Found }) {
   const rateHz = pair.dry.sampleRateHz;
+  const filter = useMemo(() => filterOf(found, rateHz), [found, rateHz]);
+  if (!filter) return null;
   const name = `${pair.passage.title} filter found`;
   const paths =
     filter.responses[0].length > 1

@@ -1,5 +1,5 @@
-import type { Found, WornStep } from "@/core/ladder/found";
-import { wornRecipe } from "@/store/explaining";
+import type { AppliedStep, Found } from "@/core/ladder/found-chain";
+import { appliedRecipe } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import { hear } from "@/ui/shell/monitor";
 import { placesOf } from "@/ui/shell/places";
@@ -12,11 +12,11 @@ export async function hearStep(
   pair: Pair,
   region: Region,
   found: Found,
-  upTo: WornStep,
+  upTo: AppliedStep,
   leftDb: number | null,
   scene: string,
 ): Promise<void> {
-  const recipe = await wornRecipe(pair, region, found, upTo);
+  const recipe = await appliedRecipe(pair, region, found, upTo);
   await wear(wornKey(pair), upTo, recipe, Math.max(pair.here.channelCount, 1), leftDb);
   // The tape is laid anew with it first.
   setTimeout(() => hear(scene, placesOf(pair)), 0);

@@ -3,11 +3,11 @@
 import { Download, Ear, FileDown, Shirt } from "lucide-react";
 import { useState } from "react";
 import { fileNameOf } from "@/core/findings/file-name";
-import type { Found, WornStep } from "@/core/ladder/found";
-import { wornStepSchema } from "@/core/ladder/found";
+import type { AppliedStep, Found } from "@/core/ladder/found-chain";
+import { appliedStepSchema } from "@/core/ladder/found-chain";
 import type { Ladder, LadderStep } from "@/core/ladder/ladder-report";
 import type { Recipe } from "@/core/recipes/recipe";
-import { wornRecipe } from "@/store/explaining";
+import { appliedRecipe } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
 import { NO_FIGURE, number, withUnit } from "@/ui/format";
@@ -15,14 +15,14 @@ import { download } from "@/ui/shell/download";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
 import type { Pair } from "@/ui/shell/workbench";
-import { leftScene, wornScene } from "@/ui/shell/worn-voices";
+import { appliedScene, leftScene } from "@/ui/shell/worn-voices";
 import { hearStep } from "./hear-step";
 import { STEP_TITLES, stepWords } from "./step-words";
 
 /** A bar is all of its row at 0 dB, and nothing here. */
 const LEAST_DB = -110;
 
-/** What is worn has to take away this much to be worth hearing: less is not seen in the figures either. */
+/** A fit has to improve this much to be worth hearing: less is not seen in the figures either. */
 const LEAST_GAIN_DB = 0.05;
 
 const takesAway = (before: number | null | undefined, after: number | null): boolean =>
@@ -33,7 +33,7 @@ const shareOf = (db: number | null | undefined): number =>
 
 type Explained = { pair: Pair; region: Region };
 
-/** The difference taken apart, step by step: what each leaves, and what it took away; each to be heard and kept. */
+/** The ladder: what each step leaves, and what it fitted; each to be heard and kept. */
 export function LadderPanel({ explained, ladder }: { explained: Explained; ladder: Ladder | null }) {
   const [problem, setProblem] = useState<string | null>(null);
   const steps = ladder?.steps ?? [];
@@ -54,7 +54,7 @@ export function LadderPanel({ explained, ladder }: { explained: Explained; ladde
       </ol>
       {ladder === null || ladder.isPartial ? (
         <p className="flex items-center gap-2 text-[13px] text-soft" role="status">
-          <span className="loading loading-spinner loading-xs" /> Taking the rest apart…
+          <span className="loading loading-spinner loading-xs" /> Looking for causes…
         </p>
       ) : (
         <JudgedOn ladder={ladder} region={explained.region} rateHz={explained.pair.dry.sampleRateHz} />
@@ -73,8 +73,11 @@ function JudgedOn({ ladder: { judged }, region, rateHz }: { ladder: Ladder; regi
   const isPart = judged.seconds < all - 0.01;
   return (
     <p className="text-[12px] text-soft">
-      Left over Yonder; each half judged by a fit on the other
-      {isPart ? `; ${withUnit(number(judged.seconds, 0), "s")} in ${judged.stretches} stretches` : ""}.
+      Residual re Yonder, cross-validated
+      {isPart
+        ? `; fitted on ${withUnit(number(judged.seconds, 0), "s")} in ${judged.stretches} stretches, checked on all`
+        : ""}
+      .
     </p>
   );
 }
@@ -91,7 +94,7 @@ type StepProps = {
 function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
   const words = stepWords(step, before?.residualDb);
   const [share, beforeShare] = [shareOf(step.residualDb), shareOf(before?.residualDb)];
-  const upTo = wornStepSchema.safeParse(step.step).data;
+  const upTo = appliedStepSchema.safeParse(step.step).data;
   const isGained = takesAway(before?.residualDb, step.residualDb);
   return (
     <li data-testid={`step-${step.step}`} className="grid grid-cols-[minmax(0,1fr)] gap-0.5">
@@ -136,7 +139,7 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
 type ActionProps = {
   explained: Explained;
   found: Found;
-  upTo: WornStep;
+  upTo: AppliedStep;
   leftDb: number | null;
   onProblem: (problem: string | null) => void;
 };
@@ -158,11 +161,11 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
   const listen = (scene: string) => attempt(() => hearStep(pair, region, found, upTo, leftDb, scene));
   const save = (isLeft: boolean) =>
     attempt(async () => {
-      const own = await wornRecipe(pair, region, found, upTo);
+      const own = await appliedRecipe(pair, region, found, upTo);
       const { yonder } = own;
       const sound: Recipe = isLeft ? { of: "difference", here: own, yonder } : own;
       const name = fileNameOf(
-        `${pair.passage.title} ${isLeft ? "left after" : "Here wearing"} ${STEP_TITLES[upTo]}`,
+        `${pair.passage.title} ${isLeft ? "residual after" : "fit applied"} ${STEP_TITLES[upTo]}`,
         "wav",
       );
       const form = { container: "WAV", encoding: "32-bit float" } as const;
@@ -185,19 +188,19 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
   return (
     <>
       {button(
-        `Hear what is left after “${title}”`,
+        `Hear the residual after “${title}”`,
         busy ? <span className="loading loading-spinner loading-xs" /> : <Ear size={13} />,
         () => void listen(leftScene(upTo)),
         heard === leftScene(upTo),
       )}
       {button(
-        `Hear Here wearing what was found, “${title}”`,
+        `Hear Here with the fit applied up to “${title}”`,
         <Shirt size={13} />,
-        () => void listen(wornScene(upTo)),
-        heard === wornScene(upTo),
+        () => void listen(appliedScene(upTo)),
+        heard === appliedScene(upTo),
       )}
-      {button(`Save what is left after “${title}” as a WAV`, <Download size={13} />, () => void save(true))}
-      {button(`Save Here wearing what was found, “${title}”, as a WAV`, <FileDown size={13} />, () => void save(false))}
+      {button(`Save the residual after “${title}” as WAV`, <Download size={13} />, () => void save(true))}
+      {button(`Save Here with the fit applied up to “${title}” as WAV`, <FileDown size={13} />, () => void save(false))}
     </>
   );
 }

@@ -2,11 +2,11 @@
 
 import { Ear, Repeat } from "lucide-react";
 import { useRouter } from "next/navigation";
-import type { OverMask } from "@/core/audibility/over-mask";
-import { maskSentence } from "@/core/explain/words";
+import type { Heard } from "@/core/audibility/heard";
+import { chanceWords, criterionWords, heardSentence } from "@/core/words/explain";
 import { setLoop } from "@/store/comparisons";
 import type { Region } from "@/store/records";
-import { hertzText, number, signed, withUnit } from "@/ui/format";
+import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { hearFrom, setLoopOn } from "@/ui/shell/monitor";
 import { stopPath } from "@/ui/shell/stops";
@@ -29,14 +29,14 @@ export const bandText = (low: number, high: number): string =>
 
 type Props = {
   pair: Pair;
-  overMask: OverMask | null;
+  heard: Heard | null;
   problem: string | null;
   playbackSplDb: number;
   onPlayback: (splDb: number) => void;
 };
 
-/** Where the difference stands out of the music's own masking: an estimate, and the way to a loop or a blind run over it. */
-export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlayback }: Props) {
+/** Where the difference is most likely heard: an estimate, and the way to a loop or a blind run over it. */
+export function MomentsPanel({ pair, heard, problem, playbackSplDb, onPlayback }: Props) {
   const router = useRouter();
   const { sampleRateHz } = pair.dry;
   const regionOf = (startSeconds: number, endSeconds: number): Region => ({
@@ -64,10 +64,10 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
         </span>
       </div>
       <p className="text-[13px] text-soft">
-        {problem ?? (overMask ? maskSentence(overMask) : "Looking where it stands out…")}
+        {problem ?? (heard ? heardSentence(heard) : "Looking where the difference is heard…")}
       </p>
       <ul className="grid">
-        {overMask?.moments.map(({ startSeconds, endSeconds, lowHertz, highHertz, overMaskDb }) => (
+        {heard?.moments.map(({ startSeconds, endSeconds, lowHertz, highHertz, probability, criterion }) => (
           <li key={`${startSeconds} ${lowHertz}`} className="flex items-center gap-1.5 text-[11.5px]">
             <span className="figure w-[7.5rem] whitespace-nowrap">
               {momentText(startSeconds)} to {momentText(endSeconds)}
@@ -75,11 +75,9 @@ export function MomentsPanel({ pair, overMask, problem, playbackSplDb, onPlaybac
             <span className="figure min-w-0 flex-1 truncate text-soft">{bandText(lowHertz, highHertz)}</span>
             <span
               className="figure w-14 whitespace-nowrap text-right"
-              title={
-                overMaskDb > 0 ? "Over the masking threshold, by estimate" : "Under the masking threshold, by estimate"
-              }
+              title={`Chance of being heard, by estimate: ${criterionWords(criterion)}`}
             >
-              {withUnit(signed(overMaskDb), "dB")}
+              {chanceWords(probability)}
             </span>
             <button
               type="button"

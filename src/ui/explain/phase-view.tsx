@@ -1,7 +1,8 @@
 "use client";
 
 import { useMemo, useState } from "react";
-import type { FoundFilter } from "@/core/ladder/found";
+import type { FoundFilter } from "@/core/ladder/found-chain";
+import { filterOf } from "@/core/ladder/found-filter";
 import type { Ladder } from "@/core/ladder/ladder-report";
 import type { PhaseReading } from "@/core/spectrum/phase-kind";
 import { phaseOf } from "@/core/spectrum/phase-of";
@@ -30,8 +31,7 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
   const renders = which === "pair" ? [pair.here, pair.yonder] : [pair.dry, which === "here" ? pair.here : pair.yonder];
   const { data, problem } = useSpectra(renders, pair.dry, region, POINTS, "both");
   const reading = useMemo(() => (data && data.powers.length === 2 ? phaseOf(data) : null), [data]);
-  const filter =
-    which === "pair" && ladder?.found && ladder.found.tone.responses[0][0].length > 1 ? ladder.found.tone : null;
+  const filter = which === "pair" && ladder?.found ? filterOf(ladder.found, pair.dry.sampleRateHz) : null;
   const ringing = useMemo(
     () => (reading && data ? ringingFor(filter, reading.response, data.sampleRateHz) : null),
     [reading, data, filter],

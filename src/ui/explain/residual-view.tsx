@@ -4,7 +4,7 @@ import { Ear } from "lucide-react";
 import { useMemo, useState } from "react";
 import { dbFromPower } from "@/core/audio/decibels";
 import { levelOverTime } from "@/core/dynamics/over-time";
-import { wornStepSchema } from "@/core/ladder/found";
+import { appliedStepSchema } from "@/core/ladder/found-chain";
 import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
 import type { Averaged } from "@/core/spectrum/averaged";
 import { bandCentres } from "@/core/spectrum/bands";
@@ -50,7 +50,7 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
   const gains = useGains(pair);
   const found = ladder?.found ?? null;
   const steps = (ladder?.steps ?? []).flatMap(({ step, residualDb }) => {
-    const upTo = wornStepSchema.safeParse(step).data;
+    const upTo = appliedStepSchema.safeParse(step).data;
     return upTo && found ? [{ upTo, residualDb }] : [];
   });
   const after = steps.find(({ upTo }) => upTo === chosen) ?? steps[0];

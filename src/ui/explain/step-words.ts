@@ -4,12 +4,12 @@ import { hertzText, number, plural, signed, withUnit } from "@/ui/format";
 
 export const STEP_TITLES = {
   delivered: "As delivered",
-  time: "Put in time",
-  level: "Put at one level",
-  tone: "Tone removed",
-  levelOverTime: "Level over time",
-  bend: "Bend removed",
-  left: "What is left",
+  time: "Aligned",
+  level: "Level",
+  tone: "EQ",
+  levelOverTime: "Gain over time",
+  bend: "Saturation",
+  left: "Residual",
 } as const;
 
 const KIND_WORDS: Record<LeftPart["kind"], string> = {
@@ -17,62 +17,75 @@ const KIND_WORDS: Record<LeftPart["kind"], string> = {
   dither: "dither",
   noise: "steady noise",
   hum: "hum",
+  line: "steady tone",
   clicks: "clicks",
-  harmonic: "harmonics that follow the sound",
-  outlasting: "something that goes on after the sound",
-  inharmonic: "something that follows the sound, not harmonic",
+  harmonic: "follows the signal, harmonic",
+  outlasting: "outlasts the signal (reverb or noise)",
+  inharmonic: "follows the signal, inharmonic (intermodulation or coding)",
 };
 
-/** A part of what is left, in careful words. */
+/** A part of a residual, in careful words. */
 export function kindWords({ kind, bits, hertz }: LeftPart): string {
-  if (kind === "rounding") return `rounding to ${bits} bits`;
-  if (kind === "dither") return `dither at ${bits} bits`;
-  return hertz ? `${KIND_WORDS[kind]} at ${withUnit(String(hertz), "Hz")}` : KIND_WORDS[kind];
+  if (kind === "rounding") return `rounding to ${withUnit(String(bits), "bits")}`;
+  if (kind === "dither") return `dither at ${withUnit(String(bits), "bits")}`;
+  return hertz ? `${KIND_WORDS[kind]} at ${withUnit(number(hertz), "Hz")}` : KIND_WORDS[kind];
 }
 
 /** What lies this far under Yonder needs no name beside the ladder, unless it says how the file was written: 16 bits are softer still. */
 const SLIGHT_DB = -90;
 const isWorthSaying = ({ kind, shareDb }: LeftPart) => kind === "rounding" || kind === "dither" || shareDb >= SLIGHT_DB;
 
-/** What a step took away, in words and figures; null where it gained nothing. */
+const NO_IMPROVEMENT = "no improvement";
+
+/** What a step fitted, in words and figures; null where there is nothing to say. */
 export function stepWords(step: LadderStep, before: number | null | undefined): string | null {
   switch (step.step) {
     case "delivered":
       return null;
     case "time":
       return timeWords(step);
-    case "level":
-      return step.gainDb === null ? "no gain helps" : withUnit(signed(step.gainDb, 2), "dB");
+    case "level": {
+      if (step.gainDb === null) return "no gain helps";
+      const level = withUnit(signed(step.gainDb, 2), "dB");
+      const isElsewhere = step.nullGainDb !== null && Math.abs(step.nullGainDb - step.gainDb) > NULL_APART_DB;
+      return isElsewhere ? `${level}, deepest null at ${withUnit(signed(step.nullGainDb ?? 0, 2), "dB")}` : level;
+    }
     case "tone":
-      if (step.residualDb === before) return "gains nothing";
-      return `EQ and phase, ${plural(step.taps, "tap")}${step.isCrossed ? ", left and right mixed" : ""}`;
+      if (step.residualDb === before) return NO_IMPROVEMENT;
+      return `${step.taps <= FEW_TAPS ? "a few bands" : plural(step.taps, "tap")}${step.isCrossed ? ", with crosstalk between channels" : ""}`;
     case "levelOverTime": {
-      if (step.residualDb === before) return "gains nothing";
+      if (step.residualDb === before) return NO_IMPROVEMENT;
       const edges =
-        step.edgesHz.length > 0 ? ` in ${step.bands} bands, parted near ${step.edgesHz.map(hertzText).join(", ")}` : "";
-      return `gain moves by ${withUnit(number(step.rangeDb), "dB")}${edges}${step.isLinked ? "" : ", left and right apart"}`;
+        step.edgesHz.length > 0 ? ` in ${step.bands} bands, split near ${step.edgesHz.map(hertzText).join(", ")}` : "";
+      return `range ${withUnit(number(step.rangeDb), "dB")}${edges}${step.isLinked ? "" : ", channels not linked"}`;
     }
     case "bend":
-      return step.residualDb === before ? "gains nothing" : bendWords(step);
+      return step.residualDb === before ? NO_IMPROVEMENT : saturationWords(step);
     case "left": {
       const told = step.kinds.filter(isWorthSaying).slice(0, 2);
       if (told.length > 0) return told.map(kindWords).join(", ");
-      return step.residualDb === null ? "nothing" : step.residualDb < SLIGHT_DB ? "too little to matter" : null;
+      return step.residualDb === null ? "none" : step.residualDb < SLIGHT_DB ? "too small to matter" : null;
     }
   }
 }
+/** The gain of the deepest null is told where it is elsewhere by this (dB): phase makes it small. */
+const NULL_APART_DB = 0.1;
+/** A row of biquads has no taps. */
+const FEW_TAPS = 2;
 
 function timeWords({ delaySamples, polarity, driftPpm }: Extract<LadderStep, { step: "time" }>): string {
   if (delaySamples === null) return "not found";
-  const samples = withUnit(signed(delaySamples, Number.isInteger(delaySamples) ? 0 : 2), "smp");
-  const drift = driftPpm ? `, clock ${withUnit(signed(driftPpm, 2), "ppm")}` : "";
-  return `${samples}, polarity ${polarity === -1 ? "flipped" : "kept"}${drift}`;
+  const samples = withUnit(signed(delaySamples, Number.isInteger(delaySamples) ? 0 : 2), "samples");
+  const drift = driftPpm ? `, drift ${withUnit(signed(driftPpm, 2), "ppm")}` : "";
+  return `${samples}${polarity === -1 ? ", inverted" : ""}${drift}`;
 }
 
-function bendWords({ evenDb, oddDb, folds, foldsByDb }: Extract<LadderStep, { step: "bend" }>): string {
+function saturationWords({ evenDb, oddDb, folds, foldsByDb }: Extract<LadderStep, { step: "bend" }>): string {
   const part = (name: string, db: number | null) => (db === null ? null : `${name} ${withUnit(number(db), "dB")}`);
   const parts = [part("even", evenDb), part("odd", oddDb)].filter(Boolean).join(", ");
-  if (folds === null) return `${parts}; folding cannot be told`;
+  if (folds === null) return parts ? `${parts}; aliasing not measurable here` : "curve";
   const by = withUnit(number(Math.abs(foldsByDb ?? 0)), "dB");
-  return `${parts}; ${folds ? `folds back (${by} better at the file's own rate)` : `free of folding (by ${by})`}`;
+  return folds
+    ? `${parts}; aliasing (fits ${by} better without oversampling)`
+    : `${parts}; no aliasing (fits ${by} better with oversampling)`;
 }

@@ -181,7 +181,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
           )
         }
       >
-        {mode === "apart" && ladder?.found && <FilterFiles pair={pair} filter={ladder.found.tone} />}
+        {mode === "apart" && ladder?.found && <FilterFiles pair={pair} found={ladder.found} />}
       </KeptRow>
       <ChartPanel
         name={`${pair.passage.title} tone`}

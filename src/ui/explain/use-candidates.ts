@@ -2,20 +2,18 @@ import { useQueries } from "@tanstack/react-query";
 import { useCallback, useMemo } from "react";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
 import { apartDb } from "@/core/audibility/excitation";
+import type { Moment } from "@/core/audibility/heard";
 import { mapOf, type PlaneMap } from "@/core/audibility/map";
-import type { Moment } from "@/core/audibility/over-mask";
-import { TONE_POINTS, toneApartDb, toneOf } from "@/core/explain/tone-shape";
+import { TONE_POINTS, toneApartDb, toneOf } from "@/core/explain/band-difference";
+import { causesOf } from "@/core/ladder/causes";
 import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
 import type { PhaseKind } from "@/core/spectrum/phase-kind";
-import { phaseOf } from "@/core/spectrum/phase-of";
 import { excitationOf, readingOf, spectraOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";
 import { laidKey, useMatch } from "@/ui/shell/use-results";
 import type { Pair } from "@/ui/shell/workbench";
 import { renderSource } from "./sources";
-import { ladderQuery, overMaskQuery } from "./use-explained";
-
-const PHASE_POINTS = 16_384;
+import { heardQuery, ladderQuery } from "./use-explained";
 
 /** One render against the reference; undefined is not known yet, null has no figure. */
 export type CandidateRow = {
@@ -33,7 +31,7 @@ export type CandidateRow = {
   crestDb: number | null | undefined;
   phase: PhaseKind | undefined;
   moment: Moment | null | undefined;
-  overMaskDb: number | null | undefined;
+  probability: number | null | undefined;
 };
 
 /** How far under silence stands, so that it sorts as the least: dB. */
@@ -67,7 +65,7 @@ export function useCandidateRows(
     combine: data,
   });
   const masks = useQueries({
-    queries: pairs.map((own, i) => overMaskQuery({ pair: own, region }, apart[i], PLAYBACK_SPL_DB, "background")),
+    queries: pairs.map((own, i) => heardQuery({ pair: own, region }, apart[i], PLAYBACK_SPL_DB, "background")),
     combine: data,
   });
   const key = (name: string, own: Pair) => [
@@ -82,11 +80,8 @@ export function useCandidateRows(
     queries: pairs.map((own) => ({
       queryKey: key("tone apart", own),
       queryFn: async ({ signal }: { signal: AbortSignal }) => {
-        const [averaged, phased] = await Promise.all([
-          spectra(own, TONE_POINTS, signal),
-          spectra(own, PHASE_POINTS, signal),
-        ]);
-        return { tone: averaged && toneApartDb(toneOf(averaged, 0)), phase: phased ? phaseOf(phased).kind : "unknown" };
+        const averaged = await spectra(own, TONE_POINTS, signal);
+        return { tone: averaged && toneApartDb(toneOf(averaged, 0)) };
       },
     })),
     combine: data,
@@ -109,7 +104,7 @@ export function useCandidateRows(
     const takes = (from: number | null | undefined, to: number | null | undefined) =>
       from === undefined || to === undefined ? undefined : from === null || to === null ? null : from - to;
     const [level, tone, overTime, bend] = [left("level"), left("tone"), left("levelOverTime"), left("bend")];
-    const toned = tones.known[i] as { tone: number | null; phase: PhaseKind } | undefined;
+    const toned = tones.known[i] as { tone: number | null } | undefined;
     const shape = shapes.known[i] as { crestDb: number | null } | null | undefined;
     const mask = masks.known[i] as { moments: Moment[] } | undefined;
     return {
@@ -122,11 +117,11 @@ export function useCandidateRows(
       bendTakesDb: takes(overTime, bend),
       leftDb: left("left"),
       toneApartDb: toned?.tone,
-      phase: toned?.phase,
+      phase: ladder && (causesOf(ladder.causes, "eq")[0]?.phase ?? (ladder.isPartial ? undefined : "none")),
       gainRangeDb: ladder && (stepOf(ladder, "levelOverTime")?.rangeDb ?? null),
       crestDb: shape === undefined ? undefined : (shape?.crestDb ?? null),
       moment: mask && (mask.moments[0] ?? null),
-      overMaskDb: mask && (mask.moments[0]?.overMaskDb ?? null),
+      probability: mask && (mask.moments[0]?.probability ?? null),
     };
   });
   return { rows, isWorking: [ladders, masks, tones, shapes].some((r) => r.isWorking) };

@@ -1,9 +1,9 @@
 import { type QueryFunctionContext, useQuery } from "@tanstack/react-query";
-import type { OverMask } from "@/core/audibility/over-mask";
+import type { Heard } from "@/core/audibility/heard";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Ladder } from "@/core/ladder/ladder-report";
 import type { Averaged } from "@/core/spectrum/averaged";
-import { ladderFor, leftSpectraOf, overMaskOf, type Source, spectraOf } from "@/store/explaining";
+import { heardOf, ladderFor, leftSpectraOf, type Source, spectraOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
@@ -111,19 +111,19 @@ function useAveraged(query: {
 }
 
 /** Where a pair's difference stands out, with a gain on Here. */
-export const overMaskQuery = (
+export const heardQuery = (
   { pair, region }: Explained,
   gainDb: number | null,
   playbackSplDb: number,
   rank: Rank = "normal",
 ) => ({
   queryKey: ["over mask", ...pairKey(pair), regionKey(region), gainDb?.toFixed(2), playbackSplDb],
-  queryFn: ({ signal }: QueryFunctionContext) => overMaskOf(pair, region, gainDb ?? 0, playbackSplDb, { signal, rank }),
+  queryFn: ({ signal }: QueryFunctionContext) => heardOf(pair, region, gainDb ?? 0, playbackSplDb, { signal, rank }),
   enabled: gainDb !== null,
 });
 
 /** Where the pair's difference stands out, with the match's gain between the two. */
-export function useOverMask(explained: Explained, gainDb: number | null, playbackSplDb: number): Shown<OverMask> {
-  const { data = null, error } = useQuery(overMaskQuery(explained, gainDb, playbackSplDb));
+export function useHeard(explained: Explained, gainDb: number | null, playbackSplDb: number): Shown<Heard> {
+  const { data = null, error } = useQuery(heardQuery(explained, gainDb, playbackSplDb));
   return { data, problem: error ? sentenceOf(error) : null };
 }

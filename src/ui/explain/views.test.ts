@@ -147,19 +147,27 @@ describe("candidates as a file", () => {
     gainRangeDb: 2.8,
     crestDb: 17.8,
     phase: "unknown",
-    moment: { startSeconds: 5.4, endSeconds: 5.8, lowHertz: 893, highHertz: 1250, overMaskDb: -0.1 },
-    overMaskDb: -0.1,
+    moment: {
+      startSeconds: 5.4,
+      endSeconds: 5.8,
+      lowHertz: 893,
+      highHertz: 1250,
+      probability: 0.4,
+      criterion: "change",
+      overMaskDb: -0.1,
+    },
+    probability: 0.4,
     ...more,
   });
 
   it("are figures with their units over them, and nothing where one is not known", () => {
     const { columns, rows } = csvOfRows([
       row({}),
-      row({ levelDb: undefined, phase: undefined, moment: null, overMaskDb: null }),
+      row({ levelDb: undefined, phase: undefined, moment: null, probability: null }),
     ]);
     for (const r of rows) expect(r.length).toBe(columns.length);
     expect(rows[0].slice(0, 6)).toEqual(["Bus compressor", -19.512, 0, 40, null, -59.5]);
-    expect(rows[0].slice(-4)).toEqual(["unknown", 5.4, 5.8, -0.1]);
+    expect(rows[0].slice(-4)).toEqual(["unknown", 5.4, 5.8, 0.4]);
     expect(rows[1][1]).toBeNull();
     expect(rows[1].slice(-4)).toEqual([null, null, null, null]);
   });

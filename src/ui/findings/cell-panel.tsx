@@ -205,7 +205,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
       </Fact>
       <Fact title="Dynamics">{facts.dynamics ?? NO_FIGURE}</Fact>
       <Fact title="What sets it apart">
-        {facts.apart ?? "not taken apart yet"}{" "}
+        {facts.apart?.sentence ?? "not analysed yet"}{" "}
         <Stop to="explain" passageId={passageId} before={() => setSide(passage, "yonder", render.id)}>
           look at it
         </Stop>

@@ -4,7 +4,7 @@ import { useQueries } from "@tanstack/react-query";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useCallback } from "react";
-import type { Moment } from "@/core/audibility/over-mask";
+import type { Moment } from "@/core/audibility/heard";
 import { cellOf, type OpenBook } from "@/core/findings/book";
 import type { Asked, NextRun, WhatNext } from "@/core/findings/next-runs";
 import { type HeardPair, tellingMoment } from "@/store/book";

@@ -1,7 +1,14 @@
 import { useQueries } from "@tanstack/react-query";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo } from "react";
-import { type CellFacts, candidateByRender, type OpenBook, openBook, type PairFacts } from "@/core/findings/book";
+import {
+  type Apart,
+  type CellFacts,
+  candidateByRender,
+  type OpenBook,
+  openBook,
+  type PairFacts,
+} from "@/core/findings/book";
 import { againstDry, apartFromDry, cellOfRender, edgesOf, factsOfPair, heardPairs, writtenBook } from "@/store/book";
 import { measuredMatch } from "@/store/levelling";
 import type { Passage, Render } from "@/store/records";
@@ -17,7 +24,7 @@ const known = <T>(results: Known<T>[]) => ({
 });
 const edgesKnown = known<Map<string, CellFacts["edge"]>>;
 const figuresKnown = known<Pick<CellFacts, "nullDb" | "identical">>;
-const apartKnown = known<string | null>;
+const apartKnown = known<Apart | null>;
 const pairsKnown = known<PairFacts>;
 
 /** How a passage's renders are brought to one level, as part of a key. */

@@ -5,7 +5,6 @@ import { type KeyboardEvent, useRef, useState } from "react";
 import { type CellFacts, cellOf, findingOf, type OpenBook } from "@/core/findings/book";
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { evidenceFor } from "@/core/findings/evidence";
-import { fewWords } from "@/core/findings/words";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { VerdictMark } from "./verdict-mark";
 
@@ -181,8 +180,8 @@ function CellWords({
                   : withUnit(number(facts.nullDb), "dB")}
             </span>
           </p>
-          <p className="truncate text-soft" title={facts.apart}>
-            {facts.apart === undefined ? "" : fewWords(facts.apart)}
+          <p className="truncate text-soft" title={facts.apart?.sentence}>
+            {facts.apart?.main}
           </p>
         </>
       )}

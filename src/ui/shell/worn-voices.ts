@@ -17,7 +17,7 @@ export type Worn = {
 export const useWornVoices = create<{ pairKey: string; worn: readonly Worn[] }>(() => ({ pairKey: "", worn: [] }));
 
 /** A scene is Here wearing something, or what that leaves of Yonder. */
-export const wornScene = (step: string): string => `worn:${step}`;
+export const appliedScene = (step: string): string => `worn:${step}`;
 export const leftScene = (step: string): string => `left:${step}`;
 
 /** Works out what Here is like wearing something, once, and has it at hand to be heard. */
@@ -30,7 +30,7 @@ export async function wear(
 ): Promise<void> {
   const there = useWornVoices.getState();
   if (there.pairKey === pairKey && there.worn.some((w) => w.step === step)) return;
-  const voice = { ...(await prepared(recipe, { rank: "urgent" })), key: wornScene(step), channelCount };
+  const voice = { ...(await prepared(recipe, { rank: "urgent" })), key: appliedScene(step), channelCount };
   useWornVoices.setState(({ pairKey: before, worn }) => ({
     pairKey,
     worn: [...(before === pairKey ? worn : []).filter((w) => w.step !== step), { step, voice, leftDb }],
@@ -47,7 +47,7 @@ export function wornScenes(
   const scenes = new Map<string, Gains>();
   for (const { step, voice, leftDb } of worn) {
     const boost = amplitudeFromDb(Math.max(0, Math.min(boostDb, leftDb === null ? boostDb : -leftDb)));
-    scenes.set(wornScene(step), new Map([[voice.key, yonderGain]]));
+    scenes.set(appliedScene(step), new Map([[voice.key, yonderGain]]));
     scenes.set(
       leftScene(step),
       new Map([

@@ -6,14 +6,18 @@ import { defineTask } from "../task";
 
 /** What the work has come to, by what is being done: parts take about as long as each other. */
 const COURSE = [
+  "Comparing every sample",
   "Looking for a filter",
-  "Looking for gain over time and bends",
-  "Fitting all of it together",
+  "Looking for gain over time and saturation",
+  "Fitting all stages together",
+  "Looking for gain in bands",
+  "Weighing each stage",
   "Judging each half by the other",
-  "Sorting what is left",
+  "Checking all of it",
+  "Sorting the residual",
 ];
 
-/** Takes apart what sets a pair apart, step by step; the first steps are told early. */
+/** Explains a pair: every cause, and the ladder of steps; the first steps are told early. */
 export const ladderTask = defineTask({
   version: LADDER_VERSION,
   request: z.object({
@@ -26,18 +30,22 @@ export const ladderTask = defineTask({
       .object({
         delaySamples: z.number(),
         polarity: z.union([z.literal(1), z.literal(-1)]),
+        polarityRight: z.union([z.literal(1), z.literal(-1)]),
+        swapped: z.boolean(),
         driftPpm: z.number().nullable(),
       })
       .nullable(),
+    judgedShare: z.number(),
   }),
   answer: ladderSchema,
-  run: ({ deliveredHere, deliveredYonder, here, yonder, region, placed }, { open, report, partial }) => {
+  run: ({ deliveredHere, deliveredYonder, here, yonder, region, placed, judgedShare }, { open, report, partial }) => {
     let doing = COURSE[0];
     const pause = (next?: string) => {
       doing = next ?? doing;
       report({ share: Math.max(0, COURSE.indexOf(doing)) / COURSE.length, doing });
     };
     const delivered = { here: open(deliveredHere), yonder: open(deliveredYonder) };
-    return ladderOf({ delivered, inStep: { here: open(here), yonder: open(yonder) }, region, placed }, pause, partial);
+    const inStep = { here: open(here), yonder: open(yonder) };
+    return ladderOf({ delivered, inStep, region, placed, judgedShare }, pause, partial);
   },
 });

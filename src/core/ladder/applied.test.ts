@@ -3,29 +3,29 @@ import { clipOf, type Sound } from "../audio/sound";
 import { residualDb } from "../difference/residual";
 import { openRecipe, type Recipe, recipeKey, recipeSchema } from "../recipes/recipe";
 import { laddered, leftDb, music, throughProcessors } from "../testing/chains";
-import type { Found, WornStep } from "./found";
+import { applied } from "./applied";
+import type { AppliedStep, Found } from "./found-chain";
 import { ladderOf } from "./ladder-report";
-import { worn } from "./worn";
 
 const LOW = 16_000;
 const quiet = () => {};
 
-/** What Here leaves of Yonder wearing what was found up to a step, in dB over Yonder. */
-function leftWearing(here: Sound, yonder: Sound, found: Found, upTo: WornStep): number {
+/** What Here with the fit applied up to a step leaves of Yonder, in dB over Yonder. */
+function leftWith(here: Sound, yonder: Sound, found: Found, upTo: AppliedStep): number {
   const region = { startFrame: 0, endFrame: here.frames };
-  return residualDb(yonder, worn(here, yonder, region, found, upTo), 1) ?? -300;
+  return residualDb(yonder, applied(here, yonder, region, found, upTo), 1) ?? -300;
 }
 
-describe("Here wearing what was found", () => {
+describe("Here with the fit applied", () => {
   it("is a saturator again, and leaves what the ladder says", () => {
     const here = music(3, 2, 1, LOW);
     const yonder = throughProcessors(here, ["drive-stage", { driveDb: 9, oversampling: 1 }]);
     const { inStep } = laddered(here, yonder);
     const { steps, found } = ladderOf(laddered(here, yonder), quiet);
     if (!found) throw new Error("nothing was found");
-    expect(Math.abs(leftWearing(inStep.here, inStep.yonder, found, "level") - leftDb(steps, "level"))).toBeLessThan(1);
-    expect(Math.abs(leftWearing(inStep.here, inStep.yonder, found, "tone") - leftDb(steps, "tone"))).toBeLessThan(2);
-    expect(leftWearing(inStep.here, inStep.yonder, found, "bend")).toBeLessThan(-50);
+    expect(Math.abs(leftWith(inStep.here, inStep.yonder, found, "level") - leftDb(steps, "level"))).toBeLessThan(1);
+    expect(Math.abs(leftWith(inStep.here, inStep.yonder, found, "tone") - leftDb(steps, "tone"))).toBeLessThan(2);
+    expect(leftWith(inStep.here, inStep.yonder, found, "bend")).toBeLessThan(-50);
   }, 120_000);
 
   it("is a compressor again over all of a passage, and the same to the bit however it is read", () => {
@@ -33,15 +33,15 @@ describe("Here wearing what was found", () => {
     const yonder = throughProcessors(here, ["slow-leveller", {}]);
     const { inStep } = laddered(here, yonder);
     const { found } = ladderOf(laddered(here, yonder), quiet);
-    if (!found?.level) throw new Error("no gain was found");
-    expect(leftWearing(inStep.here, inStep.yonder, found, "levelOverTime")).toBeLessThan(-45);
+    if (!found?.stages.some(({ kind }) => kind === "gain")) throw new Error("no gain was found");
+    expect(leftWith(inStep.here, inStep.yonder, found, "levelOverTime")).toBeLessThan(-45);
     const region = { startFrame: 0, endFrame: inStep.here.frames };
-    const whole = clipOf(worn(inStep.here, inStep.yonder, region, found, "levelOverTime"));
-    const part = worn(inStep.here, inStep.yonder, region, found, "levelOverTime").read(31_007, 5003);
+    const whole = clipOf(applied(inStep.here, inStep.yonder, region, found, "levelOverTime"));
+    const part = applied(inStep.here, inStep.yonder, region, found, "levelOverTime").read(31_007, 5003);
     expect(part[0]).toEqual(whole.channels[0].slice(31_007, 36_010));
   }, 120_000);
 
-  it("mixes left and right as was found, and keeps to silence outside", () => {
+  it("has crosstalk between channels as it was found", () => {
     const here = music(4, 2, 1, LOW);
     const wide = {
       ...here,
@@ -50,22 +50,19 @@ describe("Here wearing what was found", () => {
     const { inStep } = laddered(here, wide);
     const { found } = ladderOf(laddered(here, wide), quiet);
     if (!found) throw new Error("nothing was found");
-    expect(found.tone.responses[0]).toHaveLength(2);
-    expect(leftWearing(inStep.here, inStep.yonder, found, "tone")).toBeLessThan(-60);
+    expect(found.stages).toHaveLength(1);
+    expect(leftWith(inStep.here, inStep.yonder, found, "tone")).toBeLessThan(-60);
   }, 120_000);
 });
 
-describe("a worn recipe", () => {
+describe("a recipe of Here with the fit applied", () => {
   const found: Found = {
-    tone: { responses: [[Float64Array.of(0.5, 0.25)]], lead: 0 },
-    inverse: null,
-    level: null,
-    bend: null,
-    toneIsLast: false,
-    bendIsFirst: false,
+    domain: "left-right",
+    rightLateSamples: 0,
+    stages: [{ kind: "filter", filter: { responses: [[Float64Array.of(0.5, 0.25)]], lead: 0 }, inverse: null }],
     gains: { level: 0.5, tone: 2, levelOverTime: 1 },
   };
-  const recipe = (upTo: WornStep, more: Partial<Found> = {}): Recipe => ({
+  const recipe = (upTo: AppliedStep, more: Partial<Found> = {}): Recipe => ({
     of: "worn",
     here: { of: "file", hash: "a" },
     yonder: { of: "file", hash: "b" },
@@ -79,7 +76,9 @@ describe("a worn recipe", () => {
     const keys = [
       recipe("tone"),
       recipe("level"),
-      recipe("tone", { tone: { responses: [[Float64Array.of(0.5, 0.26)]], lead: 0 } }),
+      recipe("tone", {
+        stages: [{ kind: "filter", filter: { responses: [[Float64Array.of(0.5, 0.26)]], lead: 0 }, inverse: null }],
+      }),
       recipe("tone", { gains: { level: 0.5, tone: 1, levelOverTime: 1 } }),
     ].map(recipeKey);
     expect(new Set(keys).size).toBe(4);
@@ -95,7 +94,7 @@ describe("a worn recipe", () => {
       frames: 4,
       read: (from, count) => [Float32Array.from({ length: count }, (_, i) => impulse.channels[0][from + i] ?? 0)],
     });
-    const heard = (upTo: WornStep) => [...openRecipe(recipe(upTo), sound).read(0, 4)[0]];
+    const heard = (upTo: AppliedStep) => [...openRecipe(recipe(upTo), sound).read(0, 4)[0]];
     expect(heard("level")).toEqual([0.5, 0, 0, 0]);
     // Twice the filter, by transforms.
     for (const [i, v] of [1, 0.5, 0, 0].entries()) expect(heard("tone")[i]).toBeCloseTo(v, 6);

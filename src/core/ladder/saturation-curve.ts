@@ -1,9 +1,10 @@
 import { cos } from "../audio/exact-math";
 import { forwardReal, inverseReal } from "../audio/fft";
+import { factorDense, solveDense } from "../numeric/cholesky";
 import { basisAt } from "./gain-curve";
 
 /** A static curve: a cubic B-spline over −reach to reach, with as many intervals as knots less three; it goes on in a straight line beyond. */
-export type BendCurve = {
+export type SaturationCurve = {
   reach: number;
   knots: Float64Array;
   /** How many times the rate it is worked out at: 1 folds what lies over half the rate back, as the processor would. */
@@ -19,8 +20,6 @@ const WINDOW = 8192;
 const EDGE = 768;
 /** Windows looked at, over all channels, at the most. */
 const MOST_WINDOWS = 20;
-/** Of them, so many free of folding, which is long work. */
-export const FREE_WINDOWS = 10;
 /** Neighbouring knots are held to a straight line by this share of the energy a knot has on average. */
 const HOLD = 1e-7;
 
@@ -64,7 +63,7 @@ function placeIn(reach: number, intervals: number, v: number): { k: number; t: n
 }
 
 /** The curve at an amplitude. */
-export function bentTo({ reach, knots }: BendCurve, v: number): number {
+export function saturatedAt({ reach, knots }: SaturationCurve, v: number): number {
   const intervals = knots.length - 3;
   const clamped = Math.max(-reach, Math.min(reach, v));
   const { k, t } = placeIn(reach, intervals, clamped);
@@ -79,7 +78,7 @@ export function bentTo({ reach, knots }: BendCurve, v: number): number {
 }
 
 /** Its slope there. */
-export function slopeOf({ reach, knots }: BendCurve, v: number): number {
+export function slopeOf({ reach, knots }: SaturationCurve, v: number): number {
   const intervals = knots.length - 3;
   const { k, t } = placeIn(reach, intervals, Math.max(-reach, Math.min(reach, v)));
   const s = 1 - t;
@@ -98,7 +97,7 @@ export const safeSlope = (slope: number): number =>
   Math.abs(slope) >= LEAST_SLOPE ? slope : slope < 0 ? -LEAST_SLOPE : LEAST_SLOPE;
 
 /** The curve of each interval as a cubic of the way into it, c0 + t (c1 + t (c2 + t c3)): quicker where there are millions of samples. */
-function cubicsOf({ knots }: BendCurve): Float64Array {
+function cubicsOf({ knots }: SaturationCurve): Float64Array {
   const cubics = new Float64Array(4 * (knots.length - 3));
   for (let k = 0; k < knots.length - 3; k++) {
     const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
@@ -110,14 +109,14 @@ function cubicsOf({ knots }: BendCurve): Float64Array {
   return cubics;
 }
 
-function bendAll(signal: Float64Array, curve: BendCurve, cubics: Float64Array, output: Float64Array): void {
+function saturateAll(signal: Float64Array, curve: SaturationCurve, cubics: Float64Array, output: Float64Array): void {
   const { reach } = curve;
   const intervals = curve.knots.length - 3;
   const scale = intervals / (2 * reach);
   for (let i = 0; i < signal.length; i++) {
     const v = signal[i];
     if (v < -reach || v > reach) {
-      output[i] = bentTo(curve, v);
+      output[i] = saturatedAt(curve, v);
       continue;
     }
     const place = (v + reach) * scale;
@@ -129,25 +128,25 @@ function bendAll(signal: Float64Array, curve: BendCurve, cubics: Float64Array, o
 }
 
 /** A signal through the curve, in windows of a fixed grid. */
-export function bent(signal: Float64Array, curve: BendCurve): Float64Array {
+export function saturated(signal: Float64Array, curve: SaturationCurve): Float64Array {
   const output = new Float64Array(signal.length);
   if (curve.reach === 0) return output;
   const cubics = cubicsOf(curve);
   if (curve.oversampling === 1) {
-    bendAll(signal, curve, cubics, output);
+    saturateAll(signal, curve, cubics, output);
     return output;
   }
   const hop = WINDOW - 2 * EDGE;
   for (let at = 0; at < signal.length; at += hop) {
     const high = raised(windowAt(signal, at - EDGE), curve.oversampling);
-    bendAll(high, curve, cubics, high);
+    saturateAll(high, curve, cubics, high);
     const low = lowered(high, curve.oversampling);
     output.set(low.subarray(EDGE, EDGE + Math.min(hop, signal.length - at)), at);
   }
   return output;
 }
 
-export type BendTask = {
+export type SaturationTask = {
   /** Before and after, channel by channel. */
   under: readonly Float64Array[];
   target: readonly Float64Array[];
@@ -183,11 +182,11 @@ function windowsOf(under: readonly Float64Array[], weight: Float64Array): { chan
 }
 
 /** Curves fitted on windows of a pair, ready for any weight that divides the windows in two. */
-export class BendFit {
+export class SaturationFit {
   private readonly windows: { channel: number; from: number }[];
   readonly reach: number;
 
-  constructor(private readonly task: BendTask) {
+  constructor(private readonly task: SaturationTask) {
     this.windows = windowsOf(task.under, task.weight);
     let reach = 0;
     for (const { channel, from } of this.windows)
@@ -199,25 +198,18 @@ export class BendFit {
     return this.reach === 0 || this.windows.length < 2;
   }
 
-  /** The curve at a rate and number of intervals: on every window, and on each half of them for the other's sake. */
-  fit(
-    oversampling: number,
-    intervals: number,
-    mostWindows = MOST_WINDOWS,
-  ): { curve: BendCurve; heldOut: number; fitted: number; target: number } {
-    const windows = this.windows.slice(0, mostWindows);
-    const normals =
-      oversampling === 1
-        ? windows.map((w) => this.ownNormalOf(w, intervals))
-        : windows.map((w) => this.freeNormalOf(w, oversampling, intervals));
+  /** The curve at the file's own rate with a number of intervals: on every window, and on each half of them for the other's sake. */
+  fit(intervals: number): { curve: SaturationCurve; heldOut: number; fitted: number; target: number } {
+    const normals = this.windows.map((w) => this.ownNormalOf(w, intervals));
     const sum = (parts: readonly Normal[]) => summed(parts, intervals + 3);
     const halves = [0, 1].map((half) => sum(normals.filter((_, i) => i % 2 === half)));
     const whole = sum(normals);
-    const knots = solved(whole, intervals + 3);
+    const knots = solvedKnots(whole, intervals + 3);
     const heldOut =
-      leftOf(halves[1], solved(halves[0], intervals + 3)) + leftOf(halves[0], solved(halves[1], intervals + 3));
+      leftOf(halves[1], solvedKnots(halves[0], intervals + 3)) +
+      leftOf(halves[0], solvedKnots(halves[1], intervals + 3));
     return {
-      curve: { reach: this.reach, knots, oversampling },
+      curve: { reach: this.reach, knots, oversampling: 1 },
       heldOut,
       fitted: leftOf(whole, knots),
       target: whole.target,
@@ -240,42 +232,6 @@ export class BendFit {
       for (let a = 0; a < 4; a++) {
         normal.right[k + a] += w * values[a] * t;
         for (let b = 0; b < 4; b++) normal.matrix[(k + a) * count + k + b] += w * values[a] * values[b];
-      }
-    }
-    return normal;
-  }
-
-  private freeNormalOf({ channel, from }: { channel: number; from: number }, times: number, intervals: number): Normal {
-    const { under, target, weight } = this.task;
-    const high = raised(windowAt(under[channel], from), times);
-    const count = intervals + 3;
-    const columns: (Float64Array | null)[] = Array.from({ length: count }, () => null);
-    const values = new Float64Array(4);
-    for (let i = 0; i < high.length; i++) {
-      const { k, t } = placeIn(this.reach, intervals, high[i]);
-      basisAt(t, values);
-      for (let b = 0; b < 4; b++) {
-        columns[k + b] ??= new Float64Array(high.length);
-        (columns[k + b] as Float64Array)[i] = values[b];
-      }
-    }
-    const low = columns.map((column) => column && lowered(column, times));
-    const normal: Normal = { matrix: new Float64Array(count * count), right: new Float64Array(count), target: 0 };
-    const weights = weight.subarray(from + EDGE, from + WINDOW - EDGE);
-    const wanted = target[channel].subarray(from + EDGE, from + WINDOW - EDGE);
-    for (let i = 0; i < wanted.length; i++) normal.target += weights[i] * wanted[i] * wanted[i];
-    const heavy = new Float64Array(wanted.length);
-    for (let a = 0; a < count; a++) {
-      const one = low[a]?.subarray(EDGE, WINDOW - EDGE);
-      if (!one) continue;
-      for (let i = 0; i < heavy.length; i++) heavy[i] = weights[i] * one[i];
-      normal.right[a] = dot(heavy, wanted);
-      for (let b = 0; b <= a; b++) {
-        const other = low[b]?.subarray(EDGE, WINDOW - EDGE);
-        if (!other) continue;
-        const product = dot(heavy, other);
-        normal.matrix[a * count + b] = product;
-        normal.matrix[b * count + a] = product;
       }
     }
     return normal;
@@ -303,41 +259,75 @@ function leftOf({ matrix, right, target }: Normal, knots: Float64Array): number 
   return Math.max(0, sum);
 }
 
-/** Knots that leave least, second differences held a little, by Cholesky's decomposition. */
-function solved({ matrix, right }: Normal, count: number): Float64Array {
-  const a = matrix.slice();
+/** Knots that leave least, second differences held a little. */
+const solvedKnots = ({ matrix, right }: Normal, count: number): Float64Array =>
+  solveDense(factorDense(heldStraight(matrix.slice(), count), count), right);
+
+/** A normal matrix with the second differences of neighbouring knots held a little. */
+export function heldStraight(matrix: Float64Array, count: number): Float64Array {
   let trace = 0;
-  for (let i = 0; i < count; i++) trace += a[i * count + i];
+  for (let i = 0; i < count; i++) trace += matrix[i * count + i];
   const hold = (HOLD * trace) / count + 1e-300;
-  for (let i = 1; i + 1 < count; i++) {
-    for (const [p, u] of [
-      [i - 1, 1],
-      [i, -2],
-      [i + 1, 1],
-    ])
-      for (const [q, v] of [
-        [i - 1, 1],
-        [i, -2],
-        [i + 1, 1],
-      ])
-        a[p * count + q] += hold * u * v;
+  const second = [1, -2, 1];
+  for (let i = 1; i + 1 < count; i++)
+    for (const [p, u] of second.entries())
+      for (const [q, v] of second.entries()) matrix[(i - 1 + p) * count + i - 1 + q] += hold * u * v;
+  for (let i = 0; i < count; i++) matrix[i * count + i] += hold * 1e-6;
+  return matrix;
+}
+
+export function slopesOf(signal: Float64Array, curve: SaturationCurve): Float64Array {
+  const output = new Float64Array(signal.length);
+  for (let n = 0; n < signal.length; n++) output[n] = slopeOf(curve, signal[n]);
+  return output;
+}
+
+/** What the knots of a curve do to each sample of a signal, at its own rate. */
+export class SaturationBasis {
+  private readonly intervals: number;
+  private readonly values = new Float64Array(4);
+
+  constructor(
+    private readonly signal: Float64Array,
+    private readonly curve: SaturationCurve,
+  ) {
+    this.intervals = curve.knots.length - 3;
   }
-  for (let i = 0; i < count; i++) a[i * count + i] += hold * 1e-6;
-  for (let i = 0; i < count; i++) {
-    for (let j = 0; j <= i; j++) {
-      let sum = a[i * count + j];
-      for (let k = 0; k < j; k++) sum -= a[i * count + k] * a[j * count + k];
-      a[i * count + j] = i === j ? Math.sqrt(Math.max(sum, 1e-300)) : sum / a[j * count + j];
+
+  private at(n: number): number {
+    const { reach } = this.curve;
+    const { k, t } = placeIn(reach, this.intervals, Math.max(-reach, Math.min(reach, this.signal[n])));
+    basisAt(t, this.values);
+    return k;
+  }
+
+  apply(knots: Float64Array, output: Float64Array): void {
+    const { values } = this;
+    for (let n = 0; n < output.length; n++) {
+      const k = this.at(n);
+      output[n] = values[0] * knots[k] + values[1] * knots[k + 1] + values[2] * knots[k + 2] + values[3] * knots[k + 3];
     }
   }
-  const x = right.slice();
-  for (let i = 0; i < count; i++) {
-    for (let k = 0; k < i; k++) x[i] -= a[i * count + k] * x[k];
-    x[i] /= a[i * count + i];
+
+  addAdjoint(signal: Float64Array, knots: Float64Array): void {
+    const { values } = this;
+    for (let n = 0; n < signal.length; n++) {
+      if (signal[n] === 0) continue;
+      const k = this.at(n);
+      for (let b = 0; b < 4; b++) knots[k + b] += values[b] * signal[n];
+    }
   }
-  for (let i = count - 1; i >= 0; i--) {
-    for (let k = i + 1; k < count; k++) x[i] -= a[k * count + i] * x[k];
-    x[i] /= a[i * count + i];
+
+  /** Adds Σ w · basis · basisᵀ to a matrix. */
+  addNormal(weight: Float64Array, matrix: Float64Array): void {
+    const { values } = this;
+    const size = this.curve.knots.length;
+    for (let n = 0; n < weight.length; n++) {
+      const w = weight[n];
+      if (w === 0) continue;
+      const k = this.at(n);
+      for (let a = 0; a < 4; a++)
+        for (let b = 0; b < 4; b++) matrix[(k + a) * size + k + b] += w * values[a] * values[b];
+    }
   }
-  return x;
 }

@@ -1,13 +1,13 @@
 import { z } from "zod";
-import { OVER_MASK_VERSION, overMask, overMaskSchema } from "@/core/audibility/over-mask";
+import { HEARD_VERSION, heardDifference, heardSchema } from "@/core/audibility/heard";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import { regionSchema } from "@/core/audio/region";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { defineTask } from "../task";
 
-/** Where what sets a pair apart stands out of the music, by estimate. */
-export const overMaskTask = defineTask({
-  version: OVER_MASK_VERSION,
+/** What an ear model expects to be heard of the difference of a pair. */
+export const heardTask = defineTask({
+  version: HEARD_VERSION,
   request: z.object({
     here: recipeSchema,
     yonder: recipeSchema,
@@ -16,9 +16,9 @@ export const overMaskTask = defineTask({
     gainDb: z.number(),
     playbackSplDb: z.number(),
   }),
-  answer: overMaskSchema,
+  answer: heardSchema,
   run: ({ here, yonder, region, gainDb, playbackSplDb }, { open, report }) =>
-    overMask(open(here), open(yonder), region, amplitudeFromDb(gainDb), playbackSplDb, (share) =>
-      report({ share, doing: "Holding the difference against the mask" }),
+    heardDifference(open(here), open(yonder), region, amplitudeFromDb(gainDb), playbackSplDb, (share) =>
+      report({ share, doing: "Looking where the difference is heard" }),
     ),
 });

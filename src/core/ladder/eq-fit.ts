@@ -1,4 +1,5 @@
-import { type Filter, type FilterTask, fitFilter, throughFilter } from "./filter-fit";
+import { type Filter, throughFilter } from "../audio/through-filters";
+import { type FilterTask, fitFilter } from "./filter-fit";
 import { energyOf } from "./pair-signals";
 
 /** Lengths that are tried, shortest first; a longer one has to earn its place. */
@@ -33,19 +34,21 @@ const NEAR_ENOUGH = 3e-3;
 const GAINS_MUCH = 0.5;
 /** Where a filter leaves less than this share (−60 dB), a linear phase is not what it lacks. */
 const FITTING = 1e-6;
+/** Crosstalk has to leave less by this factor (3 dB). */
+const CROSS_WORTH = 0.5;
 /** Crosstalk is looked for with so many taps. */
 const CROSS_TAPS = 1024;
 
 /** A filter for each output channel. One response each is channel by channel; two are left and right heard together. */
-export type Tone = { filters: Filter[]; taps: number; lead: number; isCrossed: boolean };
+export type Eq = { filters: Filter[]; taps: number; lead: number; isCrossed: boolean };
 
-export type ToneForm = Pick<Tone, "taps" | "lead" | "isCrossed">;
+export type EqForm = Pick<Eq, "taps" | "lead" | "isCrossed">;
 
 const inputsFor = (inputs: readonly Float64Array[], channel: number, isCrossed: boolean) =>
   isCrossed ? inputs : [inputs[channel]];
 
 /** Signals through it. */
-export const throughTone = (inputs: readonly Float64Array[], { filters, isCrossed }: Tone): Float64Array[] =>
+export const throughEq = (inputs: readonly Float64Array[], { filters, isCrossed }: Eq): Float64Array[] =>
   filters.map((filter, c) => throughFilter(inputsFor(inputs, c, isCrossed), filter));
 
 /** Whether a filter leaves next to nothing of a target. */
@@ -53,14 +56,14 @@ const isNear = ({ inputs, target, weight }: FilterTask, filter: Filter): boolean
   energyOf(weight, [target], [throughFilter(inputs, filter)]) < NEAR * energyOf(weight, [target]);
 
 /** A tone of one form, fitted where the weight is not 0; `from`, of the same form, is where it begins. */
-export function fitTone(
+export function fitEq(
   inputs: readonly Float64Array[],
   targets: readonly Float64Array[],
   weights: readonly Float64Array[],
-  form: ToneForm,
-  from?: Tone,
+  form: EqForm,
+  from?: Eq,
   mostSteps?: number,
-): Tone {
+): Eq {
   if (form.isCrossed) return fitCrossed(inputs, targets, weights, form, from, mostSteps);
   const filters: Filter[] = [];
   for (const [c, target] of targets.entries()) {
@@ -77,10 +80,10 @@ function fitCrossed(
   [left, right]: readonly Float64Array[],
   targets: readonly Float64Array[],
   weights: readonly Float64Array[],
-  form: ToneForm,
-  from?: Tone,
+  form: EqForm,
+  from?: Eq,
   mostSteps?: number,
-): Tone {
+): Eq {
   const sumAndDifference = (a: Float64Array, b: Float64Array, share: number) => [
     a.map((v, k) => share * (v + b[k])),
     a.map((v, k) => share * (v - b[k])),
@@ -97,7 +100,7 @@ function fitCrossed(
 
 const bothOf = ({ responses: [a, b] }: Filter): [Float64Array, Float64Array] => [a, b];
 
-const shaped = (taps: number, share: number, isCrossed = false): ToneForm => ({
+const shaped = (taps: number, share: number, isCrossed = false): EqForm => ({
   taps,
   lead: Math.floor(taps * share),
   isCrossed,
@@ -118,7 +121,7 @@ const leftOf = (weights: readonly Float64Array[], a: readonly Float64Array[], b?
   a.reduce((sum, channel, c) => sum + energyOf(weights[c] ?? weights[0], [channel], b && [b[c]]), 0);
 
 /** A filter in the room of another form: what does not fit is cut off. One channel's is `channel`'s where both are heard together. */
-function reshaped({ filters, lead: before, isCrossed }: Tone, form: ToneForm, channel: number): Tone {
+function reshaped({ filters, lead: before, isCrossed }: Eq, form: EqForm, channel: number): Eq {
   const shift = form.lead - before;
   const first = Math.max(0, -shift);
   const moved = (from: Float64Array) => {
@@ -141,13 +144,13 @@ function reshaped({ filters, lead: before, isCrossed }: Tone, form: ToneForm, ch
  * A form that was chosen, and up to how many taps others were tried; what it leaves of what was held out (a share of it) in the channel that tells most; whether
  * longer ones were left untried for now.
  */
-export type ChosenForm = { form: ToneForm; reachedTaps: number; isCut: boolean; leftShare: number; telling: number };
+export type ChosenForm = { form: EqForm; reachedTaps: number; isCut: boolean; leftShare: number; telling: number };
 
 /**
  * The form of filter that leaves least of what was held out. `isHasty` leaves the longest alone where nothing speaks for them yet; `start` was chosen
  * that way before.
  */
-export function bestToneForm(
+export function bestEqForm(
   task: FormTask,
   pause: () => void,
   { isHasty = false, start }: { isHasty?: boolean; start?: Pick<ChosenForm, "form" | "reachedTaps"> } = {},
@@ -157,24 +160,24 @@ export function bestToneForm(
   const telling = task.targets
     .map((t, c) => {
       const form = shaped(1, 0);
-      const tone = fitTone([task.inputs[c]], [t], [task.weights[0][c] ?? task.weights[0][0]], form);
-      return energyOf(task.weights[1][c] ?? task.weights[1][0], [t], throughTone([task.inputs[c]], tone));
+      const tone = fitEq([task.inputs[c]], [t], [task.weights[0][c] ?? task.weights[0][0]], form);
+      return energyOf(task.weights[1][c] ?? task.weights[1][0], [t], throughEq([task.inputs[c]], tone));
     })
     .reduce((most, e, c, all) => (e > all[most] ? c : most), 0);
   const weights = task.weights.map((w) => [w[telling] ?? w[0]]);
   const targets = [task.targets[telling]];
   const target = leftOf(weights[1], targets);
   /** A form begins where a shorter one has come to. */
-  const tried = (form: ToneForm, from?: Tone, steps = TRIAL_STEPS) => {
+  const tried = (form: EqForm, from?: Eq, steps = TRIAL_STEPS) => {
     pause();
     const inputs = form.isCrossed ? task.inputs : [task.inputs[telling]];
-    const tone = fitTone(inputs, targets, weights[0], form, from && reshaped(from, form, telling), steps);
-    return { form, tone, left: leftOf(weights[1], targets, throughTone(inputs, tone)) };
+    const tone = fitEq(inputs, targets, weights[0], form, from && reshaped(from, form, telling), steps);
+    return { form, tone, left: leftOf(weights[1], targets, throughEq(inputs, tone)) };
   };
   const begun = start && !start.form.isCrossed ? start : { form: shaped(1, 0), reachedTaps: 1 };
   let [failed, isCut, gained, reachedTaps] = [0, false, 1, begun.reachedTaps];
   if (reachedTaps > begun.form.taps) failed = PATIENCE;
-  const chosen = (one: { form: ToneForm; left: number }): ChosenForm => ({
+  const chosen = (one: { form: EqForm; left: number }): ChosenForm => ({
     form: one.form,
     reachedTaps,
     isCut,
@@ -207,19 +210,19 @@ export function bestToneForm(
     } else if (best.left < FINE * target) return chosen(best);
     else if (taps >= LEAST_PATIENT) failed++;
   }
-  if (!mayCross || task.inputs.length < 2 || best.left < FINE * target) return chosen(best);
+  if (!mayCross || task.inputs.length < 2 || best.left < FITTING * target) return chosen(best);
   const taps = Math.min(CROSS_TAPS, mostTaps, Math.max(32, best.form.taps));
   const share = best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
   if (taps * 2 * FRAMES_A_TAP > judgedFrames) return chosen(best);
   const alone = tried(shaped(taps, share), best.tone.taps > 1 ? best.tone : undefined);
   if (tried(shaped(taps, share, true), alone.tone, GLANCE_STEPS).left >= GLANCED * alone.left) return chosen(best);
   let crossed = tried(shaped(taps, share, true));
-  if (crossed.left >= WORTH * alone.left) return chosen(best);
+  if (crossed.left >= CROSS_WORTH * alone.left) return chosen(best);
   for (const longer of TAPS.filter((t) => t > taps && t <= mostTaps && t * 2 * FRAMES_A_TAP <= judgedFrames)) {
     if (crossed.left < ENOUGH * target) break;
     const wider = tried(shaped(longer, share, true));
     if (wider.left >= WORTH * crossed.left) break;
     crossed = wider;
   }
-  return chosen(crossed.left < WORTH * best.left ? crossed : best);
+  return chosen(crossed.left < CROSS_WORTH * best.left ? crossed : best);
 }

@@ -1,4 +1,6 @@
+import { inBands, partedSpectrum } from "../audio/band-split";
 import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
+import { addTimes, energyUnder } from "../numeric/conjugate-gradients";
 import {
   addToCells,
   type BandCells,
@@ -7,7 +9,6 @@ import {
   emptyBandCells,
   fitBandGains,
 } from "./band-gains";
-import { addTimes, energyUnder } from "./filter-fit";
 import {
   bestGain,
   type Cells,
@@ -17,18 +18,16 @@ import {
   type FittedGain,
   fitGain,
   gainsOf,
-  inBands,
-  partedSpectrum,
   SLICES_A_KNOT,
 } from "./gain-curve";
 
 /** Gain over time: for each band, one curve for all channels (linked) or one each. */
-export type Level = { edgesHz: number[]; isLinked: boolean; fits: FittedGain[][] };
+export type GainOverTime = { edgesHz: number[]; isLinked: boolean; fits: FittedGain[][] };
 
 /** What is kept of a level that is fitted again. */
-export type LevelForm = Pick<Level, "edgesHz" | "isLinked"> & { knotFrames: number[] };
+export type GainForm = Pick<GainOverTime, "edgesHz" | "isLinked"> & { knotFrames: number[] };
 
-export const levelFormOf = ({ edgesHz, isLinked, fits }: Level): LevelForm => ({
+export const gainFormOf = ({ edgesHz, isLinked, fits }: GainOverTime): GainForm => ({
   edgesHz,
   isLinked,
   knotFrames: fits.map(([fit]) => fit.curve.knotFrames),
@@ -65,12 +64,18 @@ export function added(parts: readonly Cells[]): Cells {
 type Signals = readonly Float64Array[];
 
 /** The level over time that leaves least on what was held out; one band and linked unless more is clearly better. */
-export function bestLevel(under: Signals, target: Signals, weight: Signals, rateHz: number, form?: LevelForm): Level {
+export function bestGainOverTime(
+  under: Signals,
+  target: Signals,
+  weight: Signals,
+  rateHz: number,
+  form?: GainForm,
+): GainOverTime {
   if (form)
     return form.edgesHz.length > 0
       ? inBandsAt(under, target, weight, rateHz, form).level
-      : broadLevel(under, target, weight, rateHz, form).level;
-  const broad = broadLevel(under, target, weight, rateHz);
+      : broadGain(under, target, weight, rateHz, form).level;
+  const broad = broadGain(under, target, weight, rateHz);
   const edgesHz = bestEdges(under, target, weight, rateHz);
   if (edgesHz.length === 0) return broad.level;
   let banded = inBandsAt(under, target, weight, rateHz, { edgesHz, isLinked: true });
@@ -83,10 +88,10 @@ export function bestLevel(under: Signals, target: Signals, weight: Signals, rate
   return banded.heldOut < WORTH * one.heldOut ? banded.level : broad.level;
 }
 
-type Judged = { level: Level; heldOut: number };
+type Judged = { level: GainOverTime; heldOut: number };
 
 /** One band: for all channels together, or each by itself where that leaves clearly less. */
-export function broadLevel(under: Signals, target: Signals, weight: Signals, rateHz: number, form?: LevelForm): Judged {
+export function broadGain(under: Signals, target: Signals, weight: Signals, rateHz: number, form?: GainForm): Judged {
   const cellFrames = cellFramesAt(rateHz);
   const knotFrames = form?.knotFrames[0];
   const best = (cells: Cells) => (knotFrames ? fitGain(cells, cellFrames, knotFrames) : bestGain(cells, rateHz));
@@ -109,7 +114,7 @@ function inBandsAt(
   target: Signals,
   weight: Signals,
   rateHz: number,
-  { edgesHz, isLinked, knotFrames }: Omit<LevelForm, "knotFrames"> & { knotFrames?: number[] },
+  { edgesHz, isLinked, knotFrames }: Omit<GainForm, "knotFrames"> & { knotFrames?: number[] },
 ): Judged {
   const own = under.map((u, c) => {
     const cells = emptyBandCells(edgesHz.length + 1, u.length, bandCellFramesAt(rateHz));
@@ -195,9 +200,9 @@ function together(parts: readonly BandCells[]): BandCells {
 }
 
 /** Signals at that level; `isCrossed` by the curves that each slice was held out of. */
-export function atLevel(
+export function throughGain(
   signals: readonly Float64Array[],
-  { edgesHz, isLinked, fits }: Level,
+  { edgesHz, isLinked, fits }: GainOverTime,
   rateHz: number,
   isCrossed = false,
 ): Float64Array[] {
@@ -215,7 +220,7 @@ export function atLevel(
 }
 
 /** Signals with each band brought back from its gain: about what they were before it, since gains move slowly beside the bands. */
-export function undone(signals: Signals, { edgesHz, isLinked, fits }: Level, rateHz: number): Float64Array[] {
+export function undone(signals: Signals, { edgesHz, isLinked, fits }: GainOverTime, rateHz: number): Float64Array[] {
   const gains = fits.map((band) => band.map((fit) => gainsOf(fit.curve, 0, signals[0].length)));
   return signals.map((signal, c) => {
     const output = new Float64Array(signal.length);
@@ -225,4 +230,32 @@ export function undone(signals: Signals, { edgesHz, isLinked, fits }: Level, rat
     }
     return output;
   });
+}
+
+/** Bands that are looked at to see whether gains move in any of them. */
+const LOOKED_EDGES_HZ = [200, 800, 2500, 7000];
+/** What moving gains in these bands leave has to be less by this factor (1 dB) than what constant ones do. */
+const MOVES = 0.79;
+
+/** Whether gains that move in single bands bring a sound nearer to another, on what was held out; in the middle of the louder channel. */
+export function bandGainsMove(from: Signals, to: Signals, weight: Float64Array, rateHz: number): boolean {
+  const energies = to.map((t) => energyUnder(weight, t));
+  const loudest = energies.indexOf(Math.max(...energies));
+  const [u, d, w] = [middle(from[loudest]), middle(to[loudest]), middle(weight)];
+  const size = powerOfTwoAtLeast(u.length);
+  const edges = LOOKED_EDGES_HZ.filter((hz) => hz < 0.4 * rateHz);
+  const [own, wanted] = [u, d].map((signal) => partedSpectrum(forwardReal(signal, size), edges, rateHz, signal.length));
+  const cellFrames = Math.round(LOOKED_CELL_SECONDS * rateHz);
+  let [moving, constant] = [0, 0];
+  for (const [b, band] of own.entries()) {
+    const cells = cellsOf([band], [wanted[b]], w, cellFrames);
+    const fits = [4, 16].map((knots) => fitGain(cells, cellFrames, knots * cellFrames).heldOut);
+    const [product, energy, target] = [cells.product, cells.energy, cells.target].map((v) =>
+      v.reduce((sum, x) => sum + x, 0),
+    );
+    const flat = energy > 0 ? target - (product * product) / energy : target;
+    constant += flat;
+    moving += Math.min(flat, ...fits);
+  }
+  return moving < MOVES * constant;
 }

@@ -1,0 +1,322 @@
+import {
+  type AnalogueSection,
+  bellSection,
+  bilinear,
+  cutSections,
+  highShelfSection,
+  lowShelfSection,
+  matched,
+} from "../audio/analogue";
+import { type Biquad, biquadMagnitudeDb } from "../audio/biquad";
+import { amplitudeFromDb } from "../audio/decibels";
+import { cos, sin } from "../audio/exact-math";
+import { type BandsFit, fewBands } from "../bench/fit-bands";
+import type { FittedBand } from "../bench/report";
+import { factorScaled, solveScaled } from "../numeric/cholesky";
+import { energyUnder } from "../numeric/conjugate-gradients";
+import { addColumnProducts, columnsOf, movedRow, normalised, parametersOf } from "./linear-stages";
+import { energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
+import { type PairTransfer, pairTransfer } from "./pair-transfer";
+import { type CascadeStage, ofChannel, type Signals, throughCascade } from "./stages";
+
+/** A gain counts for the search of bands where its standard error is under this (dB), and the input within this of its loudest. */
+const KNOWN_DB = 0.3;
+const LEAST_INPUT = 1e-8;
+const DENSE_HZ = [150, 1200];
+/** Fewer known frequencies than this say nothing of bands. */
+const LEAST_KNOWN = 12;
+/** Bands that leave more than this of the curve (dB, RMS) do not make it. */
+const MOST_MISFIT_DB = 1.5;
+
+function sectionsOf({ kind, hertz, gainDb, q, slopeDbPerOctave }: FittedBand): AnalogueSection[] {
+  if (kind === "low cut" || kind === "high cut") return cutSections(kind, hertz, (slopeDbPerOctave ?? 12) / 6);
+  const shape = { bell: bellSection, "low shelf": lowShelfSection, "high shelf": highShelfSection }[kind];
+  return [shape(hertz, gainDb ?? 0, q ?? 1)];
+}
+
+/** Bands as biquads; as the bilinear transform makes them unless the curve says that they are not squeezed. */
+export function biquadsOf({ bands, gainDb, realised }: BandsFit, rateHz: number): Biquad[] {
+  const make = realised === "analogue" ? matched : bilinear;
+  const gain = amplitudeFromDb(gainDb);
+  const sections = bands
+    .flatMap(sectionsOf)
+    .map((section) => ({ ...section, cornerHz: Math.min(section.cornerHz, 0.495 * rateHz) }))
+    .map((section) => make(section, rateHz));
+  if (sections.length === 0) return [{ b0: gain, b1: 0, b2: 0, a1: 0, a2: 0 }];
+  const [first, ...others] = sections;
+  return [{ ...first, b0: gain * first.b0, b1: gain * first.b1, b2: gain * first.b2 }, ...others];
+}
+
+/** The frequencies at which a curve is known well enough to look for bands. */
+function knownPart({ hertz, gainDb, errorDb, inputShare }: PairTransfer) {
+  const known = hertz
+    .map((_, i) => i)
+    // Far up, fewer tell as much.
+    .filter((i) => i % (hertz[i] < DENSE_HZ[0] ? 1 : hertz[i] < DENSE_HZ[1] ? 2 : 4) === 0)
+    .filter((i) => errorDb[i] < KNOWN_DB && inputShare[i] > LEAST_INPUT && gainDb[i] > deepest(gainDb, errorDb));
+  const errors = known.map((i) => errorDb[i]).toSorted((x, y) => x - y);
+  return {
+    hertz: known.map((i) => hertz[i]),
+    gainDb: known.map((i) => gainDb[i]),
+    enoughDb: errors[errors.length >> 1],
+  };
+}
+
+/** So far under its highest a curve is read among leakage of what is louder (dB). */
+const DEPTH_DB = 50;
+const deepest = (gainDb: Float64Array, errorDb: Float64Array): number =>
+  gainDb.reduce((most, db, i) => (errorDb[i] < KNOWN_DB && db > most ? db : most), -300) - DEPTH_DB;
+
+export type CascadeFit = { stage: CascadeStage; left: number };
+
+/** Rows of biquads between signals, fitted on the frames of a weight: a row for each channel, or one for all. */
+export type CascadeTask = { inputs: Signals; targets: Signals; weights: Signals };
+
+/** Steps of Levenberg and Marquardt at the most, and what their damping moves by. */
+const MOST_STEPS = 7;
+const DAMPING = { start: 1e-7, least: 1e-12, most: 1e3, down: 0.03, up: 30 };
+/** So many steps in a row that improve by less than a hundredth end it. */
+const SETTLED = 0.99;
+
+/** All coefficients of a cascade, from where they are, by Levenberg and Marquardt's steps on the signals themselves. */
+export function refinedCascade(
+  { inputs, targets, weights }: CascadeTask,
+  from: CascadeStage,
+  pause: () => void,
+  { enough = 0, mostSteps = MOST_STEPS }: { enough?: number; mostSteps?: number } = {},
+): CascadeFit {
+  /** Rows at the gains that leave least, and what they leave. */
+  const levelled = (given: readonly Biquad[][]): { rows: Biquad[][]; rest: Float64Array[] } => {
+    const output = throughCascade(inputs, given);
+    const sums = given.map(() => ({ product: 0, energy: 0 }));
+    for (const [c, own] of output.entries()) {
+      const sum = ofChannel(sums, c);
+      const [weight, target] = [weights[c], targets[c]];
+      for (let n = 0; n < own.length; n++) {
+        if (weight[n] === 0) continue;
+        sum.product += weight[n] * own[n] * target[n];
+        sum.energy += weight[n] * own[n] * own[n];
+      }
+    }
+    const gains = sums.map(({ product, energy }) => (energy > 0 && product !== 0 ? product / energy : 1));
+    for (const [c, own] of output.entries()) {
+      const gain = ofChannel(gains, c);
+      for (let n = 0; n < own.length; n++) own[n] = weights[c][n] === 0 ? 0 : targets[c][n] - gain * own[n];
+    }
+    return {
+      rows: given.map(([first, ...others], r) => [
+        { ...first, b0: gains[r] * first.b0, b1: gains[r] * first.b1, b2: gains[r] * first.b2 },
+        ...others,
+      ]),
+      rest: output,
+    };
+  };
+  const energyOf = (rest: Signals) => rest.reduce((sum, own, c) => sum + energyUnder(weights[c], own), 0);
+  let { rows, rest } = levelled(from.sections.map(normalised));
+  let left = energyOf(rest);
+  let damping = DAMPING.start;
+  let slow = 0;
+  for (let step = 0; step < mostSteps && left > enough && slow < 2; step++) {
+    pause();
+    const normal = rows.map((row, r) => {
+      const size = parametersOf(row);
+      const [matrix, gradient] = [new Float64Array(size * size), new Float64Array(size)];
+      for (const [c, signal] of inputs.entries()) {
+        if (Math.min(c, rows.length - 1) !== r) continue;
+        const columns = columnsOf(signal, row);
+        addColumnProducts(columns, weights[c], matrix);
+        const heavy = rest[c].map((v, n) => v * weights[c][n]);
+        for (const [k, { signal: u, late, sign }] of columns.entries()) {
+          let sum = 0;
+          for (let n = late; n < heavy.length; n++) sum += heavy[n] * u[n - late];
+          gradient[k] += sign * sum;
+        }
+      }
+      return { matrix, gradient };
+    });
+    const before = left;
+    for (; damping <= DAMPING.most; damping *= DAMPING.up) {
+      const moved = rows.map((row, r) => {
+        const { matrix, gradient } = normal[r];
+        return movedRow(row, solveScaled(factorScaled(matrix, gradient.length, damping), gradient), 1);
+      });
+      if (moved.some((row) => row === null)) continue;
+      const tried = levelled(moved as Biquad[][]);
+      const now = energyOf(tried.rest);
+      if (!(now < left)) continue;
+      ({ rows, rest } = tried);
+      left = now;
+      break;
+    }
+    if (left === before) break;
+    damping = Math.max(DAMPING.least, damping * DAMPING.down);
+    slow = left > SETTLED * before ? slow + 1 : 0;
+  }
+  return { stage: { kind: "cascade", sections: rows }, left };
+}
+
+/**
+ * A row of biquads between Here and Yonder, the same for all channels or one each: ever more bands of the measured curve, then all their coefficients on
+ * the signals themselves, until a further band does not pay. Null where no bands make the curve.
+ */
+export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | null {
+  const rateHz = pair.sampleRateHz;
+  const transfers = pair.here.map((x, c) => pairTransfer(pair, x, pair.yonder[c]));
+  const isLinked = transfers.length === 2 && areAlike(transfers[0], transfers[1]);
+  const curves = (isLinked ? [averaged(transfers[0], transfers[1])] : transfers).map(knownPart);
+  if (curves.some(({ hertz }) => hertz.length < LEAST_KNOWN)) return null;
+  const few = withReach(someStretches(pair, BEGUN_STRETCHES), BEGUN_REACH);
+  const whole = energyOf(few.judged, few.yonder);
+  let best: CascadeFit | null = null;
+  let misfits = curves.map(() => Number.POSITIVE_INFINITY);
+  for (const mostBands of BANDS) {
+    pause();
+    const fits = curves.map((curve) =>
+      withCutsRepeated(
+        fewBands(curve.hertz, curve.gainDb, rateHz, { mostBands, enoughDb: curve.enoughDb }),
+        curve,
+        rateHz,
+      ),
+    );
+    if (fits.every(({ misfitDb }, c) => misfitDb > GAINED * misfits[c])) break;
+    misfits = fits.map(({ misfitDb }) => misfitDb);
+    if (misfits.some((db) => db > MOST_MISFIT_DB)) continue;
+    const sections = fits.map((fit) => biquadsOf(fit, rateHz));
+    const begun = refinedCascade(taskOf(few), { kind: "cascade", sections }, pause, {
+      enough: RESIDUAL_ENOUGH * whole,
+    });
+    if (!best || begun.left < WORTH * best.left) best = begun;
+    if (best.left < GOOD * whole) break;
+    // The magnitude is there and the signals do not agree: the phase is another one than such bands have.
+    if (misfits.every((db) => db < CLOSE_DB) && best.left > FAR * whole) {
+      if (!fits.every(({ bands }) => bands.length === 0)) return null;
+      best = withAllPass(few, sections, pause) ?? best;
+      if (best.left > FAR * whole) return null;
+      break;
+    }
+  }
+  if (!best) return null;
+  const enough = RESIDUAL_ENOUGH * energyOf(pair.judged, pair.yonder);
+  return refinedCascade(taskOf(pair), best.stage, pause, { enough, mostSteps: LAST_STEPS });
+}
+type Curve = ReturnType<typeof knownPart>;
+
+/**
+ * A steep cut as the same cut of second order over and over (as Linkwitz and Riley have it, and as stages in a row make it), where that comes nearer to the curve
+ * than Butterworth's of that order.
+ */
+function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: number): BandsFit {
+  const at = fit.bands.findIndex(({ kind }) => kind.endsWith("cut"));
+  const cut = fit.bands[at];
+  if (!cut || fit.bands.length > 2) return fit;
+  // The gain far from the cut: that of the fit leans on a shape that is not the cut's.
+  const far = gainDb.filter((_, i) => (cut.kind === "low cut") === i > hertz.length / 2);
+  const passDb = far.toSorted((a, b) => a - b)[far.length >> 1] ?? fit.gainDb;
+  const tries = [1, 2, 3, 4].map((times): BandsFit => {
+    // Where each of them takes 3 dB.
+    const corner = hertz.reduce(
+      (best, hz, i) => {
+        const off = Math.abs(gainDb[i] - passDb + 3.0103 * times);
+        return off < best.off ? { hz, off } : best;
+      },
+      { hz: cut.hertz, off: Number.POSITIVE_INFINITY },
+    );
+    const one: FittedBand = { ...cut, hertz: corner.hz, slopeDbPerOctave: 12 };
+    const bands = [...fit.bands.toSpliced(at, 1), ...Array.from({ length: times }, () => one)];
+    const own = { ...fit, bands, gainDb: passDb };
+    return { ...own, misfitDb: misfitOf(own, hertz, gainDb, rateHz) };
+  });
+  const best = tries.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
+  return best.misfitDb < REPEATED * fit.misfitDb ? best : fit;
+}
+/** Repeated cuts are refined from where they are: they need not be better at once, for the curve is read at few frequencies. */
+const REPEATED = 1.5;
+
+function misfitOf(fit: BandsFit, hertz: readonly number[], gainDb: readonly number[], rateHz: number): number {
+  const row = biquadsOf(fit, rateHz);
+  const squares = hertz.reduce(
+    (sum, hz, i) =>
+      sum + (row.reduce((db, section) => db + biquadMagnitudeDb(section, hz, rateHz), 0) - gainDb[i]) ** 2,
+    0,
+  );
+  return Math.sqrt(squares / Math.max(1, hertz.length));
+}
+
+/** Where all-passes begin, Hz. */
+const ALL_PASS_HZ = [60, 200, 600, 2000, 6000];
+
+/** A flat magnitude whose phase turns: one or two all-passes of second order, from where they leave least. */
+function withAllPass(pair: PairSignals, rows: readonly Biquad[][], pause: () => void): CascadeFit | null {
+  let best: CascadeFit | null = null;
+  for (let count = 0; count < 2; count++) {
+    const from: readonly Biquad[][] = best ? best.stage.sections : rows;
+    const tries = ALL_PASS_HZ.map((hertz) => {
+      pause();
+      const [w, alpha] = [
+        (2 * Math.PI * hertz) / pair.sampleRateHz,
+        sin((2 * Math.PI * hertz) / pair.sampleRateHz) / (2 * Math.SQRT1_2),
+      ];
+      const [a1, a2] = [(-2 * cos(w)) / (1 + alpha), (1 - alpha) / (1 + alpha)];
+      const section: Biquad = { b0: a2, b1: a1, b2: 1, a1, a2 };
+      return refinedCascade(taskOf(pair), { kind: "cascade", sections: from.map((row) => [...row, section]) }, pause);
+    });
+    const found = tries.reduce((a, b) => (b.left < a.left ? b : a));
+    if (best && found.left > WORTH * best.left) break;
+    best = found;
+  }
+  return best;
+}
+
+/** So many bands are tried. */
+const BANDS = [1, 2, 3, 5, 8];
+/** More bands have to come so much nearer to the curve to be tried, and leave less by this factor (3 dB) to be taken. */
+const GAINED = 0.97;
+const WORTH = 0.5;
+const CLOSE_DB = 0.1;
+const FAR = 1e-2;
+/** A cascade that leaves less than this share (−80 dB) needs no more. */
+const GOOD = 1e-8;
+
+/** Curves of two channels that differ by no more than their errors, and this (dB), at nine of ten frequencies known in both. */
+const ALIKE_DB = 0.03;
+const ALIKE_INPUT = 1e-6;
+
+function areAlike(a: PairTransfer, b: PairTransfer): boolean {
+  const floor = deepest(a.gainDb, a.errorDb);
+  const off = Array.from(
+    a.gainDb,
+    (db, i) => (Math.abs(db - b.gainDb[i]) - ALIKE_DB) / (2 * (a.errorDb[i] + b.errorDb[i]) + 1e-9),
+  )
+    .filter(
+      (v, i) =>
+        Number.isFinite(v) &&
+        a.errorDb[i] < KNOWN_DB &&
+        b.errorDb[i] < KNOWN_DB &&
+        a.gainDb[i] > floor &&
+        Math.min(a.inputShare[i], b.inputShare[i]) > ALIKE_INPUT,
+    )
+    .toSorted((x, y) => x - y);
+  return off.length >= LEAST_KNOWN && off[Math.floor(0.9 * (off.length - 1))] < 1;
+}
+
+const averaged = (a: PairTransfer, b: PairTransfer): PairTransfer => {
+  const isKnown = (of: PairTransfer, i: number) => of.errorDb[i] <= KNOWN_DB;
+  return {
+    ...a,
+    gainDb: a.gainDb.map((db, i) => (!isKnown(b, i) ? db : !isKnown(a, i) ? b.gainDb[i] : (db + b.gainDb[i]) / 2)),
+    errorDb: a.errorDb.map((db, i) => Math.min(db, b.errorDb[i])),
+    inputShare: a.inputShare.map((v, i) => Math.max(v, b.inputShare[i])),
+  };
+};
+
+/** What is left under this share (−105 dB) is as good as nothing. */
+const RESIDUAL_ENOUGH = 3e-11;
+const LAST_STEPS = 3;
+const BEGUN_STRETCHES = 2;
+const BEGUN_REACH = 8192;
+
+export const taskOf = ({ here, yonder, judged }: PairSignals): CascadeTask => ({
+  inputs: here,
+  targets: yonder,
+  weights: here.map(() => judged),
+});

@@ -1,0 +1,334 @@
+import { dbFromPower } from "../audio/decibels";
+import { log10 } from "../audio/exact-math";
+import type { CauseChannels, CauseFound, EqCause } from "./causes";
+import { aroundStage, settle } from "./chain-fit";
+import {
+  type EqReading,
+  eqHertz,
+  FLAT_SHAPE_DB,
+  gainErrors,
+  MOST_ERROR_DB,
+  readEq,
+  responseOfStage,
+} from "./eq-response";
+import { gainsOf } from "./gain-curve";
+import { energyOf, type PairSignals } from "./pair-signals";
+import type { Domain } from "./routing";
+import { saturatedAt } from "./saturation-curve";
+import { ablate, oversampled, type Pause, type Search } from "./search";
+import {
+  type CascadeStage,
+  type Chain,
+  causeOf,
+  type FilterStage,
+  ofChannel,
+  type SaturationStage,
+  type Signals,
+  throughChain,
+  throughStage,
+} from "./stages";
+
+/** A stage that the chain loses less than this without (dB) is not there. */
+const LEAST_WORTH_DB = 1;
+/** Nor is one without which no more than this is left (−85 dB re Yonder). */
+const NEXT_TO_NOTHING = 3e-9;
+/** A gain over time that moves by less than this in a channel does not move there (dB). */
+const LEAST_RANGE_DB = 0.2;
+/** Of the gains over time, this part at each end is not told as range. */
+const RANGE_TAIL = 0.05;
+/** A balance or width under this is none (dB). */
+const LEAST_BALANCE_DB = 0.05;
+/** Curves of two channels are one where they differ by no more than their errors and this (dB). */
+const SAME_SHAPE_DB = 0.1;
+/** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
+export const ALIASING_LEAD_DB = 2;
+
+const NAMES: Record<Domain, [CauseChannels, CauseChannels]> = {
+  "left-right": ["left", "right"],
+  "mid-side": ["mid", "side"],
+};
+
+/** A chain without the stages that it loses next to nothing without, and what each of the others is worth, dB. */
+export function prunedChain(
+  { pair, chain, left }: Search,
+  pause: Pause,
+): { chain: Chain; left: number; worthDb: number[] } {
+  const whole = energyOf(pair.judged, pair.yonder);
+  let now = { chain, left };
+  for (;;) {
+    const worths = now.chain.map((_, place) => {
+      pause();
+      return ablate(pair, now.chain, place, pause);
+    });
+    const worthDb = worths.map((without) => dbFromPower(Math.max(without.left, 1e-300) / Math.max(now.left, 1e-300)));
+    if (now.chain.length < 2) return { ...now, worthDb };
+    const least = worthDb.indexOf(Math.min(...worthDb));
+    if (worthDb[least] >= LEAST_WORTH_DB && worths[least].left > NEXT_TO_NOTHING * whole) return { ...now, worthDb };
+    now = { chain: worths[least].chain, left: worths[least].left };
+  }
+}
+
+const rounded = (values: Float64Array, digits = 3): (number | null)[] =>
+  Array.from(values, (v) => (Number.isFinite(v) ? Math.round(v * 10 ** digits) / 10 ** digits + 0 : null));
+
+function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, place: EqCause["place"]): EqCause {
+  const { hertz, gainDb, errorDb, bands, phase, mostDb } = reading;
+  const at = gainDb.indexOf(mostDb);
+  const nearest = (hz: number) =>
+    hertz.reduce((best, h, i) => (Math.abs(h - hz) < Math.abs(hertz[best] - hz) ? i : best), 0);
+  return {
+    cause: "eq",
+    channels,
+    worthDb,
+    hertz,
+    gainDb: rounded(gainDb),
+    errorDb: rounded(errorDb.map((db) => (db < MOST_ERROR_DB ? db : Number.NaN))),
+    phase,
+    bands: (bands?.bands ?? []).map((band) => {
+      const error = errorDb[nearest(band.hertz)];
+      return { ...band, errorDb: error < MOST_ERROR_DB ? error : null };
+    }),
+    mostDb,
+    mostHertz: at < 0 ? 0 : hertz[at],
+    place,
+  };
+}
+
+/** Curves of two channels that cannot be told from each other. */
+function isOneShape(a: EqReading, b: EqReading): boolean {
+  for (const [i, db] of a.gainDb.entries()) {
+    const other = b.gainDb[i];
+    if (Number.isNaN(db) || Number.isNaN(other)) continue;
+    if (Math.abs(db - other) > SAME_SHAPE_DB + a.errorDb[i] + b.errorDb[i]) return false;
+  }
+  return true;
+}
+
+const hasShape = ({ mostDb, phase }: EqReading) => Math.abs(mostDb) >= FLAT_SHAPE_DB || phase === "all-pass";
+
+/** What a chain is made of, cause by cause, and the flat gain of each channel. */
+export function causesOfChain(
+  pair: PairSignals,
+  chain: Chain,
+  worthDb: readonly number[],
+  domain: Domain,
+  pause: Pause,
+): { causes: CauseFound[]; flatDb: number[] } {
+  const names = NAMES[domain];
+  const rateHz = pair.sampleRateHz;
+  const output = throughChain(pair.here, chain, rateHz);
+  const hertz = eqHertz(rateHz);
+  const causes: CauseFound[] = [];
+  const flatDb = pair.here.map(() => 0);
+  const errors = chain.some((s) => causeOf(s) === "eq") ? gainErrors(pair, output, hertz) : [];
+  for (const [place, stage] of chain.entries()) {
+    pause();
+    const worth = worthDb[place];
+    if (stage.kind === "filter" || stage.kind === "cascade") {
+      const others = chain.filter((s) => causeOf(s) !== "eq").length;
+      const where = others === 0 ? null : chain.slice(0, place).some((s) => causeOf(s) !== "eq") ? "after" : "before";
+      causes.push(...filterCauses(pair, stage, errors, worth, names, flatDb, where));
+    } else if (stage.kind === "gain") {
+      const { under } = aroundStage(pair, chain, place, pair.judged);
+      const { gain } = stage;
+      const ranges = pair.here.map((_, c) =>
+        Math.max(
+          ...gain.fits.map((band) => rangeOf(pair, under[c], gainsOf(ofChannel(band, c).curve, 0, under[c].length))),
+        ),
+      );
+      const moving = ranges.map((db) => db > LEAST_RANGE_DB);
+      const channels =
+        pair.here.length < 2 || moving.every((m) => m === moving[0]) ? "both" : names[moving.indexOf(true)];
+      const rangeDb = Math.max(...ranges);
+      causes.push(
+        gain.edgesHz.length > 0
+          ? { cause: "gainInBands", channels, worthDb: worth, rangeDb, edgesHertz: gain.edgesHz }
+          : { cause: "gainOverTime", channels, worthDb: worth, rangeDb },
+      );
+    } else causes.push(saturationCause(pair, chain, place, stage, worth, names, pause));
+  }
+  return { causes, flatDb };
+}
+
+function filterCauses(
+  pair: PairSignals,
+  stage: FilterStage | CascadeStage,
+  errors: readonly Float64Array[],
+  worthDb: number,
+  names: readonly [CauseChannels, CauseChannels],
+  flatDb: number[],
+  place: EqCause["place"],
+): CauseFound[] {
+  const rateHz = pair.sampleRateHz;
+  const hertz = eqHertz(rateHz);
+  const isOneRow = stage.kind === "cascade" && stage.sections.length === 1;
+  const known = isOneRow ? [errors.reduce((a, b) => a.map((e, i) => Math.min(e, b[i])))] : errors;
+  const own = known.map((error, c) => readEq(responseOfStage(stage, c, hertz, rateHz), error, hertz, rateHz, stage, c));
+  const readings = pair.here.map((_, c) => ofChannel(own, c));
+  for (const [c, reading] of readings.entries()) flatDb[c] += reading.flatDb;
+  const late = stage.kind === "filter" ? lateEnergyOf(stage, rateHz) : null;
+  if (late) return [{ ...late, channels: "both", worthDb }];
+  const crosstalk: CauseFound[] =
+    stage.kind === "filter" && stage.eq.isCrossed ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
+  const shaped = readings.map(hasShape);
+  if (!shaped.some(Boolean)) return crosstalk;
+  const eqs =
+    readings.length < 2 || isOneShape(readings[0], readings[1])
+      ? [
+          eqCause(
+            readings.length > 1 &&
+              readings[1].errorDb.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0) >
+                readings[0].errorDb.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0)
+              ? readings[1]
+              : readings[0],
+            "both",
+            worthDb,
+            place,
+          ),
+        ]
+      : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place)] : []));
+  return [...eqs, ...crosstalk];
+}
+
+/** Energy of a response later than this is reverb or an echo; common practice, no published source. */
+const LATE_SECONDS = 0.08;
+/** It is told from this share on (−45 dB of the whole response), over what the fit's own noise spreads evenly. */
+const LEAST_LATE = 3e-5;
+/** An echo has this share of it within so many seconds of its highest tap. */
+const ECHO_SHARE = 0.5;
+const ECHO_SECONDS = 0.003;
+/** The lowest frequencies ring late by themselves: they are left out by a difference over so many seconds. */
+const PRE_SECONDS = 0.0004;
+
+/** Late energy of a filter: a lone echo with its time, or reverb with the time it takes to fall by 60 dB; null where there is none. */
+function lateEnergyOf(
+  { eq: { filters, lead } }: FilterStage,
+  rateHz: number,
+): { cause: "echo"; milliseconds: number } | { cause: "reverb"; seconds: number } | null {
+  const [h] = filters.toSorted((a, b) => b.responses[0].length - a.responses[0].length)[0].responses;
+  const step = Math.max(1, Math.round(PRE_SECONDS * rateHz));
+  const sharp = h.map((v, n) => v - (h[n - step] ?? 0));
+  const late = lead + Math.round(LATE_SECONDS * rateHz);
+  if (h.length < late + Math.round(LATE_SECONDS * rateHz)) return null;
+  const energy = (from: number, end: number) => {
+    let total = 0;
+    for (let n = Math.max(0, from); n < Math.min(end, sharp.length); n++) total += sharp[n] * sharp[n];
+    return total;
+  };
+  const whole = energy(0, sharp.length);
+  const after = energy(late, sharp.length);
+  // What lies as far before time zero is what the fit does not know.
+  const unknown = (energy(0, Math.max(1, lead - step)) / Math.max(1, lead - step)) * (sharp.length - late);
+  if (after - unknown < LEAST_LATE * whole) return null;
+  let top = late;
+  for (let n = late; n < sharp.length; n++) if (Math.abs(sharp[n]) > Math.abs(sharp[top])) top = n;
+  const near = Math.round(ECHO_SECONDS * rateHz);
+  if (energy(top - near, top + near) > ECHO_SHARE * after)
+    return { cause: "echo", milliseconds: (1000 * (top - lead)) / rateHz };
+  // Schroeder's backward sum (1965), from −5 dB of the late part to −15 dB.
+  const sums = new Float64Array(sharp.length + 1);
+  for (let n = sharp.length - 1; n >= late; n--) sums[n] = sums[n + 1] + sharp[n] * sharp[n];
+  const at = (share: number) => {
+    for (let n = late; n < sharp.length; n++) if (sums[n] < share * sums[late]) return n;
+    return sharp.length;
+  };
+  return { cause: "reverb", seconds: (6 * (at(0.0316) - at(0.316))) / rateHz };
+}
+
+/** How far gains move where there is sound: from their 5th to their 95th percentile, dB. */
+function rangeOf(pair: PairSignals, signal: Float64Array, gains: Float64Array): number {
+  const every = Math.max(1, Math.round(0.005 * pair.sampleRateHz));
+  const points: { gain: number; energy: number }[] = [];
+  for (let n = 0; n + every <= signal.length; n += every) {
+    if (pair.judged[n] === 0) continue;
+    let energy = 0;
+    for (let i = 0; i < every; i++) energy += signal[n + i] ** 2;
+    const gain = gains[n + (every >> 1)];
+    if (energy > 0 && gain > 0) points.push({ gain, energy });
+  }
+  // Loud or soft, a moment that sounds counts once: quiet ones a ten thousandth of the loudest do not.
+  const loudest = points.reduce((most, p) => Math.max(most, p.energy), 0);
+  const sounding = points.filter((p) => p.energy > 1e-4 * loudest).map((p) => 20 * log10(p.gain));
+  sounding.sort((a, b) => a - b);
+  const at = (share: number) => sounding[Math.floor(share * (sounding.length - 1))];
+  return sounding.length > 0 ? at(1 - RANGE_TAIL) - at(RANGE_TAIL) : 0;
+}
+
+function saturationCause(
+  pair: PairSignals,
+  chain: Chain,
+  place: number,
+  stage: SaturationStage,
+  worthDb: number,
+  names: readonly [CauseChannels, CauseChannels],
+  pause: Pause,
+): CauseFound {
+  const rateHz = pair.sampleRateHz;
+  const whole = energyOf(pair.judged, pair.yonder);
+  const input = throughChain(pair.here, chain.slice(0, place), rateHz);
+  const parts = input.map((signal, c) => evenAndOdd(signal, ofChannel(stage.curves, c), pair.judged));
+  const behind = (signals: Signals) =>
+    energyOf(
+      pair.judged,
+      chain.slice(place + 1).reduce((s, next) => throughStage(s, next, rateHz), signals),
+    ) / whole;
+  const level = (signals: Signals) => {
+    const share = behind(signals);
+    return share > 0 ? dbFromPower(share) : null;
+  };
+  const curved = parts.map(
+    ({ even, odd }, c) =>
+      energyOf(pair.judged, [even]) + energyOf(pair.judged, [odd]) > 1e-8 * energyOf(pair.judged, [input[c]]),
+  );
+  const channels =
+    pair.here.length < 2 || stage.curves.length < 2 || curved.every((v) => v === curved[0])
+      ? "both"
+      : names[curved.indexOf(true)];
+  const isFree = stage.curves[0].oversampling > 1;
+  const other = settle(pair, oversampled(chain, isFree ? 1 : 8), { rounds: 1, pause });
+  const own = settle(pair, chain, { rounds: 1, pause });
+  // Positive: the file's own rate leaves less.
+  const lead = (isFree ? -1 : 1) * dbFromPower(Math.max(other.left, 1e-300) / Math.max(own.left, 1e-300));
+  const aliasing = Math.abs(lead) < ALIASING_LEAD_DB ? null : lead > 0;
+  return {
+    cause: "saturation",
+    channels,
+    worthDb,
+    evenDb: level(parts.map(({ even }) => even)),
+    oddDb: level(parts.map(({ odd }) => odd)),
+    aliasing,
+    aliasingLeadDb: lead,
+  };
+}
+
+/** What a curve adds to a signal, its even part without its mean, and its odd part without the straight line that fits it best. */
+function evenAndOdd(signal: Float64Array, curve: SaturationStage["curves"][number], weight: Float64Array) {
+  const [even, odd] = [new Float64Array(signal.length), new Float64Array(signal.length)];
+  let [product, energy, sum, count] = [0, 0, 0, 0];
+  for (let n = 0; n < signal.length; n++) {
+    const [up, down] = [saturatedAt(curve, signal[n]), saturatedAt(curve, -signal[n])];
+    even[n] = (up + down) / 2;
+    odd[n] = (up - down) / 2;
+    if (weight[n] === 0) continue;
+    product += odd[n] * signal[n];
+    energy += signal[n] * signal[n];
+    sum += even[n];
+    count++;
+  }
+  const [slope, mean] = [energy > 0 ? product / energy : 0, count > 0 ? sum / count : 0];
+  for (let n = 0; n < signal.length; n++) {
+    even[n] -= mean;
+    odd[n] -= slope * signal[n];
+  }
+  return { even, odd };
+}
+
+/** Level, balance or width by the flat gains of the channels. */
+export function flatCauses(flatDb: readonly number[], domain: Domain, leaningWorthDb: number | null): CauseFound[] {
+  if (flatDb.length < 2) return [];
+  const apart = flatDb[1] - flatDb[0];
+  if (!(Math.abs(apart) >= LEAST_BALANCE_DB)) return [];
+  return domain === "left-right"
+    ? [{ cause: "balance", channels: "both", worthDb: leaningWorthDb, balanceDb: apart }]
+    : [{ cause: "width", channels: "both", worthDb: leaningWorthDb, widthDb: apart < -60 ? null : apart }];
+}

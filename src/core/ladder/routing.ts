@@ -1,0 +1,204 @@
+import { atan2, cos, sin } from "../audio/exact-math";
+import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import { throughFilter } from "../audio/through-filters";
+import { besselI0, hannWindow, kaiserBeta } from "../audio/window";
+import type { PairSignals } from "./pair-signals";
+import type { Signals } from "./stages";
+
+/** What a chain's channels are. */
+export type Domain = "left-right" | "mid-side";
+
+const HALF = Math.SQRT1_2;
+
+/** Left and right as mid and side, or back: the same either way, and no energy is lost. */
+export const turned = ([a, b]: Signals): Float64Array[] => [
+  a.map((v, n) => HALF * (v + b[n])),
+  a.map((v, n) => HALF * (v - b[n])),
+];
+
+export const inMidSide = (pair: PairSignals): PairSignals => ({
+  ...pair,
+  here: turned(pair.here),
+  yonder: turned(pair.yonder),
+});
+
+/** Frames of the local look at 48 kHz; bands as wide as a third of an octave and at least so many bins. */
+const FRAME = 2048;
+const RATE_HZ = 48_000;
+const LEAST_BINS = 6;
+const THIRD = 1.26;
+/** Mid and side have to leave less than this share (3 dB) of what left and right leave. */
+const CLEARLY = 0.5;
+/** A side this far under the mid (−60 dB) says nothing. */
+const LEAST_SIDE = 1e-6;
+
+/**
+ * Whether mid and side were worked on, or left and right: each band of each short frame is given a gain of its own, channel by channel, and what those leave
+ * is compared. That holds for filters and moving gains alike.
+ */
+export function domainOf(pair: PairSignals): Domain {
+  if (pair.here.length < 2) return "left-right";
+  const size = powerOfTwoAtLeast((FRAME * pair.sampleRateHz) / RATE_HZ / Math.SQRT2);
+  const window = hannWindow(size);
+  const edges: number[] = [1];
+  while (edges[edges.length - 1] < size / 2)
+    edges.push(
+      Math.min(
+        size / 2 + 1,
+        Math.max(edges[edges.length - 1] + LEAST_BINS, Math.ceil(edges[edges.length - 1] * THIRD)),
+      ),
+    );
+  const sides = [pair.here, pair.yonder];
+  const energies = [0, 0];
+  const rest = { leftRight: 0, midSide: 0 };
+  const room = new Float64Array(size);
+  for (const { from, frames } of pair.stretches) {
+    for (let at = from; at + size <= from + frames; at += size / 2) {
+      const [xl, xr, yl, yr] = sides.flat().map((signal) => {
+        for (let i = 0; i < size; i++) room[i] = window[i] * signal[at + i];
+        return forwardReal(room, size);
+      });
+      const [xm, xs] = turned([xl, xr]);
+      const [ym, ys] = turned([yl, yr]);
+      for (let b = 0; b + 1 < edges.length; b++) {
+        const [first, end] = [2 * edges[b], 2 * edges[b + 1]];
+        const of = (x: Float64Array, y: Float64Array) => restOf(x, y, first, end);
+        rest.leftRight += of(xl, yl) + of(xr, yr);
+        rest.midSide += of(xm, ym) + of(xs, ys);
+        for (let k = first; k < end; k++) {
+          energies[0] += xm[k] * xm[k];
+          energies[1] += xs[k] * xs[k];
+        }
+      }
+    }
+  }
+  if (Math.min(...energies) < LEAST_SIDE * Math.max(...energies)) return "left-right";
+  return rest.midSide < CLEARLY * rest.leftRight ? "mid-side" : "left-right";
+}
+
+/** What one complex factor leaves of some bins. */
+function restOf(x: Float64Array, y: Float64Array, first: number, end: number): number {
+  let [xx, yy, re, im] = [0, 0, 0, 0];
+  for (let k = first; k < end; k += 2) {
+    xx += x[k] * x[k] + x[k + 1] * x[k + 1];
+    yy += y[k] * y[k] + y[k + 1] * y[k + 1];
+    re += x[k] * y[k] + x[k + 1] * y[k + 1];
+    im += x[k] * y[k + 1] - x[k + 1] * y[k];
+  }
+  return xx > 0 ? Math.max(0, yy - (re * re + im * im) / xx) : yy;
+}
+
+/** A delay between the sides is looked for up to so many seconds. */
+const MOST_DELAY_SECONDS = 0.03;
+/** Under so many samples it is none: filters alike on both sides leave less. */
+const LEAST_SAMPLES = 0.05;
+/** Phase readings within a delay's own window count where the coherence is at least this. */
+const COHERENT = 0.9;
+/** Third octaves have to agree on a delay to within this, in samples, at nine of ten frequencies. */
+const AGREED_SAMPLES = 0.35;
+
+/**
+ * How late the right side of Yonder is against its left, samples, over what Here has between them: from the phase that the two sides' transfers differ by, which
+ * filters alike on both sides do not move. 0 where it is none, or where no single delay makes that phase.
+ */
+export function delayBetweenSides(pair: PairSignals): number {
+  if (pair.here.length < 2) return 0;
+  const rateHz = pair.sampleRateHz;
+  const size = powerOfTwoAtLeast((16_384 * rateHz) / RATE_HZ / Math.SQRT2);
+  const bins = size / 2 + 1;
+  const window = hannWindow(size);
+  const cross = [0, 1].map(() => ({
+    re: new Float64Array(bins),
+    im: new Float64Array(bins),
+    xx: new Float64Array(bins),
+    yy: new Float64Array(bins),
+  }));
+  const [{ from: reach }] = pair.stretches;
+  const room = new Float64Array(size);
+  let segments = 0;
+  for (const { from, frames } of pair.stretches)
+    for (let at = from - reach; at + size <= from + frames + reach; at += size / 2) {
+      segments++;
+      for (const [c, sum] of cross.entries()) {
+        const [x, y] = [pair.here[c], pair.yonder[c]].map((signal) => {
+          for (let i = 0; i < size; i++) room[i] = window[i] * signal[at + i];
+          return forwardReal(room, size);
+        });
+        for (let k = 0; k < bins; k++) {
+          sum.re[k] += x[2 * k] * y[2 * k] + x[2 * k + 1] * y[2 * k + 1];
+          sum.im[k] += x[2 * k] * y[2 * k + 1] - x[2 * k + 1] * y[2 * k];
+          sum.xx[k] += x[2 * k] ** 2 + x[2 * k + 1] ** 2;
+          sum.yy[k] += y[2 * k] ** 2 + y[2 * k + 1] ** 2;
+        }
+      }
+    }
+  if (segments < 3) return 0;
+  // The right side's transfer over the left's, one where both are coherent: its peak over time is the delay.
+  const ratio = new Float64Array(2 * bins);
+  let known = 0;
+  for (let k = 2; k < bins; k++) {
+    const isTold = cross.every(({ re, im, xx, yy }) => re[k] ** 2 + im[k] ** 2 > COHERENT * xx[k] * yy[k] && xx[k] > 0);
+    if (!isTold) continue;
+    const [l, r] = cross;
+    const re = r.re[k] * l.re[k] + r.im[k] * l.im[k];
+    const im = r.im[k] * l.re[k] - r.re[k] * l.im[k];
+    const size_ = Math.sqrt(re * re + im * im);
+    ratio[2 * k] = re / size_;
+    ratio[2 * k + 1] = im / size_;
+    known++;
+  }
+  if (known < 20) return 0;
+  const lags = inverseReal(ratio);
+  const most = Math.min(size / 2 - 1, Math.round(MOST_DELAY_SECONDS * rateHz));
+  let peak = 0;
+  for (let lag = -most; lag <= most; lag++)
+    if (Math.abs(lags[(lag + size) % size]) > Math.abs(lags[(peak + size) % size])) peak = lag;
+  const isFlipped = lags[(peak + size) % size] < 0;
+  // The fraction by least squares on the phase that is over the whole samples, by frequency squared.
+  let [product, energy] = [0, 0];
+  const readings: number[] = [];
+  for (let k = 2; k < bins; k++) {
+    if (ratio[2 * k] === 0 && ratio[2 * k + 1] === 0) continue;
+    const omega = (2 * Math.PI * k) / size;
+    const [c, s] = [cos(omega * peak), sin(omega * peak)];
+    const sign = isFlipped ? -1 : 1;
+    const re = sign * (ratio[2 * k] * c - ratio[2 * k + 1] * s);
+    const im = sign * (ratio[2 * k] * s + ratio[2 * k + 1] * c);
+    const phase = atan2(im, re);
+    product += omega * phase;
+    energy += omega * omega;
+    if (k * rateHz > 1000 * size) readings.push(-phase / omega);
+  }
+  const fraction = energy > 0 ? -product / energy : 0;
+  const off = readings.map((r) => Math.abs(r - fraction)).toSorted((a, b) => a - b);
+  if (off.length < 20 || off[Math.floor(0.9 * (off.length - 1))] > AGREED_SAMPLES) return 0;
+  const delay = peak + fraction;
+  return Math.abs(delay) < LEAST_SAMPLES ? 0 : delay;
+}
+
+const SINC_REACH = 64;
+const SINC_ATTENUATION_DB = 120;
+
+/** A delay of any part of a sample as a filter: a Kaiser-windowed sinc. */
+export function delayFilter(samples: number): { responses: Float64Array[]; lead: number } {
+  const whole = Math.floor(samples);
+  const fraction = samples - whole;
+  const beta = kaiserBeta(SINC_ATTENUATION_DB);
+  const early = Math.max(SINC_REACH, SINC_REACH - whole);
+  const taps = early + Math.max(0, whole) + SINC_REACH + 1;
+  const response = new Float64Array(taps);
+  for (let i = -SINC_REACH; i <= SINC_REACH; i++) {
+    const t = i - fraction;
+    const x = t / (SINC_REACH + 1);
+    if (Math.abs(x) >= 1) continue;
+    const sinc = t === 0 ? 1 : sin(Math.PI * t) / (Math.PI * t);
+    response[early + whole + i] = (sinc * besselI0(beta * Math.sqrt(1 - x * x))) / besselI0(beta);
+  }
+  return { responses: [response], lead: early };
+}
+
+/** A pair whose Here has its right side as late as Yonder's. */
+export function withRightDelayed(pair: PairSignals, samples: number): PairSignals {
+  if (samples === 0) return pair;
+  return { ...pair, here: [pair.here[0], throughFilter([pair.here[1]], delayFilter(samples))] };
+}

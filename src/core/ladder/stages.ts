@@ -1,0 +1,71 @@
+import { type Biquad, filterInPlace } from "../audio/biquad";
+import { type Eq, throughEq } from "./eq-fit";
+import { type GainOverTime, throughGain } from "./gain-fit";
+import { energyOf, type PairSignals } from "./pair-signals";
+import { type SaturationCurve, saturated } from "./saturation-curve";
+
+/** Channels of one length: left and right, mid and side, or one. */
+export type Signals = readonly Float64Array[];
+
+/** A linear filter by its taps, channel by channel, or with crosstalk between both. */
+export type FilterStage = { kind: "filter"; eq: Eq };
+/** A linear filter of few unknowns: biquads in a row, the same for all channels (one row) or a row for each. */
+export type CascadeStage = { kind: "cascade"; sections: Biquad[][] };
+export type GainStage = { kind: "gain"; gain: GainOverTime };
+/** Memoryless curves: one for all channels, or one for each. */
+export type SaturationStage = { kind: "saturation"; curves: SaturationCurve[] };
+export type Stage = FilterStage | CascadeStage | GainStage | SaturationStage;
+
+/** What is between Here and Yonder, in the order a signal passes it. */
+export type Chain = readonly Stage[];
+
+/** What a stage is called where it is told of. */
+export type Cause = "eq" | "gain" | "saturation";
+export const causeOf = ({ kind }: Stage): Cause => (kind === "filter" || kind === "cascade" ? "eq" : kind);
+
+/** The entry of a channel, where one may stand for all. */
+export const ofChannel = <T>(entries: readonly T[], channel: number): T =>
+  entries[Math.min(channel, entries.length - 1)];
+
+export const throughCascade = (signals: Signals, sections: readonly (readonly Biquad[])[]): Float64Array[] =>
+  signals.map((signal, c) => {
+    const output = signal.slice();
+    for (const section of ofChannel(sections, c)) filterInPlace(output, section);
+    return output;
+  });
+
+/** Signals through a stage; `isHeldOut`: gains come from the slices that a frame is not in. */
+export function throughStage(signals: Signals, stage: Stage, rateHz: number, isHeldOut = false): Signals {
+  switch (stage.kind) {
+    case "filter":
+      return throughEq(signals, stage.eq);
+    case "cascade":
+      return throughCascade(signals, stage.sections);
+    case "gain":
+      return throughGain(signals, stage.gain, rateHz, isHeldOut);
+    case "saturation":
+      return signals.map((signal, c) => saturated(signal, ofChannel(stage.curves, c)));
+  }
+}
+
+/** Signals through a chain. */
+export const throughChain = (signals: Signals, chain: Chain, rateHz: number, isHeldOut = false): Signals =>
+  chain.reduce((passing, stage) => throughStage(passing, stage, rateHz, isHeldOut), signals);
+
+/** Energy of what a chain leaves of Yonder where a weight is not 0. */
+export const residualBy = (pair: PairSignals, chain: Chain, weight = pair.judged): number =>
+  energyOf(weight, pair.yonder, throughChain(pair.here, chain, pair.sampleRateHz, true));
+
+/** The gain that leaves least where a weight is not 0, never negative. */
+export function leastSquaresGain(weight: Float64Array, from: Signals, to: Signals): number {
+  let [product, energy] = [0, 0];
+  for (const [c, signal] of from.entries()) {
+    const target = to[c];
+    for (let n = 0; n < signal.length; n++) {
+      if (weight[n] === 0) continue;
+      product += weight[n] * signal[n] * target[n];
+      energy += weight[n] * signal[n] * signal[n];
+    }
+  }
+  return energy > 0 ? Math.max(0, product / energy) : 0;
+}

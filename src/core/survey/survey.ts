@@ -1,0 +1,223 @@
+import { z } from "zod";
+import { dbFromPower } from "../audio/decibels";
+import type { FrameRange, Sound } from "../audio/sound";
+
+/** A survey's steps last so long. */
+export const STEP_SECONDS = 0.1;
+
+/** Sums over one step, by channel: Here, Yonder, their product, and their means. */
+export type Survey = {
+  sampleRateHz: number;
+  region: FrameRange;
+  stepFrames: number;
+  channels: {
+    here: Float64Array;
+    yonder: Float64Array;
+    product: Float64Array;
+    hereMean: Float64Array;
+    yonderMean: Float64Array;
+  }[];
+  /** The largest difference of any sample, and whether it is 0 everywhere. */
+  largestDifference: number;
+};
+
+export const identitySchema = z.object({
+  /** Every sample of what both cover was compared. */
+  is: z.enum(["same", "same to 24 bits", "same to 16 bits", "different"]),
+  /** The share of the region that both cover. */
+  judgedShare: z.number(),
+});
+export type Identity = z.infer<typeof identitySchema>;
+
+export const exceptionSchema = z.object({
+  startSeconds: z.number(),
+  endSeconds: z.number(),
+  what: z.enum(["muted", "only Yonder", "bypassed", "click", "different", "missing in Here", "missing in Yonder"]),
+  /** What is left there after all steps, over Yonder there; null where one of them is silent. */
+  residualDb: z.number().nullable(),
+});
+export type Exception = z.infer<typeof exceptionSchema>;
+
+/** Reads all of a region of two sounds in step, each sample once. */
+export function surveyOf(
+  here: Sound,
+  yonder: Sound,
+  region: FrameRange,
+  pause: (share: number) => void = () => {},
+): Survey {
+  const rateHz = here.sampleRateHz;
+  const stepFrames = Math.max(1, Math.round(STEP_SECONDS * rateHz));
+  const frames = region.endFrame - region.startFrame;
+  const count = Math.ceil(frames / stepFrames);
+  const channels = Array.from({ length: Math.max(here.channelCount, yonder.channelCount) }, () => ({
+    here: new Float64Array(count),
+    yonder: new Float64Array(count),
+    product: new Float64Array(count),
+    hereMean: new Float64Array(count),
+    yonderMean: new Float64Array(count),
+  }));
+  let largest = 0;
+  const piece = stepFrames * Math.max(1, Math.floor(rateHz / stepFrames));
+  for (let at = 0; at < frames; at += piece) {
+    pause(at / frames);
+    const length = Math.min(piece, frames - at);
+    const [x, y] = [here, yonder].map((sound) => sound.read(region.startFrame + at, length));
+    for (const [c, sums] of channels.entries()) {
+      const [a, b] = [x[c] ?? x[0], y[c] ?? y[0]];
+      for (let from = 0, step = at / stepFrames; from < length; from += stepFrames, step++) {
+        const end = Math.min(length, from + stepFrames);
+        let [aa, bb, ab, sumA, sumB] = [0, 0, 0, 0, 0];
+        for (let n = from; n < end; n++) {
+          const u = a[n];
+          const v = b[n];
+          aa += u * u;
+          bb += v * v;
+          ab += u * v;
+          sumA += u;
+          sumB += v;
+          const off = Math.abs(v - u);
+          if (off > largest) largest = off;
+        }
+        sums.here[step] = aa;
+        sums.yonder[step] = bb;
+        sums.product[step] = ab;
+        sums.hereMean[step] = sumA / (end - from);
+        sums.yonderMean[step] = sumB / (end - from);
+      }
+    }
+  }
+  return { sampleRateHz: rateHz, region, stepFrames, channels, largestDifference: largest };
+}
+
+const LSB_24 = 2 ** -23;
+const LSB_16 = 2 ** -15;
+
+export function identityOf({ largestDifference }: Survey, judgedShare: number): Identity {
+  // Half a step more than one, for the rounding of 32-bit floats.
+  const is =
+    largestDifference === 0
+      ? "same"
+      : largestDifference <= 1.001 * LSB_24
+        ? "same to 24 bits"
+        : largestDifference <= 1.001 * LSB_16
+          ? "same to 16 bits"
+          : "different";
+  return { is, judgedShare };
+}
+
+const sum = (values: Float64Array) => values.reduce((total, v) => total + v, 0);
+
+/** Energy of all channels step by step. */
+export const stepEnergies = (survey: Survey, of: "here" | "yonder"): Float64Array =>
+  survey.channels.reduce(
+    (total, own) => total.map((v, t) => v + own[of][t]),
+    new Float64Array(survey.channels[0].here.length),
+  );
+
+/** Quietest part of the steps that an offset is read in: there a curve's own offset is small. */
+const QUIET_SHARE = 0.25;
+/** An offset under this is none (−100 dBFS), and one has to be so many times its own scatter. */
+const LEAST_OFFSET = 1e-5;
+const OVER_SCATTER = 6;
+
+/**
+ * DC that Yonder has over Here at the gain of each step, by channel, in full scale: the mean of its quiet steps, where it is the same in loud ones and more than those scatter;
+ * else 0. What the sound itself has at the lowest frequencies is in both and cancels.
+ */
+export function addedOffsets(survey: Survey): number[] {
+  return survey.channels.map(({ here, yonder, product, hereMean, yonderMean }) => {
+    const means = yonderMean.map((v, t) => (here[t] > 0 ? v - (product[t] / here[t]) * hereMean[t] : v));
+    // The last step may be cut short.
+    const order = Array.from(yonder, (_, t) => t)
+      .filter((t) => t < yonder.length - 1)
+      .sort((a, b) => yonder[a] - yonder[b]);
+    const quiet = order.slice(0, Math.max(3, Math.ceil(QUIET_SHARE * order.length)));
+    if (quiet.length < 3) return 0;
+    const level = (steps: readonly number[]) => median(steps.map((t) => means[t]));
+    const [calm, all] = [level(quiet), level(order)];
+    const error = (1.4826 * 1.25 * median(order.map((t) => Math.abs(means[t] - all)))) / Math.sqrt(order.length);
+    if (Math.abs(calm) < Math.max(LEAST_OFFSET, OVER_SCATTER * error)) return 0;
+    const own = level(order.map((t) => t)) - median(order.map((t) => yonderMean[t]));
+    // Here's own offset, which a high-pass took away, was not added by Yonder.
+    if (Math.abs(median(order.map((t) => yonderMean[t]))) < 0.5 * Math.abs(own)) return 0;
+    return Math.abs(all - calm) < 0.3 * Math.abs(calm) ? calm : 0;
+  });
+}
+
+/** Yonder is silent where it lies this far under what it has elsewhere for the same Here (−60 dB), and Here is not among its quietest. */
+const SILENT = 1e-6;
+const QUIETEST = 0.3;
+/** Yonder is Here itself at one gain where it differs by less than this (−55 dB), and elsewhere by more than this (−40 dB). */
+const BYPASSED = 3e-6;
+const PROCESSED = 1e-4;
+/** The least that is told, in steps. */
+const LEAST_STEPS = 3;
+const BYPASSED_STEPS = 5;
+/** More than this of all steps is no exception. */
+const MOST_SHARE = 0.5;
+
+const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
+
+type StepRun = { first: number; last: number };
+
+/** Runs of steps of a kind, gaps of one step filled. */
+export function runsWhere(count: number, is: (step: number) => boolean, least = LEAST_STEPS): StepRun[] {
+  const runs: StepRun[] = [];
+  for (let t = 0; t < count; t++) {
+    if (!is(t)) continue;
+    const before = runs[runs.length - 1];
+    if (before && t - before.last <= 2) before.last = t;
+    else runs.push({ first: t, last: t });
+  }
+  return runs.filter(({ first, last }) => last - first + 1 >= least);
+}
+
+/** Seconds of a run of steps, from the start of the sounds on. */
+export function secondsOf({ sampleRateHz, region, stepFrames }: Survey, { first, last }: StepRun) {
+  return {
+    startSeconds: (region.startFrame + first * stepFrames) / sampleRateHz,
+    endSeconds: Math.min(region.endFrame, region.startFrame + (last + 1) * stepFrames) / sampleRateHz,
+  };
+}
+
+/** Stretches where one side is silent while the other sounds, or where Yonder is Here itself although elsewhere it is not. */
+export function plainExceptions(survey: Survey): Exception[] {
+  const [here, yonder] = [stepEnergies(survey, "here"), stepEnergies(survey, "yonder")];
+  const count = here.length;
+  const loud = (energies: Float64Array) => {
+    const sounding = [...energies].filter((e) => e > 0);
+    const sorted = sounding.toSorted((a, b) => a - b);
+    return sorted[Math.floor(QUIETEST * (sorted.length - 1))] ?? 0;
+  };
+  const [loudHere, loudYonder] = [loud(here), loud(yonder)];
+  const ratios = Array.from(here, (e, t) => (e > 0 ? yonder[t] / e : 0)).filter((r) => r > 0);
+  const ratio = median(ratios);
+  const isMuted = (t: number) => here[t] > loudHere && yonder[t] < SILENT * ratio * here[t];
+  const isAlone = (t: number) => yonder[t] > loudYonder && here[t] * ratio < SILENT * yonder[t];
+  const rest = Array.from(here, (_, t) => {
+    const product = survey.channels.reduce((total, own) => total + own.product[t], 0);
+    return here[t] > 0 && yonder[t] > 0 ? Math.max(0, 1 - (product * product) / (here[t] * yonder[t])) : Number.NaN;
+  });
+  const known = rest.filter((r) => !Number.isNaN(r));
+  const isProcessed = median(known) > PROCESSED;
+  const isBypassed = (t: number) => isProcessed && rest[t] < BYPASSED && here[t] > 1e-2 * loudHere;
+  const found: Exception[] = [];
+  for (const [what, is] of [
+    ["muted", isMuted],
+    ["only Yonder", isAlone],
+    ["bypassed", isBypassed],
+  ] as const) {
+    const runs = runsWhere(count, is, what === "bypassed" ? BYPASSED_STEPS : LEAST_STEPS);
+    const steps = runs.reduce((total, r) => total + r.last - r.first + 1, 0);
+    if (steps > MOST_SHARE * count) continue;
+    for (const run of runs) {
+      const residualDb =
+        what === "bypassed" ? dbFromPower(Math.max(1e-30, median(rest.slice(run.first, run.last + 1)))) : null;
+      found.push({ ...secondsOf(survey, run), what, residualDb });
+    }
+  }
+  return found;
+}
+
+export const energyIn = (survey: Survey, of: "here" | "yonder"): number =>
+  survey.channels.reduce((total, own) => total + sum(own[of]), 0);

@@ -1,0 +1,119 @@
+import { dbFromPower } from "../audio/decibels";
+import { pow } from "../audio/exact-math";
+import { PIECE_FRAMES, type Sound } from "../audio/sound";
+import { type Exception, runsWhere, type Survey, secondsOf } from "./survey";
+
+/** What is left of Yonder step by step once a fit was applied to Here, over all of the region. */
+export type Timeline = { residual: Float64Array; yonder: Float64Array; peak: Float64Array; peakFrame: Float64Array };
+
+export function timelineOf(
+  explained: Sound,
+  yonder: Sound,
+  { region, stepFrames }: Survey,
+  pause: (share: number) => void,
+): Timeline {
+  const frames = region.endFrame - region.startFrame;
+  const count = Math.ceil(frames / stepFrames);
+  const [residual, own, peak, peakFrame] = Array.from({ length: 4 }, () => new Float64Array(count));
+  const piece = stepFrames * Math.max(1, Math.floor(PIECE_FRAMES / stepFrames));
+  for (let at = 0; at < frames; at += piece) {
+    pause(at / frames);
+    const length = Math.min(piece, frames - at);
+    const [x, y] = [explained, yonder].map((sound) => sound.read(region.startFrame + at, length));
+    for (let c = 0; c < Math.max(x.length, y.length); c++) {
+      const [a, b] = [x[c] ?? x[0], y[c] ?? y[0]];
+      for (let n = 0; n < length; n++) {
+        const step = Math.floor((at + n) / stepFrames);
+        const rest = b[n] - a[n];
+        residual[step] += rest * rest;
+        own[step] += b[n] * b[n];
+        if (Math.abs(rest) > peak[step]) {
+          peak[step] = Math.abs(rest);
+          peakFrame[step] = region.startFrame + at + n;
+        }
+      }
+    }
+  }
+  return { residual, yonder: own, peak, peakFrame };
+}
+
+/** A stretch is an exception where the model leaves more than this factor (23 dB) of what it leaves at most steps, by share, and 13 dB by energy… */
+const SHARE_FACTOR = 200;
+const ENERGY_FACTOR = 20;
+/** … and more than this share (−55 dB) and energy (16-bit rounding with dither). */
+const LEAST_SHARE = 3e-6;
+const LEAST_POWER = 4e-10;
+/** Steps so far under the loudest (−70 dB) say nothing of a share. */
+const SOUNDING = 1e-7;
+const LEAST_STEPS = 3;
+const MOST_SHARE = 0.6;
+/** One sample stands out as a click: its energy over that of the steps around, and over that of its own step. */
+const CLICK_OVER_AROUND = 3000;
+const CLICK_OF_STEP = 0.15;
+const LEAST_CLICK = 3e-3;
+/** At the ends of what both cover a filter does not know what came before. */
+const EDGE_SECONDS = 0.02;
+
+const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
+
+/** Where a model that holds elsewhere does not hold. */
+export function exceptionsIn(timeline: Timeline, survey: Survey): Exception[] {
+  const { residual, yonder, peak, peakFrame } = timeline;
+  const count = residual.length;
+  const loudest = yonder.reduce((most, e) => Math.max(most, e), 0);
+  const isSounding = (t: number) => yonder[t] > SOUNDING * loudest;
+  const steps = Array.from(residual, (_, t) => t).filter(isSounding);
+  const share = median(steps.map((t) => residual[t] / yonder[t]));
+  const energy = median(steps.map((t) => residual[t]));
+  const power = LEAST_POWER * survey.stepFrames;
+  const clicks = new Set<number>();
+  const found: Exception[] = [];
+  for (let t = 0; t < count; t++) {
+    const around = [t - 2, t - 1, t + 1, t + 2]
+      .filter((i) => i >= 0 && i < count)
+      .map((i) => residual[i] / survey.stepFrames);
+    const own = peak[t] * peak[t];
+    const fromEdge = Math.min(peakFrame[t] - survey.region.startFrame, survey.region.endFrame - peakFrame[t]);
+    if (fromEdge < EDGE_SECONDS * survey.sampleRateHz) continue;
+    if (peak[t] < LEAST_CLICK || own < CLICK_OVER_AROUND * median(around) || own < CLICK_OF_STEP * residual[t])
+      continue;
+    clicks.add(t);
+    const seconds = peakFrame[t] / survey.sampleRateHz;
+    found.push({
+      startSeconds: seconds,
+      endSeconds: seconds,
+      what: "click",
+      residualDb: yonder[t] > 0 ? dbFromPower(residual[t] / yonder[t]) : null,
+    });
+  }
+  // Where Yonder falls silent there is no share, but a residual.
+  const isOff = (t: number) =>
+    !clicks.has(t) &&
+    residual[t] > Math.max(ENERGY_FACTOR * energy, power) &&
+    residual[t] > Math.max(SHARE_FACTOR * share, LEAST_SHARE) * yonder[t];
+  const runs = runsWhere(count, isOff, LEAST_STEPS);
+  if (runs.reduce((total, r) => total + r.last - r.first + 1, 0) > MOST_SHARE * count) return found;
+  for (const run of runs) {
+    const sum = (values: Float64Array) => values.slice(run.first, run.last + 1).reduce((total, v) => total + v, 0);
+    const [rest, own] = [sum(residual), sum(yonder)];
+    found.push({ ...secondsOf(survey, run), what: "different", residualDb: own > 0 ? dbFromPower(rest / own) : null });
+  }
+  return found.toSorted((a, b) => a.startSeconds - b.startSeconds);
+}
+
+/** Stretches taken for a bypass that the model explains as well are none. */
+export function confirmed(
+  exceptions: readonly Exception[],
+  { residual, yonder }: Timeline,
+  { region, sampleRateHz, stepFrames }: Survey,
+): Exception[] {
+  return exceptions.filter(({ what, startSeconds, endSeconds, residualDb }) => {
+    if (what !== "bypassed" || residualDb === null) return true;
+    const stepAt = (seconds: number) => Math.round((seconds * sampleRateHz - region.startFrame) / stepFrames);
+    const sum = (values: Float64Array) =>
+      values.slice(stepAt(startSeconds), stepAt(endSeconds)).reduce((total, v) => total + v, 0);
+    return sum(residual) > BYPASS_CLEARLY * pow(10, residualDb / 10) * sum(yonder);
+  });
+}
+/** The model leaves more than this factor (13 dB) of what a plain copy leaves. */
+const BYPASS_CLEARLY = 20;
