@@ -46,7 +46,7 @@ async function openPair(page: Page) {
 test("over time: waveforms down to the sample, spectrograms that are panned and zoomed, onsets", async ({ page }) => {
   test.setTimeout(120_000);
   await openPair(page);
-  await tab(page, "Over time");
+  await tab(page, "Waveforms");
   const waves = chart(page, /^Waveforms/);
   await expect(waves.locator("path").first()).toBeVisible();
   // Matched, both are one wave and the difference is next to nothing.
@@ -190,8 +190,8 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   expect(await names()).toEqual(["a", "b", "c"]);
   await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
   expect(await names()).toEqual(["c", "b", "a"]);
-  await page.getByRole("columnheader", { name: "Left" }).getByRole("button").click();
-  await expect(page.getByRole("columnheader", { name: "Left" })).toHaveAttribute("aria-sort", "ascending");
+  await page.getByRole("columnheader", { name: "Residual, dB" }).getByRole("button").click();
+  await expect(page.getByRole("columnheader", { name: "Residual, dB" })).toHaveAttribute("aria-sort", "ascending");
   // A float copy leaves its rounding, 16 bits theirs, and the loud one what was cut off at full scale.
   expect(await names()).toEqual(["a", "c", "b"]);
   await rows.filter({ hasText: "a" }).first().getByRole("button").click();
@@ -230,7 +230,7 @@ test("stereo: as a picture that is read, and over time; every view fits a small 
   await expect(panel.getByRole("columnheader", { name: "Share of frames, %" })).toBeVisible();
 
   await page.setViewportSize({ width: 1024, height: 700 });
-  for (const name of ["Tone", "Phase and delay", "Over time", "Dynamics", "Stereo", "Residual", "All candidates"]) {
+  for (const name of ["Spectrum", "Phase and delay", "Waveforms", "Dynamics", "Stereo", "Residual", "All candidates"]) {
     await tab(page, name);
     await expect(page.getByRole("tab", { name })).toHaveAttribute("aria-selected", "true");
     const past = await page.evaluate(() => ({
@@ -265,7 +265,7 @@ test("a loop is what is looked at, and a place of before gives way to it", async
 
 test("tone: where there is no other passage, nothing can be a target", async ({ page }) => {
   await openPair(page);
-  await tab(page, "Tone");
+  await tab(page, "Spectrum");
   await show(page, "Target");
   await expect(page.getByText("Nothing to hold the pair against yet", { exact: false })).toBeVisible();
   await expect(page.getByText("No target", { exact: true })).toBeVisible();
@@ -276,7 +276,7 @@ test.describe("with other passages", () => {
 
   test("tone: a finished track is a target for tone and loudness", async ({ page }) => {
     await openSeeded(page, "demo", "explain");
-    await tab(page, "Tone");
+    await tab(page, "Spectrum");
     await show(page, "Target");
     const levels = page.getByTestId("target-levels");
     await expect(levels).toContainText(/Target −[\d.]+\u2009LUFS/);

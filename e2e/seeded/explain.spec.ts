@@ -17,22 +17,22 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await expect(step(page, "time")).toContainText("+64", { timeout: LADDER_MS });
   await expect(step(page, "left")).toBeVisible({ timeout: LADDER_MS });
   // The demo's first pair is the dry render and an equalizer, 64 samples late.
-  await expect(sentence).toContainText("Nearly all of it is tone");
-  await expect(step(page, "tone")).toContainText("EQ and phase");
-  await expect(step(page, "levelOverTime")).toContainText("gains nothing");
-  await expect(step(page, "bend")).toContainText("gains nothing");
+  await expect(sentence).toContainText("EQ: bell 300");
+  await expect(step(page, "tone")).toContainText("a few bands");
+  await expect(step(page, "levelOverTime")).toContainText("no improvement");
+  await expect(step(page, "bend")).toContainText("no improvement");
 
-  // What is left, and Here wearing what was found, are heard like everything else.
-  await page.getByRole("button", { name: /^Hear what is left after “tone/ }).click();
-  await expect(page.getByRole("button", { name: /^Hear what is left after “tone/ })).toHaveAttribute(
+  // The residual, and Here with the fit applied, are heard like everything else.
+  await page.getByRole("button", { name: /^Hear the residual after “eq/ }).click();
+  await expect(page.getByRole("button", { name: /^Hear the residual after “eq/ })).toHaveAttribute(
     "aria-pressed",
     "true",
     { timeout: 40_000 },
   );
   await page.keyboard.press("Space");
   await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
-  await page.getByRole("button", { name: /^Hear Here wearing what was found, “tone/ }).click();
-  await expect(page.getByRole("button", { name: /^Hear Here wearing what was found, “tone/ })).toHaveAttribute(
+  await page.getByRole("button", { name: /^Hear Here with the fit applied up to “eq/ }).click();
+  await expect(page.getByRole("button", { name: /^Hear Here with the fit applied up to “eq/ })).toHaveAttribute(
     "aria-pressed",
     "true",
   );
@@ -42,7 +42,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   // And kept: the residual as a file that is as quiet as the ladder says.
   const [saved] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: /^Save what is left after “tone/ }).click(),
+    page.getByRole("button", { name: /^Save the residual after “eq/ }).click(),
   ]);
   const opened = await openAudio(
     bytesInMemory(new Uint8Array(readFileSync(await saved.path()))),
@@ -137,7 +137,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
 
   // An estimate of where to listen, and the way there.
   const moments = page.getByRole("region", { name: "Where to listen" });
-  await expect(moments).toContainText("By estimate", { timeout: 40_000 });
+  await expect(moments).toContainText("Likely heard: change of level by band", { timeout: 40_000 });
   await expect(moments.getByRole("listitem")).toHaveCount(5);
   await expect(page.getByRole("img", { name: /Where the difference stands out/ })).toBeVisible();
   await moments

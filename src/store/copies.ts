@@ -106,7 +106,7 @@ export async function prepared(recipe: Recipe, options: CopyOptions = {}): Promi
   const file = await copyUnder(key, async () => {
     // A rate and a step that follow each other are one piece of work.
     const { recipe: sound, files } = await overFiles(recipe, options, workedOut);
-    const title = recipe.of === "worn" ? "Having Here wear what was found" : "Putting a render in step";
+    const title = recipe.of === "worn" ? "Applying the fit to Here" : "Putting a render in step";
     return runJob("copy", { sound }, { title, quiet: recipe.of !== "worn", rank: options.rank, files });
   });
   return { recipe: { of: "file", hash: key }, files: [file] };

@@ -278,14 +278,14 @@ describe("the words of a step", () => {
   it("name what is left, the two loudest of it", () => {
     const left = (kinds: Extract<LadderStep, { step: "left" }>["kinds"], residualDb: number | null = -60) =>
       words({ step: "left", residualDb, kinds });
-    expect(left([{ kind: "dither", bits: 16, shareDb: -60 }])).toBe("dither at 16 bits");
+    expect(left([{ kind: "dither", bits: 16, shareDb: -60 }])).toBe("dither at 16\u2009bits");
     expect(
       left([
         { kind: "hum", hertz: 50, shareDb: -60 },
         { kind: "noise", shareDb: -70 },
         { kind: "clicks", shareDb: -80 },
       ]),
-    ).toBe("hum at 50\u2009Hz, steady noise");
-    expect(left([], null)).toBe("nothing");
+    ).toBe("hum at 50.0\u2009Hz, steady noise");
+    expect(left([], null)).toBe("none");
   });
 });

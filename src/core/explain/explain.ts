@@ -15,6 +15,7 @@ import { leftPartSchema } from "../ladder/left-over";
 import { fail, type Outcome } from "../outcome";
 import { averagedSpectra } from "../spectrum/averaged";
 import { phaseKindSchema } from "../spectrum/phase-kind";
+import { phaseOf } from "../spectrum/phase-of";
 import { stereoFigures } from "../stereo/width";
 import { type Exception, exceptionSchema, identitySchema } from "../survey/survey";
 import { explainSentence } from "../words/explain";
@@ -63,6 +64,8 @@ export const explainReportSchema = z.object({
   phase: z.object({
     kind: phaseKindSchema,
     hertz: z.array(z.number()),
+    degrees: z.array(figure),
+    crossoversHertz: z.array(z.number()),
   }),
   dynamics: z.object({ crestHereDb: figure, crestYonderDb: figure, gainRangeDb: figure }),
   stereo: z.object({ widthHereDb: figure, widthYonderDb: figure, correlationHere: figure, correlationYonder: figure }),
@@ -83,6 +86,7 @@ export type ExplainAsk = {
   to?: number;
 };
 
+const PHASE_POINTS = 16_384;
 const LEAST_POINTS = 64;
 
 type Laid = { delivered: Sound; sound: Sound; placement: Placement | null; frames: number; edgeFrames: number };
@@ -180,6 +184,8 @@ function reportOf(
   const averaged = isPlaced ? averagedOver(here, yonder, region, TONE_POINTS) : null;
   const tone = averaged && toneOf(averaged, levelDb ?? 0);
   const [eq] = causesOf(ladder.causes, "eq");
+  const phased = isPlaced ? averagedOver(here, yonder, region, PHASE_POINTS) : null;
+  const phase = phased && phaseOf(phased);
   const level = stepOf(ladder, "levelOverTime");
   const [first, second] = [stereoFigures(here, region), stereoFigures(yonder, region)];
   const gain = amplitudeFromDb(levelDb ?? 0);
@@ -200,7 +206,13 @@ function reportOf(
     },
     phase: {
       kind: eq?.phase ?? "unknown",
-      hertz: eq?.hertz.map((h) => rounded(h) ?? 0) ?? [],
+      hertz: phase ? [...phase.hertz].map((h) => rounded(h) ?? 0) : [],
+      degrees: phase ? [...phase.degrees].map(rounded) : [],
+      // A minimum-phase or linear filter has none, whatever a reading of averages may say.
+      crossoversHertz:
+        phase && eq?.phase !== "minimum" && eq?.phase !== "linear"
+          ? phase.crossoversHz.map((h) => rounded(h) ?? 0)
+          : [],
     },
     dynamics: {
       crestHereDb: rounded(shapeOf(here, region).crestDb),

@@ -73,10 +73,10 @@ export type CascadeFit = { stage: CascadeStage; left: number };
 export type CascadeTask = { inputs: Signals; targets: Signals; weights: Signals };
 
 /** Steps of Levenberg and Marquardt at the most, and what their damping moves by. */
-const MOST_STEPS = 7;
+const MOST_STEPS = 24;
 const DAMPING = { start: 1e-7, least: 1e-12, most: 1e3, down: 0.03, up: 30 };
-/** So many steps in a row that improve by less than a hundredth end it. */
-const SETTLED = 0.99;
+/** So many steps in a row that improve by less than a tenth end it. */
+const SETTLED = 0.9;
 
 /** All coefficients of a cascade, from where they are, by Levenberg and Marquardt's steps on the signals themselves. */
 export function refinedCascade(

@@ -14,7 +14,7 @@ import {
 import { gainsOf } from "./gain-curve";
 import { energyOf, type PairSignals } from "./pair-signals";
 import type { Domain } from "./routing";
-import { saturatedAt } from "./saturation-curve";
+import { FREE_OVERSAMPLING, saturatedAt } from "./saturation-curve";
 import { ablate, oversampled, type Pause, type Search } from "./search";
 import {
   type CascadeStage,
@@ -22,6 +22,7 @@ import {
   causeOf,
   type FilterStage,
   ofChannel,
+  residualBy,
   type SaturationStage,
   type Signals,
   throughChain,
@@ -68,8 +69,8 @@ export function prunedChain(
   }
 }
 
-const rounded = (values: Float64Array, digits = 3): (number | null)[] =>
-  Array.from(values, (v) => (Number.isFinite(v) ? Math.round(v * 10 ** digits) / 10 ** digits + 0 : null));
+const rounded = (values: Float64Array): (number | null)[] =>
+  Array.from(values, (v) => (Number.isFinite(v) ? Math.round(v * 1000) / 1000 + 0 : null));
 
 function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, place: EqCause["place"]): EqCause {
   const { hertz, gainDb, errorDb, bands, phase, mostDb } = reading;
@@ -285,10 +286,10 @@ function saturationCause(
       ? "both"
       : names[curved.indexOf(true)];
   const isFree = stage.curves[0].oversampling > 1;
-  const other = settle(pair, oversampled(chain, isFree ? 1 : 8), { rounds: 1, pause });
-  const own = settle(pair, chain, { rounds: 1, pause });
+  const other = settle(pair, oversampled(chain, isFree ? 1 : FREE_OVERSAMPLING), { rounds: 1, pause });
+  const ownLeft = residualBy(pair, chain);
   // Positive: the file's own rate leaves less.
-  const lead = (isFree ? -1 : 1) * dbFromPower(Math.max(other.left, 1e-300) / Math.max(own.left, 1e-300));
+  const lead = (isFree ? -1 : 1) * dbFromPower(Math.max(other.left, 1e-300) / Math.max(ownLeft, 1e-300));
   const aliasing = Math.abs(lead) < ALIASING_LEAD_DB ? null : lead > 0;
   return {
     cause: "saturation",

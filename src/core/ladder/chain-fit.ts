@@ -2,7 +2,7 @@ import type { Biquad } from "../audio/biquad";
 import { descend, energyUnder, type LeastSquares } from "../numeric/conjugate-gradients";
 import { type Eq, type EqForm, fitEq, throughEq } from "./eq-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
-import { added, bestGainOverTime, type GainOverTime, gainFormOf } from "./gain-fit";
+import { added, bestGainOverTime, type GainOverTime, gainFormOf, undone } from "./gain-fit";
 import { countsBefore, type LinearStage, linearised } from "./linear-stages";
 import type { PairSignals } from "./pair-signals";
 import { INTERVALS, SaturationFit, safeSlope, slopesOf } from "./saturation-curve";
@@ -143,7 +143,12 @@ export function undoing(input: Signals, stage: FilterStage | CascadeStage, { jud
 }
 
 /** Signals with a filter or a cascade undone: exactly, where its zeros lie well within the unit circle. */
-function undone(signals: Signals, stage: FilterStage | CascadeStage, input: Signals, pair: PairSignals): Signals {
+function withoutFilter(
+  signals: Signals,
+  stage: FilterStage | CascadeStage,
+  input: Signals,
+  pair: PairSignals,
+): Signals {
   const inverse = stage.kind === "cascade" ? inverseSections(stage) : null;
   return inverse ? throughCascade(signals, inverse) : throughEq(signals, undoing(input, stage, pair));
 }
@@ -169,9 +174,19 @@ export function aroundPlace(pair: PairSignals, chain: Chain, place: number, weig
   let weights: Signals = yonder.map(() => weight);
   for (let i = chain.length - 1; i >= place; i--) {
     const [stage, input] = [chain[i], signals[i]];
-    if (stage.kind === "filter" || stage.kind === "cascade") wanted = undone(wanted, stage, input, pair);
+    if (stage.kind === "filter" || stage.kind === "cascade") wanted = withoutFilter(wanted, stage, input, pair);
     else if (stage.kind === "gain") {
-      if (stage.gain.edgesHz.length > 0) continue;
+      if (stage.gain.edgesHz.length > 0) {
+        // What is missing after bands is brought back from each band's own gain.
+        const [now, target] = [signals[i + 1], wanted];
+        const missing = undone(
+          now.map((v, c) => v.map((own, n) => target[c][n] - own)),
+          stage.gain,
+          rateHz,
+        );
+        wanted = input.map((signal, c) => signal.map((v, n) => v + missing[c][n]));
+        continue;
+      }
       const [band] = stage.gain.fits;
       const gains = input.map((signal, c) => gainsOf(ofChannel(band, c).curve, 0, signal.length));
       weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(gains[c][n]) ** 2));
@@ -253,8 +268,7 @@ export function settle(
   let { chain } = best;
   for (let round = 0; round < rounds && best.left > isEnough; round++) {
     pause();
-    chain = withBandsAnew(pair, chain, weight);
-    const next = stepTogether(pair, chain, weight);
+    const next = stepInTurn(pair, chain, weight) ?? stepTogether(pair, chain, weight);
     if (next.chain === chain) break;
     chain = next.chain;
     const now = held(chain);
@@ -265,13 +279,26 @@ export function settle(
   return best;
 }
 
-/** Gains in bands anew for what stands around them. */
-const withBandsAnew = (pair: PairSignals, chain: Chain, weight: Float64Array): Chain =>
-  chain.map((stage, place) =>
-    stage.kind === "gain" && stage.gain.edgesHz.length > 0
-      ? { kind: "gain", gain: gainAround(aroundStage(pair, chain, place, weight), pair.sampleRateHz, stage.gain) }
-      : stage,
-  );
+/**
+ * A filter and gains in bands in turn: what the gains leave is brought back from them and asked of the filter, then the gains are fitted anew. Splitting into bands
+ * for each inner step of a common fit would take many times as long. Null for other chains.
+ */
+function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Settled | null {
+  const [first, second] = chain;
+  if (chain.length !== 2 || first.kind !== "filter" || second.kind !== "gain" || second.gain.edgesHz.length === 0)
+    return null;
+  const { here, yonder, sampleRateHz: rateHz } = pair;
+  const { wanted } = aroundPlace(pair, chain, 1, weight);
+  const { taps, lead, isCrossed } = first.eq;
+  const eq = fitEq(here, wanted, [weight], { taps, lead, isCrossed }, first.eq);
+  const weights = yonder.map(() => weight);
+  const gain = gainAround({ under: throughEq(here, eq), wanted: yonder, weights }, rateHz, second.gain);
+  const next: Chain = [
+    { kind: "filter", eq },
+    { kind: "gain", gain },
+  ];
+  return { chain: next, left: energyOfRest(weight, yonder, throughChain(here, next, rateHz)) };
+}
 
 /** How fine gains and curves have to be, told again now that the rest of the chain is better known. */
 export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {

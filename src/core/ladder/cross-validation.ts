@@ -12,7 +12,7 @@ export type Residuals = { fitted: number; crossValidated: number };
 export const STEPS: readonly AppliedStep[] = ["level", "tone", "levelOverTime", "bend"];
 
 /** Steps of a filter fitted to one half where there are other stages: what further steps bring is less than what those leave. */
-const STEPS_OF_A_HALF = 16;
+const STEPS_OF_A_HALF = 32;
 
 type Applied = { gain: number; signals: Signals };
 

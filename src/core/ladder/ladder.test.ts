@@ -78,20 +78,21 @@ describe("the ladder, on single stages", () => {
       quiet,
     );
     expect(10 * Math.log10(left / energyOf(pair.judged, pair.yonder))).toBeLessThan(-45);
-    expect(chain).toMatchObject([{ kind: "gain", gain: { edgesHz: [], isLinked: true } }]);
-    const [stage] = chain;
-    if (stage.kind !== "gain") throw new Error("no gain was found");
+    const stage = chain.find(({ kind }) => kind === "gain");
+    if (stage?.kind !== "gain") throw new Error("no gain was found");
+    expect(stage.gain).toMatchObject({ edgesHz: [], isLinked: true });
     const { curve } = stage.gain.fits[0][0];
     const { from, frames, passageFrame } = pair.stretches[0];
     const gains = gainsOf(curve, from, frames);
-    let [off, looked] = [0, 0];
+    // The true gain is output over input, where there is enough of both; a factor is the rest of the chain's.
+    const apart: number[] = [];
     for (let i = 0; i < gains.length; i++) {
       const [x, y] = [here.channels[0][passageFrame + i], yonder.channels[0][passageFrame + i]];
-      // The true gain is output over input, where there is enough of both.
-      if (Math.abs(x) < amplitudeFromDb(-28)) continue;
-      looked++;
-      if (Math.abs(20 * Math.log10(gains[i] / (y / x))) > 0.5) off++;
+      if (Math.abs(x) >= amplitudeFromDb(-28)) apart.push(20 * Math.log10(gains[i] / (y / x)));
     }
+    const factor = apart.toSorted((x, y) => x - y)[apart.length >> 1];
+    const looked = apart.length;
+    const off = apart.filter((db) => Math.abs(db - factor) > 0.5).length;
     expect(looked).toBeGreaterThan(3000);
     expect(off / looked).toBeLessThan(0.005);
   }, 120_000);

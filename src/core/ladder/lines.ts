@@ -14,8 +14,8 @@ const STEADY = 2.5;
 /** Of the bins on either side these are its surroundings. */
 const [NEAR, FAR] = [6, 20];
 const LEAST_SEGMENTS = 4;
-/** … and holds at least this share (−20 dB) of what the sound itself has there. */
-const LEAST_OF_SOUND = 0.01;
+/** … and holds at least this share (−30 dB) of what the sound itself has there. */
+const LEAST_OF_SOUND = 0.001;
 /** A softer line is none (dBFS). */
 const LEAST_DBFS = -110;
 const MOST_LINES = 12;

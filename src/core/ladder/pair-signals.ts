@@ -1,3 +1,4 @@
+import { pow } from "../audio/exact-math";
 import type { FrameRange, Sound } from "../audio/sound";
 
 /** How much of a pair is fitted on: no more than so many seconds, in so many stretches evenly spread, with so many frames around each. */
@@ -32,14 +33,14 @@ export type PairSignals = {
 /** How much a step of a survey may count for the choice of stretches: 0 where it is an exception. */
 export type Worth = { firstFrame: number; stepFrames: number; values: Float64Array };
 
-/** Where a region is taken from: all of it where it is short and nothing is left out, or of each part the stretch that is worth most. */
+/** Where a region is taken from: all of it where it is short and nothing is left out, or the middle of each part, moved off exceptions and silence. */
 function stretchesOf(
   { startFrame, endFrame }: FrameRange,
   rateHz: number,
   { mostSeconds, stretches }: ExcerptPlan,
   worth: Worth | null,
 ): FrameRange[] {
-  const most = Math.floor(mostSeconds * Math.min(1, FULL_RATE_HZ / rateHz) ** LESS_ABOVE * rateHz);
+  const most = Math.floor(mostSeconds * pow(Math.min(1, FULL_RATE_HZ / rateHz), LESS_ABOVE) * rateHz);
   const frames = endFrame - startFrame;
   const isWhole = worth === null || worth.values.every((v) => v > 0);
   if (frames <= most && isWhole) return [{ startFrame, endFrame }];
@@ -50,34 +51,40 @@ function stretchesOf(
     const last = Math.max(from, startFrame + Math.round((i + 1) * part) - length);
     let at = Math.round((from + last) / 2);
     if (worth)
-      at = bestPlace(worth, from, last, length) ?? bestPlace(worth, startFrame, endFrame - length, length) ?? at;
+      at =
+        nearestPlace(worth, from, last, length, at) ??
+        nearestPlace(worth, startFrame, endFrame - length, length, at) ??
+        at;
     return { startFrame: at, endFrame: at + length };
   }).toSorted((a, b) => a.startFrame - b.startFrame);
 }
 
-/** Where a stretch is worth most, among places on a survey's steps; null where each holds an exception. */
-function bestPlace(
+/** A stretch has to be worth at least this part of what stretches are worth in the middle. */
+const LEAST_WORTH = 0.1;
+
+/** The place for a stretch nearest to a middle, on a survey's steps, that holds no exception and is not next to silent; null where there is none. */
+function nearestPlace(
   { firstFrame, stepFrames, values }: Worth,
   from: number,
   last: number,
   length: number,
+  middle: number,
 ): number | null {
-  let best: number | null = null;
-  let most = 0;
   const steps = Math.ceil(length / stepFrames);
-  for (let t = Math.ceil((from - firstFrame) / stepFrames); firstFrame + t * stepFrames <= last; t++) {
+  const places: { frame: number; sum: number }[] = [];
+  for (let t = Math.max(0, Math.ceil((from - firstFrame) / stepFrames)); firstFrame + t * stepFrames <= last; t++) {
     let sum = 0;
     let least = Number.POSITIVE_INFINITY;
     for (let i = t; i <= t + steps && i < values.length; i++) {
       sum += values[i];
       if (values[i] < least) least = values[i];
     }
-    if (least > 0 && sum > most) {
-      most = sum;
-      best = firstFrame + t * stepFrames;
-    }
+    if (least > 0) places.push({ frame: firstFrame + t * stepFrames, sum });
   }
-  return best;
+  const usual = places.map(({ sum }) => sum).toSorted((x, y) => x - y)[places.length >> 1] ?? 0;
+  const fit = places.filter(({ sum }) => sum >= LEAST_WORTH * usual);
+  if (fit.length === 0) return null;
+  return fit.reduce((best, p) => (Math.abs(p.frame - middle) < Math.abs(best.frame - middle) ? p : best)).frame;
 }
 /** Up to this rate all of the seconds are taken; above it as many less as keep the work within bounds. */
 const FULL_RATE_HZ = 48_000;

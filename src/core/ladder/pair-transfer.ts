@@ -39,7 +39,7 @@ type Sums = {
   segments: number;
 };
 
-function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: number): Sums {
+function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: number, reach: number): Sums {
   const window = hannWindow(points);
   const bins = points / 2 + 1;
   const sums: Sums = {
@@ -50,7 +50,6 @@ function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: n
     im: new Float64Array(bins),
     segments: 0,
   };
-  const [{ from: reach }] = pair.stretches;
   const room = [new Float64Array(points), new Float64Array(points)];
   for (const { from, frames } of pair.stretches) {
     const [first, end] = [from - reach, from + frames + reach];
@@ -81,7 +80,7 @@ export function pairTransfer(pair: PairSignals, x: Float64Array, y: Float64Array
   const read = RESOLUTIONS.map(({ points, upToHz }) => {
     let size = powerOfTwoAtLeast((points * rateHz) / RATE_HZ / Math.SQRT2);
     while (size > 256 && size > room / 2) size /= 2;
-    return { upToHz, sums: sumsOver(pair, x, y, size) };
+    return { upToHz, sums: sumsOver(pair, x, y, size, pair.stretches[0].from) };
   });
   const half = pow(2, 0.5 / PER_OCTAVE);
   const gainDb = new Float64Array(hertz.length);
@@ -126,10 +125,11 @@ export function pairTransfer(pair: PairSignals, x: Float64Array, y: Float64Array
 
 /** Energies of two signals in what goes together, Σ γ² Sxx and Σ γ² Syy over short segments. */
 export function coherentEnergies(pair: PairSignals, x: Float64Array, y: Float64Array): [input: number, output: number] {
-  const room = pair.stretches[0].frames + 2 * pair.stretches[0].from;
+  // Nothing around the stretches: one of the two may lack it.
+  const room = pair.stretches[0].frames;
   let size = powerOfTwoAtLeast((RESOLUTIONS[2].points * pair.sampleRateHz) / RATE_HZ / Math.SQRT2);
   while (size > 64 && size > room / 4) size /= 2;
-  const { xx, yy, re, im } = sumsOver(pair, x, y, size);
+  const { xx, yy, re, im } = sumsOver(pair, x, y, size, 0);
   let [input, output] = [0, 0];
   for (let k = 1; k < xx.length; k++) {
     const both = xx[k] * yy[k];

@@ -11,8 +11,8 @@ export type SaturationCurve = {
   oversampling: number;
 };
 
-/** Free of folding: harmonics up to the fifteenth of half the rate keep off the band. */
-export const FREE_OVERSAMPLING = 8;
+/** Free of aliasing: harmonics up to the seventh of Nyquist keep off the band. */
+export const FREE_OVERSAMPLING = 4;
 /** Intervals of the curve that are tried. */
 export const INTERVALS = [8, 16, 32, 64];
 /** Windows the curve is fitted on: frames, of which so many at each end only lead in and out. */
@@ -152,12 +152,6 @@ export type SaturationTask = {
   target: readonly Float64Array[];
   weight: Float64Array;
 };
-
-function dot(a: Float64Array, b: Float64Array): number {
-  let sum = 0;
-  for (let i = 0; i < a.length; i++) sum += a[i] * b[i];
-  return sum;
-}
 
 /** Sums of the normal equations over some windows: products of all basis signals, and with the target. */
 type Normal = { matrix: Float64Array; right: Float64Array; target: number };

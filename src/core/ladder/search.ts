@@ -57,6 +57,8 @@ const PROMISING = 0.98;
 const MOST_FOLLOWED = 3;
 /** Chains are fitted on so many stretches. */
 const CHAIN_STRETCHES = 3;
+/** Bands part with phase: filters beside them are so many times as long. */
+const BAND_FILTERS = 2;
 /** No more stages than this. */
 const MOST_STAGES = 4;
 
@@ -137,7 +139,8 @@ function scoutTaps(rateHz: number): number {
 function scout(pair: PairSignals, pause: Pause): Trial {
   const whole = wholeOf(pair);
   const white = whiteResidual(pair);
-  const taps = Math.min(scoutTaps(pair.sampleRateHz), 2 ** Math.floor(Math.log2(Math.max(32, pair.judgedFrames / 8))));
+  let taps = scoutTaps(pair.sampleRateHz);
+  while (taps > 32 && taps > pair.judgedFrames / 8) taps /= 2;
   const form: EqForm = { taps, lead: taps / 8, isCrossed: false };
   const trialOf = (chain: Chain): Trial => {
     const settled = settle(pair, chain, { rounds: SCOUT_ROUNDS, pause });
@@ -357,7 +360,7 @@ function inBandsWhereBetter(found: Search, pause: Pause): Search {
   const { pair, chain, left } = found;
   if (countOf(chain, "saturation") > 0 || chain.length > 2) return found;
   pause("Looking for gain in bands");
-  const taps = scoutTaps(pair.sampleRateHz);
+  const taps = BAND_FILTERS * scoutTaps(pair.sampleRateHz);
   const eqs = chain.filter((s) => causeOf(s) === "eq");
   const output = throughChain(pair.here, chain, pair.sampleRateHz);
   if (!bandGainsMove(output, pair.yonder, pair.judged, pair.sampleRateHz)) return found;

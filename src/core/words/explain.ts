@@ -154,7 +154,11 @@ export function explainSentence(ladder: Ladder): string {
     identity.judgedShare < 0.9995 ? ` on a ${Math.floor(100 * identity.judgedShare)}${"\u2009"}% overlap` : "";
   const except = exceptionsSentence(exceptions);
   if (problem) return problem;
-  const group = (names: readonly CauseFound["cause"][]) => causes.filter((c) => names.includes(c.cause));
+  // Alignment and level in their own order; what was done to the sound by its worth.
+  const group = (names: readonly CauseFound["cause"][]) => {
+    const own = causes.filter((c) => names.includes(c.cause));
+    return names === LEVEL_AND_ROUTING ? own.toSorted((a, b) => names.indexOf(a.cause) - names.indexOf(b.cause)) : own;
+  };
   const [placing, processing, added] = [LEVEL_AND_ROUTING, PROCESSING, ADDED].map(group);
   const placed = placing.length > 0 ? `${capital(placing.map(causeWords).join(", "))}.` : "";
   const join = (...parts: string[]) => parts.filter(Boolean).join(" ");

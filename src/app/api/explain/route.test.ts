@@ -33,7 +33,9 @@ describe("POST /api/explain", () => {
       region: { startSeconds: 0.5, endSeconds: 1.5 },
     });
     expect(report.ladder[1]).toMatchObject({ delaySamples: 12, residualDb: null });
-    expect(report.sentence).toBe("Put in time, the two are the same, sample for sample.");
+    expect(report.sentence.replaceAll("\u2009", " ")).toBe(
+      "Delay +12 samples. Apart from that every sample is the same.",
+    );
   });
 
   it("says what is missing or no number, and how to send it", async () => {

@@ -1,0 +1,177 @@
+import { describe, expect, it } from "vitest";
+import type { Clip } from "../audio/clip";
+import { soundOf } from "../audio/sound";
+import { explainPair } from "../explain/explain";
+import { music, taken, throughProcessors } from "../testing/chains";
+import { type CauseFound, causesOf } from "./causes";
+
+// What processors do is known by how they were set; ffmpeg's and sox's are met by `npm run trial -- explain`.
+
+const LOW = 16_000;
+const mono = music(6, 1, 1, LOW);
+const stereo = music(6, 2, 1, LOW);
+type Stage = [string, Record<string, unknown>];
+const eq = (...bands: object[]): Stage => ["bilinear-equalizer", { bands }];
+const BELL = { kind: "bell", frequencyHz: 1000, gainDb: 4, q: 1 };
+const compressor: Stage = ["feed-forward-compressor", { thresholdDb: -30, attackMs: 15, releaseMs: 150 }];
+/** Causes that claim something, level apart. */
+const claims = (causes: readonly CauseFound[]) =>
+  causes
+    .filter(({ cause }) => cause !== "level" && cause !== "unexplained")
+    .map(({ cause, channels }) => `${cause} ${channels}`);
+const gainAt = ({ hertz, gainDb }: { hertz: number[]; gainDb: (number | null)[] }, hz: number) =>
+  gainDb[hertz.reduce((best, h, i) => (Math.abs(h - hz) < Math.abs(hertz[best] - hz) ? i : best), 0)];
+const mixed = (clip: Clip, work: (l: number, r: number, n: number) => [number, number]): Clip => {
+  const [l, r] = clip.channels;
+  const pairs = Array.from(l, (v, n) => work(v, r[n], n));
+  return { ...clip, channels: [0, 1].map((c) => Float32Array.from(pairs, (p) => p[c])) };
+};
+
+describe("an equalizer is told from the fitted filter", () => {
+  it("with its bands, its curve without the flat gain, and the kind of its phase", () => {
+    const { causes } = taken(
+      mono,
+      throughProcessors(mono, eq(BELL, { kind: "low cut", frequencyHz: 80, slopeDbPerOctave: 24 })),
+    );
+    expect(claims(causes)).toEqual(["eq both"]);
+    const [found] = causesOf(causes, "eq");
+    expect(found.phase).toBe("minimum");
+    expect(gainAt(found, 1000)).toBeCloseTo(4, 1);
+    expect(gainAt(found, 5000)).toBeCloseTo(0, 0);
+    expect(found.place).toBeNull();
+  }, 60_000);
+
+  it("to a decibel and a half where it is deep and narrow", () => {
+    const { causes } = taken(mono, throughProcessors(mono, eq({ kind: "bell", frequencyHz: 100, gainDb: -18, q: 10 })));
+    const [{ bands }] = causesOf(causes, "eq");
+    expect(bands).toHaveLength(1);
+    expect(Math.abs(bands[0].hertz - 100)).toBeLessThan(3);
+    expect(Math.abs((bands[0].gainDb ?? 0) + 18)).toBeLessThan(1.5);
+  }, 60_000);
+
+  it("on the channels it works on, and on no others", () => {
+    const [left] = throughProcessors({ ...stereo, channels: [stereo.channels[0]] }, eq(BELL)).channels;
+    expect(claims(taken(stereo, { ...stereo, channels: [left, stereo.channels[1]] }).causes)).toEqual(["eq left"]);
+    const inMid = mixed(stereo, (l, r) => [(l + r) / 2, (l - r) / 2]);
+    const [mid] = throughProcessors({ ...inMid, channels: [inMid.channels[0]] }, eq(BELL)).channels;
+    const yonder = mixed({ ...inMid, channels: [mid, inMid.channels[1]] }, (m, s) => [m + s, m - s]);
+    expect(claims(taken(stereo, yonder).causes)).toEqual(["eq mid"]);
+  }, 60_000);
+});
+
+describe("routing comes under its own name", () => {
+  it.each([
+    ["balance", mixed(stereo, (l, r) => [l, r * 10 ** (1 / 20)]), { balanceDb: expect.closeTo(1, 2) }],
+    [
+      "width",
+      mixed(stereo, (l, r) => [(l + r) / 2 + 0.7 * (l - r), (l + r) / 2 - 0.7 * (l - r)]),
+      { widthDb: expect.closeTo(20 * Math.log10(1.4), 2) },
+    ],
+  ] as const)("%s", (cause, yonder, told) => {
+    const { causes } = taken(stereo, yonder);
+    expect(claims(causes)).toEqual([`${cause} both`]);
+    expect(causes.find((c) => c.cause === cause)).toMatchObject(told);
+  });
+
+  it("swap, polarity of a side, a side that is late, parts that one of them lacks", () => {
+    const explained = (yonder: Clip) => {
+      const outcome = explainPair({
+        here: { file: "a", sound: soundOf(stereo) },
+        yonder: { file: "b", sound: soundOf(yonder) },
+      });
+      if (!outcome.ok) throw new Error(outcome.reason);
+      return outcome.value;
+    };
+    expect(claims(explained({ ...stereo, channels: stereo.channels.toReversed() }).causes)).toEqual(["swap both"]);
+    expect(claims(explained(mixed(stereo, (l, r) => [l, -r])).causes)).toEqual(["polarity right"]);
+    const [l, r] = stereo.channels;
+    const late = { ...stereo, channels: [l, Float32Array.from(r, (_, n) => r[n - 9] ?? 0)] };
+    const { causes } = taken(stereo, late);
+    expect(claims(causes)).toEqual(["delay right"]);
+    expect(causesOf(causes, "delay")[0].samples).toBeCloseTo(9, 1);
+    const longer = {
+      ...stereo,
+      channels: stereo.channels.map((c) =>
+        Float32Array.from({ length: c.length + LOW }, (_, n) => c[n] ?? c[n - 3 * LOW]),
+      ),
+    };
+    const { exceptions, sentence } = explained(longer);
+    expect(exceptions).toMatchObject([{ what: "missing in Here", startSeconds: expect.closeTo(6, 1) }]);
+    expect(sentence).toContain("missing in Here");
+  }, 60_000);
+});
+
+describe("level is by energy, not by the gain of the deepest null", () => {
+  it("where phase makes that small", () => {
+    // Four all-passes of second order turn the phase by up to four whole turns and leave the level alone (by definition).
+    const turned = throughProcessors(
+      mono,
+      ...[150, 400, 1000, 2500].map((frequencyHz): Stage => ["all-pass", { frequencyHz }]),
+    );
+    const { steps } = taken(mono, {
+      ...turned,
+      channels: turned.channels.map((c) => c.map((v) => v * 10 ** (-3 / 20))),
+    });
+    const level = steps.find((s) => s.step === "level");
+    expect(level?.step === "level" && level.gainDb).toBeCloseTo(-3, 0);
+    expect(level?.step === "level" && (level.nullGainDb ?? -100)).toBeLessThan(-4);
+  }, 60_000);
+});
+
+describe("a chain's stages are each named", () => {
+  it("an equalizer of +4 dB and a compressor, whichever comes first", () => {
+    for (const stages of [
+      [eq(BELL), compressor],
+      [compressor, eq(BELL)],
+    ]) {
+      const { causes } = taken(mono, throughProcessors(mono, ...stages));
+      expect(claims(causes).toSorted()).toEqual(["eq both", "gainOverTime both"]);
+      expect(gainAt(causesOf(causes, "eq")[0], 1000)).toBeCloseTo(4, 0);
+      for (const { worthDb } of causes) if (worthDb !== null) expect(worthDb).toBeGreaterThan(1);
+    }
+  }, 120_000);
+
+  it("even and odd saturation, by what it adds at the output", () => {
+    // x + a·x²: the second harmonic is a·A/2 of the first, and nothing is odd (by hand).
+    const even = { ...mono, channels: mono.channels.map((c) => c.map((v) => v + 0.3 * v * v)) };
+    const [bent] = causesOf(taken(mono, even).causes, "saturation");
+    expect((bent.evenDb ?? -300) - (bent.oddDb ?? -300)).toBeGreaterThan(20);
+  }, 60_000);
+});
+
+describe("what was added comes under its own name", () => {
+  const added = (rest: (n: number) => number): Clip => ({
+    ...mono,
+    channels: mono.channels.map((c) => c.map((v, n) => v + rest(n))),
+  });
+
+  it("DC, a line to a tenth of a hertz, hum by its fundamental", () => {
+    expect(
+      causesOf(
+        taken(
+          mono,
+          added(() => 0.01),
+        ).causes,
+        "dc",
+      )[0].fullScale,
+    ).toBeCloseTo(0.01, 3);
+    const line = taken(
+      mono,
+      added((n) => 0.002 * Math.sin((2 * Math.PI * 1234.5 * n) / LOW)),
+    ).causes;
+    expect(causesOf(line, "line")[0].hertz).toBeCloseTo(1234.5, 1);
+    const hum = taken(
+      mono,
+      added((n) => 0.004 * (Math.sin((2 * Math.PI * 50.1 * n) / LOW) + Math.sin((2 * Math.PI * 150.3 * n) / LOW))),
+    ).causes;
+    expect(causesOf(hum, "hum")[0].hertz).toBeCloseTo(50.1, 1);
+    expect(claims(hum)).toEqual(["hum both"]);
+  }, 60_000);
+});
+
+describe("nothing is claimed that is not there", () => {
+  it("of other music, and of one and the same", () => {
+    expect(claims(taken(mono, music(6, 1, 9, LOW)).causes)).toEqual([]);
+    expect(taken(mono, mono).causes).toEqual([]);
+  }, 60_000);
+});

@@ -1,0 +1,100 @@
+import { describe, expect, it } from "vitest";
+import { type Clip, frameCount, scaleClip } from "../audio/clip";
+import { soundOf } from "../audio/sound";
+import { music, throughProcessors } from "../testing/chains";
+import { addedOffsets, identityOf, plainExceptions, surveyOf } from "./survey";
+import { exceptionsIn, timelineOf } from "./timeline";
+
+const LOW = 16_000;
+const here = music(8, 1, 1, LOW);
+const region = { startFrame: 0, endFrame: frameCount(here) };
+const each = (clip: Clip, work: (v: number, n: number) => number): Clip => ({
+  ...clip,
+  channels: clip.channels.map((channel) => channel.map(work)),
+});
+const surveyed = (yonder: Clip, from = here) => surveyOf(soundOf(from), soundOf(yonder), region);
+const bell = (gainDb: number, frequencyHz = 900) =>
+  throughProcessors(here, ["bilinear-equalizer", { bands: [{ kind: "bell", frequencyHz, gainDb, q: 0.8 }] }]);
+
+describe("a survey compares every sample", () => {
+  it("and says same only where all are", () => {
+    expect(identityOf(surveyed(here), 1)).toEqual({ is: "same", judgedShare: 1 });
+    // One sample of 128,000, off by one step of 24 and of 16 bits, and by more.
+    const off = (by: number) => identityOf(surveyed(each(here, (v, n) => (n === 77_777 ? v + by : v))), 1).is;
+    expect(off(2 ** -24)).toBe("same to 24 bits");
+    expect(off(2 ** -16)).toBe("same to 16 bits");
+    expect(off(2 ** -13)).toBe("different");
+  });
+
+  it("and keeps its sums to the frames of a region", () => {
+    const [sums] = surveyOf(soundOf(here), soundOf(here), { startFrame: LOW, endFrame: 3 * LOW }).channels;
+    const plain = here.channels[0].slice(LOW, 3 * LOW).reduce((sum, v) => sum + v * v, 0);
+    expect(sums.here.reduce((sum, e) => sum + e, 0)).toBeCloseTo(plain, 6);
+    expect(sums.product).toHaveLength(20);
+  });
+});
+
+describe("what a survey sees by itself", () => {
+  it("is a mute, with its place", () => {
+    const muted = each(here, (v, n) => (n > 4 * LOW && n < 5.5 * LOW ? 0 : v));
+    const [found, ...others] = plainExceptions(surveyed(muted));
+    expect(others).toEqual([]);
+    expect(found).toMatchObject({
+      what: "muted",
+      startSeconds: expect.closeTo(4, 0),
+      endSeconds: expect.closeTo(5.5, 0),
+    });
+    expect(plainExceptions(surveyed(here, muted))[0]?.what).toBe("only Yonder");
+  });
+
+  it("is a bypass, and none where nothing was processed or all of it was", () => {
+    const equalized = bell(6);
+    const bypassed = each(equalized, (v, n) => (n > 3 * LOW && n < 5 * LOW ? here.channels[0][n] : v));
+    expect(plainExceptions(surveyed(bypassed))).toMatchObject([
+      { what: "bypassed", startSeconds: expect.closeTo(3, 0), endSeconds: expect.closeTo(5, 0) },
+    ]);
+    expect(plainExceptions(surveyed(equalized))).toEqual([]);
+    expect(plainExceptions(surveyed(scaleClip(here, 0.7)))).toEqual([]);
+  });
+
+  it("is DC, and neither a gain, a filter nor a sound's own lows", () => {
+    expect(addedOffsets(surveyed(each(here, (v) => v + 0.01)))[0]).toBeCloseTo(0.01, 3);
+    for (const yonder of [scaleClip(here, 0.5), bell(6), bell(9, 45)])
+      expect(addedOffsets(surveyed(yonder))).toEqual([0]);
+    // What both have is not added.
+    const both = each(here, (v) => v + 0.02);
+    expect(addedOffsets(surveyed(both, both))).toEqual([0]);
+  });
+});
+
+describe("a model is checked on all of a region", () => {
+  const told = (explained: Clip, yonder: Clip) => {
+    const survey = surveyed(yonder);
+    return exceptionsIn(
+      timelineOf(soundOf(explained), soundOf(yonder), survey, () => {}),
+      survey,
+    );
+  };
+
+  it("and does not hold where two seconds were made in another way, or at a click", () => {
+    const other = bell(6);
+    const yonder = each(here, (v, n) => (n > 5 * LOW && n < 7 * LOW ? other.channels[0][n] : v));
+    expect(told(here, yonder)).toMatchObject([
+      { what: "different", startSeconds: expect.closeTo(5, 0), endSeconds: expect.closeTo(7, 0) },
+    ]);
+    const clicked = each(here, (v, n) => (n === 3.3 * LOW ? 0.99 : v));
+    expect(told(here, clicked)).toMatchObject([{ what: "click", startSeconds: 3.3 }]);
+  });
+
+  it("and holds where it leaves about as much everywhere", () => {
+    expect(told(here, here)).toEqual([]);
+    expect(
+      told(
+        here,
+        each(here, (v) => 1.05 * v),
+      ),
+    ).toEqual([]);
+    const coarse = each(here, (v) => Math.round(v * 2 ** 11) / 2 ** 11);
+    expect(told(here, coarse)).toEqual([]);
+  });
+});

@@ -1,0 +1,199 @@
+import { describe, expect, it } from "vitest";
+import type { Heard } from "../audibility/heard";
+import { type CauseFound, causeSchema } from "../ladder/causes";
+import type { Ladder, LadderStep } from "../ladder/ladder-report";
+import { causeWords, chanceWords, explainSentence, heardSentence, mainCauseWords, rangeWords } from "./explain";
+import { decibels, hertzWords, number, signed, timeWords } from "./units";
+
+const plain = (text: string) => text.replaceAll("\u2009", " ");
+const step = (name: LadderStep["step"], residualDb: number | null, more: object = {}) =>
+  ({ step: name, residualDb, ...more }) as LadderStep;
+const ladder = (causes: CauseFound[], more: Partial<Ladder> = {}, residualDb: number | null = -71): Ladder => ({
+  steps: [step("level", -12), step("left", residualDb, { kinds: [] })],
+  judged: { seconds: 8, stretches: 5 },
+  found: null,
+  curve: [],
+  problem: null,
+  identity: { is: "different", judgedShare: 1 },
+  exceptions: [],
+  causes,
+  alternatives: [],
+  isPartial: false,
+  ...more,
+});
+
+const EQ: CauseFound = {
+  cause: "eq",
+  channels: "left",
+  worthDb: 40,
+  hertz: [],
+  gainDb: [],
+  errorDb: [],
+  phase: "minimum",
+  bands: [{ kind: "bell", hertz: 140, gainDb: 3, q: 0.8, slopeDbPerOctave: null, errorDb: 0.1 }],
+  mostDb: 3,
+  mostHertz: 140,
+  place: null,
+};
+const both = { channels: "both", worthDb: null } as const;
+/** One of each cause, figures that are easily read. */
+const EACH: CauseFound[] = [
+  { ...both, cause: "delay", samples: 64.25 },
+  { ...both, cause: "drift", ppm: -3 },
+  { ...both, cause: "polarity" },
+  { ...both, cause: "swap" },
+  { ...both, cause: "balance", balanceDb: 1 },
+  { ...both, cause: "width", widthDb: null },
+  { ...both, cause: "crosstalk" },
+  { ...both, cause: "level", levelDb: -2.7, nullGainDb: -2.7 },
+  EQ,
+  { ...both, cause: "gainOverTime", rangeDb: 5.21 },
+  { ...both, cause: "gainInBands", rangeDb: 3, edgesHertz: [200, 3000] },
+  { ...both, cause: "saturation", evenDb: -60, oddDb: -30, aliasing: true, aliasingLeadDb: 6 },
+  { ...both, cause: "reverb", seconds: 1.2 },
+  { ...both, cause: "echo", milliseconds: 180 },
+  { ...both, cause: "dc", fullScale: 0.01 },
+  { ...both, cause: "line", hertz: 1234.5, levelDbfs: -60 },
+  { ...both, cause: "hum", hertz: 50, levelDbfs: -60 },
+  { ...both, cause: "noise", residualDb: -50 },
+  { ...both, cause: "wordLength", bits: 16, dither: true },
+  { ...both, cause: "coding" },
+  { ...both, cause: "edit", what: "muted", startSeconds: 4, endSeconds: 5.5 },
+  { ...both, cause: "unexplained", residualDb: -20 },
+];
+
+describe("the words of causes", () => {
+  it("are there for each of them, signed and with units", () => {
+    const names = causeSchema.options.map((option) => option.shape.cause.value);
+    expect(EACH.map(({ cause }) => cause)).toEqual(names);
+    expect(EACH.map(causeWords).map(plain)).toEqual([
+      "delay +64.25 samples",
+      "drift −3.00 ppm (runs short)",
+      "polarity inverted",
+      "left and right swapped",
+      "R/L balance +1.00 dB",
+      "summed to mono",
+      "crosstalk between channels",
+      "level −2.70 dB",
+      "EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)",
+      "gain over time, range 5.2 dB",
+      "gain in 3 bands, range 3.0 dB",
+      "saturation, odd −30 dB re Yonder, aliasing",
+      "reverb, 1.2 s decay",
+      "echo at 180.0 ms",
+      "DC offset +1.000 % of full scale",
+      "tone at 1234.5 Hz, −60 dBFS",
+      "hum at 50.0 Hz, −60 dBFS",
+      "steady noise, −50 dB re Yonder",
+      "dither at 16 bits",
+      "lossy coding",
+      "0:04.0 to 0:05.5 Yonder silent",
+      "unexplained residual, −20 dB re Yonder",
+    ]);
+  });
+
+  it("name the one that matters most for a cell of a table", () => {
+    expect(plain(mainCauseWords(ladder([EACH[7], EQ])))).toBe("EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)");
+    expect(mainCauseWords(ladder([], { identity: { is: "same", judgedShare: 1 } }))).toBe("identical");
+    expect(mainCauseWords(ladder([]))).toBe("no cause found");
+  });
+});
+
+describe("the sentences of a pair", () => {
+  const said = (...given: Parameters<typeof ladder>) => plain(explainSentence(ladder(...given)));
+
+  it("say the same only where every sample was compared, and on how much", () => {
+    const same = { identity: { is: "same", judgedShare: 1 } } as const;
+    expect(said([], same)).toBe("Every sample is the same.");
+    expect(said([EACH[0]], same)).toBe("Delay +64.25 samples. Apart from that every sample is the same.");
+    expect(said([], { identity: { is: "same", judgedShare: 0.776 } })).toBe(
+      "Every sample is the same on a 77 % overlap.",
+    );
+    expect(said([EACH[18]], { identity: { is: "same to 16 bits", judgedShare: 1 } })).toBe(
+      "Identical to 16 bits. Added: dither at 16 bits.",
+    );
+  });
+
+  it("put alignment and level first, then the processing, then what was added, and where that does not hold", () => {
+    const exceptions = [
+      { what: "different", startSeconds: 32, endSeconds: 87, residualDb: -10 },
+    ] as Ladder["exceptions"];
+    expect(said([EQ, EACH[7], EACH[0], EACH[16]], { exceptions })).toBe(
+      "Delay +64.25 samples, level −2.70 dB. Processing: EQ: bell 140 Hz +3.0 dB Q 0.80 (left only). Added: hum at 50.0 Hz, −60 dBFS. Residual after all steps: −71 dB re Yonder. Except: 0:32.0 to 1:27.0 different.",
+    );
+  });
+
+  it("claim nothing where nothing was found", () => {
+    expect(said([EACH[7]], {}, -30)).toBe(
+      "Level −2.70 dB. No processing explains the rest. Residual after all steps: −30 dB re Yonder.",
+    );
+    expect(said([EACH[21]], {}, -0.5)).toContain("different material");
+    expect(said([EACH[7]], {}, -140)).toBe("Level −2.70 dB. No other cause found. No residual.");
+    expect(said([], { problem: "Yonder is silent here: there is nothing to explain." })).toContain("silent");
+  });
+
+  it("keep to twenty words each, and to words that stand in the glossary", () => {
+    const sentences = EACH.flatMap((cause) => said([cause]).split(/(?<=\.) (?=[A-Z])/));
+    for (const sentence of sentences) {
+      expect(sentence.split(/\s+/).length, sentence).toBeLessThanOrEqual(20);
+      expect(sentence).not.toMatch(/\b(bend|tone removed|left over|worn|folds|clock|told apart|gains nothing)\b/);
+    }
+  });
+});
+
+describe("the sentence of what is heard", () => {
+  const heard = (change: number, added: number, betweenChannels: number, moments = true): Heard => ({
+    stepSeconds: 0.1,
+    probability: new Float32Array(1),
+    highest: { change, added, betweenChannels },
+    meanOverMaskDb: null,
+    moments: moments
+      ? [
+          {
+            startSeconds: 1,
+            endSeconds: 2,
+            lowHertz: 9000,
+            highHertz: 16_000,
+            probability: Math.max(change, added, betweenChannels),
+            criterion: "change",
+            overMaskDb: -3,
+          },
+        ]
+      : [],
+    playbackSplDb: 92,
+  });
+
+  it("says not likely only where all three criteria agree", () => {
+    expect(heardSentence(heard(0.9, 0, 0))).toContain("Likely heard: change of level by band above 9");
+    expect(heardSentence(heard(0, 0, 0.8))).toContain("Likely heard: difference between left and right");
+    expect(heardSentence(heard(0, 0.3, 0))).toContain("May be heard: added sound above the mask");
+    expect(heardSentence(heard(0.1, 0.1, 0.1))).toBe("Not likely to be heard, by all three criteria.");
+    expect(heardSentence(heard(0, 0, 0, false))).toBe("Nothing to hear by this estimate.");
+    for (const one of [
+      [0.6, 0, 0],
+      [0, 0.6, 0],
+      [0, 0, 0.6],
+    ] as const)
+      expect(heardSentence(heard(one[0], one[1], one[2]))).not.toContain("Not likely");
+  });
+
+  it("never makes an estimate a certainty", () => {
+    expect([0, 0.5, 1].map(chanceWords).map(plain)).toEqual(["under 1 %", "50 %", "over 99 %"]);
+  });
+});
+
+describe("numbers", () => {
+  it("have real minus signs, their sign where it is asked for, and never −0", () => {
+    expect([number(-0.04), number(-0.05), signed(0.04), signed(2), plain(decibels(-1.25, 2))]).toEqual([
+      "0.0",
+      "−0.1",
+      "0.0",
+      "+2.0",
+      "−1.25 dB",
+    ]);
+    expect([85, 1234, 12_345].map((hz) => plain(hertzWords(hz)))).toEqual(["85 Hz", "1.2 kHz", "12 kHz"]);
+    expect(timeWords(87.04)).toBe("1:27.0");
+    expect(plain(rangeWords([20, 150]))).toBe(" below 150 Hz");
+    expect(rangeWords([20, 20_000])).toBe("");
+  });
+});
