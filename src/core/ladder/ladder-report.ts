@@ -126,6 +126,8 @@ const LEAST_FRAMES = 256;
 const IMPROVES = 0.89;
 /** Points of a curve that are told. */
 const CURVE_POINTS = 65;
+/** A delay under this is none: alignments are hardly surer (samples). */
+const LEAST_DELAY_SAMPLES = 0.05;
 /** A level apart by less than this is none (dB). */
 const LEAST_LEVEL_DB = 0.01;
 /** What is left under this is not looked into (dB re Yonder), unless it says how the file was written. */
@@ -264,7 +266,8 @@ function placedCauses({
   driftPpm,
 }: Placed): CauseFound[] {
   const causes: CauseFound[] = [];
-  if (delaySamples !== 0) causes.push({ cause: "delay", channels: "both", worthDb: null, samples: delaySamples });
+  if (Math.abs(delaySamples) >= LEAST_DELAY_SAMPLES)
+    causes.push({ cause: "delay", channels: "both", worthDb: null, samples: delaySamples });
   if (driftPpm) causes.push({ cause: "drift", channels: "both", worthDb: null, ppm: driftPpm });
   if (polarity === -1 || polarityRight === -1) {
     const channels = polarity === polarityRight ? "both" : polarity === -1 ? "left" : "right";

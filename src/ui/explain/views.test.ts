@@ -221,7 +221,7 @@ describe("what is left, in words", () => {
     expect(stepWords(left(-40, [{ kind: "noise", shareDb: -41 }]), -40)).toBe("steady noise");
     expect(stepWords(left(-107, [{ kind: "inharmonic", shareDb: -110 }]), -107)).toBe("too small to matter");
     expect(stepWords(left(-96, [{ kind: "dither", bits: 16, shareDb: -96 }]), -96)).toBe("dither at 16\u2009bits");
-    expect(stepWords(left(null, []), null)).toBe("nothing");
+    expect(stepWords(left(null, []), null)).toBe("none");
     expect(stepWords(left(-60, []), -60)).toBeNull();
   });
 });
