@@ -173,12 +173,12 @@ test("a drive is looked at at every oversampling, driven by force, and a page of
   await expect(page.locator('[data-figure="nulls-to"]')).toContainText("dB", { timeout: 40_000 });
 });
 
-test("settings are found by what the ladder found and by what a compressor does, and made a candidate", async ({
+test("settings are found by the EQ that Explain found and by what a compressor does, and made a candidate", async ({
   page,
 }) => {
   await openSeeded(page, "demo", "bench");
   await page.getByRole("tab", { name: "Settings finder" }).click();
-  await page.getByLabel("Come close to").selectOption({ label: "what the ladder found" });
+  await page.getByLabel("Come close to").selectOption({ label: "the EQ that Explain found" });
   await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by their curves", { timeout: 60_000 });
   await expect(page.getByRole("region", { name: "Settings found" })).toContainText("high shelf");
   await page.getByLabel("Processor to set").selectOption({ label: "Compressor, feed-forward" });

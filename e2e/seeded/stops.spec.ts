@@ -22,3 +22,18 @@ test("at 1024 × 700 and at 2560 × 1400 nothing scrolls the page and everything
     }
   }
 });
+
+test("keys pressed before a stop is there are held, and done when it is", async ({ page }) => {
+  await openSeeded(page, "demo", "listen");
+  // The code of Gather comes late, as on a slow machine.
+  await page.route("**/_next/static/chunks/**", async (route) => {
+    await new Promise((resolve) => setTimeout(resolve, 1500));
+    await route.continue();
+  });
+  await stop(page, "Gather").click();
+  await page.waitForURL(/gather$/);
+  await page.keyboard.press("p");
+  await expect(page.getByRole("heading", { level: 1, name: "Gather" })).toBeHidden();
+  await expect(page.getByRole("dialog")).toBeVisible();
+  await expect(page.getByRole("button", { name: /^Run over \d passages?/ })).toBeVisible();
+});

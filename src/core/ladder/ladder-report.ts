@@ -130,8 +130,8 @@ const CURVE_POINTS = 65;
 const LEAST_DELAY_SAMPLES = 0.05;
 /** A level apart by less than this is none (dB). */
 const LEAST_LEVEL_DB = 0.01;
-/** What is left under this is not looked into (dB re Yonder), unless it says how the file was written. */
-const SLIGHT_DB = -85;
+/** Noise under this is not told as added (dB re Yonder): a fit leaves as much. */
+const LEAST_NOISE_DB = -70;
 
 const db = (share: number): number | null => (share > 0 ? dbFromPower(share) : null);
 
@@ -537,7 +537,7 @@ function residualCauses(kinds: readonly LeftPart[], residualDb: number | null, _
     } else if ((kind === "line" || kind === "hum") && hertz !== undefined) {
       causes.push({ cause: kind, channels: "both", worthDb: null, hertz, levelDbfs: levelDbfs ?? -200 });
       if (residualDb !== null && shareDb > residualDb - 1) isTold = true;
-    } else if (kind === "noise" && residualDb !== null && shareDb > residualDb - 1.5 && residualDb > SLIGHT_DB) {
+    } else if (kind === "noise" && residualDb !== null && shareDb > residualDb - 1.5 && residualDb > LEAST_NOISE_DB) {
       isTold = true;
       causes.push({ cause: "noise", channels: "both", worthDb: null, residualDb: shareDb });
     }
