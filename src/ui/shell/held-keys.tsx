@@ -13,7 +13,10 @@ const MOST_HELD_MS = 1000;
 function isForAStop({ key, target, ctrlKey, metaKey, altKey }: KeyboardEvent): boolean {
   if (ctrlKey || metaKey || altKey || ["Tab", "Enter", "Shift", "Escape"].includes(key) || /^F\d+$/.test(key))
     return false;
-  return !(target instanceof HTMLElement && target.closest("input, textarea, select, button, a, [contenteditable]"));
+  if (!(target instanceof HTMLElement)) return true;
+  // A button or link that holds the focus keeps its own Space; letters go on to the stop.
+  if (key === " " && target.closest("button, a")) return false;
+  return !target.closest("input, textarea, select, [contenteditable]");
 }
 
 function hold(event: KeyboardEvent): void {
