@@ -144,7 +144,9 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   await page.getByLabel("Bad").fill("dull");
   await expect(grid.locator('[data-verdict="first choice"]')).toHaveCount(1);
   await page.getByRole("button", { name: /^Take \d renders? apart/ }).click();
-  await expect(page.getByLabel("Figures", { exact: true })).toContainText(/Processing: saturation/, { timeout: 90_000 });
+  await expect(page.getByLabel("Figures", { exact: true })).toContainText(/Processing: saturation/, {
+    timeout: 90_000,
+  });
 
   // The timeline has all of it, and each row opens what it came from.
   await page.getByRole("tab", { name: "Timeline" }).click();

@@ -100,7 +100,7 @@ describe("a source", () => {
     const explained = await pair();
     const found: Found = {
       domain: "left-right",
-      rightLateSamples: 0,
+      movedSide: { side: "right", samples: 0 },
       stages: [{ kind: "filter", filter: { responses: [[Float64Array.of(1)]], lead: 0 }, inverse: null }],
       gains: { level: 1, tone: 1, levelOverTime: 1 },
     };

@@ -83,7 +83,7 @@ describe("a curve the ladder found", () => {
   const filter = { responses: [[Float64Array.from(taps)]], lead: frames / 2 };
   const foundOf = (own: FoundFilter, moves = false): Found => ({
     domain: "left-right",
-    rightLateSamples: 0,
+    movedSide: { side: "right", samples: 0 },
     stages: [
       { kind: "filter", filter: own, inverse: null },
       ...(moves ? [{ kind: "gain" as const, edgesHz: [], isLinked: true, knotFrames: 480 }] : []),

@@ -58,7 +58,7 @@ describe("Here with the fit applied", () => {
 describe("a recipe of Here with the fit applied", () => {
   const found: Found = {
     domain: "left-right",
-    rightLateSamples: 0,
+    movedSide: { side: "right", samples: 0 },
     stages: [{ kind: "filter", filter: { responses: [[Float64Array.of(0.5, 0.25)]], lead: 0 }, inverse: null }],
     gains: { level: 0.5, tone: 2, levelOverTime: 1 },
   };

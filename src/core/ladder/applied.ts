@@ -152,13 +152,13 @@ function atCurves(sound: Sound, curves: GainCurve[], { startFrame, endFrame }: F
   );
 }
 
-/** Here with its right side as late as Yonder's. */
-function withRightDelayed(sound: Sound, samples: number): Sound {
+/** Here with one side moved as Yonder's is. */
+function withSideMoved(sound: Sound, { side, samples }: Found["movedSide"]): Sound {
   if (samples === 0 || sound.channelCount < 2) return sound;
   const late = delayFilter(samples);
   const none = new Float64Array(late.responses[0].length);
   none[late.lead] = 1;
-  return filtered(sound, [none, late.responses[0]], late.lead);
+  return filtered(sound, side === "left" ? [late.responses[0], none] : [none, late.responses[0]], late.lead);
 }
 
 /**
@@ -167,7 +167,7 @@ function withRightDelayed(sound: Sound, samples: number): Sound {
  */
 export function applied(here: Sound, yonder: Sound, region: FrameRange, found: Found, upTo: AppliedStep): Sound {
   const isTurned = found.domain === "mid-side" && here.channelCount === 2 && yonder.channelCount === 2;
-  const own = withRightDelayed(here, found.rightLateSamples);
+  const own = withSideMoved(here, found.movedSide);
   const [x, y] = isTurned ? [turned(own), turned(yonder)] : [own, yonder];
   const kinds = STEP_KINDS[upTo];
   const stages = found.stages.filter(({ kind }) => kinds.includes(kind));

@@ -13,6 +13,7 @@ import {
 } from "./eq-response";
 import { gainsOf } from "./gain-curve";
 import { energyOf, type PairSignals } from "./pair-signals";
+import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
 import { FREE_OVERSAMPLING, saturatedAt } from "./saturation-curve";
 import { ablate, oversampled, type Pause, type Search } from "./search";
@@ -105,7 +106,18 @@ function isOneShape(a: EqReading, b: EqReading): boolean {
   return true;
 }
 
-const hasShape = ({ mostDb, phase }: EqReading) => Math.abs(mostDb) >= FLAT_SHAPE_DB || phase === "all-pass";
+/** A shape is one over so many frequencies in a row (a sixth of an octave); where there is crosstalk over half an octave: less is what the fit does not know. */
+const LEAST_WIDE = 4;
+const LEAST_WIDE_CROSSED = 12;
+
+function hasShape({ gainDb, phase }: EqReading, isCrossed: boolean): boolean {
+  if (phase === "all-pass") return true;
+  let row = 0;
+  return gainDb.some((db) => {
+    row = Math.abs(db) >= FLAT_SHAPE_DB ? row + 1 : 0;
+    return row >= (isCrossed ? LEAST_WIDE_CROSSED : LEAST_WIDE);
+  });
+}
 
 /** What a chain is made of, cause by cause, and the flat gain of each channel. */
 export function causesOfChain(
@@ -128,7 +140,8 @@ export function causesOfChain(
     if (stage.kind === "filter" || stage.kind === "cascade") {
       const others = chain.filter((s) => causeOf(s) !== "eq").length;
       const where = others === 0 ? null : chain.slice(0, place).some((s) => causeOf(s) !== "eq") ? "after" : "before";
-      causes.push(...filterCauses(pair, stage, errors, worth, names, flatDb, where));
+      const known = stage.kind === "filter" ? errors.map((own, c) => whereThereIsSound(pair, c, hertz, own)) : errors;
+      causes.push(...filterCauses(pair, stage, known, worth, names, flatDb, where));
     } else if (stage.kind === "gain") {
       const { under } = aroundStage(pair, chain, place, pair.judged);
       const { gain } = stage;
@@ -151,6 +164,24 @@ export function causesOfChain(
   return { causes, flatDb };
 }
 
+/** Taps are told where Here is within this of its loudest (−60 dB, power by band): softer, a fit follows whatever else is there. */
+const LEAST_INPUT = 1e-6;
+
+/** Errors of a filter of taps, beyond all bounds where there is next to no sound to know it by. */
+function whereThereIsSound(
+  pair: PairSignals,
+  channel: number,
+  hertz: readonly number[],
+  errorDb: Float64Array,
+): Float64Array {
+  const { hertz: places, inputShare } = pairTransfer(pair, pair.here[channel], pair.yonder[channel]);
+  let at = 0;
+  return errorDb.map((error, i) => {
+    while (at + 1 < places.length && Math.abs(places[at + 1] - hertz[i]) <= Math.abs(places[at] - hertz[i])) at++;
+    return inputShare[at] > LEAST_INPUT ? error : Number.POSITIVE_INFINITY;
+  });
+}
+
 function filterCauses(
   pair: PairSignals,
   stage: FilterStage | CascadeStage,
@@ -171,7 +202,7 @@ function filterCauses(
   if (late) return [{ ...late, channels: "both", worthDb }];
   const crosstalk: CauseFound[] =
     stage.kind === "filter" && stage.eq.isCrossed ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
-  const shaped = readings.map(hasShape);
+  const shaped = readings.map((reading) => hasShape(reading, crosstalk.length > 0));
   if (!shaped.some(Boolean)) return crosstalk;
   const eqs =
     readings.length < 2 || isOneShape(readings[0], readings[1])

@@ -37,8 +37,8 @@ export type FoundStage = z.infer<typeof stageSchema>;
 export const foundSchema = z.object({
   /** What the channels of the stages are. */
   domain: z.enum(["left-right", "mid-side"]),
-  /** How late the right side of Yonder is against its left. */
-  rightLateSamples: z.number(),
+  /** A side of Yonder that is late against Here's (or early, where negative), and by how much; 0 where none is. */
+  movedSide: z.object({ side: z.enum(["left", "right"]), samples: z.number() }),
   stages: z.array(stageSchema),
   /** Gains that leave least with the stages up to each step alone. */
   gains: z.object({ level: z.number(), tone: z.number(), levelOverTime: z.number() }),

@@ -32,7 +32,15 @@ import {
   type Worth,
 } from "./pair-signals";
 import { coherentEnergies } from "./pair-transfer";
-import { type Domain, delayBetweenSides, domainOf, inMidSide, withRightDelayed } from "./routing";
+import {
+  type Domain,
+  delayBetweenSides,
+  domainOf,
+  inMidSide,
+  type MovedSide,
+  sideThatIsOff,
+  withSideMoved,
+} from "./routing";
 import { type SaturationCurve, saturatedAt } from "./saturation-curve";
 import { type Pause, type Search, searchChain } from "./search";
 import { type Chain, causeOf, leastSquaresGain, ofChannel, throughChain } from "./stages";
@@ -197,7 +205,7 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   );
   const described_ = described(result, first, pause);
   const dc = offsetCauses(offsets, inStep.yonder.channelCount);
-  const causes = [...placedCauses(placed), ...dc, ...editCauses(told), ...described_.causes];
+  const causes = [...placedCauses(placed, result.movedSide), ...dc, ...editCauses(told), ...described_.causes];
   return {
     ...ends(null),
     ...described_,
@@ -258,16 +266,26 @@ function offsetCauses(offsets: readonly number[], channels: number): CauseFound[
   ];
 }
 
-function placedCauses({
-  delaySamples,
-  polarity,
-  polarityRight = polarity,
-  swapped = false,
-  driftPpm,
-}: Placed): CauseFound[] {
+function placedCauses(
+  { delaySamples, polarity, polarityRight = polarity, swapped = false, driftPpm }: Placed,
+  { side, samples }: MovedSide = { side: "right", samples: 0 },
+): CauseFound[] {
   const causes: CauseFound[] = [];
-  if (Math.abs(delaySamples) >= LEAST_DELAY_SAMPLES)
-    causes.push({ cause: "delay", channels: "both", worthDb: null, samples: delaySamples });
+  const delay = (channels: "both" | "left" | "right", late: number) => {
+    if (Math.abs(late) >= LEAST_DELAY_SAMPLES) causes.push({ cause: "delay", channels, worthDb: null, samples: late });
+  };
+  if (samples === 0) delay("both", delaySamples);
+  else {
+    // The render was laid by one side; the other one's delay is told against Here, too.
+    const [moved, other] = [delaySamples + samples, delaySamples];
+    const otherSide = side === "left" ? "right" : "left";
+    if (Math.abs(moved) < LEAST_DELAY_SAMPLES) delay(otherSide, other);
+    else if (Math.abs(other) < LEAST_DELAY_SAMPLES) delay(side, moved);
+    else {
+      delay("both", other);
+      delay(side, samples);
+    }
+  }
   if (driftPpm) causes.push({ cause: "drift", channels: "both", worthDb: null, ppm: driftPpm });
   if (polarity === -1 || polarityRight === -1) {
     const channels = polarity === polarityRight ? "both" : polarity === -1 ? "left" : "right";
@@ -291,7 +309,7 @@ const editCauses = (exceptions: readonly Exception[]): CauseFound[] =>
 type Explained = Search & {
   whole: number;
   domain: Domain;
-  rightLateSamples: number;
+  movedSide: MovedSide;
   worthDb: number[];
   /** Before anything was fitted, at the deepest null. */
   level: { gain: number; left: number; asIs: number; levelDb: number };
@@ -313,9 +331,9 @@ function explained(
 ): Explained {
   const plain = excerpt(IN_FULL, known);
   const domain = domainOf(plain);
-  const rightLateSamples = domain === "mid-side" ? 0 : delayBetweenSides(plain);
+  const movedSide = sideThatIsOff(plain, domain === "mid-side" ? 0 : delayBetweenSides(plain));
   const prepared = (pair: PairSignals) => {
-    const own = withRightDelayed(pair, rightLateSamples);
+    const own = withSideMoved(pair, movedSide);
     return domain === "mid-side" ? inMidSide(own) : own;
   };
   const inFull = prepared(plain);
@@ -341,7 +359,7 @@ function explained(
   const hasGain = chain.some(({ kind }) => kind === "gain");
   const found: Found = {
     domain,
-    rightLateSamples,
+    movedSide,
     stages: chain.map((stage, place) => foundStage(stage, hasGain ? inverseFor(pair, chain, place) : null)),
     gains: { level: fitted.level.gain, tone: fitted.tone.gain, levelOverTime: fitted.levelOverTime.gain },
   };
@@ -355,7 +373,7 @@ function explained(
     left: pruned.left,
     whole,
     domain,
-    rightLateSamples,
+    movedSide,
     worthDb: pruned.worthDb,
     level: levelBetween(plain),
     found,
@@ -425,7 +443,7 @@ function described(
   first: LadderStep[],
   pause: Pause,
 ): Pick<Ladder, "steps" | "found" | "curve" | "causes" | "alternatives"> {
-  const { pair, chain, found, residuals, level, domain, rightLateSamples, worthDb, whole } = result;
+  const { pair, chain, found, residuals, level, domain, worthDb, whole } = result;
   const better = (now: Residuals, before: Residuals) =>
     now.crossValidated < IMPROVES * before.crossValidated ? now : before;
   const toned = better(residuals.tone, residuals.level);
@@ -481,9 +499,11 @@ function described(
     { step: "left", residualDb, kinds },
   ];
   const levelled = level.left > 0 ? dbFromPower(level.asIs / level.left) : null;
-  const flat = flatCauses(flatDb, domain, null);
-  const sideDelay: CauseFound[] =
-    rightLateSamples === 0 ? [] : [{ cause: "delay", channels: "right", worthDb: null, samples: rightLateSamples }];
+  const isMono =
+    domain === "mid-side" && energyOf(pair.judged, [pair.yonder[1]]) < GONE * energyOf(pair.judged, [pair.here[1]]);
+  const flat: CauseFound[] = isMono
+    ? [{ cause: "width", channels: "both", worthDb: null, widthDb: null }]
+    : flatCauses(flatDb, domain, null);
   const levelCause: CauseFound[] =
     Math.abs(level.levelDb) < LEAST_LEVEL_DB
       ? []
@@ -499,7 +519,7 @@ function described(
   // Where next to nothing was explained, nothing that was fitted is a cause.
   const isExplained = last.crossValidated < EXPLAINS || last.crossValidated < IMPROVES * residuals.level.crossValidated;
   const isStranger = residuals.level.crossValidated > STRANGE && last.crossValidated > STRANGER;
-  const chained = isExplained && !isStranger ? [...causes, ...flat, ...sideDelay] : [];
+  const chained = isExplained && !isStranger ? [...causes, ...flat] : [];
   return {
     found,
     curve: curve ? curvePoints(curve) : [],
@@ -508,6 +528,8 @@ function described(
     alternatives: result.alternative ? [result.alternative.map(causeOf)] : [],
   };
 }
+/** A side is gone where it lies this far under Here's (−80 dB). */
+const GONE = 1e-8;
 /** A chain that leaves less than this share (−3 dB) explains something. */
 const EXPLAINS = 0.5;
 /** Where one gain leaves more than this share (−1 dB) and the chain more than that (−6 dB), the two are different material. */

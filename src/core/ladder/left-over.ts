@@ -162,15 +162,19 @@ function framesOf(pair: PairSignals, rest: readonly Float64Array[], worn: readon
   return { bands, left, sound };
 }
 
-/** The share of what is left that sounds all the time. */
+/** Steady energy of one third of an octave alone is a tone or a held note, not noise, from this share of all of it on. */
+const ONE_BAND = 0.6;
+
+/** The share of a residual that sounds all the time, in more than one band. */
 function steadyOf({ bands }: Frames): number {
-  let [steady, all] = [0, 0];
-  for (const band of bands) {
+  const steady = bands.map((band) => {
     const sorted = band.toSorted();
-    steady += (sorted[Math.floor(QUIETEST * (sorted.length - 1))] ?? 0) * band.length;
-    all += band.reduce((sum, e) => sum + e, 0);
-  }
-  return all > 0 ? Math.min(1, steady / all) : 0;
+    return (sorted[Math.floor(QUIETEST * (sorted.length - 1))] ?? 0) * band.length;
+  });
+  const all = bands.reduce((total, band) => total + band.reduce((sum, e) => sum + e, 0), 0);
+  const sum = steady.reduce((total, e) => total + e, 0);
+  const most = Math.max(...steady);
+  return all > 0 ? Math.min(1, (most > ONE_BAND * sum ? sum - most : sum) / all) : 0;
 }
 
 /** Whether it goes on where the sound falls: there it stands higher against the sound than where the sound rises, by 6 dB. */

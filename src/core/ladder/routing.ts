@@ -2,8 +2,8 @@ import { atan2, cos, sin } from "../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import { throughFilter } from "../audio/through-filters";
 import { besselI0, hannWindow, kaiserBeta } from "../audio/window";
-import type { PairSignals } from "./pair-signals";
-import type { Signals } from "./stages";
+import { energyOf, type PairSignals } from "./pair-signals";
+import { leastSquaresGain, type Signals } from "./stages";
 
 /** What a chain's channels are. */
 export type Domain = "left-right" | "mid-side";
@@ -197,8 +197,28 @@ export function delayFilter(samples: number): { responses: Float64Array[]; lead:
   return { responses: [response], lead: early };
 }
 
-/** A pair whose Here has its right side as late as Yonder's. */
-export function withRightDelayed(pair: PairSignals, samples: number): PairSignals {
+/** A pair whose Here has one side moved as Yonder's is: the right one later, or the left one earlier. */
+export function withSideMoved(pair: PairSignals, { side, samples }: MovedSide): PairSignals {
   if (samples === 0) return pair;
-  return { ...pair, here: [pair.here[0], throughFilter([pair.here[1]], delayFilter(samples))] };
+  const moved = (signal: Float64Array) => throughFilter([signal], delayFilter(samples));
+  const [left, right] = pair.here;
+  return { ...pair, here: side === "left" ? [moved(left), right] : [left, moved(right)] };
+}
+export type MovedSide = { side: "left" | "right"; samples: number };
+
+/** Which side of an aligned pair is off, where the right one is so many samples later than the left: the one that leaves less when it is moved. */
+export function sideThatIsOff(pair: PairSignals, samples: number): MovedSide {
+  const right: MovedSide = { side: "right", samples };
+  if (samples === 0) return right;
+  const left: MovedSide = { side: "left", samples: -samples };
+  const residual = (moved: MovedSide) => {
+    const { here, yonder, judged } = withSideMoved(pair, moved);
+    const gain = leastSquaresGain(judged, here, yonder);
+    return energyOf(
+      judged,
+      yonder,
+      here.map((s) => s.map((v) => v * gain)),
+    );
+  };
+  return residual(left) < residual(right) ? left : right;
 }
