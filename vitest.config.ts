@@ -37,7 +37,7 @@ export default defineConfig({
     // All cores: the default leaves one idle.
     maxWorkers: "100%",
     sequence: { sequencer: LongestFirst },
-    testTimeout: 60_000,
+    testTimeout: 180_000,
     projects: [
       // Core has no state but tables that come out the same: its files need no fresh start each.
       { extends: true, test: { name: "core", include: [CORE], isolate: false } },

@@ -99,7 +99,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   page,
   browser,
 }) => {
-  test.setTimeout(180_000);
+  test.setTimeout(240_000);
   await newComparison(page, "Harbour chime");
   const dry = chime();
   await addFiles(

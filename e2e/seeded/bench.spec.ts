@@ -176,10 +176,11 @@ test("a drive is looked at at every oversampling, driven by force, and a page of
 test("settings are found by the EQ that Explain found and by what a compressor does, and made a candidate", async ({
   page,
 }) => {
+  test.setTimeout(240_000);
   await openSeeded(page, "demo", "bench");
   await page.getByRole("tab", { name: "Settings finder" }).click();
   await page.getByLabel("Come close to").selectOption({ label: "the EQ that Explain found" });
-  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by their curves", { timeout: 60_000 });
+  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by their curves", { timeout: 120_000 });
   await expect(page.getByRole("region", { name: "Settings found" })).toContainText("high shelf");
   await page.getByLabel("Processor to set").selectOption({ label: "Compressor, feed-forward" });
   await page.getByLabel("Come close to").selectOption({ label: "Bus compressor" });

@@ -161,7 +161,7 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
 });
 
 test("residual and all candidates: what is left is told, heard and sorted", async ({ page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(300_000);
   await openPair(page);
   await tab(page, "Residual");
   await expect(page.getByTestId("step-left")).toBeVisible({ timeout: 90_000 });
@@ -184,7 +184,7 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   await tab(page, "All candidates");
   const rows = page.getByTestId("candidate-row");
   await expect(rows).toHaveCount(3);
-  await expect(page.getByText("taken apart")).toHaveCount(0, { timeout: 120_000 });
+  await expect(page.getByText("taken apart")).toHaveCount(0, { timeout: 200_000 });
   const names = () => rows.locator("td:first-child button").allTextContents();
   await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
   expect(await names()).toEqual(["a", "b", "c"]);
