@@ -195,8 +195,8 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
       </section>
       <div className="flex items-center gap-3 text-[11.5px] text-soft">
         <span className="flex-1">
-          dB against {titleOf(reference)}: left at one level, taken by each step, left in the end; then tone apart, how
-          far the gain moves, crest.
+          dB re {titleOf(reference)}: matched, improvement by each step, residual; then EQ difference, gain range,
+          crest.
           {isWorking && (
             <span role="status">
               {" "}
