@@ -5,9 +5,14 @@ import type { Sound } from "./sound";
 /** A second-order section, a0 normalised to 1: y = b0·x + b1·x₁ + b2·x₂ − a1·y₁ − a2·y₂. */
 export type Biquad = { b0: number; b1: number; b2: number; a1: number; a2: number };
 
-/** A signal through a biquad from rest, in place. */
-export function filterInPlace(signal: Float64Array, { b0, b1, b2, a1, a2 }: Biquad): void {
-  let [s1, s2] = [0, 0];
+/** A signal through a biquad in place, in 64 bits: from rest, or on from what a memory of two holds. */
+export function filterInPlace(
+  signal: Float32Array | Float64Array,
+  { b0, b1, b2, a1, a2 }: Biquad,
+  memory: Float64Array = new Float64Array(2),
+): void {
+  // Transposed direct form II keeps round-off low with the poles near z = 1 that low shelves need.
+  let [s1, s2] = memory;
   for (let i = 0; i < signal.length; i++) {
     const x = signal[i];
     const y = b0 * x + s1;
@@ -15,22 +20,14 @@ export function filterInPlace(signal: Float64Array, { b0, b1, b2, a1, a2 }: Biqu
     s2 = b2 * x - a2 * y;
     signal[i] = y;
   }
+  memory.set([s1, s2]);
 }
 
-/** A biquad with its memory, in 64 bits, from rest: filters one stretch after the other in place. */
-function runningBiquad({ b0, b1, b2, a1, a2 }: Biquad): ChannelWork {
-  // Transposed direct form II keeps round-off low with the poles near z = 1 that low shelves need.
+/** A biquad with its memory, from rest: filters one stretch after the other in place. */
+function runningBiquad(filter: Biquad): ChannelWork {
   const memory = new Float64Array(2);
   return (channel) => {
-    let [s1, s2] = memory;
-    for (let i = 0; i < channel.length; i++) {
-      const x = channel[i];
-      const y = b0 * x + s1;
-      s1 = b1 * x - a1 * y + s2;
-      s2 = b2 * x - a2 * y;
-      channel[i] = y;
-    }
-    memory.set([s1, s2]);
+    filterInPlace(channel, filter, memory);
     return channel;
   };
 }

@@ -309,7 +309,7 @@ const averaged = (a: PairTransfer, b: PairTransfer): PairTransfer => {
   };
 };
 
-/** What is left under this share (−105 dB) is as good as nothing. */
+/** A residual under this share (−105 dB) is not improved further. */
 const RESIDUAL_ENOUGH = 3e-11;
 const LAST_STEPS = 3;
 const BEGUN_STRETCHES = 2;

@@ -10,7 +10,7 @@ const cause = <Name extends string, Shape extends z.ZodRawShape>(name: Name, sha
   z.object({
     cause: z.literal(name),
     channels: causeChannelsSchema,
-    /** What the explanation loses without it, dB; null where that cannot be told. */
+    /** What the explanation loses without it, dB; null where that is not measurable. */
     worthDb: figure,
     ...shape,
   });
@@ -32,7 +32,7 @@ export const causeSchema = z.discriminatedUnion("cause", [
   cause("drift", { ppm: z.number() }),
   cause("polarity", {}),
   cause("swap", {}),
-  /** Right over left, dB. */
+  /** R/L balance, dB. */
   cause("balance", { balanceDb: z.number() }),
   /** Side over mid, dB; null where the side is gone. */
   cause("width", { widthDb: figure }),
@@ -49,7 +49,7 @@ export const causeSchema = z.discriminatedUnion("cause", [
     /** The largest change at a known frequency. */
     mostDb: z.number(),
     mostHertz: z.number(),
-    /** Before or after what else is in the chain; null where it is alone, or the order cannot be told. */
+    /** Before or after what else is in the chain; null where it is alone, or the order is not known. */
     place: z.enum(["before", "after"]).nullable(),
   }),
   /** Range: from the 5th to the 95th percentile of the moments that sound. */

@@ -96,7 +96,7 @@ function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, p
   };
 }
 
-/** Curves of two channels that cannot be told from each other. */
+/** Curves of two channels that differ by no more than their errors. */
 function isOneShape(a: EqReading, b: EqReading): boolean {
   for (const [i, db] of a.gainDb.entries()) {
     const other = b.gainDb[i];
@@ -224,7 +224,7 @@ function filterCauses(
 
 /** Energy of a response later than this is reverb or an echo; common practice, no published source. */
 const LATE_SECONDS = 0.08;
-/** It is told from this share on (−45 dB of the whole response), over what the fit's own noise spreads evenly. */
+/** It is named from this share on (−45 dB of the whole response), over what the fit's own noise spreads evenly. */
 const LEAST_LATE = 3e-5;
 /** An echo has this share of it within so many seconds of its highest tap. */
 const ECHO_SHARE = 0.5;

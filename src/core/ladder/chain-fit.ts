@@ -24,7 +24,7 @@ import {
 export const RESIDUAL_FLOOR = 3e-8;
 /** Steps of conjugate gradients within one step of Gauss and Newton: the parts only have to settle with each other. */
 const INNER_STEPS = 12;
-/** What is left under this share (−95 dB) is as good as nothing to the inner steps. */
+/** A residual under this share (−95 dB) ends the inner steps. */
 const INNER_FLOOR = 3e-10;
 /** A step is halved so often while it leaves more than before. */
 const MOST_HALVINGS = 4;

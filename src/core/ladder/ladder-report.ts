@@ -136,7 +136,7 @@ const IMPROVES = 0.89;
 const CURVE_POINTS = 65;
 /** A delay under this is none: alignments are hardly surer (samples). */
 const LEAST_DELAY_SAMPLES = 0.05;
-/** A level apart by less than this is none (dB). */
+/** A level difference under this is none (dB). */
 const LEAST_LEVEL_DB = 0.01;
 /** Noise under this is not told as added (dB re Yonder): a fit leaves as much. */
 const LEAST_NOISE_DB = -70;
@@ -215,7 +215,7 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   };
 }
 
-/** Where the worth of a cause cannot be told it stands behind those that are worth more than this (dB). */
+/** A cause of unknown worth stands behind those that are worth more than this (dB). */
 const ordinary = ({ cause }: CauseFound): number =>
   cause === "edit" || cause === "polarity" || cause === "swap" ? 60 : cause === "unexplained" ? -1 : 3;
 

@@ -69,7 +69,7 @@ export function descend(
   const outputs = left.map((signal) => new Float64Array(signal.length));
   const heavy = left.map((signal) => new Float64Array(signal.length));
   const runs = weights.map((weight) => [...weightedRuns(weight)]);
-  /** Takes so much of the outputs off what is left, weighs it, and gives its energy. */
+  /** Takes so much of the outputs off the residual, weighs it, and gives its energy. */
   const takeOff = (length: number): number => {
     let sum = 0;
     for (const [c, channelRuns] of runs.entries())

@@ -33,7 +33,7 @@ export const exceptionSchema = z.object({
   startSeconds: z.number(),
   endSeconds: z.number(),
   what: z.enum(["muted", "only Yonder", "bypassed", "click", "different", "missing in Here", "missing in Yonder"]),
-  /** What is left there after all steps, over Yonder there; null where one of them is silent. */
+  /** Residual there re Yonder there, after all steps; null where one of them is silent. */
   residualDb: z.number().nullable(),
 });
 export type Exception = z.infer<typeof exceptionSchema>;

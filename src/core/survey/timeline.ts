@@ -3,7 +3,7 @@ import { pow } from "../audio/exact-math";
 import { PIECE_FRAMES, type Sound } from "../audio/sound";
 import { type Exception, runsWhere, type Survey, secondsOf } from "./survey";
 
-/** What is left of Yonder step by step once a fit was applied to Here, over all of the region. */
+/** The residual step by step with the fit applied to Here, over all of the region. */
 export type Timeline = { residual: Float64Array; yonder: Float64Array; peak: Float64Array; peakFrame: Float64Array };
 
 export function timelineOf(
