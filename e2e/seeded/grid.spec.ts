@@ -45,7 +45,7 @@ test("a second passage is added beside the first, candidates of one name share a
   await expect(page.getByRole("columnheader")).toHaveCount(5);
   await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
   await expect(figure(page, "nulls-to")).toContainText("dB");
-  await expect(page.getByText("within one LSB of 16-bit")).toBeVisible();
+  await expect(page.getByText("identical to 16 bits")).toBeVisible();
 });
 
 test("renders are named, set as Here and Yonder by key, made dry and taken out", async ({ page }) => {

@@ -1,5 +1,6 @@
 // The cases of the trial: material of every kind, every kind of processor and of misplacement, with what is true of each.
 import { type Clip, frameCount } from "@/core/audio/clip";
+import { seededRandom } from "@/core/audio/random";
 import * as m from "./misplaced";
 import { coded, ffmpeg, type Kind, type MaterialName, source, sources, sox } from "./outside";
 
@@ -283,6 +284,82 @@ export function cases(material: MaterialName): Case[] {
       `mono against stereo, ${name}`,
       () => ({ reference: stereo, render: m.late(m.asMono(clip), delay) }),
       placed(delay),
+    );
+  }
+
+  const dc = (c: Clip, by: number) => ({ ...c, channels: c.channels.map((ch) => ch.map((v) => v + by)) });
+  for (const [i, { name, clip }] of all.entries()) {
+    const delay = delays[(i + 5) % delays.length];
+    const soft = m.scaled(clip, 0.5);
+    add(
+      "DC",
+      `0.1 in the render, ${name}`,
+      () => ({ reference: m.worded(soft, 24, 5), render: m.worded(dc(m.late(soft, delay), 0.1), 24, 6) }),
+      placed(delay),
+    );
+    add(
+      "DC",
+      `0.1 in both, ${name}`,
+      () => ({ reference: m.worded(dc(soft, 0.1), 24, 5), render: m.worded(dc(m.late(soft, delay), 0.1), 24, 6) }),
+      placed(delay),
+    );
+  }
+  for (const [i, { name, clip, kind }] of all.entries()) {
+    if (clip.channels.length < 2 || !["mix", "clean mix", "instrument", "percussion"].includes(kind)) continue;
+    const [left, right] = clip.channels;
+    if (!left.some((v, k) => Math.abs(v - right[k]) > 1e-3)) continue;
+    const delay = delays[(i + 1) % delays.length];
+    const onLeft = (work: (c: Clip) => Clip) => m.sides(clip, work({ ...clip, channels: [left] }).channels[0], right);
+    const one = (what: string, render: () => Clip, truth = placed(delay)) =>
+      add(
+        "one side",
+        `${what}, ${name}`,
+        () => ({ reference: m.worded(clip, 24, 7), render: m.worded(m.late(render(), delay), 24, 8) }),
+        truth,
+      );
+    one("left equalized", () =>
+      onLeft((c) => ffmpeg(c, "equalizer=f=300:t=q:w=0.7:g=12", "equalizer=f=4000:t=q:w=0.7:g=-12")),
+    );
+    one("left low-passed", () => onLeft((c) => ffmpeg(c, "lowpass=f=800:p=2")));
+    one("left flipped", () => onLeft((c) => m.scaled(c, -1)), placed(delay, { polarity: [-1, 1] }));
+    one("right silent", () => m.sides(clip, left, new Float32Array(left.length)));
+    one("left silent", () => m.sides(clip, new Float32Array(left.length), right));
+    one("reverb", () => sox(clip, "gain", "-6", "reverb", "50", "50", "60"));
+    one("compressed 8:1", () => LEVELS[0][1](clip));
+    for (const by of [7, 60, 500])
+      one(
+        `right late by ${by}, upright`,
+        () => m.sides(clip, left, m.late({ ...clip, channels: [right] }, by).channels[0].slice(0, right.length)),
+        placed(delay, { orTold: /right channel is .* later|left channel is .* earlier/ }),
+      );
+  }
+  for (const [a, b] of [
+    ["drum_heavy_kick", "drum_bass_hard"],
+    ["drum_snare_hard", "drum_snare_soft"],
+    ["drum_tom_hi_hard", "drum_tom_hi_soft"],
+    ["drum_tom_mid_hard", "drum_tom_mid_soft"],
+    ["drum_tom_lo_hard", "drum_tom_lo_soft"],
+    ["tabla_tas1", "tabla_tas2"],
+    ["tabla_ghe1", "tabla_ghe2"],
+  ]) {
+    const hit = (name: string) => source(`/usr/share/sonic-pi/samples/${name}.flac`, 0, 4);
+    add("another take", `${a}, ${b}`, () => ({ reference: hit(a), render: hit(b) }), { answer: "strangers" });
+  }
+  for (const [i, { name, clip }] of all.entries()) {
+    const rate = clip.sampleRateHz;
+    const short = m.part(clip, 2 * rate, 3 * rate);
+    add(
+      "one second",
+      `equalized and in noise, ${name}`,
+      () => {
+        const random = seededRandom(9);
+        const y = ffmpeg(m.late(short, 20 + i), "equalizer=f=700:t=q:w=0.8:g=6");
+        return {
+          reference: short,
+          render: { ...y, channels: y.channels.map((ch) => ch.map((v) => v + 0.003 * (random() - random()))) },
+        };
+      },
+      placed(20 + i),
     );
   }
 

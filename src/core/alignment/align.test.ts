@@ -1,5 +1,9 @@
 import { describe, expect, it } from "vitest";
+import { bilinear, cutSections } from "../audio/analogue";
+import { filterInPlace } from "../audio/biquad";
 import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
+import { seededRandom } from "../audio/random";
+import { readBetween } from "../audio/read-between";
 import { resample } from "../audio/resample";
 import { handDrums } from "../demo/passages";
 import { residualDb } from "../difference/residual";
@@ -9,7 +13,7 @@ import { hardCeiling } from "../processors/hard-ceiling";
 import { added, delayed, joined, noise, shifted, silence, sine } from "../stimuli/signals";
 import { recording } from "../testing/recordings";
 import { align } from "./align";
-import { AS_IT_IS, placementOf } from "./alignment";
+import { AS_IT_IS, type Placement, placementOf } from "./alignment";
 import { overhang, putInStep, sharedFrames } from "./in-step";
 
 function found(reference: Clip, render: Clip) {
@@ -266,5 +270,66 @@ describe("putting in step", () => {
     expect(sharedFrames(100, 100, lying(30))).toEqual({ startFrame: 0, endFrame: 70 });
     expect(sharedFrames(100, 100, lying(-30))).toEqual({ startFrame: 30, endFrame: 100 });
     expect(sharedFrames(100, 20, lying(-200))).toEqual({ startFrame: 100, endFrame: 100 });
+  });
+});
+
+/** 12 dB/oct at 9 kHz, by the usual bilinear recipe. */
+const LOW_PASS = bilinear(cutSections("high cut", 9000, 2)[0], 48_000);
+
+describe("what is played and nulled is refined on the residual itself", () => {
+  // Facts of the arithmetic: noise under 12 kHz (three low-passes of ours), read between its samples by a sinc of 128 taps.
+  const random = seededRandom(3);
+  const low = Float64Array.from({ length: 158_400 }, () => 0.2 * (random() + random() - 1));
+  for (let times = 0; times < 4; times++) filterInPlace(low, LOW_PASS);
+  const here: Clip = { sampleRateHz: 48_000, channels: [Float32Array.from(low)] };
+  const nullDb = (yonder: Clip, placement: Placement) => {
+    const { startFrame, endFrame } = sharedFrames(frameCount(here), frameCount(yonder), placement);
+    const laid = putInStep(yonder, placement, frameCount(here));
+    return residualDb(sliceClip(here, startFrame, endFrame), sliceClip(laid, startFrame, endFrame), 1);
+  };
+
+  it.each([7.37, -12.5, 333.25])("3.3 s of noise, %f samples late", (delay) => {
+    const yonder = delayed(here, delay, Math.max(0, Math.ceil(delay)));
+    const placed = found(here, yonder);
+    expect(Math.abs(placed.delaySamples - delay)).toBeLessThan(2e-5);
+    // The bound stays what can be told.
+    expect(placed.delayErrorSamples).toBeGreaterThan(1e-4);
+    expect(nullDb(yonder, placed)).toBeLessThan(-88);
+  });
+  it("and of a clock 20 ppm off, over 8 s", () => {
+    const whole = Float64Array.from({ length: 400_000 }, () => 0.2 * (random() + random() - 1));
+    for (let times = 0; times < 4; times++) filterInPlace(whole, LOW_PASS);
+    const long: Clip = { sampleRateHz: 48_000, channels: [Float32Array.from(whole)] };
+    const off = { ...long, channels: [readBetween(long.channels[0], 0, 1 / (1 + 20e-6), 384_000)] };
+    expect(Math.abs((found(long, off).driftPpm ?? 0) - 20)).toBeLessThan(0.0005);
+  });
+});
+
+describe("DC is nothing that both share", () => {
+  const sound = (seed: number) => {
+    const random = seededRandom(seed);
+    return Float32Array.from({ length: 96_000 }, () => 0.1 * (random() - 0.5));
+  };
+  const stereo: Clip = { sampleRateHz: 48_000, channels: [sound(1), sound(2)] };
+  const lifted = (clip: Clip, by: number): Clip => ({
+    ...clip,
+    channels: clip.channels.map((c) => c.map((v) => v + by)),
+  });
+  it.each([
+    [0, 0.1],
+    [0.1, 0],
+    [0.1, 0.1],
+  ])("%f here and %f yonder", (here, yonder) => {
+    const placed = align(lifted(stereo, here), lifted(delayed(stereo, 333, 333), yonder));
+    expect(placed).toMatchObject({ found: true, delaySamples: 333, swapped: false, polarity: { left: 1, right: 1 } });
+    expect(placed.confidence).toBeGreaterThan(0.9);
+  });
+  it("a silent side says nothing of order or place", () => {
+    const lone = { ...stereo, channels: [stereo.channels[0], new Float32Array(96_000).map((_, n) => 1e-7 * (n % 2))] };
+    expect(align(stereo, lone)).toMatchObject({ found: true, delaySamples: 0, swapped: false, doubt: null });
+  });
+  it("a flip of one side is not a swap", () => {
+    const flipped = { ...stereo, channels: [stereo.channels[0].map((v) => -v), stereo.channels[1]] };
+    expect(align(stereo, flipped)).toMatchObject({ swapped: false, polarity: { left: -1, right: 1 }, doubt: null });
   });
 });

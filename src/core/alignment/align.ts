@@ -10,6 +10,7 @@ import { type DelayLine, delayOn } from "./delay-line";
 import { doubtsOf, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
 import type { Outline } from "./outline";
 import { leftAt, type Material, materialOf, type Place, promiseOf, settle } from "./place";
+import { refined } from "./refine";
 import { groupsOf, segmentFrames } from "./segments";
 import { speedLine } from "./speed";
 import { energyOf, fullerView, type View, type Views, viewsOf } from "./view";
@@ -31,12 +32,17 @@ const PLAIN_AGREEMENT = 0.8;
 const NEARLY_AS_DEEP = 2;
 /** Places nearer than this are one: ringing belongs to the peak. */
 const ONE_PLACE_SECONDS = 0.002;
+/** A delay with a fraction is refined on so many segments. */
+const REFINED_ON = 12;
 /** A fraction smaller than this is none. */
 const LEAST_FRACTION_SAMPLES = 0.005;
 /** A whole sample stands for a fraction when what does not agree grows by no more than this. */
 const SNAP_MISFIT = 1.5;
 /** Where a filter's own phase was taken off: this part of the error is nothing. */
 const OWN_PHASE_NOTHING = 0.1;
+/** Frequencies that agree less than this, and a delay shorter than this: an all-pass of second order at 2 kHz is as late. */
+const TURNED_AGREEMENT = 0.85;
+const TURNED_SECONDS = 0.0002;
 /** What of the misfit is rounding. */
 const MISFIT_FLOOR = 1e-7;
 /** Confidence of what is told with a doubt, at the most. */
@@ -160,7 +166,11 @@ function mostPromising(
 type Look = { views: [View, View]; swapped: boolean };
 
 /** The fuller view against its like, then against the other one (where it is when one channel is flipped), then side by side. */
-function* viewsToTry({ reference, render }: Material): Generator<Look> {
+function* viewsToTry({ reference, render, referenceViews, renderViews }: Material): Generator<Look> {
+  if (renderViews.length === 1 && render.channels.length > 1) {
+    yield { views: [referenceViews[0], renderViews[0]], swapped: false };
+    return;
+  }
   const a = fullerView(reference);
   const sounds = (view: View | null): view is View =>
     view !== null && Math.sqrt(view.energy / Math.max(1, view.frames)) >= SILENCE_RMS;
@@ -251,8 +261,22 @@ function alignmentAt(
   // What a steady tone says of a fraction, a drift or a flip is chance: it is laid where it fits next to where the files lie.
   const tone = period === null ? null : toneAlignment(fullerView(material.reference), material.render, rate, frames);
   if (tone) return tone;
-  const line = withoutFeignedDrift(place);
-  const { delaySamples, errorSamples } = settled(line, place);
+  const rough = withoutFeignedDrift(place);
+  const { delaySamples: settledDelay, errorSamples } = settled(rough, place, rate);
+  const line =
+    rough.slope === 0 && Number.isInteger(settledDelay)
+      ? { delaySamples: settledDelay, slope: 0 }
+      : refined({
+          reference: material.referenceViews,
+          render: order.swapped ? material.renderViews.toReversed() : material.renderViews,
+          starts: starts.slice(0, REFINED_ON),
+          frames,
+          line: { delaySamples: settledDelay, slope: rough.slope },
+          middleFrame: place.middleFrame,
+          mostSamples: errorSamples,
+          mostSlope: place.slopeError,
+        });
+  const { delaySamples } = line;
   // A steady tone upside down is the same tone half a period on: it is taken upright.
   const upsideDown = period !== null && order.polarity.left === -1 && order.polarity.right === -1;
   const toneDelay = nearestPlace(delayOn(line, place.middleFrame) + (upsideDown ? (period ?? 0) / 2 : 0), period ?? 1);
@@ -292,9 +316,12 @@ function withoutFeignedDrift({ line, slopeError, errorSamples, middleFrame, fit 
 }
 
 /** The delay at the first frame: whole, unless clearly not; with a drift there is no whole one. The bound is kept when it snaps. */
-function settled(line: DelayLine, { errorSamples, slopeError, middleFrame, fit }: Place) {
+function settled(line: DelayLine, { errorSamples, slopeError, middleFrame, fit }: Place, rate: number) {
   const { delaySamples, slope } = line;
   if (slope !== 0) return { delaySamples, errorSamples: errorSamples + slopeError * middleFrame };
+  // Where frequencies hardly agree, crossovers turn phase by as much as so short a delay would: the files may well lie where they are.
+  if (fit.agreement < TURNED_AGREEMENT && Math.abs(delaySamples) < TURNED_SECONDS * rate)
+    return { delaySamples: 0, errorSamples: errorSamples + Math.abs(delaySamples) };
   const whole = Math.round(delaySamples) + 0;
   const apart = Math.abs(delaySamples - whole);
   if (apart > Math.max(LEAST_FRACTION_SAMPLES, errorSamples)) return { delaySamples, errorSamples };
@@ -325,7 +352,7 @@ function otherPlace(
     return Math.max(1e-12, leftAt(material, line, frames, most, order));
   };
   const left = leftBy(slope === 0 ? Math.round(found) : found, 1, swapped);
-  const orders = material.render.channels.length > 1 ? [swapped, !swapped] : [swapped];
+  const orders = material.renderViews.length > 1 ? [swapped, !swapped] : [swapped];
   const overlap = overlapShare(material, found);
   const looked: number[] = [];
   let best: { laterSamples: number; lead: number } | null = null;

@@ -38,7 +38,7 @@ export type Alignment = z.infer<typeof alignmentSchema>;
 export type FoundAlignment = Extract<Alignment, { found: true }>;
 
 /** Raise when any delay, polarity, drift or confidence would come out differently. */
-export const ALIGNMENT_VERSION = 5;
+export const ALIGNMENT_VERSION = 6;
 
 /** Nothing to undo. */
 export const AS_IT_IS: Placement = {

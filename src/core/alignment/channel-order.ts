@@ -25,8 +25,6 @@ const LEAST_AGREEMENT = 0.6;
 const SIDES_APART_SAMPLES = 2;
 /** Parts that speak for the other order may hold this share of what all parts say. */
 const MOST_AGAINST = 0.2;
-/** By this share of both, what filters could explain speaks for one order. */
-const CLEARLY_STRAIGHT = 0.01;
 /** The residual of the two orders differs by less than this share of the sound: nobody could hear which it is. */
 const LEAST_ORDER_DIFFERENCE = 1e-6;
 
@@ -92,7 +90,10 @@ export function channelOrder(
   const lead = ({ products: p }: Matrix) =>
     Math.abs(p[0][0]) + Math.abs(p[1][1]) - Math.abs(p[0][1]) - Math.abs(p[1][0]);
   const straightLead = lead(matrix);
-  const swapped = straightLead < -1e-9 * (matrix.render[0] + matrix.render[1]) && !speaksForStraight(whole);
+  const told = orderByFilters(whole);
+  const leansSwapped = straightLead < -1e-9 * (matrix.render[0] + matrix.render[1]);
+  // Where filters say little, both have to say that sides have changed places.
+  const swapped = told.clearly === "open" ? leansSwapped && told.leansSwapped : told.clearly === "swapped";
   const [first, second] = swapped ? [1, 0] : [0, 1];
   const signs = [
     {
@@ -106,6 +107,11 @@ export function channelOrder(
       power: matrix.reference[1],
     },
   ];
+  // A side with a delay of its own says by that delay which way up it is.
+  const sides = sidesOf(whole, first, second);
+  for (const [c, side] of sides.entries())
+    if (side && Math.abs(side.offsetSamples - fit.offsetSamples) > SIDES_APART_SAMPLES + side.errorSamples)
+      signs[c].sign = side.polarity;
   const fuller = signs[0].power >= signs[1].power ? signs[0] : signs[1];
   const polarityOf = (one: (typeof signs)[number]) =>
     Math.abs(one.correlation) >= LEAST_CORRELATION && one.power > LEAST_POWER_SHARE * fuller.power
@@ -114,49 +120,80 @@ export function channelOrder(
   return {
     polarity: { left: polarityOf(signs[0]), right: polarityOf(signs[1]) },
     swapped,
-    orderDoubtful: isDoubtful(
-      matrix,
-      straightLead,
-      parts.map((part) => lead(productsOf(part, gain, turn))),
-    ),
-    rightLateSamples: sidesApart(whole, first, second),
+    orderDoubtful:
+      told.clearly === "open" &&
+      isDoubtful(
+        matrix,
+        straightLead,
+        parts.map((part) => lead(productsOf(part, gain, turn))),
+        leansSwapped !== swapped,
+      ),
+    rightLateSamples: sidesApart(sides),
   };
 }
 
+/** One order has to leave this much less (3 dB) of the render than the other, by what any filter of each channel could explain. */
+const CLEARLY_LESS = 0.5;
+/** And this much less where it is the products that speak for it. */
+const LEANING = 0.9;
+/** Fewer segments say next to nothing of what a filter could explain. */
+const ENOUGH_SEGMENTS = 8;
+/** Under this share (−90 dB) nothing is left. */
+const NOTHING_LEFT = 1e-9;
+
 /**
- * Whether what any filter could make of each channel clearly speaks for the order as it is. The phase of crossovers, which the fit does not know,
- * leaves little of the products that are held against each other otherwise.
+ * The order that what any filter could make of each channel clearly speaks for: an equalizer, a flip or crossovers on one side say nothing against it, while the
+ * products at one gain may.
  */
-function speaksForStraight({ referencePowers, crosses, renderPowers }: PairSums): boolean {
+function orderByFilters({ referencePowers, crosses, renderPowers, segments }: PairSums): {
+  clearly: "straight" | "swapped" | "open";
+  leansSwapped: boolean;
+} {
+  if (referencePowers.length < 2) return { clearly: "straight", leansSwapped: false };
+  if (segments < ENOUGH_SEGMENTS) return { clearly: "open", leansSwapped: true };
   const count = renderPowers.length;
-  const explained = (i: number, j: number) => {
+  const left = (i: number, j: number) => {
     const cross = crosses[i * count + j];
-    let sum = 0;
-    for (const [k, power] of referencePowers[i].entries())
+    let [sum, whole] = [0, 0];
+    for (const [k, power] of referencePowers[i].entries()) {
+      whole += renderPowers[j][k];
       if (power > 0) sum += (cross[2 * k] * cross[2 * k] + cross[2 * k + 1] * cross[2 * k + 1]) / power;
-    return sum;
+    }
+    return { left: Math.max(0, whole - sum), whole };
   };
-  if (referencePowers.length < 2) return false;
-  const [straight, across] = [explained(0, 0) + explained(1, 1), explained(0, 1) + explained(1, 0)];
-  return straight - across > CLEARLY_STRAIGHT * (straight + across);
+  const [a, b, c, d] = [left(0, 0), left(1, 1), left(0, 1), left(1, 0)];
+  const floor = NOTHING_LEFT * (a.whole + b.whole);
+  const [straight, across] = [a.left + b.left + floor, c.left + d.left + floor];
+  const clearly = straight < CLEARLY_LESS * across ? "straight" : across < CLEARLY_LESS * straight ? "swapped" : "open";
+  return { clearly, leansSwapped: across < LEANING * straight };
 }
 
 /** Whether parts of the passage speak for either order, where it would matter which. */
-function isDoubtful({ render, reference }: Matrix, lead: number, leads: readonly number[]): boolean {
+function isDoubtful(
+  { render, reference }: Matrix,
+  lead: number,
+  leads: readonly number[],
+  isOverruled: boolean,
+): boolean {
   const total = Math.sqrt((render[0] + render[1]) * (reference[0] + reference[1]));
   if (leads.length < 2 || Math.abs(lead) <= LEAST_ORDER_DIFFERENCE * total) return false;
+  if (isOverruled) return true;
   const all = leads.reduce((sum, v) => sum + Math.abs(v), 0);
   const against = leads.reduce((sum, v) => sum + (v * lead < 0 ? Math.abs(v) : 0), 0);
   return against > MOST_AGAINST * all;
 }
 
-/** How much later the second channel is than the first, each against its own; 0 where that is within what they may be off. */
-function sidesApart(whole: PairSums, first: number, second: number): number {
-  const fits = [alone(whole, 0, first), alone(whole, 1, second)].map((shared) =>
-    fitDelay(shared, coherenceOf(shared, false)),
-  );
-  const [left, right] = fits;
-  if (!left || !right || left.agreement < LEAST_AGREEMENT || right.agreement < LEAST_AGREEMENT) return 0;
+/** Each channel of the render against its own of the reference; null where they share too little. */
+function sidesOf(whole: PairSums, first: number, second: number): (DelayFit | null)[] {
+  return [alone(whole, 0, first), alone(whole, 1, second)].map((shared) => {
+    const fit = fitDelay(shared, coherenceOf(shared, false));
+    return fit && fit.agreement >= LEAST_AGREEMENT ? fit : null;
+  });
+}
+
+/** How much later the second channel is than the first; 0 where that is within what they may be off. */
+function sidesApart([left, right]: readonly (DelayFit | null)[]): number {
+  if (!left || !right) return 0;
   const apart = right.offsetSamples - left.offsetSamples;
   return Math.abs(apart) > SIDES_APART_SAMPLES + left.errorSamples + right.errorSamples ? apart : 0;
 }

@@ -34,15 +34,16 @@ const EDGE_FRAMES = 512;
 const MOSTLY_ENDS = 0.9;
 
 /**
- * A signal faded in and out: cut hard, each end is a click, and two files of one length would be found in step by their ends
+ * A signal without its DC, faded in and out: cut hard, each end is a click, and two files of one length would be found in step by their ends
  * whatever lies between.
  */
 function withSoftEdges(signal: Float32Array): Float32Array {
   const edge = Math.min(EDGE_FRAMES, signal.length >> 3);
-  const ends = energyOf(signal.subarray(0, edge)) + energyOf(signal.subarray(signal.length - edge));
+  const mean = signal.reduce((sum, v) => sum + v, 0) / Math.max(1, signal.length);
+  const faded = signal.map((v) => v - mean);
+  const ends = energyOf(faded.subarray(0, edge)) + energyOf(faded.subarray(faded.length - edge));
   // A single click at the very start is all there is to go by.
-  if (ends > MOSTLY_ENDS * energyOf(signal)) return signal;
-  const faded = signal.slice();
+  if (ends > MOSTLY_ENDS * energyOf(faded)) return faded;
   for (let i = 0; i < edge; i++) {
     const gain = 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / edge);
     faded[i] *= gain;

@@ -9,6 +9,9 @@ const LEAST_AGREEING = 0.75;
 const LEAST_OVERLAP = 0.3;
 /** Less of the render than this explained by the reference is told: a null of −3 dB. */
 const LITTLE_SHARED = 0.5;
+/** Where no more segments than this were to be had, frequencies that agree less than this are told: takes of one drum agree by as much (by trial). */
+const FEW_SEGMENTS = 12;
+const ALIKE_AGREEMENT = 0.85;
 /** The other polarity must fit this much worse. */
 const POLARITY_LEAD = 1.5;
 /** More than this share of the third octaves speaking for the other polarity is told. */
@@ -52,6 +55,9 @@ export function doubtsOf(place: Place, order: ChannelOrder, overlap: number, rat
   }
   if (coherence.renderShare < LITTLE_SHARED) {
     doubts.push(`only ${Math.round(100 * coherence.renderShare)} % of the render's sound is the dry render's`);
+  }
+  if (place.whole.segments < FEW_SEGMENTS && fit.agreement < ALIKE_AGREEMENT) {
+    doubts.push("so little sound may be another take of the same one");
   }
   if (fit.otherMisfit < POLARITY_LEAD * fit.misfit || fit.contrary > MOST_CONTRARY) {
     doubts.push("the render's phase is turned so far that its polarity cannot be told");

@@ -57,9 +57,14 @@ function windowOf(frames: number): Float64Array {
   return known;
 }
 
-/** Spectrum of one Hann-windowed stretch; null when it is silent. */
-const windowed = (stretch: Float32Array): Float64Array | null =>
-  stretch.some((v) => v !== 0) ? forwardWindowed(stretch, windowOf(stretch.length)) : null;
+/** Under a Hann window DC lies in the lowest two bins: they are left out, or it would be taken for sound that both share, or that one lacks. */
+const DC_BINS = 2;
+
+/** Spectrum of one Hann-windowed stretch without its DC; null when it is silent. */
+function windowed(stretch: Float32Array): Float64Array | null {
+  if (stretch.every((v) => v === stretch[0])) return null;
+  return forwardWindowed(stretch, windowOf(stretch.length)).fill(0, 0, 2 * DC_BINS);
+}
 
 /** The spectrum turned forward by part of a sample, in place. */
 function turnForward(spectrum: Float64Array, samples: number, frames: number): void {

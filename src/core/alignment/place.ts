@@ -24,8 +24,24 @@ export type Material = {
   spectra: ReferenceSpectra;
 };
 
-/** One channel of a mono render stands against the dry render's mid; a mono dry render against both sides. */
+/** A channel this far under the other one (power) is silent: what dither left there says nothing. */
+const SILENT_SHARE = 1e-6;
+
+/** The one channel that sounds, where the other one is silent; null where both sound. */
+function loneChannel({ channels }: Views): number | null {
+  if (channels.length < 2) return null;
+  const [left, right] = channels.map(({ energy }) => energy);
+  if (right <= SILENT_SHARE * left) return 0;
+  return left <= SILENT_SHARE * right ? 1 : null;
+}
+
+/** One channel of a mono render stands against the dry render's mid; a mono dry render against both sides; where a side is silent, the other one alone. */
 export function materialOf(reference: Views, render: Views): Material {
+  const common = { reference, render, spectra: new Map() };
+  const both = reference.channels.length > 1 && render.channels.length > 1;
+  const lone = both ? (loneChannel(render) ?? loneChannel(reference)) : null;
+  if (lone !== null)
+    return { ...common, referenceViews: [reference.channels[lone]], renderViews: [render.channels[lone]] };
   const renderViews = render.channels;
   const referenceViews =
     renderViews.length === 1
@@ -33,7 +49,7 @@ export function materialOf(reference: Views, render: Views): Material {
       : reference.channels.length === 1
         ? [reference.channels[0], reference.channels[0]]
         : reference.channels;
-  return { reference, render, referenceViews, renderViews, spectra: new Map() };
+  return { ...common, referenceViews, renderViews };
 }
 
 /** Where the render lies, with all that speaks for it and against it. */

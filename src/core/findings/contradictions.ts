@@ -1,6 +1,7 @@
 import type { SightedVerdict } from "../archive/rows";
 import { aboveHearingSentence } from "../blind/verdict";
 import { TOLERANCE_LU } from "../matching/match";
+import { IDENTICAL_WORDS } from "../words/identity";
 import { cellOf, findingOf, type OpenBook, pairOf } from "./book";
 import { discriminationScore, type Liking, likingScore } from "./tests";
 
@@ -131,8 +132,6 @@ function louderBefore(book: OpenBook): Contradiction[] {
   return [...sighted, ...blind];
 }
 
-const SAME_WORDS = { bit: "sample for sample", "24-bit": "to the 24th bit", "16-bit": "to the 16th bit" } as const;
-
 function identicalAndHeard(book: OpenBook): Contradiction[] {
   return book.discriminations.flatMap((d): Contradiction[] => {
     const pair = pairOf(book, d.passageId, ...d.candidateIds);
@@ -143,7 +142,7 @@ function identicalAndHeard(book: OpenBook): Contradiction[] {
         kind: "identical and heard",
         passageId: d.passageId,
         candidateIds: [...d.candidateIds],
-        says: `${d.candidateIds.map(book.titleOf).join(" and ")} are the same ${SAME_WORDS[pair.identical]}, and ${listeners} told them apart (${discriminationScore(d)}). Look at the run: what was heard was not these files.`,
+        says: `${d.candidateIds.map(book.titleOf).join(" and ")} are ${IDENTICAL_WORDS[pair.identical]}, and ${listeners} told them apart (${discriminationScore(d)}). Look at the run: what was heard was not these files.`,
         runIds: d.runs.map(({ id }) => id),
       },
     ];

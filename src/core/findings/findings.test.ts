@@ -163,7 +163,7 @@ describe("what contradicts what", () => {
       { passageId: "Chime", candidateIds: ["Drive", "Bus"] as const, identical: "24-bit" as const, nullDb: -140 },
     ];
     expect(contradictionsIn(bookOf({ runs, pairs }))[0].says).toMatch(
-      /^Bus and Drive are the same to the 24th bit, and 3 listeners told them apart .* Look at the run/,
+      /^Bus and Drive are identical to 24 bits, and 3 listeners told them apart .* Look at the run/,
     );
   });
 

@@ -1,3 +1,4 @@
+import { IDENTICAL_WORDS } from "../words/identity";
 import type { Report, ReportedFigures } from "./report";
 
 const MINUS = "−";
@@ -64,7 +65,7 @@ const FIGURES: [head: string, cell: (render: Reported) => string][] = [
   [
     "Null, dB",
     ({ nullDb, identical, isDry }) =>
-      isDry ? NONE : identical === "no" ? figureText(nullDb) : `identical (${identical})`,
+      isDry ? NONE : identical === "no" ? figureText(nullDb) : IDENTICAL_WORDS[identical],
   ],
 ];
 

@@ -3,6 +3,7 @@ import { trialCount } from "../blind/plan";
 import type { Run } from "../blind/run";
 import { aboveHearingSentence, runVerdict } from "../blind/verdict";
 import type { SettingLine } from "../candidates/candidate";
+import type { PairFigures } from "../difference/pair";
 import { METHOD_UNITS } from "../matching/match-passage";
 import { cellOf, type OpenBook, openBook } from "./book";
 import { contradictionsIn } from "./contradictions";
@@ -76,7 +77,7 @@ export type RenderFigures = {
 };
 
 /** What a render comes to against the dry one, which the book has: of the whole passage. */
-type AgainstDry = { nullDb: Figure; identical: string; apart: string | null };
+type AgainstDry = { nullDb: Figure; identical: PairFigures["identical"]; apart: string | null };
 export type ReportedFigures = Omit<RenderFigures, "passageId" | "candidateId"> & AgainstDry;
 
 /** What a report is made of besides the book. */

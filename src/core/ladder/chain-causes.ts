@@ -1,4 +1,4 @@
-import { dbFromPower } from "../audio/decibels";
+import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
 import type { CauseChannels, CauseFound, EqCause } from "./causes";
 import { aroundStage, settle } from "./chain-fit";
@@ -42,6 +42,8 @@ const RANGE_TAIL = 0.05;
 const LEAST_BALANCE_DB = 0.05;
 /** Curves of two channels are one where they differ by no more than their errors and this (dB). */
 const SAME_SHAPE_DB = 0.1;
+/** So far down, curves are next to nothing, and how far they go is not told apart. */
+const NOTHING_DB = -40;
 /** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
 export const ALIASING_LEAD_DB = 2;
 
@@ -86,9 +88,12 @@ function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, p
     gainDb: rounded(gainDb),
     errorDb: rounded(errorDb.map((db) => (db < MOST_ERROR_DB ? db : Number.NaN))),
     phase,
-    bands: (bands?.bands ?? []).map((band) => {
+    bands: (bands?.bands ?? []).flatMap((band) => {
       const error = errorDb[nearest(band.hertz)];
-      return { ...band, errorDb: error < MOST_ERROR_DB ? error : null };
+      // A band that is no more than what is not known of it is none.
+      if (band.gainDb !== null && Math.abs(band.gainDb) < Math.max(FLAT_SHAPE_DB, Math.min(error, MOST_ERROR_DB)))
+        return [];
+      return [{ ...band, errorDb: error < MOST_ERROR_DB ? error : null }];
     }),
     mostDb,
     mostHertz: at < 0 ? 0 : hertz[at],
@@ -100,7 +105,7 @@ function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, p
 function isOneShape(a: EqReading, b: EqReading): boolean {
   for (const [i, db] of a.gainDb.entries()) {
     const other = b.gainDb[i];
-    if (Number.isNaN(db) || Number.isNaN(other)) continue;
+    if (Number.isNaN(db) || Number.isNaN(other) || Math.max(db, other) < NOTHING_DB) continue;
     if (Math.abs(db - other) > SAME_SHAPE_DB + a.errorDb[i] + b.errorDb[i]) return false;
   }
   return true;
@@ -355,12 +360,13 @@ function evenAndOdd(signal: Float64Array, curve: SaturationStage["curves"][numbe
   return { even, odd };
 }
 
-/** Level, balance or width by the flat gains of the channels. */
-export function flatCauses(flatDb: readonly number[], domain: Domain, leaningWorthDb: number | null): CauseFound[] {
+/** Balance or width by the flat gains of the channels, where they lie further apart than a residual of that share leaves open. */
+export function flatCauses(flatDb: readonly number[], domain: Domain, residualShare: number): CauseFound[] {
   if (flatDb.length < 2) return [];
   const apart = flatDb[1] - flatDb[0];
-  if (!(Math.abs(apart) >= LEAST_BALANCE_DB)) return [];
+  const errorDb = dbFromAmplitude(1 + Math.sqrt(residualShare));
+  if (!(Math.abs(apart) >= Math.max(LEAST_BALANCE_DB, errorDb))) return [];
   return domain === "left-right"
-    ? [{ cause: "balance", channels: "both", worthDb: leaningWorthDb, balanceDb: apart }]
-    : [{ cause: "width", channels: "both", worthDb: leaningWorthDb, widthDb: apart < -60 ? null : apart }];
+    ? [{ cause: "balance", channels: "both", worthDb: null, balanceDb: apart }]
+    : [{ cause: "width", channels: "both", worthDb: null, widthDb: apart < -60 ? null : apart }];
 }

@@ -1,11 +1,13 @@
 import type { Biquad } from "../audio/biquad";
+import { deconvolved, inverseResponse } from "../audio/deconvolved";
+import type { Filter } from "../audio/through-filters";
 import { descend, energyUnder, type LeastSquares } from "../numeric/conjugate-gradients";
-import { type Eq, type EqForm, fitEq, throughEq } from "./eq-fit";
+import { type Eq, fitEq, throughEq } from "./eq-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
 import { added, bestGainOverTime, type GainOverTime, gainFormOf, undone } from "./gain-fit";
 import { countsBefore, type LinearStage, linearised } from "./linear-stages";
 import type { PairSignals } from "./pair-signals";
-import { INTERVALS, SaturationFit, safeSlope, slopesOf } from "./saturation-curve";
+import { INTERVALS, SaturationFit, safeSlope, slopesOf, unsaturated } from "./saturation-curve";
 import {
   type CascadeStage,
   type Chain,
@@ -113,32 +115,49 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
   return { chain, left: start };
 }
 
-/** Inverses that were found, by the filters they undo, and by Here, as where the next one begins. */
+/** Taps that a cascade's response is worked out over, and that it is undone with. */
+const CASCADE_TAPS = 16_384;
+
+/** The response of each channel of a filter or a cascade; null where channels are heard together. */
+function responsesOf(stage: FilterStage | CascadeStage): { responses: Float64Array[]; lead: number } | null {
+  if (stage.kind === "filter")
+    return stage.eq.isCrossed
+      ? null
+      : { responses: stage.eq.filters.map(({ responses: [h] }) => h), lead: stage.eq.lead };
+  const impulse = new Float64Array(CASCADE_TAPS);
+  impulse[0] = 1;
+  return {
+    responses: throughCascade(
+      stage.sections.map(() => impulse),
+      stage.sections,
+    ),
+    lead: 0,
+  };
+}
+
+/** Inverses of filters with crosstalk that were found, by the filters they undo. */
 const inverses = new WeakMap<Eq, Eq>();
 
-/** What undoes a filter, for sounds like Here. */
-export function inverseOf(here: Signals, eq: Eq, weight: Float64Array): Eq {
+/** The filter that undoes a filter or a cascade, for sounds like its input. */
+export function undoing(input: Signals, stage: FilterStage | CascadeStage, { judged }: PairSignals): Filter[] {
+  const own = responsesOf(stage);
+  if (own) {
+    const taps = Math.max(CASCADE_TAPS, own.responses[0].length);
+    const form = { taps, lead: taps / 8 };
+    return input.map((_, c) => ({
+      responses: [inverseResponse(ofChannel(own.responses, c), own.lead, form)],
+      lead: form.lead,
+    }));
+  }
+  return crossedInverse(input, (stage as FilterStage).eq, judged).filters;
+}
+
+function crossedInverse(input: Signals, eq: Eq, weight: Float64Array): Eq {
   const known = inverses.get(eq);
   if (known) return known;
   const { taps, lead, isCrossed } = eq;
-  const inverse = fitEq(throughEq(here, eq), here, [weight], { taps, lead, isCrossed }, undefined, INVERSE_STEPS);
+  const inverse = fitEq(throughEq(input, eq), input, [weight], { taps, lead, isCrossed }, undefined, INVERSE_STEPS);
   inverses.set(eq, inverse);
-  return inverse;
-}
-
-/** Taps that a cascade is undone with. */
-const CASCADE_TAPS = 4096;
-
-const cascadeInverses = new WeakMap<CascadeStage, Eq>();
-
-/** The filter that undoes a filter or a cascade, for sounds like its input. */
-export function undoing(input: Signals, stage: FilterStage | CascadeStage, { judged, sampleRateHz }: PairSignals): Eq {
-  if (stage.kind === "filter") return inverseOf(input, stage.eq, judged);
-  const known = cascadeInverses.get(stage);
-  if (known) return known;
-  const form: EqForm = { taps: CASCADE_TAPS, lead: CASCADE_TAPS / 8, isCrossed: false };
-  const inverse = fitEq(throughStage(input, stage, sampleRateHz), input, [judged], form, undefined, INVERSE_STEPS);
-  cascadeInverses.set(stage, inverse);
   return inverse;
 }
 
@@ -150,7 +169,11 @@ function withoutFilter(
   pair: PairSignals,
 ): Signals {
   const inverse = stage.kind === "cascade" ? inverseSections(stage) : null;
-  return inverse ? throughCascade(signals, inverse) : throughEq(signals, undoing(input, stage, pair));
+  if (inverse) return throughCascade(signals, inverse);
+  const own = responsesOf(stage);
+  return own
+    ? signals.map((signal, c) => deconvolved(signal, ofChannel(own.responses, c), own.lead))
+    : throughEq(signals, crossedInverse(input, (stage as FilterStage).eq, pair.judged));
 }
 
 /** A zero nearer to the unit circle is not divided by. */
@@ -192,11 +215,14 @@ export function aroundPlace(pair: PairSignals, chain: Chain, place: number, weig
       weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(gains[c][n]) ** 2));
       wanted = wanted.map((signal, c) => signal.map((v, n) => v / safeSlope(gains[c][n])));
     } else {
-      const slopes = input.map((signal, c) => slopesOf(signal, ofChannel(stage.curves, c)));
-      const now = signals[i + 1];
+      const before = wanted.map((signal, c) => unsaturated(signal, ofChannel(stage.curves, c)) ?? input[c]);
+      const now = throughStage(before, stage, rateHz);
+      const slopes = before.map((signal, c) => slopesOf(signal, ofChannel(stage.curves, c)));
       const target = wanted;
       weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(slopes[c][n]) ** 2));
-      wanted = input.map((signal, c) => signal.map((v, n) => v + (target[c][n] - now[c][n]) / safeSlope(slopes[c][n])));
+      wanted = before.map((signal, c) =>
+        signal.map((v, n) => v + (target[c][n] - now[c][n]) / safeSlope(slopes[c][n])),
+      );
     }
   }
   return { under: signals[place], wanted, weights };
@@ -307,7 +333,7 @@ export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.
       const around = aroundStage(pair, now, place, weight);
       const linked = gainAround(around, pair.sampleRateHz);
       const gain = stage.gain.isLinked ? linked : unlinkedGain(around, pair.sampleRateHz);
-      return now.with?.(place, { kind: "gain", gain }) ?? now;
+      return now.with(place, { kind: "gain", gain });
     }
     if (stage.kind === "saturation") {
       const anew = saturationAround(aroundStage(pair, now, place, weight));

@@ -25,10 +25,10 @@ import { type LeftPart, leftOver, leftPartSchema } from "./left-over";
 import {
   type ExcerptPlan,
   energyOf,
+  FOR_CHAINS,
   IN_FULL,
   type PairSignals,
   pairSignals,
-  SCOUTED,
   type Worth,
 } from "./pair-signals";
 import { coherentEnergies } from "./pair-transfer";
@@ -337,7 +337,7 @@ function explained(
     return domain === "mid-side" ? inMidSide(own) : own;
   };
   const inFull = prepared(plain);
-  const search = searchChain(inFull, prepared(excerpt(SCOUTED, known)), pause);
+  const search = searchChain(inFull, prepared(excerpt(FOR_CHAINS, known)), pause);
   pause("Weighing each stage");
   const { pair } = search;
   const pruned = prunedChain(search, pause);
@@ -366,7 +366,11 @@ function explained(
   pause("Checking all of it");
   const model = applied(task.inStep.here, task.inStep.yonder, task.region, found, "bend");
   const timeline = timelineOf(model, withoutOffset(task.inStep.yonder, offsets), survey, () => pause());
-  const exceptions = exceptionsIn(timeline, survey);
+  const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
+  const exceptions = exceptionsIn(timeline, survey, {
+    startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead)),
+    endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
+  });
   return {
     ...search,
     chain,
@@ -396,8 +400,8 @@ function inverseFor(pair: PairSignals, chain: Chain, place: number): FoundFilter
   const stage = chain[place];
   if (stage.kind !== "filter" && stage.kind !== "cascade") return null;
   if (!chain.slice(0, place).some(({ kind }) => kind === "gain")) return null;
-  const { filters, lead } = undoing(throughChain(pair.here, chain.slice(0, place), pair.sampleRateHz), stage, pair);
-  return { responses: filters.map((f) => f.responses.map((h) => h.slice())), lead };
+  const filters = undoing(throughChain(pair.here, chain.slice(0, place), pair.sampleRateHz), stage, pair);
+  return { responses: filters.map((f) => f.responses.map((h) => h.slice())), lead: filters[0].lead };
 }
 
 /** Level by energy in what goes together, and by the gain of the deepest null. */
@@ -503,7 +507,7 @@ function described(
     domain === "mid-side" && energyOf(pair.judged, [pair.yonder[1]]) < GONE * energyOf(pair.judged, [pair.here[1]]);
   const flat: CauseFound[] = isMono
     ? [{ cause: "width", channels: "both", worthDb: null, widthDb: null }]
-    : flatCauses(flatDb, domain, null);
+    : flatCauses(flatDb, domain, last.crossValidated);
   const levelCause: CauseFound[] =
     Math.abs(level.levelDb) < LEAST_LEVEL_DB
       ? []

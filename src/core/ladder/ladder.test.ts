@@ -8,7 +8,7 @@ import { noise, silence, sine } from "../stimuli/signals";
 import { BELL_AND_SHELF, laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
 import { gainsOf } from "./gain-curve";
 import { type Ladder, ladderOf } from "./ladder-report";
-import { energyOf, pairSignals, SCOUTED } from "./pair-signals";
+import { energyOf, FOR_CHAINS, pairSignals } from "./pair-signals";
 import { searchChain } from "./search";
 
 const quiet = () => {};
@@ -74,7 +74,7 @@ describe("the ladder, on single stages", () => {
     const task = laddered(here, yonder);
     const { pair, chain, left } = searchChain(
       pairSignals(task.inStep.here, task.inStep.yonder, task.region),
-      pairSignals(task.inStep.here, task.inStep.yonder, task.region, SCOUTED),
+      pairSignals(task.inStep.here, task.inStep.yonder, task.region, FOR_CHAINS),
       quiet,
     );
     expect(10 * Math.log10(left / energyOf(pair.judged, pair.yonder))).toBeLessThan(-45);

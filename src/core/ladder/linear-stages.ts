@@ -191,18 +191,22 @@ export function columnsOf(signal: Float64Array, row: readonly Biquad[]): Column[
 /** Adds Σ w · column · columnᵀ to a matrix, by as many frames as it takes to know it. */
 export function addColumnProducts(columns: readonly Column[], weight: Float64Array, matrix: Float64Array): void {
   const size = columns.length;
-  const share = sampledShare(weight, size);
-  const runs = sampledRuns(weight, size);
-  const heavy = new Float64Array(weight.length);
-  for (let a = 0; a < size; a++) {
-    const { signal: u, late: lateU, sign: signU } = columns[a];
+  const { runs, share } = sampled(weight, size);
+  const frames = runs.reduce((sum, { count }) => sum + count, 0);
+  const gathered = columns.map(({ signal, late }) => {
+    const own = new Float64Array(frames);
+    let at = 0;
     for (const { from, count } of runs)
-      for (let n = Math.max(2, from); n < from + count; n++) heavy[n] = weight[n] * u[n - lateU];
+      for (let n = from - late; n < from - late + count; n++) own[at++] = n < 0 ? 0 : signal[n];
+    return own;
+  });
+  const weights = new Float64Array(frames);
+  let at = 0;
+  for (const { from, count } of runs) for (let n = from; n < from + count; n++) weights[at++] = weight[n];
+  for (let a = 0; a < size; a++) {
+    const heavy = times(weights, gathered[a]);
     for (let b = 0; b <= a; b++) {
-      const { signal: v, late: lateV, sign: signV } = columns[b];
-      let sum = 0;
-      for (const { from, count } of runs) sum += productOver(heavy, v, lateV, Math.max(2, from), from + count);
-      const value = share * signU * signV * sum;
+      const value = share * columns[a].sign * columns[b].sign * productOver(heavy, gathered[b], 0, 0, frames);
       matrix[a * size + b] += value;
       if (a !== b) matrix[b * size + a] += value;
     }
@@ -210,30 +214,24 @@ export function addColumnProducts(columns: readonly Column[], weight: Float64Arr
 }
 
 /** Frames for each unknown that are enough to know how the unknowns hang together, in blocks of so many. */
-const ENOUGH_FRAMES = 6000;
-const BLOCK_FRAMES = 32;
+const ENOUGH_FRAMES = 2000;
+const BLOCK_FRAMES = 8;
 
-/** Where a weight is not 0: all of it, or blocks evenly spread where there is more than is needed. */
-function sampledRuns(weight: Float64Array, unknowns: number): Run[] {
+/** Where a weight is not 0: all of it, or blocks evenly spread where there is more than is needed; and how many frames stand for one that is looked at. */
+function sampled(weight: Float64Array, unknowns: number): { runs: Run[]; share: number } {
   const runs = [...weightedRuns(weight)];
   const frames = runs.reduce((sum, { count }) => sum + count, 0);
   const every = Math.floor(frames / (ENOUGH_FRAMES * unknowns));
-  if (every < 2) return runs;
+  if (every < 2) return { runs, share: 1 };
   const step = every * BLOCK_FRAMES;
-  return runs.flatMap(({ from, count }) =>
+  const some = runs.flatMap(({ from, count }) =>
     Array.from({ length: Math.ceil(count / step) }, (_, i) => ({
       from: from + i * step,
       count: Math.min(BLOCK_FRAMES, count - i * step),
     })),
   );
+  return { runs: some, share: frames / some.reduce((sum, { count }) => sum + count, 0) };
 }
-
-/** How many frames stand for one that was looked at. */
-const sampledShare = (weight: Float64Array, unknowns: number): number => {
-  const all = [...weightedRuns(weight)].reduce((sum, { count }) => sum + count, 0);
-  const some = sampledRuns(weight, unknowns).reduce((sum, { count }) => sum + count, 0);
-  return some > 0 ? all / some : 1;
-};
 
 function productOver(heavy: Float64Array, v: Float64Array, late: number, from: number, end: number): number {
   let sum = 0;

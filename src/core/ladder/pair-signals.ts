@@ -5,8 +5,8 @@ import type { FrameRange, Sound } from "../audio/sound";
 export type ExcerptPlan = { mostSeconds: number; stretches: number; reach: number };
 /** What is fitted and judged on, with room for the longest filter. */
 export const IN_FULL: ExcerptPlan = { mostSeconds: 8, stretches: 5, reach: 32_768 };
-/** What is looked for first, quickly: which parts there are, and in which order. */
-export const SCOUTED: ExcerptPlan = { mostSeconds: 2.4, stretches: 3, reach: 4096 };
+/** What chains of several stages are looked for and fitted on: each round of that takes long. */
+export const FOR_CHAINS: ExcerptPlan = { mostSeconds: 3.2, stretches: 4, reach: 8192 };
 /** Halves are told apart in so many segments at the least, and in segments of this many seconds at the most. */
 const LEAST_SEGMENTS = 8;
 const SEGMENT_SECONDS = 1;

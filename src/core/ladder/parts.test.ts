@@ -21,7 +21,7 @@ import {
   SplineOperator,
 } from "./gain-curve";
 import { bestGainOverTime, gainFormOf, throughGain, undone } from "./gain-fit";
-import { channelOf, energyOf, IN_FULL, pairSignals, SCOUTED, withReach } from "./pair-signals";
+import { channelOf, energyOf, FOR_CHAINS, IN_FULL, pairSignals, withReach } from "./pair-signals";
 import { SaturationFit, saturated, saturatedAt, slopeOf } from "./saturation-curve";
 import { predictionOf, whitened, whiteningOf } from "./whitening";
 
@@ -430,7 +430,7 @@ describe("what a pair is taken apart on", () => {
       fc.property(fc.double({ min: 0.2, max: 60, noNaN: true }), fc.constantFrom(1, 2), (seconds, channels) => {
         const frames = Math.round(seconds * 8000);
         const sound = soundOf(noise(seconds, 0.1, 3, channels, 8000));
-        for (const taking of [IN_FULL, SCOUTED]) {
+        for (const taking of [IN_FULL, FOR_CHAINS]) {
           const pair = pairSignals(sound, sound, { startFrame: 0, endFrame: Math.min(frames, sound.frames) }, taking);
           const sum = (weight: Float64Array) => weight.reduce((s, v) => s + v, 0);
           expect(pair.judgedFrames).toBeLessThanOrEqual(taking.mostSeconds * 8000);

@@ -278,50 +278,100 @@ export function slopesOf(signal: Float64Array, curve: SaturationCurve): Float64A
 
 /** What the knots of a curve do to each sample of a signal, at its own rate. */
 export class SaturationBasis {
-  private readonly intervals: number;
-  private readonly values = new Float64Array(4);
+  /** The interval each sample lies in, and how far into it. */
+  private readonly interval: Uint16Array;
+  private readonly into: Float64Array;
+  private readonly size: number;
 
-  constructor(
-    private readonly signal: Float64Array,
-    private readonly curve: SaturationCurve,
-  ) {
-    this.intervals = curve.knots.length - 3;
-  }
-
-  private at(n: number): number {
-    const { reach } = this.curve;
-    const { k, t } = placeIn(reach, this.intervals, Math.max(-reach, Math.min(reach, this.signal[n])));
-    basisAt(t, this.values);
-    return k;
+  constructor(signal: Float64Array, { reach, knots }: SaturationCurve) {
+    this.size = knots.length;
+    this.interval = new Uint16Array(signal.length);
+    this.into = new Float64Array(signal.length);
+    for (let n = 0; n < signal.length; n++) {
+      const { k, t } = placeIn(reach, this.size - 3, Math.max(-reach, Math.min(reach, signal[n])));
+      this.interval[n] = k;
+      this.into[n] = t;
+    }
   }
 
   apply(knots: Float64Array, output: Float64Array): void {
-    const { values } = this;
+    const cubics = cubicsOf({ reach: 1, knots, oversampling: 1 });
     for (let n = 0; n < output.length; n++) {
-      const k = this.at(n);
-      output[n] = values[0] * knots[k] + values[1] * knots[k + 1] + values[2] * knots[k + 2] + values[3] * knots[k + 3];
+      const [c, t] = [4 * this.interval[n], this.into[n]];
+      output[n] = cubics[c] + t * (cubics[c + 1] + t * (cubics[c + 2] + t * cubics[c + 3]));
     }
   }
 
   addAdjoint(signal: Float64Array, knots: Float64Array): void {
-    const { values } = this;
+    // Sums of powers of the way into each interval; they become knots at the end.
+    const sums = new Float64Array(4 * (this.size - 3));
     for (let n = 0; n < signal.length; n++) {
-      if (signal[n] === 0) continue;
-      const k = this.at(n);
-      for (let b = 0; b < 4; b++) knots[k + b] += values[b] * signal[n];
+      const v = signal[n];
+      if (v === 0) continue;
+      const [c, t] = [4 * this.interval[n], this.into[n]];
+      sums[c] += v;
+      sums[c + 1] += v * t;
+      sums[c + 2] += v * t * t;
+      sums[c + 3] += v * t * t * t;
+    }
+    for (let k = 0; k < this.size - 3; k++) {
+      const [p0, p1, p2, p3] = sums.subarray(4 * k, 4 * k + 4);
+      knots[k] += (p0 - 3 * p1 + 3 * p2 - p3) / 6;
+      knots[k + 1] += (4 * p0 - 6 * p2 + 3 * p3) / 6;
+      knots[k + 2] += (p0 + 3 * p1 + 3 * p2 - 3 * p3) / 6;
+      knots[k + 3] += p3 / 6;
     }
   }
 
   /** Adds Σ w · basis · basisᵀ to a matrix. */
   addNormal(weight: Float64Array, matrix: Float64Array): void {
-    const { values } = this;
-    const size = this.curve.knots.length;
+    const values = new Float64Array(4);
     for (let n = 0; n < weight.length; n++) {
       const w = weight[n];
       if (w === 0) continue;
-      const k = this.at(n);
+      const k = this.interval[n];
+      basisAt(this.into[n], values);
       for (let a = 0; a < 4; a++)
-        for (let b = 0; b < 4; b++) matrix[(k + a) * size + k + b] += w * values[a] * values[b];
+        for (let b = 0; b < 4; b++) matrix[(k + a) * this.size + k + b] += w * values[a] * values[b];
     }
   }
 }
+
+/** Points a curve is turned round by. */
+const INVERSE_POINTS = 4096;
+
+/** A signal with a curve undone, sample by sample; null where the curve does not rise all the way. Flat ends are left at their beginning. */
+export function unsaturated(signal: Float64Array, curve: SaturationCurve): Float64Array | null {
+  const { reach } = curve;
+  if (reach === 0) return null;
+  const step = (2 * reach) / INVERSE_POINTS;
+  const outputs = Float64Array.from({ length: INVERSE_POINTS + 1 }, (_, i) => saturatedAt(curve, i * step - reach));
+  const [first, last] = [outputs[0], outputs[INVERSE_POINTS]];
+  const slack = WIGGLE * (last - first);
+  let most = first;
+  for (const out of outputs) {
+    if (out < most - slack) return null;
+    if (out > most) most = out;
+  }
+  if (!(last > first)) return null;
+  const ends = [slopeOf(curve, -reach), slopeOf(curve, reach)];
+  // Where a place on the way from the lowest to the highest begins.
+  const starts = new Float64Array(INVERSE_POINTS + 1);
+  const scale = INVERSE_POINTS / (most - first);
+  let i = 0;
+  for (let place = 0; place <= INVERSE_POINTS; place++) {
+    const wanted = first + place / scale;
+    while (i < INVERSE_POINTS - 1 && outputs[i + 1] < wanted) i++;
+    const rise = outputs[i + 1] - outputs[i];
+    starts[place] = (i + (rise > 0 ? Math.max(0, Math.min(1, (wanted - outputs[i]) / rise)) : 0)) * step - reach;
+  }
+  return signal.map((v) => {
+    if (v <= first) return ends[0] > LEAST_SLOPE ? -reach + (v - first) / ends[0] : -reach;
+    if (v >= most) return ends[1] > LEAST_SLOPE ? reach + (v - last) / ends[1] : starts[INVERSE_POINTS];
+    const place = (v - first) * scale;
+    const k = Math.min(INVERSE_POINTS - 1, Math.floor(place));
+    return starts[k] + (place - k) * (starts[k + 1] - starts[k]);
+  });
+}
+/** A curve that falls by less than this part of its whole rise counts as rising: fits waver. */
+const WIGGLE = 1e-3;

@@ -13,7 +13,7 @@ import {
 } from "./chain-fit";
 import { bestEqForm, type ChosenForm, type Eq, type EqForm, fitEq } from "./eq-fit";
 import { bandGainsMove, bestGainOverTime, type GainOverTime } from "./gain-fit";
-import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
+import { channelOf, energyOf, type PairSignals, withReach } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import { FREE_OVERSAMPLING } from "./saturation-curve";
 import {
@@ -55,8 +55,6 @@ const CHANCE_SHIFT_SECONDS = 0.37;
 /** A stage put in has to leave less by this factor at once to be followed, and so many are. */
 const PROMISING = 0.98;
 const MOST_FOLLOWED = 3;
-/** Chains are fitted on so many stretches. */
-const CHAIN_STRETCHES = 3;
 /** Bands part with phase: filters beside them are so many times as long. */
 const BAND_FILTERS = 2;
 /** No more stages than this. */
@@ -207,7 +205,7 @@ export type Search = {
 const SHORT_SECONDS = 0.17;
 
 /** The chain between two sounds: a row of biquads or a filter alone where that is all, else whatever stages there are. */
-export function searchChain(inFull: PairSignals, scouted: PairSignals, pause: Pause): Search {
+export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause): Search {
   pause("Looking for a filter");
   const whole = wholeOf(inFull);
   const flat: Chain = [filterOf(inFull, FLAT)];
@@ -239,16 +237,13 @@ export function searchChain(inFull: PairSignals, scouted: PairSignals, pause: Pa
     }
   }
   pause("Looking for gain over time and saturation");
-  const found = scout(
-    first?.form.isCrossed ? scouted : channelOf(scouted, Math.min(telling, scouted.here.length - 1)),
-    pause,
-  );
+  const found = scout(first?.form.isCrossed ? few : channelOf(few, Math.min(telling, few.here.length - 1)), pause);
   const hasMore = found.chain.some((s) => causeOf(s) !== "eq");
   if (hasMore) {
     pause("Fitting all stages together");
-    const short = withReach(someStretches(inFull, CHAIN_STRETCHES), Math.round(SHORT_SECONDS * inFull.sampleRateHz));
-    const settled = fittedOn(short, forChannels(found.chain, short.here.length), pause);
-    if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = { pair: short, ...settled, alternative: null };
+    const settled = fittedOn(few, forChannels(found.chain, few.here.length), pause);
+    if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole)
+      best = { pair: few, ...settled, alternative: null };
   } else {
     const tried = first;
     const form = !tried || tried.isCut ? bestEqForm(alone, pause, tried ? { start: tried } : {}).form : tried.form;
@@ -270,6 +265,8 @@ function fittedOn(pair: PairSignals, start: Chain, pause: Pause): Settled {
     const settled = settle(pair, chain, options);
     if (settled.left < factor * best.left) best = settled;
   };
+  // Biquads first: all that follows is quicker with them.
+  best = withCascades(pair, best, pause);
   if (pair.here.length > 1)
     for (const [place, stage] of best.chain.entries()) {
       if (stage.kind === "gain" && stage.gain.isLinked && stage.gain.edgesHz.length === 0) {
@@ -279,16 +276,15 @@ function fittedOn(pair: PairSignals, start: Chain, pause: Pause): Settled {
         if (heldOutBy(own) < MIN_IMPROVEMENT_HALF_DB * heldOutBy(linked))
           consider(best.chain.with(place, { kind: "gain", gain: own }));
       } else if (stage.kind === "saturation" && stage.curves.length === 1) {
-        const each = { ...stage, curves: pair.here.map(() => stage.curves[0]) };
-        consider(
-          best.chain.with(place, saturationAround(aroundStage(pair, best.chain, place, pair.judged), each) ?? stage),
-        );
+        const around = aroundStage(pair, best.chain, place, pair.judged);
+        const each = saturationAround(around, { ...stage, curves: pair.here.map(() => stage.curves[0]) });
+        const tried = each && best.chain.with(place, each);
+        if (tried && residualBy(pair, tried) < PROMISING * best.left) consider(tried);
       }
     }
   pause();
   best = withoutAliasing(pair, best, pause);
-  const cascaded = withCascades(pair, best, pause);
-  if (cascaded !== best) return cascaded;
+  if (best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
   consider(withLongerFilters(pair, best.chain));
   return best;
 }

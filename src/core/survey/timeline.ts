@@ -4,7 +4,14 @@ import { PIECE_FRAMES, type Sound } from "../audio/sound";
 import { type Exception, runsWhere, type Survey, secondsOf } from "./survey";
 
 /** The residual step by step with the fit applied to Here, over all of the region. */
-export type Timeline = { residual: Float64Array; yonder: Float64Array; peak: Float64Array; peakFrame: Float64Array };
+export type Timeline = {
+  residual: Float64Array;
+  yonder: Float64Array;
+  /** The largest residual of a step, what Yonder is there, and where that is. */
+  peak: Float64Array;
+  peakYonder: Float64Array;
+  peakFrame: Float64Array;
+};
 
 export function timelineOf(
   explained: Sound,
@@ -14,7 +21,7 @@ export function timelineOf(
 ): Timeline {
   const frames = region.endFrame - region.startFrame;
   const count = Math.ceil(frames / stepFrames);
-  const [residual, own, peak, peakFrame] = Array.from({ length: 4 }, () => new Float64Array(count));
+  const [residual, own, peak, peakYonder, peakFrame] = Array.from({ length: 5 }, () => new Float64Array(count));
   const piece = stepFrames * Math.max(1, Math.floor(PIECE_FRAMES / stepFrames));
   for (let at = 0; at < frames; at += piece) {
     pause(at / frames);
@@ -29,12 +36,13 @@ export function timelineOf(
         own[step] += b[n] * b[n];
         if (Math.abs(rest) > peak[step]) {
           peak[step] = Math.abs(rest);
+          peakYonder[step] = Math.abs(b[n]);
           peakFrame[step] = region.startFrame + at + n;
         }
       }
     }
   }
-  return { residual, yonder: own, peak, peakFrame };
+  return { residual, yonder: own, peak, peakYonder, peakFrame };
 }
 
 /** A stretch is an exception where the model leaves more than this factor (23 dB) of what it leaves at most steps, by share, and 13 dB by energy… */
@@ -51,14 +59,23 @@ const MOST_SHARE = 0.6;
 const CLICK_OVER_AROUND = 3000;
 const CLICK_OF_STEP = 0.15;
 const LEAST_CLICK = 3e-3;
+/** And over Yonder itself there: a peak that a curve was never fitted at leaves a little of it. */
+const CLICK_OF_SAMPLE = 0.3;
 /** At the ends of what both cover a filter does not know what came before. */
 const EDGE_SECONDS = 0.02;
 
 const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
 
+/** How far from either end of the region a model does not know: taps of a filter that lie beyond it meet silence that they were not fitted on. */
+export type UnknownEnds = { startFrames: number; endFrames: number };
+
 /** Where a model that holds elsewhere does not hold. */
-export function exceptionsIn(timeline: Timeline, survey: Survey): Exception[] {
-  const { residual, yonder, peak, peakFrame } = timeline;
+export function exceptionsIn(
+  timeline: Timeline,
+  survey: Survey,
+  { startFrames, endFrames }: UnknownEnds = { startFrames: 0, endFrames: 0 },
+): Exception[] {
+  const { residual, yonder, peak, peakYonder, peakFrame } = timeline;
   const count = residual.length;
   const loudest = yonder.reduce((most, e) => Math.max(most, e), 0);
   const isSounding = (t: number) => yonder[t] > SOUNDING * loudest;
@@ -75,7 +92,12 @@ export function exceptionsIn(timeline: Timeline, survey: Survey): Exception[] {
     const own = peak[t] * peak[t];
     const fromEdge = Math.min(peakFrame[t] - survey.region.startFrame, survey.region.endFrame - peakFrame[t]);
     if (fromEdge < EDGE_SECONDS * survey.sampleRateHz) continue;
-    if (peak[t] < LEAST_CLICK || own < CLICK_OVER_AROUND * median(around) || own < CLICK_OF_STEP * residual[t])
+    if (
+      peak[t] < LEAST_CLICK ||
+      peak[t] < CLICK_OF_SAMPLE * peakYonder[t] ||
+      own < CLICK_OVER_AROUND * median(around) ||
+      own < CLICK_OF_STEP * residual[t]
+    )
       continue;
     clicks.add(t);
     const seconds = peakFrame[t] / survey.sampleRateHz;
@@ -87,8 +109,11 @@ export function exceptionsIn(timeline: Timeline, survey: Survey): Exception[] {
     });
   }
   // Where Yonder falls silent there is no share, but a residual.
+  const [firstKnown, lastKnown] = [startFrames / survey.stepFrames, count - 1 - endFrames / survey.stepFrames];
   const isOff = (t: number) =>
     !clicks.has(t) &&
+    t >= firstKnown &&
+    t <= lastKnown &&
     residual[t] > Math.max(ENERGY_FACTOR * energy, power) &&
     residual[t] > Math.max(SHARE_FACTOR * share, LEAST_SHARE) * yonder[t];
   const runs = runsWhere(count, isOff, LEAST_STEPS);

@@ -8,6 +8,7 @@ import { VERDICTS } from "@/core/archive/rows";
 import { cellOf, findingOf, type OpenBook } from "@/core/findings/book";
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { type Evidence, evidenceFor } from "@/core/findings/evidence";
+import { IDENTICAL_WORDS } from "@/core/words/identity";
 import { setSide, showPassage } from "@/store/comparisons";
 import { type FindingChange, writeFinding } from "@/store/findings";
 import { NO_FIGURE, number, withUnit } from "@/ui/format";
@@ -201,7 +202,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
       </Fact>
       <Fact title="Nulls to">
         <span className="figure">{facts.nullDb === undefined ? "…" : withUnit(number(facts.nullDb), "dB")}</span>
-        {facts.identical && facts.identical !== "no" && `, identical (${facts.identical})`}
+        {facts.identical && facts.identical !== "no" && `, ${IDENTICAL_WORDS[facts.identical]}`}
       </Fact>
       <Fact title="Dynamics">{facts.dynamics ?? NO_FIGURE}</Fact>
       <Fact title="What sets it apart">

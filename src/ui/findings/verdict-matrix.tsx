@@ -5,6 +5,7 @@ import { type KeyboardEvent, useRef, useState } from "react";
 import { type CellFacts, cellOf, findingOf, type OpenBook } from "@/core/findings/book";
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { evidenceFor } from "@/core/findings/evidence";
+import { IDENTICAL_WORDS } from "@/core/words/identity";
 import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { VerdictMark } from "./verdict-mark";
 
@@ -174,7 +175,7 @@ function CellWords({
             <span>{edgeText(facts.edge)}</span>
             <span>
               {facts.identical && facts.identical !== "no"
-                ? "identical"
+                ? IDENTICAL_WORDS[facts.identical]
                 : facts.nullDb === undefined
                   ? "…"
                   : withUnit(number(facts.nullDb), "dB")}

@@ -1,6 +1,7 @@
 "use client";
 
 import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
+import { IDENTICAL_WORDS } from "@/core/words/identity";
 import { crossOver, setSide } from "@/store/comparisons";
 import { decibels, NO_FIGURE, number, overShare, signed, withUnit } from "@/ui/format";
 import { levelApart } from "./level-apart";
@@ -117,9 +118,13 @@ function nullText({ pair, alignments, figures }: Results): string {
 /** In what way the two are the same, and over how much of the region where one of them lacks a part of it. */
 function identityText({ figures, region }: Results): string {
   if (!figures || !region) return "";
-  const within = { "24-bit": "within one LSB of 24-bit", "16-bit": "within one LSB of 16-bit", bit: "", no: "" };
   const share = (figures.judged.endFrame - figures.judged.startFrame) / (region.endFrame - region.startFrame);
-  return [within[figures.identical], overShare(share)].filter(Boolean).join(", ");
+  return [
+    figures.identical === "no" || figures.identical === "bit" ? "" : IDENTICAL_WORDS[figures.identical],
+    overShare(share),
+  ]
+    .filter(Boolean)
+    .join(", ");
 }
 
 function Figures() {
