@@ -600,7 +600,7 @@ const CLASSES: Class[] = [
     "edits",
     "1.5 s muted",
     (c, rate) => each(c, (v, n) => (n > 4 * rate && n < 5.5 * rate ? 0 : v)),
-    { is: "different", causes: [{ cause: "edit", check: editNear(4, 5.5) }] },
+    { is: "different", causes: [{ cause: "edit", check: editNear(4, 5.5, 0.8) }] },
   ],
   [
     "edits",
@@ -672,10 +672,11 @@ function figureNear(key: string, value: number, within: number) {
     return found !== null && Math.abs(found - value) <= within ? null : `${key} ${found}`;
   };
 }
-function editNear(from: number, to: number) {
+/** `within`: what is silent in Here is not muted in Yonder. */
+function editNear(from: number, to: number, within = 0.4) {
   return (cause: Cause) => {
     const { startSeconds, endSeconds } = cause as Named<"edit">;
-    return Math.abs(startSeconds - from) < 0.4 && Math.abs(endSeconds - to) < 0.4
+    return Math.abs(startSeconds - from) < within && Math.abs(endSeconds - to) < within
       ? null
       : `${startSeconds.toFixed(2)} to ${endSeconds.toFixed(2)} s`;
   };
@@ -742,7 +743,8 @@ export function explainCases(material: MaterialName, times = 3): ExplainCase[] {
     }
   }
   for (let k = 0; k < 4; k++) {
-    const [a, b] = [all[k], all[(k + 1) % 3]];
+    // The fourth sounds in the second.
+    const [a, b] = [all[k], all[k === 3 ? 0 : (k + 1) % 3]];
     list.push({
       group: "refused",
       name: `unrelated: ${a.name}, ${b.name}`,

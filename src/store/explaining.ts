@@ -2,7 +2,7 @@ import { placedBetween } from "@/core/alignment/alignment";
 import type { Heard } from "@/core/audibility/heard";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { AppliedStep, Found } from "@/core/ladder/found-chain";
-import { type Ladder, ladderSchema } from "@/core/ladder/ladder-report";
+import { type Ladder, ladderSchema } from "@/core/ladder/ladder-schema";
 import { type Recipe, withGain } from "@/core/recipes/recipe";
 import type { Averaged } from "@/core/spectrum/averaged";
 import type { AnswerOf, RequestOf } from "@/workers/registry";

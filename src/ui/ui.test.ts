@@ -4,7 +4,7 @@ import { z } from "zod";
 import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
 import { planRightOrWrong } from "@/core/blind/plan";
 import type { Run } from "@/core/blind/run";
-import type { LadderStep } from "@/core/ladder/ladder-report";
+import type { LadderStep } from "@/core/ladder/ladder-schema";
 import { PROCESSORS } from "@/core/processors/registry";
 import { BAND_FIELDS, settingFields } from "@/core/processors/setting-fields";
 import { phaseOf } from "./blind/booth";

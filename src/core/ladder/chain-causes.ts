@@ -30,8 +30,13 @@ import {
   throughStage,
 } from "./stages";
 
-/** A stage that the chain loses less than this without (dB) is not there. */
-const LEAST_WORTH_DB = 1;
+/** A stage that the chain loses less than this without (dB) is not there: the more is left unexplained, the more a stage may gain by chance. */
+const LEAST_WORTH_DB: readonly [leftShare: number, worthDb: number][] = [
+  [1e-4, 1],
+  [1e-3, 2],
+  [Number.POSITIVE_INFINITY, 4],
+];
+const leastWorthDb = (leftShare: number): number => LEAST_WORTH_DB.find(([share]) => leftShare < share)?.[1] ?? 4;
 /** Nor is one without which no more than this is left (−85 dB re Yonder). */
 const NEXT_TO_NOTHING = 3e-9;
 /** A gain over time that moves by less than this in a channel does not move there (dB). */
@@ -42,6 +47,8 @@ const RANGE_TAIL = 0.05;
 const LEAST_BALANCE_DB = 0.05;
 /** Curves of two channels are one where they differ by no more than their errors and this (dB). */
 const SAME_SHAPE_DB = 0.1;
+/** Harmonics under this re Yonder are what single precision leaves. */
+const LEAST_HARMONICS_DB = -110;
 /** So far down, curves are next to nothing, and how far they go is not told apart. */
 const NOTHING_DB = -40;
 /** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
@@ -65,17 +72,33 @@ export function prunedChain(
       return ablate(pair, now.chain, place, pause);
     });
     const worthDb = worths.map((without) => dbFromPower(Math.max(without.left, 1e-300) / Math.max(now.left, 1e-300)));
-    if (now.chain.length < 2) return { ...now, worthDb };
+    if (now.chain.length < 2) {
+      const isThere = worthDb[0] >= leastWorthDb(now.left / whole);
+      return isThere || isFlat(now.chain) ? { ...now, worthDb } : { ...worths[0], worthDb: [0] };
+    }
     const least = worthDb.indexOf(Math.min(...worthDb));
-    if (worthDb[least] >= LEAST_WORTH_DB && worths[least].left > NEXT_TO_NOTHING * whole) return { ...now, worthDb };
+    if (worthDb[least] >= leastWorthDb(now.left / whole) && worths[least].left > NEXT_TO_NOTHING * whole)
+      return { ...now, worthDb };
     now = { chain: worths[least].chain, left: worths[least].left };
   }
 }
 
+/** What a residual of a share leaves open of any gain, were it all in step with the sound, dB. */
+const leftOpenDb = (share: number): number => dbFromAmplitude(1 + Math.sqrt(share));
+
+/** Nothing but a gain. */
+const isFlat = ([stage]: Chain): boolean => stage.kind === "filter" && stage.eq.taps === 1;
+
 const rounded = (values: Float64Array): (number | null)[] =>
   Array.from(values, (v) => (Number.isFinite(v) ? Math.round(v * 1000) / 1000 + 0 : null));
 
-function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, place: EqCause["place"]): EqCause {
+function eqCause(
+  reading: EqReading,
+  channels: CauseChannels,
+  worthDb: number,
+  place: EqCause["place"],
+  openDb: number,
+): EqCause {
   const { hertz, gainDb, errorDb, bands, phase, mostDb } = reading;
   const at = gainDb.indexOf(mostDb);
   const nearest = (hz: number) =>
@@ -91,7 +114,10 @@ function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, p
     bands: (bands?.bands ?? []).flatMap((band) => {
       const error = errorDb[nearest(band.hertz)];
       // A band that is no more than what is not known of it is none.
-      if (band.gainDb !== null && Math.abs(band.gainDb) < Math.max(FLAT_SHAPE_DB, Math.min(error, MOST_ERROR_DB)))
+      if (
+        band.gainDb !== null &&
+        Math.abs(band.gainDb) < Math.max(FLAT_SHAPE_DB, openDb, Math.min(error, MOST_ERROR_DB))
+      )
         return [];
       return [{ ...band, errorDb: error < MOST_ERROR_DB ? error : null }];
     }),
@@ -102,11 +128,11 @@ function eqCause(reading: EqReading, channels: CauseChannels, worthDb: number, p
 }
 
 /** Curves of two channels that differ by no more than their errors. */
-function isOneShape(a: EqReading, b: EqReading): boolean {
+function isOneShape(a: EqReading, b: EqReading, openDb: number): boolean {
   for (const [i, db] of a.gainDb.entries()) {
     const other = b.gainDb[i];
     if (Number.isNaN(db) || Number.isNaN(other) || Math.max(db, other) < NOTHING_DB) continue;
-    if (Math.abs(db - other) > SAME_SHAPE_DB + a.errorDb[i] + b.errorDb[i]) return false;
+    if (Math.abs(db - other) > SAME_SHAPE_DB + openDb + a.errorDb[i] + b.errorDb[i]) return false;
   }
   return true;
 }
@@ -115,11 +141,11 @@ function isOneShape(a: EqReading, b: EqReading): boolean {
 const LEAST_WIDE = 4;
 const LEAST_WIDE_CROSSED = 12;
 
-function hasShape({ gainDb, phase }: EqReading, isCrossed: boolean): boolean {
+function hasShape({ gainDb, phase }: EqReading, isCrossed: boolean, openDb: number): boolean {
   if (phase === "all-pass") return true;
   let row = 0;
   return gainDb.some((db) => {
-    row = Math.abs(db) >= FLAT_SHAPE_DB ? row + 1 : 0;
+    row = Math.abs(db) >= Math.max(FLAT_SHAPE_DB, openDb) ? row + 1 : 0;
     return row >= (isCrossed ? LEAST_WIDE_CROSSED : LEAST_WIDE);
   });
 }
@@ -138,6 +164,7 @@ export function causesOfChain(
   const hertz = eqHertz(rateHz);
   const causes: CauseFound[] = [];
   const flatDb = pair.here.map(() => 0);
+  const openDb = leftOpenDb(energyOf(pair.judged, pair.yonder, output) / energyOf(pair.judged, pair.yonder));
   const errors = chain.some((s) => causeOf(s) === "eq") ? gainErrors(pair, output, hertz) : [];
   for (const [place, stage] of chain.entries()) {
     pause();
@@ -146,7 +173,7 @@ export function causesOfChain(
       const others = chain.filter((s) => causeOf(s) !== "eq").length;
       const where = others === 0 ? null : chain.slice(0, place).some((s) => causeOf(s) !== "eq") ? "after" : "before";
       const known = stage.kind === "filter" ? errors.map((own, c) => whereThereIsSound(pair, c, hertz, own)) : errors;
-      causes.push(...filterCauses(pair, stage, known, worth, names, flatDb, where));
+      causes.push(...filterCauses(pair, stage, known, worth, names, flatDb, where, openDb));
     } else if (stage.kind === "gain") {
       const { under } = aroundStage(pair, chain, place, pair.judged);
       const { gain } = stage;
@@ -164,9 +191,14 @@ export function causesOfChain(
           ? { cause: "gainInBands", channels, worthDb: worth, rangeDb, edgesHertz: gain.edgesHz }
           : { cause: "gainOverTime", channels, worthDb: worth, rangeDb },
       );
-    } else causes.push(saturationCause(pair, chain, place, stage, worth, names, pause));
+    } else {
+      const saturation = saturationCause(pair, chain, place, stage, worth, names, pause);
+      if (Math.max(saturation.evenDb ?? -300, saturation.oddDb ?? -300) > LEAST_HARMONICS_DB) causes.push(saturation);
+    }
   }
-  return { causes, flatDb };
+  // What a filter before bands does, and what the bands do by themselves, cannot be told apart side by side.
+  if (!chain.some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0)) return { causes, flatDb };
+  return { causes: causes.filter((c) => c.cause !== "eq" || c.channels === "both"), flatDb: flatDb.map(() => 0) };
 }
 
 /** Taps are told where Here is within this of its loudest (−60 dB, power by band): softer, a fit follows whatever else is there. */
@@ -195,6 +227,7 @@ function filterCauses(
   names: readonly [CauseChannels, CauseChannels],
   flatDb: number[],
   place: EqCause["place"],
+  openDb: number,
 ): CauseFound[] {
   const rateHz = pair.sampleRateHz;
   const hertz = eqHertz(rateHz);
@@ -207,10 +240,10 @@ function filterCauses(
   if (late) return [{ ...late, channels: "both", worthDb }];
   const crosstalk: CauseFound[] =
     stage.kind === "filter" && stage.eq.isCrossed ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
-  const shaped = readings.map((reading) => hasShape(reading, crosstalk.length > 0));
+  const shaped = readings.map((reading) => hasShape(reading, crosstalk.length > 0, openDb));
   if (!shaped.some(Boolean)) return crosstalk;
   const eqs =
-    readings.length < 2 || isOneShape(readings[0], readings[1])
+    readings.length < 2 || isOneShape(readings[0], readings[1], openDb)
       ? [
           eqCause(
             readings.length > 1 &&
@@ -221,9 +254,10 @@ function filterCauses(
             "both",
             worthDb,
             place,
+            openDb,
           ),
         ]
-      : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place)] : []));
+      : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place, openDb)] : []));
   return [...eqs, ...crosstalk];
 }
 
@@ -299,7 +333,7 @@ function saturationCause(
   worthDb: number,
   names: readonly [CauseChannels, CauseChannels],
   pause: Pause,
-): CauseFound {
+): Extract<CauseFound, { cause: "saturation" }> {
   const rateHz = pair.sampleRateHz;
   const whole = energyOf(pair.judged, pair.yonder);
   const input = throughChain(pair.here, chain.slice(0, place), rateHz);
@@ -364,8 +398,7 @@ function evenAndOdd(signal: Float64Array, curve: SaturationStage["curves"][numbe
 export function flatCauses(flatDb: readonly number[], domain: Domain, residualShare: number): CauseFound[] {
   if (flatDb.length < 2) return [];
   const apart = flatDb[1] - flatDb[0];
-  const errorDb = dbFromAmplitude(1 + Math.sqrt(residualShare));
-  if (!(Math.abs(apart) >= Math.max(LEAST_BALANCE_DB, errorDb))) return [];
+  if (!(Math.abs(apart) >= Math.max(LEAST_BALANCE_DB, leftOpenDb(residualShare)))) return [];
   return domain === "left-right"
     ? [{ cause: "balance", channels: "both", worthDb: null, balanceDb: apart }]
     : [{ cause: "width", channels: "both", worthDb: null, widthDb: apart < -60 ? null : apart }];

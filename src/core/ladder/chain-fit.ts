@@ -229,12 +229,17 @@ export function aroundPlace(pair: PairSignals, chain: Chain, place: number, weig
 }
 
 /** A gain over time for a place in a chain: linked, or channel by channel; knots as far apart as held-out slices ask for, or as given. */
-export function gainAround({ under, wanted, weights }: Around, rateHz: number, like?: GainOverTime): GainOverTime {
-  if (like && like.edgesHz.length > 0) return bestGainOverTime(under, wanted, weights, rateHz, gainFormOf(like));
+export function gainAround(
+  { under, wanted, weights }: Around,
+  rateHz: number,
+  like?: GainOverTime | { knotFrames: number },
+): GainOverTime {
+  const form = like && "fits" in like ? like : null;
+  if (form && form.edgesHz.length > 0) return bestGainOverTime(under, wanted, weights, rateHz, gainFormOf(form));
   const cellFrames = cellFramesAt(rateHz);
   const cells = under.map((u, c) => cellsOf([u], [wanted[c]], weights[c], cellFrames));
-  const own = like && !like.isLinked ? cells : [added(cells)];
-  const knotFrames = like?.fits[0][0].curve.knotFrames;
+  const own = form && !form.isLinked ? cells : [added(cells)];
+  const knotFrames = like && ("fits" in like ? like.fits[0][0].curve.knotFrames : like.knotFrames);
   const fits = own.map((c) => (knotFrames ? fitGain(c, cellFrames, knotFrames) : bestGain(c, rateHz)));
   const finest = Math.min(...fits.map((f) => f.curve.knotFrames));
   return {

@@ -7,7 +7,8 @@ import { clipOf, soundOf } from "../audio/sound";
 import { noise, silence, sine } from "../stimuli/signals";
 import { BELL_AND_SHELF, laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
 import { gainsOf } from "./gain-curve";
-import { type Ladder, ladderOf } from "./ladder-report";
+import { ladderOf } from "./ladder-report";
+import type { Ladder } from "./ladder-schema";
 import { energyOf, FOR_CHAINS, pairSignals } from "./pair-signals";
 import { searchChain } from "./search";
 

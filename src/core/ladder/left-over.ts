@@ -5,7 +5,7 @@ import { forwardReal } from "../audio/fft";
 import { throughFilter } from "../audio/through-filters";
 import { hannWindow } from "../audio/window";
 import { fitFilter } from "./filter-fit";
-import { humOf, linesIn } from "./lines";
+import { humOf, type Line, linesIn, withoutLines } from "./lines";
 import { energyOf, type PairSignals } from "./pair-signals";
 
 /**
@@ -59,30 +59,81 @@ const WORD_LENGTHS = [
   { kind: "dither", parts: 6 / 12, most: 3.1 },
 ] as const;
 
-/** What a chain leaves, told apart as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. */
-export function leftOver(pair: PairSignals, explained: readonly Float64Array[]): LeftPart[] {
-  const { yonder, judged, sampleRateHz } = pair;
-  const whole = energyOf(judged, yonder);
-  const rest = yonder.map((y, c) => {
+/** What signals leave of Yonder where it is judged. */
+const restOf = ({ yonder, judged }: PairSignals, explained: readonly Float64Array[]): Float64Array[] =>
+  yonder.map((y, c) => {
     const left = new Float64Array(y.length);
     for (let n = 0; n < y.length; n++) if (judged[n] !== 0) left[n] = y[n] - explained[c][n];
     return left;
   });
+
+/** Lines are taken off first where they are at least this share of what a plain gain leaves. */
+const LINES_LEAD = 0.5;
+/** Where so much of the rest is steady noise or word length, nothing else is looked for. */
+const ALL_OF_IT = 0.98;
+
+/**
+ * What Yonder has over Here at one gain and has nothing to do with Here: lines, taken out of the pair that is answered, and whether the rest is word length or
+ * steady noise, so that no processing needs to be looked for. Fitted first, a filter would take a hum for what held notes of the same pitch become.
+ */
+export function addedAtLevel(
+  pair: PairSignals,
+  levelled: readonly Float64Array[],
+): { lines: Line[]; pair: PairSignals; isAll: boolean } {
+  const rest = restOf(pair, levelled);
+  const energy = energyOf(pair.judged, rest);
+  if (energy === 0) return { lines: [], pair, isAll: true };
+  if (wordLengthOf(rest, energy / (pair.judgedFrames * rest.length), pair)) return { lines: [], pair, isAll: true };
+  const found = linesIn(pair, rest, levelled);
+  const isLed = found.reduce((sum, l) => sum + l.energy, 0) > LINES_LEAD * energy;
+  const lines = isLed ? found : [];
+  const without = isLed ? withoutLines(pair, rest, lines) : pair;
+  const left = isLed ? restOf(without, levelled) : rest;
+  const leftEnergy = energyOf(pair.judged, left);
+  const isNothing = leftEnergy < NEXT_TO_NOTHING * energyOf(pair.judged, pair.yonder);
+  const isWord = leftEnergy > 0 && wordLengthOf(left, leftEnergy / (pair.judgedFrames * left.length), pair) !== null;
+  return {
+    lines,
+    pair: without,
+    isAll: isNothing || isWord || steadyOf(framesOf(pair, left, levelled)) > ALL_OF_IT,
+  };
+}
+/** So little (−100 dB re Yonder) is what lines leave of themselves. */
+const NEXT_TO_NOTHING = 1e-10;
+
+/**
+ * What a chain leaves, told apart as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. `known` are lines that were taken
+ * off before.
+ */
+export function leftOver(
+  pair: PairSignals,
+  explained: readonly Float64Array[],
+  known: readonly Line[] = [],
+): LeftPart[] {
+  const { yonder, judged, sampleRateHz } = pair;
+  const whole = energyOf(judged, yonder);
+  const rest = restOf(pair, explained);
   const energy = energyOf(judged, rest);
-  if (energy === 0 || whole === 0) return [];
+  if (whole === 0) return [];
+  const lineParts = (lines: readonly Line[]) => {
+    const { hum, others } = humOf(lines);
+    return [
+      ...(hum ? [{ kind: "hum" as const, line: hum }] : []),
+      ...others.map((line) => ({ kind: "line" as const, line })),
+    ].map(({ kind, line }) => ({ kind, energy: line.energy, hertz: line.hertz, levelDbfs: line.levelDbfs }));
+  };
+  const takenOff = lineParts(known).map(({ energy: own, ...part }) => ({ ...part, shareDb: dbFromPower(own / whole) }));
+  if (energy === 0) return takenOff;
   const shareDb = (part: number) => dbFromPower(part / whole);
   const frames = pair.judgedFrames * yonder.length;
   const word = wordLengthOf(rest, energy / frames, pair);
-  if (word) return [{ ...word, shareDb: shareDb(energy) }];
+  if (word) return [...takenOff, { ...word, shareDb: shareDb(energy) }];
 
   const spectra = framesOf(pair, rest, explained);
   const parts: { kind: LeftKind; energy: number; hertz?: number; levelDbfs?: number }[] = [];
-  const { hum, others } = humOf(linesIn(pair, rest, explained));
-  let lined = 0;
-  for (const [kind, line] of [...(hum ? [["hum", hum] as const] : []), ...others.map((l) => ["line", l] as const)]) {
-    lined += line.energy;
-    parts.push({ kind, energy: line.energy, hertz: line.hertz, levelDbfs: line.levelDbfs });
-  }
+  const lines = linesIn(pair, rest, explained);
+  const lined = lines.reduce((sum, l) => sum + l.energy, 0);
+  parts.push(...lineParts(lines));
   const clicks = clicksOf(rest, judged, sampleRateHz);
   parts.push({ kind: "clicks", energy: clicks });
   const steady = Math.max(0, steadyOf(spectra) * energy - lined);
@@ -91,24 +142,49 @@ export function leftOver(pair: PairSignals, explained: readonly Float64Array[]):
   const harmonic = energy > WORTH_SORTING * whole ? Math.min(1, harmonicShareOf(pair, explained, rest)) * following : 0;
   parts.push({ kind: "harmonic", energy: harmonic });
   parts.push({ kind: outlasts(spectra) ? "outlasting" : "inharmonic", energy: following - harmonic });
-  return parts
-    .filter((p) => p.energy > WORTH_TELLING * energy || p.kind === "line" || p.kind === "hum")
-    .map(({ energy: own, ...part }) => ({ ...part, shareDb: shareDb(own) }))
-    .toSorted((a, b) => b.shareDb - a.shareDb);
+  return [
+    ...takenOff,
+    ...parts
+      .filter((p) => p.energy > WORTH_TELLING * energy || p.kind === "line" || p.kind === "hum")
+      .map(({ energy: own, ...part }) => ({ ...part, shareDb: shareDb(own) })),
+  ].toSorted((a, b) => b.shareDb - a.shareDb);
 }
 
-/** Rounding or dither of 8 to 24 bits, where level and flatness of what is left are what they leave. */
-function wordLengthOf(rest: readonly Float64Array[], power: number, { judged }: PairSignals) {
+/** Rounding or dither of 8 to 24 bits, where level and flatness of what is left are what they leave, and one of the two holds words of that length. */
+function wordLengthOf(rest: readonly Float64Array[], power: number, pair: PairSignals) {
+  const { judged } = pair;
   if (!isFlat(rest, judged)) return null;
   const largest = rest.reduce((most, signal) => signal.reduce((m, v) => Math.max(m, Math.abs(v)), most), 0);
   for (let bits = 8; bits <= 24; bits++) {
     const step = 2 ** (1 - bits);
     for (const { kind, parts, most } of WORD_LENGTHS) {
       if (largest > most * step) continue;
-      if (Math.abs(dbFromPower(power / (step * step * parts))) < NEAR_DB) return { kind, bits };
+      if (Math.abs(dbFromPower(power / (step * step * parts))) > NEAR_DB) continue;
+      if ([pair.yonder, pair.here].some((signals) => areWords(signals, bits, judged))) return { kind, bits };
     }
   }
   return null;
+}
+
+/** Samples that lie on the steps of a word length to within a hundredth, at least, where they are words; from here on nothing else is finer in single precision. */
+const ON_STEP = 0.01;
+const FINEST_BITS = 22;
+const LOOKED_AT = 4096;
+
+/** Whether samples are whole steps of a word length; of 22 bits and more single precision can hardly say otherwise. */
+function areWords(signals: readonly Float64Array[], bits: number, judged: Float64Array): boolean {
+  if (bits >= FINEST_BITS) return true;
+  const full = 2 ** (bits - 1);
+  let looked = 0;
+  for (let n = 0; n < judged.length && looked < LOOKED_AT; n++) {
+    if (judged[n] === 0) continue;
+    looked++;
+    for (const signal of signals) {
+      const steps = signal[n] * full;
+      if (Math.abs(steps - Math.round(steps)) > ON_STEP) return false;
+    }
+  }
+  return looked > 0;
 }
 
 /** Whether neighbouring samples have nothing to do with each other: correlation at the first few lags, as of white noise. */

@@ -1,5 +1,5 @@
 import { dbFromAmplitude } from "../audio/decibels";
-import { log } from "../audio/exact-math";
+import { atan2, cos, log, sin } from "../audio/exact-math";
 import { forwardReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import type { PairSignals } from "./pair-signals";
@@ -14,8 +14,9 @@ const STEADY = 2.5;
 /** Of the bins on either side these are its surroundings. */
 const [NEAR, FAR] = [6, 20];
 const LEAST_SEGMENTS = 4;
-/** … and holds at least this share (−30 dB) of what the sound itself has there. */
+/** … and holds at least this share (−30 dB) of what the sound itself has there, or does not go together with it (coherence). */
 const LEAST_OF_SOUND = 0.001;
+const GOES_TOGETHER = 0.7;
 /** A softer line is none (dBFS). */
 const LEAST_DBFS = -110;
 const MOST_LINES = 12;
@@ -31,25 +32,35 @@ export function linesIn(pair: PairSignals, rest: readonly Float64Array[], explai
   while (size > 4096 && pair.judgedFrames / size < LEAST_SEGMENTS) size /= 2;
   const window = hannWindow(size);
   const bins = size / 2 + 1;
-  const powersAt = (signals: readonly Float64Array[], at: number) => {
-    const power = new Float64Array(bins);
-    for (const signal of signals) {
-      const spectrum = forwardReal(
-        window.map((w, i) => w * signal[at + i]),
-        size,
-      );
-      for (let k = 0; k < bins; k++) power[k] += spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2;
-    }
-    return power;
-  };
+  const spectrumAt = (signal: Float64Array, at: number) =>
+    forwardReal(
+      window.map((w, i) => w * signal[at + i]),
+      size,
+    );
   const segments: Float64Array[] = [];
-  const sound = new Float64Array(bins);
+  const [sound, whole] = [new Float64Array(bins), new Float64Array(bins)];
+  const [re, im] = [rest.map(() => new Float64Array(bins)), rest.map(() => new Float64Array(bins))];
   for (const { from, frames } of pair.stretches)
     for (let at = from; at + size <= from + frames; at += size / 2) {
-      segments.push(powersAt(rest, at));
-      const own = powersAt(explained, at);
-      for (let k = 0; k < bins; k++) sound[k] += own[k];
+      const power = new Float64Array(bins);
+      for (const [c, signal] of rest.entries()) {
+        const [a, b] = [spectrumAt(signal, at), spectrumAt(explained[c], at)];
+        for (let k = 0; k < bins; k++) {
+          const [ar, ai, br, bi] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
+          power[k] += ar * ar + ai * ai;
+          sound[k] += br * br + bi * bi;
+          re[c][k] += ar * br + ai * bi;
+          im[c][k] += ar * bi - ai * br;
+        }
+      }
+      for (let k = 0; k < bins; k++) whole[k] += power[k];
+      segments.push(power);
     }
+  /** How far what is left goes together with the sound at a bin, 0 to 1. */
+  const together = (k: number) =>
+    sound[k] > 0 && whole[k] > 0
+      ? rest.reduce((sum, _, c) => sum + re[c][k] ** 2 + im[c][k] ** 2, 0) * (rest.length / (sound[k] * whole[k]))
+      : 0;
   if (segments.length < LEAST_SEGMENTS) return [];
   const average = new Float64Array(bins);
   for (const power of segments) for (let k = 0; k < bins; k++) average[k] += power[k] / segments.length;
@@ -67,7 +78,7 @@ export function linesIn(pair: PairSignals, rest: readonly Float64Array[], explai
     });
     // A held note of the sound itself, a little off, is no line that was added.
     const own = (sound[k - 1] + sound[k] + sound[k + 1]) / segments.length;
-    if (!isSteady || peak < LEAST_OF_SOUND * own) continue;
+    if (!isSteady || (peak < LEAST_OF_SOUND * own && together(k) > GOES_TOGETHER)) continue;
     // A parabola through the logarithms of a Hann window's three bins.
     const [a, b, c] = [log(average[k - 1]), log(average[k]), log(average[k + 1])];
     const shift = (0.5 * (a - c)) / (a - 2 * b + c);
@@ -85,6 +96,67 @@ export function linesIn(pair: PairSignals, rest: readonly Float64Array[], explai
     .toSorted((a, b) => b.energy - a.energy)
     .slice(0, MOST_LINES)
     .toSorted((a, b) => a.hertz - b.hertz);
+}
+
+/** A pair with lines taken out of Yonder, stretch by stretch and channel by channel, as far as a residual holds them. */
+export function withoutLines(pair: PairSignals, rest: readonly Float64Array[], lines: readonly Line[]): PairSignals {
+  const yonder = pair.yonder.map((y) => y.slice());
+  const reach = pair.stretches[0]?.from ?? 0;
+  for (const { hertz } of lines) {
+    const exact = refinedHertz(pair, rest, hertz);
+    const turn = (2 * Math.PI * exact) / pair.sampleRateHz;
+    for (const { from, frames } of pair.stretches)
+      for (const [c, signal] of rest.entries()) {
+        const { re, im } = projected(signal, from, frames, turn);
+        for (let n = -reach; n < frames + reach; n++) {
+          const at = from + n;
+          if (at >= 0 && at < yonder[c].length) yonder[c][at] -= re * cos(turn * n) + im * sin(turn * n);
+        }
+      }
+  }
+  return { ...pair, yonder };
+}
+
+/** A frequency by how its phase goes on from the first half of each stretch to the second. */
+function refinedHertz({ stretches, sampleRateHz }: PairSignals, rest: readonly Float64Array[], start: number): number {
+  let hertz = start;
+  for (let round = 0; round < REFINING_ROUNDS; round++) {
+    const turn = (2 * Math.PI * hertz) / sampleRateHz;
+    let [re, im, half] = [0, 0, 0];
+    for (const { from, frames } of stretches) {
+      half = frames >> 1;
+      for (const signal of rest) {
+        const a = projected(signal, from, half, turn);
+        const b = projected(signal, from + half, half, turn);
+        // Both told from their own first frame: the second is turned back to the first one's.
+        const [c, s] = [cos(turn * half), sin(turn * half)];
+        const [br, bi] = [b.re * c - b.im * s, b.re * s + b.im * c];
+        re += a.re * br + a.im * bi;
+        im += a.re * bi - a.im * br;
+      }
+    }
+    if (half === 0 || (re === 0 && im === 0)) return hertz;
+    hertz -= (atan2(im, re) * sampleRateHz) / (2 * Math.PI * half);
+  }
+  return hertz;
+}
+const REFINING_ROUNDS = 3;
+
+/** What of a stretch is re · cos + im · sin of a frequency, counted from its first frame. */
+function projected(signal: Float64Array, from: number, frames: number, turn: number) {
+  let [xc, xs, cc, ss, cs] = [0, 0, 0, 0, 0];
+  for (let n = 0; n < frames; n++) {
+    const [c, s, v] = [cos(turn * n), sin(turn * n), signal[from + n]];
+    xc += v * c;
+    xs += v * s;
+    cc += c * c;
+    ss += s * s;
+    cs += c * s;
+  }
+  const determinant = cc * ss - cs * cs;
+  return determinant > 0
+    ? { re: (xc * ss - xs * cs) / determinant, im: (xs * cc - xc * cs) / determinant }
+    : { re: 0, im: 0 };
 }
 
 /** Mains frequencies, and how far they wander (Hz). */

@@ -111,6 +111,16 @@ function withStage(
   return stage && inserted(stage);
 }
 
+/** A chain with its quick gains held to knots this far apart; null where it has none. */
+function withSlowGains(pair: PairSignals, chain: Chain): Chain | null {
+  const knotFrames = Math.round(SLOW_SECONDS * pair.sampleRateHz);
+  const place = chain.findIndex((s) => s.kind === "gain" && s.gain.fits[0][0].curve.knotFrames < knotFrames);
+  if (place < 0) return null;
+  const around = aroundStage(pair, chain, place, pair.judged);
+  return chain.with(place, { kind: "gain", gain: gainAround(around, pair.sampleRateHz, { knotFrames }) });
+}
+const SLOW_SECONDS = 0.02;
+
 const countOf = (chain: Chain, cause: "eq" | "gain" | "saturation") => chain.filter((s) => causeOf(s) === cause).length;
 
 /** Kinds of stages that a chain may still be given, by place: filters stand on both sides of something else at the most. */
@@ -160,7 +170,12 @@ function scout(pair: PairSignals, pause: Pause): Trial {
       .filter(({ left }) => start.length === 0 || left < PROMISING * best.left)
       .toSorted((a, b) => a.left - b.left)
       .slice(0, start.length === 0 ? begun.length : MOST_FOLLOWED);
-    const tries = promising.map(({ chain }) => trialOf(chain));
+    const tries = promising.flatMap(({ chain }) => {
+      const own = trialOf(chain);
+      // A gain that is too quick writes what a filter beside it would: held to slower ones, it leaves that to the filter.
+      const slower = own.left < best.left && !isBetter(own, best) ? withSlowGains(pair, chain) : null;
+      return slower ? [own, trialOf(slower)] : [own];
+    });
     const better = tries.filter((t) => isBetter(t, best)).toSorted((a, b) => a.left - b.left);
     if (better.length === 0) break;
     best = better[0];
@@ -197,21 +212,24 @@ export type Search = {
   chain: Chain;
   /** Energy of what it leaves, gains held out. */
   left: number;
-  /** The stages of another chain that explains about as much; null where there is none. */
-  alternative: Chain | null;
 };
 
 /** Room around a stretch while chains are fitted. */
 const SHORT_SECONDS = 0.17;
 
+/** Nothing but a gain between two sounds. */
+export function levelAlone(pair: PairSignals): Search {
+  const chain: Chain = [filterOf(pair, FLAT)];
+  return { pair, chain, left: residualBy(pair, chain) };
+}
+
 /** The chain between two sounds: a row of biquads or a filter alone where that is all, else whatever stages there are. */
 export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause): Search {
   pause("Looking for a filter");
   const whole = wholeOf(inFull);
-  const flat: Chain = [filterOf(inFull, FLAT)];
-  let best: Search = { pair: inFull, chain: flat, left: residualBy(inFull, flat), alternative: null };
+  let best = levelAlone(inFull);
   const take = (chain: Chain, left: number, factor = MIN_IMPROVEMENT_HALF_DB) => {
-    if (left < factor * best.left) best = { pair: inFull, chain, left, alternative: null };
+    if (left < factor * best.left) best = { pair: inFull, chain, left };
   };
   if (best.left <= RESIDUAL_FLOOR * whole) return best;
   const alone = {
@@ -242,8 +260,7 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
   if (hasMore) {
     pause("Fitting all stages together");
     const settled = fittedOn(few, forChannels(found.chain, few.here.length), pause);
-    if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole)
-      best = { pair: few, ...settled, alternative: null };
+    if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = { pair: few, ...settled };
   } else {
     const tried = first;
     const form = !tried || tried.isCut ? bestEqForm(alone, pause, tried ? { start: tried } : {}).form : tried.form;
@@ -416,6 +433,25 @@ export function ablate(pair: PairSignals, chain: Chain, place: number, pause: Pa
   const rest = others.length > 0 ? others : [filterOf(pair, FLAT)];
   const levelled = withLevel(pair, rest);
   return settle(pair, levelled, { rounds: 2, pause });
+}
+
+/** Stages of another order that leaves this much more at once cannot come near by being fitted (9 dB). */
+const FAR_OFF = 8;
+
+/** The chain with two neighbours the other way round, wherever that leaves no more than half a dB more: their order cannot be told. */
+export function otherOrders(pair: PairSignals, chain: Chain, left: number, pause: Pause): Chain[] {
+  const others: Chain[] = [];
+  for (let i = 0; i + 1 < chain.length; i++) {
+    const [first, second] = [chain[i], chain[i + 1]];
+    const isBanded = [first, second].some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0);
+    if (isBanded || causeOf(first) === causeOf(second)) continue;
+    pause();
+    const turned = [...chain.slice(0, i), second, first, ...chain.slice(i + 2)];
+    if (residualBy(pair, turned) > FAR_OFF * left) continue;
+    const settled = settle(pair, turned, { rounds: 1, pause });
+    if (settled.left * MIN_IMPROVEMENT_HALF_DB <= left) others.push(settled.chain);
+  }
+  return others;
 }
 
 /** A chain at the gain that leaves least. */

@@ -119,6 +119,9 @@ const QUIET_SHARE = 0.25;
 /** An offset under this is none (−100 dBFS), and one has to be so many times its own scatter. */
 const LEAST_OFFSET = 1e-5;
 const OVER_SCATTER = 6;
+/** Quiet steps this far under loud ones (−20 dB) tell an offset from what follows the sound; else it has to be this steady from step to step. */
+const FAR_UNDER = 0.01;
+const MOST_SCATTER = 0.3;
 
 /**
  * DC that Yonder has over Here at the gain of each step, by channel, in full scale: the mean of its quiet steps, where it is the same in loud ones and more than those scatter;
@@ -140,6 +143,12 @@ export function addedOffsets(survey: Survey): number[] {
     const own = level(order.map((t) => t)) - median(order.map((t) => yonderMean[t]));
     // Here's own offset, which a high-pass took away, was not added by Yonder.
     if (Math.abs(median(order.map((t) => yonderMean[t]))) < 0.5 * Math.abs(own)) return 0;
+    const scatter = 1.4826 * median(order.map((t) => Math.abs(means[t] - all)));
+    const loud = order.slice(-quiet.length);
+    const energyOf = (steps: readonly number[]) => steps.reduce((total, t) => total + yonder[t], 0);
+    const isFarUnder = energyOf(quiet) < FAR_UNDER * energyOf(loud);
+    // What a limiter makes of a bass that leans to one side follows the sound; an offset stays as it is.
+    if (!isFarUnder && scatter > MOST_SCATTER * Math.abs(calm)) return 0;
     return Math.abs(all - calm) < 0.3 * Math.abs(calm) ? calm : 0;
   });
 }
@@ -216,7 +225,52 @@ export function plainExceptions(survey: Survey): Exception[] {
       found.push({ ...secondsOf(survey, run), what, residualDb });
     }
   }
-  return found;
+  const taken = (t: number) =>
+    found.some(({ startSeconds, endSeconds }) => {
+      const { startSeconds: at } = secondsOf(survey, { first: t, last: t });
+      return startSeconds <= at && at < endSeconds;
+    });
+  return [...found, ...differentFrom(survey, rest, yonder, taken)].toSorted((a, b) => a.startSeconds - b.startSeconds);
+}
+
+/** A copy differs from its step's own gain by less than this at most steps (−55 dB); where it differs, by so many times as much, in share and in energy. */
+const COPIED = 3e-6;
+const DIFFERS_BY = { share: 200, energy: 20 };
+const MOST_DIFFERENT_RUNS = 3;
+/** A run as loud as the loudest quarter of the rest is what a limiter makes of loud passages: a chain explains that. */
+const NOT_LOUDER = 0.75;
+
+/** Stretches in which Yonder is another sound, where it is a copy of Here everywhere else. */
+function differentFrom(
+  survey: Survey,
+  rest: readonly number[],
+  yonder: Float64Array,
+  isTaken: (t: number) => boolean,
+): Exception[] {
+  const open = Array.from(rest, (_, t) => t).filter((t) => !Number.isNaN(rest[t]) && !isTaken(t));
+  const share = median(open.map((t) => rest[t]));
+  if (open.length === 0 || share > COPIED) return [];
+  const energy = median(open.map((t) => rest[t] * yonder[t]));
+  const isOff = (t: number) =>
+    !isTaken(t) &&
+    rest[t] > Math.max(PROCESSED, DIFFERS_BY.share * share) &&
+    rest[t] * yonder[t] > Math.max(DIFFERS_BY.energy * energy, 1e-12 * survey.stepFrames);
+  const runs = runsWhere(rest.length, isOff, BYPASSED_STEPS);
+  const steps = runs.reduce((total, r) => total + r.last - r.first + 1, 0);
+  if (runs.length > MOST_DIFFERENT_RUNS || steps > MOST_SHARE * rest.length) return [];
+  const isIn = (t: number) => runs.some(({ first, last }) => t >= first && t <= last);
+  const elsewhere = open
+    .filter((t) => !isIn(t))
+    .map((t) => yonder[t])
+    .toSorted((a, b) => a - b);
+  const usual = elsewhere[Math.floor(NOT_LOUDER * (elsewhere.length - 1))] ?? 0;
+  return runs
+    .filter(({ first, last }) => median([...yonder.slice(first, last + 1)]) <= usual)
+    .map((run) => ({
+      ...secondsOf(survey, run),
+      what: "different" as const,
+      residualDb: dbFromPower(Math.max(1e-30, median(rest.slice(run.first, run.last + 1)))),
+    }));
 }
 
 export const energyIn = (survey: Survey, of: "here" | "yonder"): number =>

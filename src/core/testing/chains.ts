@@ -2,14 +2,14 @@ import { type Clip, frameCount, sliceClip } from "../audio/clip";
 import { atRate } from "../audio/resample";
 import { clipOf, type Sound, soundOf } from "../audio/sound";
 import { crossingTheme } from "../demo/passages";
+import { ladderOf } from "../ladder/ladder-report";
 import {
   type Ladder,
   type LadderStep,
   type LadderTask,
-  ladderOf,
   type StepName,
   stepOf as stepOfLadder,
-} from "../ladder/ladder-report";
+} from "../ladder/ladder-schema";
 import { runChain } from "../processors/chain";
 
 let theme: Clip | null = null;

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { Heard } from "../audibility/heard";
 import { type CauseFound, causeSchema } from "../ladder/causes";
-import type { Ladder, LadderStep } from "../ladder/ladder-report";
+import type { Ladder, LadderStep } from "../ladder/ladder-schema";
 import { causeWords, chanceWords, explainSentence, heardSentence, mainCauseWords, rangeWords } from "./explain";
 import { decibels, hertzWords, number, signed, timeWords } from "./units";
 

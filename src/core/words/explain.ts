@@ -1,7 +1,7 @@
 import { LIKELY, POSSIBLE } from "../audibility/detection";
 import type { Criterion, Heard } from "../audibility/heard";
 import type { CauseFound, EqBand, EqCause } from "../ladder/causes";
-import { type Ladder, stepOf } from "../ladder/ladder-report";
+import { type Ladder, stepOf } from "../ladder/ladder-schema";
 import type { Exception } from "../survey/survey";
 import { decibels, hertzWords, number, signed, timeWords, withUnit } from "./units";
 
@@ -166,6 +166,7 @@ export function explainSentence(ladder: Ladder): string {
     return join(placed, `${placed ? "Apart from that every" : "Every"} sample is the same${share}.`, except);
   const processed = processing.length > 0 ? `Processing: ${processing.map(causeWords).join("; ")}.` : "";
   const more = added.length > 0 ? `Added: ${added.map(causeWords).join(", ")}.` : "";
+  const order = orderSentence(ladder);
   const residual = residualSentence(ladder);
   if (identity.is !== "different" && processing.length === 0)
     return join(placed, capital(`${identity.is.replace("same", "identical")}${share}.`), more, except);
@@ -176,6 +177,9 @@ export function explainSentence(ladder: Ladder): string {
     isStranger(ladder)
   )
     return join("No step explains the difference: different material by every measure taken.", except);
+  const isNothing = (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) <= SILENT_DB;
+  if (processing.length === 0 && added.length === 0 && isNothing && except)
+    return join(placed, placed ? "Apart from that identical." : "Identical.", except);
   if (processing.length === 0 && added.length === 0)
     return join(
       placed,
@@ -183,11 +187,20 @@ export function explainSentence(ladder: Ladder): string {
       residual,
       except,
     );
-  return join(placed, processed, more, residual, except);
+  return join(placed, processed, order, more, residual, except);
 }
 
 const isStranger = (ladder: Ladder): boolean => (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) > -3;
 const isExplained = (ladder: Ladder): boolean => (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) < -60;
+
+const STAGE_WORDS = { eq: "EQ", gain: "gain over time", saturation: "saturation" } as const;
+
+/** Orders of the stages that leave as little as the one found. */
+function orderSentence({ alternatives }: Ladder): string {
+  if (alternatives.length === 0) return "";
+  const orders = alternatives.map((stages) => stages.map((s) => STAGE_WORDS[s]).join(", "));
+  return `Order not known; equally good: ${orders.join("; or ")}.`;
+}
 
 function residualSentence(ladder: Ladder): string {
   const left = stepOf(ladder, "left");

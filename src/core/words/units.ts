@@ -26,6 +26,6 @@ export const hertzWords = (hertz: number, digits = 2): string =>
 
 /** 1:07.4 */
 export function timeWords(seconds: number): string {
-  const tenths = Math.round(seconds * 10);
-  return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
+  const tenths = Math.round(Math.abs(seconds) * 10);
+  return `${seconds < 0 && tenths > 0 ? "\u2212" : ""}${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
 }

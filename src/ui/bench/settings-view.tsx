@@ -12,7 +12,7 @@ import {
   wantedOf,
   wantedOfFound,
 } from "@/core/bench/found-settings";
-import type { Ladder } from "@/core/ladder/ladder-report";
+import type { Ladder } from "@/core/ladder/ladder-schema";
 import { processorOf } from "@/core/processors/registry";
 import type { Averaged } from "@/core/spectrum/averaged";
 import { settingsFor } from "@/store/measurements";

@@ -3,7 +3,7 @@
 import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
-import type { Ladder } from "@/core/ladder/ladder-report";
+import type { Ladder } from "@/core/ladder/ladder-schema";
 import { explainSentence } from "@/core/words/explain";
 import type { Region } from "@/store/records";
 import { StopHeading } from "@/ui/shell/stop-heading";

@@ -5,7 +5,7 @@ import { useState } from "react";
 import { fileNameOf } from "@/core/findings/file-name";
 import type { AppliedStep, Found } from "@/core/ladder/found-chain";
 import { appliedStepSchema } from "@/core/ladder/found-chain";
-import type { Ladder, LadderStep } from "@/core/ladder/ladder-report";
+import type { Ladder, LadderStep } from "@/core/ladder/ladder-schema";
 import type { Recipe } from "@/core/recipes/recipe";
 import { appliedRecipe } from "@/store/explaining";
 import type { Region } from "@/store/records";

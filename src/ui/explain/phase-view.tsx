@@ -3,7 +3,7 @@
 import { useMemo, useState } from "react";
 import type { FoundFilter } from "@/core/ladder/found-chain";
 import { filterOf } from "@/core/ladder/found-filter";
-import type { Ladder } from "@/core/ladder/ladder-report";
+import type { Ladder } from "@/core/ladder/ladder-schema";
 import type { PhaseReading } from "@/core/spectrum/phase-kind";
 import { phaseOf } from "@/core/spectrum/phase-of";
 import { type Ringing, ringingOf, tapsOf } from "@/core/spectrum/ringing";

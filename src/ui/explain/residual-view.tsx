@@ -5,7 +5,7 @@ import { useMemo, useState } from "react";
 import { dbFromPower } from "@/core/audio/decibels";
 import { levelOverTime } from "@/core/dynamics/over-time";
 import { appliedStepSchema } from "@/core/ladder/found-chain";
-import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
+import { type Ladder, stepOf } from "@/core/ladder/ladder-schema";
 import type { Averaged } from "@/core/spectrum/averaged";
 import { bandCentres } from "@/core/spectrum/bands";
 import { bandLevels, bandPowers } from "@/core/spectrum/levels";

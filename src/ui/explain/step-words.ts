@@ -1,4 +1,4 @@
-import type { LadderStep } from "@/core/ladder/ladder-report";
+import type { LadderStep } from "@/core/ladder/ladder-schema";
 import type { LeftPart } from "@/core/ladder/left-over";
 import { hertzText, number, plural, signed, withUnit } from "@/ui/format";
 

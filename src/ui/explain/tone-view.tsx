@@ -3,7 +3,7 @@
 import { useQueries } from "@tanstack/react-query";
 import { useCallback, useMemo, useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
-import type { Ladder } from "@/core/ladder/ladder-report";
+import type { Ladder } from "@/core/ladder/ladder-schema";
 import { type Averaged, SEGMENT_POINTS } from "@/core/spectrum/averaged";
 import { bandTransfer, COHERENT } from "@/core/spectrum/transfer";
 import type { Region, Render } from "@/store/records";

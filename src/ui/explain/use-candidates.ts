@@ -6,7 +6,7 @@ import type { Moment } from "@/core/audibility/heard";
 import { mapOf, type PlaneMap } from "@/core/audibility/map";
 import { TONE_POINTS, toneApartDb, toneOf } from "@/core/explain/band-difference";
 import { causesOf } from "@/core/ladder/causes";
-import { type Ladder, stepOf } from "@/core/ladder/ladder-report";
+import { type Ladder, stepOf } from "@/core/ladder/ladder-schema";
 import type { PhaseKind } from "@/core/spectrum/phase-kind";
 import { excitationOf, readingOf, spectraOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";

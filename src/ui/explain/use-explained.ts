@@ -1,7 +1,7 @@
 import { type QueryFunctionContext, useQuery } from "@tanstack/react-query";
 import type { Heard } from "@/core/audibility/heard";
 import type { ChannelView } from "@/core/audio/channel-view";
-import type { Ladder } from "@/core/ladder/ladder-report";
+import type { Ladder } from "@/core/ladder/ladder-schema";
 import type { Averaged } from "@/core/spectrum/averaged";
 import { heardOf, ladderFor, leftSpectraOf, type Source, spectraOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";

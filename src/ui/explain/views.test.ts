@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it } from "vitest";
 import type { OnsetReading } from "@/core/dynamics/onset-shape";
 import type { Rotation } from "@/core/dynamics/rotation";
 import type { Shape } from "@/core/dynamics/shape";
-import type { LadderStep } from "@/core/ladder/ladder-report";
+import type { LadderStep } from "@/core/ladder/ladder-schema";
 import type { Render } from "@/store/records";
 import { axisClock } from "@/ui/format";
 import { csvOfRows, spread } from "./candidates-view";

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { regionSchema } from "@/core/audio/region";
-import { LADDER_VERSION, ladderOf, ladderSchema } from "@/core/ladder/ladder-report";
+import { LADDER_VERSION, ladderOf } from "@/core/ladder/ladder-report";
+import { ladderSchema } from "@/core/ladder/ladder-schema";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { defineTask } from "../task";
 

@@ -1,0 +1,166 @@
+import { dbFromPower } from "../audio/decibels";
+import { asRead, type Sound } from "../audio/sound";
+import type { Exception, Survey } from "../survey/survey";
+import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
+import { applied } from "./applied";
+import { prunedChain } from "./chain-causes";
+import { undoing, withHeldOutGains } from "./chain-fit";
+import { appliedUpToEachStep, crossValidated, type Residuals, STEPS } from "./cross-validation";
+import { type AppliedStep, type Found, type FoundFilter, foundStage } from "./found-chain";
+import type { LadderTask } from "./ladder-schema";
+import { addedAtLevel } from "./left-over";
+import { type Line, withoutLines } from "./lines";
+import { type ExcerptPlan, energyOf, FOR_CHAINS, IN_FULL, type PairSignals } from "./pair-signals";
+import { coherentEnergies } from "./pair-transfer";
+import {
+  type Domain,
+  delayBetweenSides,
+  domainOf,
+  inMidSide,
+  type MovedSide,
+  sideThatIsOff,
+  withSideMoved,
+} from "./routing";
+import { levelAlone, otherOrders, type Pause, type Search, searchChain } from "./search";
+import { type Chain, leastSquaresGain, ofChannel, throughChain } from "./stages";
+
+/** What was found between the two, and where it does not hold. */
+export type Explained = Search & {
+  whole: number;
+  domain: Domain;
+  movedSide: MovedSide;
+  worthDb: number[];
+  /** Other orders of the same stages that leave as little. */
+  alternatives: Chain[];
+  /** Lines that Yonder has over Here, taken off before anything was fitted. */
+  lines: Line[];
+  /** Before anything was fitted, at the deepest null. */
+  level: { gain: number; left: number; asIs: number; levelDb: number };
+  found: Found;
+  residuals: Record<AppliedStep, Residuals>;
+  applied: ReturnType<typeof appliedUpToEachStep>;
+  /** What was known before and holds against the model, and where the model does not hold. */
+  known: Exception[];
+  exceptions: Exception[];
+};
+
+export function explained(
+  task: LadderTask,
+  excerpt: (plan: ExcerptPlan, exceptions: readonly Exception[]) => PairSignals,
+  known: readonly Exception[],
+  offsets: readonly number[],
+  survey: Survey,
+  pause: Pause,
+): Explained {
+  const asIs = excerpt(IN_FULL, known);
+  const added = addedAtLevel(asIs, levelledOf(asIs));
+  const { lines } = added;
+  const without = (pair: PairSignals) => {
+    if (lines.length === 0) return pair;
+    const levelled = levelledOf(pair);
+    const rest = pair.yonder.map((y, c) => y.map((v, n) => v - levelled[c][n]));
+    return withoutLines(pair, rest, lines);
+  };
+  const plain = added.pair;
+  const domain = domainOf(plain);
+  const movedSide = sideThatIsOff(plain, domain === "mid-side" ? 0 : delayBetweenSides(plain));
+  const prepared = (pair: PairSignals) => {
+    const own = withSideMoved(pair, movedSide);
+    return domain === "mid-side" ? inMidSide(own) : own;
+  };
+  const inFull = prepared(plain);
+  const search = added.isAll
+    ? levelAlone(inFull)
+    : searchChain(inFull, prepared(without(excerpt(FOR_CHAINS, known))), pause);
+  pause("Weighing each stage");
+  const { pair } = search;
+  const pruned = prunedChain(search, pause);
+  const alternatives = otherOrders(pair, pruned.chain, pruned.left, pause);
+  const chain = withHeldOutGains(pair, pruned.chain);
+  pause("Judging each half by the other");
+  const crossed = crossValidated(pair, chain, pause);
+  const fitted = appliedUpToEachStep(pair, chain, pair.judged, false);
+  const held = appliedUpToEachStep(pair, chain, pair.judged, true);
+  const whole = energyOf(pair.judged, pair.yonder);
+  const residuals = Object.fromEntries(
+    STEPS.map((step) => [
+      step,
+      {
+        fitted: energyOf(pair.judged, pair.yonder, fitted[step].signals) / whole,
+        crossValidated: crossed[step] / whole,
+      },
+    ]),
+  ) as Record<AppliedStep, Residuals>;
+  const hasGain = chain.some(({ kind }) => kind === "gain");
+  const found: Found = {
+    domain,
+    movedSide,
+    stages: chain.map((stage, place) => foundStage(stage, hasGain ? inverseFor(pair, chain, place) : null)),
+    gains: { level: fitted.level.gain, tone: fitted.tone.gain, levelOverTime: fitted.levelOverTime.gain },
+  };
+  pause("Checking all of it");
+  const model = applied(task.inStep.here, task.inStep.yonder, task.region, found, "bend");
+  const timeline = timelineOf(model, withoutOffset(task.inStep.yonder, offsets), survey, () => pause());
+  const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
+  const exceptions = exceptionsIn(timeline, survey, {
+    startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead)),
+    endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
+  });
+  return {
+    ...search,
+    chain,
+    left: pruned.left,
+    whole,
+    domain,
+    movedSide,
+    worthDb: pruned.worthDb,
+    alternatives,
+    level: levelBetween(plain),
+    lines,
+    found,
+    residuals,
+    applied: held,
+    known: confirmed(known, timeline, survey),
+    exceptions,
+  };
+}
+
+const withoutOffset = (sound: Sound, offsets: readonly number[]): Sound =>
+  offsets.every((v) => v === 0)
+    ? sound
+    : asRead(sound, (from, count) =>
+        sound.read(from, count).map((channel, c) => channel.map((v) => v - ofChannel(offsets, c))),
+      );
+
+/** What undoes a filter that a gain over time comes before. */
+function inverseFor(pair: PairSignals, chain: Chain, place: number): FoundFilter | null {
+  const stage = chain[place];
+  if (stage.kind !== "filter" && stage.kind !== "cascade") return null;
+  if (!chain.slice(0, place).some(({ kind }) => kind === "gain")) return null;
+  const filters = undoing(throughChain(pair.here, chain.slice(0, place), pair.sampleRateHz), stage, pair);
+  return { responses: filters.map((f) => f.responses.map((h) => h.slice())), lead: filters[0].lead };
+}
+
+const levelledOf = ({ here, yonder, judged }: PairSignals): Float64Array[] => {
+  const gain = leastSquaresGain(judged, here, yonder);
+  return here.map((s) => s.map((v) => gain * v));
+};
+
+/** Level by energy in what goes together, and by the gain of the deepest null. */
+function levelBetween(pair: PairSignals): Explained["level"] {
+  const { here, yonder, judged } = pair;
+  const gain = leastSquaresGain(judged, here, yonder);
+  const left = energyOf(
+    judged,
+    yonder,
+    here.map((s) => s.map((v) => v * gain)),
+  );
+  const sums = here.map((x, c) => coherentEnergies(pair, x, yonder[c]));
+  const [input, output] = [0, 1].map((i) => sums.reduce((total, s) => total + s[i], 0));
+  return {
+    gain,
+    left,
+    asIs: energyOf(judged, yonder, here),
+    levelDb: input > 0 && output > 0 ? dbFromPower(output / input) : 0,
+  };
+}

@@ -1,0 +1,96 @@
+import type { Exception } from "../survey/survey";
+import type { CauseFound } from "./causes";
+import type { Placed } from "./ladder-schema";
+import type { LeftPart } from "./left-over";
+import type { MovedSide } from "./routing";
+
+/** A delay under this is none: alignments are hardly surer (samples). */
+const LEAST_DELAY_SAMPLES = 0.05;
+/** Noise under this is not told as added (dB re Yonder): a fit leaves as much. */
+const LEAST_NOISE_DB = -70;
+
+/** An offset under this (−80 dBFS) is taken off and not told: a recording's own wanders by as much. */
+const LEAST_OFFSET_TOLD = 1e-4;
+
+export function offsetCauses(found: readonly number[], channels: number): CauseFound[] {
+  const offsets = found.map((v) => (Math.abs(v) < LEAST_OFFSET_TOLD ? 0 : v));
+  if (offsets.every((v) => v === 0)) return [];
+  const [left, right] = offsets;
+  const isBoth = channels < 2 || offsets.every((v) => v !== 0);
+  return [
+    {
+      cause: "dc",
+      channels: isBoth ? "both" : left !== 0 ? "left" : "right",
+      worthDb: null,
+      fullScale: left !== 0 ? left : right,
+    },
+  ];
+}
+
+export function placedCauses(
+  { delaySamples, polarity, polarityRight = polarity, swapped = false, driftPpm }: Placed,
+  { side, samples }: MovedSide = { side: "right", samples: 0 },
+): CauseFound[] {
+  const causes: CauseFound[] = [];
+  const delay = (channels: "both" | "left" | "right", late: number) => {
+    if (Math.abs(late) >= LEAST_DELAY_SAMPLES) causes.push({ cause: "delay", channels, worthDb: null, samples: late });
+  };
+  if (samples === 0) delay("both", delaySamples);
+  else {
+    // The render was laid by one side; the other one's delay is told against Here, too.
+    const [moved, other] = [delaySamples + samples, delaySamples];
+    const otherSide = side === "left" ? "right" : "left";
+    if (Math.abs(moved) < LEAST_DELAY_SAMPLES) delay(otherSide, other);
+    else if (Math.abs(other) < LEAST_DELAY_SAMPLES) delay(side, moved);
+    else {
+      delay("both", other);
+      delay(side, samples);
+    }
+  }
+  if (driftPpm) causes.push({ cause: "drift", channels: "both", worthDb: null, ppm: driftPpm });
+  if (polarity === -1 || polarityRight === -1) {
+    const channels = polarity === polarityRight ? "both" : polarity === -1 ? "left" : "right";
+    causes.push({ cause: "polarity", channels, worthDb: null });
+  }
+  if (swapped) causes.push({ cause: "swap", channels: "both", worthDb: null });
+  return causes;
+}
+
+export const editCauses = (exceptions: readonly Exception[]): CauseFound[] =>
+  exceptions.map(({ what, startSeconds, endSeconds }) => ({
+    cause: "edit",
+    channels: "both",
+    worthDb: null,
+    what,
+    startSeconds,
+    endSeconds,
+  }));
+
+/** What the residual says by itself. */
+export function residualCauses(kinds: readonly LeftPart[], residualDb: number | null, _whole: number): CauseFound[] {
+  const causes: CauseFound[] = [];
+  let isTold = false;
+  for (const { kind, shareDb, bits, hertz, levelDbfs } of kinds) {
+    if (kind === "rounding" || kind === "dither") {
+      isTold = true;
+      causes.push({
+        cause: "wordLength",
+        channels: "both",
+        worthDb: null,
+        bits: bits ?? 16,
+        dither: kind === "dither",
+      });
+    } else if ((kind === "line" || kind === "hum") && hertz !== undefined) {
+      causes.push({ cause: kind, channels: "both", worthDb: null, hertz, levelDbfs: levelDbfs ?? -200 });
+      if (residualDb !== null && shareDb > residualDb - 1) isTold = true;
+    } else if (kind === "noise" && residualDb !== null && shareDb > residualDb - 1.5 && residualDb > LEAST_NOISE_DB) {
+      isTold = true;
+      causes.push({ cause: "noise", channels: "both", worthDb: null, residualDb: shareDb });
+    }
+  }
+  if (!isTold && residualDb !== null && residualDb > UNEXPLAINED_DB)
+    causes.push({ cause: "unexplained", channels: "both", worthDb: null, residualDb });
+  return causes;
+}
+/** A residual above this is told as unexplained (dB re Yonder). */
+const UNEXPLAINED_DB = -30;
