@@ -15,7 +15,7 @@ import { gainsOf } from "./gain-curve";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
-import { FREE_OVERSAMPLING, saturatedAt } from "./saturation-curve";
+import { FREE_OVERSAMPLING, safeSlope, saturatedAt, slopeOf } from "./saturation-curve";
 import { ablate, oversampled, type Pause, type Search } from "./search";
 import {
   type CascadeStage,
@@ -82,6 +82,9 @@ export function prunedChain(
     now = { chain: worths[least].chain, left: worths[least].left };
   }
 }
+
+/** Free taps beside gains and curves take on what those cannot be: a shape under this is not told of them. */
+const LEAST_BESIDE_DB = 1;
 
 /** What a residual of a share leaves open of any gain, were it all in step with the sound, dB. */
 const leftOpenDb = (share: number): number => dbFromAmplitude(1 + Math.sqrt(share));
@@ -192,6 +195,8 @@ export function causesOfChain(
           : { cause: "gainOverTime", channels, worthDb: worth, rangeDb },
       );
     } else {
+      // Gain before a curve and its slope for soft sounds stand for each other.
+      for (const c of flatDb.keys()) flatDb[c] += dbFromAmplitude(safeSlope(slopeOf(ofChannel(stage.curves, c), 0)));
       const saturation = saturationCause(pair, chain, place, stage, worth, names, pause);
       if (Math.max(saturation.evenDb ?? -300, saturation.oddDb ?? -300) > LEAST_HARMONICS_DB) causes.push(saturation);
     }
@@ -227,8 +232,9 @@ function filterCauses(
   names: readonly [CauseChannels, CauseChannels],
   flatDb: number[],
   place: EqCause["place"],
-  openDb: number,
+  leftOpen: number,
 ): CauseFound[] {
+  const openDb = place !== null && stage.kind === "filter" ? Math.max(leftOpen, LEAST_BESIDE_DB) : leftOpen;
   const rateHz = pair.sampleRateHz;
   const hertz = eqHertz(rateHz);
   const isOneRow = stage.kind === "cascade" && stage.sections.length === 1;

@@ -71,6 +71,7 @@ export function responseOfStage(
 
 const FRAME = 4096;
 const RATE_HZ = 48_000;
+const LEAST_SIZE = 256;
 /** An error told is so many standard errors. */
 const STANDARD_ERRORS = 2;
 /** A residual is averaged over this part of an octave to each side. */
@@ -83,7 +84,9 @@ const AROUND_OCTAVES = 1 / 12;
  */
 export function gainErrors(pair: PairSignals, output: Signals, hertz: readonly number[]): Float64Array[] {
   const rateHz = pair.sampleRateHz;
-  const size = powerOfTwoAtLeast((4 * FRAME * rateHz) / RATE_HZ / Math.SQRT2);
+  const shortest = Math.min(...pair.stretches.map(({ frames }) => frames));
+  let size = powerOfTwoAtLeast((4 * FRAME * rateHz) / RATE_HZ / Math.SQRT2);
+  while (size > LEAST_SIZE && size > shortest / 2) size /= 2;
   const window = hannWindow(size);
   const bins = size / 2 + 1;
   const seconds = pair.judgedFrames / rateHz;

@@ -2,11 +2,17 @@ import { pow } from "../audio/exact-math";
 import type { FrameRange, Sound } from "../audio/sound";
 
 /** How much of a pair is fitted on: no more than so many seconds, in so many stretches evenly spread, with so many frames around each. */
-export type ExcerptPlan = { mostSeconds: number; stretches: number; reach: number };
+export type ExcerptPlan = {
+  mostSeconds: number;
+  stretches: number;
+  reach: number;
+  /** Every other stretch is where its part is loudest: what bends and what limits is told there. */
+  seeksLoud?: boolean;
+};
 /** What is fitted and judged on, with room for the longest filter. */
 export const IN_FULL: ExcerptPlan = { mostSeconds: 8, stretches: 5, reach: 32_768 };
 /** What chains of several stages are looked for and fitted on: each round of that takes long. */
-export const FOR_CHAINS: ExcerptPlan = { mostSeconds: 3.2, stretches: 4, reach: 8192 };
+export const FOR_CHAINS: ExcerptPlan = { mostSeconds: 3.2, stretches: 4, reach: 8192, seeksLoud: true };
 /** Halves are told apart in so many segments at the least, and in segments of this many seconds at the most. */
 const LEAST_SEGMENTS = 8;
 const SEGMENT_SECONDS = 1;
@@ -37,7 +43,7 @@ export type Worth = { firstFrame: number; stepFrames: number; values: Float64Arr
 function stretchesOf(
   { startFrame, endFrame }: FrameRange,
   rateHz: number,
-  { mostSeconds, stretches }: ExcerptPlan,
+  { mostSeconds, stretches, seeksLoud = false }: ExcerptPlan,
   worth: Worth | null,
 ): FrameRange[] {
   const most = Math.floor(mostSeconds * pow(Math.min(1, FULL_RATE_HZ / rateHz), LESS_ABOVE) * rateHz);
@@ -50,10 +56,11 @@ function stretchesOf(
     const from = startFrame + Math.round(i * part);
     const last = Math.max(from, startFrame + Math.round((i + 1) * part) - length);
     let at = Math.round((from + last) / 2);
+    const isLoud = seeksLoud && i % 2 === 0;
     if (worth)
       at =
-        nearestPlace(worth, from, last, length, at) ??
-        nearestPlace(worth, startFrame, endFrame - length, length, at) ??
+        placeFor(worth, from, last, length, isLoud ? null : at) ??
+        placeFor(worth, startFrame, endFrame - length, length, at) ??
         at;
     return { startFrame: at, endFrame: at + length };
   }).toSorted((a, b) => a.startFrame - b.startFrame);
@@ -62,13 +69,16 @@ function stretchesOf(
 /** A stretch has to be worth at least this part of what stretches are worth in the middle. */
 const LEAST_WORTH = 0.1;
 
-/** The place for a stretch nearest to a middle, on a survey's steps, that holds no exception and is not next to silent; null where there is none. */
-function nearestPlace(
+/**
+ * The place for a stretch nearest to a middle, or the loudest where none is given, on a survey's steps, that holds no exception and is not next to silent; null
+ * where there is none.
+ */
+function placeFor(
   { firstFrame, stepFrames, values }: Worth,
   from: number,
   last: number,
   length: number,
-  middle: number,
+  middle: number | null,
 ): number | null {
   const steps = Math.ceil(length / stepFrames);
   const places: { frame: number; sum: number }[] = [];
@@ -81,10 +91,12 @@ function nearestPlace(
     }
     if (least > 0) places.push({ frame: firstFrame + t * stepFrames, sum });
   }
+  if (middle === null && places.length > 0) return places.reduce((a, b) => (b.sum > a.sum ? b : a)).frame;
   const usual = places.map(({ sum }) => sum).toSorted((x, y) => x - y)[places.length >> 1] ?? 0;
   const fit = places.filter(({ sum }) => sum >= LEAST_WORTH * usual);
   if (fit.length === 0) return null;
-  return fit.reduce((best, p) => (Math.abs(p.frame - middle) < Math.abs(best.frame - middle) ? p : best)).frame;
+  const off = (frame: number) => Math.abs(frame - (middle ?? 0));
+  return fit.reduce((best, p) => (off(p.frame) < off(best.frame) ? p : best)).frame;
 }
 /** Up to this rate all of the seconds are taken; above it as many less as keep the work within bounds. */
 const FULL_RATE_HZ = 48_000;

@@ -74,7 +74,12 @@ export function saturatedAt({ reach, knots }: SaturationCurve, v: number): numbe
       (3 * s * s * s - 6 * s * s + 4) * knots[k + 2] +
       t * t * t * knots[k + 3]) /
     6;
-  return v === clamped ? inside : inside + (v - clamped) * slopeOf({ reach, knots, oversampling: 1 }, clamped);
+  if (v === clamped) return inside;
+  // Its ends are known by few samples: beyond them it goes on no steeper than its whole, and never back.
+  const whole = saturatedAt({ reach, knots, oversampling: 1 }, Math.sign(v) * reach) / (Math.sign(v) * reach || 1);
+  const end = slopeOf({ reach, knots, oversampling: 1 }, clamped);
+  const slope = whole >= 0 ? Math.max(0, Math.min(end, whole)) : Math.min(0, Math.max(end, whole));
+  return inside + (v - clamped) * slope;
 }
 
 /** Its slope there. */
