@@ -9,8 +9,9 @@ const NUDGE = 0.02;
 const MOST_STEPS = 6;
 /** A step smaller than this changes no residual that words of 24 bits can hold (samples). */
 const SETTLED = 1e-6;
-/** What is found has to leave less by this factor (a fifth of a dB). */
+/** What is found has to leave less by this factor (a fifth of a dB), and less than this share (−40 dB): a filter's phase moves what leaves least, a copy's does not. */
 const WORTH = 0.955;
+const COPY = 1e-4;
 
 export type RefineTask = {
   /** Channels that belong together, as many of either. */
@@ -27,7 +28,7 @@ export type RefineTask = {
   mostSlope: number;
 };
 
-type Sums = { left: number; gradient: [number, number]; normal: [number, number, number] };
+type Sums = { left: number; whole: number; gradient: [number, number]; normal: [number, number, number] };
 
 /**
  * A delay that is no whole number of samples, and the slope of one that grows, where they leave least of the render by one gain for each channel: Gauss and
@@ -58,12 +59,12 @@ export function refined(task: RefineTask): DelayLine {
     else break;
     if (Math.abs(byShift) < SETTLED) break;
   }
-  return best.left < WORTH * start.left ? lineBy(best.shift, best.tilt) : line;
+  return best.left < WORTH * start.left && best.left < COPY * start.whole ? lineBy(best.shift, best.tilt) : line;
 }
 
 /** What a line leaves, and what moving and tilting it would do. */
 function sumsAt({ reference, render, starts, frames, middleFrame }: RefineTask, line: DelayLine): Sums {
-  const sums: Sums = { left: 0, gradient: [0, 0], normal: [0, 0, 0] };
+  const sums: Sums = { left: 0, whole: 0, gradient: [0, 0], normal: [0, 0, 0] };
   const parts = starts.map((start) => ({
     start,
     x: stretchesOf(reference, start, frames),
@@ -85,6 +86,7 @@ function sumsAt({ reference, render, starts, frames, middleFrame }: RefineTask, 
         const slope = (gain * (up[c][n] - down[c][n])) / (2 * NUDGE);
         const far = start + n - middleFrame;
         sums.left += rest * rest;
+        sums.whole += x[c][n] * x[c][n];
         sums.gradient[0] += rest * slope;
         sums.gradient[1] += rest * slope * far;
         sums.normal[0] += slope * slope;

@@ -1,5 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Clip } from "../audio/clip";
+import { seededRandom } from "../audio/random";
 import { soundOf } from "../audio/sound";
 import { explainPair } from "../explain/explain";
 import { music, taken, throughProcessors } from "../testing/chains";
@@ -131,6 +132,18 @@ describe("a chain's stages are each named", () => {
     }
   }, 120_000);
 
+  it("in an order that is told as not known where the other one does as well", () => {
+    const ridden = throughProcessors(mono, eq(BELL));
+    const yonder = {
+      ...ridden,
+      channels: ridden.channels.map((c) => c.map((v, n) => v * (0.7 + 0.3 * Math.sin((2 * Math.PI * n) / (2 * LOW))))),
+    };
+    const { alternatives, causes } = taken(mono, yonder);
+    expect(claims(causes).toSorted()).toEqual(["eq both", "gainOverTime both"]);
+    if (alternatives.length > 0) expect(causesOf(causes, "eq")[0].place).toBeNull();
+    else expect(causesOf(causes, "eq")[0].place).toBe("before");
+  }, 120_000);
+
   it("even and odd saturation, by what it adds at the output", () => {
     // x + a·x²: the second harmonic is a·A/2 of the first, and nothing is odd (by hand).
     const even = { ...mono, channels: mono.channels.map((c) => c.map((v) => v + 0.3 * v * v)) };
@@ -166,10 +179,26 @@ describe("what was added comes under its own name", () => {
     ).causes;
     expect(causesOf(hum, "hum")[0].hertz).toBeCloseTo(50.1, 1);
     expect(claims(hum)).toEqual(["hum both"]);
+    // A held note of the same pitch does not hide it.
+    const held = (v: number, n: number) => 0.5 * v + 0.2 * Math.sin((2 * Math.PI * 50 * n) / LOW + Math.sin(n / 9000));
+    const under = { ...mono, channels: mono.channels.map((c) => c.map(held)) };
+    const over = {
+      ...under,
+      channels: under.channels.map((c) => c.map((v, n) => v + 0.001 * Math.sin((2 * Math.PI * 50.1 * n) / LOW))),
+    };
+    expect(claims(taken(under, over).causes)).toEqual(["hum both"]);
   }, 60_000);
 });
 
 describe("nothing is claimed that is not there", () => {
+  it("of a copy with noise, of sides that differ by less than what is left, of DC that a filter makes", () => {
+    const random = seededRandom(5);
+    const noisy = { ...stereo, channels: stereo.channels.map((c) => c.map((v) => v + 0.01 * (random() - 0.5))) };
+    expect(claims(taken(stereo, noisy).causes)).toEqual(["noise both"]);
+    const leaning = mixed(stereo, (l, r) => [l + 0.3 * l ** 3, 1.0002 * (r + 0.3 * r ** 3)]);
+    expect(claims(taken(stereo, leaning).causes)).toEqual(["saturation both"]);
+  }, 120_000);
+
   it("of other music, and of one and the same", () => {
     expect(claims(taken(mono, music(6, 1, 9, LOW)).causes)).toEqual([]);
     expect(taken(mono, mono).causes).toEqual([]);

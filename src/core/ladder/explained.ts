@@ -105,7 +105,6 @@ export function explained(
   const exceptions = exceptionsIn(timeline, survey, {
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead)),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
-    isCurved: chain.some(({ kind }) => kind === "saturation"),
   });
   return {
     ...search,

@@ -37,6 +37,13 @@ describe("what is left is told apart", () => {
     else expect(rounded.every((part) => part.kind !== "dither" && (part.bits ?? bits) === bits)).toBe(true);
   });
 
+  it("as noise, where it is as loud as dither and neither file holds words of that length", () => {
+    // Uniform noise of −60 dBFS RMS has the power of triangular dither at 10 bits to 0.2 dB (by hand: 10⁻⁶ over 2⁻¹⁸/4).
+    const noise = hiss(0.001 * Math.sqrt(3), 77);
+    expect(kinds(noise)[0]).toBe("noise");
+    expect(kinds(noise)).not.toContain("dither");
+  });
+
   it.each([12, 16])("as dither at %d bits, its level with it", (bits) => {
     const step = 2 ** (1 - bits);
     const [one, other] = [hiss(step / 2, 3), hiss(step / 2, 4)];

@@ -122,9 +122,11 @@ export function leftOver(
       ...others.map((line) => ({ kind: "line" as const, line })),
     ].map(({ kind, line }) => ({ kind, energy: line.energy, hertz: line.hertz, levelDbfs: line.levelDbfs }));
   };
-  const takenOff = lineParts(known).map(({ energy: own, ...part }) => ({ ...part, shareDb: dbFromPower(own / whole) }));
-  if (energy === 0) return takenOff;
   const shareDb = (part: number) => dbFromPower(part / whole);
+  const told = (parts: readonly { kind: LeftKind; energy: number; hertz?: number; levelDbfs?: number }[]) =>
+    parts.map(({ energy: own, ...part }) => ({ ...part, shareDb: shareDb(own) }));
+  const takenOff = told(lineParts(known));
+  if (energy === 0) return takenOff;
   const frames = pair.judgedFrames * yonder.length;
   const word = wordLengthOf(rest, energy / frames, pair);
   if (word) return [...takenOff, { ...word, shareDb: shareDb(energy) }];
@@ -133,21 +135,19 @@ export function leftOver(
   const parts: { kind: LeftKind; energy: number; hertz?: number; levelDbfs?: number }[] = [];
   const lines = linesIn(pair, rest, explained);
   const lined = lines.reduce((sum, l) => sum + l.energy, 0);
-  parts.push(...lineParts(lines));
+  // What taking a line off has left of it is no other line.
+  parts.push(...lineParts([...known, ...lines]));
   const clicks = clicksOf(rest, judged, sampleRateHz);
   parts.push({ kind: "clicks", energy: clicks });
   const steady = Math.max(0, steadyOf(spectra) * energy - lined);
   parts.push({ kind: "noise", energy: steady });
-  const following = Math.max(0, energy - parts.reduce((sum, p) => sum + p.energy, 0));
+  const following = Math.max(0, energy - lined - clicks - steady);
   const harmonic = energy > WORTH_SORTING * whole ? Math.min(1, harmonicShareOf(pair, explained, rest)) * following : 0;
   parts.push({ kind: "harmonic", energy: harmonic });
   parts.push({ kind: outlasts(spectra) ? "outlasting" : "inharmonic", energy: following - harmonic });
-  return [
-    ...takenOff,
-    ...parts
-      .filter((p) => p.energy > WORTH_TELLING * energy || p.kind === "line" || p.kind === "hum")
-      .map(({ energy: own, ...part }) => ({ ...part, shareDb: shareDb(own) })),
-  ].toSorted((a, b) => b.shareDb - a.shareDb);
+  return told(parts.filter((p) => p.energy > WORTH_TELLING * energy || p.kind === "line" || p.kind === "hum")).toSorted(
+    (a, b) => b.shareDb - a.shareDb,
+  );
 }
 
 /** Rounding or dither of 8 to 24 bits, where level and flatness of what is left are what they leave, and one of the two holds words of that length. */

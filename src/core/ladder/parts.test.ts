@@ -22,7 +22,7 @@ import {
 } from "./gain-curve";
 import { bestGainOverTime, gainFormOf, throughGain, undone } from "./gain-fit";
 import { channelOf, energyOf, FOR_CHAINS, IN_FULL, pairSignals, withReach } from "./pair-signals";
-import { SaturationFit, saturated, saturatedAt, slopeOf } from "./saturation-curve";
+import { SaturationBasis, SaturationFit, saturated, saturatedAt, slopeOf, unsaturated } from "./saturation-curve";
 import { predictionOf, whitened, whiteningOf } from "./whitening";
 
 const RATE = 16_000;
@@ -333,6 +333,32 @@ describe("a saturation curve", () => {
       return Math.hypot(spectrum[2 * bin], spectrum[2 * bin + 1]);
     };
     expect(folded(8)).toBeLessThan(folded(1) / 20);
+  });
+
+  it("is undone where it rises, and goes on no steeper than its whole beyond what it was fitted on", () => {
+    const knots = Float64Array.from({ length: 19 }, (_, i) => Math.tanh(2 * ((2 * (i - 1)) / 16 - 1)));
+    const curve = { reach: 1, knots, oversampling: 1 };
+    const signal = Float64Array.from({ length: 201 }, (_, i) => (i - 100) / 101);
+    const back = unsaturated(saturated(signal, curve), curve);
+    for (const [i, v] of signal.entries()) expect(back?.[i]).toBeCloseTo(v, 4);
+    // It falls in the middle: there is no one way back.
+    expect(unsaturated(signal, { ...curve, knots: knots.map((v, i) => (i === 9 ? v - 1 : v)) })).toBeNull();
+    expect(unsaturated(signal, { ...curve, reach: 0 })).toBeNull();
+    // An end that turns down, as few samples may make it, is not gone on with.
+    const turned = { ...curve, knots: knots.map((v, i) => (i > 16 ? v - 0.4 * (i - 16) : v)) };
+    for (const v of [1.2, 2, 5]) expect(saturatedAt(turned, v)).toBeCloseTo(saturatedAt(turned, 1), 10);
+  });
+
+  it("and what its knots do to a signal has its own transpose", () => {
+    const curve = { reach: 1, knots: randomSignal(11, 5), oversampling: 1 };
+    const basis = new SaturationBasis(randomSignal(500, 6), curve);
+    const [step, other] = [randomSignal(11, 7), randomSignal(500, 8)];
+    const output = new Float64Array(500);
+    basis.apply(step, output);
+    const back = new Float64Array(11);
+    basis.addAdjoint(other, back);
+    const dot = (a: Float64Array, b: Float64Array) => a.reduce((sum, v, i) => sum + v * b[i], 0);
+    expect(dot(output, other)).toBeCloseTo(dot(step, back), 10);
   });
 
   it("is not looked for in silence", () => {

@@ -36,6 +36,7 @@ export const MIN_IMPROVEMENT_HALF_DB = 0.89;
  */
 const FAR_LESS = 0.0316;
 const HARDLY_MORE = 4;
+const MORE_BY_FILTERS = 2;
 /** What frequencies are made to count alike with: an autoregressive model of Yonder, its quietest no more than 40 dB under its loudest. */
 const WHITE_ORDER = 64;
 const WHITE_FLOOR = 1e-4;
@@ -91,9 +92,13 @@ function whiteResidual(pair: PairSignals): (chain: Chain) => number {
 
 type Trial = Settled & { white: number };
 
-const isBetter = (a: Trial, b: Trial): boolean =>
-  (a.left < MIN_IMPROVEMENT_HALF_DB * b.left && a.white < MIN_IMPROVEMENT_HALF_DB * b.white) ||
-  (a.left < FAR_LESS * b.left && a.white < HARDLY_MORE * b.white);
+const isBetter = (a: Trial, b: Trial): boolean => {
+  if (a.left < FAR_LESS * b.left && a.white < HARDLY_MORE * b.white) return true;
+  // A filter writes nothing by itself: it may leave more where there is little sound.
+  const isFilter = countOf(a.chain, "eq") > countOf(b.chain, "eq") || a.chain.every((s) => causeOf(s) === "eq");
+  const mostWhite = isFilter ? MORE_BY_FILTERS : MIN_IMPROVEMENT_HALF_DB;
+  return a.left < MIN_IMPROVEMENT_HALF_DB * b.left && a.white < mostWhite * b.white;
+};
 
 /** A kind of stage put in at a place of a chain, fitted on what stands around it; null where it cannot be. */
 function withStage(

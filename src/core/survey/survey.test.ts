@@ -57,10 +57,25 @@ describe("what a survey sees by itself", () => {
     expect(plainExceptions(surveyed(scaleClip(here, 0.7)))).toEqual([]);
   });
 
+  it("is a stretch of another sound in what is a copy elsewhere, and no loud passage that a limiter holds down", () => {
+    const other = bell(6);
+    const edited = each(here, (v, n) => (n > 5 * LOW && n < 7 * LOW ? other.channels[0][n] : v));
+    for (const gain of [1, 0.5])
+      expect(plainExceptions(surveyed(scaleClip(edited, gain)))).toMatchObject([
+        { what: "different", startSeconds: expect.closeTo(5, 0), endSeconds: expect.closeTo(7, 0) },
+      ]);
+    const swell = each(here, (v, n) => (n > 5 * LOW && n < 7 * LOW ? 3 * v : v));
+    const clipped = each(swell, (v) => Math.max(-0.3, Math.min(0.3, v)));
+    expect(plainExceptions(surveyed(clipped, swell))).toEqual([]);
+  });
+
   it("is DC, and neither a gain, a filter nor a sound's own lows", () => {
     expect(addedOffsets(surveyed(each(here, (v) => v + 0.01)))[0]).toBeCloseTo(0.01, 3);
     for (const yonder of [scaleClip(here, 0.5), bell(6), bell(9, 45)])
       expect(addedOffsets(surveyed(yonder))).toEqual([0]);
+    // What a limiter makes of a wave that leans to one side follows the sound.
+    const leaning = each(here, (v, n) => Math.min(0.05, 0.6 * v + 0.3 * Math.abs(Math.sin(n / 300)) * Math.abs(v)));
+    expect(addedOffsets(surveyed(leaning))).toEqual([0]);
     // What both have is not added.
     const both = each(here, (v) => v + 0.02);
     expect(addedOffsets(surveyed(both, both))).toEqual([0]);
@@ -84,6 +99,22 @@ describe("a model is checked on all of a region", () => {
     ]);
     const clicked = each(here, (v, n) => (n === 3.3 * LOW ? 0.99 : v));
     expect(told(here, clicked)).toMatchObject([{ what: "click", startSeconds: 3.3 }]);
+  });
+
+  it("and says nothing of ends that its filter does not reach, nor of a peak that it is a little off at", () => {
+    const other = bell(6);
+    const ends = each(here, (v, n) => (n > 7.5 * LOW ? other.channels[0][n] : v));
+    expect(told(here, ends)).toMatchObject([{ what: "different" }]);
+    const survey = surveyed(ends);
+    const timeline = timelineOf(soundOf(here), soundOf(ends), survey, () => {});
+    expect(exceptionsIn(timeline, survey, { startFrames: 0, endFrames: LOW })).toEqual([]);
+    const peak = each(here, (v, n) => (n === 3.3 * LOW ? 0.9 : v));
+    expect(
+      told(
+        each(peak, (v) => (v === peak.channels[0][3.3 * LOW] ? 0.8 : v)),
+        peak,
+      ),
+    ).toEqual([]);
   });
 
   it("and holds where it leaves about as much everywhere", () => {

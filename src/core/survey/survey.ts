@@ -230,7 +230,9 @@ export function plainExceptions(survey: Survey): Exception[] {
       const { startSeconds: at } = secondsOf(survey, { first: t, last: t });
       return startSeconds <= at && at < endSeconds;
     });
-  return [...found, ...differentFrom(survey, rest, yonder, taken)].toSorted((a, b) => a.startSeconds - b.startSeconds);
+  return [...found, ...differentFrom(survey, rest, [here, yonder], taken)].toSorted(
+    (a, b) => a.startSeconds - b.startSeconds,
+  );
 }
 
 /** A copy differs from its step's own gain by less than this at most steps (−55 dB); where it differs, by so many times as much, in share and in energy. */
@@ -244,7 +246,7 @@ const NOT_LOUDER = 0.75;
 function differentFrom(
   survey: Survey,
   rest: readonly number[],
-  yonder: Float64Array,
+  [here, yonder]: readonly [Float64Array, Float64Array],
   isTaken: (t: number) => boolean,
 ): Exception[] {
   const open = Array.from(rest, (_, t) => t).filter((t) => !Number.isNaN(rest[t]) && !isTaken(t));
@@ -261,11 +263,11 @@ function differentFrom(
   const isIn = (t: number) => runs.some(({ first, last }) => t >= first && t <= last);
   const elsewhere = open
     .filter((t) => !isIn(t))
-    .map((t) => yonder[t])
+    .map((t) => here[t])
     .toSorted((a, b) => a - b);
   const usual = elsewhere[Math.floor(NOT_LOUDER * (elsewhere.length - 1))] ?? 0;
   return runs
-    .filter(({ first, last }) => median([...yonder.slice(first, last + 1)]) <= usual)
+    .filter(({ first, last }) => median([...here.slice(first, last + 1)]) <= usual)
     .map((run) => ({
       ...secondsOf(survey, run),
       what: "different" as const,

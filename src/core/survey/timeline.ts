@@ -10,10 +10,7 @@ export type Timeline = {
   /** The largest residual of a step, what Yonder is there, and where that is. */
   peak: Float64Array;
   peakYonder: Float64Array;
-  peakModel: Float64Array;
   peakFrame: Float64Array;
-  /** The largest sample of the model. */
-  mostModel: number;
 };
 
 export function timelineOf(
@@ -24,11 +21,7 @@ export function timelineOf(
 ): Timeline {
   const frames = region.endFrame - region.startFrame;
   const count = Math.ceil(frames / stepFrames);
-  const [residual, own, peak, peakYonder, peakModel, peakFrame] = Array.from(
-    { length: 6 },
-    () => new Float64Array(count),
-  );
-  let mostModel = 0;
+  const [residual, own, peak, peakYonder, peakFrame] = Array.from({ length: 5 }, () => new Float64Array(count));
   const piece = stepFrames * Math.max(1, Math.floor(PIECE_FRAMES / stepFrames));
   for (let at = 0; at < frames; at += piece) {
     pause(at / frames);
@@ -41,17 +34,15 @@ export function timelineOf(
         const rest = b[n] - a[n];
         residual[step] += rest * rest;
         own[step] += b[n] * b[n];
-        if (Math.abs(a[n]) > mostModel) mostModel = Math.abs(a[n]);
         if (Math.abs(rest) > peak[step]) {
           peak[step] = Math.abs(rest);
           peakYonder[step] = Math.abs(b[n]);
-          peakModel[step] = Math.abs(a[n]);
           peakFrame[step] = region.startFrame + at + n;
         }
       }
     }
   }
-  return { residual, yonder: own, peak, peakYonder, peakModel, peakFrame, mostModel };
+  return { residual, yonder: own, peak, peakYonder, peakFrame };
 }
 
 /** A stretch is an exception where the model leaves more than this factor (23 dB) of what it leaves at most steps, by share, and 13 dB by energy… */
@@ -70,26 +61,21 @@ const CLICK_OF_STEP = 0.15;
 const LEAST_CLICK = 3e-3;
 /** And over Yonder itself there: a peak that a curve was never fitted at leaves a little of it. */
 const CLICK_OF_SAMPLE = 0.3;
-/** A model with a curve in it may be off where it is louder than this part of its loudest. */
-const LOUD_MODEL = 0.4;
 /** At the ends of what both cover a filter does not know what came before. */
 const EDGE_SECONDS = 0.02;
 
 const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
 
-/**
- * What a model does not know: so far from either end of the region taps of a filter meet silence that they were not fitted on, and a curve that was fitted on a
- * part may go on in another way where the sound is louder.
- */
-export type Unknown = { startFrames: number; endFrames: number; isCurved: boolean };
+/** How far from either end of the region a model does not know: taps of a filter that lie beyond it meet silence that they were not fitted on. */
+export type UnknownEnds = { startFrames: number; endFrames: number };
 
 /** Where a model that holds elsewhere does not hold. */
 export function exceptionsIn(
   timeline: Timeline,
   survey: Survey,
-  { startFrames, endFrames, isCurved }: Unknown = { startFrames: 0, endFrames: 0, isCurved: false },
+  { startFrames, endFrames }: UnknownEnds = { startFrames: 0, endFrames: 0 },
 ): Exception[] {
-  const { residual, yonder, peak, peakYonder, peakModel, peakFrame, mostModel } = timeline;
+  const { residual, yonder, peak, peakYonder, peakFrame } = timeline;
   const count = residual.length;
   const loudest = yonder.reduce((most, e) => Math.max(most, e), 0);
   const isSounding = (t: number) => yonder[t] > SOUNDING * loudest;

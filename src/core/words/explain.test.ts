@@ -2,7 +2,15 @@ import { describe, expect, it } from "vitest";
 import type { Heard } from "../audibility/heard";
 import { type CauseFound, causeSchema } from "../ladder/causes";
 import type { Ladder, LadderStep } from "../ladder/ladder-schema";
-import { causeWords, chanceWords, explainSentence, heardSentence, mainCauseWords, rangeWords } from "./explain";
+import {
+  causeWords,
+  chanceWords,
+  explainSentence,
+  heardSentence,
+  mainCauseWords,
+  rangeWords,
+  surveySentence,
+} from "./explain";
 import { decibels, hertzWords, number, signed, timeWords } from "./units";
 
 const plain = (text: string) => text.replaceAll("\u2009", " ");
@@ -120,6 +128,28 @@ describe("the sentences of a pair", () => {
     ] as Ladder["exceptions"];
     expect(said([EQ, EACH[7], EACH[0], EACH[16]], { exceptions })).toBe(
       "Delay +64.25 samples, level −2.70 dB. Processing: EQ: bell 140 Hz +3.0 dB Q 0.80 (left only). Added: hum at 50.0 Hz, −60 dBFS. Residual after all steps: −71 dB re Yonder. Except: 0:32.0 to 1:27.0 different.",
+    );
+  });
+
+  it("say that an order is not known, and what is identical but for a stretch", () => {
+    expect(said([EQ, EACH[7]], { alternatives: [["gain", "eq"]] })).toContain(
+      "Order not known; equally good: gain over time, EQ.",
+    );
+    const exceptions = [
+      { what: "different", startSeconds: 5, endSeconds: 7.5, residualDb: -10 },
+    ] as Ladder["exceptions"];
+    expect(said([], { exceptions }, -140)).toBe("Identical. Except: 0:05.0 to 0:07.5 different.");
+    const before = [{ what: "missing in Here", startSeconds: -11, endSeconds: 0, residualDb: null }];
+    expect(said([EACH[7]], { exceptions: before as Ladder["exceptions"] }, -140)).toBe(
+      "Level −2.70 dB. Apart from that identical. Except: −0:11.0 to 0:00.0 missing in Here.",
+    );
+  });
+
+  it("say what the survey saw while causes are looked for", () => {
+    const steps = [{ step: "time", residualDb: -21.4, delaySamples: 64.25, polarity: 1, driftPpm: null }];
+    const early = { ...ladder([EACH[0]]), steps: steps as LadderStep[], isPartial: true };
+    expect(plain(surveySentence(early))).toBe(
+      "Delay +64.25 samples. Residual as aligned: −21 dB re Yonder. Looking for causes…",
     );
   });
 

@@ -190,6 +190,16 @@ export function explainSentence(ladder: Ladder): string {
   return join(placed, processed, order, more, residual, except);
 }
 
+/** What the survey says of a pair while its causes are looked for. */
+export function surveySentence({ causes, steps, exceptions }: Ladder): string {
+  const placing = causes.filter(({ cause }) => LEVEL_AND_ROUTING.includes(cause));
+  const placed = placing.length > 0 ? `${capital(placing.map(causeWords).join(", "))}.` : "";
+  const left = stepOf({ steps }, "time")?.residualDb;
+  const aligned =
+    left === undefined || left === null ? "" : `Residual as aligned: ${withUnit(number(left, 0), "dB")} re Yonder.`;
+  return [placed, aligned, exceptionsSentence(exceptions), "Looking for causes…"].filter(Boolean).join(" ");
+}
+
 const isStranger = (ladder: Ladder): boolean => (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) > -3;
 const isExplained = (ladder: Ladder): boolean => (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) < -60;
 

@@ -4,7 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
 import type { Ladder } from "@/core/ladder/ladder-schema";
-import { explainSentence } from "@/core/words/explain";
+import { explainSentence, surveySentence } from "@/core/words/explain";
 import type { Region } from "@/store/records";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
@@ -118,5 +118,5 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
 
 function sentenceFor(ladder: Ladder | null): string {
   if (!ladder) return "Comparing every sample…";
-  return ladder.isPartial ? "Looking for causes…" : explainSentence(ladder);
+  return ladder.isPartial ? surveySentence(ladder) : explainSentence(ladder);
 }
