@@ -3,7 +3,8 @@
 import { soundOf } from "@/core/audio/sound";
 import { type ExplainReport, explainPair } from "@/core/explain/explain";
 import { causeWords } from "@/core/words/explain";
-import { type ExplainCase, type ExplainTruth, explainCases } from "./explain-cases";
+import { explainCases } from "./explain-cases";
+import type { ExplainCase, ExplainTruth } from "./explain-truth";
 import type { MaterialName } from "./outside";
 
 type Verdict = "right" | "in doubt" | "wrong";

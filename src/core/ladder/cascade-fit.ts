@@ -9,7 +9,7 @@ import {
 } from "../audio/analogue";
 import { type Biquad, biquadMagnitudeDb } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
-import { cos, sin } from "../audio/exact-math";
+import { cos, log, sin } from "../audio/exact-math";
 import { type BandsFit, fewBands } from "../bench/fit-bands";
 import type { FittedBand } from "../bench/report";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
@@ -197,8 +197,22 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
   }
   if (!best) return null;
   const enough = RESIDUAL_ENOUGH * energyOf(pair.judged, pair.yonder);
-  return refinedCascade(taskOf(pair), best.stage, pause, { enough, mostSteps: LAST_STEPS });
+  const near = withReach(pair, reachOf(best.stage));
+  return refinedCascade(taskOf(near), best.stage, pause, { enough, mostSteps: LAST_STEPS });
 }
+
+/** How long a cascade rings until it has fallen by 100 dB, by its slowest pole, in frames. */
+export function reachOf({ sections }: CascadeStage): number {
+  const radii = sections.flat().map(({ a1, a2 }) => {
+    const inside = a1 * a1 - 4 * a2;
+    return inside < 0 ? Math.sqrt(a2) : (Math.abs(a1) + Math.sqrt(inside)) / 2;
+  });
+  const slowest = Math.min(0.99999, Math.max(...radii));
+  return Math.max(LEAST_REACH, Math.ceil(RUNG_OUT / -log(slowest)));
+}
+/** ln of 100 dB; and no shorter than this. */
+const RUNG_OUT = 11.5;
+const LEAST_REACH = 2048;
 type Curve = ReturnType<typeof knownPart>;
 
 /**
