@@ -48,8 +48,6 @@ const SCOUT_ROUNDS = 2;
 const FAR = 1e-4;
 /** A filter alone is looked at closely where what no filter explains is estimated under this share (−20 dB). */
 const LINEAR_SHARE = 0.01;
-/** A row of biquads that leaves less than this share (−65 dB) is all there is: what else there may be moves the sound by less than 0.005 dB. */
-const CASCADE_ENOUGH = 3e-7;
 /** A residual under this share (−50 dB) needs no other order, and no bands. */
 const GOOD = 1e-5;
 /** What gains in bands do has to leave less by this factor (2 dB) than they do on Here so much later. */
@@ -158,8 +156,9 @@ function scout(pair: PairSignals, pause: Pause): Trial {
   while (taps > 32 && taps > pair.judgedFrames / 8) taps /= 2;
   const form: EqForm = { taps, lead: taps / 8, isCrossed: false };
   const trialOf = (chain: Chain): Trial => {
-    // A stage by itself was put in where it leaves least: there is nothing to settle with.
-    const settled = settle(pair, chain, { rounds: chain.length > 1 ? SCOUT_ROUNDS : 0, pause });
+    // A filter or a gain by itself was put in where it leaves least: there is nothing to settle with.
+    const isSettled = chain.length === 1 && chain[0].kind !== "saturation";
+    const settled = settle(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
     return { ...settled, white: white(settled.chain) };
   };
   const flat: Chain = [filterOf(pair, FLAT)];
@@ -250,7 +249,7 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
     const cascade = fitCascade(inFull, pause);
     if (cascade) take([cascade.stage], cascade.left);
     // A row of biquads needs little room around its stretches.
-    if (cascade && best.left <= CASCADE_ENOUGH * whole)
+    if (cascade && best.left <= RESIDUAL_FLOOR * whole)
       return { ...best, pair: withReach(inFull, reachOf(cascade.stage)) };
     first = bestEqForm(alone, pause, { isHasty: true });
     if (first.leftShare < FAR) {
