@@ -49,7 +49,7 @@ const LEAST_BALANCE_DB = 0.05;
 const SAME_SHAPE_DB = 0.1;
 /** Harmonics under this re Yonder are what single precision leaves. */
 const LEAST_HARMONICS_DB = -110;
-/** So far down, curves are next to nothing, and how far they go is not told apart. */
+/** So far down, curves are next to nothing, and which of them goes further is not told. */
 const NOTHING_DB = -40;
 /** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
 export const ALIASING_LEAD_DB = 2;
@@ -201,7 +201,7 @@ export function causesOfChain(
       if (Math.max(saturation.evenDb ?? -300, saturation.oddDb ?? -300) > LEAST_HARMONICS_DB) causes.push(saturation);
     }
   }
-  // What a filter before bands does, and what the bands do by themselves, cannot be told apart side by side.
+  // What a filter before bands does, and what the bands do by themselves, cannot be known separately for each side.
   if (!chain.some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0)) return { causes, flatDb };
   return { causes: causes.filter((c) => c.cause !== "eq" || c.channels === "both"), flatDb: flatDb.map(() => 0) };
 }

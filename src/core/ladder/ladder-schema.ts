@@ -63,7 +63,7 @@ export type StepName = LadderStep["step"];
 export const stepOf = <Name extends StepName>({ steps }: Pick<Ladder, "steps">, name: Name) =>
   steps.find((s): s is Extract<LadderStep, { step: Name }> => s.step === name);
 
-/** A pair as it is taken apart. */
+/** A pair to be explained. */
 export type LadderTask = {
   /** As they came, at one rate. */
   delivered: { here: Sound; yonder: Sound };

@@ -44,7 +44,7 @@ export function described(
   first: LadderStep[],
   pause: Pause,
 ): Pick<Ladder, "steps" | "found" | "curve" | "causes" | "alternatives"> {
-  const { pair, chain, found, residuals, level, domain, worthDb, whole } = result;
+  const { pair, chain, found, residuals, level, domain, worthDb } = result;
   const better = (now: Residuals, before: Residuals) =>
     now.crossValidated < IMPROVES * before.crossValidated ? now : before;
   const toned = better(residuals.tone, residuals.level);
@@ -127,7 +127,7 @@ export function described(
     found,
     curve: curve ? curvePoints(curve) : [],
     steps,
-    causes: [...(isStranger ? [] : levelCause), ...chained, ...residualCauses(kinds, residualDb, whole)],
+    causes: [...(isStranger ? [] : levelCause), ...chained, ...residualCauses(kinds, residualDb)],
     alternatives: (chained.length === 0 ? [] : result.alternatives).map((other) => other.map(causeOf)),
   };
 }

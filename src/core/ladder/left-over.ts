@@ -102,7 +102,7 @@ export function addedAtLevel(
 const NEXT_TO_NOTHING = 1e-10;
 
 /**
- * What a chain leaves, told apart as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. `known` are lines that were taken
+ * What a chain leaves, sorted as far as it can be; shares over Yonder's energy, loudest first. Nothing where nothing is left. `known` are lines that were taken
  * off before.
  */
 export function leftOver(
@@ -150,7 +150,7 @@ export function leftOver(
   );
 }
 
-/** Rounding or dither of 8 to 24 bits, where level and flatness of what is left are what they leave, and one of the two holds words of that length. */
+/** Rounding or dither of 8 to 24 bits, where level and flatness of the residual are what they leave, and one of the two holds words of that length. */
 function wordLengthOf(rest: readonly Float64Array[], power: number, pair: PairSignals) {
   const { judged } = pair;
   if (!isFlat(rest, judged)) return null;

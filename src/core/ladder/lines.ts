@@ -56,7 +56,7 @@ export function linesIn(pair: PairSignals, rest: readonly Float64Array[], explai
       for (let k = 0; k < bins; k++) whole[k] += power[k];
       segments.push(power);
     }
-  /** How far what is left goes together with the sound at a bin, 0 to 1. */
+  /** How far the residual goes together with the sound at a bin, 0 to 1. */
   const together = (k: number) =>
     sound[k] > 0 && whole[k] > 0
       ? rest.reduce((sum, _, c) => sum + re[c][k] ** 2 + im[c][k] ** 2, 0) * (rest.length / (sound[k] * whole[k]))
@@ -128,7 +128,7 @@ function refinedHertz({ stretches, sampleRateHz }: PairSignals, rest: readonly F
       for (const signal of rest) {
         const a = projected(signal, from, half, turn);
         const b = projected(signal, from + half, half, turn);
-        // Both told from their own first frame: the second is turned back to the first one's.
+        // Each phase counts from its own first frame: the second is turned back to the first one's.
         const [c, s] = [cos(turn * half), sin(turn * half)];
         const [br, bi] = [b.re * c - b.im * s, b.re * s + b.im * c];
         re += a.re * br + a.im * bi;

@@ -67,7 +67,7 @@ export const editCauses = (exceptions: readonly Exception[]): CauseFound[] =>
   }));
 
 /** What the residual says by itself. */
-export function residualCauses(kinds: readonly LeftPart[], residualDb: number | null, _whole: number): CauseFound[] {
+export function residualCauses(kinds: readonly LeftPart[], residualDb: number | null): CauseFound[] {
   const causes: CauseFound[] = [];
   let isTold = false;
   for (const { kind, shareDb, bits, hertz, levelDbfs } of kinds) {

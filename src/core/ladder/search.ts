@@ -442,7 +442,7 @@ export function ablate(pair: PairSignals, chain: Chain, place: number, pause: Pa
 /** Stages of another order that leaves this much more at once cannot come near by being fitted (9 dB). */
 const FAR_OFF = 8;
 
-/** The chain with two neighbours the other way round, wherever that leaves no more than half a dB more: their order cannot be told. */
+/** The chain with two neighbours the other way round, wherever that leaves no more than half a dB more: their order is not known. */
 export function otherOrders(pair: PairSignals, chain: Chain, left: number, pause: Pause): Chain[] {
   const others: Chain[] = [];
   for (let i = 0; i + 1 < chain.length; i++) {
