@@ -197,7 +197,7 @@ export function surveySentence({ causes, steps, exceptions }: Ladder): string {
   const left = stepOf({ steps }, "time")?.residualDb;
   const aligned =
     left === undefined || left === null ? "" : `Residual as aligned: ${withUnit(number(left, 0), "dB")} re Yonder.`;
-  return [placed, aligned, exceptionsSentence(exceptions), "Looking for causes…"].filter(Boolean).join(" ");
+  return [placed, aligned, exceptionsSentence(exceptions)].filter(Boolean).join(" ") || "Looking for causes…";
 }
 
 const isStranger = (ladder: Ladder): boolean => (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) > -3;
