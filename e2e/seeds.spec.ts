@@ -41,7 +41,10 @@ test("the demo grows behind what is in sight to four passages by eight candidate
   await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
 });
 
-test("a passage by three candidates is added and measured", { annotation: leaves("grid") }, async ({ page }) => {
+test("a passage by three candidates is added, measured and explained", { annotation: leaves("grid") }, async ({
+  page,
+}) => {
+  test.setTimeout(300_000);
   await newComparison(page, "Grid");
   await addFiles(
     page,
@@ -56,4 +59,10 @@ test("a passage by three candidates is added and measured", { annotation: leaves
   await expect(page.locator("[data-render]")).toHaveCount(4);
   await expect(figure(page, "nulls-to")).toContainText("dB");
   await expect(page.getByText("1234 smp late")).toBeVisible();
+  // What sets each of them apart is worked out once, for all tests that look at it.
+  await stop(page, "Explain").click();
+  await page.getByRole("tab", { name: "All candidates" }).click();
+  await expect(page.getByTestId("candidate-row")).toHaveCount(3);
+  await expect(page.getByText("taken apart")).toHaveCount(0, { timeout: 200_000 });
+  await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
 });

@@ -81,7 +81,7 @@ export function fittedBands(
   };
   if (plain.mostDb < flatDb) return plain;
   const options = { enoughDb: Math.max(enoughDb, ENOUGH_DB) };
-  const analogue = search(hertz, magnitudeDb, rateHz, "analogue", options);
+  const analogue = searchOf(hertz, magnitudeDb, rateHz, "analogue", options)(MOST_BANDS);
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
   const isOne = analogue.bands.length === 1 && swapped.misfitDb < options.enoughDb;
   // Where they are the curve itself, and squeezed so far off, nothing else has to be looked for.
@@ -89,7 +89,7 @@ export function fittedBands(
   const fits = [
     analogue,
     swapped,
-    ...(isOne || isSettled ? [] : [search(hertz, magnitudeDb, rateHz, "bilinear", options)]),
+    ...(isOne || isSettled ? [] : [searchOf(hertz, magnitudeDb, rateHz, "bilinear", options)(MOST_BANDS)]),
   ];
   const best = fits.reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
@@ -110,15 +110,19 @@ const costOf = ({ misfitDb, bands }: BandsFit): number => {
   return Math.max(misfitDb, HARDLY_DB) * 2 ** (bands.length + (fighting ? 2 : 0));
 };
 
-/** At most so many bands that come near to a curve known to so many dB, as the bilinear transform realises them. */
+/**
+ * Rows of at most so many bands that come near to a curve known to so many dB, as the bilinear transform realises them: asked for one number after the other, bands are grown
+ * once.
+ */
 export function fewBands(
   allHertz: readonly number[],
   allDb: readonly number[],
   rateHz: number,
-  { mostBands, enoughDb }: { mostBands: number; enoughDb: number },
-): BandsFit {
+  enoughDb: number,
+): (mostBands: number) => BandsFit {
   const { hertz, magnitudeDb } = fittedPart(allHertz, allDb, rateHz);
-  return shown(search(hertz, magnitudeDb, rateHz, "bilinear", { mostBands, enoughDb: Math.max(enoughDb, ENOUGH_DB) }));
+  const searched = searchOf(hertz, magnitudeDb, rateHz, "bilinear", { enoughDb: Math.max(enoughDb, ENOUGH_DB) });
+  return (mostBands) => shown(searched(mostBands));
 }
 
 /** Rows of at most so many bands, realised in one way, that come near to a curve; which comes nearest, what they are set on tells. */
@@ -133,9 +137,9 @@ export function nearFits(
   // What the other way comes to may be the better beginning.
   const other: Realised = realised === "bilinear" ? "analogue" : "bilinear";
   return [
-    search(hertz, magnitudeDb, rateHz, realised, { mostBands }),
-    search(hertz, magnitudeDb, rateHz, realised, { mostBands, isNear: true }),
-    finished(search(hertz, magnitudeDb, rateHz, other, { mostBands }).state, hertz, magnitudeDb, rateHz, realised),
+    searchOf(hertz, magnitudeDb, rateHz, realised)(mostBands),
+    searchOf(hertz, magnitudeDb, rateHz, realised, { isNear: true })(mostBands),
+    finished(searchOf(hertz, magnitudeDb, rateHz, other)(mostBands).state, hertz, magnitudeDb, rateHz, realised),
   ].map(shown);
 }
 
@@ -169,19 +173,15 @@ type Refit = (bands: Band[], values: number[], aimDb: number) => State;
 
 /**
  * Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told, or those that come nearest where it is
- * nearness that is asked for.
+ * nearness that is asked for. Answers how many bands there may be at the most.
  */
-function search(
+function searchOf(
   hertz: readonly number[],
   wanted: readonly number[],
   rateHz: number,
   realised: Realised,
-  {
-    mostBands = MOST_BANDS,
-    isNear = false,
-    enoughDb = ENOUGH_DB,
-  }: { mostBands?: number; isNear?: boolean; enoughDb?: number } = {},
-): Search {
+  { isNear = false, enoughDb = ENOUGH_DB }: { isNear?: boolean; enoughDb?: number } = {},
+): (mostBands: number) => Search {
   const some = hertz.map((_, i) => i).filter((i) => i % EVERY === 0 || i === hertz.length - 1);
   const [fewHertz, few] = [some.map((i) => hertz[i]), some.map((i) => wanted[i])];
   const { curveOf, fitted } = modelAt(fewHertz, rateHz, realised);
@@ -190,46 +190,56 @@ function search(
     const told = curveOf(state.bands)(state.values);
     return few.map((v, i) => v - told[i]);
   };
-  let cut = nothing;
+  /** What one or two cuts come to: where each of them ends, nothing first. */
+  const cuts = [nothing];
   for (const kind of ["low cut", "high cut"] as const) {
-    if (cut.bands.length === mostBands) break;
-    const residual = residualOf(cut);
+    const from = cuts[cuts.length - 1];
+    const residual = residualOf(from);
     const end = kind === "low cut" ? residual[0] : residual[residual.length - 1];
     if (end > FAR_DOWN_DB) continue;
-    const from = cut;
     const tries = startsOn(fewHertz, residual, rateHz)
       .filter(({ band }) => band.kind === kind)
       .map(({ band, values }) => fitted([...from.bands, band], [...from.values, ...values], few, 3));
     const found = tries.reduce((a, b) => (b.rms < a.rms ? b : a), from);
-    if (found.rms < WORTH_IT * from.rms) cut = found;
+    if (found.rms < WORTH_IT * from.rms) cuts.push(found);
   }
+  /** The same with one band more; itself where none helps. */
+  const withNext = (state: State): State => {
+    const residual = residualOf(state);
+    // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
+    const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
+      fitted([band], [0, ...values], residual, isNear ? 2 : BEGUN_GOES),
+    );
+    const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
+    const begun = promising.map(({ bands: [band], values }) =>
+      fitted(
+        [...state.bands, band],
+        [state.values[0] + values[0], ...state.values.slice(1), ...values.slice(1)],
+        few,
+        isNear ? FOLLOWED_GOES : BEGUN_GOES,
+      ),
+    );
+    const next = begun
+      .toSorted((a, b) => a.rms - b.rms)
+      .slice(0, isNear ? 1 : FOLLOWED)
+      .map(({ bands, values }) => fitted(bands, values, few, FOLLOWED_GOES))
+      .reduce((a, b) => (b.rms < a.rms ? b : a));
+    return next.rms < GROWS * state.rms ? next : state;
+  };
+  /** Each beginning with all that has been grown from it. */
+  const grownFrom = new Map<State, State[]>();
   /** Bands are added one by one, by some of the frequencies; what comes of it is fitted by all. */
-  const grown = (from: State): Search => {
-    let state = from;
+  const grown = (from: State, mostBands: number): Search => {
+    const states = grownFrom.get(from) ?? [from];
+    grownFrom.set(from, states);
     // Two more than are asked for: what they find may do without those before them.
-    while (state.bands.length < Math.min(MOST_BANDS, mostBands + 2) && state.rms > enoughDb) {
-      const residual = residualOf(state);
-      // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
-      const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
-        fitted([band], [0, ...values], residual, isNear ? 2 : BEGUN_GOES),
-      );
-      const promising = tries.toSorted((a, b) => a.rms - b.rms).slice(0, PROMISING);
-      const from = state;
-      const begun = promising.map(({ bands: [band], values }) =>
-        fitted(
-          [...from.bands, band],
-          [from.values[0] + values[0], ...from.values.slice(1), ...values.slice(1)],
-          few,
-          isNear ? FOLLOWED_GOES : BEGUN_GOES,
-        ),
-      );
-      const next = begun
-        .toSorted((a, b) => a.rms - b.rms)
-        .slice(0, isNear ? 1 : FOLLOWED)
-        .map(({ bands, values }) => fitted(bands, values, few, FOLLOWED_GOES))
-        .reduce((a, b) => (b.rms < a.rms ? b : a));
-      if (!(next.rms < GROWS * state.rms)) break;
-      state = next;
+    const most = Math.min(MOST_BANDS, mostBands + 2);
+    const isOpen = (s: State) => s.bands.length < most && s.rms > enoughDb;
+    let state = from;
+    for (let at = 0; isOpen(state); at++) {
+      states[at + 1] ??= withNext(state);
+      if (states[at + 1] === state) break;
+      state = states[at + 1];
     }
     const refitted: Refit = (bands, values, aimDb) => {
       const begun = fitted(bands, values, few, BEGUN_GOES);
@@ -258,12 +268,15 @@ function search(
     const needed = otherwise(reduced(isNear ? fewer : merged(fewer), mostBands, refitted), refitted);
     return finished(needed, hertz, wanted, rateHz, realised);
   };
-  if (cut === nothing) return grown(nothing);
-  const withCuts = grown(cut);
-  // Where the end was cut and that explains the curve, no row of bells does it better.
-  if (withCuts.misfitDb < HARDLY_DB) return withCuts;
-  const plain = grown(nothing);
-  return costOf(withCuts) < costOf(plain) ? withCuts : plain;
+  return (mostBands) => {
+    const cut = cuts[Math.min(cuts.length - 1, mostBands)];
+    if (cut === nothing) return grown(nothing, mostBands);
+    const withCuts = grown(cut, mostBands);
+    // Where the end was cut and that explains the curve, no row of bells does it better.
+    if (withCuts.misfitDb < HARDLY_DB) return withCuts;
+    const plain = grown(nothing, mostBands);
+    return costOf(withCuts) < costOf(plain) ? withCuts : plain;
+  };
 }
 
 /** Bands fitted by all frequencies, as they are told. */

@@ -15,9 +15,10 @@ import type { FittedBand } from "../bench/report";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
 import { energyUnder } from "../numeric/conjugate-gradients";
 import { addColumnProducts, columnsOf, movedRow, normalised, parametersOf } from "./linear-stages";
-import { energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
+import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { type PairTransfer, pairTransfer } from "./pair-transfer";
 import { type CascadeStage, ofChannel, type Signals, throughCascade } from "./stages";
+import { expandedStep, expansionOf, retied, tiedEquations, tiesOf } from "./tied-sections";
 
 /** A gain counts for the search of bands where its standard error is under this (dB), and the input within this of its loudest. */
 const KNOWN_DB = 0.3;
@@ -78,12 +79,12 @@ const DAMPING = { start: 1e-7, least: 1e-12, most: 1e3, down: 0.03, up: 30 };
 /** So many steps in a row that improve by less than a tenth end it. */
 const SETTLED = 0.9;
 
-/** All coefficients of a cascade, from where they are, by Levenberg and Marquardt's steps on the signals themselves. */
+/** All coefficients of a cascade, from where they are, by Levenberg and Marquardt's steps on the signals themselves; sections that are the same stay so. */
 export function refinedCascade(
   { inputs, targets, weights }: CascadeTask,
   from: CascadeStage,
   pause: () => void,
-  { enough = 0, mostSteps = MOST_STEPS }: { enough?: number; mostSteps?: number } = {},
+  { enough = 0, mostSteps = MOST_STEPS, isTied = true }: { enough?: number; mostSteps?: number; isTied?: boolean } = {},
 ): CascadeFit {
   /** Rows at the gains that leave least, and what they leave. */
   const levelled = (given: readonly Biquad[][]): { rows: Biquad[][]; rest: Float64Array[] } => {
@@ -116,6 +117,7 @@ export function refinedCascade(
   let left = energyOf(rest);
   let damping = DAMPING.start;
   let slow = 0;
+  const ties = rows.map((row) => (isTied ? tiesOf(row) : row.map((_, i) => i)));
   for (let step = 0; step < mostSteps && left > enough && slow < 2; step++) {
     pause();
     const normal = rows.map((row, r) => {
@@ -132,13 +134,16 @@ export function refinedCascade(
           gradient[k] += sign * sum;
         }
       }
-      return { matrix, gradient };
+      const expansion = expansionOf(row, ties[r]);
+      return { expansion, ...tiedEquations(expansion, matrix, gradient) };
     });
     const before = left;
     for (; damping <= DAMPING.most; damping *= DAMPING.up) {
       const moved = rows.map((row, r) => {
-        const { matrix, gradient } = normal[r];
-        return movedRow(row, solveScaled(factorScaled(matrix, gradient.length, damping), gradient), 1);
+        const { expansion, matrix, gradient } = normal[r];
+        const step = solveScaled(factorScaled(matrix, gradient.length, damping), gradient);
+        const next = movedRow(row, expandedStep(expansion, step), 1);
+        return next && retied(next, ties[r]);
       });
       if (moved.some((row) => row === null)) continue;
       const tried = levelled(moved as Biquad[][]);
@@ -165,26 +170,20 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
   const isLinked = transfers.length === 2 && areAlike(transfers[0], transfers[1]);
   const curves = (isLinked ? [averaged(transfers[0], transfers[1])] : transfers).map(knownPart);
   if (curves.some(({ hertz }) => hertz.length < LEAST_KNOWN)) return null;
-  const few = withReach(someStretches(pair, BEGUN_STRETCHES), BEGUN_REACH);
+  const begunOn = isLinked ? channelOf(pair, loudestOf(pair)) : pair;
+  const few = withReach(someStretches(begunOn, BEGUN_STRETCHES), BEGUN_REACH);
   const whole = energyOf(few.judged, few.yonder);
   let best: CascadeFit | null = null;
   let misfits = curves.map(() => Number.POSITIVE_INFINITY);
+  const rows = curves.map((curve) => fewBands(curve.hertz, curve.gainDb, rateHz, curve.enoughDb));
   for (const mostBands of BANDS) {
     pause();
-    const fits = curves.map((curve) =>
-      withCutsRepeated(
-        fewBands(curve.hertz, curve.gainDb, rateHz, { mostBands, enoughDb: curve.enoughDb }),
-        curve,
-        rateHz,
-      ),
-    );
+    const fits = curves.map((curve, c) => withCutsRepeated(rows[c](mostBands), curve, rateHz));
     if (fits.every(({ misfitDb }, c) => misfitDb > GAINED * misfits[c])) break;
     misfits = fits.map(({ misfitDb }) => misfitDb);
     if (misfits.some((db) => db > MOST_MISFIT_DB)) continue;
     const sections = fits.map((fit) => biquadsOf(fit, rateHz));
-    const begun = refinedCascade(taskOf(few), { kind: "cascade", sections }, pause, {
-      enough: RESIDUAL_ENOUGH * whole,
-    });
+    const begun = tiedThenFree(taskOf(few), { kind: "cascade", sections }, pause, RESIDUAL_ENOUGH * whole);
     if (!best || begun.left < WORTH * best.left) best = begun;
     if (best.left < GOOD * whole) break;
     // The magnitude is there and the signals do not agree: the phase is another one than such bands have.
@@ -199,6 +198,18 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
   const enough = RESIDUAL_ENOUGH * energyOf(pair.judged, pair.yonder);
   const near = withReach(pair, reachOf(best.stage));
   return refinedCascade(taskOf(near), best.stage, pause, { enough, mostSteps: LAST_STEPS });
+}
+
+const loudestOf = ({ yonder, judged }: PairSignals): number =>
+  yonder.map((y) => energyUnder(judged, y)).reduce((most, e, c, all) => (e > all[most] ? c : most), 0);
+
+/** Sections that begin as the same are kept so; and let free, where that leaves clearly less. */
+function tiedThenFree(task: CascadeTask, from: CascadeStage, pause: () => void, enough: number): CascadeFit {
+  const tied = refinedCascade(task, from, pause, { enough });
+  const hasTies = tied.stage.sections.some((row) => tiesOf(row).some((of, i) => of !== i));
+  if (!hasTies || tied.left <= enough) return tied;
+  const free = refinedCascade(task, tied.stage, pause, { enough, isTied: false });
+  return free.left < WORTH * tied.left ? free : tied;
 }
 
 /** How long a cascade rings until it has fallen by 100 dB, by its slowest pole, in frames. */
@@ -226,7 +237,7 @@ function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: numbe
   // The gain far from the cut: that of the fit leans on a shape that is not the cut's.
   const far = gainDb.filter((_, i) => (cut.kind === "low cut") === i > hertz.length / 2);
   const passDb = far.toSorted((a, b) => a - b)[far.length >> 1] ?? fit.gainDb;
-  const tries = [1, 2, 3, 4].map((times): BandsFit => {
+  const tries = REPEATS.map(([times, slope]): BandsFit => {
     // Where each of them takes 3 dB.
     const corner = hertz.reduce(
       (best, hz, i) => {
@@ -235,7 +246,7 @@ function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: numbe
       },
       { hz: cut.hertz, off: Number.POSITIVE_INFINITY },
     );
-    const one: FittedBand = { ...cut, hertz: corner.hz, slopeDbPerOctave: 12 };
+    const one: FittedBand = { ...cut, hertz: corner.hz, slopeDbPerOctave: slope };
     const bands = [...fit.bands.toSpliced(at, 1), ...Array.from({ length: times }, () => one)];
     const own = { ...fit, bands, gainDb: passDb };
     return { ...own, misfitDb: misfitOf(own, hertz, gainDb, rateHz) };
@@ -243,6 +254,14 @@ function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: numbe
   const best = tries.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
   return best.misfitDb < REPEATED * fit.misfitDb ? best : fit;
 }
+/** So many cuts of so many dB an octave: stages in a row, and Linkwitz and Riley's of 48 (common practice). */
+const REPEATS = [
+  [1, 12],
+  [2, 12],
+  [3, 12],
+  [4, 12],
+  [2, 24],
+] as const;
 /** Repeated cuts are refined from where they are: they need not be better at once, for the curve is read at few frequencies. */
 const REPEATED = 1.5;
 

@@ -2,6 +2,7 @@ import type { Biquad } from "../audio/biquad";
 import { deconvolved, inverseResponse } from "../audio/deconvolved";
 import type { Filter } from "../audio/through-filters";
 import { descend, energyUnder, type LeastSquares } from "../numeric/conjugate-gradients";
+import { addTimes, minus, over, times } from "../numeric/vectors";
 import { type Eq, fitEq, throughEq } from "./eq-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
 import { added, bestGainOverTime, type GainOverTime, gainFormOf, undone } from "./gain-fit";
@@ -50,11 +51,14 @@ function energyOfRest(weight: Float64Array, yonder: Signals, output: Signals): n
   return rest;
 }
 
+/** `isLast`: it came out as foreseen, and a further one would find nothing. */
+type Step = Settled & { isLast: boolean };
+
 /**
  * One step of Gauss and Newton on all parameters of a chain together: y ≈ F(x) + J·step, solved by conjugate gradients, halved while it leaves more than
  * before. Answers the chain itself where no step helps.
  */
-export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Array): { chain: Chain; left: number } {
+export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Array): Step {
   const { here, yonder, sampleRateHz: rateHz } = pair;
   const signals = passing(here, chain, rateHz);
   const output = signals[chain.length];
@@ -69,7 +73,7 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
   const stepOf = (step: readonly Float64Array[], i: number) =>
     step.slice(starts[i], starts[i] + linear[i].lengths.length);
   const firstMoving = linear.findIndex(({ lengths }) => lengths.length > 0);
-  if (firstMoving < 0) return { chain, left: start };
+  if (firstMoving < 0) return { chain, left: start, isLast: true };
   const problem: LeastSquares = {
     apply: (step, outputs) => {
       let change: Signals | null = null;
@@ -95,7 +99,7 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
   });
   const whole = yonder.reduce((sum, y) => sum + energyUnder(weight, y), 0);
   const steps = linear.flatMap(({ lengths }) => lengths.map((length) => new Float64Array(length)));
-  descend(
+  const linearly = descend(
     problem,
     steps,
     left,
@@ -110,9 +114,9 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
     if (next.some((stage) => stage === null)) continue;
     const moved = next as Stage[];
     const rest = energyOfRest(weight, yonder, throughChain(here, moved, rateHz));
-    if (rest < start) return { chain: moved, left: rest };
+    if (rest < start) return { chain: moved, left: rest, isLast: linearly.isSettled && rest * SETTLED < linearly.left };
   }
-  return { chain, left: start };
+  return { chain, left: start, isLast: true };
 }
 
 /** Taps that a cascade's response is worked out over, and that it is undone with. */
@@ -187,6 +191,11 @@ function inverseSections({ sections }: CascadeStage): Biquad[][] | null {
   return rows.flat().every(isInside) ? rows : null;
 }
 
+/** Slopes as they are divided by. */
+function makeSafe(slopes: Float64Array): void {
+  for (let n = 0; n < slopes.length; n++) slopes[n] = safeSlope(slopes[n]);
+}
+
 export type Around = { under: Signals; wanted: Signals; weights: Signals };
 
 /** What comes into a place in a chain, and what should leave it for Yonder to come out, as near as the stages behind can be undone. */
@@ -203,26 +212,30 @@ export function aroundPlace(pair: PairSignals, chain: Chain, place: number, weig
         // What is missing after bands is brought back from each band's own gain.
         const [now, target] = [signals[i + 1], wanted];
         const missing = undone(
-          now.map((v, c) => v.map((own, n) => target[c][n] - own)),
+          now.map((v, c) => minus(target[c], v)),
           stage.gain,
           rateHz,
         );
-        wanted = input.map((signal, c) => signal.map((v, n) => v + missing[c][n]));
+        for (const [c, signal] of missing.entries()) addTimes(signal, 1, input[c]);
+        wanted = missing;
         continue;
       }
       const [band] = stage.gain.fits;
       const gains = input.map((signal, c) => gainsOf(ofChannel(band, c).curve, 0, signal.length));
-      weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(gains[c][n]) ** 2));
-      wanted = wanted.map((signal, c) => signal.map((v, n) => v / safeSlope(gains[c][n])));
+      for (const own of gains) makeSafe(own);
+      weights = weights.map((w, c) => times(w, times(gains[c], gains[c])));
+      wanted = wanted.map((signal, c) => over(signal, gains[c]));
     } else {
       const before = wanted.map((signal, c) => unsaturated(signal, ofChannel(stage.curves, c)) ?? input[c]);
       const now = throughStage(before, stage, rateHz);
       const slopes = before.map((signal, c) => slopesOf(signal, ofChannel(stage.curves, c)));
-      const target = wanted;
-      weights = weights.map((w, c) => w.map((v, n) => v * safeSlope(slopes[c][n]) ** 2));
-      wanted = before.map((signal, c) =>
-        signal.map((v, n) => v + (target[c][n] - now[c][n]) / safeSlope(slopes[c][n])),
-      );
+      for (const own of slopes) makeSafe(own);
+      weights = weights.map((w, c) => times(w, times(slopes[c], slopes[c])));
+      wanted = wanted.map((target, c) => {
+        const moved = over(minus(target, now[c]), slopes[c]);
+        addTimes(moved, 1, before[c]);
+        return moved;
+      });
     }
   }
   return { under: signals[place], wanted, weights };
@@ -303,7 +316,7 @@ export function settle(
     if (next.chain === chain) break;
     chain = next.chain;
     const now = held(chain);
-    const isSettled = now.left > SETTLED * best.left;
+    const isSettled = next.isLast || now.left > SETTLED * best.left;
     if (now.left < best.left) best = now;
     if (isSettled) break;
   }
@@ -314,7 +327,7 @@ export function settle(
  * A filter and gains in bands in turn: what the gains leave is brought back from them and asked of the filter, then the gains are fitted anew. Splitting into bands
  * for each inner step of a common fit would take many times as long. Null for other chains.
  */
-function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Settled | null {
+function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step | null {
   const [first, second] = chain;
   if (chain.length !== 2 || first.kind !== "filter" || second.kind !== "gain" || second.gain.edgesHz.length === 0)
     return null;
@@ -328,7 +341,7 @@ function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Sett
     { kind: "filter", eq },
     { kind: "gain", gain },
   ];
-  return { chain: next, left: energyOfRest(weight, yonder, throughChain(here, next, rateHz)) };
+  return { chain: next, left: energyOfRest(weight, yonder, throughChain(here, next, rateHz)), isLast: false };
 }
 
 /** How fine gains and curves have to be, told again now that the rest of the chain is better known. */

@@ -260,8 +260,8 @@ function minimumAt(known: readonly number[], hertz: readonly number[], raw: Floa
     places,
     known.map((i) => raw[i]),
     rateHz,
-    { mostBands: 6, enoughDb: 0.05 },
-  );
+    0.05,
+  )(6);
   if (fit.misfitDb < MOST_MISFIT_DB) {
     const { re, im } = responseOfBiquads(biquadsOf(fit, rateHz), places, rateHz);
     return places.map((_, i) => atan2(im[i], re[i]));

@@ -21,7 +21,7 @@ import {
   sideThatIsOff,
   withSideMoved,
 } from "./routing";
-import { levelAlone, otherOrders, type Pause, type Search, searchChain } from "./search";
+import { inBestOrder, levelAlone, type Pause, type Search, searchChain } from "./search";
 import { type Chain, leastSquaresGain, ofChannel, throughChain } from "./stages";
 
 /** What was found between the two, and where it does not hold. */
@@ -74,8 +74,9 @@ export function explained(
     : searchChain(inFull, prepared(without(excerpt(FOR_CHAINS, known))), pause);
   pause("Weighing each stage");
   const { pair } = search;
-  const pruned = prunedChain(search, pause);
-  const alternatives = otherOrders(pair, pruned.chain, pruned.left, pause);
+  const ordered = inBestOrder(pair, search, pause);
+  const pruned = prunedChain({ ...search, ...ordered }, pause);
+  const { alternatives } = pruned.chain.length < ordered.chain.length ? inBestOrder(pair, pruned, pause) : ordered;
   const chain = withHeldOutGains(pair, pruned.chain);
   pause("Judging each half by the other");
   const crossed = crossValidated(pair, chain, pause);

@@ -125,9 +125,20 @@ export const gainAt = (curve: GainCurve, frame: number): number => readAt(curve,
 
 /** The curve frame by frame, [from, from + count). */
 export function gainsOf(curve: GainCurve, from: number, count: number): Float64Array {
+  const { knots, knotFrames } = curve;
   const gains = new Float64Array(count);
-  const basis = new Float64Array(4);
-  for (let i = 0; i < count; i++) gains[i] = readAt(curve, from + i, basis);
+  const last = knots.length - 4;
+  for (let i = 0; i < count; ) {
+    // Each interval between knots as a cubic of the way into it.
+    const k = Math.min(last, Math.max(0, Math.floor((from + i) / knotFrames)));
+    const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
+    const [c0, c1, c2, c3] = [(a + 4 * b + c) / 6, (c - a) / 2, (a - 2 * b + c) / 2, (d - a + 3 * (b - c)) / 6];
+    const end = k === last ? count : Math.min(count, (k + 1) * knotFrames - from);
+    for (; i < end; i++) {
+      const t = Math.max(0, Math.min(1, (from + i) / knotFrames - k));
+      gains[i] = c0 + t * (c1 + t * (c2 + t * c3));
+    }
+  }
   return gains;
 }
 
@@ -208,7 +219,8 @@ export function crossedCellGains(
 /** The gain to judge by: frame by frame from the slices that frame is not in. */
 export function crossedGains({ crossed: { curves, sliceFrames } }: FittedGain, count: number): Float64Array {
   const [first, second] = curves.map((curve) => gainsOf(curve, 0, count));
-  for (let i = 0; i < count; i++) if (Math.floor(i / sliceFrames) % 2 === 1) first[i] = second[i];
+  for (let from = sliceFrames; from < count; from += 2 * sliceFrames)
+    first.set(second.subarray(from, from + sliceFrames), from);
   return first;
 }
 

@@ -1,6 +1,7 @@
 import { inBands, partedSpectrum } from "../audio/band-split";
 import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
-import { addTimes, energyUnder } from "../numeric/conjugate-gradients";
+import { energyUnder } from "../numeric/conjugate-gradients";
+import { addProduct, addTimes, times } from "../numeric/vectors";
 import {
   addToCells,
   type BandCells,
@@ -209,12 +210,11 @@ export function throughGain(
   const gains = fits.map((band) =>
     band.map((fit) => (isCrossed ? crossedGains(fit, signals[0].length) : gainsOf(fit.curve, 0, signals[0].length))),
   );
+  const gainOf = (b: number, c: number) => gains[b][isLinked ? 0 : c];
   return signals.map((signal, c) => {
+    if (gains.length === 1) return times(signal, gainOf(0, c));
     const output = new Float64Array(signal.length);
-    for (const [b, band] of inBands(signal, edgesHz, rateHz).entries()) {
-      const gain = gains[b][isLinked ? 0 : c];
-      for (let i = 0; i < output.length; i++) output[i] += gain[i] * band[i];
-    }
+    for (const [b, band] of inBands(signal, edgesHz, rateHz).entries()) addProduct(output, gainOf(b, c), band);
     return output;
   });
 }

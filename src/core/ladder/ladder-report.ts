@@ -1,4 +1,5 @@
 import { dbFromPower } from "../audio/decibels";
+import type { FrameRange } from "../audio/sound";
 import {
   addedOffsets,
   type Exception,
@@ -17,7 +18,7 @@ import { described, same } from "./ladder-steps";
 import { type ExcerptPlan, energyOf, IN_FULL, type PairSignals, pairSignals, type Worth } from "./pair-signals";
 import { editCauses, offsetCauses, placedCauses } from "./plain-causes";
 import type { Pause } from "./search";
-import { ofChannel } from "./stages";
+import { causeOf, ofChannel } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
 export const LADDER_VERSION = 6;
@@ -40,8 +41,11 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const share = (left: number, of: number) => (of > 0 ? db(left / of) : null);
   const deliveredDb = share(energyOf(asTheyCame.judged, asTheyCame.yonder, asTheyCame.here), deliveredWhole);
   const offsets = addedOffsets(survey);
-  const excerpt = (plan: ExcerptPlan, exceptions: readonly Exception[]) =>
-    withoutOffsets(pairSignals(inStep.here, inStep.yonder, region, plan, worthOf(survey, exceptions)), offsets);
+  const excerptWith =
+    (also: readonly FrameRange[]) =>
+    (plan: ExcerptPlan, exceptions: readonly Exception[]): PairSignals =>
+      withoutOffsets(pairSignals(inStep.here, inStep.yonder, region, plan, worthOf(survey, exceptions), also), offsets);
+  const excerpt = excerptWith([]);
   const raw = pairSignals(inStep.here, inStep.yonder, region, IN_FULL, worthOf(survey, known));
   const judged = { seconds: raw.judgedFrames / raw.sampleRateHz, stretches: raw.stretches.length };
   const asIs = energyOf(raw.judged, raw.yonder, raw.here);
@@ -82,6 +86,14 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     const again = explained(task, excerpt, exceptions, offsets, survey, pause);
     if (again.left / again.whole < result.left / result.whole) result = again;
   }
+  // A filter may have met something there that it heard nowhere else: fitted on that as well, it holds, or it does not.
+  const unheard = result.exceptions.filter((e) => e.what === "different" && !overlaps(e, result.pair, survey));
+  if (unheard.length > 0 && unheard.length <= MOST_UNHEARD && result.chain.every((s) => causeOf(s) === "eq")) {
+    const also = unheard.map((e) => framesOf(e, survey));
+    const again = explained(task, excerptWith(also), exceptions, offsets, survey, pause);
+    const holds = again.exceptions.length < result.exceptions.length;
+    if (holds && again.left / again.whole < AS_GOOD * (result.left / result.whole)) result = again;
+  }
   pause("Sorting the residual");
   const held = result.known.filter((k) => known.includes(k));
   const told = [...held, ...result.exceptions.filter((e) => !held.some((k) => overlap(k, e))), ...missing].toSorted(
@@ -97,6 +109,16 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     exceptions: told,
     causes: causes.toSorted((a, b) => (b.worthDb ?? ordinary(b)) - (a.worthDb ?? ordinary(a))),
   };
+}
+
+/** So many stretches at the most, the first second of each, are fitted on as well; which may leave so much more (3 dB). */
+const MOST_UNHEARD = 3;
+const AS_GOOD = 2;
+
+function framesOf({ startSeconds, endSeconds }: Exception, { region, sampleRateHz }: Survey): FrameRange {
+  const startFrame = Math.max(region.startFrame, Math.round(startSeconds * sampleRateHz));
+  const seconds = Math.min(1, endSeconds - startSeconds);
+  return { startFrame, endFrame: Math.min(region.endFrame, startFrame + Math.round(seconds * sampleRateHz)) };
 }
 
 /** A cause of unknown worth stands behind those that are worth more than this (dB). */

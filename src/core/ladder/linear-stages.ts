@@ -2,7 +2,8 @@ import { inBands } from "../audio/band-split";
 import { type Biquad, filterInPlace } from "../audio/biquad";
 import { throughFilter } from "../audio/through-filters";
 import { factorDense, factorScaled, solveDense, solveScaled } from "../numeric/cholesky";
-import { addTimes, type Run, weightedRuns } from "../numeric/conjugate-gradients";
+import { type Run, weightedRuns } from "../numeric/conjugate-gradients";
+import { addProduct, addTimes, times } from "../numeric/vectors";
 import { FilterOperator } from "./filter-fit";
 import { gainsOf, SplineOperator } from "./gain-curve";
 import { heldStraight, SaturationBasis, slopesOf } from "./saturation-curve";
@@ -43,12 +44,6 @@ const moved = (values: Float64Array, step: Float64Array, share: number): Float64
   return next;
 };
 
-const times = (a: Float64Array, b: Float64Array): Float64Array => {
-  const output = new Float64Array(a.length);
-  for (let n = 0; n < a.length; n++) output[n] = a[n] * b[n];
-  return output;
-};
-
 /** A stage made linear about where it stands. `counts`: how much each frame of its output counts. */
 export function linearised(stage: Stage, input: Signals, counts: Sensitivity, rateHz: number): LinearStage {
   switch (stage.kind) {
@@ -78,17 +73,21 @@ export function countsBefore(stage: Stage, input: Signals, counts: Sensitivity):
       const [band] = stage.gain.fits;
       return counts.map((own, c) => {
         const gains = gainsOf(ofChannel(band, c).curve, 0, own.length);
-        return own.map((w, n) => w * gains[n] * gains[n]);
+        return times(own, times(gains, gains));
       });
     }
     case "saturation":
       return counts.map((own, c) => {
         const slopes = slopesOf(input[c], ofChannel(stage.curves, c));
-        return own.map((w, n) => (w === 0 ? 0 : Math.max(1e-12, w * slopes[n] * slopes[n])));
+        const output = times(own, times(slopes, slopes));
+        for (let n = 0; n < output.length; n++) if (own[n] !== 0 && output[n] < LEAST_COUNT) output[n] = LEAST_COUNT;
+        return output;
       });
   }
 }
 const CASCADE_REACH = 4096;
+/** Frames where a curve is flat still count a little. */
+const LEAST_COUNT = 1e-12;
 
 const energyOf = (signal: Float64Array) => signal.reduce((sum, v) => sum + v * v, 0);
 
@@ -173,9 +172,11 @@ export type Column = { signal: Float64Array; late: number; sign: 1 | -1 };
 
 /** What each coefficient of a (normalised) row does: the input through all other sections and 1 over its own denominator, and that through itself. */
 export function columnsOf(signal: Float64Array, row: readonly Biquad[]): Column[] {
+  const before = signal.slice();
   return row.flatMap((section, i) => {
-    const ahead = signal.slice();
-    for (const [k, other] of row.entries()) if (k !== i) filterInPlace(ahead, other);
+    const ahead = before.slice();
+    filterInPlace(before, section);
+    for (const other of row.slice(i + 1)) filterInPlace(ahead, other);
     filterInPlace(ahead, { b0: 1, b1: 0, b2: 0, a1: section.a1, a2: section.a2 });
     const behind = ahead.slice();
     filterInPlace(behind, section);
@@ -263,7 +264,7 @@ function linearCascade({ sections }: CascadeStage, input: Signals, counts: Sensi
         const output = through ? through[c] : new Float64Array(signal.length);
         for (const [k, { signal: u, late, sign }] of columns[c].entries()) {
           const factor = sign * step[rowOf(c)][k];
-          if (factor !== 0) for (let n = late; n < output.length; n++) output[n] += factor * u[n - late];
+          if (factor !== 0) addTimes(output.subarray(late), factor, u);
         }
         return output;
       });
@@ -295,7 +296,7 @@ function linearGain({ gain }: GainStage, input: Signals, counts: Sensitivity): L
   const solvers = curves.map((_, i) => {
     const energy = new Float64Array(length);
     for (const [c, signal] of input.entries())
-      if (curveOf(c) === i) for (let n = 0; n < length; n++) energy[n] += counts[c][n] * signal[n] * signal[n];
+      if (curveOf(c) === i) addProduct(energy, counts[c], times(signal, signal));
     return spline.solver(energy);
   });
   return {
@@ -308,7 +309,7 @@ function linearGain({ gain }: GainStage, input: Signals, counts: Sensitivity): L
       });
       return input.map((signal, c) => {
         const output = times(shifts[curveOf(c)], signal);
-        if (change) for (let n = 0; n < length; n++) output[n] += gains[curveOf(c)][n] * change[c][n];
+        if (change) addProduct(output, gains[curveOf(c)], change[c]);
         return output;
       });
     },
@@ -377,7 +378,7 @@ function linearSaturation({ curves }: SaturationStage, input: Signals, counts: S
       input.map((signal, c) => {
         const output = new Float64Array(signal.length);
         bases[c].apply(step[curveOf(c)], output);
-        if (change) for (let n = 0; n < output.length; n++) output[n] += slopes[c][n] * change[c][n];
+        if (change) addProduct(output, slopes[c], change[c]);
         return output;
       }),
     pullParameters: (output) => {

@@ -43,13 +43,14 @@ export type Worth = { firstFrame: number; stepFrames: number; values: Float64Arr
 function stretchesOf(
   { startFrame, endFrame }: FrameRange,
   rateHz: number,
-  { mostSeconds, stretches, seeksLoud = false }: ExcerptPlan,
+  { mostSeconds, stretches, reach, seeksLoud = false }: ExcerptPlan,
   worth: Worth | null,
 ): FrameRange[] {
   const most = Math.floor(mostSeconds * pow(Math.min(1, FULL_RATE_HZ / rateHz), LESS_ABOVE) * rateHz);
   const frames = endFrame - startFrame;
   const isWhole = worth === null || worth.values.every((v) => v > 0);
-  if (frames <= most && isWhole) return [{ startFrame, endFrame }];
+  // All of it is no more work than stretches with what is around each of them.
+  if (frames <= most + 2 * reach * (stretches - 1) && isWhole) return [{ startFrame, endFrame }];
   const length = Math.min(Math.floor(most / stretches), Math.floor(frames / stretches));
   const part = frames / stretches;
   return Array.from({ length: stretches }, (_, i) => {
@@ -107,16 +108,24 @@ const same = (a: Float64Array, b: Float64Array): boolean => {
   return true;
 };
 
-/** Takes from two sounds in step of one rate what a ladder is fitted on, of a region both cover. */
+/** Stretches with others beside them that have to be among them. */
+const withOthers = (stretches: readonly FrameRange[], others: readonly FrameRange[]): FrameRange[] =>
+  [
+    ...stretches.filter((s) => others.every((o) => o.endFrame <= s.startFrame || s.endFrame <= o.startFrame)),
+    ...others,
+  ].toSorted((a, b) => a.startFrame - b.startFrame);
+
+/** Takes from two sounds in step of one rate what a ladder is fitted on, of a region both cover; `also` is taken in any case. */
 export function pairSignals(
   here: Sound,
   yonder: Sound,
   region: FrameRange,
   plan = IN_FULL,
   worth: Worth | null = null,
+  also: readonly FrameRange[] = [],
 ): PairSignals {
   const rateHz = here.sampleRateHz;
-  const taken = stretchesOf(region, rateHz, plan, worth);
+  const taken = withOthers(stretchesOf(region, rateHz, plan, worth), also);
   const reach = Math.min(plan.reach, Math.max(1024, region.endFrame - region.startFrame));
   const total = taken.reduce((sum, s) => sum + s.endFrame - s.startFrame + 2 * reach, 0);
   const count = Math.max(here.channelCount, yonder.channelCount);

@@ -276,8 +276,20 @@ export function heldStraight(matrix: Float64Array, count: number): Float64Array 
 }
 
 export function slopesOf(signal: Float64Array, curve: SaturationCurve): Float64Array {
+  const { reach, knots } = curve;
+  const intervals = knots.length - 3;
   const output = new Float64Array(signal.length);
-  for (let n = 0; n < signal.length; n++) output[n] = slopeOf(curve, signal[n]);
+  if (reach === 0) return output;
+  // Of each interval's cubic the slope, by the way into it.
+  const cubics = cubicsOf(curve);
+  const scale = intervals / (2 * reach);
+  for (let n = 0; n < output.length; n++) {
+    const place = (Math.max(-reach, Math.min(reach, signal[n])) + reach) * scale;
+    const k = place >= intervals ? intervals - 1 : Math.floor(place);
+    const t = place - k;
+    const c = 4 * k;
+    output[n] = scale * (cubics[c + 1] + t * (2 * cubics[c + 2] + 3 * t * cubics[c + 3]));
+  }
   return output;
 }
 
@@ -370,13 +382,18 @@ export function unsaturated(signal: Float64Array, curve: SaturationCurve): Float
     const rise = outputs[i + 1] - outputs[i];
     starts[place] = (i + (rise > 0 ? Math.max(0, Math.min(1, (wanted - outputs[i]) / rise)) : 0)) * step - reach;
   }
-  return signal.map((v) => {
-    if (v <= first) return ends[0] > LEAST_SLOPE ? -reach + (v - first) / ends[0] : -reach;
-    if (v >= most) return ends[1] > LEAST_SLOPE ? reach + (v - last) / ends[1] : starts[INVERSE_POINTS];
-    const place = (v - first) * scale;
-    const k = Math.min(INVERSE_POINTS - 1, Math.floor(place));
-    return starts[k] + (place - k) * (starts[k + 1] - starts[k]);
-  });
+  const output = new Float64Array(signal.length);
+  for (let n = 0; n < output.length; n++) {
+    const v = signal[n];
+    if (v <= first) output[n] = ends[0] > LEAST_SLOPE ? -reach + (v - first) / ends[0] : -reach;
+    else if (v >= most) output[n] = ends[1] > LEAST_SLOPE ? reach + (v - last) / ends[1] : starts[INVERSE_POINTS];
+    else {
+      const place = (v - first) * scale;
+      const k = Math.min(INVERSE_POINTS - 1, Math.floor(place));
+      output[n] = starts[k] + (place - k) * (starts[k + 1] - starts[k]);
+    }
+  }
+  return output;
 }
 /** A curve that falls by less than this part of its whole rise counts as rising: fits waver. */
 const WIGGLE = 1e-3;

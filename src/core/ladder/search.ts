@@ -1,4 +1,5 @@
 import { throughFilter } from "../audio/through-filters";
+import { minus } from "../numeric/vectors";
 import { fitCascade, reachOf, refinedCascade } from "./cascade-fit";
 import {
   aroundPlace,
@@ -43,7 +44,7 @@ const WHITE_FLOOR = 1e-4;
 /** Filters while stages are looked for last so long. */
 const SCOUT_SECONDS = 0.021;
 const SHORTEST_TAPS = 256;
-const SCOUT_ROUNDS = 2;
+const SCOUT_ROUNDS = 1;
 /** A linear fit that leaves less than this share (−40 dB) is looked at closely first. */
 const FAR = 1e-4;
 /** A filter alone is looked at closely where what no filter explains is estimated under this share (−20 dB). */
@@ -82,7 +83,7 @@ function whiteResidual(pair: PairSignals): (chain: Chain) => number {
   const filters = yonder.map((signal) => predictionOf(signal, WHITE_ORDER, WHITE_FLOOR));
   return (chain) => {
     const output = throughChain(here, chain, sampleRateHz, true);
-    const rest = yonder.map((y, c) => y.map((v, n) => v - output[c][n]));
+    const rest = yonder.map((y, c) => minus(y, output[c]));
     return energyOf(
       judged,
       rest.map((signal, c) => throughFilter([signal], { responses: [filters[c]], lead: 0 })),
@@ -442,21 +443,46 @@ export function ablate(pair: PairSignals, chain: Chain, place: number, pause: Pa
 /** Stages of another order that leaves this much more at once cannot come near by being fitted (9 dB). */
 const FAR_OFF = 8;
 
-/** The chain with two neighbours the other way round, wherever that leaves no more than half a dB more: their order is not known. */
-export function otherOrders(pair: PairSignals, chain: Chain, left: number, pause: Pause): Chain[] {
-  const others: Chain[] = [];
-  for (let i = 0; i + 1 < chain.length; i++) {
-    const [first, second] = [chain[i], chain[i + 1]];
-    const isBanded = [first, second].some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0);
-    if (isBanded || causeOf(first) === causeOf(second)) continue;
-    pause();
-    const turned = [...chain.slice(0, i), second, first, ...chain.slice(i + 2)];
-    if (residualBy(pair, turned) > FAR_OFF * left) continue;
-    const settled = settle(pair, turned, { rounds: 1, pause });
-    if (settled.left * MIN_IMPROVEMENT_HALF_DB <= left) others.push(settled.chain);
+/** A chain in the order that leaves least, and other orders that leave no more than half a dB more: between those it is not known. */
+export type Ordered = Settled & { alternatives: Chain[] };
+
+/** Neighbours of a chain are tried the other way round, and kept so where that clearly leaves less. */
+export function inBestOrder(pair: PairSignals, given: Settled, pause: Pause): Ordered {
+  let best = given;
+  let others: Settled[] = [];
+  const tried = new Set([orderOf(given.chain)]);
+  for (let isOpen = true; isOpen; ) {
+    const turned = turnedOrders(best.chain).filter((chain) => !tried.has(orderOf(chain)));
+    for (const chain of turned) tried.add(orderOf(chain));
+    const settled = turned.flatMap((chain) => {
+      pause();
+      return residualBy(pair, chain) > FAR_OFF * best.left ? [] : [settle(pair, chain, { rounds: 1, pause })];
+    });
+    others = [...others, ...settled];
+    const least = settled.reduce<Settled | null>((a, b) => (a && a.left <= b.left ? a : b), null);
+    isOpen = least !== null && least.left < MIN_IMPROVEMENT_HALF_DB * best.left;
+    if (least && isOpen) {
+      others = [...others.filter((o) => o !== least), best];
+      best = least;
+    }
   }
-  return others;
+  const asGood = others.filter(({ left }) => left * MIN_IMPROVEMENT_HALF_DB <= best.left);
+  return { ...best, alternatives: asGood.map(({ chain }) => chain) };
 }
+
+/** Kinds of stages one after another: filters are never neighbours, so that tells orders apart. */
+const orderOf = (chain: Chain): string => chain.map(causeOf).join();
+
+/** A chain with each two neighbours the other way round. */
+const turnedOrders = (chain: Chain): Chain[] =>
+  chain.slice(1).flatMap((second, i): Chain[] => {
+    const first = chain[i];
+    const isBanded = [first, second].some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0);
+    if (isBanded || causeOf(first) === causeOf(second)) return [];
+    const turned = [...chain.slice(0, i), second, first, ...chain.slice(i + 2)];
+    // Filters side by side are one.
+    return turned.some((s, k) => k > 0 && causeOf(s) === "eq" && causeOf(turned[k - 1]) === "eq") ? [] : [turned];
+  });
 
 /** A chain at the gain that leaves least. */
 export function withLevel(pair: PairSignals, chain: Chain): Chain {

@@ -1,3 +1,5 @@
+import { addTimes } from "./vectors";
+
 /** Frames [from, from + count). */
 export type Run = { from: number; count: number };
 
@@ -37,11 +39,6 @@ export function energyUnder(weight: Float64Array, signal: Float64Array, from = 0
   return sum;
 }
 
-/** to += gain · signal */
-export function addTimes(to: Float64Array, gain: number, signal: Float64Array): void {
-  for (let n = 0; n < to.length; n++) to[n] += gain * signal[n];
-}
-
 /** What conjugate gradients need of a problem: min Σ w (J p − r)² + Σ floor · p². Parameters are lists of arrays. */
 export type LeastSquares = {
   /** J times a step, channel by channel, into arrays of the signals' length. */
@@ -56,7 +53,7 @@ export type LeastSquares = {
 
 /**
  * Conjugate gradients on the normal equations (Hestenes and Stiefel 1952), preconditioned, which are never written out. What is `left` of the
- * target is worked on in place; the steps are added to `parameters`.
+ * target is worked on in place; the steps are added to `parameters`. Answers the energy that is left, and whether further steps would not pay.
  */
 export function descend(
   problem: LeastSquares,
@@ -65,7 +62,7 @@ export function descend(
   weights: readonly Float64Array[],
   enough: number,
   mostSteps = MOST_STEPS,
-): void {
+): { left: number; isSettled: boolean } {
   const outputs = left.map((signal) => new Float64Array(signal.length));
   const heavy = left.map((signal) => new Float64Array(signal.length));
   const runs = weights.map((weight) => [...weightedRuns(weight)]);
@@ -83,12 +80,13 @@ export function descend(
     return gradient;
   };
   let before = takeOff(0);
-  if (before <= enough) return;
+  if (before <= enough) return { left: before, isSettled: true };
   before *= 1 / (1 - WORTH_THE_STEPS);
   let gradient = slope();
   let step = problem.precondition(gradient);
   const direction = step.map((s) => s.slice());
   let descent = inner(gradient, step);
+  let now = before;
   for (let round = 0; round < mostSteps && descent > 0; round++) {
     problem.apply(direction, outputs);
     let curvature = 0;
@@ -98,13 +96,13 @@ export function descend(
     if (!(curvature > 0)) break;
     const length = descent / curvature;
     for (const [i, p] of parameters.entries()) addTimes(p, length, direction[i]);
-    const now = takeOff(length);
+    now = takeOff(length);
     // A step may gain next to nothing and the next ones much: so many together count.
     if (round % STEPS_TOGETHER === 0) {
-      if (before - now < WORTH_THE_STEPS * before) break;
+      if (before - now < WORTH_THE_STEPS * before) return { left: now, isSettled: true };
       before = now;
     }
-    if (now < enough) break;
+    if (now < enough) return { left: now, isSettled: true };
     gradient = slope();
     step = problem.precondition(gradient);
     const next = inner(gradient, step);
@@ -112,6 +110,7 @@ export function descend(
     for (const [i, p] of direction.entries()) for (let k = 0; k < p.length; k++) p[k] = step[i][k] + keep * p[k];
     descent = next;
   }
+  return { left: now, isSettled: false };
 }
 
 /** left −= length · output; heavy = weight · left; Σ weight · left². */
