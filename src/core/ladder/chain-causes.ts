@@ -1,5 +1,6 @@
 import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
+import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import type { CauseChannels, CauseFound, EqCause } from "./causes";
 import { aroundStage, settle } from "./chain-fit";
 import {
@@ -43,6 +44,8 @@ const NEXT_TO_NOTHING = 3e-9;
 const LEAST_RANGE_DB = 0.2;
 /** Of the gains over time, this part at each end is not told as range. */
 const RANGE_TAIL = 0.05;
+/** And where it does not move within those, this part. */
+const SELDOM_TAIL = 0.002;
 /** A balance or width under this is none (dB). */
 const LEAST_BALANCE_DB = 0.05;
 /** Curves of two channels are one where they differ by no more than their errors and this (dB). */
@@ -189,6 +192,8 @@ export function causesOfChain(
       const channels =
         pair.here.length < 2 || moving.every((m) => m === moving[0]) ? "both" : names[moving.indexOf(true)];
       const rangeDb = Math.max(...ranges);
+      // A gain that moves nowhere wrote a little of what the others leave.
+      if (!moving.some(Boolean)) continue;
       causes.push(
         gain.edgesHz.length > 0
           ? { cause: "gainInBands", channels, worthDb: worth, rangeDb, edgesHertz: gain.edgesHz }
@@ -242,7 +247,7 @@ function filterCauses(
   const own = known.map((error, c) => readEq(responseOfStage(stage, c, hertz, rateHz), error, hertz, rateHz, stage, c));
   const readings = pair.here.map((_, c) => ofChannel(own, c));
   for (const [c, reading] of readings.entries()) flatDb[c] += reading.flatDb;
-  const late = stage.kind === "filter" ? lateEnergyOf(stage, rateHz) : null;
+  const late = stage.kind === "filter" ? lateEnergyOf(stage, known, hertz, rateHz) : null;
   if (late) return [{ ...late, channels: "both", worthDb }];
   const crosstalk: CauseFound[] =
     stage.kind === "filter" && stage.eq.isCrossed ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
@@ -280,9 +285,14 @@ const PRE_SECONDS = 0.0004;
 /** Late energy of a filter: a lone echo with its time, or reverb with the time it takes to fall by 60 dB; null where there is none. */
 function lateEnergyOf(
   { eq: { filters, lead } }: FilterStage,
+  errors: readonly Float64Array[],
+  hertz: readonly number[],
   rateHz: number,
 ): { cause: "echo"; milliseconds: number } | { cause: "reverb"; seconds: number } | null {
-  const [h] = filters.toSorted((a, b) => b.responses[0].length - a.responses[0].length)[0].responses;
+  const { responses, at: channel } = filters
+    .map((filter, at) => ({ ...filter, at }))
+    .reduce((a, b) => (b.responses[0].length > a.responses[0].length ? b : a));
+  const h = atKnown(responses[0], ofChannel(errors, channel), hertz, rateHz);
   const step = Math.max(1, Math.round(PRE_SECONDS * rateHz));
   const sharp = h.map((v, n) => v - (h[n - step] ?? 0));
   const late = lead + Math.round(LATE_SECONDS * rateHz);
@@ -312,7 +322,36 @@ function lateEnergyOf(
   return { cause: "reverb", seconds: (6 * (at(0.0316) - at(0.316))) / rateHz };
 }
 
-/** How far gains move where there is sound: from their 5th to their 95th percentile, dB. */
+/** Shares of what is known are averaged over so many frequencies to each side (a sixth of an octave): sharp edges would ring. */
+const SOFT = 4;
+
+/** A response at the frequencies where it is known: where there is no sound it is anything, at any time. */
+function atKnown(
+  response: Float64Array,
+  errorDb: Float64Array,
+  hertz: readonly number[],
+  rateHz: number,
+): Float64Array {
+  const shares = hertz.map((_, i) => {
+    const around = errorDb.subarray(Math.max(0, i - SOFT), i + SOFT + 1);
+    return around.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0) / (2 * SOFT + 1);
+  });
+  const size = powerOfTwoAtLeast(2 * response.length);
+  const spectrum = forwardReal(response, size);
+  let i = 0;
+  for (let k = 0; k < spectrum.length; k += 2) {
+    const hz = ((k / 2) * rateHz) / size;
+    while (i + 1 < hertz.length && hertz[i + 1] <= hz) i++;
+    const isOutside = hz < hertz[0] || hz > hertz[hertz.length - 1];
+    const way = i + 1 < hertz.length ? (hz - hertz[i]) / (hertz[i + 1] - hertz[i]) : 0;
+    const share = isOutside ? 0 : (1 - way) * shares[i] + way * (shares[i + 1] ?? 0);
+    spectrum[k] *= share;
+    spectrum[k + 1] *= share;
+  }
+  return inverseReal(spectrum).slice(0, response.length);
+}
+
+/** How far gains move where there is sound: from their 5th to their 95th percentile, or where they stand still there all but the last of them, dB. */
 function rangeOf(pair: PairSignals, signal: Float64Array, gains: Float64Array): number {
   const every = Math.max(1, Math.round(0.005 * pair.sampleRateHz));
   const points: { gain: number; energy: number }[] = [];
@@ -328,7 +367,9 @@ function rangeOf(pair: PairSignals, signal: Float64Array, gains: Float64Array): 
   const sounding = points.filter((p) => p.energy > 1e-4 * loudest).map((p) => 20 * log10(p.gain));
   sounding.sort((a, b) => a - b);
   const at = (share: number) => sounding[Math.floor(share * (sounding.length - 1))];
-  return sounding.length > 0 ? at(1 - RANGE_TAIL) - at(RANGE_TAIL) : 0;
+  const usual = sounding.length > 0 ? at(1 - RANGE_TAIL) - at(RANGE_TAIL) : 0;
+  // A limiter that works seldom.
+  return usual > LEAST_RANGE_DB || sounding.length === 0 ? usual : at(1 - SELDOM_TAIL) - at(SELDOM_TAIL);
 }
 
 function saturationCause(

@@ -1,5 +1,6 @@
+import { lowPass } from "../audio/low-pass";
 import { throughFilter } from "../audio/through-filters";
-import { minus } from "../numeric/vectors";
+import { addTimes, minus } from "../numeric/vectors";
 import { fitCascade, reachOf, refinedCascade } from "./cascade-fit";
 import {
   aroundPlace,
@@ -51,6 +52,8 @@ const FAR = 1e-4;
 const LINEAR_SHARE = 0.01;
 /** A residual under this share (−50 dB) needs no other order, and no bands. */
 const GOOD = 1e-5;
+/** And one under this (−70 dB) no finer stages. */
+const FINE = 1e-7;
 /** What gains in bands do has to leave less by this factor (2 dB) than they do on Here so much later. */
 const CLEARLY_LESS = 0.63;
 const CHANCE_SHIFT_SECONDS = 0.37;
@@ -80,7 +83,7 @@ const wholeOf = (pair: PairSignals) => energyOf(pair.judged, pair.yonder);
  */
 function whiteResidual(pair: PairSignals): (chain: Chain) => number {
   const { here, yonder, judged, sampleRateHz } = pair;
-  const filters = yonder.map((signal) => predictionOf(signal, WHITE_ORDER, WHITE_FLOOR));
+  const filters = yonder.map((signal) => upToHearing(predictionOf(signal, WHITE_ORDER, WHITE_FLOOR), sampleRateHz));
   return (chain) => {
     const output = throughChain(here, chain, sampleRateHz, true);
     const rest = yonder.map((y, c) => minus(y, output[c]));
@@ -90,6 +93,17 @@ function whiteResidual(pair: PairSignals): (chain: Chain) => number {
     );
   };
 }
+
+/** A response with nothing over what is heard: at high rates most frequencies hold no more than rounding, and would outvote all others. */
+function upToHearing(response: Float64Array, rateHz: number): Float64Array {
+  if (rateHz < HIGH_RATE_HZ) return response;
+  const { taps } = lowPass(rateHz, ...HEARD_HZ, 40);
+  const output = new Float64Array(response.length + taps.length - 1);
+  for (const [n, v] of response.entries()) addTimes(output.subarray(n, n + taps.length), v, taps);
+  return output;
+}
+const HIGH_RATE_HZ = 64_000;
+const HEARD_HZ = [18_000, 22_000] as const;
 
 type Trial = Settled & { white: number };
 
@@ -306,8 +320,9 @@ function fittedOn(pair: PairSignals, start: Chain, pause: Pause): Settled {
     }
   pause();
   best = withoutAliasing(pair, best, pause);
-  if (best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
-  consider(withLongerFilters(pair, best.chain));
+  const isFine = () => best.left < FINE * wholeOf(pair);
+  if (!isFine() && best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
+  if (!isFine()) consider(withLongerFilters(pair, best.chain));
   return best;
 }
 
@@ -338,7 +353,7 @@ function withLongerFilters(pair: PairSignals, chain: Chain): Chain | null {
 
 /** Curves worked out at eight times the rate, where that clearly leaves less: the processor does not alias. */
 function withoutAliasing(pair: PairSignals, settled: Settled, pause: Pause): Settled {
-  if (countOf(settled.chain, "saturation") === 0) return settled;
+  if (countOf(settled.chain, "saturation") === 0 || settled.left < FINE * wholeOf(pair)) return settled;
   const free = settle(pair, oversampled(settled.chain, FREE_OVERSAMPLING), { rounds: 2, pause });
   return free.left < settled.left ? free : settled;
 }
