@@ -52,6 +52,8 @@ const LEAST_BALANCE_DB = 0.05;
 const SAME_SHAPE_DB = 0.1;
 /** Harmonics under this re Yonder are what single precision leaves. */
 const LEAST_HARMONICS_DB = -110;
+/** Nor are those that lie so far under what is left. */
+const UNDER_RESIDUAL_DB = 10;
 /** So far down, curves are next to nothing, and which of them goes further is not told. */
 const NOTHING_DB = -40;
 /** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
@@ -170,7 +172,8 @@ export function causesOfChain(
   const hertz = eqHertz(rateHz);
   const causes: CauseFound[] = [];
   const flatDb = pair.here.map(() => 0);
-  const openDb = leftOpenDb(energyOf(pair.judged, pair.yonder, output) / energyOf(pair.judged, pair.yonder));
+  const leftShare = energyOf(pair.judged, pair.yonder, output) / energyOf(pair.judged, pair.yonder);
+  const openDb = leftOpenDb(leftShare);
   const errors = chain.some((s) => causeOf(s) === "eq") ? gainErrors(pair, output, hertz) : [];
   for (const [place, stage] of chain.entries()) {
     pause();
@@ -203,7 +206,10 @@ export function causesOfChain(
       // Gain before a curve and its slope for soft sounds stand for each other.
       for (const c of flatDb.keys()) flatDb[c] += dbFromAmplitude(safeSlope(slopeOf(ofChannel(stage.curves, c), 0)));
       const saturation = saturationCause(pair, chain, place, stage, worth, names, pause);
-      if (Math.max(saturation.evenDb ?? -300, saturation.oddDb ?? -300) > LEAST_HARMONICS_DB) causes.push(saturation);
+      const harmonicsDb = Math.max(saturation.evenDb ?? -300, saturation.oddDb ?? -300);
+      // A curve that leaves a decibel less adds at least a quarter of that: far under the residual, its worth is something else's.
+      if (harmonicsDb > Math.max(LEAST_HARMONICS_DB, dbFromPower(leftShare) - UNDER_RESIDUAL_DB))
+        causes.push(saturation);
     }
   }
   // What a filter before bands does, and what the bands do by themselves, cannot be known separately for each side.

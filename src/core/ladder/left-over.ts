@@ -133,9 +133,8 @@ export function leftOver(
 
   const spectra = framesOf(pair, rest, explained);
   const parts: { kind: LeftKind; energy: number; hertz?: number; levelDbfs?: number }[] = [];
-  const lines = linesIn(pair, rest, explained);
+  const lines = linesIn(pair, rest, explained, known);
   const lined = lines.reduce((sum, l) => sum + l.energy, 0);
-  // What taking a line off has left of it is no other line.
   parts.push(...lineParts([...known, ...lines]));
   const clicks = clicksOf(rest, judged, sampleRateHz);
   parts.push({ kind: "clicks", energy: clicks });

@@ -20,11 +20,23 @@ const GOES_TOGETHER = 0.7;
 /** A softer line is none (dBFS). */
 const LEAST_DBFS = -110;
 const MOST_LINES = 12;
+/** So near (Hz) to a line this much louder (dB), a peak is what the window makes of that one, or what taking it off has left. */
+const SKIRT_HERTZ = 8;
+const SKIRT_DB = 40;
+
+const isSkirt = (line: Line, others: readonly Line[]): boolean =>
+  others.some((o) => Math.abs(o.hertz - line.hertz) < SKIRT_HERTZ && o.levelDbfs > line.levelDbfs + SKIRT_DB);
+
 /** No window is longer. */
 const MOST_SECONDS = 1.5;
 
-/** Steady tones in what a chain leaves, lowest first. */
-export function linesIn(pair: PairSignals, rest: readonly Float64Array[], explained: readonly Float64Array[]): Line[] {
+/** Steady tones in what a chain leaves, lowest first; `known` were taken off before. */
+export function linesIn(
+  pair: PairSignals,
+  rest: readonly Float64Array[],
+  explained: readonly Float64Array[],
+  known: readonly Line[] = [],
+): Line[] {
   const rateHz = pair.sampleRateHz;
   const shortest = Math.min(...pair.stretches.map(({ frames }) => frames));
   let size = 256;
@@ -93,6 +105,7 @@ export function linesIn(pair: PairSignals, rest: readonly Float64Array[], explai
     });
   }
   return lines
+    .filter((line) => !isSkirt(line, known) && !isSkirt(line, lines))
     .toSorted((a, b) => b.energy - a.energy)
     .slice(0, MOST_LINES)
     .toSorted((a, b) => a.hertz - b.hertz);

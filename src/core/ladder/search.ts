@@ -14,6 +14,7 @@ import {
   withFinenessAnew,
 } from "./chain-fit";
 import { bestEqForm, type ChosenForm, type Eq, type EqForm, fitEq } from "./eq-fit";
+import type { GainCurve } from "./gain-curve";
 import { bandGainsMove, bestGainOverTime, type GainOverTime } from "./gain-fit";
 import { channelOf, energyOf, type PairSignals, withReach } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
@@ -227,6 +228,40 @@ const forChannels = (chain: Chain, count: number): Chain =>
     };
   });
 
+/** Stages found on one channel of two, which do nothing to the other but bring it to its level. */
+function onOneChannel(pair: PairSignals, chain: Chain, channel: number): Chain {
+  const other = 1 - channel;
+  const gain = leastSquaresGain(pair.judged, [pair.here[other]], [pair.yonder[other]]) || 1;
+  const pairOf = <T>(own: T, neutral: T): T[] => (channel === 0 ? [own, neutral] : [neutral, own]);
+  /** The last stage brings the level. */
+  return chain.map((stage, place): Stage => {
+    const level = place === chain.length - 1 ? gain : 1;
+    if (stage.kind === "filter") {
+      const own = stage.eq.filters[0];
+      const impulse = new Float64Array(stage.eq.taps);
+      impulse[stage.eq.lead] = level;
+      return { kind: "filter", eq: { ...stage.eq, filters: pairOf(own, { ...own, responses: [impulse] }) } };
+    }
+    if (stage.kind === "gain") {
+      const still = (curve: GainCurve): GainCurve => ({ ...curve, knots: curve.knots.map(() => level) });
+      const fits = stage.gain.fits.map(([fit]) => {
+        const [a, b] = fit.crossed.curves;
+        const crossed = { ...fit.crossed, curves: [still(a), still(b)] as [GainCurve, GainCurve] };
+        return pairOf(fit, { ...fit, curve: still(fit.curve), crossed });
+      });
+      return { kind: "gain", gain: { ...stage.gain, isLinked: false, fits } };
+    }
+    if (stage.kind === "saturation") {
+      const [own] = stage.curves;
+      const intervals = own.knots.length - 3;
+      // A spline through equally spaced knots is the straight line they lie on.
+      const knots = own.knots.map((_, k) => level * own.reach * ((2 * (k - 1)) / intervals - 1));
+      return { kind: "saturation", curves: pairOf(own, { ...own, knots }) };
+    }
+    return { ...stage, sections: pairOf(stage.sections[0], [{ b0: level, b1: 0, b2: 0, a1: 0, a2: 0 }]) };
+  });
+}
+
 /** What was found between two sounds. */
 export type Search = {
   /** What it was fitted on in the end. */
@@ -278,7 +313,9 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
   const hasMore = found.chain.some((s) => causeOf(s) !== "eq");
   if (hasMore) {
     pause("Fitting all stages together");
-    const settled = fittedOn(few, forChannels(found.chain, few.here.length), pause);
+    const onBoth = forChannels(found.chain, few.here.length);
+    const onOne = few.here.length === 2 ? onOneChannel(few, found.chain, telling) : onBoth;
+    const settled = fittedOn(few, residualBy(few, onOne) < PROMISING * residualBy(few, onBoth) ? onOne : onBoth, pause);
     if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = { pair: few, ...settled };
   } else {
     const tried = first;

@@ -140,6 +140,9 @@ export function addedOffsets(survey: Survey): number[] {
     const [calm, all] = [level(quiet), level(order)];
     const error = (1.4826 * 1.25 * median(order.map((t) => Math.abs(means[t] - all)))) / Math.sqrt(order.length);
     if (Math.abs(calm) < Math.max(LEAST_OFFSET, OVER_SCATTER * error)) return 0;
+    // A low tone leaves means that take turns: most of them may be alike, and on average they are nothing.
+    const average = quiet.reduce((total, t) => total + means[t], 0) / quiet.length;
+    if (Math.abs(average - calm) > 0.3 * Math.abs(calm)) return 0;
     const own = level(order.map((t) => t)) - median(order.map((t) => yonderMean[t]));
     // Here's own offset, which a high-pass took away, was not added by Yonder.
     if (Math.abs(median(order.map((t) => yonderMean[t]))) < 0.5 * Math.abs(own)) return 0;

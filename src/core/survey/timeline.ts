@@ -132,13 +132,21 @@ export function confirmed(
   { residual, yonder }: Timeline,
   { region, sampleRateHz, stepFrames }: Survey,
 ): Exception[] {
+  const sounding = Array.from(yonder, (_, t) => t).filter((t) => yonder[t] > 0);
+  const usualShare = median(sounding.map((t) => residual[t] / yonder[t]));
   return exceptions.filter(({ what, startSeconds, endSeconds, residualDb }) => {
     if (what !== "bypassed" || residualDb === null) return true;
     const stepAt = (seconds: number) => Math.round((seconds * sampleRateHz - region.startFrame) / stepFrames);
     const sum = (values: Float64Array) =>
       values.slice(stepAt(startSeconds), stepAt(endSeconds)).reduce((total, v) => total + v, 0);
     const left = sum(residual);
-    return left > BYPASS_SHARE * sum(yonder) && left > BYPASS_CLEARLY * pow(10, residualDb / 10) * sum(yonder);
+    const own = sum(yonder);
+    return (
+      left > BYPASS_SHARE * own &&
+      left > BYPASS_CLEARLY * pow(10, residualDb / 10) * own &&
+      // What does not explain the rest either cannot tell a bypass from a processor that had nothing to do.
+      left > BYPASS_CLEARLY * usualShare * own
+    );
   });
 }
 /** Quiet passages that a compressor or a clip lets through are copies, too: the model has to say something else there (−35 dB). */
