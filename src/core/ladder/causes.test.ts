@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import type { Clip } from "../audio/clip";
 import { seededRandom } from "../audio/random";
-import { soundOf } from "../audio/sound";
+import { atRate } from "../audio/resample";
+import { clipOf, soundOf } from "../audio/sound";
 import { explainPair } from "../explain/explain";
 import { music, taken, throughProcessors } from "../testing/chains";
 import { type CauseFound, causesOf } from "./causes";
@@ -102,6 +103,18 @@ describe("routing comes under its own name", () => {
   }, 60_000);
 });
 
+describe("late energy is told by the filter where there is sound to know it by", () => {
+  it("of an echo on what has nothing above some frequency", () => {
+    // At half the rate there is nothing in the upper half: what a filter is there is anybody's guess.
+    const low = clipOf(atRate(soundOf(music(14, 1, 1, LOW)), LOW / 2));
+    const dull = clipOf(atRate(soundOf(low), LOW));
+    const echoed = { ...dull, channels: dull.channels.map((c) => c.map((v, n) => v + 0.35 * (c[n - 2880] ?? 0))) };
+    const { causes } = taken(dull, echoed);
+    expect(claims(causes)).toEqual(["echo both"]);
+    expect(causesOf(causes, "echo")[0].milliseconds).toBeCloseTo(180, 0);
+  }, 60_000);
+});
+
 describe("level is by energy, not by the gain of the deepest null", () => {
   it("where phase makes that small", () => {
     // Four all-passes of second order turn the phase by up to four whole turns and leave the level alone (by definition).
@@ -126,6 +139,12 @@ describe("a chain's stages are each named", () => {
     expect(claims(causes).toSorted()).toEqual(["eq both", "gainOverTime both"]);
     expect(gainAt(causesOf(causes, "eq")[0], 1000)).toBeCloseTo(4, 0);
     for (const { worthDb } of causes) if (worthDb !== null) expect(worthDb).toBeGreaterThan(1);
+  }, 120_000);
+
+  it("on one side alone, where the other is as it was", () => {
+    const [left] = throughProcessors({ ...stereo, channels: [stereo.channels[0]] }, eq(BELL), compressor).channels;
+    const { causes } = taken(stereo, { ...stereo, channels: [left, stereo.channels[1]] });
+    expect(claims(causes).toSorted()).toEqual(["balance both", "eq left", "gainOverTime left"]);
   }, 120_000);
 
   it("in an order that is told as not known where the other one does as well", () => {

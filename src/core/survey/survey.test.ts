@@ -3,7 +3,7 @@ import { type Clip, frameCount, scaleClip } from "../audio/clip";
 import { soundOf } from "../audio/sound";
 import { music, throughProcessors } from "../testing/chains";
 import { addedOffsets, identityOf, plainExceptions, surveyOf } from "./survey";
-import { exceptionsIn, timelineOf } from "./timeline";
+import { confirmed, exceptionsIn, timelineOf } from "./timeline";
 
 const LOW = 16_000;
 const here = music(8, 1, 1, LOW);
@@ -76,9 +76,47 @@ describe("what a survey sees by itself", () => {
     // What a limiter makes of a wave that leans to one side follows the sound.
     const leaning = each(here, (v, n) => Math.min(0.05, 0.6 * v + 0.3 * Math.abs(Math.sin(n / 300)) * Math.abs(v)));
     expect(addedOffsets(surveyed(leaning))).toEqual([0]);
+    // A low tone: four and a half periods to a step leave means that take turns, four and a third that repeat after three.
+    const gated = each(here, (v, n) => (n % LOW < LOW / 3 ? v : 0));
+    for (const hertz of [45, 43.333, 48])
+      expect(
+        addedOffsets(
+          surveyed(
+            each(gated, (v, n) => v + 0.002 * Math.sin((2 * Math.PI * hertz * n) / LOW + 0.4)),
+            gated,
+          ),
+        ),
+      ).toEqual([0]);
+    expect(
+      addedOffsets(
+        surveyed(
+          each(gated, (v) => v + 0.002),
+          gated,
+        ),
+      )[0],
+    ).toBeCloseTo(0.002, 4);
     // What both have is not added.
     const both = each(here, (v) => v + 0.02);
     expect(addedOffsets(surveyed(both, both))).toEqual([0]);
+  });
+});
+
+describe("a bypass is told", () => {
+  it("beside what is explained, and not where a processor may have had nothing to do", () => {
+    const equalized = bell(6);
+    const yonder = each(equalized, (v, n) => (n > 3 * LOW && n < 5 * LOW ? here.channels[0][n] : v));
+    const survey = surveyed(yonder);
+    const known = plainExceptions(survey);
+    const heldBy = (explained: Clip) =>
+      confirmed(
+        known,
+        timelineOf(soundOf(explained), soundOf(yonder), survey, () => {}),
+        survey,
+      );
+    expect(heldBy(equalized)).toEqual(known);
+    // As far off everywhere as it is there; and a model that lets those seconds through as they are.
+    expect(heldBy(bell(2))).toEqual([]);
+    expect(heldBy(yonder)).toEqual([]);
   });
 });
 

@@ -122,6 +122,8 @@ const OVER_SCATTER = 6;
 /** Quiet steps this far under loud ones (−20 dB) tell an offset from what follows the sound; else it has to be this steady from step to step. */
 const FAR_UNDER = 0.01;
 const MOST_SCATTER = 0.3;
+/** Of the quiet steps, the furthest tenth may be off by anything. */
+const KEPT_SHARE = 0.9;
 
 /**
  * DC that Yonder has over Here at the gain of each step, by channel, in full scale: the mean of its quiet steps, where it is the same in loud ones and more than those scatter;
@@ -130,19 +132,20 @@ const MOST_SCATTER = 0.3;
 export function addedOffsets(survey: Survey): number[] {
   return survey.channels.map(({ here, yonder, product, hereMean, yonderMean }) => {
     const means = yonderMean.map((v, t) => (here[t] > 0 ? v - (product[t] / here[t]) * hereMean[t] : v));
-    // The last step may be cut short.
+    // By Here: what was added makes Yonder louder where it happens to add up. The last step may be cut short.
     const order = Array.from(yonder, (_, t) => t)
       .filter((t) => t < yonder.length - 1)
-      .sort((a, b) => yonder[a] - yonder[b]);
+      .sort((a, b) => here[a] - here[b]);
     const quiet = order.slice(0, Math.max(3, Math.ceil(QUIET_SHARE * order.length)));
     if (quiet.length < 3) return 0;
     const level = (steps: readonly number[]) => median(steps.map((t) => means[t]));
     const [calm, all] = [level(quiet), level(order)];
     const error = (1.4826 * 1.25 * median(order.map((t) => Math.abs(means[t] - all)))) / Math.sqrt(order.length);
     if (Math.abs(calm) < Math.max(LEAST_OFFSET, OVER_SCATTER * error)) return 0;
-    // A low tone leaves means that take turns: most of them may be alike, and on average they are nothing.
-    const average = quiet.reduce((total, t) => total + means[t], 0) / quiet.length;
-    if (Math.abs(average - calm) > 0.3 * Math.abs(calm)) return 0;
+    // A low tone leaves means that take turns: most of them may be alike, and the others are far off.
+    const off = quiet.map((t) => (means[t] - calm) ** 2).toSorted((a, b) => a - b);
+    const kept = off.slice(0, Math.ceil(KEPT_SHARE * off.length));
+    if (kept.reduce((total, v) => total + v, 0) > kept.length * calm * calm) return 0;
     const own = level(order.map((t) => t)) - median(order.map((t) => yonderMean[t]));
     // Here's own offset, which a high-pass took away, was not added by Yonder.
     if (Math.abs(median(order.map((t) => yonderMean[t]))) < 0.5 * Math.abs(own)) return 0;
