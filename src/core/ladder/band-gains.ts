@@ -1,3 +1,4 @@
+import { addTimes } from "../numeric/vectors";
 import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain, widestAsGood } from "./gain-curve";
 
 /** Bands overlap where they are parted: their gains are fitted in turn, each with the others in place, in so many rounds. */
@@ -84,19 +85,20 @@ function beside(cells: BandCells, band: number, gains: readonly Float64Array[]):
 export function fitBandGains(cells: BandCells, knotFrames: number): { fits: FittedGain[]; heldOut: number } {
   const { cellFrames } = cells;
   const count = cells.target.length;
-  const sum = (values: Float64Array) => values.reduce((total, v) => total + v, 0);
-  const whole = { product: 0, energy: 0 };
+  const together: Cells = { product: new Float64Array(count), energy: new Float64Array(count), target: cells.target };
   for (const [b, product] of cells.products.entries()) {
-    whole.product += sum(product);
-    for (let c = 0; c <= b; c++) whole.energy += (b === c ? 1 : 2) * sum(overlap(cells, b, c));
+    addTimes(together.product, 1, product);
+    for (let c = 0; c <= b; c++) addTimes(together.energy, b === c ? 1 : 2, overlap(cells, b, c));
   }
-  const start = whole.energy > 0 ? whole.product / whole.energy : 1;
-  const gains: Float64Array[] = cells.products.map(() => new Float64Array(count).fill(start));
-  const held = gains.map((g) => g.slice());
+  const gain = fitGain(together, cellFrames, knotFrames);
+  if (cells.products.length === 1) return { fits: [gain], heldOut: gain.heldOut };
+  const all = { gain, energy: together.energy.reduce((total, v) => total + v, 0) };
+  const gains = cells.products.map(() => cellGains(gain.curve, cellFrames, count));
+  const held = cells.products.map(() => crossedCellGains(gain, cellFrames, count));
   const fits: FittedGain[] = [];
-  for (let round = 0; round < (gains.length > 1 ? ROUNDS : 1); round++) {
+  for (let round = 0; round < ROUNDS; round++) {
     for (let b = 0; b < gains.length; b++) {
-      fits[b] = fitGain(beside(cells, b, gains), cellFrames, knotFrames, beside(cells, b, held));
+      fits[b] = fitGain(beside(cells, b, gains), cellFrames, knotFrames, beside(cells, b, held), all);
       gains[b] = cellGains(fits[b].curve, cellFrames, count);
       held[b] = crossedCellGains(fits[b], cellFrames, count);
     }

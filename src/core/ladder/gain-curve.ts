@@ -10,6 +10,8 @@ export const SLICES_A_KNOT = 4;
 const GRACE = 1.1;
 /** Neighbouring knots are held together by this share of a knot's average energy: where little sounds the gain goes on as it was. */
 const HOLD = 1e-4;
+/** And where one of several bands is fitted, to the gain of all together by this share of their energy: sound at a crossover does not tell two bands apart. */
+const TOWARD = 1e-3;
 
 /** Per cell Σ u·d, Σ u² and Σ d² of the judged frames, channels together or one by one. */
 export type Cells = { product: Float64Array; energy: Float64Array; target: Float64Array };
@@ -63,6 +65,7 @@ function fitSpline(
   cellFrames: number,
   knotFrames: number,
   takes: (cell: number) => boolean,
+  toward: { knots: Float64Array; energy: number } | null = null,
 ): Float64Array {
   const count = cells.energy.length;
   const knotCount = Math.floor((count * cellFrames) / knotFrames) + 4;
@@ -108,6 +111,13 @@ function fitSpline(
   for (let k = 0; k < knotCount; k++) {
     diagonals[0][k] += hold * 1e-3;
     right[k] += hold * 1e-3 * mean;
+  }
+  if (toward) {
+    const tie = TOWARD * (toward.energy / knotCount);
+    for (let k = 0; k < knotCount; k++) {
+      diagonals[0][k] += tie;
+      right[k] += tie * toward.knots[k];
+    }
   }
   return solveFactored(factorBanded(diagonals), right);
 }
@@ -164,19 +174,38 @@ export type FittedGain = {
   fitted: number;
 };
 
-/** A gain with knots so far apart, and how it does on slices it was not fitted on; `held` is what is judged on there, where that is not the same. */
-export function fitGain(cells: Cells, cellFrames: number, knotFrames: number, held = cells): FittedGain {
+/**
+ * A gain with knots so far apart, and how it does on slices it was not fitted on; `held` is what is judged on there, where that is not the same. One of several bands
+ * is held a little to the gain of `all` of them and their energy.
+ */
+export function fitGain(
+  cells: Cells,
+  cellFrames: number,
+  knotFrames: number,
+  held = cells,
+  all: { gain: FittedGain; energy: number } | null = null,
+): FittedGain {
+  const toward = (curve: GainCurve | undefined) => (all && curve ? { knots: curve.knots, energy: all.energy } : null);
   const sliceCells = Math.max(1, Math.round(knotFrames / SLICES_A_KNOT / cellFrames));
   const sliceOf = (cell: number) => Math.floor(cell / sliceCells) % 2;
   const curves = [0, 1].map((half) => ({
     knotFrames,
-    knots: fitSpline(held, cellFrames, knotFrames, (cell) => sliceOf(cell) !== half),
+    knots: fitSpline(
+      held,
+      cellFrames,
+      knotFrames,
+      (cell) => sliceOf(cell) !== half,
+      toward(all?.gain.crossed.curves[half]),
+    ),
   })) as [GainCurve, GainCurve];
   const heldOut = [0, 1].reduce(
     (sum, half) => sum + leftOver(held, cellFrames, curves[half], (cell) => sliceOf(cell) === half),
     0,
   );
-  const curve = { knotFrames, knots: fitSpline(cells, cellFrames, knotFrames, () => true) };
+  const curve = {
+    knotFrames,
+    knots: fitSpline(cells, cellFrames, knotFrames, () => true, toward(all?.gain.curve)),
+  };
   const fitted = leftOver(cells, cellFrames, curve, () => true);
   return { curve, crossed: { curves, sliceFrames: sliceCells * cellFrames }, heldOut, fitted };
 }

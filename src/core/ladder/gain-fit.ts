@@ -41,6 +41,13 @@ const LEAST_UNDONE = 0.1;
 /** Edges of bands are looked for among these. */
 const EDGES_HZ = [80, 120, 180, 270, 400, 600, 900, 1350, 2000, 3000, 4500, 6750, 10_000];
 const MOST_BANDS = 5;
+/** Where no one of them shows, two at once. */
+const PAIRS_HZ = [
+  [120, 1200],
+  [180, 2000],
+  [270, 3000],
+  [400, 4500],
+];
 /** No nearer to each other than an octave. */
 const LEAST_APART = 2;
 /** And then moved by these factors: a third, a sixth, a twelfth and a twenty-fourth of an octave. */
@@ -146,11 +153,12 @@ function bestEdges(under: Signals, target: Signals, weight: Signals, rateHz: num
   const grid = EDGES_HZ.filter((hz) => hz < 0.4 * rateHz);
   let best = at([]);
   while (best.edgesHz.length < MOST_BANDS - 1) {
-    const more = least(
-      grid
-        .filter((hz) => best.edgesHz.every((edge) => Math.max(edge / hz, hz / edge) > LEAST_APART))
-        .map((hz) => at([...best.edgesHz, hz].toSorted((a, b) => a - b))),
-    );
+    const one = grid
+      .filter((hz) => best.edgesHz.every((edge) => Math.max(edge / hz, hz / edge) > LEAST_APART))
+      .map((hz) => at([...best.edgesHz, hz].toSorted((a, b) => a - b)));
+    // Of three bands that each do their own, two may show as little as one.
+    const isFirst = best.edgesHz.length === 0 && least(one).left >= WORTH * best.left;
+    const more = least(isFirst ? PAIRS_HZ.filter(([, high]) => high < 0.4 * rateHz).map(at) : one);
     if (more.left >= WORTH * best.left) break;
     best = withEdgesMoved(more, at);
   }

@@ -16,12 +16,12 @@ import { explained } from "./explained";
 import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
 import { type ExcerptPlan, energyOf, IN_FULL, type PairSignals, pairSignals, type Worth } from "./pair-signals";
-import { editCauses, offsetCauses, placedCauses } from "./plain-causes";
+import { editCauses, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
 import type { Pause } from "./search";
 import { causeOf, ofChannel } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 6;
+export const LADDER_VERSION = 7;
 
 /** Under so many frames nothing is fitted. */
 const LEAST_FRAMES = 256;
@@ -101,7 +101,13 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   );
   const described_ = described(result, first, pause);
   const dc = offsetCauses(offsets, inStep.yonder.channelCount);
-  const causes = [...placedCauses(placed, result.movedSide), ...dc, ...editCauses(told), ...described_.causes];
+  const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
+  const causes = [
+    ...placedCauses(placed, result.movedSide, isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined),
+    ...dc,
+    ...editCauses(told),
+    ...described_.causes,
+  ];
   return {
     ...ends(null),
     ...described_,

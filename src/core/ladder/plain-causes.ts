@@ -6,6 +6,12 @@ import type { MovedSide } from "./routing";
 
 /** A delay under this is none: alignments are hardly surer (samples). */
 const LEAST_DELAY_SAMPLES = 0.05;
+/** Beside an equalizer, less than this is that one's phase as well as a delay: half a sample at 48 kHz, and no less than that at any rate. */
+const LEAST_BESIDE_EQ_SECONDS = 1e-5;
+const LEAST_BESIDE_EQ_SAMPLES = 0.5;
+/** The least delay that is told beside an equalizer, samples. */
+export const leastDelayBesideEq = (sampleRateHz: number): number =>
+  Math.max(LEAST_BESIDE_EQ_SAMPLES, LEAST_BESIDE_EQ_SECONDS * sampleRateHz);
 /** Noise under this is not told as added (dB re Yonder): a fit leaves as much. */
 const LEAST_NOISE_DB = -70;
 
@@ -30,18 +36,19 @@ export function offsetCauses(found: readonly number[], channels: number): CauseF
 export function placedCauses(
   { delaySamples, polarity, polarityRight = polarity, swapped = false, driftPpm }: Placed,
   { side, samples }: MovedSide = { side: "right", samples: 0 },
+  least = LEAST_DELAY_SAMPLES,
 ): CauseFound[] {
   const causes: CauseFound[] = [];
   const delay = (channels: "both" | "left" | "right", late: number) => {
-    if (Math.abs(late) >= LEAST_DELAY_SAMPLES) causes.push({ cause: "delay", channels, worthDb: null, samples: late });
+    if (Math.abs(late) >= least) causes.push({ cause: "delay", channels, worthDb: null, samples: late });
   };
   if (samples === 0) delay("both", delaySamples);
   else {
     // The render was laid by one side; the other one's delay is told against Here, too.
     const [moved, other] = [delaySamples + samples, delaySamples];
     const otherSide = side === "left" ? "right" : "left";
-    if (Math.abs(moved) < LEAST_DELAY_SAMPLES) delay(otherSide, other);
-    else if (Math.abs(other) < LEAST_DELAY_SAMPLES) delay(side, moved);
+    if (Math.abs(moved) < least) delay(otherSide, other);
+    else if (Math.abs(other) < least) delay(side, moved);
     else {
       delay("both", other);
       delay(side, samples);

@@ -428,7 +428,7 @@ function withCascades(pair: PairSignals, settled: Settled, pause: Pause): Settle
 /** Gains in bands, where they leave clearly less than one gain, and more than chance. */
 function inBandsWhereBetter(found: Search, pause: Pause): Search {
   const { pair, chain, left } = found;
-  if (countOf(chain, "saturation") > 0 || chain.length > 2) return found;
+  if (countOf(chain, "saturation") > 0) return found;
   pause("Looking for gain in bands");
   const taps = BAND_FILTERS * scoutTaps(pair.sampleRateHz);
   const eqs = chain.filter((s) => causeOf(s) === "eq");
