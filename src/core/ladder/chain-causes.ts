@@ -257,6 +257,11 @@ function filterCauses(
   if (late) return [{ ...late, channels: "both", worthDb }];
   const crosstalk: CauseFound[] =
     stage.kind === "filter" && stage.eq.isCrossed ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
+  // What leaves much and is made of no bands is the beginning of something longer, a room's or a plate's.
+  if (leftOpen > LOOSE_DB && stage.kind === "filter" && place === null && readings.some(isRagged)) {
+    flatDb.fill(0);
+    return crosstalk;
+  }
   const shaped = readings.map((reading) => hasShape(reading, crosstalk.length > 0, openDb));
   if (!shaped.some(Boolean)) return crosstalk;
   const eqs =
@@ -277,6 +282,12 @@ function filterCauses(
       : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place, openDb)] : []));
   return [...eqs, ...crosstalk];
 }
+
+/** What a residual of −30 dB re Yonder leaves open (dB). */
+const LOOSE_DB = leftOpenDb(1e-3);
+/** A shape that no bands make, and of so much (dB). */
+const RAGGED_DB = 6;
+const isRagged = ({ bands, mostDb }: EqReading): boolean => !bands?.bands.length && Math.abs(mostDb) > RAGGED_DB;
 
 /** Energy of a response later than this is reverb or an echo; common practice, no published source. */
 const LATE_SECONDS = 0.08;
