@@ -3,6 +3,11 @@ import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain, wide
 
 /** Bands overlap where they are parted: their gains are fitted in turn, each with the others in place, in so many rounds. */
 const ROUNDS = 5;
+/**
+ * A band is held to the gain of all of them by this share of their energy: sound at a crossover does not tell two bands apart. Where they are told apart well, the smaller
+ * leaves less.
+ */
+export const TIES = [1e-3, 1e-6];
 /** Products are summed over cells of this many seconds; knots may lie apart as far as this. */
 const CELL_SECONDS = 0.001;
 const KNOT_SECONDS = [0.005, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32];
@@ -82,7 +87,12 @@ function beside(cells: BandCells, band: number, gains: readonly Float64Array[]):
  * A gain over time for each band, all with knots so far apart, which together leave least of the target; and what they leave on what was held
  * out.
  */
-export function fitBandGains(cells: BandCells, knotFrames: number): { fits: FittedGain[]; heldOut: number } {
+export const fitBandGains = (cells: BandCells, knotFrames: number, ties: readonly number[] = TIES): BandGains =>
+  ties.map((tie) => fittedWith(cells, knotFrames, tie)).reduce((a, b) => (b.heldOut < a.heldOut ? b : a));
+
+type BandGains = { fits: FittedGain[]; heldOut: number };
+
+function fittedWith(cells: BandCells, knotFrames: number, tie: number): BandGains {
   const { cellFrames } = cells;
   const count = cells.target.length;
   const together: Cells = { product: new Float64Array(count), energy: new Float64Array(count), target: cells.target };
@@ -92,7 +102,7 @@ export function fitBandGains(cells: BandCells, knotFrames: number): { fits: Fitt
   }
   const gain = fitGain(together, cellFrames, knotFrames);
   if (cells.products.length === 1) return { fits: [gain], heldOut: gain.heldOut };
-  const all = { gain, energy: together.energy.reduce((total, v) => total + v, 0) };
+  const all = { gain, energy: tie * together.energy.reduce((total, v) => total + v, 0) };
   const gains = cells.products.map(() => cellGains(gain.curve, cellFrames, count));
   const held = cells.products.map(() => crossedCellGains(gain, cellFrames, count));
   const fits: FittedGain[] = [];
@@ -112,6 +122,6 @@ export const bestKnotFrames = (cells: BandCells, rateHz: number): number =>
   widestAsGood(
     KNOT_SECONDS.map((seconds) => {
       const knotFrames = Math.round(seconds * rateHz);
-      return { knotFrames, heldOut: fitBandGains(cells, knotFrames).heldOut };
+      return { knotFrames, heldOut: fitBandGains(cells, knotFrames, [TIES[0]]).heldOut };
     }),
   ).knotFrames;

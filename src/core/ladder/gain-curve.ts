@@ -10,8 +10,6 @@ export const SLICES_A_KNOT = 4;
 const GRACE = 1.1;
 /** Neighbouring knots are held together by this share of a knot's average energy: where little sounds the gain goes on as it was. */
 const HOLD = 1e-4;
-/** And where one of several bands is fitted, to the gain of all together by this share of their energy: sound at a crossover does not tell two bands apart. */
-const TOWARD = 1e-3;
 
 /** Per cell Σ u·d, Σ u² and Σ d² of the judged frames, channels together or one by one. */
 export type Cells = { product: Float64Array; energy: Float64Array; target: Float64Array };
@@ -59,30 +57,83 @@ export function basisAt(t: number, into: Float64Array): void {
   into[3] = (t * t * t) / 6;
 }
 
-/** The spline that leaves least of the target; `takes` says which cells it may look at. */
+/** Every cell, or those of every other slice: the first one of them, and how many in a row. */
+type Slices = { first: number; sliceCells: number } | null;
+
+/** Runs of cells [from, end) that are taken, or all. */
+function* runsOf(count: number, taken: Slices): Generator<readonly [from: number, end: number]> {
+  if (!taken) {
+    yield [0, count];
+    return;
+  }
+  const { first, sliceCells } = taken;
+  for (let from = first * sliceCells; from < count; from += 2 * sliceCells)
+    yield [from, Math.min(count, from + sliceCells)];
+}
+
+/** The spline that leaves least of the target, by the cells that are taken. */
 function fitSpline(
   cells: Cells,
   cellFrames: number,
   knotFrames: number,
-  takes: (cell: number) => boolean,
+  taken: Slices,
   toward: { knots: Float64Array; energy: number } | null = null,
 ): Float64Array {
   const count = cells.energy.length;
   const knotCount = Math.floor((count * cellFrames) / knotFrames) + 4;
   const diagonals = Array.from({ length: 4 }, () => new Float64Array(knotCount));
   const right = new Float64Array(knotCount);
-  const [d0, d1, d2, d3] = diagonals;
-  const basis = new Float64Array(4);
+  let [energy, product] = [0, 0];
+  for (const [from, end] of runsOf(count, taken)) {
+    const sums = addCells(cells, from, end, cellFrames / knotFrames, diagonals, right);
+    energy += sums.energy;
+    product += sums.product;
+  }
+  const mean = energy > 0 ? product / energy : 1;
+  const hold = HOLD * Math.max(energy / knotCount, 1e-30);
+  for (let k = 1; k < knotCount; k++) {
+    diagonals[0][k] += hold;
+    diagonals[0][k - 1] += hold;
+    diagonals[1][k] -= hold;
+  }
+  // Weakly tied to the average, so that there is one answer in silence too.
+  for (let k = 0; k < knotCount; k++) {
+    diagonals[0][k] += hold * 1e-3;
+    right[k] += hold * 1e-3 * mean;
+  }
+  if (toward) {
+    const tie = toward.energy / knotCount;
+    for (let k = 0; k < knotCount; k++) {
+      diagonals[0][k] += tie;
+      right[k] += tie * toward.knots[k];
+    }
+  }
+  return solveFactored(factorBanded(diagonals), right);
+}
+
+/** Adds cells [from, end) to the normal equations of a spline; `step` is a cell's part of a knot's distance. */
+function addCells(
+  cells: Cells,
+  from: number,
+  end: number,
+  step: number,
+  [d0, d1, d2, d3]: readonly Float64Array[],
+  right: Float64Array,
+): { energy: number; product: number } {
   let energy = 0;
   let product = 0;
-  for (let cell = 0; cell < count; cell++) {
+  for (let cell = from; cell < end; cell++) {
     const e = cells.energy[cell];
-    if (e === 0 || !takes(cell)) continue;
+    if (e === 0) continue;
     const p = cells.product[cell];
-    const place = ((cell + 0.5) * cellFrames) / knotFrames;
+    const place = (cell + 0.5) * step;
     const k = Math.floor(place);
-    basisAt(place - k, basis);
-    const [b0, b1, b2, b3] = [basis[0], basis[1], basis[2], basis[3]];
+    const t = place - k;
+    const s = 1 - t;
+    const b0 = (s * s * s) / 6;
+    const b1 = (3 * t * t * t - 6 * t * t + 4) / 6;
+    const b2 = (3 * s * s * s - 6 * s * s + 4) / 6;
+    const b3 = (t * t * t) / 6;
     right[k] += b0 * p;
     right[k + 1] += b1 * p;
     right[k + 2] += b2 * p;
@@ -100,26 +151,7 @@ function fitSpline(
     energy += e;
     product += p;
   }
-  const mean = energy > 0 ? product / energy : 1;
-  const hold = HOLD * Math.max(energy / knotCount, 1e-30);
-  for (let k = 1; k < knotCount; k++) {
-    diagonals[0][k] += hold;
-    diagonals[0][k - 1] += hold;
-    diagonals[1][k] -= hold;
-  }
-  // Weakly tied to the average, so that there is one answer in silence too.
-  for (let k = 0; k < knotCount; k++) {
-    diagonals[0][k] += hold * 1e-3;
-    right[k] += hold * 1e-3 * mean;
-  }
-  if (toward) {
-    const tie = TOWARD * (toward.energy / knotCount);
-    for (let k = 0; k < knotCount; k++) {
-      diagonals[0][k] += tie;
-      right[k] += tie * toward.knots[k];
-    }
-  }
-  return solveFactored(factorBanded(diagonals), right);
+  return { energy, product };
 }
 
 /** A gain curve at a frame; `basis` is room for four. */
@@ -135,33 +167,44 @@ export const gainAt = (curve: GainCurve, frame: number): number => readAt(curve,
 
 /** The curve frame by frame, [from, from + count). */
 export function gainsOf(curve: GainCurve, from: number, count: number): Float64Array {
-  const { knots, knotFrames } = curve;
   const gains = new Float64Array(count);
-  const last = knots.length - 4;
-  for (let i = 0; i < count; ) {
-    // Each interval between knots as a cubic of the way into it.
-    const k = Math.min(last, Math.max(0, Math.floor((from + i) / knotFrames)));
-    const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
-    const [c0, c1, c2, c3] = [(a + 4 * b + c) / 6, (c - a) / 2, (a - 2 * b + c) / 2, (d - a + 3 * (b - c)) / 6];
-    const end = k === last ? count : Math.min(count, (k + 1) * knotFrames - from);
-    for (; i < end; i++) {
-      const t = Math.max(0, Math.min(1, (from + i) / knotFrames - k));
-      gains[i] = c0 + t * (c1 + t * (c2 + t * c3));
-    }
-  }
+  readInto(curve, 1, from, gains);
   return gains;
 }
 
-/** What a gain leaves of the target over some cells. */
-function leftOver(cells: Cells, cellFrames: number, curve: GainCurve, takes: (cell: number) => boolean): number {
-  const basis = new Float64Array(4);
-  let sum = 0;
-  for (let cell = 0; cell < cells.energy.length; cell++) {
-    if (!takes(cell)) continue;
-    const g = readAt(curve, (cell + 0.5) * cellFrames, basis);
-    sum += cells.target[cell] - 2 * g * cells.product[cell] + g * g * cells.energy[cell];
+/** A curve at places so many frames apart, from one on. */
+function readInto({ knots, knotFrames }: GainCurve, stepFrames: number, from: number, gains: Float64Array): void {
+  const last = knots.length - 4;
+  const count = gains.length;
+  for (let i = 0; i < count; ) {
+    // Each interval between knots as a cubic of the way into it.
+    const k = Math.min(last, Math.max(0, Math.floor((from + i * stepFrames) / knotFrames)));
+    const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
+    const [c0, c1, c2, c3] = [(a + 4 * b + c) / 6, (c - a) / 2, (a - 2 * b + c) / 2, (d - a + 3 * (b - c)) / 6];
+    const end =
+      k === last ? count : Math.min(count, Math.max(i + 1, Math.ceil(((k + 1) * knotFrames - from) / stepFrames)));
+    for (; i < end; i++) {
+      const t = Math.max(0, Math.min(1, (from + i * stepFrames) / knotFrames - k));
+      gains[i] = c0 + t * (c1 + t * (c2 + t * c3));
+    }
   }
+}
+
+/** What a gain leaves of the target over the cells that are taken. */
+function leftOver(cells: Cells, cellFrames: number, curve: GainCurve, taken: Slices): number {
+  const gains = cellGains(curve, cellFrames, cells.energy.length);
+  let sum = 0;
+  for (const [from, end] of runsOf(gains.length, taken)) sum += leftIn(cells, gains, from, end);
   return Math.max(0, sum);
+}
+
+function leftIn({ target, product, energy }: Cells, gains: Float64Array, from: number, end: number): number {
+  let sum = 0;
+  for (let cell = from; cell < end; cell++) {
+    const g = gains[cell];
+    sum += target[cell] - 2 * g * product[cell] + g * g * energy[cell];
+  }
+  return sum;
 }
 
 export type FittedGain = {
@@ -176,7 +219,7 @@ export type FittedGain = {
 
 /**
  * A gain with knots so far apart, and how it does on slices it was not fitted on; `held` is what is judged on there, where that is not the same. One of several bands
- * is held a little to the gain of `all` of them and their energy.
+ * is held to the gain of `all` of them as by so much energy.
  */
 export function fitGain(
   cells: Cells,
@@ -187,26 +230,17 @@ export function fitGain(
 ): FittedGain {
   const toward = (curve: GainCurve | undefined) => (all && curve ? { knots: curve.knots, energy: all.energy } : null);
   const sliceCells = Math.max(1, Math.round(knotFrames / SLICES_A_KNOT / cellFrames));
-  const sliceOf = (cell: number) => Math.floor(cell / sliceCells) % 2;
+  const slices = (first: number): Slices => ({ first, sliceCells });
   const curves = [0, 1].map((half) => ({
     knotFrames,
-    knots: fitSpline(
-      held,
-      cellFrames,
-      knotFrames,
-      (cell) => sliceOf(cell) !== half,
-      toward(all?.gain.crossed.curves[half]),
-    ),
+    knots: fitSpline(held, cellFrames, knotFrames, slices(1 - half), toward(all?.gain.crossed.curves[half])),
   })) as [GainCurve, GainCurve];
-  const heldOut = [0, 1].reduce(
-    (sum, half) => sum + leftOver(held, cellFrames, curves[half], (cell) => sliceOf(cell) === half),
-    0,
-  );
+  const heldOut = [0, 1].reduce((sum, half) => sum + leftOver(held, cellFrames, curves[half], slices(half)), 0);
   const curve = {
     knotFrames,
-    knots: fitSpline(cells, cellFrames, knotFrames, () => true, toward(all?.gain.curve)),
+    knots: fitSpline(cells, cellFrames, knotFrames, null, toward(all?.gain.curve)),
   };
-  const fitted = leftOver(cells, cellFrames, curve, () => true);
+  const fitted = leftOver(cells, cellFrames, curve, null);
   return { curve, crossed: { curves, sliceFrames: sliceCells * cellFrames }, heldOut, fitted };
 }
 
@@ -228,20 +262,19 @@ export function bestGain(cells: Cells, rateHz: number): FittedGain {
 /** A curve at the middle of each cell. */
 export function cellGains(curve: GainCurve, cellFrames: number, count: number): Float64Array<ArrayBuffer> {
   const gains = new Float64Array(count);
-  const basis = new Float64Array(4);
-  for (let cell = 0; cell < count; cell++) gains[cell] = readAt(curve, (cell + 0.5) * cellFrames, basis);
+  readInto(curve, cellFrames, 0.5 * cellFrames, gains);
   return gains;
 }
 
 /** The same to judge by: from the slices a cell is not in. */
 export function crossedCellGains(
-  { crossed }: FittedGain,
+  { crossed: { curves, sliceFrames } }: FittedGain,
   cellFrames: number,
   count: number,
 ): Float64Array<ArrayBuffer> {
-  const [first, second] = crossed.curves.map((curve) => cellGains(curve, cellFrames, count));
-  for (let cell = 0; cell < count; cell++)
-    if (Math.floor((cell * cellFrames) / crossed.sliceFrames) % 2 === 1) first[cell] = second[cell];
+  const [first, second] = curves.map((curve) => cellGains(curve, cellFrames, count));
+  const sliceCells = Math.max(1, Math.round(sliceFrames / cellFrames));
+  for (const [from, end] of runsOf(count, { first: 1, sliceCells })) first.set(second.subarray(from, end), from);
   return first;
 }
 

@@ -9,6 +9,7 @@ import {
   bestKnotFrames,
   emptyBandCells,
   fitBandGains,
+  TIES,
 } from "./band-gains";
 import {
   bestGain,
@@ -147,7 +148,7 @@ function bestEdges(under: Signals, target: Signals, weight: Signals, rateHz: num
   const at = (edgesHz: number[]) => {
     const cells = emptyBandCells(edgesHz.length + 1, u.length, cellFrames);
     addToCells(cells, partedSpectrum(spectrum, edgesHz, rateHz, u.length), d, w);
-    return { edgesHz, left: fitBandGains(cells, SLICES_A_KNOT * cellFrames).heldOut };
+    return { edgesHz, left: fitBandGains(cells, SLICES_A_KNOT * cellFrames, [TIES[0]]).heldOut };
   };
   const least = (tried: ReturnType<typeof at>[]) => tried.reduce((a, b) => (b.left < a.left ? b : a));
   const grid = EDGES_HZ.filter((hz) => hz < 0.4 * rateHz);

@@ -24,13 +24,6 @@ export function minus(a: Float64Array, b: Float64Array): Float64Array {
   return output;
 }
 
-/** gain · signal */
-export function scaledBy(gain: number, signal: Float64Array): Float64Array {
-  const output = new Float64Array(signal.length);
-  for (let n = 0; n < signal.length; n++) output[n] = gain * signal[n];
-  return output;
-}
-
 /** a / b, entry by entry. */
 export function over(a: Float64Array, b: Float64Array): Float64Array {
   const output = new Float64Array(a.length);
