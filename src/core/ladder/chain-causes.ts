@@ -57,7 +57,7 @@ const UNDER_RESIDUAL_DB = 10;
 /** So far down, curves are next to nothing, and which of them goes further is not told. */
 const NOTHING_DB = -40;
 /** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
-export const ALIASING_LEAD_DB = 2;
+export const ALIASING_LEAD_DB = 4;
 
 const NAMES: Record<Domain, [CauseChannels, CauseChannels]> = {
   "left-right": ["left", "right"],
@@ -458,9 +458,13 @@ function evenAndOdd(signal: Float64Array, curve: SaturationStage["curves"][numbe
   return { even, odd };
 }
 
+/** −20 dB re Yonder. */
+const MOST_LEFT_BESIDE_BALANCE = 0.01;
+
 /** Balance or width by the flat gains of the channels, where they lie further apart than a residual of that share leaves open. */
 export function flatCauses(flatDb: readonly number[], domain: Domain, residualShare: number): CauseFound[] {
-  if (flatDb.length < 2) return [];
+  // With this much unexplained, something else may be louder on one side.
+  if (flatDb.length < 2 || residualShare > MOST_LEFT_BESIDE_BALANCE) return [];
   const apart = flatDb[1] - flatDb[0];
   if (!(Math.abs(apart) >= Math.max(LEAST_BALANCE_DB, leftOpenDb(residualShare)))) return [];
   return domain === "left-right"

@@ -102,12 +102,11 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const described_ = described(result, first, pause);
   const dc = offsetCauses(offsets, inStep.yonder.channelCount);
   const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
-  const causes = [
-    ...placedCauses(placed, result.movedSide, isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined),
-    ...dc,
-    ...editCauses(told),
-    ...described_.causes,
-  ];
+  // An all-pass of odd order turns what is high up over: laid on that, the two seem flipped.
+  const isTurned = described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass");
+  const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined;
+  const placedAs = placedCauses(placed, result.movedSide, least).filter((c) => !isTurned || c.cause !== "polarity");
+  const causes = [...placedAs, ...dc, ...editCauses(told), ...described_.causes];
   return {
     ...ends(null),
     ...described_,

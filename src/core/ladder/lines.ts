@@ -4,8 +4,8 @@ import { forwardReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import type { PairSignals } from "./pair-signals";
 
-/** A steady tone: its frequency, its peak level, and its energy in the judged frames. */
-export type Line = { hertz: number; levelDbfs: number; energy: number };
+/** A steady tone: its frequency, its peak level, its energy in the judged frames, and its power over what the sound itself has there. */
+export type Line = { hertz: number; levelDbfs: number; energy: number; overSound: number };
 
 /** A line stands out of its surroundings by this factor of power, in the average… */
 const OUT = 60;
@@ -102,6 +102,7 @@ export function linesIn(
       hertz: ((k + shift) * rateHz) / size,
       levelDbfs: dbFromAmplitude(amplitude),
       energy: (amplitude ** 2 / 2) * pair.judgedFrames * rest.length,
+      overSound: own > 0 ? peak / own : Number.POSITIVE_INFINITY,
     });
   }
   return lines
@@ -110,6 +111,11 @@ export function linesIn(
     .slice(0, MOST_LINES)
     .toSorted((a, b) => a.hertz - b.hertz);
 }
+
+/** Lines that are this much more (20 dB) than what a chain leaves of all else, a share of Yonder: a held note is left as the rest is. */
+const OVER_LEFT = 100;
+export const overWhatIsLeft = (lines: readonly Line[], leftShare: number): Line[] =>
+  lines.filter(({ overSound }) => overSound > OVER_LEFT * leftShare);
 
 /** A pair with lines taken out of Yonder, stretch by stretch and channel by channel, as far as a residual holds them. */
 export function withoutLines(pair: PairSignals, rest: readonly Float64Array[], lines: readonly Line[]): PairSignals {
@@ -193,7 +199,7 @@ export function humOf(lines: readonly Line[]): { hum: (Line & { lines: readonly 
     found.own.reduce((total, l) => total + (l.energy * l.hertz) / Math.round(l.hertz / found.mains), 0) / energy;
   const loudest = found.own.reduce((a, b) => (b.energy > a.energy ? b : a));
   return {
-    hum: { hertz: weighed, levelDbfs: loudest.levelDbfs, energy, lines: found.own },
+    hum: { hertz: weighed, levelDbfs: loudest.levelDbfs, energy, overSound: loudest.overSound, lines: found.own },
     others: lines.filter((l) => !found.own.includes(l)),
   };
 }

@@ -6,6 +6,8 @@ import type { MovedSide } from "./routing";
 
 /** A delay under this is none: alignments are hardly surer (samples). */
 const LEAST_DELAY_SAMPLES = 0.05;
+/** What two delays, of all and of a side, may be off together. */
+const SIDE_ERROR_SAMPLES = 0.2;
 /** Beside an equalizer, less than this is that one's phase as well as a delay: half a sample at 48 kHz, and no less than that at any rate. */
 const LEAST_BESIDE_EQ_SECONDS = 1e-5;
 const LEAST_BESIDE_EQ_SAMPLES = 0.5;
@@ -47,8 +49,8 @@ export function placedCauses(
     // The render was laid by one side; the other one's delay is told against Here, too.
     const [moved, other] = [delaySamples + samples, delaySamples];
     const otherSide = side === "left" ? "right" : "left";
-    if (Math.abs(moved) < least) delay(otherSide, other);
-    else if (Math.abs(other) < least) delay(side, moved);
+    if (Math.abs(moved) < Math.max(least, SIDE_ERROR_SAMPLES)) delay(otherSide, other);
+    else if (Math.abs(other) < Math.max(least, SIDE_ERROR_SAMPLES)) delay(side, moved);
     else {
       delay("both", other);
       delay(side, samples);
