@@ -94,7 +94,7 @@ export function described(
       ...left(last),
       evenDb: saturation?.evenDb ?? null,
       oddDb: saturation?.oddDb ?? null,
-      folds: saturation?.aliasing ?? null,
+      folds: result.alternatives.length > 0 ? null : (saturation?.aliasing ?? null),
       foldsByDb: saturation?.aliasingLeadDb ?? null,
     },
     { step: "left", residualDb, kinds },
@@ -121,7 +121,11 @@ export function described(
   const isExplained = last.crossValidated < EXPLAINS || last.crossValidated < IMPROVES * residuals.level.crossValidated;
   const isStranger = residuals.level.crossValidated > STRANGE && last.crossValidated > STRANGER;
   const isOpen = result.alternatives.length > 0;
-  const placed = causes.map((c) => (c.cause === "eq" && isOpen ? { ...c, place: null } : c));
+  // Where the order is not known, neither is what a curve's harmonics meet.
+  const placed = causes.map((c) => {
+    if (!isOpen) return c;
+    return c.cause === "eq" ? { ...c, place: null } : c.cause === "saturation" ? { ...c, aliasing: null } : c;
+  });
   const chained = isExplained && !isStranger ? [...placed, ...flat] : [];
   return {
     found,
