@@ -4,9 +4,10 @@
 import { parseArgs } from "node:util";
 import { align } from "@/core/alignment/align";
 import type { Alignment } from "@/core/alignment/alignment";
-import { type Case, cases, type Truth } from "./trial/cases";
+import { cases } from "./trial/cases";
 import { explainTrial } from "./trial/explain";
 import { isMaterial } from "./trial/outside";
+import type { Case, Truth } from "./trial/placement-truth";
 
 const VERDICTS = ["right", "in doubt", "not found", "wrong"] as const;
 type Verdict = (typeof VERDICTS)[number];

@@ -206,7 +206,7 @@ function searchOf(
   /** The same with one band more; itself where none helps. */
   const withNext = (state: State): State => {
     const residual = residualOf(state);
-    // Each kind by itself on what is left first; only the most promising are fitted with all that is there.
+    // Each kind by itself on the residual first; only the most promising are fitted together with all bands found.
     const tries = startsOn(fewHertz, residual, rateHz).map(({ band, values }) =>
       fitted([band], [0, ...values], residual, isNear ? 2 : BEGUN_GOES),
     );

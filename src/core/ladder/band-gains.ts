@@ -4,8 +4,8 @@ import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain, wide
 /** Bands overlap where they are parted: their gains are fitted in turn, each with the others in place, in so many rounds. */
 const ROUNDS = 5;
 /**
- * A band is held to the gain of all of them by this share of their energy: sound at a crossover does not tell two bands apart. Where they are told apart well, the smaller
- * leaves less.
+ * A band is held to the gain of all of them by this share of their energy: sound at a crossover can be shared out between two bands in any way. Where it
+ * hardly lies there, the smaller share fits better.
  */
 export const TIES = [1e-3, 1e-6];
 /** Products are summed over cells of this many seconds; knots may lie apart as far as this. */

@@ -14,6 +14,7 @@ import { type BandsFit, fewBands } from "../bench/fit-bands";
 import type { FittedBand } from "../bench/report";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
 import { energyUnder } from "../numeric/conjugate-gradients";
+import { times } from "../numeric/vectors";
 import { addColumnProducts, columnsOf, movedRow, normalised, parametersOf } from "./linear-stages";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { type PairTransfer, pairTransfer } from "./pair-transfer";
@@ -127,7 +128,7 @@ export function refinedCascade(
         if (Math.min(c, rows.length - 1) !== r) continue;
         const columns = columnsOf(signal, row);
         addColumnProducts(columns, weights[c], matrix);
-        const heavy = rest[c].map((v, n) => v * weights[c][n]);
+        const heavy = times(rest[c], weights[c]);
         for (const [k, { signal: u, late, sign }] of columns.entries()) {
           let sum = 0;
           for (let n = late; n < heavy.length; n++) sum += heavy[n] * u[n - late];

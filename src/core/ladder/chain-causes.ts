@@ -52,7 +52,7 @@ const LEAST_BALANCE_DB = 0.05;
 const SAME_SHAPE_DB = 0.1;
 /** Harmonics under this re Yonder are what single precision leaves. */
 const LEAST_HARMONICS_DB = -110;
-/** Nor are those that lie so far under what is left. */
+/** Nor are those so far below the residual. */
 const UNDER_RESIDUAL_DB = 10;
 /** So far down, curves are next to nothing, and which of them goes further is not told. */
 const NOTHING_DB = -40;
@@ -207,7 +207,7 @@ export function causesOfChain(
       for (const c of flatDb.keys()) flatDb[c] += dbFromAmplitude(safeSlope(slopeOf(ofChannel(stage.curves, c), 0)));
       const saturation = saturationCause(pair, chain, place, stage, worth, names, pause);
       const harmonicsDb = Math.max(saturation.evenDb ?? -300, saturation.oddDb ?? -300);
-      // A curve that leaves a decibel less adds at least a quarter of that: far under the residual, its worth is something else's.
+      // A curve that lowers the residual by a decibel adds at least a quarter of it: far below, its worth comes from its offset or slope.
       if (harmonicsDb > Math.max(LEAST_HARMONICS_DB, dbFromPower(leftShare) - UNDER_RESIDUAL_DB))
         causes.push(saturation);
     }
@@ -288,6 +288,22 @@ const LOOSE_DB = leftOpenDb(1e-3);
 /** A shape that no bands make, and of so much (dB). */
 const RAGGED_DB = 6;
 const isRagged = ({ bands, mostDb }: EqReading): boolean => !bands?.bands.length && Math.abs(mostDb) > RAGGED_DB;
+
+/**
+ * Whether the filters of a chain turn what is high over against what is low, as an all-pass of odd order does: laid on each other by what is high, the two seem
+ * inverted where they are not.
+ */
+export function turnsOver(chain: Chain, rateHz: number): boolean {
+  const ends = [TURNED_HZ[0], Math.min(TURNED_HZ[1], 0.4 * rateHz)];
+  const sign = chain.reduce((product, stage) => {
+    if (stage.kind !== "filter" && stage.kind !== "cascade") return product;
+    const { re, im } = responseOfStage(stage, 0, ends, rateHz);
+    return product * (re[0] * re[1] + im[0] * im[1]);
+  }, 1);
+  return sign < 0;
+}
+/** Far below and far above where phase is turned on purpose. */
+const TURNED_HZ = [25, 15_000] as const;
 
 /** Energy of a response later than this is reverb or an echo; common practice, no published source. */
 const LATE_SECONDS = 0.08;

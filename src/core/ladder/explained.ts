@@ -1,10 +1,12 @@
 import { dbFromPower } from "../audio/decibels";
 import { asRead, type Sound } from "../audio/sound";
+import { minus } from "../numeric/vectors";
 import type { Exception, Survey } from "../survey/survey";
 import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
 import { applied } from "./applied";
 import { prunedChain } from "./chain-causes";
 import { undoing, withHeldOutGains } from "./chain-fit";
+import { inBestOrder } from "./chain-order";
 import { appliedUpToEachStep, crossValidated, type Residuals, STEPS } from "./cross-validation";
 import { type AppliedStep, type Found, type FoundFilter, foundStage } from "./found-chain";
 import type { LadderTask } from "./ladder-schema";
@@ -21,7 +23,7 @@ import {
   sideThatIsOff,
   withSideMoved,
 } from "./routing";
-import { inBestOrder, levelAlone, type Pause, type Search, searchChain } from "./search";
+import { levelAlone, type Pause, type Search, searchChain } from "./search";
 import { type Chain, leastSquaresGain, ofChannel, throughChain } from "./stages";
 
 /** What was found between the two, and where it does not hold. */
@@ -58,7 +60,7 @@ export function explained(
   const without = (pair: PairSignals) => {
     if (lines.length === 0) return pair;
     const levelled = levelledOf(pair);
-    const rest = pair.yonder.map((y, c) => y.map((v, n) => v - levelled[c][n]));
+    const rest = pair.yonder.map((y, c) => minus(y, levelled[c]));
     return withoutLines(pair, rest, lines);
   };
   const plain = added.pair;

@@ -154,16 +154,8 @@ function addCells(
   return { energy, product };
 }
 
-/** A gain curve at a frame; `basis` is room for four. */
-function readAt({ knots, knotFrames }: GainCurve, frame: number, basis: Float64Array): number {
-  const place = Math.max(0, frame / knotFrames);
-  const k = Math.min(knots.length - 4, Math.floor(place));
-  basisAt(Math.min(1, place - k), basis);
-  return basis[0] * knots[k] + basis[1] * knots[k + 1] + basis[2] * knots[k + 2] + basis[3] * knots[k + 3];
-}
-
 /** A gain curve at a frame. */
-export const gainAt = (curve: GainCurve, frame: number): number => readAt(curve, frame, new Float64Array(4));
+export const gainAt = (curve: GainCurve, frame: number): number => gainsOf(curve, frame, 1)[0];
 
 /** The curve frame by frame, [from, from + count). */
 export function gainsOf(curve: GainCurve, from: number, count: number): Float64Array {

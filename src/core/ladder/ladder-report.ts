@@ -12,6 +12,7 @@ import {
   surveyOf,
 } from "../survey/survey";
 import type { CauseFound } from "./causes";
+import { turnsOver } from "./chain-causes";
 import { explained } from "./explained";
 import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
@@ -102,8 +103,9 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const described_ = described(result, first, pause);
   const dc = offsetCauses(offsets, inStep.yonder.channelCount);
   const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
-  // An all-pass of odd order turns what is high up over: laid on that, the two seem flipped.
-  const isTurned = described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass");
+  const isTurned =
+    described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass") &&
+    turnsOver(result.chain, survey.sampleRateHz);
   const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined;
   const placedAs = placedCauses(placed, result.movedSide, least).filter((c) => !isTurned || c.cause !== "polarity");
   const causes = [...placedAs, ...dc, ...editCauses(told), ...described_.causes];

@@ -5,7 +5,7 @@ import { forwardReal } from "../audio/fft";
 import { throughFilter } from "../audio/through-filters";
 import { hannWindow } from "../audio/window";
 import { fitFilter } from "./filter-fit";
-import { humOf, type Line, linesIn, overWhatIsLeft, withoutLines } from "./lines";
+import { aboveResidual, humOf, type Line, linesIn, withoutLines } from "./lines";
 import { energyOf, type PairSignals } from "./pair-signals";
 
 /**
@@ -135,7 +135,7 @@ export function leftOver(
   const parts: { kind: LeftKind; energy: number; hertz?: number; levelDbfs?: number }[] = [];
   const energyOfLines = (of: readonly Line[]) => of.reduce((sum, l) => sum + l.energy, 0);
   const seen = linesIn(pair, rest, explained, known);
-  const lines = overWhatIsLeft(seen, Math.max(0, energy - energyOfLines(seen)) / whole);
+  const lines = aboveResidual(seen, Math.max(0, energy - energyOfLines(seen)) / whole);
   const lined = energyOfLines(lines);
   parts.push(...lineParts([...known, ...lines]));
   const clicks = clicksOf(rest, judged, sampleRateHz);

@@ -20,7 +20,7 @@ const GOES_TOGETHER = 0.7;
 /** A softer line is none (dBFS). */
 const LEAST_DBFS = -110;
 const MOST_LINES = 12;
-/** So near (Hz) to a line this much louder (dB), a peak is what the window makes of that one, or what taking it off has left. */
+/** So near (Hz) to a line this much louder (dB), a peak is that one's skirt under the window, or what remains of it once it is subtracted. */
 const SKIRT_HERTZ = 8;
 const SKIRT_DB = 40;
 
@@ -112,10 +112,11 @@ export function linesIn(
     .toSorted((a, b) => a.hertz - b.hertz);
 }
 
-/** Lines that are this much more (20 dB) than what a chain leaves of all else, a share of Yonder: a held note is left as the rest is. */
-const OVER_LEFT = 100;
-export const overWhatIsLeft = (lines: readonly Line[], leftShare: number): Line[] =>
-  lines.filter(({ overSound }) => overSound > OVER_LEFT * leftShare);
+/** A line stands this much (20 dB) above the residual's share of all other sound: a held note has that share in it, too. */
+const ABOVE_RESIDUAL = 100;
+/** Lines that are more than a held note's part of a residual; `residualShare` is that of Yonder's energy without them. */
+export const aboveResidual = (lines: readonly Line[], residualShare: number): Line[] =>
+  lines.filter(({ overSound }) => overSound > ABOVE_RESIDUAL * residualShare);
 
 /** A pair with lines taken out of Yonder, stretch by stretch and channel by channel, as far as a residual holds them. */
 export function withoutLines(pair: PairSignals, rest: readonly Float64Array[], lines: readonly Line[]): PairSignals {

@@ -14,7 +14,7 @@ import {
   withFinenessAnew,
 } from "./chain-fit";
 import { bestEqForm, type ChosenForm, type Eq, type EqForm, fitEq } from "./eq-fit";
-import type { GainCurve } from "./gain-curve";
+import { forChannels, onOneChannel } from "./for-channels";
 import { bandGainsMove, bestGainOverTime, type GainOverTime } from "./gain-fit";
 import { channelOf, energyOf, type PairSignals, withReach } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
@@ -216,51 +216,6 @@ const tellingChannel = ({ here, yonder, judged }: PairSignals): number =>
       return energyOf(judged, [yonder[c]], [x.map((v) => gain * v)]);
     })
     .reduce((most, e, c, all) => (e > all[most] ? c : most), 0);
-
-/** Stages found on one channel, for so many. */
-const forChannels = (chain: Chain, count: number): Chain =>
-  chain.map((stage): Stage => {
-    if (stage.kind !== "filter") return stage;
-    const { filters } = stage.eq;
-    return {
-      kind: "filter",
-      eq: { ...stage.eq, filters: Array.from({ length: count }, (_, c) => filters[c] ?? filters[0]) },
-    };
-  });
-
-/** Stages found on one channel of two, which do nothing to the other but bring it to its level. */
-function onOneChannel(pair: PairSignals, chain: Chain, channel: number): Chain {
-  const other = 1 - channel;
-  const gain = leastSquaresGain(pair.judged, [pair.here[other]], [pair.yonder[other]]) || 1;
-  const pairOf = <T>(own: T, neutral: T): T[] => (channel === 0 ? [own, neutral] : [neutral, own]);
-  /** The last stage brings the level. */
-  return chain.map((stage, place): Stage => {
-    const level = place === chain.length - 1 ? gain : 1;
-    if (stage.kind === "filter") {
-      const own = stage.eq.filters[0];
-      const impulse = new Float64Array(stage.eq.taps);
-      impulse[stage.eq.lead] = level;
-      return { kind: "filter", eq: { ...stage.eq, filters: pairOf(own, { ...own, responses: [impulse] }) } };
-    }
-    if (stage.kind === "gain") {
-      const still = (curve: GainCurve): GainCurve => ({ ...curve, knots: curve.knots.map(() => level) });
-      const fits = stage.gain.fits.map(([fit]) => {
-        const [a, b] = fit.crossed.curves;
-        const crossed = { ...fit.crossed, curves: [still(a), still(b)] as [GainCurve, GainCurve] };
-        return pairOf(fit, { ...fit, curve: still(fit.curve), crossed });
-      });
-      return { kind: "gain", gain: { ...stage.gain, isLinked: false, fits } };
-    }
-    if (stage.kind === "saturation") {
-      const [own] = stage.curves;
-      const intervals = own.knots.length - 3;
-      // A spline through equally spaced knots is the straight line they lie on.
-      const knots = own.knots.map((_, k) => level * own.reach * ((2 * (k - 1)) / intervals - 1));
-      return { kind: "saturation", curves: pairOf(own, { ...own, knots }) };
-    }
-    return { ...stage, sections: pairOf(stage.sections[0], [{ b0: level, b1: 0, b2: 0, a1: 0, a2: 0 }]) };
-  });
-}
 
 /** What was found between two sounds. */
 export type Search = {
@@ -472,7 +427,7 @@ function isMoreThanChance(pair: PairSignals, [eq, gain]: Chain): boolean {
   const { here, yonder, judged, sampleRateHz } = pair;
   if (gain?.kind !== "gain") return false;
   const passed = throughStage(here, eq, sampleRateHz);
-  const rest = yonder.map((y, c) => y.map((v, n) => v - passed[c][n]));
+  const rest = yonder.map((y, c) => minus(y, passed[c]));
   const shift = Math.round(CHANCE_SHIFT_SECONDS * sampleRateHz);
   const later = passed.map((signal) => signal.map((_, n) => signal[(n + shift) % signal.length]));
   const weights = rest.map(() => judged);
@@ -491,50 +446,6 @@ export function ablate(pair: PairSignals, chain: Chain, place: number, pause: Pa
   const levelled = withLevel(pair, rest);
   return settle(pair, levelled, { rounds: 2, pause });
 }
-
-/** Stages of another order that leaves this much more at once cannot come near by being fitted (9 dB). */
-const FAR_OFF = 8;
-
-/** A chain in the order that leaves least, and other orders that leave no more than half a dB more: between those it is not known. */
-export type Ordered = Settled & { alternatives: Chain[] };
-
-/** Neighbours of a chain are tried the other way round, and kept so where that clearly leaves less. */
-export function inBestOrder(pair: PairSignals, given: Settled, pause: Pause): Ordered {
-  let best = given;
-  let others: Settled[] = [];
-  const tried = new Set([orderOf(given.chain)]);
-  for (let isOpen = true; isOpen; ) {
-    const turned = turnedOrders(best.chain).filter((chain) => !tried.has(orderOf(chain)));
-    for (const chain of turned) tried.add(orderOf(chain));
-    const settled = turned.flatMap((chain) => {
-      pause();
-      return residualBy(pair, chain) > FAR_OFF * best.left ? [] : [settle(pair, chain, { rounds: 1, pause })];
-    });
-    others = [...others, ...settled];
-    const least = settled.reduce<Settled | null>((a, b) => (a && a.left <= b.left ? a : b), null);
-    isOpen = least !== null && least.left < MIN_IMPROVEMENT_HALF_DB * best.left;
-    if (least && isOpen) {
-      others = [...others.filter((o) => o !== least), best];
-      best = least;
-    }
-  }
-  const asGood = others.filter(({ left }) => left * MIN_IMPROVEMENT_HALF_DB <= best.left);
-  return { ...best, alternatives: asGood.map(({ chain }) => chain) };
-}
-
-/** Kinds of stages one after another: filters are never neighbours, so that tells orders apart. */
-const orderOf = (chain: Chain): string => chain.map(causeOf).join();
-
-/** A chain with each two neighbours the other way round. */
-const turnedOrders = (chain: Chain): Chain[] =>
-  chain.slice(1).flatMap((second, i): Chain[] => {
-    const first = chain[i];
-    const isBanded = [first, second].some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0);
-    if (isBanded || causeOf(first) === causeOf(second)) return [];
-    const turned = [...chain.slice(0, i), second, first, ...chain.slice(i + 2)];
-    // Filters side by side are one.
-    return turned.some((s, k) => k > 0 && causeOf(s) === "eq" && causeOf(turned[k - 1]) === "eq") ? [] : [turned];
-  });
 
 /** A chain at the gain that leaves least. */
 export function withLevel(pair: PairSignals, chain: Chain): Chain {

@@ -146,7 +146,7 @@ export function addedOffsets(survey: Survey): number[] {
     const off = quiet.map((t) => (means[t] - calm) ** 2).toSorted((a, b) => a - b);
     const kept = off.slice(0, Math.ceil(KEPT_SHARE * off.length));
     if (kept.reduce((total, v) => total + v, 0) > kept.length * calm * calm) return 0;
-    const own = level(order.map((t) => t)) - median(order.map((t) => yonderMean[t]));
+    const own = all - median(order.map((t) => yonderMean[t]));
     // Here's own offset, which a high-pass took away, was not added by Yonder.
     if (Math.abs(median(order.map((t) => yonderMean[t]))) < 0.5 * Math.abs(own)) return 0;
     const scatter = 1.4826 * median(order.map((t) => Math.abs(means[t] - all)));

@@ -1,0 +1,97 @@
+import { describe, expect, it } from "vitest";
+import type { Biquad } from "../audio/biquad";
+import { flatCauses, turnsOver } from "./chain-causes";
+import type { Placed } from "./ladder-schema";
+import { leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
+
+const placed = (more: Partial<Placed> = {}): Placed => ({ delaySamples: 0, polarity: 1, driftPpm: 0, ...more });
+const delays = (of: ReturnType<typeof placedCauses>) =>
+  of.flatMap((c) => (c.cause === "delay" ? [[c.channels, c.samples]] : []));
+
+describe("a delay is told", () => {
+  it("from a twentieth of a sample on, and beside an equalizer only where its phase cannot be it", () => {
+    expect(delays(placedCauses(placed({ delaySamples: 0.04 })))).toEqual([]);
+    expect(delays(placedCauses(placed({ delaySamples: 0.06 })))).toEqual([["both", 0.06]]);
+    // 10 µs: half a sample at 48 kHz, two at 192; at low rates half a sample.
+    for (const [rateHz, least] of [
+      [8000, 0.5],
+      [48_000, 0.5],
+      [192_000, 1.92],
+    ]) {
+      expect(leastDelayBesideEq(rateHz)).toBeCloseTo(least, 6);
+      const told = (delaySamples: number) =>
+        delays(placedCauses(placed({ delaySamples }), undefined, leastDelayBesideEq(rateHz)));
+      expect(told(0.98 * least)).toEqual([]);
+      expect(told(-1.02 * least)).toHaveLength(1);
+    }
+  });
+
+  it("of the side that is late, though the render was laid by the other", () => {
+    // Laid by the right side, 22 samples late; the left is 22.1 before that: it is where it was.
+    expect(delays(placedCauses(placed({ delaySamples: 22 }), { side: "left", samples: -22.1 }))).toEqual([
+      ["right", 22],
+    ]);
+    expect(delays(placedCauses(placed({ delaySamples: 0.01 }), { side: "right", samples: 9 }))).toEqual([
+      ["right", 9.01],
+    ]);
+    // Both are late, by what is no error.
+    expect(delays(placedCauses(placed({ delaySamples: 22 }), { side: "left", samples: -20 }))).toEqual([
+      ["both", 22],
+      ["left", -20],
+    ]);
+  });
+});
+
+describe("polarity, swap, drift and DC are told", () => {
+  it("of the channels that have them, and not where there are none", () => {
+    expect(placedCauses(placed())).toEqual([]);
+    const channels = (more: Partial<Placed>) => placedCauses(placed(more)).map((c) => [c.cause, c.channels]);
+    expect(channels({ polarity: -1 })).toEqual([["polarity", "both"]]);
+    expect(channels({ polarityRight: -1 })).toEqual([["polarity", "right"]]);
+    expect(channels({ polarity: -1, polarityRight: 1 })).toEqual([["polarity", "left"]]);
+    expect(channels({ swapped: true, driftPpm: 50 })).toEqual([
+      ["drift", "both"],
+      ["swap", "both"],
+    ]);
+  });
+
+  it("from −80 dBFS on, by channel", () => {
+    expect(offsetCauses([9e-5, 0], 2)).toEqual([]);
+    expect(offsetCauses([0, 2e-4], 2)).toMatchObject([{ cause: "dc", channels: "right", fullScale: 2e-4 }]);
+    expect(offsetCauses([2e-4, 3e-4], 2)).toMatchObject([{ channels: "both" }]);
+    expect(offsetCauses([2e-4], 1)).toMatchObject([{ channels: "both" }]);
+  });
+});
+
+describe("balance and width are told", () => {
+  it("where they are more than the residual leaves open, and never beside much that is unexplained", () => {
+    expect(flatCauses([0, 1], "left-right", 1e-6)).toMatchObject([{ cause: "balance", balanceDb: 1 }]);
+    expect(flatCauses([0, 1], "mid-side", 1e-6)).toMatchObject([{ cause: "width", widthDb: 1 }]);
+    expect(flatCauses([0, -80], "mid-side", 1e-6)).toMatchObject([{ cause: "width", widthDb: null }]);
+    // 20·log10(1 + 0.1) = 0.83 dB at −20 dB; at −8 dB nothing is, however far apart.
+    expect(flatCauses([0, 0.8], "left-right", 0.01)).toEqual([]);
+    expect(flatCauses([0, 0.9], "left-right", 0.01)).toHaveLength(1);
+    expect(flatCauses([0, 5.73], "left-right", 0.16)).toEqual([]);
+    expect(flatCauses([0, 0.04], "left-right", 0)).toEqual([]);
+    expect(flatCauses([3], "left-right", 0)).toEqual([]);
+  });
+});
+
+describe("an all-pass turns what is high over against what is low", () => {
+  const RATE = 48_000;
+  // First order: (c + z⁻¹) / (1 + c z⁻¹), c = (tan(πf/r) − 1) / (tan(πf/r) + 1); second: two of them (Regalia and Mitra 1987, from memory).
+  const c = (Math.tan((Math.PI * 500) / RATE) - 1) / (Math.tan((Math.PI * 500) / RATE) + 1);
+  const first: Biquad = { b0: c, b1: 1, b2: 0, a1: c, a2: 0 };
+  const flat: Biquad = { b0: 1, b1: 0, b2: 0, a1: 0, a2: 0 };
+  const chain = (...sections: Biquad[]) => [{ kind: "cascade" as const, sections: [sections] }];
+
+  it("where its order is odd, whatever its polarity", () => {
+    expect(turnsOver(chain(first), RATE)).toBe(true);
+    expect(turnsOver(chain({ ...first, b0: -c, b1: -1 }), RATE)).toBe(true);
+    expect(turnsOver(chain(first, first), RATE)).toBe(false);
+    expect(turnsOver(chain(first, first, first), RATE)).toBe(true);
+    expect(turnsOver(chain(flat), RATE)).toBe(false);
+    expect(turnsOver(chain({ ...flat, b0: -1 }), RATE)).toBe(false);
+    expect(turnsOver([], RATE)).toBe(false);
+  });
+});
