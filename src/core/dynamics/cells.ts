@@ -40,7 +40,8 @@ export function levelCells(sound: Sound, region: FrameRange): Cells {
       const end = Math.min(l.length, i + cellFrames - filled);
       filled += end - i;
       for (; i < end; i++) {
-        const [a, b] = [l[i], r[i]];
+        const a = l[i];
+        const b = r[i];
         sums[0] += a * a;
         sums[1] += b * b;
         sums[2] += a * b;

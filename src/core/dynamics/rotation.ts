@@ -60,7 +60,8 @@ export function phaseRotation(sound: Sound, region: FrameRange, pause: (share: n
     (spectrum) => [turned(spectrum)],
     (_, __, [half], plain) => {
       for (let i = 0; i < plain.length; i++) {
-        const [x, h] = [plain[i], half[i]];
+        const x = plain[i];
+        const h = half[i];
         if (x * x + h * h <= lowest * lowest) continue;
         let least = Number.POSITIVE_INFINITY;
         for (let t = 0; t < peaks.length; t++) {

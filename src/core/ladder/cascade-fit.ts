@@ -14,8 +14,8 @@ import { type BandsFit, fewBands } from "../bench/fit-bands";
 import type { FittedBand } from "../bench/report";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
 import { energyUnder } from "../numeric/conjugate-gradients";
-import { times } from "../numeric/vectors";
-import { addColumnProducts, columnsOf, movedRow, normalised, parametersOf } from "./linear-stages";
+import { delayedProducts, times } from "../numeric/vectors";
+import { addColumnProducts, columnsOf, groupsOf, movedRow, normalised, parametersOf } from "./linear-stages";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { type PairTransfer, pairTransfer } from "./pair-transfer";
 import { type CascadeStage, ofChannel, type Signals, throughCascade } from "./stages";
@@ -129,10 +129,9 @@ export function refinedCascade(
         const columns = columnsOf(signal, row);
         addColumnProducts(columns, weights[c], matrix);
         const heavy = times(rest[c], weights[c]);
-        for (const [k, { signal: u, late, sign }] of columns.entries()) {
-          let sum = 0;
-          for (let n = late; n < heavy.length; n++) sum += heavy[n] * u[n - late];
-          gradient[k] += sign * sum;
+        for (const { signal: u, sign, first, lates } of groupsOf(columns)) {
+          const products = delayedProducts(heavy, u);
+          for (const [i, late] of lates.entries()) gradient[first + i] += sign * products[late];
         }
       }
       const expansion = expansionOf(row, ties[r]);

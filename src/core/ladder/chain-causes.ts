@@ -16,7 +16,7 @@ import { gainsOf } from "./gain-curve";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
-import { FREE_OVERSAMPLING, safeSlope, saturatedAt, slopeOf } from "./saturation-curve";
+import { FREE_OVERSAMPLING, safeSlope, saturated, slopeOf } from "./saturation-curve";
 import { ablate, oversampled, type Pause, type Search } from "./search";
 import {
   type CascadeStage,
@@ -290,19 +290,24 @@ const RAGGED_DB = 6;
 const isRagged = ({ bands, mostDb }: EqReading): boolean => !bands?.bands.length && Math.abs(mostDb) > RAGGED_DB;
 
 /**
- * Whether the filters of a chain turn what is high over against what is low, as an all-pass of odd order does: laid on each other by what is high, the two seem
- * inverted where they are not.
+ * The polarity of the filters of a chain far below and far above where phase is turned on purpose. An all-pass of first order has one at each end: laid on each other by
+ * either, two sounds seem inverted where they are not. One of second order has the same at both, and seems inverted itself where the sound lies in between.
  */
-export function turnsOver(chain: Chain, rateHz: number): boolean {
-  const ends = [TURNED_HZ[0], Math.min(TURNED_HZ[1], 0.4 * rateHz)];
-  const sign = chain.reduce((product, stage) => {
-    if (stage.kind !== "filter" && stage.kind !== "cascade") return product;
-    const { re, im } = responseOfStage(stage, 0, ends, rateHz);
-    return product * (re[0] * re[1] + im[0] * im[1]);
-  }, 1);
-  return sign < 0;
+export function polarityAtEnds(chain: Chain, rateHz: number): [low: 1 | -1, high: 1 | -1] {
+  const hertz = [TURNED_HZ[0], Math.min(TURNED_HZ[1], 0.4 * rateHz)];
+  let [low, high] = [
+    { re: 1, im: 0 },
+    { re: 1, im: 0 },
+  ];
+  const product = (a: typeof low, re: number, im: number) => ({ re: a.re * re - a.im * im, im: a.re * im + a.im * re });
+  for (const stage of chain) {
+    if (stage.kind !== "filter" && stage.kind !== "cascade") continue;
+    const { re, im } = responseOfStage(stage, 0, hertz, rateHz);
+    low = product(low, re[0], im[0]);
+    high = product(high, re[1], im[1]);
+  }
+  return [low.re < 0 ? -1 : 1, high.re < 0 ? -1 : 1];
 }
-/** Far below and far above where phase is turned on purpose. */
 const TURNED_HZ = [25, 15_000] as const;
 
 /** Energy of a response later than this is reverb or an echo; common practice, no published source. */
@@ -456,10 +461,15 @@ function saturationCause(
 function evenAndOdd(signal: Float64Array, curve: SaturationStage["curves"][number], weight: Float64Array) {
   const [even, odd] = [new Float64Array(signal.length), new Float64Array(signal.length)];
   let [product, energy, sum, count] = [0, 0, 0, 0];
+  const plain = { ...curve, oversampling: 1 };
+  const up = saturated(signal, plain);
+  const down = saturated(
+    signal.map((v) => -v),
+    plain,
+  );
   for (let n = 0; n < signal.length; n++) {
-    const [up, down] = [saturatedAt(curve, signal[n]), saturatedAt(curve, -signal[n])];
-    even[n] = (up + down) / 2;
-    odd[n] = (up - down) / 2;
+    even[n] = (up[n] + down[n]) / 2;
+    odd[n] = (up[n] - down[n]) / 2;
     if (weight[n] === 0) continue;
     product += odd[n] * signal[n];
     energy += signal[n] * signal[n];

@@ -42,6 +42,8 @@ function passing(here: Signals, chain: Chain, rateHz: number): Signals[] {
   return signals;
 }
 
+const isInBands = (stage: Stage | undefined) => stage?.kind === "gain" && stage.gain.edgesHz.length > 0;
+
 function energyOfRest(weight: Float64Array, yonder: Signals, output: Signals): number {
   let rest = 0;
   for (const [c, y] of yonder.entries()) {
@@ -199,16 +201,26 @@ function makeSafe(slopes: Float64Array): void {
 export type Around = { under: Signals; wanted: Signals; weights: Signals };
 
 /** What comes into a place in a chain, and what should leave it for Yonder to come out, as near as the stages behind can be undone. */
-export function aroundPlace(pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around {
+export const aroundPlace = (pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around =>
+  around(pair, chain, place, place, weight);
+
+/** What stands around a stage: what comes in, and what should leave it. */
+export const aroundStage = (pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around =>
+  around(pair, chain, place, place + 1, weight);
+
+/** What comes into a place, and Yonder with all stages from another one on undone. */
+function around(pair: PairSignals, chain: Chain, place: number, firstUndone: number, weight: Float64Array): Around {
   const { here, yonder, sampleRateHz: rateHz } = pair;
-  const signals = passing(here, chain, rateHz);
+  // What leaves the last stage is asked for by bands alone, and nothing behind the place where nothing is undone.
+  const passed = firstUndone === chain.length ? place : isInBands(chain.at(-1)) ? chain.length : chain.length - 1;
+  const signals = passing(here, chain.slice(0, passed), rateHz);
   let wanted: Signals = yonder;
   let weights: Signals = yonder.map(() => weight);
-  for (let i = chain.length - 1; i >= place; i--) {
+  for (let i = chain.length - 1; i >= firstUndone; i--) {
     const [stage, input] = [chain[i], signals[i]];
     if (stage.kind === "filter" || stage.kind === "cascade") wanted = withoutFilter(wanted, stage, input, pair);
     else if (stage.kind === "gain") {
-      if (stage.gain.edgesHz.length > 0) {
+      if (isInBands(stage)) {
         // What is missing after bands is brought back from each band's own gain.
         const [now, target] = [signals[i + 1], wanted];
         const missing = undone(
@@ -288,13 +300,6 @@ export function withHeldOutGains(pair: PairSignals, chain: Chain, weight = pair.
   });
 }
 
-/** What stands around a stage: what comes in, and what should leave it. */
-export function aroundStage(pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around {
-  const { under } = aroundPlace(pair, chain.slice(0, place), place, weight);
-  const after = aroundPlace(pair, chain, place + 1, weight);
-  return { ...after, under };
-}
-
 export type Settled = { chain: Chain; left: number };
 
 /** Has all stages of a chain settle with each other on the frames of a weight; `left` is held out where there are gains. */
@@ -344,21 +349,26 @@ function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step
   return { chain: next, left: energyOfRest(weight, yonder, throughChain(here, next, rateHz)), isLast: false };
 }
 
-/** How fine gains and curves have to be, told again now that the rest of the chain is better known. */
+/** How fine gains and curves have to be, told again now that the rest of the chain is better known; gains first, which may be those of other stretches. */
 export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
-  return chain.reduce<Chain>((now, stage, place) => {
-    if (stage.kind === "gain" && stage.gain.edgesHz.length === 0) {
-      const around = aroundStage(pair, now, place, weight);
-      const linked = gainAround(around, pair.sampleRateHz);
-      const gain = stage.gain.isLinked ? linked : unlinkedGain(around, pair.sampleRateHz);
-      return now.with(place, { kind: "gain", gain });
-    }
-    if (stage.kind === "saturation") {
-      const anew = saturationAround(aroundStage(pair, now, place, weight));
-      if (anew && stage.curves.length === 1) return now.with(place, anew);
-    }
-    return now;
+  const withGains = chain.reduce<Chain>((now, stage, place) => {
+    if (stage.kind !== "gain" || isInBands(stage)) return now;
+    const standing = aroundStage(pair, now, place, weight);
+    const gain = stage.gain.isLinked
+      ? gainAround(standing, pair.sampleRateHz)
+      : unlinkedGain(standing, pair.sampleRateHz);
+    return now.with(place, { kind: "gain", gain });
   }, chain);
+  return withGains.reduce<Chain>((now, stage, place) => {
+    if (stage.kind !== "saturation" || stage.curves.length !== 1) return now;
+    const anew = saturationAround(aroundStage(pair, now, place, weight));
+    return anew
+      ? now.with(place, {
+          ...anew,
+          curves: anew.curves.map((c) => ({ ...c, oversampling: stage.curves[0].oversampling })),
+        })
+      : now;
+  }, withGains);
 }
 
 /** Gains for each channel by itself, knots as far apart as the finest of them asks for. */

@@ -296,25 +296,26 @@ export class SplineOperator {
     }
   }
 
-  /** The curve of some knots, frame by frame. */
-  apply(knots: Float64Array, output: Float64Array): void {
+  /** Adds a signal at the curve of some knots, frame by frame. */
+  addTimes(knots: Float64Array, signal: Float64Array, output: Float64Array): void {
     const { knotFrames, shares, length } = this;
     for (let k = 0, from = 0; from < length; k++, from += knotFrames) {
       const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
       const count = Math.min(knotFrames, length - from);
       for (let i = 0, s = 0; i < count; i++, s += 4)
-        output[from + i] = shares[s] * a + shares[s + 1] * b + shares[s + 2] * c + shares[s + 3] * d;
+        output[from + i] +=
+          signal[from + i] * (shares[s] * a + shares[s + 1] * b + shares[s + 2] * c + shares[s + 3] * d);
     }
   }
 
-  /** Adds what each knot has to do with a signal. */
-  addAdjoint(signal: Float64Array, knots: Float64Array): void {
+  /** The way back: adds what each knot has to do with a signal that `input` is to become. */
+  addAdjoint(signal: Float64Array, input: Float64Array, knots: Float64Array): void {
     const { knotFrames, shares, length } = this;
     for (let k = 0, from = 0; from < length; k++, from += knotFrames) {
       const count = Math.min(knotFrames, length - from);
       let [a, b, c, d] = [0, 0, 0, 0];
       for (let i = 0, s = 0; i < count; i++, s += 4) {
-        const v = signal[from + i];
+        const v = signal[from + i] * input[from + i];
         a += shares[s] * v;
         b += shares[s + 1] * v;
         c += shares[s + 2] * v;
@@ -334,13 +335,46 @@ export class SplineOperator {
     let total = 0;
     for (let k = 0, from = 0; from < length; k++, from += knotFrames) {
       const count = Math.min(knotFrames, length - from);
-      for (let i = 0; i < count; i++) {
+      let d00 = 0;
+      let d11 = 0;
+      let d22 = 0;
+      let d33 = 0;
+      let d10 = 0;
+      let d21 = 0;
+      let d32 = 0;
+      let d20 = 0;
+      let d31 = 0;
+      let d30 = 0;
+      for (let i = 0, s = 0; i < count; i++, s += 4) {
         const e = energy[from + i];
         if (e === 0) continue;
+        const b0 = shares[s];
+        const b1 = shares[s + 1];
+        const b2 = shares[s + 2];
+        const b3 = shares[s + 3];
         total += e;
-        for (let a = 0; a < 4; a++)
-          for (let b = 0; b <= a; b++) diagonals[a - b][k + a] += shares[4 * i + a] * shares[4 * i + b] * e;
+        d00 += b0 * b0 * e;
+        d11 += b1 * b1 * e;
+        d22 += b2 * b2 * e;
+        d33 += b3 * b3 * e;
+        d10 += b1 * b0 * e;
+        d21 += b2 * b1 * e;
+        d32 += b3 * b2 * e;
+        d20 += b2 * b0 * e;
+        d31 += b3 * b1 * e;
+        d30 += b3 * b0 * e;
       }
+      const [own, next, second, third] = diagonals;
+      own[k] += d00;
+      own[k + 1] += d11;
+      own[k + 2] += d22;
+      own[k + 3] += d33;
+      next[k + 1] += d10;
+      next[k + 2] += d21;
+      next[k + 3] += d32;
+      second[k + 2] += d20;
+      second[k + 3] += d31;
+      third[k + 3] += d30;
     }
     const hold = HOLD * Math.max(total / knotCount, 1e-30);
     for (let k = 0; k < knotCount; k++) diagonals[0][k] += hold;

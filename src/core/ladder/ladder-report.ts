@@ -12,12 +12,12 @@ import {
   surveyOf,
 } from "../survey/survey";
 import type { CauseFound } from "./causes";
-import { turnsOver } from "./chain-causes";
+import { polarityAtEnds } from "./chain-causes";
 import { explained } from "./explained";
 import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
 import { type ExcerptPlan, energyOf, IN_FULL, type PairSignals, pairSignals, type Worth } from "./pair-signals";
-import { editCauses, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
+import { besideAllPass, editCauses, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
 import type { Pause } from "./search";
 import { causeOf, ofChannel } from "./stages";
 
@@ -103,11 +103,10 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const described_ = described(result, first, pause);
   const dc = offsetCauses(offsets, inStep.yonder.channelCount);
   const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
-  const isTurned =
-    described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass") &&
-    turnsOver(result.chain, survey.sampleRateHz);
   const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined;
-  const placedAs = placedCauses(placed, result.movedSide, least).filter((c) => !isTurned || c.cause !== "polarity");
+  const isAllPass = described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass");
+  const polarities = isAllPass ? polarityAtEnds(result.chain, survey.sampleRateHz) : null;
+  const placedAs = placedCauses(besideAllPass(placed, polarities), result.movedSide, least);
   const causes = [...placedAs, ...dc, ...editCauses(told), ...described_.causes];
   return {
     ...ends(null),

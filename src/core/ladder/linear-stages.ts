@@ -3,7 +3,7 @@ import { type Biquad, filterInPlace } from "../audio/biquad";
 import { throughFilter } from "../audio/through-filters";
 import { factorDense, factorScaled, solveDense, solveScaled } from "../numeric/cholesky";
 import { type Run, weightedRuns } from "../numeric/conjugate-gradients";
-import { addProduct, addTimes, times } from "../numeric/vectors";
+import { addDelayed, addProduct, addTimes, delayedProducts, times, timesInto } from "../numeric/vectors";
 import { FilterOperator } from "./filter-fit";
 import { gainsOf, SplineOperator } from "./gain-curve";
 import { heldStraight, SaturationBasis, slopesOf } from "./saturation-curve";
@@ -22,7 +22,7 @@ import { whitened } from "./whitening";
 export type LinearStage = {
   /** Lengths of the blocks of parameters; none where they stay as they are. */
   lengths: readonly number[];
-  /** Change of the output for a change of input (null: none) and of the parameters. */
+  /** Change of the output for a change of input (null: none) and of the parameters; it holds until the next call, as does `pullInput`. */
   push(input: Signals | null, step: readonly Float64Array[]): Float64Array[];
   /** Adjoint: what a change of the output asks of the parameters. */
   pullParameters(output: Signals): Float64Array[];
@@ -37,6 +37,12 @@ export type LinearStage = {
 
 /** How much a frame of a stage's output counts: by channel, squared, and 0 where nothing hangs on it. */
 export type Sensitivity = readonly Float64Array[];
+
+/** Room that a stage writes its answers into, over and over: what it answered before is then gone. */
+const roomFor = (input: Signals): { pushed: Float64Array[]; pulled: Float64Array[] } => ({
+  pushed: input.map((signal) => new Float64Array(signal.length)),
+  pulled: input.map((signal) => new Float64Array(signal.length)),
+});
 
 const moved = (values: Float64Array, step: Float64Array, share: number): Float64Array => {
   const next = values.slice();
@@ -189,6 +195,19 @@ export function columnsOf(signal: Float64Array, row: readonly Biquad[]): Column[
   });
 }
 
+/** Columns beside each other that are one signal at several delays. */
+type ColumnGroup = { signal: Float64Array; sign: 1 | -1; first: number; lates: number[] };
+
+export function groupsOf(columns: readonly Column[]): ColumnGroup[] {
+  const groups: ColumnGroup[] = [];
+  for (const [k, { signal, late, sign }] of columns.entries()) {
+    const last = groups.at(-1);
+    if (last?.signal === signal) last.lates.push(late);
+    else groups.push({ signal, sign, first: k, lates: [late] });
+  }
+  return groups;
+}
+
 /** Adds Σ w · column · columnᵀ to a matrix, by as many frames as it takes to know it. */
 export function addColumnProducts(columns: readonly Column[], weight: Float64Array, matrix: Float64Array): void {
   const size = columns.length;
@@ -245,38 +264,46 @@ function linearCascade({ sections }: CascadeStage, input: Signals, counts: Sensi
   const rowOf = (c: number) => Math.min(c, rows.length - 1);
   const lengths = rows.map(parametersOf);
   const columns = input.map((signal, c) => columnsOf(signal, ofChannel(rows, c)));
+  const groups = columns.map(groupsOf);
   const solvers = rows.map((_, r) => {
     const matrix = new Float64Array(lengths[r] * lengths[r]);
     for (const c of input.keys()) if (rowOf(c) === r) addColumnProducts(columns[c], counts[c], matrix);
     return factorScaled(matrix, lengths[r]);
   });
-  const filtered = (signals: Signals, isReversed: boolean) =>
-    signals.map((signal, c) => {
-      const output = isReversed ? signal.slice().reverse() : signal.slice();
+  const room = roomFor(input);
+  const filtered = (signals: Signals, into: Float64Array[], isReversed: boolean) => {
+    for (const [c, signal] of signals.entries()) {
+      const output = into[c];
+      output.set(signal);
+      if (isReversed) output.reverse();
       for (const section of ofChannel(rows, c)) filterInPlace(output, section);
-      return isReversed ? output.reverse() : output;
-    });
+      if (isReversed) output.reverse();
+    }
+    return into;
+  };
   return {
     lengths,
     push: (change, step) => {
-      const through = change && filtered(change, false);
-      return input.map((signal, c) => {
-        const output = through ? through[c] : new Float64Array(signal.length);
-        for (const [k, { signal: u, late, sign }] of columns[c].entries()) {
-          const factor = sign * step[rowOf(c)][k];
-          if (factor !== 0) addTimes(output.subarray(late), factor, u);
+      if (change) filtered(change, room.pushed, false);
+      else for (const output of room.pushed) output.fill(0);
+      for (const [c, output] of room.pushed.entries())
+        for (const { signal, sign, first, lates } of groups[c]) {
+          const factors = [0, 0, 0];
+          for (const [i, late] of lates.entries()) factors[late] = sign * step[rowOf(c)][first + i];
+          addDelayed(output, signal, factors[0], factors[1], factors[2]);
         }
-        return output;
-      });
+      return room.pushed;
     },
     pullParameters: (output) => {
       const steps = lengths.map((length) => new Float64Array(length));
-      for (const [c, signal] of output.entries())
-        for (const [k, { signal: u, late, sign }] of columns[c].entries())
-          steps[rowOf(c)][k] += sign * productOver(signal, u, late, late, signal.length);
+      for (const [c, own] of output.entries())
+        for (const { signal, sign, first, lates } of groups[c]) {
+          const products = delayedProducts(own, signal);
+          for (const [i, late] of lates.entries()) steps[rowOf(c)][first + i] += sign * products[late];
+        }
       return steps;
     },
-    pullInput: (output) => filtered(output, true),
+    pullInput: (output) => filtered(output, room.pulled, true),
     precondition: (gradient) => gradient.map((g, r) => solveScaled(solvers[r], g)),
     floors: rows.map(() => 0),
     stepped: (step, share) => {
@@ -293,6 +320,7 @@ function linearGain({ gain }: GainStage, input: Signals, counts: Sensitivity): L
   const spline = new SplineOperator(curves[0].knotFrames, length);
   const gains = curves.map((curve) => gainsOf(curve, 0, length));
   const curveOf = (c: number) => Math.min(c, curves.length - 1);
+  const room = roomFor(input);
   const solvers = curves.map((_, i) => {
     const energy = new Float64Array(length);
     for (const [c, signal] of input.entries())
@@ -302,23 +330,22 @@ function linearGain({ gain }: GainStage, input: Signals, counts: Sensitivity): L
   return {
     lengths: curves.map(({ knots }) => knots.length),
     push: (change, step) => {
-      const shifts = step.map((knots) => {
-        const output = new Float64Array(length);
-        spline.apply(knots, output);
-        return output;
-      });
-      return input.map((signal, c) => {
-        const output = times(shifts[curveOf(c)], signal);
-        if (change) addProduct(output, gains[curveOf(c)], change[c]);
-        return output;
-      });
+      for (const [c, output] of room.pushed.entries()) {
+        if (change) timesInto(output, gains[curveOf(c)], change[c]);
+        else output.fill(0);
+        spline.addTimes(step[curveOf(c)], input[c], output);
+      }
+      return room.pushed;
     },
     pullParameters: (output) => {
       const knots = curves.map((curve) => new Float64Array(curve.knots.length));
-      for (const [c, signal] of output.entries()) spline.addAdjoint(times(signal, input[c]), knots[curveOf(c)]);
+      for (const [c, signal] of output.entries()) spline.addAdjoint(signal, input[c], knots[curveOf(c)]);
       return knots;
     },
-    pullInput: (output) => output.map((signal, c) => times(signal, gains[curveOf(c)])),
+    pullInput: (output) => {
+      for (const [c, own] of room.pulled.entries()) timesInto(own, output[c], gains[curveOf(c)]);
+      return room.pulled;
+    },
     precondition: (gradient) => gradient.map((g, i) => solvers[i].solve(g)),
     floors: solvers.map(({ hold }) => hold),
     stepped: (step, share) => ({
@@ -366,6 +393,7 @@ function linearSaturation({ curves }: SaturationStage, input: Signals, counts: S
   const slopes = input.map((signal, c) => slopesOf(signal, ofChannel(curves, c)));
   const bases = input.map((signal, c) => new SaturationBasis(signal, ofChannel(curves, c)));
   const curveOf = (c: number) => Math.min(c, curves.length - 1);
+  const room = roomFor(input);
   const solvers = curves.map((curve, i) => {
     const size = curve.knots.length;
     const matrix = new Float64Array(size * size);
@@ -374,19 +402,22 @@ function linearSaturation({ curves }: SaturationStage, input: Signals, counts: S
   });
   return {
     lengths: curves.map(({ knots }) => knots.length),
-    push: (change, step) =>
-      input.map((signal, c) => {
-        const output = new Float64Array(signal.length);
+    push: (change, step) => {
+      for (const [c, output] of room.pushed.entries()) {
         bases[c].apply(step[curveOf(c)], output);
         if (change) addProduct(output, slopes[c], change[c]);
-        return output;
-      }),
+      }
+      return room.pushed;
+    },
     pullParameters: (output) => {
       const knots = curves.map((curve) => new Float64Array(curve.knots.length));
       for (const [c, signal] of output.entries()) bases[c].addAdjoint(signal, knots[curveOf(c)]);
       return knots;
     },
-    pullInput: (output) => output.map((signal, c) => times(signal, slopes[c])),
+    pullInput: (output) => {
+      for (const [c, own] of room.pulled.entries()) timesInto(own, output[c], slopes[c]);
+      return room.pulled;
+    },
     precondition: (gradient) => gradient.map((g, i) => solveDense(solvers[i], g)),
     floors: curves.map(() => 0),
     stepped: (step, share) => ({

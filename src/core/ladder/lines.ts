@@ -166,7 +166,9 @@ const REFINING_ROUNDS = 3;
 function projected(signal: Float64Array, from: number, frames: number, turn: number) {
   let [xc, xs, cc, ss, cs] = [0, 0, 0, 0, 0];
   for (let n = 0; n < frames; n++) {
-    const [c, s, v] = [cos(turn * n), sin(turn * n), signal[from + n]];
+    const c = cos(turn * n);
+    const s = sin(turn * n);
+    const v = signal[from + n];
     xc += v * c;
     xs += v * s;
     cc += c * c;

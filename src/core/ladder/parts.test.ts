@@ -176,16 +176,18 @@ describe("a gain over time", () => {
         const spline = new SplineOperator(knotFrames, length);
         const knots = randomSignal(spline.knotCount, knotFrames);
         const signal = randomSignal(length, length);
+        const input = randomSignal(length, length + 1);
         const there = new Float64Array(length);
-        spline.apply(knots, there);
+        spline.addTimes(knots, input, there);
         const back = new Float64Array(spline.knotCount);
-        spline.addAdjoint(signal, back);
+        spline.addAdjoint(signal, input, back);
         const [one, other] = [
           there.reduce((s, v, n) => s + v * signal[n], 0),
           back.reduce((s, v, k) => s + v * knots[k], 0),
         ];
         expect(one).toBeCloseTo(other, 8);
-        for (const [n, v] of gainsOf({ knotFrames, knots }, 0, length).entries()) expect(v).toBeCloseTo(there[n], 9);
+        for (const [n, v] of gainsOf({ knotFrames, knots }, 0, length).entries())
+          expect(v * input[n]).toBeCloseTo(there[n], 9);
       }),
       { numRuns: 20 },
     );

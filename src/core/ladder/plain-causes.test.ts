@@ -1,8 +1,8 @@
 import { describe, expect, it } from "vitest";
 import type { Biquad } from "../audio/biquad";
-import { flatCauses, turnsOver } from "./chain-causes";
+import { flatCauses, polarityAtEnds } from "./chain-causes";
 import type { Placed } from "./ladder-schema";
-import { leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
+import { besideAllPass, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
 
 const placed = (more: Partial<Placed> = {}): Placed => ({ delaySamples: 0, polarity: 1, driftPpm: 0, ...more });
 const delays = (of: ReturnType<typeof placedCauses>) =>
@@ -77,21 +77,32 @@ describe("balance and width are told", () => {
   });
 });
 
-describe("an all-pass turns what is high over against what is low", () => {
+describe("polarity beside an all-pass", () => {
   const RATE = 48_000;
   // First order: (c + z⁻¹) / (1 + c z⁻¹), c = (tan(πf/r) − 1) / (tan(πf/r) + 1); second: two of them (Regalia and Mitra 1987, from memory).
   const c = (Math.tan((Math.PI * 500) / RATE) - 1) / (Math.tan((Math.PI * 500) / RATE) + 1);
   const first: Biquad = { b0: c, b1: 1, b2: 0, a1: c, a2: 0 };
-  const flat: Biquad = { b0: 1, b1: 0, b2: 0, a1: 0, a2: 0 };
+  const inverted: Biquad = { b0: -1, b1: 0, b2: 0, a1: 0, a2: 0 };
   const chain = (...sections: Biquad[]) => [{ kind: "cascade" as const, sections: [sections] }];
 
-  it("where its order is odd, whatever its polarity", () => {
-    expect(turnsOver(chain(first), RATE)).toBe(true);
-    expect(turnsOver(chain({ ...first, b0: -c, b1: -1 }), RATE)).toBe(true);
-    expect(turnsOver(chain(first, first), RATE)).toBe(false);
-    expect(turnsOver(chain(first, first, first), RATE)).toBe(true);
-    expect(turnsOver(chain(flat), RATE)).toBe(false);
-    expect(turnsOver(chain({ ...flat, b0: -1 }), RATE)).toBe(false);
-    expect(turnsOver([], RATE)).toBe(false);
+  it("is another at each end where the order is odd, the same where it is even", () => {
+    expect(polarityAtEnds(chain(first), RATE)).toEqual([1, -1]);
+    expect(polarityAtEnds(chain(first, inverted), RATE)).toEqual([-1, 1]);
+    expect(polarityAtEnds(chain(first, first), RATE)).toEqual([1, 1]);
+    expect(polarityAtEnds(chain(first, first, inverted), RATE)).toEqual([-1, -1]);
+    expect(polarityAtEnds([], RATE)).toEqual([1, 1]);
+  });
+
+  it("is told as what both together come to, and of neither end where they disagree", () => {
+    const told = (polarity: 1 | -1, ends: [1 | -1, 1 | -1] | null) =>
+      placedCauses(besideAllPass(placed({ polarity, polarityRight: polarity }), ends)).some(
+        ({ cause }) => cause === "polarity",
+      );
+    expect(told(-1, null)).toBe(true);
+    expect(told(-1, [-1, -1])).toBe(false);
+    expect(told(1, [-1, -1])).toBe(true);
+    expect(told(-1, [1, 1])).toBe(true);
+    expect(told(-1, [1, -1])).toBe(false);
+    expect(told(-1, [-1, 1])).toBe(false);
   });
 });

@@ -65,6 +65,14 @@ export function placedCauses(
   return causes;
 }
 
+/** A polarity as it is told beside an all-pass: none where that is another at either end, and the other one where the all-pass itself is inverted. */
+export function besideAllPass(placed: Placed, ends: readonly [1 | -1, 1 | -1] | null): Placed {
+  const { polarity, polarityRight = polarity } = placed;
+  if (!ends || polarity !== polarityRight) return placed;
+  const told = ends[0] === ends[1] && ends[0] !== polarity ? -1 : 1;
+  return { ...placed, polarity: told, polarityRight: told };
+}
+
 export const editCauses = (exceptions: readonly Exception[]): CauseFound[] =>
   exceptions.map(({ what, startSeconds, endSeconds }) => ({
     cause: "edit",

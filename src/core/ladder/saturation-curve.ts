@@ -1,7 +1,8 @@
 import { cos } from "../audio/exact-math";
 import { forwardReal, inverseReal } from "../audio/fft";
 import { factorDense, solveDense } from "../numeric/cholesky";
-import { basisAt } from "./gain-curve";
+import { times } from "../numeric/vectors";
+import { addBasisProducts, addBasisSums, type Places, placesOf } from "./spline-sums";
 
 /** A static curve: a cubic B-spline over −reach to reach, with as many intervals as knots less three; it goes on in a straight line beyond. */
 export type SaturationCurve = {
@@ -220,19 +221,13 @@ export class SaturationFit {
     const { under, target, weight } = this.task;
     const count = intervals + 3;
     const normal: Normal = { matrix: new Float64Array(count * count), right: new Float64Array(count), target: 0 };
-    const values = new Float64Array(4);
-    for (let i = from + EDGE; i < from + WINDOW - EDGE; i++) {
-      const w = weight[i];
-      if (w === 0) continue;
-      const t = target[channel][i];
-      const { k, t: place } = placeIn(this.reach, intervals, under[channel][i]);
-      basisAt(place, values);
-      normal.target += w * t * t;
-      for (let a = 0; a < 4; a++) {
-        normal.right[k + a] += w * values[a] * t;
-        for (let b = 0; b < 4; b++) normal.matrix[(k + a) * count + k + b] += w * values[a] * values[b];
-      }
-    }
+    const [first, end] = [from + EDGE, from + WINDOW - EDGE];
+    const places = placesOf(under[channel].subarray(first, end), this.reach, intervals);
+    const counted = weight.subarray(first, end);
+    const heavy = times(counted, target[channel].subarray(first, end));
+    for (let n = 0; n < heavy.length; n++) normal.target += heavy[n] * target[channel][first + n];
+    addBasisProducts(places, counted, normal.matrix, count);
+    addBasisSums(places, heavy, normal.right);
     return normal;
   }
 }
@@ -295,62 +290,31 @@ export function slopesOf(signal: Float64Array, curve: SaturationCurve): Float64A
 
 /** What the knots of a curve do to each sample of a signal, at its own rate. */
 export class SaturationBasis {
-  /** The interval each sample lies in, and how far into it. */
-  private readonly interval: Uint16Array;
-  private readonly into: Float64Array;
+  private readonly places: Places;
   private readonly size: number;
 
   constructor(signal: Float64Array, { reach, knots }: SaturationCurve) {
     this.size = knots.length;
-    this.interval = new Uint16Array(signal.length);
-    this.into = new Float64Array(signal.length);
-    for (let n = 0; n < signal.length; n++) {
-      const { k, t } = placeIn(reach, this.size - 3, Math.max(-reach, Math.min(reach, signal[n])));
-      this.interval[n] = k;
-      this.into[n] = t;
-    }
+    this.places = placesOf(signal, reach, this.size - 3);
   }
 
   apply(knots: Float64Array, output: Float64Array): void {
     const cubics = cubicsOf({ reach: 1, knots, oversampling: 1 });
+    const { interval, into } = this.places;
     for (let n = 0; n < output.length; n++) {
-      const [c, t] = [4 * this.interval[n], this.into[n]];
+      const c = 4 * interval[n];
+      const t = into[n];
       output[n] = cubics[c] + t * (cubics[c + 1] + t * (cubics[c + 2] + t * cubics[c + 3]));
     }
   }
 
   addAdjoint(signal: Float64Array, knots: Float64Array): void {
-    // Sums of powers of the way into each interval; they become knots at the end.
-    const sums = new Float64Array(4 * (this.size - 3));
-    for (let n = 0; n < signal.length; n++) {
-      const v = signal[n];
-      if (v === 0) continue;
-      const [c, t] = [4 * this.interval[n], this.into[n]];
-      sums[c] += v;
-      sums[c + 1] += v * t;
-      sums[c + 2] += v * t * t;
-      sums[c + 3] += v * t * t * t;
-    }
-    for (let k = 0; k < this.size - 3; k++) {
-      const [p0, p1, p2, p3] = sums.subarray(4 * k, 4 * k + 4);
-      knots[k] += (p0 - 3 * p1 + 3 * p2 - p3) / 6;
-      knots[k + 1] += (4 * p0 - 6 * p2 + 3 * p3) / 6;
-      knots[k + 2] += (p0 + 3 * p1 + 3 * p2 - 3 * p3) / 6;
-      knots[k + 3] += p3 / 6;
-    }
+    addBasisSums(this.places, signal, knots);
   }
 
   /** Adds Σ w · basis · basisᵀ to a matrix. */
   addNormal(weight: Float64Array, matrix: Float64Array): void {
-    const values = new Float64Array(4);
-    for (let n = 0; n < weight.length; n++) {
-      const w = weight[n];
-      if (w === 0) continue;
-      const k = this.interval[n];
-      basisAt(this.into[n], values);
-      for (let a = 0; a < 4; a++)
-        for (let b = 0; b < 4; b++) matrix[(k + a) * this.size + k + b] += w * values[a] * values[b];
-    }
+    addBasisProducts(this.places, weight, matrix, this.size);
   }
 }
 

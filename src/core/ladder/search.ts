@@ -16,7 +16,7 @@ import {
 import { bestEqForm, type ChosenForm, type Eq, type EqForm, fitEq } from "./eq-fit";
 import { forChannels, onOneChannel } from "./for-channels";
 import { bandGainsMove, bestGainOverTime, type GainOverTime } from "./gain-fit";
-import { channelOf, energyOf, type PairSignals, withReach } from "./pair-signals";
+import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import { FREE_OVERSAMPLING } from "./saturation-curve";
 import {
@@ -47,6 +47,8 @@ const WHITE_FLOOR = 1e-4;
 const SCOUT_SECONDS = 0.021;
 const SHORTEST_TAPS = 256;
 const SCOUT_ROUNDS = 1;
+/** And are looked for on so many stretches. */
+const SCOUTED_STRETCHES = 2;
 /** A linear fit that leaves less than this share (−40 dB) is looked at closely first. */
 const FAR = 1e-4;
 /** A filter alone is looked at closely where what no filter explains is estimated under this share (−20 dB). */
@@ -264,14 +266,16 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
     }
   }
   pause("Looking for gain over time and saturation");
-  const found = scout(first?.form.isCrossed ? few : channelOf(few, Math.min(telling, few.here.length - 1)), pause);
+  const some = someStretches(few, SCOUTED_STRETCHES);
+  const found = scout(first?.form.isCrossed ? some : channelOf(some, Math.min(telling, some.here.length - 1)), pause);
   const hasMore = found.chain.some((s) => causeOf(s) !== "eq");
   if (hasMore) {
     pause("Fitting all stages together");
     const onBoth = forChannels(found.chain, few.here.length);
-    const onOne = few.here.length === 2 ? onOneChannel(few, found.chain, telling) : onBoth;
-    const settled = fittedOn(few, residualBy(few, onOne) < PROMISING * residualBy(few, onBoth) ? onOne : onBoth, pause);
-    if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = { pair: few, ...settled };
+    const onOne = some.here.length === 2 ? onOneChannel(some, found.chain, telling) : onBoth;
+    const start = residualBy(some, onOne) < PROMISING * residualBy(some, onBoth) ? onOne : onBoth;
+    const settled = fittedOn(few, explored(some, start, pause), pause);
+    if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = settled;
   } else {
     const tried = first;
     const form = !tried || tried.isCut ? bestEqForm(alone, pause, tried ? { start: tried } : {}).form : tried.form;
@@ -284,14 +288,13 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
   return banded;
 }
 
-/** Scouted stages fitted on all that is judged: how fine they are, whether channels differ, filters as long or as short as they have to be. */
-function fittedOn(pair: PairSignals, start: Chain, pause: Pause): Settled {
+/** Scouted stages settled with each other: how fine they are, whether channels differ, which filters are rows of biquads, whether curves alias. */
+function explored(pair: PairSignals, start: Chain, pause: Pause): Settled {
   const options = { rounds: 2, pause };
   let best = settle(pair, withFinenessAnew(pair, start), options);
-  const consider = (chain: Chain | null, factor = MIN_IMPROVEMENT_HALF_DB) => {
-    if (!chain) return;
+  const consider = (chain: Chain) => {
     const settled = settle(pair, chain, options);
-    if (settled.left < factor * best.left) best = settled;
+    if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = settled;
   };
   // Biquads first: all that follows is quicker with them.
   best = withCascades(pair, best, pause);
@@ -311,12 +314,47 @@ function fittedOn(pair: PairSignals, start: Chain, pause: Pause): Settled {
       }
     }
   pause();
-  best = withoutAliasing(pair, best, pause);
+  return withoutAliasing(pair, best, pause);
+}
+
+/** What was explored on some stretches fitted on all of them, filters as long or as short as they have to be. */
+function fittedOn(few: PairSignals, { chain }: Settled, pause: Pause): Search {
+  const options = { rounds: 2, pause };
+  // Rows of biquads need little room around the stretches.
+  const reaches = chain.map((s) => (s.kind === "cascade" ? reachOf(s) : s.kind === "filter" ? Infinity : 0));
+  const pair = withReach(few, Math.max(LEAST_ROOM, ...reaches));
+  let best = settle(pair, withFinenessAnew(pair, chain), options);
   const isFine = () => best.left < FINE * wholeOf(pair);
   if (!isFine() && best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
-  if (!isFine()) consider(withLongerFilters(pair, best.chain));
+  const longer = isFine() ? null : withLongerFilters(pair, best.chain);
+  if (longer) {
+    const settled = settle(pair, longer, options);
+    if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = settled;
+  }
+  return { pair, ...(isFine() ? best : withCascadesAlone(pair, best, pause)) };
+}
+/** Frames around stretches at the least: curves worked out at a higher rate look so far. */
+const LEAST_ROOM = 2048;
+
+/** Rows of biquads moved by themselves, with all else as it is: steps together move them little where a curve's knots or a gain's hang on them. */
+function withCascadesAlone(pair: PairSignals, settled: Settled, pause: Pause): Settled {
+  let best = settled;
+  for (let turn = 0; turn < CASCADE_TURNS; turn++) {
+    const chain = best.chain.reduce<Chain>((now, stage, place) => {
+      if (stage.kind !== "cascade") return now;
+      const { under, wanted, weights } = aroundStage(pair, now, place, pair.judged);
+      const own = refinedCascade({ inputs: under, targets: wanted, weights }, stage, pause, { mostSteps: 2 });
+      return now.with(place, own.stage);
+    }, best.chain);
+    if (chain === best.chain) break;
+    const tried = settle(pair, chain, { rounds: 1, pause });
+    const isWorth = tried.left < MIN_IMPROVEMENT_HALF_DB * best.left;
+    if (tried.left < best.left) best = tried;
+    if (!isWorth) break;
+  }
   return best;
 }
+const CASCADE_TURNS = 3;
 
 const heldOutBy = (gain: GainOverTime): number => gain.fits.flat().reduce((sum, { heldOut }) => sum + heldOut, 0);
 
