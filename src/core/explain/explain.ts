@@ -9,7 +9,7 @@ import { clipOf, type FrameRange, type Sound, soundOf } from "../audio/sound";
 import type { Keep } from "../difference/compare";
 import { judgedRegion } from "../difference/pair";
 import { shapeOf } from "../dynamics/shape";
-import { type CauseFound, causeSchema, causesOf } from "../ladder/causes";
+import { bellSchema, type CauseFound, causeSchema, causesOf } from "../ladder/causes";
 import { ladderOf } from "../ladder/ladder-report";
 import { type Ladder, stepOf } from "../ladder/ladder-schema";
 import { leftPartSchema } from "../ladder/left-over";
@@ -44,6 +44,7 @@ export const explainReportSchema = z.object({
       crossed: z.boolean().optional(),
       bands: z.number().optional(),
       edgesHertz: z.array(z.number()).optional(),
+      bell: bellSchema.optional(),
       linked: z.boolean().optional(),
       rangeDb: figure.optional(),
       evenDb: figure.optional(),
@@ -284,13 +285,14 @@ function rowOf(step: Ladder["steps"][number]): ExplainReport["ladder"][number] {
     case "tone":
       return { step: "tone", residualDb, fittedDb: rounded(step.fittedDb), taps: step.taps, crossed: step.isCrossed };
     case "levelOverTime": {
-      const { bands, edgesHz, isLinked, rangeDb } = step;
+      const { bands, edgesHz, bell, isLinked, rangeDb } = step;
       return {
         step: "levelOverTime",
         residualDb,
         fittedDb: rounded(step.fittedDb),
         bands,
         edgesHertz: edgesHz,
+        ...(bell ? { bell } : {}),
         linked: isLinked,
         rangeDb: rounded(rangeDb),
       };

@@ -1,9 +1,10 @@
 import { bandResponses } from "../audio/band-split";
 import { throughBiquads } from "../audio/biquad";
 import { filtered } from "../audio/filtered";
-import { onceHeard } from "../audio/in-order";
+import { onceHeard, remembered } from "../audio/in-order";
 import { asRead, atGain, type FrameRange, PIECE_FRAMES, type Sound } from "../audio/sound";
 import { addToCells, bandCellFramesAt, emptyBandCells, fitBandGains } from "./band-gains";
+import { bellBand } from "./bell-gain";
 import { type AppliedStep, type Found, type FoundFilter, type FoundStage, STEP_KINDS } from "./found-chain";
 import { cellFramesAt, type GainCurve, gainsOf } from "./gain-curve";
 import { delayFilter } from "./routing";
@@ -11,9 +12,10 @@ import { type SaturationCurve, safeSlope, saturated, saturatedAt, slopeOf } from
 import { ofChannel } from "./stages";
 
 /** Raise when a sample of Here with a fit applied would come out differently. */
-export const APPLIED_VERSION = 3;
+export const APPLIED_VERSION = 4;
 
-/** Frames beside a piece that a curve free of aliasing is worked out with; what lies there does not count. */
+/** A curve is worked out so many frames at a time; those beside them, that one free of aliasing is worked out with, do not count. */
+const CURVE_FRAMES = 16_384;
 const CURVE_MARGIN = 1024;
 
 const swapped = (sound: Sound): Sound =>
@@ -64,25 +66,23 @@ function banded(sound: Sound, edgesHz: readonly number[]): Sound[] {
   return responses.map((response) => filtered(sound, [response], lead));
 }
 
-/** A sound through static curves. */
+/** A sound through static curves: on a fixed grid, so that a sample is the same however it is read, and each piece of it once. */
 function curved(sound: Sound, curves: readonly SaturationCurve[]): Sound {
-  return asRead(sound, (from, count) => {
-    // On a fixed grid, so that a sample is the same however it is read.
-    const first = Math.floor(from / PIECE_FRAMES) * PIECE_FRAMES;
-    const end = Math.ceil((from + count) / PIECE_FRAMES) * PIECE_FRAMES;
-    const output = Array.from({ length: sound.channelCount }, () => new Float32Array(end - first));
-    for (let at = first; at < end; at += PIECE_FRAMES) {
-      const around = sound.read(at - CURVE_MARGIN, PIECE_FRAMES + 2 * CURVE_MARGIN);
-      for (const [c, channel] of around.entries()) {
-        const shaped = saturated(Float64Array.from(channel), ofChannel(curves, c)).subarray(
-          CURVE_MARGIN,
-          CURVE_MARGIN + PIECE_FRAMES,
-        );
-        output[c].set(shaped, at - first);
+  return remembered(
+    asRead(sound, (from, count) => {
+      const first = Math.floor(from / CURVE_FRAMES) * CURVE_FRAMES;
+      const end = Math.ceil((from + count) / CURVE_FRAMES) * CURVE_FRAMES;
+      const output = Array.from({ length: sound.channelCount }, () => new Float32Array(end - first));
+      for (let at = first; at < end; at += CURVE_FRAMES) {
+        const around = sound.read(at - CURVE_MARGIN, CURVE_FRAMES + 2 * CURVE_MARGIN);
+        for (const [c, channel] of around.entries()) {
+          const shaped = saturated(Float64Array.from(channel), ofChannel(curves, c));
+          output[c].set(shaped.subarray(CURVE_MARGIN, CURVE_MARGIN + CURVE_FRAMES), at - first);
+        }
       }
-    }
-    return output.map((channel) => channel.subarray(from - first, from - first + count));
-  });
+      return output.map((channel) => channel.subarray(from - first, from - first + count));
+    }),
+  );
 }
 
 /** What v should have been for a curve to give the target, by a straight line through where it is; and how much it counts. */
@@ -197,6 +197,17 @@ function moving(
     if ((other.kind === "filter" || other.kind === "cascade") && other.inverse)
       target = throughFound(target, other.inverse);
   const curve = behind.find((s) => s.kind === "saturation");
+  const { bell } = stage;
+  if (bell) {
+    // The bell moves; what lies outside of it is as it was, and comes off the target.
+    const inside = throughBiquads(sound, [bellBand(bell, sound.sampleRateHz)]);
+    const outside = added(sound, atGain(inside, -1));
+    const wanted = added(target, atGain(outside, -1));
+    return onceHeard(sound, () => {
+      const [curves] = curvesOver([inside], wanted, region, stage, null);
+      return added(outside, atCurves(inside, curves, region));
+    });
+  }
   const bases = banded(sound, stage.edgesHz);
   return onceHeard(sound, () => {
     const after = curve?.kind === "saturation" && stage.edgesHz.length === 0 ? curve.curves : null;

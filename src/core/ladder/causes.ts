@@ -27,6 +27,9 @@ export const eqBandSchema = z.object({
 export type EqBand = z.infer<typeof eqBandSchema>;
 
 /** What sets two sounds apart, one by one. All figures are Yonder − Here. */
+/** Centre and Q of a bell. */
+export const bellSchema = z.object({ hertz: z.number(), q: z.number() });
+
 export const causeSchema = z.discriminatedUnion("cause", [
   cause("delay", { samples: z.number() }),
   cause("drift", { ppm: z.number() }),
@@ -54,7 +57,8 @@ export const causeSchema = z.discriminatedUnion("cause", [
   }),
   /** Range: from the 5th to the 95th percentile of the moments that sound. */
   cause("gainOverTime", { rangeDb: figure }),
-  cause("gainInBands", { rangeDb: figure, edgesHertz: z.array(z.number()) }),
+  /** `bell`: a bell alone moves, as of a dynamic equalizer. */
+  cause("gainInBands", { rangeDb: figure, edgesHertz: z.array(z.number()), bell: bellSchema.optional() }),
   /** Even and odd parts over Yonder, dB. */
   cause("saturation", { evenDb: figure, oddDb: figure, aliasing: z.boolean().nullable(), aliasingLeadDb: figure }),
   cause("reverb", { seconds: z.number() }),

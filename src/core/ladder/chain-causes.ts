@@ -13,6 +13,7 @@ import {
   responseOfStage,
 } from "./eq-response";
 import { gainsOf } from "./gain-curve";
+import { isByFrequency } from "./gain-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
@@ -42,6 +43,8 @@ const leastWorthDb = (leftShare: number): number => LEAST_WORTH_DB.find(([share]
 const NEXT_TO_NOTHING = 3e-9;
 /** A gain over time that moves by less than this in a channel does not move there (dB). */
 const LEAST_RANGE_DB = 0.2;
+/** And beside a curve, where a gain may stand for a little of it. */
+const LEAST_RANGE_BESIDE_CURVE_DB = 0.5;
 /** Of the gains over time, this part at each end is not told as range. */
 const RANGE_TAIL = 0.05;
 /** And where it does not move within those, this part. */
@@ -191,15 +194,23 @@ export function causesOfChain(
           ...gain.fits.map((band) => rangeOf(pair, under[c], gainsOf(ofChannel(band, c).curve, 0, under[c].length))),
         ),
       );
-      const moving = ranges.map((db) => db > LEAST_RANGE_DB);
+      const least = chain.some((s) => s.kind === "saturation") ? LEAST_RANGE_BESIDE_CURVE_DB : LEAST_RANGE_DB;
+      const moving = ranges.map((db) => db > least);
       const channels =
         pair.here.length < 2 || moving.every((m) => m === moving[0]) ? "both" : names[moving.indexOf(true)];
       const rangeDb = Math.max(...ranges);
       // A gain that moves nowhere wrote a little of what the others leave.
       if (!moving.some(Boolean)) continue;
       causes.push(
-        gain.edgesHz.length > 0
-          ? { cause: "gainInBands", channels, worthDb: worth, rangeDb, edgesHertz: gain.edgesHz }
+        isByFrequency(gain)
+          ? {
+              cause: "gainInBands",
+              channels,
+              worthDb: worth,
+              rangeDb,
+              edgesHertz: gain.edgesHz,
+              ...(gain.bell ? { bell: gain.bell } : {}),
+            }
           : { cause: "gainOverTime", channels, worthDb: worth, rangeDb },
       );
     } else {
@@ -213,7 +224,7 @@ export function causesOfChain(
     }
   }
   // What a filter before bands does, and what the bands do by themselves, cannot be known separately for each side.
-  if (!chain.some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0)) return { causes, flatDb };
+  if (!chain.some((s) => s.kind === "gain" && isByFrequency(s.gain))) return { causes, flatDb };
   return { causes: causes.filter((c) => c.cause !== "eq" || c.channels === "both"), flatDb: flatDb.map(() => 0) };
 }
 
@@ -441,8 +452,12 @@ function saturationCause(
       ? "both"
       : names[curved.indexOf(true)];
   const isFree = stage.curves[0].oversampling > 1;
-  const other = settle(pair, oversampled(chain, isFree ? 1 : FREE_OVERSAMPLING), { rounds: 1, pause });
+  const otherwise = oversampled(chain, isFree ? 1 : FREE_OVERSAMPLING);
   const ownLeft = residualBy(pair, chain);
+  const leadOf = (left: number) => Math.abs(dbFromPower(Math.max(left, 1e-300) / Math.max(ownLeft, 1e-300)));
+  // Fitted it can only leave less: where it leads by too little at once, it need not be.
+  const isOpen = leadOf(residualBy(pair, otherwise)) < ALIASING_LEAD_DB;
+  const other = settle(pair, otherwise, { rounds: isOpen ? 0 : 1, pause });
   // Positive: the file's own rate leaves less.
   const lead = (isFree ? -1 : 1) * dbFromPower(Math.max(other.left, 1e-300) / Math.max(ownLeft, 1e-300));
   const aliasing = Math.abs(lead) < ALIASING_LEAD_DB ? null : lead > 0;

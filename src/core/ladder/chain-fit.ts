@@ -5,7 +5,7 @@ import { descend, energyUnder, type LeastSquares } from "../numeric/conjugate-gr
 import { addTimes, minus, over, times } from "../numeric/vectors";
 import { type Eq, fitEq, throughEq } from "./eq-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
-import { added, bestGainOverTime, type GainOverTime, gainFormOf, undone } from "./gain-fit";
+import { added, bestGainOverTime, type GainOverTime, gainFormOf, isByFrequency, undone } from "./gain-fit";
 import { countsBefore, type LinearStage, linearised } from "./linear-stages";
 import type { PairSignals } from "./pair-signals";
 import { INTERVALS, SaturationFit, safeSlope, slopesOf, unsaturated } from "./saturation-curve";
@@ -42,7 +42,7 @@ function passing(here: Signals, chain: Chain, rateHz: number): Signals[] {
   return signals;
 }
 
-const isInBands = (stage: Stage | undefined) => stage?.kind === "gain" && stage.gain.edgesHz.length > 0;
+const isInBands = (stage: Stage | undefined) => stage?.kind === "gain" && isByFrequency(stage.gain);
 
 function energyOfRest(weight: Float64Array, yonder: Signals, output: Signals): number {
   let rest = 0;
@@ -208,8 +208,19 @@ export const aroundPlace = (pair: PairSignals, chain: Chain, place: number, weig
 export const aroundStage = (pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around =>
   around(pair, chain, place, place + 1, weight);
 
+/** The same of a gain that is that of other stretches: what it makes of a signal is not looked at. */
+const aroundForeignGain = (pair: PairSignals, chain: Chain, place: number, weight: Float64Array): Around =>
+  around(pair, chain, place, place + 1, weight, true);
+
 /** What comes into a place, and Yonder with all stages from another one on undone. */
-function around(pair: PairSignals, chain: Chain, place: number, firstUndone: number, weight: Float64Array): Around {
+function around(
+  pair: PairSignals,
+  chain: Chain,
+  place: number,
+  firstUndone: number,
+  weight: Float64Array,
+  isForeign = false,
+): Around {
   const { here, yonder, sampleRateHz: rateHz } = pair;
   // What leaves the last stage is asked for by bands alone, and nothing behind the place where nothing is undone.
   const passed = firstUndone === chain.length ? place : isInBands(chain.at(-1)) ? chain.length : chain.length - 1;
@@ -238,7 +249,7 @@ function around(pair: PairSignals, chain: Chain, place: number, firstUndone: num
       weights = weights.map((w, c) => times(w, times(gains[c], gains[c])));
       wanted = wanted.map((signal, c) => over(signal, gains[c]));
     } else {
-      const before = wanted.map((signal, c) => unsaturated(signal, ofChannel(stage.curves, c)) ?? input[c]);
+      const before = wanted.map((signal, c) => unsaturated(signal, ofChannel(stage.curves, c), isForeign) ?? input[c]);
       const now = throughStage(before, stage, rateHz);
       const slopes = before.map((signal, c) => slopesOf(signal, ofChannel(stage.curves, c)));
       for (const own of slopes) makeSafe(own);
@@ -260,7 +271,7 @@ export function gainAround(
   like?: GainOverTime | { knotFrames: number },
 ): GainOverTime {
   const form = like && "fits" in like ? like : null;
-  if (form && form.edgesHz.length > 0) return bestGainOverTime(under, wanted, weights, rateHz, gainFormOf(form));
+  if (form && isByFrequency(form)) return bestGainOverTime(under, wanted, weights, rateHz, gainFormOf(form));
   const cellFrames = cellFramesAt(rateHz);
   const cells = under.map((u, c) => cellsOf([u], [wanted[c]], weights[c], cellFrames));
   const own = form && !form.isLinked ? cells : [added(cells)];
@@ -293,7 +304,7 @@ export function withHeldOutGains(pair: PairSignals, chain: Chain, weight = pair.
     if (stage.kind !== "gain") return stage;
     const { gain } = stage;
     const anew = gainAround(aroundStage(pair, chain, place, weight), pair.sampleRateHz, gain);
-    if (gain.edgesHz.length > 0) return { kind: "gain", gain: anew };
+    if (isByFrequency(gain)) return { kind: "gain", gain: anew };
     const [band] = anew.fits;
     const fits = gain.fits[0].map((fit, i) => ({ ...band[i], curve: fit.curve }));
     return { kind: "gain", gain: { ...gain, fits: [fits] } };
@@ -334,8 +345,7 @@ export function settle(
  */
 function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step | null {
   const [first, second] = chain;
-  if (chain.length !== 2 || first.kind !== "filter" || second.kind !== "gain" || second.gain.edgesHz.length === 0)
-    return null;
+  if (chain.length !== 2 || first.kind !== "filter" || second.kind !== "gain" || !isInBands(second)) return null;
   const { here, yonder, sampleRateHz: rateHz } = pair;
   const { wanted } = aroundPlace(pair, chain, 1, weight);
   const { taps, lead, isCrossed } = first.eq;
@@ -353,7 +363,7 @@ function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step
 export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
   const withGains = chain.reduce<Chain>((now, stage, place) => {
     if (stage.kind !== "gain" || isInBands(stage)) return now;
-    const standing = aroundStage(pair, now, place, weight);
+    const standing = aroundForeignGain(pair, now, place, weight);
     const gain = stage.gain.isLinked
       ? gainAround(standing, pair.sampleRateHz)
       : unlinkedGain(standing, pair.sampleRateHz);
@@ -362,12 +372,11 @@ export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.
   return withGains.reduce<Chain>((now, stage, place) => {
     if (stage.kind !== "saturation" || stage.curves.length !== 1) return now;
     const anew = saturationAround(aroundStage(pair, now, place, weight));
-    return anew
-      ? now.with(place, {
-          ...anew,
-          curves: anew.curves.map((c) => ({ ...c, oversampling: stage.curves[0].oversampling })),
-        })
-      : now;
+    if (!anew) return now;
+    const [{ oversampling }] = stage.curves;
+    const next = now.with(place, { ...anew, curves: anew.curves.map((c) => ({ ...c, oversampling })) });
+    // What stands behind a curve cannot always be undone: then it stays as it was.
+    return residualBy(pair, next, weight) < residualBy(pair, now, weight) ? next : now;
   }, withGains);
 }
 

@@ -1,4 +1,5 @@
 import { type Settled, settle } from "./chain-fit";
+import { isByFrequency } from "./gain-fit";
 import type { PairSignals } from "./pair-signals";
 import { MIN_IMPROVEMENT_HALF_DB, type Pause } from "./search";
 import { type Chain, causeOf, residualBy } from "./stages";
@@ -40,7 +41,7 @@ const orderOf = (chain: Chain): string => chain.map(causeOf).join();
 const turnedOrders = (chain: Chain): Chain[] =>
   chain.slice(1).flatMap((second, i): Chain[] => {
     const first = chain[i];
-    const isBanded = [first, second].some((s) => s.kind === "gain" && s.gain.edgesHz.length > 0);
+    const isBanded = [first, second].some((s) => s.kind === "gain" && isByFrequency(s.gain));
     if (isBanded || causeOf(first) === causeOf(second)) return [];
     const turned = [...chain.slice(0, i), second, first, ...chain.slice(i + 2)];
     // Filters side by side are one.

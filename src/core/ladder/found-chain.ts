@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { bellSchema } from "./causes";
 import type { Stage } from "./stages";
 
 const taps = z.instanceof(Float64Array);
@@ -23,6 +24,8 @@ const stageSchema = z.discriminatedUnion("kind", [
   z.object({
     kind: z.literal("gain"),
     edgesHz: z.array(z.number()),
+    /** Where a bell alone moves. */
+    bell: bellSchema.optional(),
     isLinked: z.boolean(),
     knotFrames: z.number().int().positive(),
   }),
@@ -74,6 +77,7 @@ export function foundStage(stage: Stage, inverse: FoundFilter | null): FoundStag
       return {
         kind: "gain",
         edgesHz: stage.gain.edgesHz,
+        ...(stage.gain.bell ? { bell: stage.gain.bell } : {}),
         isLinked: stage.gain.isLinked,
         knotFrames: stage.gain.fits[0][0].curve.knotFrames,
       };

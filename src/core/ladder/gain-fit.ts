@@ -11,6 +11,7 @@ import {
   fitBandGains,
   TIES,
 } from "./band-gains";
+import { type Bell, insideBell, throughBell, wantedInside } from "./bell-gain";
 import {
   bestGain,
   type Cells,
@@ -23,14 +24,19 @@ import {
   SLICES_A_KNOT,
 } from "./gain-curve";
 
-/** Gain over time: for each band, one curve for all channels (linked) or one each. */
-export type GainOverTime = { edgesHz: number[]; isLinked: boolean; fits: FittedGain[][] };
+/** Gain over time: for each band, one curve for all channels (linked) or one each; with a `bell`, what moves is that alone, and there are no edges. */
+export type GainOverTime = { edgesHz: number[]; isLinked: boolean; fits: FittedGain[][]; bell?: Bell };
+
+/** Whether not all frequencies move alike. */
+export const isByFrequency = ({ edgesHz, bell }: Pick<GainOverTime, "edgesHz" | "bell">): boolean =>
+  edgesHz.length > 0 || bell !== undefined;
 
 /** What is kept of a level that is fitted again. */
-export type GainForm = Pick<GainOverTime, "edgesHz" | "isLinked"> & { knotFrames: number[] };
+export type GainForm = Pick<GainOverTime, "edgesHz" | "isLinked" | "bell"> & { knotFrames: number[] };
 
-export const gainFormOf = ({ edgesHz, isLinked, fits }: GainOverTime): GainForm => ({
+export const gainFormOf = ({ edgesHz, isLinked, fits, bell }: GainOverTime): GainForm => ({
   edgesHz,
+  ...(bell ? { bell } : {}),
   isLinked,
   knotFrames: fits.map(([fit]) => fit.curve.knotFrames),
 });
@@ -80,6 +86,7 @@ export function bestGainOverTime(
   rateHz: number,
   form?: GainForm,
 ): GainOverTime {
+  if (form?.bell) return withBell(under, target, weight, rateHz, form.bell, form);
   if (form)
     return form.edgesHz.length > 0
       ? inBandsAt(under, target, weight, rateHz, form).level
@@ -95,6 +102,21 @@ export function bestGainOverTime(
   // Held against one band of the same times: a quicker one can write low waves by itself, and looks better than it is.
   const one = inBandsAt(under, target, weight, rateHz, { edgesHz: [], isLinked: banded.level.isLinked });
   return banded.heldOut < WORTH * one.heldOut ? banded.level : broad.level;
+}
+
+/** The gain of a bell, for all channels together or each by itself: knots as far apart as given, or as does best. */
+export function withBell(
+  under: Signals,
+  target: Signals,
+  weight: Signals,
+  rateHz: number,
+  bell: Bell,
+  form?: { isLinked: boolean; knotFrames: number[] },
+): GainOverTime {
+  const inside = under.map((u) => insideBell(u, bell, rateHz));
+  const wanted = under.map((u, c) => wantedInside(u, inside[c], target[c]));
+  const asBroad = form && { edgesHz: [], ...form };
+  return { ...broadGain(inside, wanted, weight, rateHz, asBroad).level, bell };
 }
 
 type Judged = { level: GainOverTime; heldOut: number };
@@ -212,7 +234,7 @@ function together(parts: readonly BandCells[]): BandCells {
 /** Signals at that level; `isCrossed` by the curves that each slice was held out of. */
 export function throughGain(
   signals: readonly Float64Array[],
-  { edgesHz, isLinked, fits }: GainOverTime,
+  { edgesHz, isLinked, fits, bell }: GainOverTime,
   rateHz: number,
   isCrossed = false,
 ): Float64Array[] {
@@ -221,6 +243,7 @@ export function throughGain(
   );
   const gainOf = (b: number, c: number) => gains[b][isLinked ? 0 : c];
   return signals.map((signal, c) => {
+    if (bell) return throughBell(signal, insideBell(signal, bell, rateHz), gainOf(0, c));
     if (gains.length === 1) return times(signal, gainOf(0, c));
     const output = new Float64Array(signal.length);
     for (const [b, band] of inBands(signal, edgesHz, rateHz).entries()) addProduct(output, gainOf(b, c), band);
@@ -229,9 +252,17 @@ export function throughGain(
 }
 
 /** Signals with each band brought back from its gain: about what they were before it, since gains move slowly beside the bands. */
-export function undone(signals: Signals, { edgesHz, isLinked, fits }: GainOverTime, rateHz: number): Float64Array[] {
+export function undone(
+  signals: Signals,
+  { edgesHz, isLinked, fits, bell }: GainOverTime,
+  rateHz: number,
+): Float64Array[] {
   const gains = fits.map((band) => band.map((fit) => gainsOf(fit.curve, 0, signals[0].length)));
   return signals.map((signal, c) => {
+    if (bell) {
+      const inverse = gains[0][isLinked ? 0 : c].map((gain) => 1 / Math.max(LEAST_UNDONE, gain));
+      return throughBell(signal, insideBell(signal, bell, rateHz), inverse);
+    }
     const output = new Float64Array(signal.length);
     for (const [b, band] of inBands(signal, edgesHz, rateHz).entries()) {
       const gain = gains[b][isLinked ? 0 : c];

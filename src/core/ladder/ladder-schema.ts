@@ -1,7 +1,7 @@
 import { z } from "zod";
 import type { FrameRange, Sound } from "../audio/sound";
 import { type Exception, exceptionSchema, identitySchema } from "../survey/survey";
-import { causeSchema } from "./causes";
+import { bellSchema, causeSchema } from "./causes";
 import { foundSchema } from "./found-chain";
 import { leftPartSchema } from "./left-over";
 
@@ -22,6 +22,7 @@ export const ladderSchema = z.object({
         fittedDb: figure,
         bands: z.number(),
         edgesHz: z.array(z.number()),
+        bell: bellSchema.optional(),
         isLinked: z.boolean(),
         rangeDb: figure,
         knotSeconds: figure,

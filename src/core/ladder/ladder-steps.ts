@@ -85,6 +85,7 @@ export function described(
       ...left(overTime),
       bands: isGained ? gainStage.gain.edgesHz.length + 1 : 1,
       edgesHz: isGained ? gainStage.gain.edgesHz : [],
+      ...(isGained && gainStage.gain.bell ? { bell: gainStage.gain.bell } : {}),
       isLinked: gainStage?.kind === "gain" ? gainStage.gain.isLinked : true,
       rangeDb: isGained ? (gains && "rangeDb" in gains ? gains.rangeDb : null) : 0,
       knotSeconds: isGained ? gainStage.gain.fits[0][0].curve.knotFrames / pair.sampleRateHz : null,

@@ -4,8 +4,10 @@ import { throughFilter } from "../audio/through-filters";
 import { factorDense, factorScaled, solveDense, solveScaled } from "../numeric/cholesky";
 import { type Run, weightedRuns } from "../numeric/conjugate-gradients";
 import { addDelayed, addProduct, addTimes, delayedProducts, times, timesInto } from "../numeric/vectors";
+import { insideBell, insideBellReversed, throughBell } from "./bell-gain";
 import { FilterOperator } from "./filter-fit";
 import { gainsOf, SplineOperator } from "./gain-curve";
+import { isByFrequency } from "./gain-fit";
 import { heldStraight, SaturationBasis, slopesOf } from "./saturation-curve";
 import {
   type CascadeStage,
@@ -58,7 +60,7 @@ export function linearised(stage: Stage, input: Signals, counts: Sensitivity, ra
     case "cascade":
       return linearCascade(stage, input, counts);
     case "gain":
-      return stage.gain.edgesHz.length > 0 ? fixedBands(stage, rateHz) : linearGain(stage, input, counts);
+      return isByFrequency(stage.gain) ? fixedBands(stage, rateHz) : linearGain(stage, input, counts);
     case "saturation":
       return linearSaturation(stage, input, counts);
   }
@@ -362,10 +364,17 @@ function linearGain({ gain }: GainStage, input: Signals, counts: Sensitivity): L
 
 /** Gains in bands: fitted in turn with the rest, so only what passes them is moved here. */
 function fixedBands(stage: GainStage, rateHz: number): LinearStage {
-  const { edgesHz, fits } = stage.gain;
+  const { edgesHz, fits, bell } = stage.gain;
   const pass = (signals: Signals, isAdjoint: boolean) =>
     signals.map((signal, c) => {
       const gains = fits.map((band) => gainsOf(ofChannel(band, c).curve, 0, signal.length));
+      if (bell && !isAdjoint) return throughBell(signal, insideBell(signal, bell, rateHz), gains[0]);
+      if (bell) {
+        const moves = gains[0].map((gain) => gain - 1);
+        const output = insideBellReversed(times(signal, moves), bell, rateHz);
+        addTimes(output, 1, signal);
+        return output;
+      }
       const output = new Float64Array(signal.length);
       // Bands have no phase, so they are their own adjoint: gain after the split, or before it.
       if (isAdjoint)

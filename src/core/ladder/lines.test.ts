@@ -43,7 +43,7 @@ describe("steady tones in a residual", () => {
   it("are not another one's skirt, nor what remains of one that was subtracted", () => {
     const rest = [sum(tone(1000, 0.01), tone(1003, 0.00004), faint)];
     expect(linesIn(pair, rest, [noise]).map((l) => Math.round(l.hertz))).toEqual([1000]);
-    const known: Line[] = [{ hertz: 1001, levelDbfs: -20, energy: 1, overSound: 1 }];
+    const known: Line[] = [{ hertz: 1001, levelDbfs: -20, energy: 1, overSound: 1, shareAround: 0 }];
     expect(linesIn(pair, [sum(tone(1003, 0.0002), faint)], [noise], known)).toEqual([]);
     // As near, and loud enough to be one of its own; or far enough.
     expect(linesIn(pair, [sum(tone(1006, 0.004), faint)], [noise], known)).toHaveLength(1);
@@ -57,13 +57,23 @@ describe("steady tones in a residual", () => {
     const lines = linesIn(pair, rest, [sum(held, faint)]);
     expect(aboveResidual(lines, 1e-4).map((l) => Math.round(l.hertz))).toEqual([2000]);
     // Were all else explained to −80 dB, the note's part would be too much for it.
-    const found = linesIn(pair, [sum(tone(440, 0.02, 1.2), faint)], [sum(held, faint)]);
+    const little = faint.map((v) => 1e-4 * v);
+    const found = linesIn(pair, [sum(tone(440, 0.02, 1.2), little)], [sum(held, faint)]);
     expect(aboveResidual(found, 1e-8)).toHaveLength(1);
+    // And it is not, where all around the note is off as far.
+    const off = linesIn(pair, [sum(tone(440, 0.02, 1.2), faint)], [sum(held, faint)]);
+    expect(aboveResidual(off, 1e-8)).toEqual([]);
   });
 });
 
 describe("hum", () => {
-  const line = (hertz: number, levelDbfs = -60): Line => ({ hertz, levelDbfs, energy: 1, overSound: 10 });
+  const line = (hertz: number, levelDbfs = -60): Line => ({
+    hertz,
+    levelDbfs,
+    energy: 1,
+    overSound: 10,
+    shareAround: 0,
+  });
 
   it("is a fundamental of the mains or two of its multiples, by its own frequency; a lone tone elsewhere is none", () => {
     expect(humOf([line(50.1)]).hum?.hertz).toBeCloseTo(50.1, 6);

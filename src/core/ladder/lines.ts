@@ -4,8 +4,11 @@ import { forwardReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import type { PairSignals } from "./pair-signals";
 
-/** A steady tone: its frequency, its peak level, its energy in the judged frames, and its power over what the sound itself has there. */
-export type Line = { hertz: number; levelDbfs: number; energy: number; overSound: number };
+/**
+ * A steady tone: its frequency, its peak level, its energy in the judged frames, its power beside what the sound itself has there, and the residual's beside the sound
+ * around it, to a sixth of an octave.
+ */
+export type Line = { hertz: number; levelDbfs: number; energy: number; overSound: number; shareAround: number };
 
 /** A line stands out of its surroundings by this factor of power, in the average… */
 const OUT = 60;
@@ -103,6 +106,7 @@ export function linesIn(
       levelDbfs: dbFromAmplitude(amplitude),
       energy: (amplitude ** 2 / 2) * pair.judgedFrames * rest.length,
       overSound: own > 0 ? peak / own : Number.POSITIVE_INFINITY,
+      shareAround: shareAround(whole, sound, k),
     });
   }
   return lines
@@ -112,11 +116,27 @@ export function linesIn(
     .toSorted((a, b) => a.hertz - b.hertz);
 }
 
+const SIXTH_OF_AN_OCTAVE = 2 ** (1 / 6);
+
+/** A residual's power over the sound's around a bin, a line there left out. */
+function shareAround(residual: Float64Array, sound: Float64Array, bin: number): number {
+  const from = Math.max(1, Math.min(bin - FAR, Math.floor(bin / SIXTH_OF_AN_OCTAVE)));
+  const end = Math.min(sound.length, Math.max(bin + FAR, Math.ceil(bin * SIXTH_OF_AN_OCTAVE)) + 1);
+  let part = 0;
+  let all = 0;
+  for (let k = from; k < end; k++) {
+    if (Math.abs(k - bin) < NEAR) continue;
+    part += residual[k];
+    all += sound[k];
+  }
+  return all > 0 ? part / all : 0;
+}
+
 /** A line stands this much (20 dB) above the residual's share of all other sound: a held note has that share in it, too. */
 const ABOVE_RESIDUAL = 100;
-/** Lines that are more than a held note's part of a residual; `residualShare` is that of Yonder's energy without them. */
+/** Lines that are more than a held note's part of a residual, of all of it and around them; `residualShare` is that of Yonder's energy without them. */
 export const aboveResidual = (lines: readonly Line[], residualShare: number): Line[] =>
-  lines.filter(({ overSound }) => overSound > ABOVE_RESIDUAL * residualShare);
+  lines.filter((line) => line.overSound > ABOVE_RESIDUAL * Math.max(residualShare, line.shareAround));
 
 /** A pair with lines taken out of Yonder, stretch by stretch and channel by channel, as far as a residual holds them. */
 export function withoutLines(pair: PairSignals, rest: readonly Float64Array[], lines: readonly Line[]): PairSignals {
@@ -202,7 +222,7 @@ export function humOf(lines: readonly Line[]): { hum: (Line & { lines: readonly 
     found.own.reduce((total, l) => total + (l.energy * l.hertz) / Math.round(l.hertz / found.mains), 0) / energy;
   const loudest = found.own.reduce((a, b) => (b.energy > a.energy ? b : a));
   return {
-    hum: { hertz: weighed, levelDbfs: loudest.levelDbfs, energy, overSound: loudest.overSound, lines: found.own },
+    hum: { ...loudest, hertz: weighed, energy, lines: found.own },
     others: lines.filter((l) => !found.own.includes(l)),
   };
 }

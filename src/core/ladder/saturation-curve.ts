@@ -321,8 +321,11 @@ export class SaturationBasis {
 /** Points a curve is turned round by. */
 const INVERSE_POINTS = 4096;
 
-/** A signal with a curve undone, sample by sample; null where the curve does not rise all the way. Flat ends are left at their beginning. */
-export function unsaturated(signal: Float64Array, curve: SaturationCurve): Float64Array | null {
+/**
+ * A signal with a curve undone, sample by sample; null where the curve does not rise all the way, or by its lowest way back where that is asked for in any case.
+ * Flat ends are left at their beginning.
+ */
+export function unsaturated(signal: Float64Array, curve: SaturationCurve, inAnyCase = false): Float64Array | null {
   const { reach } = curve;
   if (reach === 0) return null;
   const step = (2 * reach) / INVERSE_POINTS;
@@ -331,7 +334,7 @@ export function unsaturated(signal: Float64Array, curve: SaturationCurve): Float
   const slack = WIGGLE * (last - first);
   let most = first;
   for (const out of outputs) {
-    if (out < most - slack) return null;
+    if (out < most - slack && !inAnyCase) return null;
     if (out > most) most = out;
   }
   if (!(last > first)) return null;

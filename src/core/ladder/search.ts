@@ -1,6 +1,7 @@
 import { lowPass } from "../audio/low-pass";
 import { throughFilter } from "../audio/through-filters";
 import { addTimes, minus } from "../numeric/vectors";
+import { bestBell } from "./bell-gain";
 import { fitCascade, reachOf, refinedCascade } from "./cascade-fit";
 import {
   aroundPlace,
@@ -15,7 +16,7 @@ import {
 } from "./chain-fit";
 import { bestEqForm, type ChosenForm, type Eq, type EqForm, fitEq } from "./eq-fit";
 import { forChannels, onOneChannel } from "./for-channels";
-import { bandGainsMove, bestGainOverTime, type GainOverTime } from "./gain-fit";
+import { bandGainsMove, bestGainOverTime, type GainOverTime, withBell } from "./gain-fit";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import { FREE_OVERSAMPLING } from "./saturation-curve";
@@ -24,6 +25,7 @@ import {
   type Chain,
   causeOf,
   leastSquaresGain,
+  ofChannel,
   residualBy,
   type Stage,
   throughChain,
@@ -47,7 +49,7 @@ const WHITE_FLOOR = 1e-4;
 const SCOUT_SECONDS = 0.021;
 const SHORTEST_TAPS = 256;
 const SCOUT_ROUNDS = 1;
-/** And are looked for on so many stretches. */
+/** And are looked for on so many stretches first; on all of them where what is found then does not come near. */
 const SCOUTED_STRETCHES = 2;
 /** A linear fit that leaves less than this share (−40 dB) is looked at closely first. */
 const FAR = 1e-4;
@@ -110,12 +112,18 @@ const HEARD_HZ = [18_000, 22_000] as const;
 
 type Trial = Settled & { white: number };
 
+/** And a third by this (1.5 dB), a fourth by this (4 dB): of what short filters leave, any other stage takes a little. */
+const LEAST_OF_A_THIRD = 0.71;
+const LEAST_OF_A_FOURTH = 0.4;
+
 const isBetter = (a: Trial, b: Trial): boolean => {
+  const stages = a.chain.length;
+  const enough = stages > 3 ? LEAST_OF_A_FOURTH : stages > 2 ? LEAST_OF_A_THIRD : MIN_IMPROVEMENT_HALF_DB;
   if (a.left < FAR_LESS * b.left && a.white < HARDLY_MORE * b.white) return true;
   // A filter writes nothing by itself: it may leave more where there is little sound.
   const isFilter = countOf(a.chain, "eq") > countOf(b.chain, "eq") || a.chain.every((s) => causeOf(s) === "eq");
   const mostWhite = isFilter ? MORE_BY_FILTERS : MIN_IMPROVEMENT_HALF_DB;
-  return a.left < MIN_IMPROVEMENT_HALF_DB * b.left && a.white < mostWhite * b.white;
+  return a.left < enough * b.left && a.white < mostWhite * b.white;
 };
 
 /** A kind of stage put in at a place of a chain, fitted on what stands around it; null where it cannot be. */
@@ -265,17 +273,25 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
       if (best.left <= RESIDUAL_FLOOR * whole) return best;
     }
   }
-  pause("Looking for gain over time and saturation");
-  const some = someStretches(few, SCOUTED_STRETCHES);
-  const found = scout(first?.form.isCrossed ? some : channelOf(some, Math.min(telling, some.here.length - 1)), pause);
-  const hasMore = found.chain.some((s) => causeOf(s) !== "eq");
-  if (hasMore) {
+  const isCrossed = first?.form.isCrossed ?? false;
+  let settled: Search | null = null;
+  // On a few stretches first, which is quick, and on all of them where what is found there does not come near.
+  for (const on of new Set([someStretches(few, SCOUTED_STRETCHES), few])) {
+    if (
+      settled
+        ? isGoodChain(settled)
+        : on === few && on.stretches.length > SCOUTED_STRETCHES && best.left < LOOSE * whole
+    )
+      break;
+    pause("Looking for gain over time and saturation");
+    const found = scout(isCrossed ? on : channelOf(on, Math.min(telling, on.here.length - 1)), pause).chain;
+    if (found.every((s) => causeOf(s) === "eq")) continue;
     pause("Fitting all stages together");
-    const onBoth = forChannels(found.chain, few.here.length);
-    const onOne = some.here.length === 2 ? onOneChannel(some, found.chain, telling) : onBoth;
-    const start = residualBy(some, onOne) < PROMISING * residualBy(some, onBoth) ? onOne : onBoth;
-    const settled = fittedOn(few, explored(some, start, pause), pause);
-    if (settled.left / wholeOf(few) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = settled;
+    const own = fittedOn(few, onItsChannels(on, found, telling), pause);
+    if (!settled || own.left / wholeOf(own.pair) < settled.left / wholeOf(settled.pair)) settled = own;
+  }
+  if (settled) {
+    if (settled.left / wholeOf(settled.pair) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = settled;
   } else {
     const tried = first;
     const form = !tried || tried.isCut ? bestEqForm(alone, pause, tried ? { start: tried } : {}).form : tried.form;
@@ -285,19 +301,37 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
     }
   }
   const banded = best.left > GOOD * whole ? inBandsWhereBetter(best, pause) : best;
-  return banded;
+  return banded.left > GOOD * wholeOf(banded.pair) ? withBellWhereBetter(banded, few, pause) : banded;
 }
 
-/** Scouted stages settled with each other: how fine they are, whether channels differ, which filters are rows of biquads, whether curves alias. */
-function explored(pair: PairSignals, start: Chain, pause: Pause): Settled {
+/** A scouted chain on both channels, or on the one it was scouted on alone where that leaves less. */
+function onItsChannels(pair: PairSignals, chain: Chain, channel: number): Chain {
+  const onBoth = forChannels(chain, pair.here.length);
+  const onOne = pair.here.length === 2 ? onOneChannel(pair, chain, channel) : onBoth;
+  return residualBy(pair, onOne) < PROMISING * residualBy(pair, onBoth) ? onOne : onBoth;
+}
+
+/** Whether a chain comes as near as chains of its kind do: gains that move are known less well than curves and filters. */
+const isGoodChain = ({ pair, chain, left }: Search): boolean =>
+  left < (countOf(chain, "gain") > 0 ? NEAR_WITH_GAIN : NEAR_WITHOUT) * wholeOf(pair);
+/** What a filter leaves under this share (−30 dB) asks for no second look. */
+const LOOSE = 1e-3;
+/** −40 and −65 dB, by trial. */
+const NEAR_WITH_GAIN = 1e-4;
+const NEAR_WITHOUT = 3e-7;
+
+/** Scouted stages fitted on all that is judged: how fine they are, whether channels differ, filters as long or as short as they have to be. */
+function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
   const options = { rounds: 2, pause };
-  let best = settle(pair, withFinenessAnew(pair, start), options);
-  const consider = (chain: Chain) => {
+  // Biquads first: all that follows is quicker with them, and needs less room around the stretches.
+  let best = withCascades(few, settle(few, withFinenessAnew(few, start), options), pause);
+  const pair = inLittleRoom(few, best.chain);
+  if (pair !== few) best = settle(pair, withFinenessAnew(pair, best.chain), options);
+  const consider = (chain: Chain | null) => {
+    if (!chain) return;
     const settled = settle(pair, chain, options);
     if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = settled;
   };
-  // Biquads first: all that follows is quicker with them.
-  best = withCascades(pair, best, pause);
   if (pair.here.length > 1)
     for (const [place, stage] of best.chain.entries()) {
       if (stage.kind === "gain" && stage.gain.isLinked && stage.gain.edgesHz.length === 0) {
@@ -314,24 +348,17 @@ function explored(pair: PairSignals, start: Chain, pause: Pause): Settled {
       }
     }
   pause();
-  return withoutAliasing(pair, best, pause);
-}
-
-/** What was explored on some stretches fitted on all of them, filters as long or as short as they have to be. */
-function fittedOn(few: PairSignals, { chain }: Settled, pause: Pause): Search {
-  const options = { rounds: 2, pause };
-  // Rows of biquads need little room around the stretches.
-  const reaches = chain.map((s) => (s.kind === "cascade" ? reachOf(s) : s.kind === "filter" ? Infinity : 0));
-  const pair = withReach(few, Math.max(LEAST_ROOM, ...reaches));
-  let best = settle(pair, withFinenessAnew(pair, chain), options);
+  best = withoutAliasing(pair, best, pause);
   const isFine = () => best.left < FINE * wholeOf(pair);
   if (!isFine() && best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
-  const longer = isFine() ? null : withLongerFilters(pair, best.chain);
-  if (longer) {
-    const settled = settle(pair, longer, options);
-    if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = settled;
-  }
+  if (!isFine()) consider(withLongerFilters(pair, best.chain));
   return { pair, ...(isFine() ? best : withCascadesAlone(pair, best, pause)) };
+}
+
+/** A pair with no more room around its stretches than a chain's rows of biquads need; the pair itself where a filter of taps needs all of it. */
+function inLittleRoom(pair: PairSignals, chain: Chain): PairSignals {
+  if (chain.some(({ kind }) => kind === "filter")) return pair;
+  return withReach(pair, Math.max(LEAST_ROOM, ...chain.map((s) => (s.kind === "cascade" ? reachOf(s) : 0))));
 }
 /** Frames around stretches at the least: curves worked out at a higher rate look so far. */
 const LEAST_ROOM = 2048;
@@ -381,10 +408,16 @@ function withLongerFilters(pair: PairSignals, chain: Chain): Chain | null {
   });
 }
 
-/** Curves worked out at eight times the rate, where that clearly leaves less: the processor does not alias. */
+/** What leaves so much more at once (9 dB) cannot come near by being fitted. */
+const FAR_OFF = 8;
+
+/** Curves worked out at four times the rate, where that leaves less: the processor does not alias. */
 function withoutAliasing(pair: PairSignals, settled: Settled, pause: Pause): Settled {
   if (countOf(settled.chain, "saturation") === 0 || settled.left < FINE * wholeOf(pair)) return settled;
-  const free = settle(pair, oversampled(settled.chain, FREE_OVERSAMPLING), { rounds: 2, pause });
+  const chain = oversampled(settled.chain, FREE_OVERSAMPLING);
+  // A curve that aliases leaves more at once without it.
+  if (residualBy(pair, chain) > FAR_OFF * settled.left) return settled;
+  const free = settle(pair, chain, { rounds: 2, pause });
   return free.left < settled.left ? free : settled;
 }
 
@@ -413,10 +446,12 @@ function withCascades(pair: PairSignals, settled: Settled, pause: Pause): Settle
       { mostSteps: 2 },
     );
     const tried = settle(pair, best.chain.with(place, own.stage), { rounds: 2, pause });
-    if (tried.left < best.left / MIN_IMPROVEMENT_HALF_DB) best = tried;
+    if (tried.left < best.left / FEWER_UNKNOWNS) best = tried;
   }
   return best;
 }
+/** A row of biquads may leave so much more (1.5 dB) than a filter of taps, which also takes on a little of what other stages leave. */
+const FEWER_UNKNOWNS = 0.71;
 
 /** Gains in bands, where they leave clearly less than one gain, and more than chance. */
 function inBandsWhereBetter(found: Search, pause: Pause): Search {
@@ -456,6 +491,58 @@ function inBandsWhereBetter(found: Search, pause: Pause): Search {
     ? { ...found, ...best }
     : found;
 }
+
+/**
+ * A bell that moves, as of a dynamic equalizer, in place of an equalizer, or behind it: where it leaves far less, and more than chance. What it does on average
+ * would else be told as an equalizer.
+ */
+function withBellWhereBetter(found: Search, inRoom: PairSignals, pause: Pause): Search {
+  const { chain, left } = found;
+  const pair = withReach(inRoom, BELL_ROOM);
+  if (countOf(chain, "saturation") > 0 || pair.judgedFrames < 8 * scoutTaps(pair.sampleRateHz)) return found;
+  pause("Looking for a bell that moves");
+  const rateHz = pair.sampleRateHz;
+  const loudest = tellingChannel(pair);
+  const few = someStretches(channelOf(pair, loudest), SCOUTED_STRETCHES);
+  const flat: Chain = [filterOf(pair, FLAT)];
+  const eqs = chain.filter((s) => causeOf(s) === "eq");
+  const isEq = eqs.length === chain.length && chain.every((s) => s.kind !== "filter" || s.eq.taps > 1);
+  const tries = (isEq ? [flat, chain] : [flat]).flatMap((base): Settled[] => {
+    const under = throughChain(few.here, base.map(onChannel(loudest)), rateHz);
+    const { bell, heldOut, level } = bestBell(under[0], few.yonder[0], few.judged, rateHz);
+    if (heldOut > FAR_LESS_BELL * energyOf(few.judged, few.yonder, under)) return [];
+    const levelled = base.with(-1, scaledStage(base[base.length - 1], level));
+    const gain = withBell(
+      throughChain(pair.here, levelled, rateHz),
+      pair.yonder,
+      pair.yonder.map(() => pair.judged),
+      rateHz,
+      bell,
+    );
+    return [settle(pair, [...levelled, { kind: "gain", gain }], { rounds: 3, pause })];
+  });
+  const best = tries.reduce<Settled | null>((a, b) => (!a || b.left < BELL_BEHIND * a.left ? b : a), null);
+  const share = best ? best.left / wholeOf(pair) : 1;
+  return best && share < FAR_LESS_BELL * (left / wholeOf(found.pair)) ? { pair, ...best } : found;
+}
+/**
+ * A bell that moves has to leave less than what stands still by this factor (6 dB). Behind an equalizer that does what it does on average it has less to do, and leaves
+ * less: it is taken so where it leaves less by this one (15 dB).
+ */
+const FAR_LESS_BELL = 0.25;
+const BELL_BEHIND = 0.03;
+/** Frames around stretches that a bell rings in. */
+const BELL_ROOM = 4096;
+
+/** A stage as one channel has it. */
+const onChannel =
+  (channel: number) =>
+  (stage: Stage): Stage => {
+    if (stage.kind === "cascade") return { ...stage, sections: [ofChannel(stage.sections, channel)] };
+    if (stage.kind === "filter" && !stage.eq.isCrossed)
+      return { ...stage, eq: { ...stage.eq, filters: [stage.eq.filters[channel]] } };
+    return stage;
+  };
 
 /**
  * Whether gains in bands tell of Here, and not only of what quick gains can write by themselves on any sound of its kind: they have to leave far less

@@ -66,7 +66,7 @@ export function causeWords(cause: CauseFound): string {
     case "gainOverTime":
       return `gain over time${cause.rangeDb === null ? "" : `, range ${withUnit(number(cause.rangeDb), "dB")}`}${of(cause)}`;
     case "gainInBands":
-      return `gain in ${cause.edgesHertz.length + 1} bands${cause.rangeDb === null ? "" : `, range ${withUnit(number(cause.rangeDb), "dB")}`}${of(cause)}`;
+      return `${cause.bell ? `gain of a bell at ${hertzWords(cause.bell.hertz, 3)}, Q ${cause.bell.q.toFixed(1)}` : `gain in ${cause.edgesHertz.length + 1} bands`}${cause.rangeDb === null ? "" : `, range ${withUnit(number(cause.rangeDb), "dB")}`}${of(cause)}`;
     case "saturation":
       return `saturation, ${harmonicsWords(cause.evenDb, cause.oddDb)}${of(cause)}${cause.aliasing ? ", aliasing" : ""}`;
     case "reverb":

@@ -55,8 +55,11 @@ export function stepWords(step: LadderStep, before: number | null | undefined): 
       return `${step.taps <= FEW_TAPS ? "a few bands" : plural(step.taps, "tap")}${step.isCrossed ? ", with crosstalk between channels" : ""}`;
     case "levelOverTime": {
       if (step.residualDb === before) return NO_IMPROVEMENT;
-      const edges =
-        step.edgesHz.length > 0 ? ` in ${step.bands} bands, split near ${step.edgesHz.map(hertzText).join(", ")}` : "";
+      const edges = step.bell
+        ? ` of a bell at ${hertzText(step.bell.hertz)}`
+        : step.edgesHz.length > 0
+          ? ` in ${step.bands} bands, split near ${step.edgesHz.map(hertzText).join(", ")}`
+          : "";
       return `range ${withUnit(number(step.rangeDb), "dB")}${edges}${step.isLinked ? "" : ", channels not linked"}`;
     }
     case "bend":
