@@ -9,7 +9,8 @@ import { clipOf, type FrameRange, type Sound, soundOf } from "@/core/audio/sound
 import { levelCells } from "@/core/dynamics/cells";
 import { writeWav } from "@/core/formats/wav-write";
 import { ladderOf } from "@/core/ladder/ladder-report";
-import { runChain } from "@/core/processors/chain";
+import type { LadderTask } from "@/core/ladder/ladder-schema";
+import { type ChainStage, runChain } from "@/core/processors/chain";
 import { averagedSpectra } from "@/core/spectrum/averaged";
 import { spectrogramPiece } from "@/core/spectrum/spectrogram";
 import { BELL_AND_SHELF } from "@/core/testing/chains";
@@ -51,10 +52,46 @@ export function benchExplain(clip: Clip): void {
   const yonder = soundOf(clipOf(runChain(here, [{ processorKey: "bilinear-equalizer", settings: BELL_AND_SHELF }])));
   const region: FrameRange = { startFrame: 0, endFrame: here.frames };
   explained(here, yonder, region);
+  for (const seconds of [SHORT_SECONDS, PAIR_SECONDS]) for (const pair of PAIRS) explainedWhole(clip, seconds, pair);
+}
+
+const SHORT_SECONDS = 30;
+const EQ: ChainStage = { processorKey: "bilinear-equalizer", settings: BELL_AND_SHELF };
+const COMPRESSOR: ChainStage = {
+  processorKey: "feed-forward-compressor",
+  settings: { thresholdDb: -30, ratio: 3, attackMs: 10, releaseMs: 120 },
+};
+const SOFT_CLIP: ChainStage = { processorKey: "soft-clip", settings: {} };
+/** What is explained, and in how many seconds half a minute and five are to be. */
+const PAIRS: { name: string; chain: ChainStage[]; aims: [short: number, long: number] }[] = [
+  { name: "an equalizer", chain: [EQ], aims: [6, 15] },
+  { name: "a compressor", chain: [COMPRESSOR], aims: [6, 15] },
+  { name: "an equalizer, a compressor, a soft clip", chain: [EQ, COMPRESSOR, SOFT_CLIP], aims: [20, 40] },
+];
+
+/** A pair taken apart, and when its first sentence is there. */
+function explainedWhole(clip: Clip, seconds: number, { name, chain, aims }: (typeof PAIRS)[number]): void {
+  const part: Clip = { ...clip, channels: clip.channels.map((c) => c.subarray(0, seconds * clip.sampleRateHz)) };
+  const here = soundOf(part);
+  const yonder = soundOf(clipOf(runChain(here, chain)));
+  let first = 0;
+  const start = performance.now();
+  const took = secondsOf(() =>
+    ladderOf(
+      inStepTask(here, yonder),
+      () => {},
+      () => {
+        first ||= (performance.now() - start) / 1000;
+      },
+    ),
+  );
+  console.log(
+    `${name}, ${seconds} s of stereo explained: ${took.toFixed(1)} s on one thread, ${(seconds / took).toFixed(1)} times real time ` +
+      `(aim: ${aims[seconds === SHORT_SECONDS ? 0 : 1]} s); first sentence after ${first.toFixed(1)} s (aim: 1)`,
+  );
 }
 
 function explained(here: Sound, yonder: Sound, region: FrameRange): void {
-  const rateHz = here.sampleRateHz;
   let first = 0;
   const picture = secondsOf(() => {
     const start = performance.now();
@@ -76,14 +113,10 @@ function explained(here: Sound, yonder: Sound, region: FrameRange): void {
     `explaining such a pair, ladder left out: ${(spectra + masked + cells).toFixed(2)} s on one thread (aim: 6 on two): ` +
       `spectra ${spectra.toFixed(2)}, where to listen ${masked.toFixed(2)}, levels ${cells.toFixed(2)}`,
   );
+}
+
+function inStepTask(here: Sound, yonder: Sound): LadderTask {
   const laid = { here, yonder };
-  const ladder = secondsOf(() =>
-    ladderOf(
-      { delivered: laid, inStep: laid, region, placed: { delaySamples: 0, polarity: 1, driftPpm: 0 } },
-      () => {},
-    ),
-  );
-  console.log(
-    `ladder of it (an equalizer): ${ladder.toFixed(1)} s on one thread; ${(PAIR_SECONDS / ladder).toFixed(0)} times real time at ${rateHz} Hz (aim: all of it under 15 s)`,
-  );
+  const region = { startFrame: 0, endFrame: here.frames };
+  return { delivered: laid, inStep: laid, region, placed: { delaySamples: 0, polarity: 1, driftPpm: 0 } };
 }

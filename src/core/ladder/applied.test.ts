@@ -41,6 +41,18 @@ describe("Here with the fit applied", () => {
     expect(part[0]).toEqual(whole.channels[0].slice(31_007, 36_010));
   }, 120_000);
 
+  it("is a bell that moves again, over all of a passage", () => {
+    const here = music(6, 1, 1, LOW);
+    const settings = { frequencyHz: 2000, q: 1.5, thresholdDb: -45, ratio: 4, rangeDb: -12, attackMs: 5 };
+    const yonder = throughProcessors(here, ["dynamic-equalizer", settings]);
+    const { inStep } = laddered(here, yonder);
+    const { found } = ladderOf(laddered(here, yonder), quiet);
+    const gain = found?.stages.find((s) => s.kind === "gain");
+    if (!found || gain?.kind !== "gain" || !gain.bell) throw new Error("no bell that moves was found");
+    const standing = leftWith(inStep.here, inStep.yonder, found, "tone");
+    expect(leftWith(inStep.here, inStep.yonder, found, "levelOverTime")).toBeLessThan(Math.min(-40, standing - 10));
+  }, 120_000);
+
   it("has crosstalk between channels as it was found", () => {
     const here = music(4, 2, 1, LOW);
     const wide = {

@@ -43,6 +43,23 @@ describe("an equalizer is told from the fitted filter", () => {
     expect(found.place).toBeNull();
   }, 60_000);
 
+  it("but not where it moves: that is gain over time of a bell, and no equalizer of what it does on average", () => {
+    const settings = {
+      frequencyHz: 2000,
+      q: 1.5,
+      thresholdDb: -45,
+      ratio: 4,
+      rangeDb: -12,
+      attackMs: 5,
+      releaseMs: 100,
+    };
+    const { causes } = taken(mono, throughProcessors(mono, ["dynamic-equalizer", settings]));
+    expect(claims(causes)).toEqual(["gainInBands both"]);
+    const [{ bell, rangeDb }] = causesOf(causes, "gainInBands");
+    expect(Math.abs((bell?.hertz ?? 0) / 2000 - 1)).toBeLessThan(0.05);
+    expect(rangeDb).toBeGreaterThan(1);
+  }, 60_000);
+
   it("to a decibel and a half where it is deep and narrow", () => {
     const { causes } = taken(mono, throughProcessors(mono, eq({ kind: "bell", frequencyHz: 100, gainDb: -18, q: 10 })));
     const [{ bands }] = causesOf(causes, "eq");

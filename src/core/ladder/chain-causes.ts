@@ -12,13 +12,14 @@ import {
   readEq,
   responseOfStage,
 } from "./eq-response";
+import { oversampled } from "./fitted-chain";
 import { gainsOf } from "./gain-curve";
 import { isByFrequency } from "./gain-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
 import { FREE_OVERSAMPLING, safeSlope, saturated, slopeOf } from "./saturation-curve";
-import { ablate, oversampled, type Pause, type Search } from "./search";
+import { ablate, type Pause, type Search } from "./search-basics";
 import {
   type CascadeStage,
   type Chain,

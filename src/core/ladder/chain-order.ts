@@ -1,7 +1,7 @@
 import { type Settled, settle } from "./chain-fit";
 import { isByFrequency } from "./gain-fit";
 import type { PairSignals } from "./pair-signals";
-import { MIN_IMPROVEMENT_HALF_DB, type Pause } from "./search";
+import { MIN_IMPROVEMENT_HALF_DB, type Pause } from "./search-basics";
 import { type Chain, causeOf, residualBy } from "./stages";
 
 /** Stages of another order that leaves this much more at once cannot come near by being fitted (9 dB). */

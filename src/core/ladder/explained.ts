@@ -23,7 +23,8 @@ import {
   sideThatIsOff,
   withSideMoved,
 } from "./routing";
-import { levelAlone, type Pause, type Search, searchChain } from "./search";
+import { searchChain } from "./search";
+import { levelAlone, type Pause, type Search } from "./search-basics";
 import { type Chain, leastSquaresGain, ofChannel, throughChain } from "./stages";
 
 /** What was found between the two, and where it does not hold. */
@@ -108,7 +109,7 @@ export function explained(
   const exceptions = exceptionsIn(timeline, survey, {
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead)),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
-  });
+  }).filter((e) => !hasGain || e.what !== "different" || (e.residualDb ?? 0) > GAIN_KNOWN_DB);
   return {
     ...search,
     chain,
@@ -127,6 +128,9 @@ export function explained(
     exceptions,
   };
 }
+
+/** Where a gain moves fast it is known no better than this: where all else is the same, that is no other processing. By trial on gates. */
+const GAIN_KNOWN_DB = -30;
 
 const withoutOffset = (sound: Sound, offsets: readonly number[]): Sound =>
   offsets.every((v) => v === 0)

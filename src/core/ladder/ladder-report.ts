@@ -18,7 +18,7 @@ import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
 import { type ExcerptPlan, energyOf, IN_FULL, type PairSignals, pairSignals, type Worth } from "./pair-signals";
 import { besideAllPass, editCauses, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
-import type { Pause } from "./search";
+import type { Pause } from "./search-basics";
 import { causeOf, ofChannel } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
@@ -85,7 +85,9 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   if (result.exceptions.some((e) => e.what !== "click" && overlaps(e, result.pair, survey))) {
     exceptions = [...known, ...result.exceptions];
     const again = explained(task, excerpt, exceptions, offsets, survey, pause);
-    if (again.left / again.whole < result.left / result.whole) result = again;
+    // What leaves out all that it does not explain leaves little: it has to hold as far as the other does.
+    const holds = secondsOf(again.exceptions) <= WIDER * secondsOf(result.exceptions);
+    if (holds && again.left / again.whole < result.left / result.whole) result = again;
   }
   // A filter may have met something there that it heard nowhere else: fitted on that as well, it holds, or it does not.
   const unheard = result.exceptions.filter((e) => e.what === "different" && !overlaps(e, result.pair, survey));
@@ -116,6 +118,11 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     causes: causes.toSorted((a, b) => (b.worthDb ?? ordinary(b)) - (a.worthDb ?? ordinary(a))),
   };
 }
+
+/** Exceptions may take so much longer, for their ends lie on a survey's steps. */
+const WIDER = 1.2;
+const secondsOf = (exceptions: readonly Exception[]): number =>
+  exceptions.reduce((sum, { startSeconds, endSeconds }) => sum + endSeconds - startSeconds, 0);
 
 /** So many stretches at the most, the first second of each, are fitted on as well; which may leave so much more (3 dB). */
 const MOST_UNHEARD = 3;

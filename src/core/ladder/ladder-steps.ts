@@ -8,7 +8,7 @@ import { leftOver } from "./left-over";
 import { energyOf } from "./pair-signals";
 import { residualCauses } from "./plain-causes";
 import { type SaturationCurve, saturatedAt } from "./saturation-curve";
-import type { Pause } from "./search";
+import type { Pause } from "./search-basics";
 import { causeOf } from "./stages";
 
 /** A step that improves by less than this factor (half a dB) brings no improvement. */

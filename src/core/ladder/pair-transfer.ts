@@ -72,8 +72,19 @@ function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: n
   return sums;
 }
 
+/** Transfers that were read, by the signals they lead from: signals of a pair are not written into. */
+const known = new WeakMap<Float64Array, { y: Float64Array; judged: Float64Array; transfer: PairTransfer }>();
+
 /** The filter that leads from one signal of a pair to another. */
 export function pairTransfer(pair: PairSignals, x: Float64Array, y: Float64Array): PairTransfer {
+  const found = known.get(x);
+  if (found?.y === y && found.judged === pair.judged) return found.transfer;
+  const transfer = readTransfer(pair, x, y);
+  known.set(x, { y, judged: pair.judged, transfer });
+  return transfer;
+}
+
+function readTransfer(pair: PairSignals, x: Float64Array, y: Float64Array): PairTransfer {
   const rateHz = pair.sampleRateHz;
   const hertz = bandCentres(PER_OCTAVE, LOWEST_HZ, Math.min(HIGHEST_HZ, HIGHEST_PART * rateHz));
   const room = pair.stretches[0].frames + 2 * pair.stretches[0].from;

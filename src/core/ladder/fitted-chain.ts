@@ -1,0 +1,152 @@
+import { fitCascade, reachOf, refinedCascade } from "./cascade-fit";
+import {
+  aroundStage,
+  gainAround,
+  type Settled,
+  saturationAround,
+  settle,
+  unlinkedGain,
+  withFinenessAnew,
+} from "./chain-fit";
+import type { Eq } from "./eq-fit";
+import type { GainOverTime } from "./gain-fit";
+import { type PairSignals, withReach } from "./pair-signals";
+import { FREE_OVERSAMPLING } from "./saturation-curve";
+import { countOf, MIN_IMPROVEMENT_HALF_DB, type Pause, PROMISING, type Search, wholeOf } from "./search-basics";
+import { type Chain, residualBy, type Stage, throughStage } from "./stages";
+
+/** And one under this (−70 dB) no finer stages. */
+const FINE = 1e-7;
+
+/** Scouted stages fitted on all that is judged: how fine they are, whether channels differ, filters as long or as short as they have to be. */
+export function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
+  const options = { rounds: 2, pause };
+  // Biquads first: all that follows is quicker with them, and needs less room around the stretches.
+  let best = withCascades(few, settle(few, withFinenessAnew(few, start), options), pause);
+  const pair = inLittleRoom(few, best.chain);
+  if (pair !== few) best = settle(pair, withFinenessAnew(pair, best.chain), options);
+  const consider = (chain: Chain | null) => {
+    if (!chain) return;
+    const settled = settle(pair, chain, options);
+    if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = settled;
+  };
+  if (pair.here.length > 1)
+    for (const [place, stage] of best.chain.entries()) {
+      if (stage.kind === "gain" && stage.gain.isLinked && stage.gain.edgesHz.length === 0) {
+        const around = aroundStage(pair, best.chain, place, pair.judged);
+        const own = unlinkedGain(around, pair.sampleRateHz);
+        const linked = gainAround(around, pair.sampleRateHz, stage.gain);
+        if (heldOutBy(own) < MIN_IMPROVEMENT_HALF_DB * heldOutBy(linked))
+          consider(best.chain.with(place, { kind: "gain", gain: own }));
+      } else if (stage.kind === "saturation" && stage.curves.length === 1) {
+        const around = aroundStage(pair, best.chain, place, pair.judged);
+        const each = saturationAround(around, { ...stage, curves: pair.here.map(() => stage.curves[0]) });
+        const tried = each && best.chain.with(place, each);
+        if (tried && residualBy(pair, tried) < PROMISING * best.left) consider(tried);
+      }
+    }
+  pause();
+  best = withoutAliasing(pair, best, pause);
+  const isFine = () => best.left < FINE * wholeOf(pair);
+  if (!isFine() && best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
+  if (!isFine()) consider(withLongerFilters(pair, best.chain));
+  return { pair, ...(isFine() ? best : withCascadesAlone(pair, best, pause)) };
+}
+
+/** A pair with no more room around its stretches than a chain's rows of biquads need; the pair itself where a filter of taps needs all of it. */
+function inLittleRoom(pair: PairSignals, chain: Chain): PairSignals {
+  if (chain.some(({ kind }) => kind === "filter")) return pair;
+  return withReach(pair, Math.max(LEAST_ROOM, ...chain.map((s) => (s.kind === "cascade" ? reachOf(s) : 0))));
+}
+/** Frames around stretches at the least: curves worked out at a higher rate look so far. */
+const LEAST_ROOM = 2048;
+
+/** Rows of biquads moved by themselves, with all else as it is: steps together move them little where a curve's knots or a gain's hang on them. */
+function withCascadesAlone(pair: PairSignals, settled: Settled, pause: Pause): Settled {
+  let best = settled;
+  for (let turn = 0; turn < CASCADE_TURNS; turn++) {
+    const chain = best.chain.reduce<Chain>((now, stage, place) => {
+      if (stage.kind !== "cascade") return now;
+      const { under, wanted, weights } = aroundStage(pair, now, place, pair.judged);
+      const own = refinedCascade({ inputs: under, targets: wanted, weights }, stage, pause, { mostSteps: 2 });
+      return now.with(place, own.stage);
+    }, best.chain);
+    if (chain === best.chain) break;
+    const tried = settle(pair, chain, { rounds: 1, pause });
+    const isWorth = tried.left < MIN_IMPROVEMENT_HALF_DB * best.left;
+    if (tried.left < best.left) best = tried;
+    if (!isWorth) break;
+  }
+  return best;
+}
+const CASCADE_TURNS = 3;
+
+const heldOutBy = (gain: GainOverTime): number => gain.fits.flat().reduce((sum, { heldOut }) => sum + heldOut, 0);
+
+/** Filters four times as long, where there is sound enough for them. */
+function withLongerFilters(pair: PairSignals, chain: Chain): Chain | null {
+  if (!chain.some((s) => s.kind === "filter")) return null;
+  return chain.map((stage): Stage => {
+    if (stage.kind !== "filter" || stage.eq.taps * 32 > pair.judgedFrames) return stage;
+    const { taps, lead, filters, isCrossed } = stage.eq;
+    const longer: Eq = {
+      taps: 4 * taps,
+      lead,
+      isCrossed,
+      filters: filters.map(({ responses }) => ({
+        lead,
+        responses: responses.map((h) => {
+          const room = new Float64Array(4 * taps);
+          room.set(h);
+          return room;
+        }),
+      })),
+    };
+    return { kind: "filter", eq: longer };
+  });
+}
+
+/** What leaves so much more at once (9 dB) cannot come near by being fitted. */
+const FAR_OFF = 8;
+
+/** Curves worked out at four times the rate, where that leaves less: the processor does not alias. */
+function withoutAliasing(pair: PairSignals, settled: Settled, pause: Pause): Settled {
+  if (countOf(settled.chain, "saturation") === 0 || settled.left < FINE * wholeOf(pair)) return settled;
+  const chain = oversampled(settled.chain, FREE_OVERSAMPLING);
+  // A curve that aliases leaves more at once without it.
+  if (residualBy(pair, chain) > FAR_OFF * settled.left) return settled;
+  const free = settle(pair, chain, { rounds: 2, pause });
+  return free.left < settled.left ? free : settled;
+}
+
+export const oversampled = (chain: Chain, oversampling: number): Chain =>
+  chain.map((stage) =>
+    stage.kind === "saturation" ? { ...stage, curves: stage.curves.map((c) => ({ ...c, oversampling })) } : stage,
+  );
+
+/** Filters as rows of biquads wherever those leave as little: fewer unknowns, known also where there is little sound. */
+function withCascades(pair: PairSignals, settled: Settled, pause: Pause): Settled {
+  let best = settled;
+  for (const [place, stage] of settled.chain.entries()) {
+    if (stage.kind !== "filter") continue;
+    const around = aroundStage(pair, best.chain, place, pair.judged);
+    const asPair: PairSignals = {
+      ...pair,
+      here: [...around.under],
+      yonder: [...throughStage(around.under, stage, pair.sampleRateHz)],
+    };
+    const cascade = fitCascade(asPair, pause);
+    if (!cascade) continue;
+    const own = refinedCascade(
+      { inputs: around.under, targets: around.wanted, weights: around.weights },
+      cascade.stage,
+      pause,
+      { mostSteps: 2 },
+    );
+    const tried = settle(pair, best.chain.with(place, own.stage), { rounds: 2, pause });
+    if (tried.left < best.left / FEWER_UNKNOWNS) best = tried;
+  }
+  return best;
+}
+/** A row of biquads may leave so much more (1.5 dB) than a filter of taps, which also takes on a little of what other stages leave. */
+const FEWER_UNKNOWNS = 0.71;

@@ -1,0 +1,170 @@
+import { lowPass } from "../audio/low-pass";
+import { throughFilter } from "../audio/through-filters";
+import { addTimes, minus } from "../numeric/vectors";
+import {
+  aroundPlace,
+  aroundStage,
+  gainAround,
+  RESIDUAL_FLOOR,
+  type Settled,
+  saturationAround,
+  settle,
+} from "./chain-fit";
+import { type EqForm, fitEq } from "./eq-fit";
+import { energyOf, type PairSignals } from "./pair-signals";
+import {
+  countOf,
+  FLAT,
+  filterOf,
+  MIN_IMPROVEMENT_HALF_DB,
+  type Pause,
+  PROMISING,
+  scoutTaps,
+  wholeOf,
+} from "./search-basics";
+import { type Chain, causeOf, residualBy, type Stage, throughChain } from "./stages";
+import { predictionOf } from "./whitening";
+
+/**
+ * Or, where Here has next to nothing at some frequencies, less by this factor (15 dB), and with all frequencies counting alike no more than this (6 dB) over what
+ * it was: quick gains that write another sound leave 13 dB less at the most, and ten times as much (by trial on tones, basses and mixes).
+ */
+const FAR_LESS = 0.0316;
+const HARDLY_MORE = 4;
+const MORE_BY_FILTERS = 2;
+/** What frequencies are made to count alike with: an autoregressive model of Yonder, its quietest no more than 40 dB under its loudest. */
+const WHITE_ORDER = 64;
+const WHITE_FLOOR = 1e-4;
+const SCOUT_ROUNDS = 1;
+const MOST_FOLLOWED = 3;
+/** No more stages than this. */
+const MOST_STAGES = 4;
+/** A residual under this share (−50 dB) needs no other order, and no bands. */
+const GOOD = 1e-5;
+
+/**
+ * What a chain leaves with all frequencies of Yonder counting alike. A gain that is quick enough can write any low wave by itself; what it is then held
+ * against leaves as much as before at all other frequencies, and it is not taken for a gain.
+ */
+function whiteResidual(pair: PairSignals): (chain: Chain) => number {
+  const { here, yonder, judged, sampleRateHz } = pair;
+  const filters = yonder.map((signal) => upToHearing(predictionOf(signal, WHITE_ORDER, WHITE_FLOOR), sampleRateHz));
+  return (chain) => {
+    const output = throughChain(here, chain, sampleRateHz, true);
+    const rest = yonder.map((y, c) => minus(y, output[c]));
+    return energyOf(
+      judged,
+      rest.map((signal, c) => throughFilter([signal], { responses: [filters[c]], lead: 0 })),
+    );
+  };
+}
+
+/** A response with nothing over what is heard: at high rates most frequencies hold no more than rounding, and would outvote all others. */
+function upToHearing(response: Float64Array, rateHz: number): Float64Array {
+  if (rateHz < HIGH_RATE_HZ) return response;
+  const { taps } = lowPass(rateHz, ...HEARD_HZ, 40);
+  const output = new Float64Array(response.length + taps.length - 1);
+  for (const [n, v] of response.entries()) addTimes(output.subarray(n, n + taps.length), v, taps);
+  return output;
+}
+const HIGH_RATE_HZ = 64_000;
+const HEARD_HZ = [18_000, 22_000] as const;
+
+type Trial = Settled & { white: number };
+
+/** And a third by this (1.5 dB), a fourth by this (4 dB): of what short filters leave, any other stage takes a little. */
+const LEAST_OF_A_THIRD = 0.71;
+const LEAST_OF_A_FOURTH = 0.4;
+
+const isBetter = (a: Trial, b: Trial): boolean => {
+  const stages = a.chain.length;
+  const enough = stages > 3 ? LEAST_OF_A_FOURTH : stages > 2 ? LEAST_OF_A_THIRD : MIN_IMPROVEMENT_HALF_DB;
+  if (a.left < FAR_LESS * b.left && a.white < HARDLY_MORE * b.white) return true;
+  // A filter writes nothing by itself: it may leave more where there is little sound.
+  const isFilter = countOf(a.chain, "eq") > countOf(b.chain, "eq") || a.chain.every((s) => causeOf(s) === "eq");
+  const mostWhite = isFilter ? MORE_BY_FILTERS : MIN_IMPROVEMENT_HALF_DB;
+  return a.left < enough * b.left && a.white < mostWhite * b.white;
+};
+
+/** A kind of stage put in at a place of a chain, fitted on what stands around it; null where it cannot be. */
+function withStage(
+  pair: PairSignals,
+  chain: Chain,
+  place: number,
+  kind: "filter" | "gain" | "saturation",
+  form: EqForm,
+): Chain | null {
+  const around = aroundPlace(pair, chain, place, pair.judged);
+  const inserted = (stage: Stage): Chain => [...chain.slice(0, place), stage, ...chain.slice(place)];
+  if (kind === "filter") return inserted({ kind, eq: fitEq(around.under, around.wanted, around.weights, form) });
+  if (kind === "gain") return inserted({ kind, gain: gainAround(around, pair.sampleRateHz) });
+  const stage = saturationAround(around);
+  return stage && inserted(stage);
+}
+
+/** A chain with its quick gains held to knots this far apart; null where it has none. */
+function withSlowGains(pair: PairSignals, chain: Chain): Chain | null {
+  const knotFrames = Math.round(SLOW_SECONDS * pair.sampleRateHz);
+  const place = chain.findIndex((s) => s.kind === "gain" && s.gain.fits[0][0].curve.knotFrames < knotFrames);
+  if (place < 0) return null;
+  const around = aroundStage(pair, chain, place, pair.judged);
+  return chain.with(place, { kind: "gain", gain: gainAround(around, pair.sampleRateHz, { knotFrames }) });
+}
+const SLOW_SECONDS = 0.02;
+
+/** Kinds of stages that a chain may still be given, by place: filters stand on both sides of something else at the most. */
+function openings(chain: Chain): { kind: "filter" | "gain" | "saturation"; place: number }[] {
+  const found: { kind: "filter" | "gain" | "saturation"; place: number }[] = [];
+  for (const kind of ["gain", "saturation"] as const)
+    if (countOf(chain, kind) === 0) for (let place = 0; place <= chain.length; place++) found.push({ kind, place });
+  if (countOf(chain, "eq") < 2)
+    for (let place = 0; place <= chain.length; place++) {
+      const beside = [chain[place - 1], chain[place]].some((s) => s && causeOf(s) === "eq");
+      if (!beside) found.push({ kind: "filter", place });
+    }
+  return found;
+}
+
+/** Which stages stand between two sounds, and in which order: stage by stage on a little of them, with short filters. */
+export function scout(pair: PairSignals, pause: Pause): Trial {
+  const whole = wholeOf(pair);
+  const white = whiteResidual(pair);
+  let taps = scoutTaps(pair.sampleRateHz);
+  while (taps > 32 && taps > pair.judgedFrames / 8) taps /= 2;
+  const form: EqForm = { taps, lead: taps / 8, isCrossed: false };
+  const trialOf = (chain: Chain): Trial => {
+    // A filter or a gain by itself was put in where it leaves least: there is nothing to settle with.
+    const isSettled = chain.length === 1 && chain[0].kind !== "saturation";
+    const settled = settle(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
+    return { ...settled, white: white(settled.chain) };
+  };
+  const flat: Chain = [filterOf(pair, FLAT)];
+  const plain: Trial = { chain: flat, left: residualBy(pair, flat), white: white(flat) };
+  let best: Trial = plain;
+  let start: Chain = [];
+  // A first stage stands for the level, too.
+  while (start.length < MOST_STAGES && best.left > RESIDUAL_FLOOR * whole) {
+    pause();
+    // Looked at as put in first: only what helps at once is fitted with the rest.
+    const begun = openings(start).flatMap(({ kind, place }): Settled[] => {
+      const chain = withStage(pair, start, place, kind, form);
+      return chain ? [{ chain, left: residualBy(pair, chain) }] : [];
+    });
+    const promising = begun
+      .filter(({ left }) => start.length === 0 || left < PROMISING * best.left)
+      .toSorted((a, b) => a.left - b.left)
+      .slice(0, start.length === 0 ? begun.length : MOST_FOLLOWED);
+    const tries = promising.flatMap(({ chain }) => {
+      const own = trialOf(chain);
+      // A gain that is too quick writes what a filter beside it would: held to slower ones, it leaves that to the filter.
+      const slower = own.left < best.left && !isBetter(own, best) ? withSlowGains(pair, chain) : null;
+      return slower ? [own, trialOf(slower)] : [own];
+    });
+    const better = tries.filter((t) => isBetter(t, best)).toSorted((a, b) => a.left - b.left);
+    if (better.length === 0) break;
+    best = better[0];
+    start = best.chain;
+    if (best.left < GOOD * whole && start.length > 1) break;
+  }
+  return best;
+}
