@@ -9,7 +9,7 @@ import { clipOf, type FrameRange, type Sound, soundOf } from "../audio/sound";
 import type { Keep } from "../difference/compare";
 import { judgedRegion } from "../difference/pair";
 import { shapeOf } from "../dynamics/shape";
-import { bellSchema, type CauseFound, causeSchema, causesOf } from "../ladder/causes";
+import { bellSchema, type CauseFound, causeSchema, phaseTold } from "../ladder/causes";
 import { ladderOf } from "../ladder/ladder-report";
 import { type Ladder, stepOf } from "../ladder/ladder-schema";
 import { leftPartSchema } from "../ladder/left-over";
@@ -185,7 +185,7 @@ function reportOf(
   const levelDb = stepOf(ladder, "level")?.gainDb ?? 0;
   const averaged = isPlaced ? averagedOver(here, yonder, region, TONE_POINTS) : null;
   const tone = averaged && toneOf(averaged, levelDb ?? 0);
-  const [eq] = causesOf(ladder.causes, "eq");
+  const kind = isPlaced ? phaseTold(ladder.causes) : "unknown";
   const phased = isPlaced ? averagedOver(here, yonder, region, PHASE_POINTS) : null;
   const phase = phased && phaseOf(phased);
   const level = stepOf(ladder, "levelOverTime");
@@ -207,14 +207,12 @@ function reportOf(
       coherence: tone ? [...tone.coherence].map((c) => rounded(c) ?? 0) : [],
     },
     phase: {
-      kind: eq?.phase ?? "unknown",
+      kind,
       hertz: phase ? [...phase.hertz].map((h) => rounded(h) ?? 0) : [],
       degrees: phase ? [...phase.degrees].map(rounded) : [],
-      // A minimum-phase or linear filter has none, whatever a reading of averages may say.
+      // No other filter has any, whatever a reading of averages may say.
       crossoversHertz:
-        phase && eq?.phase !== "minimum" && eq?.phase !== "linear"
-          ? phase.crossoversHz.map((h) => rounded(h) ?? 0)
-          : [],
+        phase && (kind === "all-pass" || kind === "mixed") ? phase.crossoversHz.map((h) => rounded(h) ?? 0) : [],
     },
     dynamics: {
       crestHereDb: rounded(shapeOf(here, region).crestDb),

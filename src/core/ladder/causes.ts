@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { phaseKindSchema } from "../spectrum/phase-kind";
+import { type PhaseKind, phaseKindSchema } from "../spectrum/phase-kind";
 
 const figure = z.number().nullable();
 
@@ -83,3 +83,7 @@ export type EqCause = Extract<CauseFound, { cause: "eq" }>;
 /** The causes of a name. */
 export const causesOf = <Name extends CauseName>(causes: readonly CauseFound[], name: Name) =>
   causes.filter((c): c is Extract<CauseFound, { cause: Name }> => c.cause === name);
+
+/** The kind of phase of what filters a pair: of the equalizer that is worth most, none where nothing has to be a filter, unknown where no processing explains the pair. */
+export const phaseTold = (causes: readonly CauseFound[]): PhaseKind =>
+  causesOf(causes, "eq")[0]?.phase ?? (causesOf(causes, "unexplained").length > 0 ? "unknown" : "none");

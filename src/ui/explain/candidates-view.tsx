@@ -72,7 +72,7 @@ const PHASES = {
   "all-pass": "all-pass",
   mixed: "mixed",
   none: "no phase shift",
-  unknown: "not measurable",
+  unknown: "not known",
 } as const;
 
 const pending = <span className="loading loading-dots loading-xs text-soft" role="img" aria-label="Working" />;

@@ -20,7 +20,8 @@ describe("the sentence over the phase", () => {
     expect(phaseSentence(reading({}))).toBe("Minimum phase: it turns what its curve asks for and no more.");
     expect(phaseSentence(reading({ kind: "linear" }))).toContain("Linear phase");
     expect(phaseSentence(reading({ kind: "none" }))).toContain("Nothing is turned");
-    expect(phaseSentence(reading({ kind: "unknown" }))).toContain("cannot be told");
+    expect(phaseSentence(reading({ kind: "unknown" }))).toContain("too little of the range");
+    expect(phaseSentence(reading({ kind: "unknown" }), true)).toContain("no processing explains");
   });
 
   it("says where a crossover turns, and which delay was taken off", () => {

@@ -1,6 +1,7 @@
 "use client";
 
 import { useMemo, useState } from "react";
+import { phaseTold } from "@/core/ladder/causes";
 import type { FoundFilter } from "@/core/ladder/found-chain";
 import { filterOf } from "@/core/ladder/found-filter";
 import type { Ladder } from "@/core/ladder/ladder-schema";
@@ -31,6 +32,9 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
   const renders = which === "pair" ? [pair.here, pair.yonder] : [pair.dry, which === "here" ? pair.here : pair.yonder];
   const { data, problem } = useSpectra(renders, pair.dry, region, POINTS, "both");
   const reading = useMemo(() => (data && data.powers.length === 2 ? phaseOf(data) : null), [data]);
+  // Of a pair by the filter that was fitted; averaged spectra take any other processing for one.
+  const fitted = ladder && !ladder.isPartial ? phaseTold(ladder.causes) : null;
+  const kind = which === "pair" ? fitted : (reading?.kind ?? null);
   const filter = which === "pair" && ladder?.found ? filterOf(ladder.found, pair.dry.sampleRateHz) : null;
   const ringing = useMemo(
     () => (reading && data ? ringingFor(filter, reading.response, data.sampleRateHz) : null),
@@ -46,7 +50,9 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
         { value: "impulse", title: "Impulse" },
       ]}
       testId="phase-sentence"
-      sentence={problem ?? (reading ? phaseSentence(reading) : "Reading the phase…")}
+      sentence={
+        problem ?? (reading && kind ? phaseSentence({ ...reading, kind }, which === "pair") : "Reading the phase…")
+      }
       choices={
         hasDry && (
           <QuickSelect
@@ -76,8 +82,8 @@ function ringingFor(filter: FoundFilter | null, response: Float64Array, rateHz: 
   return ringingOf(taps, lead, rateHz);
 }
 
-/** What kind of phase it is, in one sentence; refusing where the two go together too little to tell. */
-export function phaseSentence({ kind, crossoversHz, delaySamples }: PhaseReading): string {
+/** What kind of phase it is, in one sentence; refusing where no filter explains a pair (`isFitted`), or where too little of the range is coherent. */
+export function phaseSentence({ kind, crossoversHz, delaySamples }: PhaseReading, isFitted = false): string {
   const left =
     Math.abs(delaySamples) >= 0.01 ? ` A delay of ${withUnit(signed(delaySamples, 2), "smp")} was taken off.` : "";
   const where =
@@ -90,7 +96,9 @@ export function phaseSentence({ kind, crossoversHz, delaySamples }: PhaseReading
     linear: "Linear phase: the curve changes and nothing is turned.",
     "all-pass": `An all-pass inside: the phase turns and the level stays${where}.`,
     mixed: `Mixed phase: more is turned than the curve asks for${where}.`,
-    unknown: "The kind of phase cannot be told: the two go together in too little of the range.",
+    unknown: isFitted
+      ? "Kind of phase not known: no processing explains this pair."
+      : "Kind of phase not known: too little of the range is coherent.",
   }[kind];
   return `${words}${left}`;
 }
@@ -115,7 +123,7 @@ function OverFrequency({ pair, reading, shown }: { pair: Pair; reading: PhaseRea
       unit={isPhase ? "°" : "ms"}
       decimals={isPhase ? 1 : 3}
       least={isPhase ? 10 : 0.1}
-      note="Where the two go together"
+      note="Where both are coherent"
     />
   );
 }

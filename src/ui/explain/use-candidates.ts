@@ -5,7 +5,7 @@ import { apartDb } from "@/core/audibility/excitation";
 import type { Moment } from "@/core/audibility/heard";
 import { mapOf, type PlaneMap } from "@/core/audibility/map";
 import { TONE_POINTS, toneApartDb, toneOf } from "@/core/explain/band-difference";
-import { causesOf } from "@/core/ladder/causes";
+import { phaseTold } from "@/core/ladder/causes";
 import { type Ladder, stepOf } from "@/core/ladder/ladder-schema";
 import type { PhaseKind } from "@/core/spectrum/phase-kind";
 import { excitationOf, readingOf, spectraOf } from "@/store/explaining";
@@ -117,7 +117,7 @@ export function useCandidateRows(
       bendTakesDb: takes(overTime, bend),
       leftDb: left("left"),
       toneApartDb: toned?.tone,
-      phase: ladder && (causesOf(ladder.causes, "eq")[0]?.phase ?? (ladder.isPartial ? undefined : "none")),
+      phase: ladder && !ladder.isPartial ? phaseTold(ladder.causes) : undefined,
       gainRangeDb: ladder && (stepOf(ladder, "levelOverTime")?.rangeDb ?? null),
       crestDb: shape === undefined ? undefined : (shape?.crestDb ?? null),
       moment: mask && (mask.moments[0] ?? null),
