@@ -57,11 +57,20 @@ describe("steady tones in a residual", () => {
     const lines = linesIn(pair, rest, [sum(held, faint)]);
     expect(aboveResidual(lines, 1e-4).map((l) => Math.round(l.hertz))).toEqual([2000]);
     // Were all else explained to −80 dB, the note's part would be too much for it.
-    const little = faint.map((v) => 1e-4 * v);
-    const found = linesIn(pair, [sum(tone(440, 0.02, 1.2), little)], [sum(held, faint)]);
+    const found = linesIn(pair, [sum(tone(440, 0.02, 1.2), faint)], [sum(held, noise)]);
     expect(aboveResidual(found, 1e-8)).toHaveLength(1);
     // And it is not, where all around the note is off as far.
-    const off = linesIn(pair, [sum(tone(440, 0.02, 1.2), faint)], [sum(held, faint)]);
+    const off = linesIn(
+      pair,
+      [
+        sum(
+          tone(440, 0.02, 1.2),
+          noise.map((v) => 0.03 * v),
+        ),
+      ],
+      [sum(held, noise)],
+    );
+    expect(off).toHaveLength(1);
     expect(aboveResidual(off, 1e-8)).toEqual([]);
   });
 });

@@ -120,12 +120,13 @@ const SIXTH_OF_AN_OCTAVE = 2 ** (1 / 6);
 
 /** A residual's power over the sound's around a bin, a line there left out. */
 function shareAround(residual: Float64Array, sound: Float64Array, bin: number): number {
-  const from = Math.max(1, Math.min(bin - FAR, Math.floor(bin / SIXTH_OF_AN_OCTAVE)));
-  const end = Math.min(sound.length, Math.max(bin + FAR, Math.ceil(bin * SIXTH_OF_AN_OCTAVE)) + 1);
+  // Nearer, a line and a note both have the window's skirts.
+  const from = Math.max(1, Math.min(bin - 3 * FAR, Math.floor(bin / SIXTH_OF_AN_OCTAVE)));
+  const end = Math.min(sound.length, Math.max(bin + 3 * FAR, Math.ceil(bin * SIXTH_OF_AN_OCTAVE)) + 1);
   let part = 0;
   let all = 0;
   for (let k = from; k < end; k++) {
-    if (Math.abs(k - bin) < NEAR) continue;
+    if (Math.abs(k - bin) <= FAR) continue;
     part += residual[k];
     all += sound[k];
   }
