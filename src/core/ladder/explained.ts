@@ -109,7 +109,14 @@ export function explained(
   const exceptions = exceptionsIn(timeline, survey, {
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead)),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
-  }).filter((e) => !hasGain || e.what !== "different" || (e.residualDb ?? 0) > GAIN_KNOWN_DB);
+  }).filter(
+    (e) =>
+      !hasGain ||
+      (e.what === "different" && (e.residualDb ?? 0) > GAIN_KNOWN_DB) ||
+      // Where a gain that moves leaves much everywhere, a peak of it is no click.
+      (e.what === "click" && pruned.left < LOOSE * whole) ||
+      (e.what !== "different" && e.what !== "click"),
+  );
   return {
     ...search,
     chain,
@@ -131,6 +138,7 @@ export function explained(
 
 /** Where a gain moves fast it is known no better than this: where all else is the same, that is no other processing. By trial on gates. */
 const GAIN_KNOWN_DB = -30;
+const LOOSE = 1e-3;
 
 const withoutOffset = (sound: Sound, offsets: readonly number[]): Sound =>
   offsets.every((v) => v === 0)
