@@ -114,7 +114,7 @@ export function explained(
       !hasGain ||
       (e.what === "different" && (e.residualDb ?? 0) > GAIN_KNOWN_DB) ||
       // Where a gain that moves leaves much everywhere, a peak of it is no click.
-      (e.what === "click" && pruned.left < LOOSE * whole) ||
+      (e.what === "click" && residuals.bend.crossValidated < LOOSE) ||
       (e.what !== "different" && e.what !== "click"),
   );
   return {
