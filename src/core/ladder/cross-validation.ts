@@ -23,8 +23,15 @@ export function appliedUpToEachStep(
   fitted: Float64Array,
   isHeldOut: boolean,
 ): Record<AppliedStep, Applied> {
+  const found = new Map<number, Applied>();
+  // Steps take on one kind after another: as many stages are the same ones.
   const upTo = (step: AppliedStep): Applied => {
     const own = chain.filter(({ kind }) => STEP_KINDS[step].includes(kind));
+    const known = found.get(own.length) ?? through(own);
+    found.set(own.length, known);
+    return known;
+  };
+  const through = (own: Chain): Applied => {
     const signals = throughChain(pair.here, own, pair.sampleRateHz, isHeldOut);
     if (own.length === chain.length && own.length > 0) return { gain: 1, signals };
     const gain = leastSquaresGain(fitted, signals, pair.yonder);

@@ -1,9 +1,11 @@
 import type { Biquad } from "../audio/biquad";
+import { addCross, crossSums, windowedSpectrum } from "../audio/cross-spectra";
 import { dbFromPower } from "../audio/decibels";
 import { atan2, cos, pow, sin } from "../audio/exact-math";
-import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
+import { powerOfTwoAtLeast } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { type BandsFit, fewBands, fittedBands } from "../bench/fit-bands";
+import { minus } from "../numeric/vectors";
 import { bandCentres } from "../spectrum/bands";
 import { minimumPhaseOf, type PhaseKind } from "../spectrum/phase-kind";
 import { biquadsOf } from "./cascade-fit";
@@ -92,28 +94,21 @@ export function gainErrors(pair: PairSignals, output: Signals, hertz: readonly n
   const seconds = pair.judgedFrames / rateHz;
   return pair.yonder.map((y, c) => {
     const [own, rest] = [new Float64Array(bins + 1), new Float64Array(bins + 1)];
-    const [made, re, im] = [new Float64Array(bins), new Float64Array(bins), new Float64Array(bins)];
-    const room = [new Float64Array(size), new Float64Array(size)];
+    const sums = crossSums(bins);
+    const left = minus(y, output[c]);
+    const room = new Float64Array(size);
     let segments = 0;
     for (const { from, frames } of pair.stretches)
       for (let at = from; at + size <= from + frames; at += size / 2) {
-        for (let i = 0; i < size; i++) {
-          room[0][i] = window[i] * y[at + i];
-          room[1][i] = window[i] * (y[at + i] - output[c][at + i]);
-        }
         segments++;
-        const [a, b] = room.map((signal) => forwardReal(signal, size));
-        for (let k = 0; k < bins; k++) {
-          const [yr, yi, rr, ri] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
-          // What the chain makes is Yonder less the residual.
-          const [or, oi] = [yr - rr, yi - ri];
-          own[k + 1] += yr * yr + yi * yi;
-          rest[k + 1] += rr * rr + ri * ri;
-          made[k] += or * or + oi * oi;
-          re[k] += or * rr + oi * ri;
-          im[k] += or * ri - oi * rr;
-        }
+        addCross(sums, windowedSpectrum(output[c], at, window, room), windowedSpectrum(left, at, window, room));
       }
+    const { xx: made, re, im } = sums;
+    // Yonder is what the chain makes and the residual.
+    for (let k = 0; k < bins; k++) {
+      rest[k + 1] = sums.yy[k];
+      own[k + 1] = Math.max(0, made[k] + sums.yy[k] + 2 * re[k]);
+    }
     // Of a residual that goes together with what the chain makes, the filter itself is off by as much.
     const [together, explainedPower] = [new Float64Array(bins + 1), new Float64Array(bins + 1)];
     for (let k = 0; k < bins; k++) {

@@ -12,7 +12,7 @@ import { type AppliedStep, type Found, type FoundFilter, foundStage } from "./fo
 import type { LadderTask } from "./ladder-schema";
 import { addedAtLevel } from "./left-over";
 import { type Line, withoutLines } from "./lines";
-import { type ExcerptPlan, energyOf, FOR_CHAINS, IN_FULL, type PairSignals } from "./pair-signals";
+import { type ExcerptPlan, energyOf, FOR_CHAINS, IN_FULL, type PairSignals, withReach } from "./pair-signals";
 import { coherentEnergies } from "./pair-transfer";
 import {
   type Domain,
@@ -56,7 +56,9 @@ export function explained(
   pause: Pause,
 ): Explained {
   const asIs = excerpt(IN_FULL, known);
-  const added = addedAtLevel(asIs, levelledOf(asIs));
+  // What needs no filter needs little of what is around the stretches.
+  const near = asIs.stretches.length > 1 ? withReach(asIs, Math.ceil(NEAR_SECONDS * asIs.sampleRateHz)) : asIs;
+  const added = addedAtLevel(near, levelledOf(near));
   const { lines } = added;
   const without = (pair: PairSignals) => {
     if (lines.length === 0) return pair;
@@ -64,14 +66,13 @@ export function explained(
     const rest = pair.yonder.map((y, c) => minus(y, levelled[c]));
     return withoutLines(pair, rest, lines);
   };
-  const plain = added.pair;
-  const domain = domainOf(plain);
-  const movedSide = sideThatIsOff(plain, domain === "mid-side" ? 0 : delayBetweenSides(plain));
+  const domain = domainOf(added.pair);
+  const movedSide = sideThatIsOff(added.pair, domain === "mid-side" ? 0 : delayBetweenSides(added.pair));
   const prepared = (pair: PairSignals) => {
     const own = withSideMoved(pair, movedSide);
     return domain === "mid-side" ? inMidSide(own) : own;
   };
-  const inFull = prepared(plain);
+  const inFull = prepared(without(asIs));
   const search = added.isAll
     ? levelAlone(inFull)
     : searchChain(inFull, prepared(without(excerpt(FOR_CHAINS, known))), pause);
@@ -126,7 +127,7 @@ export function explained(
     movedSide,
     worthDb: pruned.worthDb,
     alternatives,
-    level: levelBetween(plain),
+    level: levelBetween(added.pair),
     lines,
     found,
     residuals,
@@ -139,6 +140,8 @@ export function explained(
 /** Where a gain moves fast it is known no better than this: where all else is the same, that is no other processing. By trial on gates. */
 const GAIN_KNOWN_DB = -30;
 const LOOSE = 1e-3;
+/** As much as a delay between sides moves one of them. */
+const NEAR_SECONDS = 0.032;
 
 const withoutOffset = (sound: Sound, offsets: readonly number[]): Sound =>
   offsets.every((v) => v === 0)

@@ -1,7 +1,8 @@
+import { addCross, crossSums, windowedSpectrum } from "../audio/cross-spectra";
 import { dbFromAmplitude } from "../audio/decibels";
 import { atan2, cos, log, sin } from "../audio/exact-math";
-import { forwardReal } from "../audio/fft";
 import { hannWindow } from "../audio/window";
+import { addTimes } from "../numeric/vectors";
 import type { PairSignals } from "./pair-signals";
 
 /**
@@ -47,38 +48,32 @@ export function linesIn(
   while (size > 4096 && pair.judgedFrames / size < LEAST_SEGMENTS) size /= 2;
   const window = hannWindow(size);
   const bins = size / 2 + 1;
-  const spectrumAt = (signal: Float64Array, at: number) =>
-    forwardReal(
-      window.map((w, i) => w * signal[at + i]),
-      size,
-    );
+  const room = new Float64Array(size);
   const segments: Float64Array[] = [];
+  const sums = rest.map(() => crossSums(bins));
   const [sound, whole] = [new Float64Array(bins), new Float64Array(bins)];
-  const [re, im] = [rest.map(() => new Float64Array(bins)), rest.map(() => new Float64Array(bins))];
   for (const { from, frames } of pair.stretches)
     for (let at = from; at + size <= from + frames; at += size / 2) {
       const power = new Float64Array(bins);
       for (const [c, signal] of rest.entries()) {
-        const [a, b] = [spectrumAt(signal, at), spectrumAt(explained[c], at)];
-        for (let k = 0; k < bins; k++) {
-          const [ar, ai, br, bi] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
-          power[k] += ar * ar + ai * ai;
-          sound[k] += br * br + bi * bi;
-          re[c][k] += ar * br + ai * bi;
-          im[c][k] += ar * bi - ai * br;
-        }
+        const own = windowedSpectrum(signal, at, window, room);
+        addPower(power, own);
+        addCross(sums[c], own, windowedSpectrum(explained[c], at, window, room));
       }
-      for (let k = 0; k < bins; k++) whole[k] += power[k];
       segments.push(power);
     }
+  for (const { xx, yy } of sums) {
+    addTimes(whole, 1, xx);
+    addTimes(sound, 1, yy);
+  }
   /** How far the residual goes together with the sound at a bin, 0 to 1. */
   const together = (k: number) =>
     sound[k] > 0 && whole[k] > 0
-      ? rest.reduce((sum, _, c) => sum + re[c][k] ** 2 + im[c][k] ** 2, 0) * (rest.length / (sound[k] * whole[k]))
+      ? sums.reduce((sum, { re, im }) => sum + re[k] ** 2 + im[k] ** 2, 0) * (rest.length / (sound[k] * whole[k]))
       : 0;
   if (segments.length < LEAST_SEGMENTS) return [];
   const average = new Float64Array(bins);
-  for (const power of segments) for (let k = 0; k < bins; k++) average[k] += power[k] / segments.length;
+  for (const power of segments) addTimes(average, 1 / segments.length, power);
   const lines: Line[] = [];
   for (let k = 3; k + 3 < bins; k++) {
     if (average[k] < average[k - 1] || average[k] < average[k + 1]) continue;
@@ -114,6 +109,14 @@ export function linesIn(
     .toSorted((a, b) => b.energy - a.energy)
     .slice(0, MOST_LINES)
     .toSorted((a, b) => a.hertz - b.hertz);
+}
+
+function addPower(power: Float64Array, spectrum: Float64Array): void {
+  for (let k = 0; k < power.length; k++) {
+    const re = spectrum[2 * k];
+    const im = spectrum[2 * k + 1];
+    power[k] += re * re + im * im;
+  }
 }
 
 const SIXTH_OF_AN_OCTAVE = 2 ** (1 / 6);

@@ -1,6 +1,7 @@
+import { addCross, type CrossSums, crossSums, windowedSpectrum } from "../audio/cross-spectra";
 import { dbFromPower } from "../audio/decibels";
 import { pow } from "../audio/exact-math";
-import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
+import { powerOfTwoAtLeast } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { bandCentres } from "../spectrum/bands";
 import type { PairSignals } from "./pair-signals";
@@ -30,42 +31,14 @@ export type PairTransfer = {
   incoherentShare: number;
 };
 
-type Sums = {
-  points: number;
-  xx: Float64Array;
-  yy: Float64Array;
-  re: Float64Array;
-  im: Float64Array;
-  segments: number;
-};
-
-function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: number, reach: number): Sums {
+function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: number, reach: number): CrossSums {
   const window = hannWindow(points);
-  const bins = points / 2 + 1;
-  const sums: Sums = {
-    points,
-    xx: new Float64Array(bins),
-    yy: new Float64Array(bins),
-    re: new Float64Array(bins),
-    im: new Float64Array(bins),
-    segments: 0,
-  };
-  const room = [new Float64Array(points), new Float64Array(points)];
+  const sums = crossSums(points / 2 + 1);
+  const room = new Float64Array(points);
   for (const { from, frames } of pair.stretches) {
     const [first, end] = [from - reach, from + frames + reach];
     for (let at = first; at + points <= end; at += points / 2) {
-      for (let i = 0; i < points; i++) {
-        room[0][i] = window[i] * x[at + i];
-        room[1][i] = window[i] * y[at + i];
-      }
-      const [a, b] = room.map((signal) => forwardReal(signal, points));
-      for (let k = 0; k < bins; k++) {
-        const [ar, ai, br, bi] = [a[2 * k], a[2 * k + 1], b[2 * k], b[2 * k + 1]];
-        sums.xx[k] += ar * ar + ai * ai;
-        sums.yy[k] += br * br + bi * bi;
-        sums.re[k] += ar * br + ai * bi;
-        sums.im[k] += ar * bi - ai * br;
-      }
+      addCross(sums, windowedSpectrum(x, at, window, room), windowedSpectrum(y, at, window, room));
       sums.segments++;
     }
   }
@@ -91,15 +64,15 @@ function readTransfer(pair: PairSignals, x: Float64Array, y: Float64Array): Pair
   const read = RESOLUTIONS.map(({ points, upToHz }) => {
     let size = powerOfTwoAtLeast((points * rateHz) / RATE_HZ / Math.SQRT2);
     while (size > 256 && size > room / 2) size /= 2;
-    return { upToHz, sums: sumsOver(pair, x, y, size, pair.stretches[0].from) };
+    return { upToHz, points: size, sums: sumsOver(pair, x, y, size, pair.stretches[0].from) };
   });
   const half = pow(2, 0.5 / PER_OCTAVE);
   const gainDb = new Float64Array(hertz.length);
   const errorDb = new Float64Array(hertz.length);
   const inputShare = new Float64Array(hertz.length);
   for (const [i, hz] of hertz.entries()) {
-    const { sums } = read.find(({ upToHz }) => hz <= upToHz) ?? read[read.length - 1];
-    const binHz = rateHz / sums.points;
+    const { sums, points } = read.find(({ upToHz }) => hz <= upToHz) ?? read[read.length - 1];
+    const binHz = rateHz / points;
     const first = Math.max(1, Math.ceil(hz / half / binHz));
     const last = Math.min(sums.xx.length - 1, Math.max(first, Math.floor((hz * half) / binHz)));
     let [input, target, coherent] = [0, 0, 0];
@@ -116,7 +89,7 @@ function readTransfer(pair: PairSignals, x: Float64Array, y: Float64Array): Pair
     gainDb[i] = input > 0 && free > 0 ? dbFromPower((free * target) / input) : Number.NaN;
     errorDb[i] =
       free > 0 ? 8.686 * Math.sqrt(Math.max(1e-12, 1 - free) / (2 * free * count * bins)) : Number.POSITIVE_INFINITY;
-    inputShare[i] = input / sums.segments / sums.points;
+    inputShare[i] = input / sums.segments / points;
   }
   const loudest = inputShare.reduce((most, v) => Math.max(most, v), 1e-300);
   const coarse = read[1].sums;

@@ -1,5 +1,6 @@
+import { addCross, crossSums, windowedSpectrum } from "../audio/cross-spectra";
 import { atan2, cos, sin } from "../audio/exact-math";
-import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import { inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import { throughFilter } from "../audio/through-filters";
 import { besselI0, hannWindow, kaiserBeta } from "../audio/window";
 import { energyOf, type PairSignals } from "./pair-signals";
@@ -54,10 +55,7 @@ export function domainOf(pair: PairSignals): Domain {
   const room = new Float64Array(size);
   for (const { from, frames } of pair.stretches) {
     for (let at = from; at + size <= from + frames; at += size / 2) {
-      const [xl, xr, yl, yr] = sides.flat().map((signal) => {
-        for (let i = 0; i < size; i++) room[i] = window[i] * signal[at + i];
-        return forwardReal(room, size);
-      });
+      const [xl, xr, yl, yr] = sides.flat().map((signal) => windowedSpectrum(signal, at, window, room));
       const [xm, xs] = turned([xl, xr]);
       const [ym, ys] = turned([yl, yr]);
       for (let b = 0; b + 1 < edges.length; b++) {
@@ -65,10 +63,8 @@ export function domainOf(pair: PairSignals): Domain {
         const of = (x: Float64Array, y: Float64Array) => restOf(x, y, first, end);
         rest.leftRight += of(xl, yl) + of(xr, yr);
         rest.midSide += of(xm, ym) + of(xs, ys);
-        for (let k = first; k < end; k++) {
-          energies[0] += xm[k] * xm[k];
-          energies[1] += xs[k] * xs[k];
-        }
+        energies[0] += powerOf(xm, first, end);
+        energies[1] += powerOf(xs, first, end);
       }
     }
   }
@@ -76,14 +72,27 @@ export function domainOf(pair: PairSignals): Domain {
   return rest.midSide < CLEARLY * rest.leftRight ? "mid-side" : "left-right";
 }
 
+function powerOf(spectrum: Float64Array, first: number, end: number): number {
+  let sum = 0;
+  for (let k = first; k < end; k++) sum += spectrum[k] * spectrum[k];
+  return sum;
+}
+
 /** What one complex factor leaves of some bins. */
 function restOf(x: Float64Array, y: Float64Array, first: number, end: number): number {
-  let [xx, yy, re, im] = [0, 0, 0, 0];
+  let xx = 0;
+  let yy = 0;
+  let re = 0;
+  let im = 0;
   for (let k = first; k < end; k += 2) {
-    xx += x[k] * x[k] + x[k + 1] * x[k + 1];
-    yy += y[k] * y[k] + y[k + 1] * y[k + 1];
-    re += x[k] * y[k] + x[k + 1] * y[k + 1];
-    im += x[k] * y[k + 1] - x[k + 1] * y[k];
+    const xr = x[k];
+    const xi = x[k + 1];
+    const yr = y[k];
+    const yi = y[k + 1];
+    xx += xr * xr + xi * xi;
+    yy += yr * yr + yi * yi;
+    re += xr * yr + xi * yi;
+    im += xr * yi - xi * yr;
   }
   return xx > 0 ? Math.max(0, yy - (re * re + im * im) / xx) : yy;
 }
@@ -107,30 +116,19 @@ export function delayBetweenSides(pair: PairSignals): number {
   const size = powerOfTwoAtLeast((16_384 * rateHz) / RATE_HZ / Math.SQRT2);
   const bins = size / 2 + 1;
   const window = hannWindow(size);
-  const cross = [0, 1].map(() => ({
-    re: new Float64Array(bins),
-    im: new Float64Array(bins),
-    xx: new Float64Array(bins),
-    yy: new Float64Array(bins),
-  }));
+  const cross = [0, 1].map(() => crossSums(bins));
   const [{ from: reach }] = pair.stretches;
   const room = new Float64Array(size);
   let segments = 0;
   for (const { from, frames } of pair.stretches)
     for (let at = from - reach; at + size <= from + frames + reach; at += size / 2) {
       segments++;
-      for (const [c, sum] of cross.entries()) {
-        const [x, y] = [pair.here[c], pair.yonder[c]].map((signal) => {
-          for (let i = 0; i < size; i++) room[i] = window[i] * signal[at + i];
-          return forwardReal(room, size);
-        });
-        for (let k = 0; k < bins; k++) {
-          sum.re[k] += x[2 * k] * y[2 * k] + x[2 * k + 1] * y[2 * k + 1];
-          sum.im[k] += x[2 * k] * y[2 * k + 1] - x[2 * k + 1] * y[2 * k];
-          sum.xx[k] += x[2 * k] ** 2 + x[2 * k + 1] ** 2;
-          sum.yy[k] += y[2 * k] ** 2 + y[2 * k + 1] ** 2;
-        }
-      }
+      for (const [c, sum] of cross.entries())
+        addCross(
+          sum,
+          windowedSpectrum(pair.here[c], at, window, room),
+          windowedSpectrum(pair.yonder[c], at, window, room),
+        );
     }
   if (segments < 3) return 0;
   // The right side's transfer over the left's, one where both are coherent: its peak over time is the delay.

@@ -70,14 +70,21 @@ function upToHearing(response: Float64Array, rateHz: number): Float64Array {
 const HIGH_RATE_HZ = 64_000;
 const HEARD_HZ = [18_000, 22_000] as const;
 
-type Trial = Settled & { white: number };
+type Trial = Settled & { white: number; whole: number };
 
 /** And a third by this (1.5 dB), a fourth by this (4 dB): of what short filters leave, any other stage takes a little. */
 const LEAST_OF_A_THIRD = 0.71;
 const LEAST_OF_A_FOURTH = 0.4;
+/** A second stage beside one that leaves next to nothing by itself has to take this much (3 dB) off one of the two. */
+const LEAST_OF_GOOD = 0.5;
+/** And this much (1.2 dB) before it is fitted with the other. */
+const BEGUN_OF_GOOD = 0.75;
 
 const isBetter = (a: Trial, b: Trial): boolean => {
   const stages = a.chain.length;
+  // Of so little, free taps take a part at all frequencies: a filter that is there takes much, of all of it or where there is little sound.
+  if (b.chain.length === 1 && b.left < GOOD * b.whole && Math.min(a.left / b.left, a.white / b.white) > LEAST_OF_GOOD)
+    return false;
   const enough = stages > 3 ? LEAST_OF_A_FOURTH : stages > 2 ? LEAST_OF_A_THIRD : MIN_IMPROVEMENT_HALF_DB;
   if (a.left < FAR_LESS * b.left && a.white < HARDLY_MORE * b.white) return true;
   // A filter writes nothing by itself: it may leave more where there is little sound.
@@ -136,19 +143,23 @@ export function scout(pair: PairSignals, pause: Pause): Trial {
     // A filter or a gain by itself was put in where it leaves least: there is nothing to settle with.
     const isSettled = chain.length === 1 && chain[0].kind !== "saturation";
     const settled = settle(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
-    return { ...settled, white: white(settled.chain) };
+    return { ...settled, whole, white: white(settled.chain) };
   };
   const flat: Chain = [filterOf(pair, FLAT)];
-  const plain: Trial = { chain: flat, left: residualBy(pair, flat), white: white(flat) };
+  const plain: Trial = { chain: flat, left: residualBy(pair, flat), whole, white: white(flat) };
   let best: Trial = plain;
   let start: Chain = [];
   // A first stage stands for the level, too.
   while (start.length < MOST_STAGES && best.left > RESIDUAL_FLOOR * whole) {
     pause();
     // Looked at as put in first: only what helps at once is fitted with the rest.
+    const isGood = start.length === 1 && best.left < GOOD * whole;
     const begun = openings(start).flatMap(({ kind, place }): Settled[] => {
       const chain = withStage(pair, start, place, kind, form);
-      return chain ? [{ chain, left: residualBy(pair, chain) }] : [];
+      if (!chain) return [];
+      const left = residualBy(pair, chain);
+      const isFollowed = !isGood || Math.min(left / best.left, white(chain) / best.white) < BEGUN_OF_GOOD;
+      return isFollowed ? [{ chain, left }] : [];
     });
     const promising = begun
       .filter(({ left }) => start.length === 0 || left < PROMISING * best.left)

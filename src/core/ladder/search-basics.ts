@@ -74,8 +74,11 @@ export function levelAlone(pair: PairSignals): Search {
 export function ablate(pair: PairSignals, chain: Chain, place: number, pause: Pause): { chain: Chain; left: number } {
   const others = chain.toSpliced(place, 1);
   // The first stage stands for the level as well.
-  const rest = others.length > 0 ? others : [filterOf(pair, FLAT)];
-  const levelled = withLevel(pair, rest);
+  if (others.length === 0) {
+    const { chain: flat, left } = levelAlone(pair);
+    return { chain: flat, left };
+  }
+  const levelled = withLevel(pair, others);
   return settle(pair, levelled, { rounds: 2, pause });
 }
 
