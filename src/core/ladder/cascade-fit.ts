@@ -51,15 +51,18 @@ export function biquadsOf({ bands, gainDb, realised }: BandsFit, rateHz: number)
 
 /** The frequencies at which a curve is known well enough to look for bands. */
 function knownPart({ hertz, gainDb, errorDb, inputShare }: PairTransfer) {
+  // Far up, fewer tell as much.
+  const stepAt = (i: number) => (hertz[i] < DENSE_HZ[0] ? 1 : hertz[i] < DENSE_HZ[1] ? 2 : 4);
   const known = hertz
     .map((_, i) => i)
-    // Far up, fewer tell as much.
-    .filter((i) => i % (hertz[i] < DENSE_HZ[0] ? 1 : hertz[i] < DENSE_HZ[1] ? 2 : 4) === 0)
+    .filter((i) => i % stepAt(i) === 0)
     .filter((i) => errorDb[i] < KNOWN_DB && inputShare[i] > LEAST_INPUT && gainDb[i] > deepest(gainDb, errorDb));
   const errors = known.map((i) => errorDb[i]).toSorted((x, y) => x - y);
   return {
     hertz: known.map((i) => hertz[i]),
     gainDb: known.map((i) => gainDb[i]),
+    /** Of the output, in the band that each stands for. */
+    energy: known.map((i) => inputShare[i] * amplitudeFromDb(gainDb[i]) ** 2 * hertz[i] * stepAt(i)),
     enoughDb: errors[errors.length >> 1],
   };
 }
@@ -187,7 +190,8 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
     if (!best || begun.left < WORTH * best.left) best = begun;
     if (best.left < GOOD * whole) break;
     // The magnitude is there and the signals do not agree: the phase is another one than such bands have.
-    if (misfits.every((db) => db < CLOSE_DB) && best.left > FAR * whole) {
+    const missed = Math.max(...fits.map((fit, c) => missedShare(fit, curves[c], rateHz)));
+    if (begun.left > Math.max(LEAST_OF_PHASE, PHASE_LEAD * missed) * whole) {
       if (!fits.every(({ bands }) => bands.length === 0)) return null;
       best = withAllPass(few, sections, pause) ?? best;
       if (best.left > FAR * whole) return null;
@@ -232,10 +236,13 @@ type Curve = ReturnType<typeof knownPart>;
  */
 function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: number): BandsFit {
   const at = fit.bands.findIndex(({ kind }) => kind.endsWith("cut"));
-  const cut = fit.bands[at];
-  if (!cut || fit.bands.length > 2) return fit;
+  if (fit.bands.length > 2) return fit;
+  // Where a curve falls steeply and is not known any further, a deep bell or shelf fits its end as well.
+  const kind = at < 0 ? fallingEnd(gainDb) : (fit.bands[at].kind as "low cut" | "high cut");
+  if (kind === null) return fit;
+  const beside = at < 0 ? [] : fit.bands.toSpliced(at, 1);
   // The gain far from the cut: that of the fit leans on a shape that is not the cut's.
-  const far = gainDb.filter((_, i) => (cut.kind === "low cut") === i > hertz.length / 2);
+  const far = gainDb.filter((_, i) => (kind === "low cut") === i > hertz.length / 2);
   const passDb = far.toSorted((a, b) => a - b)[far.length >> 1] ?? fit.gainDb;
   const tries = REPEATS.map(([times, slope]): BandsFit => {
     // Where each of them takes 3 dB.
@@ -244,16 +251,24 @@ function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: numbe
         const off = Math.abs(gainDb[i] - passDb + 3.0103 * times);
         return off < best.off ? { hz, off } : best;
       },
-      { hz: cut.hertz, off: Number.POSITIVE_INFINITY },
+      { hz: at < 0 ? hertz[0] : fit.bands[at].hertz, off: Number.POSITIVE_INFINITY },
     );
-    const one: FittedBand = { ...cut, hertz: corner.hz, slopeDbPerOctave: slope };
-    const bands = [...fit.bands.toSpliced(at, 1), ...Array.from({ length: times }, () => one)];
+    const one: FittedBand = { kind, hertz: corner.hz, gainDb: null, q: null, slopeDbPerOctave: slope };
+    const bands = [...beside, ...Array.from({ length: times }, () => one)];
     const own = { ...fit, bands, gainDb: passDb };
     return { ...own, misfitDb: misfitOf(own, hertz, gainDb, rateHz) };
   });
   const best = tries.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
   return best.misfitDb < REPEATED * fit.misfitDb ? best : fit;
 }
+
+/** The end of a curve that lies far under its middle; null where none or both do. */
+function fallingEnd(gainDb: readonly number[]): "low cut" | "high cut" | null {
+  const middle = gainDb.toSorted((a, b) => a - b)[gainDb.length >> 1];
+  const [low, high] = [gainDb[0], gainDb[gainDb.length - 1]].map((db) => db < middle - FALLEN_DB);
+  return low === high ? null : low ? "low cut" : "high cut";
+}
+const FALLEN_DB = 12;
 /** So many cuts of so many dB an octave: stages in a row, and Linkwitz and Riley's of 48 (common practice). */
 const REPEATS = [
   [1, 12],
@@ -265,14 +280,22 @@ const REPEATS = [
 /** Repeated cuts are refined from where they are: they need not be better at once, for the curve is read at few frequencies. */
 const REPEATED = 1.5;
 
-function misfitOf(fit: BandsFit, hertz: readonly number[], gainDb: readonly number[], rateHz: number): number {
+/** By how much bands miss a curve at each frequency, dB. */
+function missesOf(fit: BandsFit, hertz: readonly number[], gainDb: readonly number[], rateHz: number): number[] {
   const row = biquadsOf(fit, rateHz);
-  const squares = hertz.reduce(
-    (sum, hz, i) =>
-      sum + (row.reduce((db, section) => db + biquadMagnitudeDb(section, hz, rateHz), 0) - gainDb[i]) ** 2,
-    0,
-  );
+  return hertz.map((hz, i) => row.reduce((db, section) => db + biquadMagnitudeDb(section, hz, rateHz), 0) - gainDb[i]);
+}
+
+function misfitOf(fit: BandsFit, hertz: readonly number[], gainDb: readonly number[], rateHz: number): number {
+  const squares = missesOf(fit, hertz, gainDb, rateHz).reduce((sum, db) => sum + db * db, 0);
   return Math.sqrt(squares / Math.max(1, hertz.length));
+}
+
+/** The share of the output's energy that bands miss by their magnitude alone. */
+function missedShare(fit: BandsFit, { hertz, gainDb, energy }: Curve, rateHz: number): number {
+  const misses = missesOf(fit, hertz, gainDb, rateHz);
+  const whole = energy.reduce((sum, e) => sum + e, 0);
+  return misses.reduce((sum, db, i) => sum + energy[i] * (amplitudeFromDb(db) - 1) ** 2, 0) / whole;
 }
 
 /** Where all-passes begin, Hz. */
@@ -305,7 +328,10 @@ const BANDS = [1, 2, 3, 5, 8];
 /** More bands have to come so much nearer to the curve to be tried, and leave less by this factor (3 dB) to be taken. */
 const GAINED = 0.97;
 const WORTH = 0.5;
-const CLOSE_DB = 0.1;
+/** What is left by the phase alone: this much more (10 dB) than the curve's misfit makes, and more than this share (−40 dB). */
+const PHASE_LEAD = 10;
+const LEAST_OF_PHASE = 1e-4;
+/** All-passes that leave more than this share (−20 dB) are not what it is. */
 const FAR = 1e-2;
 /** A cascade that leaves less than this share (−80 dB) needs no more. */
 const GOOD = 1e-8;

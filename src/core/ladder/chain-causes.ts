@@ -3,10 +3,12 @@ import { log10 } from "../audio/exact-math";
 import type { CauseChannels, CauseFound, EqCause } from "./causes";
 import { aroundStage, settle } from "./chain-fit";
 import {
+  type Complex,
   type EqReading,
   eqHertz,
   FLAT_SHAPE_DB,
   gainErrors,
+  isMinimum,
   MOST_ERROR_DB,
   readEq,
   responseOfStage,
@@ -262,7 +264,9 @@ function filterCauses(
   const hertz = eqHertz(rateHz);
   const isOneRow = stage.kind === "cascade" && stage.sections.length === 1;
   const known = isOneRow ? [errors.reduce((a, b) => a.map((e, i) => Math.min(e, b[i])))] : errors;
-  const own = known.map((error, c) => readEq(responseOfStage(stage, c, hertz, rateHz), error, hertz, rateHz, stage, c));
+  const responses = known.map((_, c) => responseOfStage(stage, c, hertz, rateHz));
+  const read = (c: number) => readEq(responses[c], known[c], hertz, rateHz, stage, c);
+  const own = areOne(responses, known) ? [read(knownBest(known))] : known.map((_, c) => read(c));
   const readings = pair.here.map((_, c) => ofChannel(own, c));
   for (const [c, reading] of readings.entries()) flatDb[c] += reading.flatDb;
   const late = stage.kind === "filter" ? lateEnergyOf(stage, known, hertz, rateHz) : null;
@@ -278,22 +282,33 @@ function filterCauses(
   if (!shaped.some(Boolean)) return crosstalk;
   const eqs =
     readings.length < 2 || isOneShape(readings[0], readings[1], openDb)
-      ? [
-          eqCause(
-            readings.length > 1 &&
-              readings[1].errorDb.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0) >
-                readings[0].errorDb.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0)
-              ? readings[1]
-              : readings[0],
-            "both",
-            worthDb,
-            place,
-            openDb,
-          ),
-        ]
+      ? [eqCause(readings[knownBest(readings.map(({ errorDb }) => errorDb))], "both", worthDb, place, openDb)]
       : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place, openDb)] : []));
   return [...eqs, ...crosstalk];
 }
+
+/** The channel whose gain is known at the most frequencies. */
+function knownBest(errors: readonly Float64Array[]): number {
+  const counts = errors.map((error) => error.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0));
+  return counts.indexOf(Math.max(...counts));
+}
+
+/** Responses of two channels that are one: mostly to within a thousandth (0.01 dB), and everywhere to within what is known of them. */
+function areOne(responses: readonly Complex[], errors: readonly Float64Array[]): boolean {
+  if (responses.length < 2) return true;
+  const [a, b] = responses;
+  const off: number[] = [];
+  for (const [i, re] of a.re.entries()) {
+    if (errors.some((error) => error[i] >= MOST_ERROR_DB)) continue;
+    const own = Math.sqrt(((re - b.re[i]) ** 2 + (a.im[i] - b.im[i]) ** 2) / (re ** 2 + a.im[i] ** 2));
+    if (own > SAME_RESPONSE + (errors[0][i] + errors[1][i]) / DB_A_PART) return false;
+    off.push(own);
+  }
+  return off.length > 0 && off.toSorted((x, y) => x - y)[off.length >> 1] < SAME_RESPONSE;
+}
+const SAME_RESPONSE = 0.001;
+/** dB that a part of 1 is, of a small one. */
+const DB_A_PART = 8.686;
 
 /** What a residual of −30 dB re Yonder leaves open (dB). */
 const LOOSE_DB = leftOpenDb(1e-3);
@@ -321,6 +336,22 @@ export function polarityAtEnds(chain: Chain, rateHz: number): [low: 1 | -1, high
   return [low.re < 0 ? -1 : 1, high.re < 0 ? -1 : 1];
 }
 const TURNED_HZ = [25, 15_000] as const;
+
+/**
+ * The polarity of the filters of a chain where all are rows of biquads of minimum phase: by the sign of the first sample that comes out, whatever the phase is where
+ * the sound lies, as with a steep cut close by; null where they are not.
+ */
+export function polarityOfRows(chain: Chain): 1 | -1 | null {
+  const rows = chain.flatMap((s) => (s.kind === "cascade" ? [s.sections] : []));
+  const isOther = chain.some((s) => s.kind === "filter" && s.eq.taps > 1);
+  if (isOther || rows.length === 0 || !rows.flat(2).every(isMinimum)) return null;
+  const signs = rows.flatMap((sections) =>
+    sections.map((row) => row.reduce((sign, { b0 }) => sign * Math.sign(b0), 1)),
+  );
+  const inverted = signs.filter((sign) => sign < 0).length;
+  // Of rows for each channel, all have to say the same.
+  return inverted === 0 ? 1 : rows.length === 1 && inverted === signs.length ? -1 : null;
+}
 
 /** How far gains move where there is sound: from their 5th to their 95th percentile, or where they stand still there all but the last of them, dB. */
 function rangeOf(pair: PairSignals, signal: Float64Array, gains: Float64Array): number {

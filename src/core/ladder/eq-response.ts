@@ -4,7 +4,7 @@ import { dbFromPower } from "../audio/decibels";
 import { atan2, cos, pow, sin } from "../audio/exact-math";
 import { powerOfTwoAtLeast } from "../audio/fft";
 import { hannWindow } from "../audio/window";
-import { type BandsFit, fewBands, fittedBands } from "../bench/fit-bands";
+import { type BandsFit, fittedBands } from "../bench/fit-bands";
 import { minus } from "../numeric/vectors";
 import { bandCentres } from "../spectrum/bands";
 import { minimumPhaseOf, type PhaseKind } from "../spectrum/phase-kind";
@@ -192,7 +192,7 @@ export function readEq(
     errorDb,
     degrees,
     flatDb,
-    phase: phaseKindOf({ response, known, hertz, rateHz, stage, channel, isFlat, raw }),
+    phase: phaseKindOf({ response, known, hertz, rateHz, stage, channel, isFlat, raw, bands }),
     bands,
     mostDb,
   };
@@ -215,9 +215,10 @@ type PhaseTask = {
   channel: number;
   isFlat: boolean;
   raw: Float64Array;
+  bands: BandsFit | null;
 };
 
-function phaseKindOf({ response, known, hertz, rateHz, stage, channel, isFlat, raw }: PhaseTask): PhaseKind {
+function phaseKindOf({ response, known, hertz, rateHz, stage, channel, isFlat, raw, bands }: PhaseTask): PhaseKind {
   if (known.length < LEAST_KNOWN) return "unknown";
   if (stage.kind === "cascade" && ofChannel(stage.sections, channel).every(isMinimum))
     return isFlat ? "none" : "minimum";
@@ -225,7 +226,7 @@ function phaseKindOf({ response, known, hertz, rateHz, stage, channel, isFlat, r
   const places = known.map((i) => hertz[i]);
   const linear = spreadOf(own, places);
   if (isFlat) return linear < FLAT_DEGREES ? "none" : "all-pass";
-  const minimum = minimumAt(known, hertz, raw, rateHz);
+  const minimum = minimumAt(known, hertz, raw, rateHz, bands);
   const excess = spreadOf(
     own.map((p, i) => p - minimum[i]),
     places,
@@ -239,7 +240,7 @@ function phaseKindOf({ response, known, hertz, rateHz, stage, channel, isFlat, r
 }
 
 /** Both zeros of a section within the unit circle, or on it. */
-function isMinimum({ b0, b1, b2 }: Biquad): boolean {
+export function isMinimum({ b0, b1, b2 }: Biquad): boolean {
   if (b0 === 0) return false;
   const [p, q] = [b1 / b0, b2 / b0];
   const root = p * p - 4 * q;
@@ -249,16 +250,16 @@ function isMinimum({ b0, b1, b2 }: Biquad): boolean {
 }
 
 /** Phase of the minimum-phase filter of the known magnitude: of the bands that make it, which know what lies outside; else by its cepstrum. */
-function minimumAt(known: readonly number[], hertz: readonly number[], raw: Float64Array, rateHz: number): number[] {
+function minimumAt(
+  known: readonly number[],
+  hertz: readonly number[],
+  raw: Float64Array,
+  rateHz: number,
+  bands: BandsFit | null,
+): number[] {
   const places = known.map((i) => hertz[i]);
-  const fit = fewBands(
-    places,
-    known.map((i) => raw[i]),
-    rateHz,
-    0.05,
-  )(6);
-  if (fit.misfitDb < MOST_MISFIT_DB) {
-    const { re, im } = responseOfBiquads(biquadsOf(fit, rateHz), places, rateHz);
+  if (bands && bands.misfitDb < MOST_MISFIT_DB) {
+    const { re, im } = responseOfBiquads(biquadsOf(bands, rateHz), places, rateHz);
     return places.map((_, i) => atan2(im[i], re[i]));
   }
   const bins = 32_769;

@@ -129,7 +129,7 @@ export function fitFilter(
   const whole = energyUnder(weight, target);
   if (whole === 0) return { responses, lead };
   // First with all frequencies alike, which is quick in coming near; then as they are.
-  if (!from && taps > LEAST_WHITE) {
+  if (taps > LEAST_WHITE) {
     const isMuch = taps >= LONG_TAPS || inputs.length > 1;
     const prediction = [predictionOf(inputs[0], WHITE_ORDER, WHITE_FLOOR)];
     const white = (signal: Float64Array) => throughFilter([signal], { responses: prediction, lead: 0 });

@@ -12,7 +12,7 @@ import {
   surveyOf,
 } from "../survey/survey";
 import type { CauseFound } from "./causes";
-import { polarityAtEnds } from "./chain-causes";
+import { polarityAtEnds, polarityOfRows } from "./chain-causes";
 import { explained } from "./explained";
 import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
@@ -107,7 +107,12 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
   const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined;
   const isAllPass = described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass");
-  const polarities = isAllPass ? polarityAtEnds(result.chain, survey.sampleRateHz) : null;
+  const ofRows = polarityOfRows(result.chain);
+  const polarities = ofRows
+    ? ([ofRows, ofRows] as const)
+    : isAllPass
+      ? polarityAtEnds(result.chain, survey.sampleRateHz)
+      : null;
   const placedAs = placedCauses(besideAllPass(placed, polarities), result.movedSide, least);
   const causes = [...placedAs, ...dc, ...editCauses(told), ...described_.causes];
   return {
