@@ -1,6 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import type { Biquad } from "../audio/biquad";
+import type { Clip } from "../audio/clip";
+import { seededRandom } from "../audio/random";
 import { soundOf } from "../audio/sound";
 import { music, throughProcessors } from "../testing/chains";
 import { fitCascade } from "./cascade-fit";
@@ -26,6 +28,33 @@ describe("a cut made of the same section over and over", () => {
       // Files hold 32-bit floats: 24 bits, −146 dB of each sample; steep low cuts in single precision leave more.
       expect(10 * Math.log10((found?.left ?? 1) / energyOf(pair.judged, pair.yonder))).toBeLessThan(-85);
     }
+  });
+});
+
+describe("a row of biquads", () => {
+  const pairOf = (here: Clip, yonder: Clip) =>
+    pairSignals(soundOf(here), soundOf(yonder), { startFrame: 0, endFrame: here.channels[0].length });
+
+  it("is not what leads to a linear phase, however near its magnitude comes", () => {
+    const here = music(6, 1, 1, LOW);
+    const bands = [{ kind: "bell", frequencyHz: 500, gainDb: 6, q: 1 }];
+    const found = (key: string) => fitCascade(pairOf(here, throughProcessors(here, [key, { bands }])), quiet);
+    expect(found("linear-phase-equalizer")).toBe(null);
+    expect(found("bilinear-equalizer")?.stage.sections[0]).toHaveLength(1);
+  });
+
+  it("is a cut also where what it takes is not known for want of sound", () => {
+    // A low note at 130 Hz over soft noise: a cut at 120 Hz of 48 dB an octave is read down to −20 dB or so.
+    const random = seededRandom(3);
+    const samples = Float32Array.from(
+      { length: 6 * LOW },
+      (_, n) => 0.4 * Math.sin((2 * Math.PI * 130 * n) / LOW) + 0.02 * (random() - 0.5),
+    );
+    const here: Clip = { sampleRateHz: LOW, channels: [samples] };
+    const cut = { kind: "low cut", frequencyHz: 120, slopeDbPerOctave: 12 };
+    const pair = pairOf(here, throughProcessors(here, ["bilinear-equalizer", { bands: [cut, cut, cut, cut] }]));
+    const found = fitCascade(pair, quiet);
+    expect(10 * Math.log10((found?.left ?? 1) / energyOf(pair.judged, pair.yonder))).toBeLessThan(-70);
   });
 });
 

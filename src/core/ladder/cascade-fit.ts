@@ -186,7 +186,13 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
     misfits = fits.map(({ misfitDb }) => misfitDb);
     if (misfits.some((db) => db > MOST_MISFIT_DB)) continue;
     const sections = fits.map((fit) => biquadsOf(fit, rateHz));
-    const begun = tiedThenFree(taskOf(few), { kind: "cascade", sections }, pause, RESIDUAL_ENOUGH * whole);
+    const begin = (own: Biquad[][]) =>
+      tiedThenFree(taskOf(few), { kind: "cascade", sections: own }, pause, RESIDUAL_ENOUGH * whole);
+    let begun = begin(sections);
+    if (mostBands === BANDS[0] && begun.left > GOOD * whole && fits.every(hasNoCut)) {
+      const cut = begunWithCuts(curves, rateHz, begin);
+      if (cut && cut.left < WORTH * begun.left) begun = cut;
+    }
     if (!best || begun.left < WORTH * best.left) best = begun;
     if (best.left < GOOD * whole) break;
     // The magnitude is there and the signals do not agree: the phase is another one than such bands have.
@@ -230,45 +236,62 @@ const RUNG_OUT = 11.5;
 const LEAST_REACH = 2048;
 type Curve = ReturnType<typeof knownPart>;
 
+const hasNoCut = ({ bands }: BandsFit): boolean => !bands.some(({ kind }) => kind.endsWith("cut"));
+
 /**
  * A steep cut as the same cut of second order over and over (as Linkwitz and Riley have it, and as stages in a row make it), where that comes nearer to the curve
  * than Butterworth's of that order.
  */
-function withCutsRepeated(fit: BandsFit, { hertz, gainDb }: Curve, rateHz: number): BandsFit {
+function withCutsRepeated(fit: BandsFit, curve: Curve, rateHz: number): BandsFit {
   const at = fit.bands.findIndex(({ kind }) => kind.endsWith("cut"));
-  if (fit.bands.length > 2) return fit;
-  // Where a curve falls steeply and is not known any further, a deep bell or shelf fits its end as well.
-  const kind = at < 0 ? fallingEnd(gainDb) : (fit.bands[at].kind as "low cut" | "high cut");
-  if (kind === null) return fit;
-  const beside = at < 0 ? [] : fit.bands.toSpliced(at, 1);
-  // The gain far from the cut: that of the fit leans on a shape that is not the cut's.
-  const far = gainDb.filter((_, i) => (kind === "low cut") === i > hertz.length / 2);
-  const passDb = far.toSorted((a, b) => a - b)[far.length >> 1] ?? fit.gainDb;
-  const tries = REPEATS.map(([times, slope]): BandsFit => {
-    // Where each of them takes 3 dB.
-    const corner = hertz.reduce(
-      (best, hz, i) => {
-        const off = Math.abs(gainDb[i] - passDb + 3.0103 * times);
-        return off < best.off ? { hz, off } : best;
-      },
-      { hz: at < 0 ? hertz[0] : fit.bands[at].hertz, off: Number.POSITIVE_INFINITY },
-    );
-    const one: FittedBand = { kind, hertz: corner.hz, gainDb: null, q: null, slopeDbPerOctave: slope };
-    const bands = [...beside, ...Array.from({ length: times }, () => one)];
-    const own = { ...fit, bands, gainDb: passDb };
-    return { ...own, misfitDb: misfitOf(own, hertz, gainDb, rateHz) };
-  });
+  const cut = fit.bands[at];
+  if (!cut || fit.bands.length > 2) return fit;
+  const tries = cutsRepeated(cut.kind as Cut, fit.bands.toSpliced(at, 1), curve, rateHz);
   const best = tries.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
   return best.misfitDb < REPEATED * fit.misfitDb ? best : fit;
 }
 
+type Cut = "low cut" | "high cut";
+
+/** A curve as each kind of repeated cut, beside other bands: where each of them takes 3 dB. */
+function cutsRepeated(kind: Cut, beside: readonly FittedBand[], { hertz, gainDb }: Curve, rateHz: number): BandsFit[] {
+  // The gain far from the cut: that of a fit leans on a shape that is not the cut's.
+  const far = gainDb.filter((_, i) => (kind === "low cut") === i > hertz.length / 2);
+  const passDb = far.toSorted((a, b) => a - b)[far.length >> 1] ?? 0;
+  return REPEATS.map(([times, slope]): BandsFit => {
+    const off = gainDb.map((db) => Math.abs(db - passDb + 3.0103 * times));
+    const one: FittedBand = {
+      kind,
+      hertz: hertz[off.indexOf(Math.min(...off))],
+      gainDb: null,
+      q: null,
+      slopeDbPerOctave: slope,
+    };
+    const bands = [...beside, ...Array.from({ length: times }, () => one)];
+    const own: BandsFit = { bands, gainDb: passDb, realised: null, misfitDb: 0, mostDb: 0 };
+    return { ...own, misfitDb: misfitOf(own, hertz, gainDb, rateHz) };
+  });
+}
+
+/** Rows that begin with repeated cuts: where curves fall steeply and are known no further, a deep bell or shelf makes their end as well. Null where they do not fall. */
+function begunWithCuts(
+  curves: readonly Curve[],
+  rateHz: number,
+  begin: (sections: Biquad[][]) => CascadeFit,
+): CascadeFit | null {
+  const kind = fallingEnd(curves[0].gainDb);
+  if (kind === null || curves.some(({ gainDb }) => fallingEnd(gainDb) !== kind)) return null;
+  const each = curves.map((curve) => cutsRepeated(kind, [], curve, rateHz).map((fit) => biquadsOf(fit, rateHz)));
+  return REPEATS.map((_, i) => begin(each.map((fits) => fits[i]))).reduce((a, b) => (b.left < a.left ? b : a));
+}
+
 /** The end of a curve that lies far under its middle; null where none or both do. */
-function fallingEnd(gainDb: readonly number[]): "low cut" | "high cut" | null {
+function fallingEnd(gainDb: readonly number[]): Cut | null {
   const middle = gainDb.toSorted((a, b) => a - b)[gainDb.length >> 1];
   const [low, high] = [gainDb[0], gainDb[gainDb.length - 1]].map((db) => db < middle - FALLEN_DB);
   return low === high ? null : low ? "low cut" : "high cut";
 }
-const FALLEN_DB = 12;
+const FALLEN_DB = 6;
 /** So many cuts of so many dB an octave: stages in a row, and Linkwitz and Riley's of 48 (common practice). */
 const REPEATS = [
   [1, 12],

@@ -18,7 +18,7 @@ const LEAST_PATIENT = 1024;
 const PATIENCE = 2;
 /** What is left under this share (−90 dB) is not worth a further try. */
 const ENOUGH = 1e-9;
-/** And one under this share (−70 dB) is left at the first try that is not worth it. */
+/** And one under this share (−70 dB) is left at the first try that does not gain 3 dB. */
 const FINE = 1e-7;
 /** A form is tried with so many steps of the fit. */
 const TRIAL_STEPS = 24;
@@ -69,8 +69,8 @@ export function fitEq(
   for (const [c, target] of targets.entries()) {
     const task = { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form };
     // Most processors do the same to both sides: what was found for one is then the other's but for a little.
-    const start = from?.filters[c] ?? (c > 0 && form.taps > 1 && isNear(task, filters[0]) ? filters[0] : undefined);
-    filters.push(fitFilter(task, start, mostSteps));
+    const isLike = !from && c > 0 && form.taps > 1 && isNear(task, filters[0]);
+    filters.push(fitFilter(task, from?.filters[c] ?? (isLike ? filters[0] : undefined), mostSteps, !from));
   }
   return { ...form, filters };
 }
@@ -167,7 +167,7 @@ export function bestEqForm(
   const weights = task.weights.map((w) => [w[telling] ?? w[0]]);
   const targets = [task.targets[telling]];
   const target = leftOf(weights[1], targets);
-  /** A form begins where a shorter one has come to. */
+  /** A form begins from nothing: where a shorter one has come to is anything at frequencies that this half does not hold, and the other half might. */
   const tried = (form: EqForm, from?: Eq, steps = TRIAL_STEPS) => {
     pause();
     const inputs = form.isCrossed ? task.inputs : [task.inputs[telling]];
@@ -198,13 +198,13 @@ export function bestEqForm(
     if (failed >= PATIENCE && tried(shaped(taps, LEAD), from, GLANCE_STEPS).left >= WORTH * best.left) break;
     reachedTaps = taps;
     const share = taps > MOST_TELLING && best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
-    const options = [tried(shaped(taps, share), from)];
+    const options = [tried(shaped(taps, share))];
     // Ringing before time zero shows where a linear phase is, and only there.
     if (taps >= LEAST_LINEAR && taps <= MOST_TELLING && options[0].left > FITTING * target)
-      options.push(tried(shaped(taps, LINEAR_LEAD), from));
+      options.push(tried(shaped(taps, LINEAR_LEAD)));
     const last = options.reduce((a, b) => (b.left < WORTH * a.left ? b : a));
     gained = last.left / best.left;
-    if (last.left < WORTH * best.left) {
+    if (last.left < (best.left < FINE * target ? GAINS_MUCH : WORTH) * best.left) {
       best = last;
       failed = 0;
     } else if (best.left < FINE * target) return chosen(best);
@@ -214,7 +214,7 @@ export function bestEqForm(
   const taps = Math.min(CROSS_TAPS, mostTaps, Math.max(32, best.form.taps));
   const share = best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
   if (taps * 2 * FRAMES_A_TAP > judgedFrames) return chosen(best);
-  const alone = tried(shaped(taps, share), best.tone.taps > 1 ? best.tone : undefined);
+  const alone = tried(shaped(taps, share));
   if (tried(shaped(taps, share, true), alone.tone, GLANCE_STEPS).left >= GLANCED * alone.left) return chosen(best);
   let crossed = tried(shaped(taps, share, true));
   if (crossed.left >= CROSS_WORTH * alone.left) return chosen(best);

@@ -116,12 +116,13 @@ export class FilterOperator {
 
 /**
  * The finite impulse response that leaves least of a target: min Σ w(n) (d(n) − Σ h(k) x(n + lead − k))²; the signal's own edges count as they
- * are. `from`, of the same taps, is where it begins.
+ * are. `from`, of the same taps, is where it begins; that may be near already, or has to be whitened as well.
  */
 export function fitFilter(
   { inputs, target, weight, taps, lead }: FilterTask,
   from?: Filter,
   mostSteps = taps < LONG_TAPS ? MOST_STEPS : LONG_STEPS,
+  isWhitened = from === undefined,
 ): Filter {
   if (taps === 1 && inputs.length === 1)
     return { responses: [Float64Array.of(gainOf(inputs[0], target, weight))], lead: 0 };
@@ -129,7 +130,7 @@ export function fitFilter(
   const whole = energyUnder(weight, target);
   if (whole === 0) return { responses, lead };
   // First with all frequencies alike, which is quick in coming near; then as they are.
-  if (taps > LEAST_WHITE) {
+  if (isWhitened && taps > LEAST_WHITE) {
     const isMuch = taps >= LONG_TAPS || inputs.length > 1;
     const prediction = [predictionOf(inputs[0], WHITE_ORDER, WHITE_FLOOR)];
     const white = (signal: Float64Array) => throughFilter([signal], { responses: prediction, lead: 0 });
