@@ -1,20 +1,11 @@
-import {
-  type AnalogueSection,
-  bellSection,
-  bilinear,
-  cutSections,
-  highShelfSection,
-  lowShelfSection,
-  matched,
-} from "../audio/analogue";
-import { type Biquad, biquadMagnitudeDb } from "../audio/biquad";
+import type { Biquad } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
 import { cos, log, sin } from "../audio/exact-math";
 import { type BandsFit, fewBands } from "../bench/fit-bands";
-import type { FittedBand } from "../bench/report";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
 import { energyUnder } from "../numeric/conjugate-gradients";
 import { delayedProducts, times } from "../numeric/vectors";
+import { biquadsOf, type Cut, cutsRepeated, missesOf, REPEATS } from "./band-sections";
 import { addColumnProducts, columnsOf, groupsOf, movedRow, normalised, parametersOf } from "./linear-stages";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { type PairTransfer, pairTransfer } from "./pair-transfer";
@@ -29,25 +20,6 @@ const DENSE_HZ = [150, 1200];
 const LEAST_KNOWN = 12;
 /** Bands that leave more than this of the curve (dB, RMS) do not make it. */
 const MOST_MISFIT_DB = 1.5;
-
-function sectionsOf({ kind, hertz, gainDb, q, slopeDbPerOctave }: FittedBand): AnalogueSection[] {
-  if (kind === "low cut" || kind === "high cut") return cutSections(kind, hertz, (slopeDbPerOctave ?? 12) / 6);
-  const shape = { bell: bellSection, "low shelf": lowShelfSection, "high shelf": highShelfSection }[kind];
-  return [shape(hertz, gainDb ?? 0, q ?? 1)];
-}
-
-/** Bands as biquads; as the bilinear transform makes them unless the curve says that they are not squeezed. */
-export function biquadsOf({ bands, gainDb, realised }: BandsFit, rateHz: number): Biquad[] {
-  const make = realised === "analogue" ? matched : bilinear;
-  const gain = amplitudeFromDb(gainDb);
-  const sections = bands
-    .flatMap(sectionsOf)
-    .map((section) => ({ ...section, cornerHz: Math.min(section.cornerHz, 0.495 * rateHz) }))
-    .map((section) => make(section, rateHz));
-  if (sections.length === 0) return [{ b0: gain, b1: 0, b2: 0, a1: 0, a2: 0 }];
-  const [first, ...others] = sections;
-  return [{ ...first, b0: gain * first.b0, b1: gain * first.b1, b2: gain * first.b2 }, ...others];
-}
 
 /** The frequencies at which a curve is known well enough to look for bands. */
 function knownPart({ hertz, gainDb, errorDb, inputShare }: PairTransfer) {
@@ -251,28 +223,6 @@ function withCutsRepeated(fit: BandsFit, curve: Curve, rateHz: number): BandsFit
   return best.misfitDb < REPEATED * fit.misfitDb ? best : fit;
 }
 
-type Cut = "low cut" | "high cut";
-
-/** A curve as each kind of repeated cut, beside other bands: where each of them takes 3 dB. */
-function cutsRepeated(kind: Cut, beside: readonly FittedBand[], { hertz, gainDb }: Curve, rateHz: number): BandsFit[] {
-  // The gain far from the cut: that of a fit leans on a shape that is not the cut's.
-  const far = gainDb.filter((_, i) => (kind === "low cut") === i > hertz.length / 2);
-  const passDb = far.toSorted((a, b) => a - b)[far.length >> 1] ?? 0;
-  return REPEATS.map(([times, slope]): BandsFit => {
-    const off = gainDb.map((db) => Math.abs(db - passDb + 3.0103 * times));
-    const one: FittedBand = {
-      kind,
-      hertz: hertz[off.indexOf(Math.min(...off))],
-      gainDb: null,
-      q: null,
-      slopeDbPerOctave: slope,
-    };
-    const bands = [...beside, ...Array.from({ length: times }, () => one)];
-    const own: BandsFit = { bands, gainDb: passDb, realised: null, misfitDb: 0, mostDb: 0 };
-    return { ...own, misfitDb: misfitOf(own, hertz, gainDb, rateHz) };
-  });
-}
-
 /** Rows that begin with repeated cuts: where curves fall steeply and are known no further, a deep bell or shelf makes their end as well. Null where they do not fall. */
 function begunWithCuts(
   curves: readonly Curve[],
@@ -292,31 +242,13 @@ function fallingEnd(gainDb: readonly number[]): Cut | null {
   return low === high ? null : low ? "low cut" : "high cut";
 }
 const FALLEN_DB = 6;
-/** So many cuts of so many dB an octave: stages in a row, and Linkwitz and Riley's of 48 (common practice). */
-const REPEATS = [
-  [1, 12],
-  [2, 12],
-  [3, 12],
-  [4, 12],
-  [2, 24],
-] as const;
 /** Repeated cuts are refined from where they are: they need not be better at once, for the curve is read at few frequencies. */
 const REPEATED = 1.5;
 
-/** By how much bands miss a curve at each frequency, dB. */
-function missesOf(fit: BandsFit, hertz: readonly number[], gainDb: readonly number[], rateHz: number): number[] {
-  const row = biquadsOf(fit, rateHz);
-  return hertz.map((hz, i) => row.reduce((db, section) => db + biquadMagnitudeDb(section, hz, rateHz), 0) - gainDb[i]);
-}
-
-function misfitOf(fit: BandsFit, hertz: readonly number[], gainDb: readonly number[], rateHz: number): number {
-  const squares = missesOf(fit, hertz, gainDb, rateHz).reduce((sum, db) => sum + db * db, 0);
-  return Math.sqrt(squares / Math.max(1, hertz.length));
-}
-
 /** The share of the output's energy that bands miss by their magnitude alone. */
-function missedShare(fit: BandsFit, { hertz, gainDb, energy }: Curve, rateHz: number): number {
-  const misses = missesOf(fit, hertz, gainDb, rateHz);
+function missedShare(fit: BandsFit, curve: Curve, rateHz: number): number {
+  const { energy } = curve;
+  const misses = missesOf(fit, curve, rateHz);
   const whole = energy.reduce((sum, e) => sum + e, 0);
   return misses.reduce((sum, db, i) => sum + energy[i] * (amplitudeFromDb(db) - 1) ** 2, 0) / whole;
 }

@@ -8,7 +8,7 @@ import { type BandsFit, fittedBands } from "../bench/fit-bands";
 import { minus } from "../numeric/vectors";
 import { bandCentres } from "../spectrum/bands";
 import { minimumPhaseOf, type PhaseKind } from "../spectrum/phase-kind";
-import { biquadsOf } from "./cascade-fit";
+import { asRepeatedCut, biquadsOf } from "./band-sections";
 import type { PairSignals } from "./pair-signals";
 import { type CascadeStage, type FilterStage, ofChannel, type Signals } from "./stages";
 
@@ -173,15 +173,11 @@ export function readEq(
   const errors = known.map((i) => errorDb[i]).toSorted((a, b) => a - b);
   const enoughDb = Math.max(0.02, errors[errors.length >> 1] ?? 0);
   const isFlat = known.every((i) => Math.abs(raw[i] - median) < Math.max(FLAT_SHAPE_DB, errorDb[i]));
+  const curve = { hertz: known.map((i) => hertz[i]), gainDb: known.map((i) => raw[i]) };
   const fit =
     isFlat || known.length < LEAST_KNOWN
       ? null
-      : fittedBands(
-          known.map((i) => hertz[i]),
-          known.map((i) => raw[i]),
-          rateHz,
-          { enoughDb },
-        );
+      : asRepeatedCut(fittedBands(curve.hertz, curve.gainDb, rateHz, { enoughDb }), curve, rateHz, enoughDb);
   const bands = fit && fit.misfitDb < Math.max(MOST_MISFIT_DB, 2 * enoughDb) ? fit : null;
   const flatDb = bands ? bands.gainDb : median;
   const gainDb = raw.map((db, i) => (errorDb[i] < MOST_ERROR_DB ? db - flatDb : Number.NaN));

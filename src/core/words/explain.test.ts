@@ -71,6 +71,14 @@ const EACH: CauseFound[] = [
 ];
 
 describe("the words of causes", () => {
+  it("name a band once that stands there several times", () => {
+    const cut = { kind: "low cut", hertz: 70, gainDb: null, q: null, slopeDbPerOctave: 12, errorDb: 0.1 } as const;
+    const bell = { kind: "bell", hertz: 140, gainDb: 3, q: 0.8, slopeDbPerOctave: null, errorDb: 0.1 } as const;
+    expect(plain(causeWords({ ...EQ, channels: "both", bands: [cut, cut, bell, cut, cut] } as CauseFound))).toBe(
+      "EQ: high-pass 70 Hz 12 dB/oct, 4 in a row, bell 140 Hz +3.0 dB Q 0.80",
+    );
+  });
+
   it("are there for each of them, signed and with units", () => {
     const names = causeSchema.options.map((option) => option.shape.cause.value);
     expect(EACH.map(({ cause }) => cause)).toEqual(names);

@@ -36,7 +36,12 @@ export function bandWords({ kind, hertz, gainDb, q, slopeDbPerOctave }: EqBand):
 
 function eqWords({ bands, mostDb, mostHertz, phase }: EqCause): string {
   if (phase === "all-pass") return "EQ: all-pass, phase only";
-  if (bands.length > 0 && bands.length <= MOST_BANDS_NAMED) return `EQ: ${bands.map(bandWords).join(", ")}`;
+  const each = bands.map(bandWords);
+  const named = [...new Set(each)].map((words) => {
+    const { length } = each.filter((own) => own === words);
+    return length > 1 ? `${words}, ${length} in a row` : words;
+  });
+  if (named.length > 0 && named.length <= MOST_BANDS_NAMED) return `EQ: ${named.join(", ")}`;
   return `EQ: up to ${decibels(mostDb)} at ${hertzWords(mostHertz)}`;
 }
 
