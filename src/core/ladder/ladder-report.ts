@@ -42,12 +42,17 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const share = (left: number, of: number) => (of > 0 ? db(left / of) : null);
   const deliveredDb = share(energyOf(asTheyCame.judged, asTheyCame.yonder, asTheyCame.here), deliveredWhole);
   const offsets = addedOffsets(survey);
+  const raw = pairSignals(inStep.here, inStep.yonder, region, IN_FULL, worthOf(survey, known));
   const excerptWith =
     (also: readonly FrameRange[]) =>
-    (plan: ExcerptPlan, exceptions: readonly Exception[]): PairSignals =>
-      withoutOffsets(pairSignals(inStep.here, inStep.yonder, region, plan, worthOf(survey, exceptions), also), offsets);
+    (plan: ExcerptPlan, exceptions: readonly Exception[]): PairSignals => {
+      const isRaw = plan === IN_FULL && exceptions === known && also.length === 0;
+      const pair = isRaw
+        ? raw
+        : pairSignals(inStep.here, inStep.yonder, region, plan, worthOf(survey, exceptions), also);
+      return withoutOffsets(pair, offsets);
+    };
   const excerpt = excerptWith([]);
-  const raw = pairSignals(inStep.here, inStep.yonder, region, IN_FULL, worthOf(survey, known));
   const judged = { seconds: raw.judgedFrames / raw.sampleRateHz, stretches: raw.stretches.length };
   const asIs = energyOf(raw.judged, raw.yonder, raw.here);
   const first: LadderStep[] = [
@@ -79,7 +84,7 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   if (raw.judgedFrames < LEAST_FRAMES) return ends("This is too short to explain.");
   onPartial({ ...ends(null), isPartial: true });
   if (identity.is === "same") return { ...ends(null), steps: [...first, ...same(null)] };
-  let exceptions = known;
+  let exceptions: readonly Exception[] = known;
   let result = explained(task, excerpt, exceptions, offsets, survey, pause);
   // Where a stretch that was fitted on turns out to be an exception, once more without it.
   if (result.exceptions.some((e) => e.what !== "click" && overlaps(e, result.pair, survey))) {

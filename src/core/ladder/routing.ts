@@ -12,10 +12,11 @@ export type Domain = "left-right" | "mid-side";
 const HALF = Math.SQRT1_2;
 
 /** Left and right as mid and side, or back: the same either way, and no energy is lost. */
-export const turned = ([a, b]: Signals): Float64Array[] => [
-  a.map((v, n) => HALF * (v + b[n])),
-  a.map((v, n) => HALF * (v - b[n])),
-];
+export function turned([a, b]: Signals): Float64Array[] {
+  const [mid, side] = [new Float64Array(a.length), new Float64Array(a.length)];
+  turn(a, b, mid, side);
+  return [mid, side];
+}
 
 export const inMidSide = (pair: PairSignals): PairSignals => ({
   ...pair,
@@ -53,11 +54,12 @@ export function domainOf(pair: PairSignals): Domain {
   const energies = [0, 0];
   const rest = { leftRight: 0, midSide: 0 };
   const room = new Float64Array(size);
+  const [xm, xs, ym, ys] = Array.from({ length: 4 }, () => new Float64Array(size + 2));
   for (const { from, frames } of pair.stretches) {
     for (let at = from; at + size <= from + frames; at += size / 2) {
       const [xl, xr, yl, yr] = sides.flat().map((signal) => windowedSpectrum(signal, at, window, room));
-      const [xm, xs] = turned([xl, xr]);
-      const [ym, ys] = turned([yl, yr]);
+      turn(xl, xr, xm, xs);
+      turn(yl, yr, ym, ys);
       for (let b = 0; b + 1 < edges.length; b++) {
         const [first, end] = [2 * edges[b], 2 * edges[b + 1]];
         const of = (x: Float64Array, y: Float64Array) => restOf(x, y, first, end);
@@ -70,6 +72,16 @@ export function domainOf(pair: PairSignals): Domain {
   }
   if (Math.min(...energies) < LEAST_SIDE * Math.max(...energies)) return "left-right";
   return rest.midSide < CLEARLY * rest.leftRight ? "mid-side" : "left-right";
+}
+
+/** Two channels as mid and side, into room that is there. */
+function turn(a: Float64Array, b: Float64Array, mid: Float64Array, side: Float64Array): void {
+  for (let k = 0; k < a.length; k++) {
+    const u = HALF * a[k];
+    const v = HALF * b[k];
+    mid[k] = u + v;
+    side[k] = u - v;
+  }
 }
 
 function powerOf(spectrum: Float64Array, first: number, end: number): number {
