@@ -359,6 +359,25 @@ function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step
   return { chain: next, left: energyOfRest(weight, yonder, throughChain(here, next, rateHz)), isLast: false };
 }
 
+/**
+ * Filters of taps from nothing, each with all else as it is, then all together again; as it was where that leaves no less. Steps together hardly move a filter
+ * that stands before a curve and was fitted without what stands behind it.
+ */
+export function withFiltersAnew(pair: PairSignals, settled: Settled, rounds: number, pause: () => void): Settled {
+  const chain = settled.chain.reduce<Chain>((now, stage, place) => {
+    if (stage.kind !== "filter" || stage.eq.taps === 1) return now;
+    pause();
+    const { under, wanted, weights } = aroundStage(pair, now, place, pair.judged);
+    const { taps, lead, isCrossed } = stage.eq;
+    const eq = fitEq(under, wanted, weights, { taps, lead, isCrossed }, undefined, STEPS_ANEW);
+    return now.with(place, { kind: "filter", eq });
+  }, settled.chain);
+  if (chain === settled.chain) return settled;
+  const anew = settle(pair, chain, { rounds, pause });
+  return anew.left < settled.left ? anew : settled;
+}
+const STEPS_ANEW = 24;
+
 /** How fine gains and curves have to be, told again now that the rest of the chain is better known; gains first, which may be those of other stretches. */
 export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
   const withGains = chain.reduce<Chain>((now, stage, place) => {
@@ -369,7 +388,12 @@ export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.
       : unlinkedGain(standing, pair.sampleRateHz);
     return now.with(place, { kind: "gain", gain });
   }, chain);
-  return withGains.reduce<Chain>((now, stage, place) => {
+  return withCurvesAnew(pair, withGains, weight);
+}
+
+/** How fine curves have to be, told again. */
+export function withCurvesAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
+  return chain.reduce<Chain>((now, stage, place) => {
     if (stage.kind !== "saturation" || stage.curves.length !== 1) return now;
     const anew = saturationAround(aroundStage(pair, now, place, weight));
     if (!anew) return now;
@@ -377,7 +401,7 @@ export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.
     const next = now.with(place, { ...anew, curves: anew.curves.map((c) => ({ ...c, oversampling })) });
     // What stands behind a curve cannot always be undone: then it stays as it was.
     return residualBy(pair, next, weight) < residualBy(pair, now, weight) ? next : now;
-  }, withGains);
+  }, chain);
 }
 
 /** Gains for each channel by itself, knots as far apart as the finest of them asks for. */

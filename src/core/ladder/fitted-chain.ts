@@ -6,6 +6,7 @@ import {
   saturationAround,
   settle,
   unlinkedGain,
+  withCurvesAnew,
   withFinenessAnew,
 } from "./chain-fit";
 import type { Eq } from "./eq-fit";
@@ -50,7 +51,7 @@ export function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
   const isFine = () => best.left < FINE * wholeOf(pair);
   if (!isFine() && best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
   if (!isFine()) consider(withLongerFilters(pair, best.chain));
-  return { pair, ...(isFine() ? best : withCascadesAlone(pair, best, pause)) };
+  return { pair, ...polished(pair, best, pause) };
 }
 
 /** A pair with no more room around its stretches than a chain's rows of biquads need; the pair itself where a filter of taps needs all of it. */
@@ -61,25 +62,32 @@ function inLittleRoom(pair: PairSignals, chain: Chain): PairSignals {
 /** Frames around stretches at the least: curves worked out at a higher rate look so far. */
 const LEAST_ROOM = 2048;
 
-/** Rows of biquads moved by themselves, with all else as it is: steps together move them little where a curve's knots or a gain's hang on them. */
-function withCascadesAlone(pair: PairSignals, settled: Settled, pause: Pause): Settled {
+/**
+ * Rows of biquads moved by themselves, with all else as it is: steps together move them little where a curve's knots or a gain's hang on them. Then curves as fine
+ * as they may be now, and all of it again, as long as that gains a decibel.
+ */
+function polished(pair: PairSignals, settled: Settled, pause: Pause): Settled {
   let best = settled;
-  for (let turn = 0; turn < CASCADE_TURNS; turn++) {
-    const chain = best.chain.reduce<Chain>((now, stage, place) => {
+  const whole = wholeOf(pair);
+  for (let turn = 0; turn < MOST_TURNS && best.left > FINE * whole; turn++) {
+    const finer = turn > 0 && countOf(best.chain, "saturation") > 0 ? withCurvesAnew(pair, best.chain) : best.chain;
+    const chain = finer.reduce<Chain>((now, stage, place) => {
       if (stage.kind !== "cascade") return now;
       const { under, wanted, weights } = aroundStage(pair, now, place, pair.judged);
       const own = refinedCascade({ inputs: under, targets: wanted, weights }, stage, pause, { mostSteps: 2 });
       return now.with(place, own.stage);
-    }, best.chain);
+    }, finer);
     if (chain === best.chain) break;
     const tried = settle(pair, chain, { rounds: 1, pause });
-    const isWorth = tried.left < MIN_IMPROVEMENT_HALF_DB * best.left;
+    const isWorth = tried.left < WORTH_A_TURN * best.left;
     if (tried.left < best.left) best = tried;
     if (!isWorth) break;
   }
   return best;
 }
-const CASCADE_TURNS = 3;
+const MOST_TURNS = 8;
+/** One decibel. */
+const WORTH_A_TURN = 0.8;
 
 const heldOutBy = (gain: GainOverTime): number => gain.fits.flat().reduce((sum, { heldOut }) => sum + heldOut, 0);
 
@@ -149,4 +157,4 @@ function withCascades(pair: PairSignals, settled: Settled, pause: Pause): Settle
   return best;
 }
 /** A row of biquads may leave so much more (1.5 dB) than a filter of taps, which also takes on a little of what other stages leave. */
-const FEWER_UNKNOWNS = 0.71;
+export const FEWER_UNKNOWNS = 0.71;

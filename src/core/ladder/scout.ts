@@ -9,6 +9,7 @@ import {
   type Settled,
   saturationAround,
   settle,
+  withFiltersAnew,
 } from "./chain-fit";
 import { type EqForm, fitEq } from "./eq-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
@@ -142,7 +143,9 @@ export function scout(pair: PairSignals, pause: Pause): Trial {
   const trialOf = (chain: Chain): Trial => {
     // A filter or a gain by itself was put in where it leaves least: there is nothing to settle with.
     const isSettled = chain.length === 1 && chain[0].kind !== "saturation";
-    const settled = settle(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
+    let settled = settle(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
+    if (countOf(chain, "saturation") > 0 && countOf(chain, "eq") > 1)
+      settled = withFiltersAnew(pair, settled, SCOUT_ROUNDS, pause);
     return { ...settled, whole, white: white(settled.chain) };
   };
   const flat: Chain = [filterOf(pair, FLAT)];

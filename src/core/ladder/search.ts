@@ -1,7 +1,7 @@
 import { fitCascade, reachOf } from "./cascade-fit";
 import { RESIDUAL_FLOOR } from "./chain-fit";
 import { bestEqForm, type ChosenForm } from "./eq-fit";
-import { fittedOn } from "./fitted-chain";
+import { FEWER_UNKNOWNS, fittedOn } from "./fitted-chain";
 import { forChannels, onOneChannel } from "./for-channels";
 import { inBandsWhereBetter, withBellWhereBetter } from "./gain-by-frequency";
 import { channelOf, type PairSignals, someStretches, withReach } from "./pair-signals";
@@ -102,10 +102,14 @@ function stagesBetween(
     if (found.every((s) => causeOf(s) === "eq")) continue;
     pause("Fitting all stages together");
     const own = fittedOn(few, onItsChannels(on, found, telling), pause);
-    if (!best || own.left / wholeOf(own.pair) < best.left / wholeOf(best.pair)) best = own;
+    // Rows of biquads have fewer unknowns than filters of taps, and hold where those do not.
+    const lead = best && !hasTaps(best) && hasTaps(own) ? FEWER_UNKNOWNS : 1;
+    if (!best || own.left / wholeOf(own.pair) < (lead * best.left) / wholeOf(best.pair)) best = own;
   }
   return best;
 }
+
+const hasTaps = ({ chain }: Search): boolean => chain.some((s) => s.kind === "filter" && s.eq.taps > 1);
 
 /** A scouted chain on both channels, or on the one it was scouted on alone where that leaves less. */
 function onItsChannels(pair: PairSignals, chain: Chain, channel: number): Chain {
