@@ -24,6 +24,7 @@ export function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
   const options = { rounds: 2, pause };
   // Biquads first: all that follows is quicker with them, and needs less room around the stretches.
   let best = withCascades(few, settle(few, withFinenessAnew(few, start), options), pause);
+  const { chain: tried } = best;
   const pair = inLittleRoom(few, best.chain);
   if (pair !== few) best = settle(pair, withFinenessAnew(pair, best.chain), options);
   const consider = (chain: Chain | null) => {
@@ -49,7 +50,9 @@ export function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
   pause();
   best = withoutAliasing(pair, best, pause);
   const isFine = () => best.left < FINE * wholeOf(pair);
-  if (!isFine() && best.chain.some(({ kind }) => kind === "filter")) best = withCascades(pair, best, pause);
+  // Once more, now that the rest is better known.
+  if (!isFine() && best.chain !== tried && best.chain.some(({ kind }) => kind === "filter"))
+    best = withCascades(pair, best, pause);
   if (!isFine()) consider(withLongerFilters(pair, best.chain));
   return { pair, ...polished(pair, best, pause) };
 }
@@ -151,10 +154,14 @@ function withCascades(pair: PairSignals, settled: Settled, pause: Pause): Settle
       pause,
       { mostSteps: 2 },
     );
-    const tried = settle(pair, best.chain.with(place, own.stage), { rounds: 2, pause });
+    const begun = settle(pair, best.chain.with(place, own.stage), { rounds: 2, pause });
+    const isNear = begun.left < NEAR * best.left && begun.left * FEWER_UNKNOWNS > best.left;
+    const tried = isNear ? polished(pair, begun, pause) : begun;
     if (tried.left < best.left / FEWER_UNKNOWNS) best = tried;
   }
   return best;
 }
+/** What leaves so much more (6 dB) is not polished. */
+const NEAR = 4;
 /** A row of biquads may leave so much more (1.5 dB) than a filter of taps, which also takes on a little of what other stages leave. */
 export const FEWER_UNKNOWNS = 0.71;
