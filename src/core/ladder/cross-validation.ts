@@ -65,7 +65,9 @@ function fittedOnHalf(pair: PairSignals, chain: Chain, half: Float64Array, pause
         refinedCascade({ inputs: under, targets: wanted, weights }, stage, pause, { mostSteps: 1 }).stage,
       );
   }
-  const hasMore = chain.some(({ kind }) => kind === "gain" || kind === "saturation");
+  // Gains alone are fitted again for held-out slices in any case.
+  const hasMore =
+    chain.some(({ kind }) => kind === "gain" || kind === "saturation") && chain.some((s) => s.kind !== "gain");
   return hasMore ? settle(pair, own, { weight: half, rounds: 1, pause }).chain : own;
 }
 
