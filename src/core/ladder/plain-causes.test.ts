@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
+import { bilinear, cutSections } from "../audio/analogue";
 import type { Biquad } from "../audio/biquad";
-import { flatCauses, polarityAtEnds } from "./chain-causes";
+import { flatCauses, polarityAtEnds, polarityOfRows } from "./chain-causes";
 import type { Placed } from "./ladder-schema";
 import { besideAllPass, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
 
@@ -91,6 +92,21 @@ describe("polarity beside an all-pass", () => {
     expect(polarityAtEnds(chain(first, first), RATE)).toEqual([1, 1]);
     expect(polarityAtEnds(chain(first, first, inverted), RATE)).toEqual([-1, -1]);
     expect(polarityAtEnds([], RATE)).toEqual([1, 1]);
+  });
+
+  it("is that of the first sample where all is rows of minimum phase, however much those turn", () => {
+    // Four high-passes of second order at 70 Hz turn a sound near their corner by a whole turn, and are not inverted.
+    const cut = bilinear(cutSections("low cut", 70, 2)[0], RATE);
+    const negative = { ...cut, b0: -cut.b0, b1: -cut.b1, b2: -cut.b2 };
+    expect(polarityOfRows(chain(cut, cut, cut, cut))).toBe(1);
+    expect(polarityOfRows(chain(cut, cut, cut, negative))).toBe(-1);
+    expect(polarityOfRows(chain(negative, cut, cut, negative))).toBe(1);
+    expect(polarityOfRows(chain(first, cut))).toBe(null);
+    expect(polarityOfRows([])).toBe(null);
+    // One side alone is not told by it, nor a filter of taps.
+    expect(polarityOfRows([{ kind: "cascade", sections: [[cut], [negative]] }])).toBe(null);
+    const eq = { taps: 2, lead: 0, isCrossed: false, filters: [{ responses: [Float64Array.of(1, 0.5)], lead: 0 }] };
+    expect(polarityOfRows([...chain(cut), { kind: "filter", eq }])).toBe(null);
   });
 
   it("is told as what both together come to, and of neither end where they disagree", () => {
