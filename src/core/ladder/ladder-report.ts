@@ -94,9 +94,9 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     const holds = secondsOf(again.exceptions) <= WIDER * secondsOf(result.exceptions);
     if (holds && again.left / again.whole < result.left / result.whole) result = again;
   }
-  // A filter may have met something there that it heard nowhere else: fitted on that as well, it holds, or it does not.
+  // A filter may have met something there that it heard nowhere else, and a curve something louder: fitted on that as well, they hold, or they do not.
   const unheard = result.exceptions.filter((e) => e.what === "different" && !overlaps(e, result.pair, survey));
-  if (unheard.length > 0 && unheard.length <= MOST_UNHEARD && result.chain.every((s) => causeOf(s) === "eq")) {
+  if (unheard.length > 0 && unheard.length <= MOST_UNHEARD && result.chain.every((s) => causeOf(s) !== "gain")) {
     const also = unheard.map((e) => framesOf(e, survey));
     const again = explained(task, excerptWith(also), exceptions, offsets, survey, pause);
     const holds = again.exceptions.length < result.exceptions.length;
