@@ -4,6 +4,7 @@ import { minus } from "../numeric/vectors";
 import type { Exception, Survey } from "../survey/survey";
 import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
 import { applied } from "./applied";
+import { reachOf } from "./cascade-fit";
 import { prunedChain } from "./chain-causes";
 import { undoing, withHeldOutGains } from "./chain-fit";
 import { inBestOrder } from "./chain-order";
@@ -107,15 +108,18 @@ export function explained(
   const model = applied(task.inStep.here, task.inStep.yonder, task.region, found, "bend");
   const timeline = timelineOf(model, withoutOffset(task.inStep.yonder, offsets), survey, () => pause());
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
+  // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
+  const rings = chain.map((s) => (s.kind === "cascade" ? Math.min(survey.stepFrames, reachOf(s)) : 0));
+  const knownDb = hasGain ? GAIN_KNOWN_DB : chain.some(({ kind }) => kind === "saturation") ? CURVE_KNOWN_DB : null;
   const exceptions = exceptionsIn(timeline, survey, {
-    startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead)),
+    startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
   }).filter(
     (e) =>
-      !hasGain ||
-      (e.what === "different" && (e.residualDb ?? 0) > GAIN_KNOWN_DB) ||
+      knownDb === null ||
+      (e.what === "different" && (e.residualDb ?? 0) > knownDb) ||
       // Where a gain that moves leaves much everywhere, a peak of it is no click.
-      (e.what === "click" && residuals.bend.crossValidated < LOOSE) ||
+      (e.what === "click" && (!hasGain || residuals.bend.crossValidated < LOOSE)) ||
       (e.what !== "different" && e.what !== "click"),
   );
   return {
@@ -139,6 +143,8 @@ export function explained(
 
 /** Where a gain moves fast it is known no better than this: where all else is the same, that is no other processing. By trial on gates. */
 const GAIN_KNOWN_DB = -30;
+/** A curve is known as far as the stretches it was fitted on are loud: a louder one leaves no more than this. By trial on a drive. */
+const CURVE_KNOWN_DB = -40;
 const LOOSE = 1e-3;
 /** As much as a delay between sides moves one of them. */
 const NEAR_SECONDS = 0.032;
