@@ -48,12 +48,21 @@ export function scoutTaps(rateHz: number): number {
 
 /** The channel in which one gain leaves most: it tells which stages there are. */
 export const tellingChannel = ({ here, yonder, judged }: PairSignals): number =>
-  here
-    .map((x, c) => {
-      const gain = leastSquaresGain(judged, [x], [yonder[c]]);
-      return energyOf(judged, [yonder[c]], [x.map((v) => gain * v)]);
-    })
-    .reduce((most, e, c, all) => (e > all[most] ? c : most), 0);
+  here.map((x, c) => leftByGain(judged, x, yonder[c])).reduce((most, e, c, all) => (e > all[most] ? c : most), 0);
+
+/** Σ w (y − g x)² at the gain that leaves least. */
+function leftByGain(weight: Float64Array, x: Float64Array, y: Float64Array): number {
+  let xx = 0;
+  let xy = 0;
+  let yy = 0;
+  for (let n = 0; n < x.length; n++) {
+    const v = weight[n] * x[n];
+    xx += v * x[n];
+    xy += v * y[n];
+    yy += weight[n] * y[n] * y[n];
+  }
+  return xx > 0 ? Math.max(0, yy - (xy * xy) / xx) : yy;
+}
 
 /** What was found between two sounds. */
 export type Search = {
