@@ -283,7 +283,7 @@ const BANDS = [1, 2, 3, 5, 8];
 /** More bands have to come so much nearer to the curve to be tried, and leave less by this factor (3 dB) to be taken. */
 const GAINED = 0.97;
 const WORTH = 0.5;
-/** What is left by the phase alone: this much more (10 dB) than the curve's misfit makes, and more than this share (−40 dB). */
+/** A residual of the phase alone: this much more (10 dB) than the curve's misfit makes, and more than this share (−40 dB). */
 const PHASE_LEAD = 10;
 const LEAST_OF_PHASE = 1e-4;
 /** All-passes that leave more than this share (−20 dB) are not what it is. */
