@@ -41,12 +41,24 @@ describe("a cut over and over", () => {
     );
   });
 
-  it("is not told where a bell beside a cut makes the curve and no repetition does", () => {
-    const bell: FittedBand = { kind: "bell", hertz: 2000, gainDb: 5, q: 1, slopeDbPerOctave: null };
-    const row = biquadsOf(fitOf([cut(80, 24), bell]), RATE);
+  it("is not told where a bell stands beside a cut, however narrow, nor a cut alone where a bell is there", () => {
+    const bell = (hertz: number, gainDb: number, q: number): FittedBand => ({
+      kind: "bell",
+      hertz,
+      gainDb,
+      q,
+      slopeDbPerOctave: null,
+    });
     const hertz = bandCentres(24, 20, 20_000);
-    const gainDb = hertz.map((hz) => row.reduce((db, section) => db + biquadMagnitudeDb(section, hz, RATE), 0));
-    const fit = fitOf([cut(80, 24), bell], 0.01);
-    expect(asRepeatedCut(fit, { hertz, gainDb }, RATE, 0.05)).toBe(fit);
+    for (const bands of [
+      [cut(80, 24), bell(2000, 5, 1)],
+      [cut(80, 12), bell(2000, 1, 10)],
+      [cut(80, 12), cut(80, 12), bell(500, -1, 12)],
+    ]) {
+      const row = biquadsOf(fitOf(bands), RATE);
+      const gainDb = hertz.map((hz) => row.reduce((db, section) => db + biquadMagnitudeDb(section, hz, RATE), 0));
+      const fit = fitOf(bands, 0.01);
+      expect(asRepeatedCut(fit, { hertz, gainDb }, RATE, 0.12)).toBe(fit);
+    }
   });
 });

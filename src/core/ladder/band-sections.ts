@@ -74,14 +74,19 @@ function crossing({ hertz, gainDb }: BandCurve, db: number): number {
   return hertz[off.indexOf(Math.min(...off))];
 }
 
-/** Bands that end in a cut as one cut over and over, where that makes the curve as well; else as they are. */
+/** Bands that end in a cut as one cut over and over, where that makes the curve as well, at each frequency; else as they are: a narrow bell beside a cut stays. */
 export function asRepeatedCut(fit: BandsFit, curve: BandCurve, rateHz: number, enoughDb: number): BandsFit {
   const cut = fit.bands.find(({ kind }) => kind.endsWith("cut"));
   if (!cut || fit.bands.length < 2) return fit;
   const tries = cutsRepeated(cut.kind as Cut, [], curve, rateHz);
   const best = tries.reduce((a, b) => (b.misfitDb < a.misfitDb ? b : a));
-  return best.misfitDb < Math.max(enoughDb, fit.misfitDb) ? best : fit;
+  const most = (of: BandsFit) => Math.max(...missesOf(of, curve, rateHz).map(Math.abs));
+  const isAsGood =
+    best.misfitDb < Math.max(enoughDb, fit.misfitDb) && most(best) < Math.max(MOST_OF_ENOUGH * enoughDb, most(fit));
+  return isAsGood ? best : fit;
 }
+/** No frequency is missed by more than so many times what is enough on average. */
+const MOST_OF_ENOUGH = 4;
 
 /** So many cuts of so many dB an octave: stages in a row, and Linkwitz and Riley's of 48 (common practice). */
 export const REPEATS = [
