@@ -1,6 +1,6 @@
 import { dbFromPower } from "../audio/decibels";
 import { asRead, type Sound } from "../audio/sound";
-import { minus, times } from "../numeric/vectors";
+import { minus } from "../numeric/vectors";
 import type { Exception, Survey } from "../survey/survey";
 import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
 import { applied } from "./applied";
@@ -110,14 +110,12 @@ export function explained(
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
   // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
   const rings = chain.map((s) => (s.kind === "cascade" ? Math.min(survey.stepFrames, reachOf(s)) : 0));
-  const hasCurve = !hasGain && chain.some(({ kind }) => kind === "saturation");
-  // Where Here is louder than all that a curve was fitted on, the curve is known no further.
-  const isTold = (e: Exception): boolean => {
-    if (e.what !== "different") return true;
-    const isOver = (leastDb: number) => (e.residualDb ?? 0) > leastDb;
-    if (hasGain) return isOver(GAIN_KNOWN_DB);
-    return !hasCurve || isOver(CURVE_KNOWN_DB) || peakIn(task.inStep.here, e) <= peakOf(pair);
-  };
+  const leastDb = hasGain
+    ? GAIN_KNOWN_DB
+    : chain.some(({ kind }) => kind === "saturation")
+      ? CURVE_KNOWN_DB
+      : -Infinity;
+  const isTold = ({ what, residualDb }: Exception): boolean => what !== "different" || (residualDb ?? 0) > leastDb;
   const exceptions = exceptionsIn(timeline, survey, {
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
@@ -146,7 +144,7 @@ export function explained(
 
 /** Where a gain moves fast it is known no better than this: where all else is the same, that is no other processing. By trial on gates. */
 const GAIN_KNOWN_DB = -30;
-/** And a curve where the sound is louder than what it was fitted on. By trial on a drive. */
+/** And a curve, with the filters around it, no better than this everywhere. By trial on a drive. */
 const CURVE_KNOWN_DB = -40;
 const LOOSE = 1e-3;
 /** As much as a delay between sides moves one of them. */
@@ -158,25 +156,6 @@ const withoutOffset = (sound: Sound, offsets: readonly number[]): Sound =>
     : asRead(sound, (from, count) =>
         sound.read(from, count).map((channel, c) => channel.map((v) => v - ofChannel(offsets, c))),
       );
-
-const peakAmong = (peak: number, signal: ArrayLike<number>): number => {
-  let most = peak;
-  for (let n = 0; n < signal.length; n++) if (Math.abs(signal[n]) > most) most = Math.abs(signal[n]);
-  return most;
-};
-
-const peakOf = ({ here, judged }: PairSignals): number =>
-  here.reduce((most, signal) => peakAmong(most, times(signal, judged)), 0);
-
-/** The highest sample of a sound in a stretch, read piece by piece. */
-function peakIn(sound: Sound, { startSeconds, endSeconds }: Exception): number {
-  const [first, end] = [startSeconds, endSeconds].map((seconds) => Math.round(seconds * sound.sampleRateHz));
-  let most = 0;
-  for (let from = first; from < end; from += PIECE_FRAMES)
-    for (const channel of sound.read(from, Math.min(PIECE_FRAMES, end - from))) most = peakAmong(most, channel);
-  return most;
-}
-const PIECE_FRAMES = 65_536;
 
 /** What undoes a filter that a gain over time comes before. */
 function inverseFor(pair: PairSignals, chain: Chain, place: number): FoundFilter | null {
