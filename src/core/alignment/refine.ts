@@ -30,18 +30,28 @@ export type RefineTask = {
 
 type Sums = { left: number; whole: number; gradient: [number, number]; normal: [number, number, number] };
 
+/** The render's stretches as a line reads them. */
+type Read = Float32Array[][];
+/** What moving the line does to each frame, for each sample that it is moved by, as it was where the delay stood at `shift`. */
+type Slopes = { shift: number; of: Read };
+/** Slopes are read again where the delay has moved this far since (samples): up to there they are the same to a few hundredths. */
+const SLOPES_HOLD = 0.01;
+
 /**
  * A delay that is no whole number of samples, and the slope of one that grows, where they leave least of the render by one gain for each channel: Gauss and
  * Newton's steps on the signals themselves, within what is known of both. The line as it was where that leaves hardly less.
  */
 export function refined(task: RefineTask): DelayLine {
-  const { line, middleFrame, mostSamples, mostSlope } = task;
+  const { line, middleFrame, mostSamples, mostSlope, reference, starts, frames } = task;
   const moves = line.slope !== 0 && mostSlope > 0;
   const lineBy = (shift: number, tilt: number): DelayLine => ({
     delaySamples: line.delaySamples + shift - tilt * middleFrame,
     slope: line.slope + tilt,
   });
-  const start = sumsAt(task, line);
+  const wanted = starts.map((start) => stretchesOf(reference, start, frames));
+  const slopesAt = (at: DelayLine, shift: number): Slopes => ({ shift, of: slopesAlong(task, at) });
+  let slopes = slopesAt(line, 0);
+  const start = sumsAt(task, wanted, readAll(task, line, 0), slopes.of);
   let best = { left: start.left, shift: 0, tilt: 0 };
   let sums = start;
   let [shift, tilt] = [0, 0];
@@ -54,7 +64,9 @@ export function refined(task: RefineTask): DelayLine {
       moves && determinant > 1e-9 * a * d ? [(d * p - b * q) / determinant, (a * q - b * p) / determinant] : [p / a, 0];
     shift = Math.max(-mostSamples, Math.min(mostSamples, shift + byShift));
     tilt = Math.max(-mostSlope, Math.min(mostSlope, tilt + byTilt));
-    sums = sumsAt(task, lineBy(shift, tilt));
+    const moved = lineBy(shift, tilt);
+    if (Math.abs(shift - slopes.shift) > SLOPES_HOLD) slopes = slopesAt(moved, shift);
+    sums = sumsAt(task, wanted, readAll(task, moved, 0), slopes.of);
     if (sums.left < best.left) best = { left: sums.left, shift, tilt };
     else break;
     if (Math.abs(byShift) < SETTLED) break;
@@ -62,39 +74,73 @@ export function refined(task: RefineTask): DelayLine {
   return best.left < WORTH * start.left && best.left < COPY * start.whole ? lineBy(best.shift, best.tilt) : line;
 }
 
-/** What a line leaves, and what moving and tilting it would do. */
-function sumsAt({ reference, render, starts, frames, middleFrame }: RefineTask, line: DelayLine): Sums {
+/** What a line leaves of stretches of the reference, and what moving and tilting it would do. */
+function sumsAt({ reference, starts, frames, middleFrame }: RefineTask, wanted: Read, read: Read, slopes: Read): Sums {
   const sums: Sums = { left: 0, whole: 0, gradient: [0, 0], normal: [0, 0, 0] };
-  const parts = starts.map((start) => ({
-    start,
-    x: stretchesOf(reference, start, frames),
-    y: readAlong(render, start, frames, line, 0),
-    up: readAlong(render, start, frames, line, NUDGE),
-    down: readAlong(render, start, frames, line, -NUDGE),
-  }));
   for (const c of reference.keys()) {
     let [product, energy] = [0, 0];
-    for (const { x, y } of parts)
-      for (let n = 0; n < frames; n++) {
-        product += x[c][n] * y[c][n];
-        energy += y[c][n] * y[c][n];
-      }
+    for (const [i, x] of wanted.entries()) {
+      product += productOf(x[c], read[i][c]);
+      energy += productOf(read[i][c], read[i][c]);
+    }
     const gain = energy > 0 ? product / energy : 0;
-    for (const { start, x, y, up, down } of parts)
-      for (let n = 0; n < frames; n++) {
-        const rest = x[c][n] - gain * y[c][n];
-        const slope = (gain * (up[c][n] - down[c][n])) / (2 * NUDGE);
-        const far = start + n - middleFrame;
-        sums.left += rest * rest;
-        sums.whole += x[c][n] * x[c][n];
-        sums.gradient[0] += rest * slope;
-        sums.gradient[1] += rest * slope * far;
-        sums.normal[0] += slope * slope;
-        sums.normal[1] += slope * slope * far;
-        sums.normal[2] += slope * slope * far * far;
-      }
+    for (const [i, start] of starts.entries())
+      addStretch(sums, wanted[i][c], read[i][c], slopes[i][c], gain, start - middleFrame, frames);
   }
   return sums;
+}
+
+/** Adds what one stretch of one channel leaves at a gain; `far` is how far its first frame is from where the delay is known best. */
+function addStretch(
+  sums: Sums,
+  x: Float32Array,
+  y: Float32Array,
+  slopes: Float32Array,
+  gain: number,
+  far: number,
+  frames: number,
+): void {
+  let left = 0;
+  let whole = 0;
+  let gradient = 0;
+  let tilted = 0;
+  let normal = 0;
+  let crossed = 0;
+  let squared = 0;
+  for (let n = 0; n < frames; n++) {
+    const rest = x[n] - gain * y[n];
+    const slope = gain * slopes[n];
+    const asked = rest * slope;
+    const weight = slope * slope;
+    left += rest * rest;
+    whole += x[n] * x[n];
+    gradient += asked;
+    tilted += asked * (far + n);
+    normal += weight;
+    crossed += weight * (far + n);
+    squared += weight * (far + n) * (far + n);
+  }
+  sums.left += left;
+  sums.whole += whole;
+  sums.gradient[0] += gradient;
+  sums.gradient[1] += tilted;
+  sums.normal[0] += normal;
+  sums.normal[1] += crossed;
+  sums.normal[2] += squared;
+}
+
+function productOf(a: Float32Array, b: Float32Array): number {
+  let sum = 0;
+  for (let n = 0; n < a.length; n++) sum += a[n] * b[n];
+  return sum;
+}
+
+const readAll = ({ render, starts, frames }: RefineTask, line: DelayLine, by: number): Read =>
+  starts.map((start) => readAlong(render, start, frames, line, by));
+
+function slopesAlong(task: RefineTask, line: DelayLine): Read {
+  const [up, down] = [readAll(task, line, NUDGE), readAll(task, line, -NUDGE)];
+  return up.map((channels, i) => channels.map((own, c) => own.map((v, n) => (v - down[i][c][n]) / (2 * NUDGE))));
 }
 
 function readAlong(render: readonly View[], start: number, frames: number, line: DelayLine, by: number) {

@@ -1,8 +1,8 @@
 import { dbFromPower } from "../audio/decibels";
 import { exp, log10, pow } from "../audio/exact-math";
-import { keptAt, whileTransformed } from "../audio/fft";
+import { whileTransformed } from "../audio/fft";
 import { hannWindow } from "../audio/window";
-import { doubles, kernels, memoryFor } from "../kernels/kernels";
+import { doubles, keptAt, kernels, memoryFor } from "../kernels/kernels";
 
 // After the FFT-based ear model of ITU-R BS.1387, basic version. Constants are from memory, the document was not at hand; formulas are in docs/figures.md.
 

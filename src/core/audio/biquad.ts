@@ -23,6 +23,31 @@ export function filterInPlace(
   memory.set([s1, s2]);
 }
 
+/** A signal through biquads in a row, in place, from rest: two at a time, so that one works while the other waits for its own past. */
+export function filterRow(signal: Float64Array, row: readonly Biquad[]): void {
+  for (let i = 0; i + 1 < row.length; i += 2) filterTwice(signal, row[i], row[i + 1]);
+  if (row.length % 2 === 1) filterInPlace(signal, row[row.length - 1]);
+}
+
+function filterTwice(signal: Float64Array, first: Biquad, second: Biquad): void {
+  const { b0, b1, b2, a1, a2 } = first;
+  const { b0: d0, b1: d1, b2: d2, a1: c1, a2: c2 } = second;
+  let s1 = 0;
+  let s2 = 0;
+  let t1 = 0;
+  let t2 = 0;
+  for (let i = 0; i < signal.length; i++) {
+    const x = signal[i];
+    const y = b0 * x + s1;
+    s1 = b1 * x - a1 * y + s2;
+    s2 = b2 * x - a2 * y;
+    const z = d0 * y + t1;
+    t1 = d1 * y - c1 * z + t2;
+    t2 = d2 * y - c2 * z;
+    signal[i] = z;
+  }
+}
+
 /** A biquad with its memory, from rest: filters one stretch after the other in place. */
 function runningBiquad(filter: Biquad): ChannelWork {
   const memory = new Float64Array(2);

@@ -1,5 +1,3 @@
-import { forwardReal } from "./fft";
-
 /** Powers and cross powers of two signals x and y over segments, bin by bin: Σ |X|², Σ |Y|², and Σ X* Y as its real and imaginary part. */
 export type CrossSums = {
   xx: Float64Array;
@@ -12,17 +10,6 @@ export type CrossSums = {
 export function crossSums(bins: number): CrossSums {
   const [xx, yy, re, im] = Array.from({ length: 4 }, () => new Float64Array(bins));
   return { xx, yy, re, im, segments: 0 };
-}
-
-/** Spectrum of a signal from a frame on, under a window of a power of two; `room` is as long as the window. */
-export function windowedSpectrum(
-  signal: Float64Array,
-  at: number,
-  window: Float64Array,
-  room: Float64Array,
-): Float64Array {
-  for (let i = 0; i < room.length; i++) room[i] = window[i] * signal[at + i];
-  return forwardReal(room, room.length);
 }
 
 /** Adds the powers of one segment, of interleaved spectra. */

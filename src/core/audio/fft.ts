@@ -1,4 +1,5 @@
-import { doubles, keepInMemory, kernels, memoryFor, singles } from "../kernels/kernels";
+import { doubles, kernels, keptAt, memoryFor, singles } from "../kernels/kernels";
+import { timesInto } from "../numeric/vectors";
 import { cos, sin } from "./exact-math";
 
 /** The smallest power of two that is at least `n` (and at least 4). */
@@ -40,16 +41,6 @@ function rootsOf(size: number): Float64Array {
 
 /** Sizes whose roots stay in the module's memory: those of segments, which are transformed thousands of times. */
 const MOST_KEPT_SIZE = 1 << 16;
-const kept = new Map<Float64Array, number>();
-
-/** Where a table that is used again and again lies in the module's memory, for good. To be asked for before any room is. */
-export function keptAt(table: Float64Array): number {
-  const known = kept.get(table);
-  if (known !== undefined) return known;
-  const start = keepInMemory(table);
-  kept.set(table, start);
-  return start;
-}
 
 /** Room for a transform of `size` reals and its roots, and what else is asked for. */
 function roomFor(size: number, ...others: number[]) {
@@ -82,6 +73,14 @@ export function forwardReal(signal: ArrayLike<number>, size: number): Float64Arr
   if (length === signal.length) data.set(signal);
   else for (let i = 0; i < length; i++) data[i] = signal[i];
   data.fill(0, length);
+  return transformed(room, size);
+}
+
+/** Spectrum of a signal from a frame on, under a window of a power of two from 4. */
+export function windowedSpectrum(signal: Float64Array, at: number, window: Float64Array): Float64Array<ArrayBuffer> {
+  const size = window.length;
+  const room = roomFor(size);
+  timesInto(doubles(room.dataAt, size), window, signal.subarray(at, at + size));
   return transformed(room, size);
 }
 

@@ -1,4 +1,4 @@
-import { doubles, kernels, layFrames, memoryFor, PIECE, singles } from "./kernels";
+import { doubles, kernels, keptAt, layFrames, memoryFor, PIECE, singles } from "./kernels";
 
 /** Which outputs of a filter are wanted, and which frame of its input the signal given begins with; 0 where nothing is said. */
 export type Wanted = { count: number; first?: number; signalStart?: number };
@@ -99,7 +99,7 @@ export function readThroughInput(
 }
 
 /**
- * Samples of `signal` at firstPosition + n · stride for some n, silence outside. `table` holds `phases` + 1 rows of `taps` (a multiple of
+ * Samples of `signal` at firstPosition + n · stride for some n, silence outside. `table`, which stays in memory, holds `phases` + 1 rows of `taps` (a multiple of
  * 8), between which taps are interpolated; tap `lead` falls on the whole part of the position.
  */
 export function readThrough(
@@ -111,8 +111,8 @@ export function readThrough(
 ): Float32Array<ArrayBuffer> {
   const output = new Float32Array(count);
   const spanned = Math.ceil(READ_GRID * stride) + taps + 2;
-  const [tableAt, signalAt, outputAt] = memoryFor(table.byteLength, 8 * spanned, 4 * READ_GRID);
-  doubles(tableAt, table.length).set(table);
+  const tableAt = keptAt(table);
+  const [signalAt, outputAt] = memoryFor(8 * spanned, 4 * READ_GRID);
   const end = first + count;
   for (let n = first; n < end; ) {
     const block = Math.floor(n / READ_GRID) * READ_GRID;

@@ -102,9 +102,17 @@ function growTo(end: number): void {
   if (missing > 0) kernels.memory.grow(Math.ceil(missing / PAGE_BYTES));
 }
 
-/** Where a table lies in the module's memory from now on. The workspace moves: what lay there is void. */
-export function keepInMemory(table: Float64Array): number {
+const kept = new Map<Float64Array, number>();
+
+/**
+ * Where a table that is used again and again lies in the module's memory, for good. To be asked for before any room is: the workspace moves when a table comes, and
+ * what lay there is void.
+ */
+export function keptAt(table: Float64Array): number {
+  const known = kept.get(table);
+  if (known !== undefined) return known;
   const start = workspaceAt;
+  kept.set(table, start);
   workspaceAt = (start + table.byteLength + 15) & ~15;
   growTo(workspaceAt);
   doubles(start, table.length).set(table);

@@ -1,7 +1,6 @@
 import { bilinear } from "../audio/analogue";
 import { type Biquad, filterInPlace } from "../audio/biquad";
-import { energyUnder } from "../numeric/conjugate-gradients";
-import { addProduct, addTimes, minus, times } from "../numeric/vectors";
+import { addProduct, addTimes, energyUnder, minus, times } from "../numeric/vectors";
 import { cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
 import { leastSquaresGain } from "./stages";
 

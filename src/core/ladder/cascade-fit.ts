@@ -3,8 +3,7 @@ import { amplitudeFromDb } from "../audio/decibels";
 import { cos, log, sin } from "../audio/exact-math";
 import { type BandsFit, fewBands } from "../bench/fit-bands";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
-import { energyUnder } from "../numeric/conjugate-gradients";
-import { delayedProducts, times } from "../numeric/vectors";
+import { delayedProducts, energyUnder, takenFrom, times, weightedProduct } from "../numeric/vectors";
 import { biquadsOf, type Cut, cutsRepeated, missesOf, REPEATS } from "./band-sections";
 import { addColumnProducts, columnsOf, groupsOf, movedRow, normalised, parametersOf } from "./linear-stages";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
@@ -68,18 +67,11 @@ export function refinedCascade(
     const sums = given.map(() => ({ product: 0, energy: 0 }));
     for (const [c, own] of output.entries()) {
       const sum = ofChannel(sums, c);
-      const [weight, target] = [weights[c], targets[c]];
-      for (let n = 0; n < own.length; n++) {
-        if (weight[n] === 0) continue;
-        sum.product += weight[n] * own[n] * target[n];
-        sum.energy += weight[n] * own[n] * own[n];
-      }
+      sum.product += weightedProduct(weights[c], own, targets[c]);
+      sum.energy += energyUnder(weights[c], own);
     }
     const gains = sums.map(({ product, energy }) => (energy > 0 && product !== 0 ? product / energy : 1));
-    for (const [c, own] of output.entries()) {
-      const gain = ofChannel(gains, c);
-      for (let n = 0; n < own.length; n++) own[n] = weights[c][n] === 0 ? 0 : targets[c][n] - gain * own[n];
-    }
+    for (const [c, own] of output.entries()) takenFrom(targets[c], ofChannel(gains, c), own);
     return {
       rows: given.map(([first, ...others], r) => [
         { ...first, b0: gains[r] * first.b0, b1: gains[r] * first.b1, b2: gains[r] * first.b2 },

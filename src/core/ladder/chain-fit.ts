@@ -1,13 +1,13 @@
 import type { Biquad } from "../audio/biquad";
 import { deconvolved, inverseResponse } from "../audio/deconvolved";
 import type { Filter } from "../audio/through-filters";
-import { descend, energyUnder, type LeastSquares } from "../numeric/conjugate-gradients";
-import { addTimes, minus, over, times } from "../numeric/vectors";
+import { descend, type LeastSquares } from "../numeric/conjugate-gradients";
+import { addTimes, energyUnder, minus, over, times } from "../numeric/vectors";
 import { type Eq, fitEq, throughEq } from "./eq-fit";
 import { bestGain, cellFramesAt, cellsOf, fitGain, gainsOf } from "./gain-curve";
 import { added, bestGainOverTime, type GainOverTime, gainFormOf, isByFrequency, undone } from "./gain-fit";
 import { countsBefore, type LinearStage, linearised } from "./linear-stages";
-import type { PairSignals } from "./pair-signals";
+import { energyOf, type PairSignals } from "./pair-signals";
 import { INTERVALS, SaturationFit, safeSlope, slopesOf, unsaturated } from "./saturation-curve";
 import {
   type CascadeStage,
@@ -44,15 +44,6 @@ function passing(here: Signals, chain: Chain, rateHz: number): Signals[] {
 
 const isInBands = (stage: Stage | undefined) => stage?.kind === "gain" && isByFrequency(stage.gain);
 
-function energyOfRest(weight: Float64Array, yonder: Signals, output: Signals): number {
-  let rest = 0;
-  for (const [c, y] of yonder.entries()) {
-    const o = output[c];
-    for (let n = 0; n < y.length; n++) if (weight[n] !== 0) rest += weight[n] * (y[n] - o[n]) ** 2;
-  }
-  return rest;
-}
-
 /** `isLast`: it came out as foreseen, and a further one would find nothing. */
 type Step = Settled & { isLast: boolean };
 
@@ -64,7 +55,7 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
   const { here, yonder, sampleRateHz: rateHz } = pair;
   const signals = passing(here, chain, rateHz);
   const output = signals[chain.length];
-  const start = energyOfRest(weight, yonder, output);
+  const start = energyOf(weight, yonder, output);
   let counts: readonly Float64Array[] = yonder.map(() => weight);
   const linear: LinearStage[] = [];
   for (let i = chain.length - 1; i >= 0; i--) {
@@ -115,7 +106,7 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
     );
     if (next.some((stage) => stage === null)) continue;
     const moved = next as Stage[];
-    const rest = energyOfRest(weight, yonder, throughChain(here, moved, rateHz));
+    const rest = energyOf(weight, yonder, throughChain(here, moved, rateHz));
     if (rest < start) return { chain: moved, left: rest, isLast: linearly.isSettled && rest * SETTLED < linearly.left };
   }
   return { chain, left: start, isLast: true };
@@ -356,7 +347,7 @@ function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step
     { kind: "filter", eq },
     { kind: "gain", gain },
   ];
-  return { chain: next, left: energyOfRest(weight, yonder, throughChain(here, next, rateHz)), isLast: false };
+  return { chain: next, left: energyOf(weight, yonder, throughChain(here, next, rateHz)), isLast: false };
 }
 
 /**

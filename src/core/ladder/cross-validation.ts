@@ -1,3 +1,4 @@
+import { scaled } from "../numeric/vectors";
 import { refinedCascade } from "./cascade-fit";
 import { aroundStage, settle, withHeldOutGains } from "./chain-fit";
 import { fitEq } from "./eq-fit";
@@ -35,7 +36,7 @@ export function appliedUpToEachStep(
     const signals = throughChain(pair.here, own, pair.sampleRateHz, isHeldOut);
     if (own.length === chain.length && own.length > 0) return { gain: 1, signals };
     const gain = leastSquaresGain(fitted, signals, pair.yonder);
-    return { gain, signals: signals.map((s) => s.map((v) => v * gain)) };
+    return { gain, signals: signals.map((s) => scaled(s, gain)) };
   };
   return { level: upTo("level"), tone: upTo("tone"), levelOverTime: upTo("levelOverTime"), bend: upTo("bend") };
 }

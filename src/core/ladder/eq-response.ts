@@ -1,8 +1,8 @@
 import type { Biquad } from "../audio/biquad";
-import { addCross, crossSums, windowedSpectrum } from "../audio/cross-spectra";
+import { addCross, crossSums } from "../audio/cross-spectra";
 import { dbFromPower } from "../audio/decibels";
 import { atan2, cos, pow, sin } from "../audio/exact-math";
-import { powerOfTwoAtLeast } from "../audio/fft";
+import { powerOfTwoAtLeast, windowedSpectrum } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { type BandsFit, fittedBands } from "../bench/fit-bands";
 import { minus } from "../numeric/vectors";
@@ -96,12 +96,11 @@ export function gainErrors(pair: PairSignals, output: Signals, hertz: readonly n
     const [own, rest] = [new Float64Array(bins + 1), new Float64Array(bins + 1)];
     const sums = crossSums(bins);
     const left = minus(y, output[c]);
-    const room = new Float64Array(size);
     let segments = 0;
     for (const { from, frames } of pair.stretches)
       for (let at = from; at + size <= from + frames; at += size / 2) {
         segments++;
-        addCross(sums, windowedSpectrum(output[c], at, window, room), windowedSpectrum(left, at, window, room));
+        addCross(sums, windowedSpectrum(output[c], at, window), windowedSpectrum(left, at, window));
       }
     const { xx: made, re, im } = sums;
     // Yonder is what the chain makes and the residual.

@@ -1,6 +1,6 @@
 import { dbFromPower } from "../audio/decibels";
 import { asRead, type Sound } from "../audio/sound";
-import { minus } from "../numeric/vectors";
+import { minus, scaled } from "../numeric/vectors";
 import type { Exception, Survey } from "../survey/survey";
 import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
 import { applied } from "./applied";
@@ -168,7 +168,7 @@ function inverseFor(pair: PairSignals, chain: Chain, place: number): FoundFilter
 
 const levelledOf = ({ here, yonder, judged }: PairSignals): Float64Array[] => {
   const gain = leastSquaresGain(judged, here, yonder);
-  return here.map((s) => s.map((v) => gain * v));
+  return here.map((s) => scaled(s, gain));
 };
 
 /** Level by energy in what goes together, and by the gain of the deepest null. */
@@ -178,7 +178,7 @@ function levelBetween(pair: PairSignals): Explained["level"] {
   const left = energyOf(
     judged,
     yonder,
-    here.map((s) => s.map((v) => v * gain)),
+    here.map((s) => scaled(s, gain)),
   );
   const sums = here.map((x, c) => coherentEnergies(pair, x, yonder[c]));
   const [input, output] = [0, 1].map((i) => sums.reduce((total, s) => total + s[i], 0));

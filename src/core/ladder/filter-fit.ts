@@ -1,7 +1,7 @@
 import { addCorrelated, forwardReal, inverseReal, multipliedInto, powerOfTwoAtLeast } from "../audio/fft";
 import { cut, type Filter, throughFilter } from "../audio/through-filters";
-import { descend, energyUnder, inner, type LeastSquares, type Run } from "../numeric/conjugate-gradients";
-import { addTimes } from "../numeric/vectors";
+import { descend, inner, type LeastSquares, type Run } from "../numeric/conjugate-gradients";
+import { addTimes, energyUnder } from "../numeric/vectors";
 import { flatWhitening, predictionOf, type Whitening, whitened, whiteningOf } from "./whitening";
 
 export type FilterTask = {

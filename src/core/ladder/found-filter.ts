@@ -1,4 +1,4 @@
-import { filterInPlace } from "../audio/biquad";
+import { filterRow } from "../audio/biquad";
 import type { Clip } from "../audio/clip";
 import { dbFromPower } from "../audio/decibels";
 import { atan2 } from "../audio/exact-math";
@@ -19,7 +19,7 @@ export function filterOf({ stages, domain }: Found, sampleRateHz: number): Found
     const responses = stage.sections.map((row) => {
       const response = new Float64Array(Math.round(CASCADE_SECONDS * sampleRateHz));
       response[0] = 1;
-      for (const section of row) filterInPlace(response, section);
+      filterRow(response, row);
       return [response];
     });
     own = {

@@ -1,7 +1,6 @@
 import { inBands, partedSpectrum } from "../audio/band-split";
 import { forwardReal, powerOfTwoAtLeast } from "../audio/fft";
-import { energyUnder } from "../numeric/conjugate-gradients";
-import { addProduct, addTimes, times } from "../numeric/vectors";
+import { addProduct, addTimes, energyUnder, times } from "../numeric/vectors";
 import {
   addToCells,
   type BandCells,

@@ -1,9 +1,10 @@
 import { z } from "zod";
 import { dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
-import { forwardReal } from "../audio/fft";
+import { windowedSpectrum } from "../audio/fft";
 import { throughFilter } from "../audio/through-filters";
 import { hannWindow } from "../audio/window";
+import { energyUnder, times } from "../numeric/vectors";
 import { fitFilter } from "./filter-fit";
 import { aboveResidual, humOf, type Line, linesIn, withoutLines } from "./lines";
 import { energyOf, type PairSignals } from "./pair-signals";
@@ -220,19 +221,19 @@ function framesOf(pair: PairSignals, rest: readonly Float64Array[], worn: readon
   );
   const bands = edges.map(() => new Float64Array(starts.length));
   const [left, sound] = [new Float64Array(starts.length), new Float64Array(starts.length)];
-  const room = new Float64Array(FRAME);
+  const squares = times(window, window);
+  const energyAt = (signal: Float64Array, start: number) =>
+    energyUnder(squares, signal.subarray(start, start + FRAME));
   for (const [t, start] of starts.entries()) {
     for (const [c, signal] of rest.entries()) {
-      for (let i = 0; i < FRAME; i++) {
-        room[i] = window[i] * signal[start + i];
-        left[t] += room[i] * room[i];
-        sound[t] += (window[i] * worn[c][start + i]) ** 2;
-      }
-      const spectrum = forwardReal(room, FRAME);
-      let b = 0;
-      for (let k = 1; k <= FRAME / 2; k++) {
-        while (b + 1 < edges.length && k >= edges[b + 1]) b++;
-        bands[b][t] += spectrum[2 * k] ** 2 + spectrum[2 * k + 1] ** 2;
+      left[t] += energyAt(signal, start);
+      sound[t] += energyAt(worn[c], start);
+      const spectrum = windowedSpectrum(signal, start, window);
+      for (const [b, band] of bands.entries()) {
+        let energy = 0;
+        for (let k = edges[b], end = Math.min(edges[b + 1] ?? Infinity, FRAME / 2 + 1); k < end; k++)
+          energy += spectrum[2 * k] * spectrum[2 * k] + spectrum[2 * k + 1] * spectrum[2 * k + 1];
+        band[t] += energy;
       }
     }
   }

@@ -1,9 +1,17 @@
 import { inBands } from "../audio/band-split";
-import { type Biquad, filterInPlace } from "../audio/biquad";
+import { type Biquad, filterInPlace, filterRow } from "../audio/biquad";
 import { throughFilter } from "../audio/through-filters";
 import { factorDense, factorScaled, solveDense, solveScaled } from "../numeric/cholesky";
 import { type Run, weightedRuns } from "../numeric/conjugate-gradients";
-import { addDelayed, addProduct, addTimes, delayedProducts, times, timesInto } from "../numeric/vectors";
+import {
+  addDelayed,
+  addProduct,
+  addTimes,
+  delayedProducts,
+  times,
+  timesInto,
+  weightedProduct,
+} from "../numeric/vectors";
 import { insideBell, insideBellReversed, throughBell } from "./bell-gain";
 import { FilterOperator } from "./filter-fit";
 import { gainsOf, SplineOperator } from "./gain-curve";
@@ -184,8 +192,7 @@ export function columnsOf(signal: Float64Array, row: readonly Biquad[]): Column[
   return row.flatMap((section, i) => {
     const ahead = before.slice();
     filterInPlace(before, section);
-    for (const other of row.slice(i + 1)) filterInPlace(ahead, other);
-    filterInPlace(ahead, { b0: 1, b1: 0, b2: 0, a1: section.a1, a2: section.a2 });
+    filterRow(ahead, [...row.slice(i + 1), { b0: 1, b1: 0, b2: 0, a1: section.a1, a2: section.a2 }]);
     const behind = ahead.slice();
     filterInPlace(behind, section);
     const column = (own: Float64Array, late: number, sign: 1 | -1): Column => ({ signal: own, late, sign });
@@ -226,9 +233,8 @@ export function addColumnProducts(columns: readonly Column[], weight: Float64Arr
   let at = 0;
   for (const { from, count } of runs) for (let n = from; n < from + count; n++) weights[at++] = weight[n];
   for (let a = 0; a < size; a++) {
-    const heavy = times(weights, gathered[a]);
     for (let b = 0; b <= a; b++) {
-      const value = share * columns[a].sign * columns[b].sign * productOver(heavy, gathered[b], 0, 0, frames);
+      const value = share * columns[a].sign * columns[b].sign * weightedProduct(weights, gathered[a], gathered[b]);
       matrix[a * size + b] += value;
       if (a !== b) matrix[b * size + a] += value;
     }
@@ -255,12 +261,6 @@ function sampled(weight: Float64Array, unknowns: number): { runs: Run[]; share: 
   return { runs: some, share: frames / some.reduce((sum, { count }) => sum + count, 0) };
 }
 
-function productOver(heavy: Float64Array, v: Float64Array, late: number, from: number, end: number): number {
-  let sum = 0;
-  for (let n = from; n < end; n++) sum += heavy[n] * v[n - late];
-  return sum;
-}
-
 function linearCascade({ sections }: CascadeStage, input: Signals, counts: Sensitivity): LinearStage {
   const rows = sections.map(normalised);
   const rowOf = (c: number) => Math.min(c, rows.length - 1);
@@ -278,7 +278,7 @@ function linearCascade({ sections }: CascadeStage, input: Signals, counts: Sensi
       const output = into[c];
       output.set(signal);
       if (isReversed) output.reverse();
-      for (const section of ofChannel(rows, c)) filterInPlace(output, section);
+      filterRow(output, ofChannel(rows, c));
       if (isReversed) output.reverse();
     }
     return into;

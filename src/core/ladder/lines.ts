@@ -1,4 +1,5 @@
-import { addCross, crossSums, windowedSpectrum } from "../audio/cross-spectra";
+import { addCross, crossSums } from "../audio/cross-spectra";
+import { windowedSpectrum } from "../audio/fft";
 import { dbFromAmplitude } from "../audio/decibels";
 import { atan2, cos, log, sin } from "../audio/exact-math";
 import { hannWindow } from "../audio/window";
@@ -48,7 +49,6 @@ export function linesIn(
   while (size > 4096 && pair.judgedFrames / size < LEAST_SEGMENTS) size /= 2;
   const window = hannWindow(size);
   const bins = size / 2 + 1;
-  const room = new Float64Array(size);
   const segments: Float64Array[] = [];
   const sums = rest.map(() => crossSums(bins));
   const [sound, whole] = [new Float64Array(bins), new Float64Array(bins)];
@@ -56,9 +56,9 @@ export function linesIn(
     for (let at = from; at + size <= from + frames; at += size / 2) {
       const power = new Float64Array(bins);
       for (const [c, signal] of rest.entries()) {
-        const own = windowedSpectrum(signal, at, window, room);
+        const own = windowedSpectrum(signal, at, window);
         addPower(power, own);
-        addCross(sums[c], own, windowedSpectrum(explained[c], at, window, room));
+        addCross(sums[c], own, windowedSpectrum(explained[c], at, window));
       }
       segments.push(power);
     }

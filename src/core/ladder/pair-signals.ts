@@ -1,5 +1,6 @@
 import { pow } from "../audio/exact-math";
 import type { FrameRange, Sound } from "../audio/sound";
+import { energyBetween, energyUnder } from "../numeric/vectors";
 
 /** How much of a pair is fitted on: no more than so many seconds, in so many stretches evenly spread, with so many frames around each. */
 export type ExcerptPlan = {
@@ -238,9 +239,7 @@ export function energyOf(weight: Float64Array, a: readonly Float64Array[], b?: r
   let sum = 0;
   for (const [c, channel] of a.entries()) {
     const other = b?.[c];
-    if (other) {
-      for (let i = 0; i < channel.length; i++) if (weight[i] !== 0) sum += weight[i] * (channel[i] - other[i]) ** 2;
-    } else for (let i = 0; i < channel.length; i++) if (weight[i] !== 0) sum += weight[i] * channel[i] ** 2;
+    sum += other ? energyBetween(weight, channel, other) : energyUnder(weight, channel);
   }
   return sum;
 }

@@ -1,7 +1,7 @@
-import { addCross, type CrossSums, crossSums, windowedSpectrum } from "../audio/cross-spectra";
+import { addCross, type CrossSums, crossSums } from "../audio/cross-spectra";
 import { dbFromPower } from "../audio/decibels";
 import { pow } from "../audio/exact-math";
-import { powerOfTwoAtLeast } from "../audio/fft";
+import { powerOfTwoAtLeast, windowedSpectrum } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { bandCentres } from "../spectrum/bands";
 import type { PairSignals } from "./pair-signals";
@@ -34,11 +34,10 @@ export type PairTransfer = {
 function sumsOver(pair: PairSignals, x: Float64Array, y: Float64Array, points: number, reach: number): CrossSums {
   const window = hannWindow(points);
   const sums = crossSums(points / 2 + 1);
-  const room = new Float64Array(points);
   for (const { from, frames } of pair.stretches) {
     const [first, end] = [from - reach, from + frames + reach];
     for (let at = first; at + points <= end; at += points / 2) {
-      addCross(sums, windowedSpectrum(x, at, window, room), windowedSpectrum(y, at, window, room));
+      addCross(sums, windowedSpectrum(x, at, window), windowedSpectrum(y, at, window));
       sums.segments++;
     }
   }

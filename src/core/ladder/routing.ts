@@ -1,8 +1,9 @@
-import { addCross, crossSums, windowedSpectrum } from "../audio/cross-spectra";
+import { addCross, crossSums } from "../audio/cross-spectra";
 import { atan2, cos, sin } from "../audio/exact-math";
-import { inverseReal, powerOfTwoAtLeast } from "../audio/fft";
+import { inverseReal, powerOfTwoAtLeast, windowedSpectrum } from "../audio/fft";
 import { throughFilter } from "../audio/through-filters";
 import { besselI0, hannWindow, kaiserBeta } from "../audio/window";
+import { scaled } from "../numeric/vectors";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { leastSquaresGain, type Signals } from "./stages";
 
@@ -53,11 +54,10 @@ export function domainOf(pair: PairSignals): Domain {
   const sides = [pair.here, pair.yonder];
   const energies = [0, 0];
   const rest = { leftRight: 0, midSide: 0 };
-  const room = new Float64Array(size);
   const [xm, xs, ym, ys] = Array.from({ length: 4 }, () => new Float64Array(size + 2));
   for (const { from, frames } of pair.stretches) {
     for (let at = from; at + size <= from + frames; at += size / 2) {
-      const [xl, xr, yl, yr] = sides.flat().map((signal) => windowedSpectrum(signal, at, window, room));
+      const [xl, xr, yl, yr] = sides.flat().map((signal) => windowedSpectrum(signal, at, window));
       turn(xl, xr, xm, xs);
       turn(yl, yr, ym, ys);
       for (let b = 0; b + 1 < edges.length; b++) {
@@ -130,7 +130,6 @@ export function delayBetweenSides(pair: PairSignals): number {
   const window = hannWindow(size);
   const cross = [0, 1].map(() => crossSums(bins));
   const [{ from: reach }] = pair.stretches;
-  const room = new Float64Array(size);
   let segments = 0;
   for (const { from, frames } of pair.stretches)
     for (let at = from - reach; at + size <= from + frames + reach; at += size / 2) {
@@ -138,8 +137,8 @@ export function delayBetweenSides(pair: PairSignals): number {
       for (const [c, sum] of cross.entries())
         addCross(
           sum,
-          windowedSpectrum(pair.here[c], at, window, room),
-          windowedSpectrum(pair.yonder[c], at, window, room),
+          windowedSpectrum(pair.here[c], at, window),
+          windowedSpectrum(pair.yonder[c], at, window),
         );
     }
   if (segments < 3) return 0;
@@ -227,7 +226,7 @@ export function sideThatIsOff(pair: PairSignals, samples: number): MovedSide {
     return energyOf(
       judged,
       yonder,
-      here.map((s) => s.map((v) => v * gain)),
+      here.map((s) => scaled(s, gain)),
     );
   };
   return residual(left) < residual(right) ? left : right;

@@ -1,4 +1,5 @@
-import { type Biquad, filterInPlace } from "../audio/biquad";
+import { type Biquad, filterRow } from "../audio/biquad";
+import { energyUnder, weightedProduct } from "../numeric/vectors";
 import { type Eq, throughEq } from "./eq-fit";
 import { type GainOverTime, throughGain } from "./gain-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
@@ -30,7 +31,7 @@ export const ofChannel = <T>(entries: readonly T[], channel: number): T =>
 export const throughCascade = (signals: Signals, sections: readonly (readonly Biquad[])[]): Float64Array[] =>
   signals.map((signal, c) => {
     const output = signal.slice();
-    for (const section of ofChannel(sections, c)) filterInPlace(output, section);
+    filterRow(output, ofChannel(sections, c));
     return output;
   });
 
@@ -60,12 +61,8 @@ export const residualBy = (pair: PairSignals, chain: Chain, weight = pair.judged
 export function leastSquaresGain(weight: Float64Array, from: Signals, to: Signals): number {
   let [product, energy] = [0, 0];
   for (const [c, signal] of from.entries()) {
-    const target = to[c];
-    for (let n = 0; n < signal.length; n++) {
-      if (weight[n] === 0) continue;
-      product += weight[n] * signal[n] * target[n];
-      energy += weight[n] * signal[n] * signal[n];
-    }
+    product += weightedProduct(weight, signal, to[c]);
+    energy += energyUnder(weight, signal);
   }
   return energy > 0 ? Math.max(0, product / energy) : 0;
 }

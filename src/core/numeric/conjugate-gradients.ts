@@ -1,4 +1,4 @@
-import { addTimes } from "./vectors";
+import { addTimes, energyUnder } from "./vectors";
 
 /** Frames [from, from + count). */
 export type Run = { from: number; count: number };
@@ -30,12 +30,6 @@ export function inner(a: readonly Float64Array[], b: readonly Float64Array[]): n
     const other = b[i];
     for (let k = 0; k < one.length; k++) sum += one[k] * other[k];
   }
-  return sum;
-}
-
-export function energyUnder(weight: Float64Array, signal: Float64Array, from = 0, end = signal.length): number {
-  let sum = 0;
-  for (let n = from; n < end; n++) sum += weight[n] * signal[n] * signal[n];
   return sum;
 }
 

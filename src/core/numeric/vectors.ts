@@ -50,18 +50,113 @@ export function delayedProducts(a: Float64Array, b: Float64Array): [number, numb
   let s0 = 0;
   let s1 = 0;
   let s2 = 0;
+  let t0 = 0;
+  let t1 = 0;
+  let t2 = 0;
   let v1 = 0;
   let v2 = 0;
-  for (let n = 0; n < a.length; n++) {
+  let n = 0;
+  // Two sums each: an addition need not wait for the one before.
+  for (const end = a.length - 1; n < end; n += 2) {
     const u = a[n];
+    const next = a[n + 1];
     const v = b[n];
+    const w = b[n + 1];
     s0 += u * v;
     s1 += u * v1;
     s2 += u * v2;
-    v2 = v1;
-    v1 = v;
+    t0 += next * w;
+    t1 += next * v;
+    t2 += next * v1;
+    v2 = v;
+    v1 = w;
   }
-  return [s0, s1, s2];
+  for (; n < a.length; n++) {
+    s0 += a[n] * b[n];
+    s1 += a[n] * v1;
+    s2 += a[n] * v2;
+  }
+  return [s0 + t0, s1 + t1, s2 + t2];
+}
+
+/** Σ w · a · b over entries [from, end). */
+export function weightedProduct(
+  weight: Float64Array,
+  a: Float64Array,
+  b: Float64Array,
+  from = 0,
+  end = a.length,
+): number {
+  let s0 = 0;
+  let s1 = 0;
+  let s2 = 0;
+  let s3 = 0;
+  let n = from;
+  for (const last = end - 3; n < last; n += 4) {
+    s0 += weight[n] * a[n] * b[n];
+    s1 += weight[n + 1] * a[n + 1] * b[n + 1];
+    s2 += weight[n + 2] * a[n + 2] * b[n + 2];
+    s3 += weight[n + 3] * a[n + 3] * b[n + 3];
+  }
+  for (; n < end; n++) s0 += weight[n] * a[n] * b[n];
+  return s0 + s1 + (s2 + s3);
+}
+
+/** Σ w · a² over entries [from, end). */
+export const energyUnder = (weight: Float64Array, a: Float64Array, from = 0, end = a.length): number =>
+  weightedProduct(weight, a, a, from, end);
+
+/** Σ w · (a − b)² over entries [from, end). */
+export function energyBetween(
+  weight: Float64Array,
+  a: Float64Array,
+  b: Float64Array,
+  from = 0,
+  end = a.length,
+): number {
+  let s0 = 0;
+  let s1 = 0;
+  let s2 = 0;
+  let s3 = 0;
+  let n = from;
+  for (const last = end - 3; n < last; n += 4) {
+    const d0 = a[n] - b[n];
+    const d1 = a[n + 1] - b[n + 1];
+    const d2 = a[n + 2] - b[n + 2];
+    const d3 = a[n + 3] - b[n + 3];
+    s0 += weight[n] * d0 * d0;
+    s1 += weight[n + 1] * d1 * d1;
+    s2 += weight[n + 2] * d2 * d2;
+    s3 += weight[n + 3] * d3 * d3;
+  }
+  for (; n < end; n++) s0 += weight[n] * (a[n] - b[n]) * (a[n] - b[n]);
+  return s0 + s1 + (s2 + s3);
+}
+
+/** to = a − gain · to, entry by entry. */
+export function takenFrom(a: Float64Array, gain: number, to: Float64Array): void {
+  let n = 0;
+  for (const end = to.length - 3; n < end; n += 4) {
+    to[n] = a[n] - gain * to[n];
+    to[n + 1] = a[n + 1] - gain * to[n + 1];
+    to[n + 2] = a[n + 2] - gain * to[n + 2];
+    to[n + 3] = a[n + 3] - gain * to[n + 3];
+  }
+  for (; n < to.length; n++) to[n] = a[n] - gain * to[n];
+}
+
+/** gain · a, entry by entry. */
+export function scaled(a: Float64Array, gain: number): Float64Array {
+  const output = new Float64Array(a.length);
+  let n = 0;
+  for (const end = a.length - 3; n < end; n += 4) {
+    output[n] = gain * a[n];
+    output[n + 1] = gain * a[n + 1];
+    output[n + 2] = gain * a[n + 2];
+    output[n + 3] = gain * a[n + 3];
+  }
+  for (; n < a.length; n++) output[n] = gain * a[n];
+  return output;
 }
 
 /** to += gain · signal */
