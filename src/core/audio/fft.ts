@@ -1,4 +1,4 @@
-import { doubles, kernels, keptAt, memoryFor, singles } from "../kernels/kernels";
+import { doubles, keptAt, kernels, memoryFor, singles } from "../kernels/kernels";
 import { timesInto } from "../numeric/vectors";
 import { cos, sin } from "./exact-math";
 

@@ -1,4 +1,4 @@
-import { doubles, kernels, keptAt, layFrames, memoryFor, PIECE, singles } from "./kernels";
+import { doubles, keptAt, kernels, layFrames, memoryFor, PIECE, singles } from "./kernels";
 
 /** Which outputs of a filter are wanted, and which frame of its input the signal given begins with; 0 where nothing is said. */
 export type Wanted = { count: number; first?: number; signalStart?: number };

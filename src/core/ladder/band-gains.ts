@@ -1,5 +1,5 @@
 import { addTimes } from "../numeric/vectors";
-import { type Cells, cellGains, crossedCellGains, type FittedGain, fitGain, widestAsGood } from "./gain-curve";
+import { type Cells, type FittedGain, fitCellGains, widestAsGood } from "./gain-curve";
 
 /** Bands overlap where they are parted: their gains are fitted in turn, each with the others in place, in so many rounds. */
 const ROUNDS = 5;
@@ -45,12 +45,8 @@ export function addToCells(
   for (let from = 0; from < target.length; ) {
     const cell = Math.floor((firstFrame + from) / cellFrames);
     const end = Math.min(target.length, (cell + 1) * cellFrames - firstFrame);
-    const summed = (a: ArrayLike<number>, b: ArrayLike<number>) => {
-      let sum = 0;
-      if (weight) for (let i = from; i < end; i++) sum += weight[i] * a[i] * b[i];
-      else for (let i = from; i < end; i++) sum += a[i] * b[i];
-      return sum;
-    };
+    const summed = (a: ArrayLike<number>, b: ArrayLike<number>) =>
+      weight ? weightedOver(weight, a, b, from, end) : productOver(a, b, from, end);
     for (let b = 0, k = 0; b < bands.length; b++) {
       cells.products[b][cell] += summed(bands[b], target);
       for (let c = 0; c <= b; c++, k++) cells.overlaps[k][cell] += summed(bands[b], bands[c]);
@@ -58,6 +54,24 @@ export function addToCells(
     cells.target[cell] += summed(target, target);
     from = end;
   }
+}
+
+function productOver(a: ArrayLike<number>, b: ArrayLike<number>, from: number, end: number): number {
+  let sum = 0;
+  for (let i = from; i < end; i++) sum += a[i] * b[i];
+  return sum;
+}
+
+function weightedOver(
+  weight: ArrayLike<number>,
+  a: ArrayLike<number>,
+  b: ArrayLike<number>,
+  from: number,
+  end: number,
+): number {
+  let sum = 0;
+  for (let i = from; i < end; i++) sum += weight[i] * a[i] * b[i];
+  return sum;
 }
 
 const overlap = (cells: BandCells, b: number, c: number) =>
@@ -100,17 +114,18 @@ function fittedWith(cells: BandCells, knotFrames: number, tie: number): BandGain
     addTimes(together.product, 1, product);
     for (let c = 0; c <= b; c++) addTimes(together.energy, b === c ? 1 : 2, overlap(cells, b, c));
   }
-  const gain = fitGain(together, cellFrames, knotFrames);
+  const { gain, cellGains, crossedCellGains } = fitCellGains(together, cellFrames, knotFrames);
   if (cells.products.length === 1) return { fits: [gain], heldOut: gain.heldOut };
   const all = { gain, energy: tie * together.energy.reduce((total, v) => total + v, 0) };
-  const gains = cells.products.map(() => cellGains(gain.curve, cellFrames, count));
-  const held = cells.products.map(() => crossedCellGains(gain, cellFrames, count));
+  const gains = cells.products.map(() => cellGains);
+  const held = cells.products.map(() => crossedCellGains);
   const fits: FittedGain[] = [];
   for (let round = 0; round < ROUNDS; round++) {
     for (let b = 0; b < gains.length; b++) {
-      fits[b] = fitGain(beside(cells, b, gains), cellFrames, knotFrames, beside(cells, b, held), all);
-      gains[b] = cellGains(fits[b].curve, cellFrames, count);
-      held[b] = crossedCellGains(fits[b], cellFrames, count);
+      const fit = fitCellGains(beside(cells, b, gains), cellFrames, knotFrames, beside(cells, b, held), all);
+      fits[b] = fit.gain;
+      gains[b] = fit.cellGains;
+      held[b] = fit.crossedCellGains;
     }
   }
   // The last band's figure tells what all of them leave.

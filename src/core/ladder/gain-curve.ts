@@ -60,17 +60,6 @@ export function basisAt(t: number, into: Float64Array): void {
 /** Every cell, or those of every other slice: the first one of them, and how many in a row. */
 type Slices = { first: number; sliceCells: number } | null;
 
-/** Runs of cells [from, end) that are taken, or all. */
-function* runsOf(count: number, taken: Slices): Generator<readonly [from: number, end: number]> {
-  if (!taken) {
-    yield [0, count];
-    return;
-  }
-  const { first, sliceCells } = taken;
-  for (let from = first * sliceCells; from < count; from += 2 * sliceCells)
-    yield [from, Math.min(count, from + sliceCells)];
-}
-
 /** The spline that leaves least of the target, by the cells that are taken. */
 function fitSpline(
   cells: Cells,
@@ -83,12 +72,7 @@ function fitSpline(
   const knotCount = Math.floor((count * cellFrames) / knotFrames) + 4;
   const diagonals = Array.from({ length: 4 }, () => new Float64Array(knotCount));
   const right = new Float64Array(knotCount);
-  let [energy, product] = [0, 0];
-  for (const [from, end] of runsOf(count, taken)) {
-    const sums = addCells(cells, from, end, cellFrames / knotFrames, diagonals, right);
-    energy += sums.energy;
-    product += sums.product;
-  }
+  const { energy, product } = addCells(cells, taken, cellFrames / knotFrames, diagonals, right);
   const mean = energy > 0 ? product / energy : 1;
   const hold = HOLD * Math.max(energy / knotCount, 1e-30);
   for (let k = 1; k < knotCount; k++) {
@@ -111,21 +95,28 @@ function fitSpline(
   return solveFactored(factorBanded(diagonals), right);
 }
 
-/** Adds cells [from, end) to the normal equations of a spline; `step` is a cell's part of a knot's distance. */
+/** Adds the cells that are taken to the normal equations of a spline; `step` is a cell's part of a knot's distance. */
 function addCells(
   cells: Cells,
-  from: number,
-  end: number,
+  taken: Slices,
   step: number,
   [d0, d1, d2, d3]: readonly Float64Array[],
   right: Float64Array,
 ): { energy: number; product: number } {
+  const { energy: energies, product: products } = cells;
+  const sliceCells = taken?.sliceCells ?? energies.length;
   let energy = 0;
   let product = 0;
-  for (let cell = from; cell < end; cell++) {
-    const e = cells.energy[cell];
+  for (let cell = (taken?.first ?? 0) * sliceCells, left = sliceCells; cell < energies.length; cell++, left--) {
+    if (left === 0) {
+      // The slice that follows is not taken.
+      cell += sliceCells;
+      left = sliceCells;
+      if (cell >= energies.length) break;
+    }
+    const e = energies[cell];
     if (e === 0) continue;
-    const p = cells.product[cell];
+    const p = products[cell];
     const place = (cell + 0.5) * step;
     const k = Math.floor(place);
     const t = place - k;
@@ -171,8 +162,14 @@ function readInto({ knots, knotFrames }: GainCurve, stepFrames: number, from: nu
   for (let i = 0; i < count; ) {
     // Each interval between knots as a cubic of the way into it.
     const k = Math.min(last, Math.max(0, Math.floor((from + i * stepFrames) / knotFrames)));
-    const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
-    const [c0, c1, c2, c3] = [(a + 4 * b + c) / 6, (c - a) / 2, (a - 2 * b + c) / 2, (d - a + 3 * (b - c)) / 6];
+    const a = knots[k];
+    const b = knots[k + 1];
+    const c = knots[k + 2];
+    const d = knots[k + 3];
+    const c0 = (a + 4 * b + c) / 6;
+    const c1 = (c - a) / 2;
+    const c2 = (a - 2 * b + c) / 2;
+    const c3 = (d - a + 3 * (b - c)) / 6;
     const end =
       k === last ? count : Math.min(count, Math.max(i + 1, Math.ceil(((k + 1) * knotFrames - from) / stepFrames)));
     for (; i < end; i++) {
@@ -182,21 +179,14 @@ function readInto({ knots, knotFrames }: GainCurve, stepFrames: number, from: nu
   }
 }
 
-/** What a gain leaves of the target over the cells that are taken. */
-function leftOver(cells: Cells, cellFrames: number, curve: GainCurve, taken: Slices): number {
-  const gains = cellGains(curve, cellFrames, cells.energy.length);
+/** What gains leave of the target, cell by cell. */
+function leftBy({ target, product, energy }: Cells, gains: Float64Array): number {
   let sum = 0;
-  for (const [from, end] of runsOf(gains.length, taken)) sum += leftIn(cells, gains, from, end);
-  return Math.max(0, sum);
-}
-
-function leftIn({ target, product, energy }: Cells, gains: Float64Array, from: number, end: number): number {
-  let sum = 0;
-  for (let cell = from; cell < end; cell++) {
+  for (let cell = 0; cell < gains.length; cell++) {
     const g = gains[cell];
     sum += target[cell] - 2 * g * product[cell] + g * g * energy[cell];
   }
-  return sum;
+  return Math.max(0, sum);
 }
 
 export type FittedGain = {
@@ -213,13 +203,17 @@ export type FittedGain = {
  * A gain with knots so far apart, and how it does on slices it was not fitted on; `held` is what is judged on there, where that is not the same. One of several bands
  * is held to the gain of `all` of them as by so much energy.
  */
-export function fitGain(
+export const fitGain = (cells: Cells, cellFrames: number, knotFrames: number): FittedGain =>
+  fitCellGains(cells, cellFrames, knotFrames).gain;
+
+/** The same, with the gain of each cell, and that to judge by: from the slices it is not in. */
+export function fitCellGains(
   cells: Cells,
   cellFrames: number,
   knotFrames: number,
   held = cells,
   all: { gain: FittedGain; energy: number } | null = null,
-): FittedGain {
+): { gain: FittedGain; cellGains: Float64Array; crossedCellGains: Float64Array } {
   const toward = (curve: GainCurve | undefined) => (all && curve ? { knots: curve.knots, energy: all.energy } : null);
   const sliceCells = Math.max(1, Math.round(knotFrames / SLICES_A_KNOT / cellFrames));
   const slices = (first: number): Slices => ({ first, sliceCells });
@@ -227,13 +221,20 @@ export function fitGain(
     knotFrames,
     knots: fitSpline(held, cellFrames, knotFrames, slices(1 - half), toward(all?.gain.crossed.curves[half])),
   })) as [GainCurve, GainCurve];
-  const heldOut = [0, 1].reduce((sum, half) => sum + leftOver(held, cellFrames, curves[half], slices(half)), 0);
+  const count = cells.energy.length;
+  const crossed = crossedCells(curves, sliceCells, cellFrames, count);
   const curve = {
     knotFrames,
     knots: fitSpline(cells, cellFrames, knotFrames, null, toward(all?.gain.curve)),
   };
-  const fitted = leftOver(cells, cellFrames, curve, null);
-  return { curve, crossed: { curves, sliceFrames: sliceCells * cellFrames }, heldOut, fitted };
+  const gains = cellGains(curve, cellFrames, count);
+  const gain = {
+    curve,
+    crossed: { curves, sliceFrames: sliceCells * cellFrames },
+    heldOut: leftBy(held, crossed),
+    fitted: leftBy(cells, gains),
+  };
+  return { gain, cellGains: gains, crossedCellGains: crossed };
 }
 
 /** Of fits with knots ever wider apart the widest that leaves about as little as any. */
@@ -252,21 +253,22 @@ export function bestGain(cells: Cells, rateHz: number): FittedGain {
 }
 
 /** A curve at the middle of each cell. */
-export function cellGains(curve: GainCurve, cellFrames: number, count: number): Float64Array<ArrayBuffer> {
+function cellGains(curve: GainCurve, cellFrames: number, count: number): Float64Array<ArrayBuffer> {
   const gains = new Float64Array(count);
   readInto(curve, cellFrames, 0.5 * cellFrames, gains);
   return gains;
 }
 
-/** The same to judge by: from the slices a cell is not in. */
-export function crossedCellGains(
-  { crossed: { curves, sliceFrames } }: FittedGain,
+/** Each cell by the curve of the slices it is not in. */
+function crossedCells(
+  curves: readonly GainCurve[],
+  sliceCells: number,
   cellFrames: number,
   count: number,
 ): Float64Array<ArrayBuffer> {
   const [first, second] = curves.map((curve) => cellGains(curve, cellFrames, count));
-  const sliceCells = Math.max(1, Math.round(sliceFrames / cellFrames));
-  for (const [from, end] of runsOf(count, { first: 1, sliceCells })) first.set(second.subarray(from, end), from);
+  for (let from = sliceCells; from < count; from += 2 * sliceCells)
+    for (let cell = from, end = Math.min(count, from + sliceCells); cell < end; cell++) first[cell] = second[cell];
   return first;
 }
 
@@ -300,7 +302,10 @@ export class SplineOperator {
   addTimes(knots: Float64Array, signal: Float64Array, output: Float64Array): void {
     const { knotFrames, shares, length } = this;
     for (let k = 0, from = 0; from < length; k++, from += knotFrames) {
-      const [a, b, c, d] = [knots[k], knots[k + 1], knots[k + 2], knots[k + 3]];
+      const a = knots[k];
+      const b = knots[k + 1];
+      const c = knots[k + 2];
+      const d = knots[k + 3];
       const count = Math.min(knotFrames, length - from);
       for (let i = 0, s = 0; i < count; i++, s += 4)
         output[from + i] +=
@@ -313,7 +318,10 @@ export class SplineOperator {
     const { knotFrames, shares, length } = this;
     for (let k = 0, from = 0; from < length; k++, from += knotFrames) {
       const count = Math.min(knotFrames, length - from);
-      let [a, b, c, d] = [0, 0, 0, 0];
+      let a = 0;
+      let b = 0;
+      let c = 0;
+      let d = 0;
       for (let i = 0, s = 0; i < count; i++, s += 4) {
         const v = signal[from + i] * input[from + i];
         a += shares[s] * v;

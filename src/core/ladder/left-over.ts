@@ -222,8 +222,7 @@ function framesOf(pair: PairSignals, rest: readonly Float64Array[], worn: readon
   const bands = edges.map(() => new Float64Array(starts.length));
   const [left, sound] = [new Float64Array(starts.length), new Float64Array(starts.length)];
   const squares = times(window, window);
-  const energyAt = (signal: Float64Array, start: number) =>
-    energyUnder(squares, signal.subarray(start, start + FRAME));
+  const energyAt = (signal: Float64Array, start: number) => energyUnder(squares, signal.subarray(start, start + FRAME));
   for (const [t, start] of starts.entries()) {
     for (const [c, signal] of rest.entries()) {
       left[t] += energyAt(signal, start);

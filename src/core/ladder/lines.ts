@@ -1,7 +1,7 @@
 import { addCross, crossSums } from "../audio/cross-spectra";
-import { windowedSpectrum } from "../audio/fft";
 import { dbFromAmplitude } from "../audio/decibels";
 import { atan2, cos, log, sin } from "../audio/exact-math";
+import { windowedSpectrum } from "../audio/fft";
 import { hannWindow } from "../audio/window";
 import { addTimes } from "../numeric/vectors";
 import type { PairSignals } from "./pair-signals";

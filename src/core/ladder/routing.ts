@@ -135,11 +135,7 @@ export function delayBetweenSides(pair: PairSignals): number {
     for (let at = from - reach; at + size <= from + frames + reach; at += size / 2) {
       segments++;
       for (const [c, sum] of cross.entries())
-        addCross(
-          sum,
-          windowedSpectrum(pair.here[c], at, window),
-          windowedSpectrum(pair.yonder[c], at, window),
-        );
+        addCross(sum, windowedSpectrum(pair.here[c], at, window), windowedSpectrum(pair.yonder[c], at, window));
     }
   if (segments < 3) return 0;
   // The right side's transfer over the left's, one where both are coherent: its peak over time is the delay.
