@@ -61,9 +61,11 @@ export async function setMark(passageId: string, markFrame: number | null): Prom
   await database.passages.update(passageId, { markFrame });
 }
 
-/** How the renders of a passage are brought to one level. */
-export async function setMatch(passage: Passage, change: Partial<MatchSettings>): Promise<void> {
-  await database.passages.update(passage.id, { match: { ...passage.match, ...change } });
+/** How the renders of a passage are brought to one level: what is in force in the database, so that changes quicker than the page is drawn add up. */
+export async function setMatch(passageId: string, change: Partial<MatchSettings>): Promise<void> {
+  await database.passages.where({ id: passageId }).modify((passage) => {
+    passage.match = { ...passage.match, ...change };
+  });
 }
 
 /** The same for every passage of the comparison. */

@@ -232,12 +232,29 @@ describe("the match of a passage", () => {
 
   it("is set for one passage, or alike for all", async () => {
     const { comparison, passage } = await filled();
-    await setMatch(passage, { method: "rms" });
+    await setMatch(passage.id, { method: "rms" });
     const other = await addRenders(comparison.id, { title: "Other" }, [addition("x.wav", -10, true)]);
     expect((await database.passages.get(other))?.match).toEqual(DEFAULT_MATCH);
     const changed = await database.passages.get(passage.id);
     await setMatchEverywhere(comparison.id, changed?.match ?? DEFAULT_MATCH);
     expect((await database.passages.get(other))?.match.method).toBe("rms");
+  });
+});
+
+describe("a match that is changed quicker than it is drawn", () => {
+  it("keeps every change", async () => {
+    const { passage } = await filled();
+    await Promise.all([
+      setMatch(passage.id, { ceilingDbtp: 0 }),
+      setMatch(passage.id, { over: "loop" }),
+      setMatch(passage.id, { target: { to: "figure", level: -12 } }),
+    ]);
+    expect((await database.passages.get(passage.id))?.match).toEqual({
+      ...DEFAULT_MATCH,
+      ceilingDbtp: 0,
+      over: "loop",
+      target: { to: "figure", level: -12 },
+    });
   });
 });
 

@@ -242,7 +242,7 @@ function Checks(props: { planned: Planned; form: UseFormReturn<PlanDraft>; resul
         <button
           type="button"
           className="btn btn-sm w-fit border-rule bg-base-100"
-          onClick={() => void setMatch(pair.passage, { over: "loop" })}
+          onClick={() => void setMatch(pair.passage.id, { over: "loop" })}
         >
           Match over the loop instead
         </button>

@@ -18,7 +18,7 @@ export function MatchForm() {
   if (!pair) return null;
   const { passage } = pair;
   const { method, over, target, ceilingDbtp } = passage.match;
-  const set = (change: Partial<MatchSettings>) => void setMatch(passage, change);
+  const set = (change: Partial<MatchSettings>) => void setMatch(passage.id, change);
   const setTarget = (to: MatchSettings["target"]["to"]) =>
     set({ target: to === "figure" ? { to, level: Math.round(match?.targetLevel ?? FIRST_FIGURE) } : { to } });
   const alike = passages.every((p) => JSON.stringify(p.match) === JSON.stringify(passage.match));

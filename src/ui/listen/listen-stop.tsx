@@ -33,7 +33,7 @@ export function ListenStop() {
             <Choice
               label="Match over"
               value={pair.passage.match.over}
-              onChange={(over) => void setMatch(pair.passage, { over })}
+              onChange={(over) => void setMatch(pair.passage.id, { over })}
               options={[
                 { value: "passage", title: "Passage", hint: "Bring the whole passages to one loudness" },
                 { value: "loop", title: "Loop", hint: "Bring the marked loop to one loudness" },
