@@ -7,21 +7,41 @@ export type Playhead = {
   positionFrames(): number;
 };
 
-/** Calls `draw` outside React: before each picture of the screen while it plays, and when something about it changes while it rests. */
+/** Whoever asks for little motion sees it move in steps so far apart. */
+const STEP_MS = 50;
+const LITTLE_MOTION = "(prefers-reduced-motion: reduce)";
+
+/**
+ * Calls `draw` outside React: before each picture of the screen while it plays (twenty times a second where little motion is asked for), and when something about
+ * it changes while it rests.
+ */
 export function useEachFrame({ state }: Playhead, draw: () => void): void {
   useEffect(() => {
-    let request = 0;
+    const isStepped = window.matchMedia(LITTLE_MOTION).matches;
+    let end = () => {};
+    let isWaiting = false;
+    const wait = () => {
+      isWaiting = true;
+      if (isStepped) {
+        const timer = setTimeout(run, STEP_MS);
+        end = () => clearTimeout(timer);
+      } else {
+        const request = requestAnimationFrame(run);
+        end = () => cancelAnimationFrame(request);
+      }
+    };
     const run = () => {
+      isWaiting = false;
       draw();
-      request = state.getState().playing ? requestAnimationFrame(run) : 0;
+      if (state.getState().playing) wait();
     };
     run();
-    const end = state.subscribe(() => {
-      if (request === 0) run();
+    const unsubscribe = state.subscribe(() => {
+      if (!isWaiting) run();
     });
     return () => {
+      unsubscribe();
       end();
-      cancelAnimationFrame(request);
     };
   }, [state, draw]);
 }
