@@ -65,14 +65,22 @@ export async function openDemo(page: Page): Promise<void> {
 export const stop = (page: Page, name: string) =>
   page.getByRole("navigation", { name: "Stops" }).getByRole("link", { name });
 
-/** Drags a loop over part of the waveform, from and to as shares of its width. */
+/** Drags a loop over part of the waveform, from and to as shares of its width, until it is there: a page that is still being laid out moves under the pointer. */
 export async function dragLoop(page: Page, from: number, to: number): Promise<void> {
-  const box = await page.getByTestId("waveform").boundingBox();
-  if (!box) throw new Error("no waveform");
-  await page.mouse.move(box.x + box.width * from, box.y + 20);
-  await page.mouse.down();
-  await page.mouse.move(box.x + box.width * to, box.y + 30, { steps: 5 });
-  await page.mouse.up();
+  const mark = page.getByTestId("loop");
+  const share = (edge: "left" | "width") =>
+    mark.evaluate((element, which) => Number.parseFloat(element.style[which]) / 100, edge);
+  await expect(async () => {
+    const box = await page.getByTestId("waveform").boundingBox();
+    if (!box) throw new Error("no waveform");
+    await page.mouse.move(box.x + box.width * from, box.y + 20);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width * to, box.y + 30, { steps: 5 });
+    await page.mouse.up();
+    await expect(mark).toBeVisible({ timeout: 2000 });
+    expect(Math.abs((await share("left")) - Math.min(from, to))).toBeLessThan(0.02);
+    expect(Math.abs((await share("width")) - Math.abs(to - from))).toBeLessThan(0.02);
+  }).toPass();
 }
 
 export const playheadFrame = async (page: Page): Promise<number> =>

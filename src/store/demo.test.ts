@@ -41,7 +41,7 @@ const ferries = () => runJob.mock.calls.filter(([name]) => name === "ferry").len
 
 const made = (database: Awaited<ReturnType<typeof freshStore>>["database"]) =>
   vi.waitFor(async () => expect((await database.comparisons.toArray()).map((c) => c.demoVersion)).toEqual([4]), {
-    timeout: 20_000,
+    timeout: 60_000,
   });
 
 beforeEach(async () => {

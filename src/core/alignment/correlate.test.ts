@@ -38,7 +38,7 @@ describe("the whitened correlation", () => {
         expect(Math.abs(q.value)).toBeLessThanOrEqual(Math.abs(p.value));
       }
     }
-  }, 60_000);
+  });
 
   it("is not drawn to the ends of files that are cut hard at one length", () => {
     const steady = Float32Array.from(

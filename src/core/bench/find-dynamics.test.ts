@@ -35,23 +35,19 @@ describe("a finder of settings by what is done", () => {
   it.each([
     { thresholdDb: -28, ratio: 3, kneeDb: 6, attackMs: 12, releaseMs: 150, makeupDb: 4 },
     { thresholdDb: -18, ratio: 8, kneeDb: 0, attackMs: 2, releaseMs: 60, makeupDb: 0 },
-  ])(
-    "finds %o again",
-    (settings) => {
-      const dry = swells();
-      const found = findDynamics(dry, through(dry, COMPRESSOR, settings), all(dry), COMPRESSOR);
-      expect(foundDynamicsSchema.safeParse(found).success).toBe(true);
-      expect(found.leftDb).toBeLessThan(0.1);
-      expect(found.unreached).toEqual([]);
-      const told = found.chain[0].settings as Record<string, number>;
-      expect(Math.abs(told.thresholdDb - settings.thresholdDb)).toBeLessThan(1);
-      expect(Math.abs(told.ratio / settings.ratio - 1)).toBeLessThan(0.1);
-      expect(Math.abs(told.attackMs / settings.attackMs - 1)).toBeLessThan(0.15);
-      expect(Math.abs(told.releaseMs / settings.releaseMs - 1)).toBeLessThan(0.1);
-      expect(found.seconds).toHaveLength(found.wantedDb.length);
-    },
-    60_000,
-  );
+  ])("finds %o again", (settings) => {
+    const dry = swells();
+    const found = findDynamics(dry, through(dry, COMPRESSOR, settings), all(dry), COMPRESSOR);
+    expect(foundDynamicsSchema.safeParse(found).success).toBe(true);
+    expect(found.leftDb).toBeLessThan(0.1);
+    expect(found.unreached).toEqual([]);
+    const told = found.chain[0].settings as Record<string, number>;
+    expect(Math.abs(told.thresholdDb - settings.thresholdDb)).toBeLessThan(1);
+    expect(Math.abs(told.ratio / settings.ratio - 1)).toBeLessThan(0.1);
+    expect(Math.abs(told.attackMs / settings.attackMs - 1)).toBeLessThan(0.15);
+    expect(Math.abs(told.releaseMs / settings.releaseMs - 1)).toBeLessThan(0.1);
+    expect(found.seconds).toHaveLength(found.wantedDb.length);
+  });
 
   it("comes close to a processor of another kind on the guitar by what is done, and says what is left", () => {
     const guitar = soundOf(recording("guitar-48000"));
@@ -66,7 +62,7 @@ describe("a finder of settings by what is done", () => {
     expect(found.leftDb).toBeCloseTo(Math.sqrt(left.reduce((sum, v) => sum + v * v, 0) / left.length), 6);
     expect(found.mostLeftDb).toBeCloseTo(Math.max(...left.map(Math.abs)), 6);
     if (found.leftDb >= 0.15) expect(found.unreached.join(" ")).toMatch(/of the way/);
-  }, 120_000);
+  });
 
   it("says so where there is no gain over time, none that follows level, or no sound at all", () => {
     const dry = swells(5, 2);
@@ -80,7 +76,7 @@ describe("a finder of settings by what is done", () => {
     const silence = soundOf({ sampleRateHz: RATE, channels: [new Float32Array(RATE)] });
     expect(findDynamics(silence, silence, all(silence), COMPRESSOR).unreached).toEqual(["The passage is silent here."]);
     expect(() => findDynamics(dry, dry, all(dry), "gain")).toThrow(RangeError);
-  }, 60_000);
+  });
 
   it("has for every processor it knows only numbers that processor has, within its range", () => {
     for (const [key, ways] of Object.entries(DYNAMICS)) {

@@ -92,7 +92,7 @@ describe("the picture of a sweep", () => {
       }
       expect(foldsSeen(sweepPicture(other.plan.sweeps[0], own, sampleRateHz))).toEqual([]);
     }
-  }, 30_000);
+  });
 });
 
 describe("what is seen to fold back", () => {

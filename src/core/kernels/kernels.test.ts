@@ -32,7 +32,7 @@ function plainSum(signal: Float32Array, start: number, taps: Float64Array): numb
 describe("the compiled loops", () => {
   it("are what their source compiles to", () => {
     expect(compileKernels()).toBe(KERNEL_BYTES);
-  }, 60_000);
+  });
 
   it("are the only functions core uses whose last bit a host is free in", () => {
     const folder = fileURLToPath(new URL("..", import.meta.url));

@@ -21,7 +21,7 @@ describe("the ladder, on a compressor in bands", () => {
     const { inStep, region } = laddered(here, yonder);
     const left = residualDb(inStep.yonder, applied(inStep.here, inStep.yonder, region, found, "levelOverTime"), 1);
     expect(left ?? 0).toBeLessThan(-28);
-  }, 120_000);
+  });
 
   it("does not see bands in what only left and right share, or in another take", () => {
     const other = music(8, 1, 5, LOW);
@@ -31,5 +31,5 @@ describe("the ladder, on a compressor in bands", () => {
     });
     expect(leftDb(steps, "left")).toBeGreaterThan(-6);
     expect(stepOf(steps, "levelOverTime").bands).toBe(1);
-  }, 120_000);
+  });
 });

@@ -41,7 +41,7 @@ describe("an equalizer is told from the fitted filter", () => {
     expect(gainAt(found, 1000)).toBeCloseTo(4, 1);
     expect(gainAt(found, 5000)).toBeCloseTo(0, 0);
     expect(found.place).toBeNull();
-  }, 60_000);
+  });
 
   it("but not where it moves: that is gain over time of a bell, and no equalizer of what it does on average", () => {
     const settings = {
@@ -58,7 +58,7 @@ describe("an equalizer is told from the fitted filter", () => {
     const [{ bell, rangeDb }] = causesOf(causes, "gainInBands");
     expect(Math.abs((bell?.hertz ?? 0) / 2000 - 1)).toBeLessThan(0.05);
     expect(rangeDb).toBeGreaterThan(1);
-  }, 60_000);
+  });
 
   it("to a decibel and a half where it is deep and narrow", () => {
     const { causes } = taken(mono, throughProcessors(mono, eq({ kind: "bell", frequencyHz: 100, gainDb: -18, q: 10 })));
@@ -66,7 +66,7 @@ describe("an equalizer is told from the fitted filter", () => {
     expect(bands).toHaveLength(1);
     expect(Math.abs(bands[0].hertz - 100)).toBeLessThan(3);
     expect(Math.abs((bands[0].gainDb ?? 0) + 18)).toBeLessThan(1.5);
-  }, 60_000);
+  });
 
   it("on the channels it works on, and on no others", () => {
     const [left] = throughProcessors({ ...stereo, channels: [stereo.channels[0]] }, eq(BELL)).channels;
@@ -75,7 +75,7 @@ describe("an equalizer is told from the fitted filter", () => {
     const [mid] = throughProcessors({ ...inMid, channels: [inMid.channels[0]] }, eq(BELL)).channels;
     const yonder = mixed({ ...inMid, channels: [mid, inMid.channels[1]] }, (m, s) => [m + s, m - s]);
     expect(claims(taken(stereo, yonder).causes)).toEqual(["eq mid"]);
-  }, 60_000);
+  });
 });
 
 describe("routing comes under its own name", () => {
@@ -117,7 +117,7 @@ describe("routing comes under its own name", () => {
     const { exceptions, sentence } = explained(longer);
     expect(exceptions).toMatchObject([{ what: "missing in Here", startSeconds: expect.closeTo(6, 1) }]);
     expect(sentence).toContain("missing in Here");
-  }, 60_000);
+  });
 });
 
 describe("late energy is told by the filter where there is sound to know it by", () => {
@@ -129,7 +129,7 @@ describe("late energy is told by the filter where there is sound to know it by",
     const { causes } = taken(dull, echoed);
     expect(claims(causes)).toEqual(["echo both"]);
     expect(causesOf(causes, "echo")[0].milliseconds).toBeCloseTo(180, 0);
-  }, 60_000);
+  });
 });
 
 describe("level is by energy, not by the gain of the deepest null", () => {
@@ -146,7 +146,7 @@ describe("level is by energy, not by the gain of the deepest null", () => {
     const level = steps.find((s) => s.step === "level");
     expect(level?.step === "level" && level.gainDb).toBeCloseTo(-3, 0);
     expect(level?.step === "level" && (level.nullGainDb ?? -100)).toBeLessThan(-4);
-  }, 60_000);
+  });
 });
 
 describe("a chain's stages are each named", () => {
@@ -157,7 +157,7 @@ describe("a chain's stages are each named", () => {
     expect(claims(causes).toSorted()).toEqual(["balance both", "eq left", "gainOverTime left"]);
     expect(gainAt(causesOf(causes, "eq")[0], 1000)).toBeCloseTo(4, 0);
     for (const { worthDb } of causes) if (worthDb !== null) expect(worthDb).toBeGreaterThan(1);
-  }, 120_000);
+  });
 
   it("in an order that is told as not known where the other one does as well", () => {
     const ridden = throughProcessors(mono, eq(BELL));
@@ -169,14 +169,14 @@ describe("a chain's stages are each named", () => {
     expect(claims(causes).toSorted()).toEqual(["eq both", "gainOverTime both"]);
     if (alternatives.length > 0) expect(causesOf(causes, "eq")[0].place).toBeNull();
     else expect(causesOf(causes, "eq")[0].place).toBe("before");
-  }, 120_000);
+  });
 
   it("even and odd saturation, by what it adds at the output", () => {
     // x + a·x²: the second harmonic is a·A/2 of the first, and nothing is odd (by hand).
     const even = { ...mono, channels: mono.channels.map((c) => c.map((v) => v + 0.3 * v * v)) };
     const [bent] = causesOf(taken(mono, even).causes, "saturation");
     expect((bent.evenDb ?? -300) - (bent.oddDb ?? -300)).toBeGreaterThan(20);
-  }, 60_000);
+  });
 });
 
 describe("what was added comes under its own name", () => {
@@ -214,7 +214,7 @@ describe("what was added comes under its own name", () => {
       channels: under.channels.map((c) => c.map((v, n) => v + 0.001 * Math.sin((2 * Math.PI * 50.1 * n) / LOW))),
     };
     expect(claims(taken(under, over).causes)).toEqual(["hum both"]);
-  }, 60_000);
+  });
 });
 
 describe("nothing is claimed that is not there", () => {
@@ -224,10 +224,10 @@ describe("nothing is claimed that is not there", () => {
     expect(claims(taken(stereo, noisy).causes)).toEqual(["noise both"]);
     const leaning = mixed(stereo, (l, r) => [l + 0.3 * l ** 3, 1.0002 * (r + 0.3 * r ** 3)]);
     expect(claims(taken(stereo, leaning).causes)).toEqual(["saturation both"]);
-  }, 120_000);
+  });
 
   it("of other music, and of one and the same", () => {
     expect(claims(taken(mono, music(6, 1, 9, LOW)).causes)).toEqual([]);
     expect(taken(mono, mono).causes).toEqual([]);
-  }, 60_000);
+  });
 });

@@ -49,7 +49,7 @@ beforeAll(() => {
     const late = scaleClip(shifted(clip, Math.round(1.3 * clip.sampleRateHz)), -0.4);
     files.push(file(`song_${passage}_late.wav`, late));
   }
-}, 60_000);
+});
 
 describe("likeness", () => {
   it("is 1 for the same sound at another rate, level, polarity and time", () => {
