@@ -114,18 +114,18 @@ function fittedWith(cells: BandCells, knotFrames: number, tie: number): BandGain
     addTimes(together.product, 1, product);
     for (let c = 0; c <= b; c++) addTimes(together.energy, b === c ? 1 : 2, overlap(cells, b, c));
   }
-  const { gain, cellGains, crossedCellGains } = fitCellGains(together, cellFrames, knotFrames);
+  const { gain, cellGains, crossValidatedCellGains } = fitCellGains(together, cellFrames, knotFrames);
   if (cells.products.length === 1) return { fits: [gain], heldOut: gain.heldOut };
   const all = { gain, energy: tie * together.energy.reduce((total, v) => total + v, 0) };
   const gains = cells.products.map(() => cellGains);
-  const held = cells.products.map(() => crossedCellGains);
+  const held = cells.products.map(() => crossValidatedCellGains);
   const fits: FittedGain[] = [];
   for (let round = 0; round < ROUNDS; round++) {
     for (let b = 0; b < gains.length; b++) {
       const fit = fitCellGains(beside(cells, b, gains), cellFrames, knotFrames, beside(cells, b, held), all);
       fits[b] = fit.gain;
       gains[b] = fit.cellGains;
-      held[b] = fit.crossedCellGains;
+      held[b] = fit.crossValidatedCellGains;
     }
   }
   // The last band's figure tells what all of them leave.

@@ -5,6 +5,7 @@ import { type BandsFit, fewBands } from "../bench/fit-bands";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
 import { delayedProducts, energyUnder, takenFrom, times, weightedProduct } from "../numeric/vectors";
 import { biquadsOf, type Cut, cutsRepeated, missesOf, REPEATS } from "./band-sections";
+import { MIN_IMPROVEMENT_3_DB } from "./improvements";
 import { addColumnProducts, columnsOf, groupsOf, movedRow, normalised, parametersOf } from "./linear-stages";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { type PairTransfer, pairTransfer } from "./pair-transfer";
@@ -95,9 +96,9 @@ export function refinedCascade(
         if (Math.min(c, rows.length - 1) !== r) continue;
         const columns = columnsOf(signal, row);
         addColumnProducts(columns, weights[c], matrix);
-        const heavy = times(rest[c], weights[c]);
+        const weightedResidual = times(rest[c], weights[c]);
         for (const { signal: u, sign, first, lates } of groupsOf(columns)) {
-          const products = delayedProducts(heavy, u);
+          const products = delayedProducts(weightedResidual, u);
           for (const [i, late] of lates.entries()) gradient[first + i] += sign * products[late];
         }
       }
@@ -151,13 +152,13 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
     if (misfits.some((db) => db > MOST_MISFIT_DB)) continue;
     const sections = fits.map((fit) => biquadsOf(fit, rateHz));
     const begin = (own: Biquad[][]) =>
-      tiedThenFree(taskOf(few), { kind: "cascade", sections: own }, pause, RESIDUAL_ENOUGH * whole);
+      tiedThenFree(taskOf(few), { kind: "cascade", sections: own }, pause, RESIDUAL_FLOOR_ROWS * whole);
     let begun = begin(sections);
     if (mostBands === BANDS[0] && begun.left > GOOD * whole && fits.every(hasNoCut)) {
       const cut = begunWithCuts(curves, rateHz, begin);
-      if (cut && cut.left < WORTH * begun.left) begun = cut;
+      if (cut && cut.left < MIN_IMPROVEMENT_3_DB * begun.left) begun = cut;
     }
-    if (!best || begun.left < WORTH * best.left) best = begun;
+    if (!best || begun.left < MIN_IMPROVEMENT_3_DB * best.left) best = begun;
     if (best.left < GOOD * whole) break;
     // The magnitude is there and the signals do not agree: the phase is another one than such bands have.
     const missed = Math.max(...fits.map((fit, c) => missedShare(fit, curves[c], rateHz)));
@@ -169,7 +170,7 @@ export function fitCascade(pair: PairSignals, pause: () => void): CascadeFit | n
     }
   }
   if (!best) return null;
-  const enough = RESIDUAL_ENOUGH * energyOf(pair.judged, pair.yonder);
+  const enough = RESIDUAL_FLOOR_ROWS * energyOf(pair.judged, pair.yonder);
   const near = withReach(pair, reachOf(best.stage));
   return refinedCascade(taskOf(near), best.stage, pause, { enough, mostSteps: LAST_STEPS });
 }
@@ -183,7 +184,7 @@ function tiedThenFree(task: CascadeTask, from: CascadeStage, pause: () => void, 
   const hasTies = tied.stage.sections.some((row) => tiesOf(row).some((of, i) => of !== i));
   if (!hasTies || tied.left <= enough) return tied;
   const free = refinedCascade(task, tied.stage, pause, { enough, isTied: false });
-  return free.left < WORTH * tied.left ? free : tied;
+  return free.left < MIN_IMPROVEMENT_3_DB * tied.left ? free : tied;
 }
 
 /** How long a cascade rings until it has fallen by 100 dB, by its slowest pole, in frames. */
@@ -264,7 +265,7 @@ function withAllPass(pair: PairSignals, rows: readonly Biquad[][], pause: () => 
       return refinedCascade(taskOf(pair), { kind: "cascade", sections: from.map((row) => [...row, section]) }, pause);
     });
     const found = tries.reduce((a, b) => (b.left < a.left ? b : a));
-    if (best && found.left > WORTH * best.left) break;
+    if (best && found.left > MIN_IMPROVEMENT_3_DB * best.left) break;
     best = found;
   }
   return best;
@@ -272,9 +273,8 @@ function withAllPass(pair: PairSignals, rows: readonly Biquad[][], pause: () => 
 
 /** So many bands are tried. */
 const BANDS = [1, 2, 3, 5, 8];
-/** More bands have to come so much nearer to the curve to be tried, and leave less by this factor (3 dB) to be taken. */
+/** More bands have to come so much nearer to the curve to be tried. */
 const GAINED = 0.97;
-const WORTH = 0.5;
 /** A residual of the phase alone: this much more (10 dB) than the curve's misfit makes, and more than this share (−40 dB). */
 const PHASE_LEAD = 10;
 const LEAST_OF_PHASE = 1e-4;
@@ -316,7 +316,7 @@ const averaged = (a: PairTransfer, b: PairTransfer): PairTransfer => {
 };
 
 /** A residual under this share (−105 dB) is not improved further. */
-const RESIDUAL_ENOUGH = 3e-11;
+const RESIDUAL_FLOOR_ROWS = 3e-11;
 const LAST_STEPS = 3;
 const BEGUN_STRETCHES = 2;
 const BEGUN_REACH = 8192;

@@ -1,7 +1,7 @@
 import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
 import type { CauseChannels, CauseFound, EqCause } from "./causes";
-import { aroundStage, settle } from "./chain-fit";
+import { aroundStage, fitStagesAlternately } from "./chain-fit";
 import {
   type Complex,
   type EqReading,
@@ -155,12 +155,12 @@ function isOneShape(a: EqReading, b: EqReading, openDb: number): boolean {
 const LEAST_WIDE = 4;
 const LEAST_WIDE_CROSSED = 12;
 
-function hasShape({ gainDb, phase }: EqReading, isCrossed: boolean, openDb: number): boolean {
+function hasShape({ gainDb, phase }: EqReading, hasCrosstalk: boolean, openDb: number): boolean {
   if (phase === "all-pass") return true;
   let row = 0;
   return gainDb.some((db) => {
     row = Math.abs(db) >= Math.max(FLAT_SHAPE_DB, openDb) ? row + 1 : 0;
-    return row >= (isCrossed ? LEAST_WIDE_CROSSED : LEAST_WIDE);
+    return row >= (hasCrosstalk ? LEAST_WIDE_CROSSED : LEAST_WIDE);
   });
 }
 
@@ -272,7 +272,7 @@ function filterCauses(
   const late = stage.kind === "filter" ? lateEnergyOf(stage, known, hertz, rateHz) : null;
   if (late) return [{ ...late, channels: "both", worthDb }];
   const crosstalk: CauseFound[] =
-    stage.kind === "filter" && stage.eq.isCrossed ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
+    stage.kind === "filter" && stage.eq.hasCrosstalk ? [{ cause: "crosstalk", channels: "both", worthDb }] : [];
   // What leaves much and is made of no bands is the beginning of something longer, a room's or a plate's.
   if (leftOpen > LOOSE_DB && stage.kind === "filter" && place === null && readings.some(isRagged)) {
     flatDb.fill(0);
@@ -410,7 +410,7 @@ function saturationCause(
   const leadOf = (left: number) => Math.abs(dbFromPower(Math.max(left, 1e-300) / Math.max(ownLeft, 1e-300)));
   // Fitted it can only leave less: where it leads by too little at once, it need not be.
   const isOpen = leadOf(residualBy(pair, otherwise)) < ALIASING_LEAD_DB;
-  const other = settle(pair, otherwise, { rounds: isOpen ? 0 : 1, pause });
+  const other = fitStagesAlternately(pair, otherwise, { rounds: isOpen ? 0 : 1, pause });
   // Positive: the file's own rate leaves less.
   const lead = (isFree ? -1 : 1) * dbFromPower(Math.max(other.left, 1e-300) / Math.max(ownLeft, 1e-300));
   const aliasing = Math.abs(lead) < ALIASING_LEAD_DB ? null : lead > 0;

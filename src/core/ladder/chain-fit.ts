@@ -25,7 +25,7 @@ import {
 
 /** A residual under this share (−75 dB) is not improved further. */
 export const RESIDUAL_FLOOR = 3e-8;
-/** Steps of conjugate gradients within one step of Gauss and Newton: the parts only have to settle with each other. */
+/** Steps of conjugate gradients within one step of Gauss and Newton: the parts only have to come to rest with each other. */
 const INNER_STEPS = 12;
 /** A residual under this share (−95 dB) ends the inner steps. */
 const INNER_FLOOR = 3e-10;
@@ -118,7 +118,7 @@ const CASCADE_TAPS = 16_384;
 /** The response of each channel of a filter or a cascade; null where channels are heard together. */
 function responsesOf(stage: FilterStage | CascadeStage): { responses: Float64Array[]; lead: number } | null {
   if (stage.kind === "filter")
-    return stage.eq.isCrossed
+    return stage.eq.hasCrosstalk
       ? null
       : { responses: stage.eq.filters.map(({ responses: [h] }) => h), lead: stage.eq.lead };
   const impulse = new Float64Array(CASCADE_TAPS);
@@ -152,8 +152,8 @@ export function undoing(input: Signals, stage: FilterStage | CascadeStage, { jud
 function crossedInverse(input: Signals, eq: Eq, weight: Float64Array): Eq {
   const known = inverses.get(eq);
   if (known) return known;
-  const { taps, lead, isCrossed } = eq;
-  const inverse = fitEq(throughEq(input, eq), input, [weight], { taps, lead, isCrossed }, undefined, INVERSE_STEPS);
+  const { taps, lead, hasCrosstalk } = eq;
+  const inverse = fitEq(throughEq(input, eq), input, [weight], { taps, lead, hasCrosstalk }, undefined, INVERSE_STEPS);
   inverses.set(eq, inverse);
   return inverse;
 }
@@ -304,8 +304,8 @@ export function withHeldOutGains(pair: PairSignals, chain: Chain, weight = pair.
 
 export type Settled = { chain: Chain; left: number };
 
-/** Has all stages of a chain settle with each other on the frames of a weight; `left` is held out where there are gains. */
-export function settle(
+/** Fits all stages of a chain, together and in turn, on the frames of a weight; `left` is held out where there are gains. */
+export function fitStagesAlternately(
   pair: PairSignals,
   start: Chain,
   { weight = pair.judged, rounds, pause }: { weight?: Float64Array; rounds: number; pause: () => void },
@@ -339,8 +339,8 @@ function stepInTurn(pair: PairSignals, chain: Chain, weight: Float64Array): Step
   if (chain.length !== 2 || first.kind !== "filter" || second.kind !== "gain" || !isInBands(second)) return null;
   const { here, yonder, sampleRateHz: rateHz } = pair;
   const { wanted } = aroundPlace(pair, chain, 1, weight);
-  const { taps, lead, isCrossed } = first.eq;
-  const eq = fitEq(here, wanted, [weight], { taps, lead, isCrossed }, first.eq);
+  const { taps, lead, hasCrosstalk } = first.eq;
+  const eq = fitEq(here, wanted, [weight], { taps, lead, hasCrosstalk }, first.eq);
   const weights = yonder.map(() => weight);
   const gain = gainAround({ under: throughEq(here, eq), wanted: yonder, weights }, rateHz, second.gain);
   const next: Chain = [
@@ -359,12 +359,12 @@ export function withFiltersAnew(pair: PairSignals, settled: Settled, rounds: num
     if (stage.kind !== "filter" || stage.eq.taps === 1) return now;
     pause();
     const { under, wanted, weights } = aroundStage(pair, now, place, pair.judged);
-    const { taps, lead, isCrossed } = stage.eq;
-    const eq = fitEq(under, wanted, weights, { taps, lead, isCrossed }, undefined, STEPS_ANEW);
+    const { taps, lead, hasCrosstalk } = stage.eq;
+    const eq = fitEq(under, wanted, weights, { taps, lead, hasCrosstalk }, undefined, STEPS_ANEW);
     return now.with(place, { kind: "filter", eq });
   }, settled.chain);
   if (chain === settled.chain) return settled;
-  const anew = settle(pair, chain, { rounds, pause });
+  const anew = fitStagesAlternately(pair, chain, { rounds, pause });
   return anew.left < settled.left ? anew : settled;
 }
 const STEPS_ANEW = 24;

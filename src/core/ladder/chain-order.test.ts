@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { soundOf } from "../audio/sound";
 import { BELL_AND_SHELF, music, throughProcessors } from "../testing/chains";
 import { fitCascade } from "./cascade-fit";
-import { aroundPlace, gainAround, settle } from "./chain-fit";
+import { aroundPlace, fitStagesAlternately, gainAround } from "./chain-fit";
 import { inBestOrder } from "./chain-order";
 import { forChannels, onOneChannel } from "./for-channels";
 import { energyOf, pairSignals } from "./pair-signals";
@@ -26,7 +26,7 @@ function fitted(pair: ReturnType<typeof pairOf>, filterFirst: boolean) {
   const place = filterFirst ? 1 : 0;
   const gain = gainAround(aroundPlace(pair, [eq.stage], place, pair.judged), LOW);
   const chain: Chain = filterFirst ? [eq.stage, { kind: "gain", gain }] : [{ kind: "gain", gain }, eq.stage];
-  return settle(pair, chain, { rounds: 1, pause: quiet });
+  return fitStagesAlternately(pair, chain, { rounds: 1, pause: quiet });
 }
 
 describe("the order of stages", () => {
@@ -65,7 +65,7 @@ describe("stages found on one channel", () => {
     const taps = new Float64Array(32).fill(0.1);
     const filter = {
       kind: "filter" as const,
-      eq: { filters: [{ responses: [taps], lead: 4 }], taps: 32, lead: 4, isCrossed: false },
+      eq: { filters: [{ responses: [taps], lead: 4 }], taps: 32, lead: 4, hasCrosstalk: false },
     };
     const curve = {
       reach: 1,

@@ -1,7 +1,8 @@
-import { type Settled, settle } from "./chain-fit";
+import { fitStagesAlternately, type Settled } from "./chain-fit";
 import { isByFrequency } from "./gain-fit";
+import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import type { PairSignals } from "./pair-signals";
-import { MIN_IMPROVEMENT_HALF_DB, type Pause } from "./search-basics";
+import type { Pause } from "./search-basics";
 import { type Chain, causeOf, residualBy } from "./stages";
 
 /** Stages of another order that leaves this much more at once cannot come near by being fitted (9 dB). */
@@ -20,7 +21,9 @@ export function inBestOrder(pair: PairSignals, given: Settled, pause: Pause): Or
     for (const chain of turned) tried.add(orderOf(chain));
     const settled = turned.flatMap((chain) => {
       pause();
-      return residualBy(pair, chain) > FAR_OFF * best.left ? [] : [settle(pair, chain, { rounds: 1, pause })];
+      return residualBy(pair, chain) > FAR_OFF * best.left
+        ? []
+        : [fitStagesAlternately(pair, chain, { rounds: 1, pause })];
     });
     others = [...others, ...settled];
     const least = settled.reduce<Settled | null>((a, b) => (a && a.left <= b.left ? a : b), null);

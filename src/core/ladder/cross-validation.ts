@@ -1,6 +1,6 @@
 import { scaled } from "../numeric/vectors";
 import { refinedCascade } from "./cascade-fit";
-import { aroundStage, settle, withHeldOutGains } from "./chain-fit";
+import { aroundStage, fitStagesAlternately, withHeldOutGains } from "./chain-fit";
 import { fitEq } from "./eq-fit";
 import { type AppliedStep, STEP_KINDS } from "./found-chain";
 import { energyOf, type PairSignals } from "./pair-signals";
@@ -48,14 +48,14 @@ function fittedOnHalf(pair: PairSignals, chain: Chain, half: Float64Array, pause
     if (stage.kind !== "filter" && stage.kind !== "cascade") continue;
     const { under, wanted, weights } = aroundStage(pair, own, place, half);
     if (stage.kind === "filter") {
-      const { taps, lead, isCrossed } = stage.eq;
+      const { taps, lead, hasCrosstalk } = stage.eq;
       own = own.with(place, {
         kind: "filter",
         eq: fitEq(
           under,
           wanted,
           weights,
-          { taps, lead, isCrossed },
+          { taps, lead, hasCrosstalk },
           undefined,
           chain.length > 1 ? STEPS_OF_A_HALF : undefined,
         ),
@@ -69,7 +69,7 @@ function fittedOnHalf(pair: PairSignals, chain: Chain, half: Float64Array, pause
   // Gains alone are fitted again for held-out slices in any case.
   const hasMore =
     chain.some(({ kind }) => kind === "gain" || kind === "saturation") && chain.some((s) => s.kind !== "gain");
-  return hasMore ? settle(pair, own, { weight: half, rounds: 1, pause }).chain : own;
+  return hasMore ? fitStagesAlternately(pair, own, { weight: half, rounds: 1, pause }).chain : own;
 }
 
 /** What each step leaves of each half when it was fitted on the other. */

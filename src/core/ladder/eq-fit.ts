@@ -1,5 +1,6 @@
 import { type Filter, throughFilter } from "../audio/through-filters";
 import { type FilterTask, fitFilter } from "./filter-fit";
+import { MIN_IMPROVEMENT_3_DB, MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { energyOf } from "./pair-signals";
 
 /** Lengths that are tried, shortest first; a longer one has to earn its place. */
@@ -11,13 +12,11 @@ const LINEAR_LEAD = 1 / 2;
 const NEAR = 1e-6;
 /** There have to be so many judged frames for each tap. */
 const FRAMES_A_TAP = 8;
-/** A longer or wider filter has to leave less by this factor (half a dB) on what was held out. */
-const WORTH = 0.89;
 /** Lengths in a row, from 1024 taps on, that may fail to be worth it before no longer one is tried. */
 const LEAST_PATIENT = 1024;
 const PATIENCE = 2;
 /** What is left under this share (−90 dB) is not worth a further try. */
-const ENOUGH = 1e-9;
+const RESIDUAL_FLOOR_FORMS = 1e-9;
 /** And one under this share (−70 dB) is left at the first try that does not gain 3 dB. */
 const FINE = 1e-7;
 /** A form is tried with so many steps of the fit. */
@@ -34,22 +33,20 @@ const NEAR_ENOUGH = 3e-3;
 const GAINS_MUCH = 0.5;
 /** Where a filter leaves less than this share (−60 dB), a linear phase is not what it lacks. */
 const FITTING = 1e-6;
-/** Crosstalk has to leave less by this factor (3 dB). */
-const CROSS_WORTH = 0.5;
 /** Crosstalk is looked for with so many taps. */
 const CROSS_TAPS = 1024;
 
 /** A filter for each output channel. One response each is channel by channel; two are left and right heard together. */
-export type Eq = { filters: Filter[]; taps: number; lead: number; isCrossed: boolean };
+export type Eq = { filters: Filter[]; taps: number; lead: number; hasCrosstalk: boolean };
 
-export type EqForm = Pick<Eq, "taps" | "lead" | "isCrossed">;
+export type EqForm = Pick<Eq, "taps" | "lead" | "hasCrosstalk">;
 
-const inputsFor = (inputs: readonly Float64Array[], channel: number, isCrossed: boolean) =>
-  isCrossed ? inputs : [inputs[channel]];
+const inputsFor = (inputs: readonly Float64Array[], channel: number, hasCrosstalk: boolean) =>
+  hasCrosstalk ? inputs : [inputs[channel]];
 
 /** Signals through it. */
-export const throughEq = (inputs: readonly Float64Array[], { filters, isCrossed }: Eq): Float64Array[] =>
-  filters.map((filter, c) => throughFilter(inputsFor(inputs, c, isCrossed), filter));
+export const throughEq = (inputs: readonly Float64Array[], { filters, hasCrosstalk }: Eq): Float64Array[] =>
+  filters.map((filter, c) => throughFilter(inputsFor(inputs, c, hasCrosstalk), filter));
 
 /** Whether a filter leaves next to nothing of a target. */
 const isNear = ({ inputs, target, weight }: FilterTask, filter: Filter): boolean =>
@@ -64,7 +61,7 @@ export function fitEq(
   from?: Eq,
   mostSteps?: number,
 ): Eq {
-  if (form.isCrossed) return fitCrossed(inputs, targets, weights, form, from, mostSteps);
+  if (form.hasCrosstalk) return fitCrossed(inputs, targets, weights, form, from, mostSteps);
   const filters: Filter[] = [];
   for (const [c, target] of targets.entries()) {
     const task = { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form };
@@ -100,10 +97,10 @@ function fitCrossed(
 
 const bothOf = ({ responses: [a, b] }: Filter): [Float64Array, Float64Array] => [a, b];
 
-const shaped = (taps: number, share: number, isCrossed = false): EqForm => ({
+const shaped = (taps: number, share: number, hasCrosstalk = false): EqForm => ({
   taps,
   lead: Math.floor(taps * share),
-  isCrossed,
+  hasCrosstalk,
 });
 
 /** What a form is chosen on: fitted on the first weights, judged on the second, channel by channel. */
@@ -121,7 +118,7 @@ const leftOf = (weights: readonly Float64Array[], a: readonly Float64Array[], b?
   a.reduce((sum, channel, c) => sum + energyOf(weights[c] ?? weights[0], [channel], b && [b[c]]), 0);
 
 /** A filter in the room of another form: what does not fit is cut off. One channel's is `channel`'s where both are heard together. */
-function reshaped({ filters, lead: before, isCrossed }: Eq, form: EqForm, channel: number): Eq {
+function reshaped({ filters, lead: before, hasCrosstalk }: Eq, form: EqForm, channel: number): Eq {
   const shift = form.lead - before;
   const first = Math.max(0, -shift);
   const moved = (from: Float64Array) => {
@@ -135,7 +132,7 @@ function reshaped({ filters, lead: before, isCrossed }: Eq, form: EqForm, channe
     ...form,
     filters: filters.map(({ responses }) => {
       const own = responses.map(moved);
-      return { lead: form.lead, responses: form.isCrossed && !isCrossed ? widened(own) : own };
+      return { lead: form.lead, responses: form.hasCrosstalk && !hasCrosstalk ? widened(own) : own };
     }),
   };
 }
@@ -170,11 +167,11 @@ export function bestEqForm(
   /** A form begins from nothing: where a shorter one has come to is anything at frequencies that this half does not hold, and the other half might. */
   const tried = (form: EqForm, from?: Eq, steps = TRIAL_STEPS) => {
     pause();
-    const inputs = form.isCrossed ? task.inputs : [task.inputs[telling]];
+    const inputs = form.hasCrosstalk ? task.inputs : [task.inputs[telling]];
     const tone = fitEq(inputs, targets, weights[0], form, from && reshaped(from, form, telling), steps);
     return { form, tone, left: leftOf(weights[1], targets, throughEq(inputs, tone)) };
   };
-  const begun = start && !start.form.isCrossed ? start : { form: shaped(1, 0), reachedTaps: 1 };
+  const begun = start && !start.form.hasCrosstalk ? start : { form: shaped(1, 0), reachedTaps: 1 };
   let [failed, isCut, gained, reachedTaps] = [0, false, 1, begun.reachedTaps];
   if (reachedTaps > begun.form.taps) failed = PATIENCE;
   const chosen = (one: { form: EqForm; left: number }): ChosenForm => ({
@@ -188,23 +185,24 @@ export function bestEqForm(
   for (const taps of TAPS.slice(1)) {
     if (taps > mostTaps || taps * FRAMES_A_TAP > judgedFrames) break;
     if (taps <= begun.reachedTaps) continue;
-    if (best.left < ENOUGH * target || (failed >= PATIENCE && taps > LONG_TAPS)) break;
+    if (best.left < RESIDUAL_FLOOR_FORMS * target || (failed >= PATIENCE && taps > LONG_TAPS)) break;
     if (isHasty && taps >= LONG_TAPS && best.left > NEAR_ENOUGH * target && gained > GAINS_MUCH) {
       isCut = true;
       break;
     }
     const from = best.tone.taps > 1 ? best.tone : undefined;
     // A lone echo shows in no shorter filter, and in a few steps of a long one.
-    if (failed >= PATIENCE && tried(shaped(taps, LEAD), from, GLANCE_STEPS).left >= WORTH * best.left) break;
+    if (failed >= PATIENCE && tried(shaped(taps, LEAD), from, GLANCE_STEPS).left >= MIN_IMPROVEMENT_HALF_DB * best.left)
+      break;
     reachedTaps = taps;
     const share = taps > MOST_TELLING && best.form.taps > 1 ? best.form.lead / best.form.taps : LEAD;
     const options = [tried(shaped(taps, share))];
     // Ringing before time zero shows where a linear phase is, and only there.
     if (taps >= LEAST_LINEAR && taps <= MOST_TELLING && options[0].left > FITTING * target)
       options.push(tried(shaped(taps, LINEAR_LEAD)));
-    const last = options.reduce((a, b) => (b.left < WORTH * a.left ? b : a));
+    const last = options.reduce((a, b) => (b.left < MIN_IMPROVEMENT_HALF_DB * a.left ? b : a));
     gained = last.left / best.left;
-    if (last.left < (best.left < FINE * target ? GAINS_MUCH : WORTH) * best.left) {
+    if (last.left < (best.left < FINE * target ? GAINS_MUCH : MIN_IMPROVEMENT_HALF_DB) * best.left) {
       best = last;
       failed = 0;
     } else if (best.left < FINE * target) return chosen(best);
@@ -217,12 +215,12 @@ export function bestEqForm(
   const alone = tried(shaped(taps, share));
   if (tried(shaped(taps, share, true), alone.tone, GLANCE_STEPS).left >= GLANCED * alone.left) return chosen(best);
   let crossed = tried(shaped(taps, share, true));
-  if (crossed.left >= CROSS_WORTH * alone.left) return chosen(best);
+  if (crossed.left >= MIN_IMPROVEMENT_3_DB * alone.left) return chosen(best);
   for (const longer of TAPS.filter((t) => t > taps && t <= mostTaps && t * 2 * FRAMES_A_TAP <= judgedFrames)) {
-    if (crossed.left < ENOUGH * target) break;
+    if (crossed.left < RESIDUAL_FLOOR_FORMS * target) break;
     const wider = tried(shaped(longer, share, true));
-    if (wider.left >= WORTH * crossed.left) break;
+    if (wider.left >= MIN_IMPROVEMENT_HALF_DB * crossed.left) break;
     crossed = wider;
   }
-  return chosen(crossed.left < CROSS_WORTH * best.left ? crossed : best);
+  return chosen(crossed.left < MIN_IMPROVEMENT_3_DB * best.left ? crossed : best);
 }

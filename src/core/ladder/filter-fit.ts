@@ -30,7 +30,7 @@ const WHITE_FLOOR = 1e-9;
 /** Short filters need none. */
 const LEAST_WHITE = 64;
 /** What is left of a target under this share (−95 dB) is as good as nothing. */
-export const ENOUGH = 3e-10;
+export const RESIDUAL_FLOOR_TAPS = 3e-10;
 
 type Block = Run & { spectra: Float64Array[] };
 
@@ -165,7 +165,7 @@ function towards(
     precondition: (gradient) => gradient.map((g, i) => whitened(g, whitenings[i])),
     floors: whitenings.map(({ floor }) => floor),
   };
-  descend(problem, responses, [left], [weight], ENOUGH * energyUnder(weight, target), mostSteps);
+  descend(problem, responses, [left], [weight], RESIDUAL_FLOOR_TAPS * energyUnder(weight, target), mostSteps);
 }
 
 /** The one factor that leaves least. */

@@ -1,19 +1,20 @@
 import { fitCascade, reachOf, refinedCascade } from "./cascade-fit";
 import {
   aroundStage,
+  fitStagesAlternately,
   gainAround,
   type Settled,
   saturationAround,
-  settle,
   unlinkedGain,
   withCurvesAnew,
   withFinenessAnew,
 } from "./chain-fit";
 import type { Eq } from "./eq-fit";
 import type { GainOverTime } from "./gain-fit";
+import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { type PairSignals, withReach } from "./pair-signals";
 import { FREE_OVERSAMPLING } from "./saturation-curve";
-import { countOf, MIN_IMPROVEMENT_HALF_DB, type Pause, PROMISING, type Search, wholeOf } from "./search-basics";
+import { countOf, type Pause, PROMISING, type Search, wholeOf } from "./search-basics";
 import { type Chain, residualBy, type Stage, throughStage } from "./stages";
 
 /** And one under this (−70 dB) no finer stages. */
@@ -23,13 +24,13 @@ const FINE = 1e-7;
 export function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
   const options = { rounds: 2, pause };
   // Biquads first: all that follows is quicker with them, and needs less room around the stretches.
-  let best = withCascades(few, settle(few, withFinenessAnew(few, start), options), pause);
+  let best = withCascades(few, fitStagesAlternately(few, withFinenessAnew(few, start), options), pause);
   const { chain: tried } = best;
   const pair = inLittleRoom(few, best.chain);
-  if (pair !== few) best = settle(pair, withFinenessAnew(pair, best.chain), options);
+  if (pair !== few) best = fitStagesAlternately(pair, withFinenessAnew(pair, best.chain), options);
   const consider = (chain: Chain | null) => {
     if (!chain) return;
-    const settled = settle(pair, chain, options);
+    const settled = fitStagesAlternately(pair, chain, options);
     if (settled.left < MIN_IMPROVEMENT_HALF_DB * best.left) best = settled;
   };
   if (pair.here.length > 1)
@@ -81,7 +82,7 @@ function polished(pair: PairSignals, settled: Settled, pause: Pause): Settled {
       return now.with(place, own.stage);
     }, finer);
     if (chain === best.chain) break;
-    const tried = settle(pair, chain, { rounds: 1, pause });
+    const tried = fitStagesAlternately(pair, chain, { rounds: 1, pause });
     const isWorth = tried.left < WORTH_A_TURN * best.left;
     if (tried.left < best.left) best = tried;
     if (!isWorth) break;
@@ -99,11 +100,11 @@ function withLongerFilters(pair: PairSignals, chain: Chain): Chain | null {
   if (!chain.some((s) => s.kind === "filter")) return null;
   return chain.map((stage): Stage => {
     if (stage.kind !== "filter" || stage.eq.taps * 32 > pair.judgedFrames) return stage;
-    const { taps, lead, filters, isCrossed } = stage.eq;
+    const { taps, lead, filters, hasCrosstalk } = stage.eq;
     const longer: Eq = {
       taps: 4 * taps,
       lead,
-      isCrossed,
+      hasCrosstalk,
       filters: filters.map(({ responses }) => ({
         lead,
         responses: responses.map((h) => {
@@ -126,7 +127,7 @@ function withoutAliasing(pair: PairSignals, settled: Settled, pause: Pause): Set
   const chain = oversampled(settled.chain, FREE_OVERSAMPLING);
   // A curve that aliases leaves more at once without it.
   if (residualBy(pair, chain) > FAR_OFF * settled.left) return settled;
-  const free = settle(pair, chain, { rounds: 2, pause });
+  const free = fitStagesAlternately(pair, chain, { rounds: 2, pause });
   return free.left < settled.left ? free : settled;
 }
 
@@ -154,7 +155,7 @@ function withCascades(pair: PairSignals, settled: Settled, pause: Pause): Settle
       pause,
       { mostSteps: 2 },
     );
-    const begun = settle(pair, best.chain.with(place, own.stage), { rounds: 2, pause });
+    const begun = fitStagesAlternately(pair, best.chain.with(place, own.stage), { rounds: 2, pause });
     const isNear = begun.left < NEAR * best.left && begun.left * FEWER_UNKNOWNS > best.left;
     const tried = isNear ? polished(pair, begun, pause) : begun;
     if (tried.left < best.left / FEWER_UNKNOWNS) best = tried;

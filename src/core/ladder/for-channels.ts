@@ -31,9 +31,9 @@ export function onOneChannel(pair: PairSignals, chain: Chain, channel: number): 
       const still = (curve: GainCurve): GainCurve => ({ ...curve, knots: curve.knots.map(() => level) });
       const fits = stage.gain.fits.map((band) => {
         const fit = ofChannel(band, channel);
-        const [a, b] = fit.crossed.curves;
-        const crossed = { ...fit.crossed, curves: [still(a), still(b)] as [GainCurve, GainCurve] };
-        return pairOf(fit, { ...fit, curve: still(fit.curve), crossed });
+        const [a, b] = fit.crossValidated.curves;
+        const crossValidated = { ...fit.crossValidated, curves: [still(a), still(b)] as [GainCurve, GainCurve] };
+        return pairOf(fit, { ...fit, curve: still(fit.curve), crossValidated });
       });
       return { kind: "gain", gain: { ...stage.gain, isLinked: false, fits } };
     }

@@ -1,13 +1,13 @@
 import { minus } from "../numeric/vectors";
 import { bestBell } from "./bell-gain";
-import { gainAround, type Settled, settle } from "./chain-fit";
+import { fitStagesAlternately, gainAround, type Settled } from "./chain-fit";
 import { bandGainsMove, bestGainOverTime, withBell } from "./gain-fit";
+import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { channelOf, energyOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import {
   countOf,
   FLAT,
   filterOf,
-  MIN_IMPROVEMENT_HALF_DB,
   type Pause,
   SCOUTED_STRETCHES,
   type Search,
@@ -33,11 +33,11 @@ export function inBandsWhereBetter(found: Search, pause: Pause): Search {
   const eqs = chain.filter((s) => causeOf(s) === "eq");
   const output = throughChain(pair.here, chain, pair.sampleRateHz);
   if (!bandGainsMove(output, pair.yonder, pair.judged, pair.sampleRateHz)) return found;
-  if (pair.judgedFrames < 8 * taps || (eqs[0]?.kind === "filter" && eqs[0].eq.isCrossed)) return found;
+  if (pair.judgedFrames < 8 * taps || (eqs[0]?.kind === "filter" && eqs[0].eq.hasCrosstalk)) return found;
   // Bands part with phase that a short filter does not hold: one with room for it, channel by channel.
   const [own] = eqs;
   const isLong = own?.kind === "filter" && own.eq.taps >= taps;
-  const eq: Stage = eqs.length === 1 && isLong ? own : filterOf(pair, { taps, lead: taps / 8, isCrossed: false });
+  const eq: Stage = eqs.length === 1 && isLong ? own : filterOf(pair, { taps, lead: taps / 8, hasCrosstalk: false });
   const banded = (stage: Stage): Chain | null => {
     const under = throughStage(pair.here, stage, pair.sampleRateHz);
     const gain = bestGainOverTime(
@@ -50,11 +50,11 @@ export function inBandsWhereBetter(found: Search, pause: Pause): Search {
   };
   let next = banded(eq);
   if (!next) return found;
-  let best = settle(pair, next, { rounds: 3, pause });
+  let best = fitStagesAlternately(pair, next, { rounds: 3, pause });
   for (let search = 0; search < 2; search++) {
     next = banded(best.chain[0]);
     if (!next) break;
-    const again = settle(pair, next, { rounds: 3, pause });
+    const again = fitStagesAlternately(pair, next, { rounds: 3, pause });
     if (again.left >= MIN_IMPROVEMENT_HALF_DB * best.left) break;
     best = again;
   }
@@ -90,7 +90,7 @@ export function withBellWhereBetter(found: Search, inRoom: PairSignals, pause: P
       rateHz,
       bell,
     );
-    return [settle(pair, [...levelled, { kind: "gain", gain }], { rounds: 3, pause })];
+    return [fitStagesAlternately(pair, [...levelled, { kind: "gain", gain }], { rounds: 3, pause })];
   });
   const best = tries.reduce<Settled | null>((a, b) => (!a || b.left < BELL_BEHIND * a.left ? b : a), null);
   // Held against what stands still on the same stretches, which may be louder ones than those it was found on.
@@ -112,7 +112,7 @@ const onChannel =
   (channel: number) =>
   (stage: Stage): Stage => {
     if (stage.kind === "cascade") return { ...stage, sections: [ofChannel(stage.sections, channel)] };
-    if (stage.kind === "filter" && !stage.eq.isCrossed)
+    if (stage.kind === "filter" && !stage.eq.hasCrosstalk)
       return { ...stage, eq: { ...stage.eq, filters: [stage.eq.filters[channel]] } };
     return stage;
   };

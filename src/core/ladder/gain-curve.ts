@@ -193,7 +193,7 @@ export type FittedGain = {
   /** Fitted on everything. */
   curve: GainCurve;
   /** Fitted on one half of fine slices, for the other half: what is judged by it was not used. */
-  crossed: { curves: [GainCurve, GainCurve]; sliceFrames: number };
+  crossValidated: { curves: [GainCurve, GainCurve]; sliceFrames: number };
   /** Energy left on slices that were held out, and where everything was used. */
   heldOut: number;
   fitted: number;
@@ -213,16 +213,16 @@ export function fitCellGains(
   knotFrames: number,
   held = cells,
   all: { gain: FittedGain; energy: number } | null = null,
-): { gain: FittedGain; cellGains: Float64Array; crossedCellGains: Float64Array } {
+): { gain: FittedGain; cellGains: Float64Array; crossValidatedCellGains: Float64Array } {
   const toward = (curve: GainCurve | undefined) => (all && curve ? { knots: curve.knots, energy: all.energy } : null);
   const sliceCells = Math.max(1, Math.round(knotFrames / SLICES_A_KNOT / cellFrames));
   const slices = (first: number): Slices => ({ first, sliceCells });
   const curves = [0, 1].map((half) => ({
     knotFrames,
-    knots: fitSpline(held, cellFrames, knotFrames, slices(1 - half), toward(all?.gain.crossed.curves[half])),
+    knots: fitSpline(held, cellFrames, knotFrames, slices(1 - half), toward(all?.gain.crossValidated.curves[half])),
   })) as [GainCurve, GainCurve];
   const count = cells.energy.length;
-  const crossed = crossedCells(curves, sliceCells, cellFrames, count);
+  const crossValidated = crossValidatedCells(curves, sliceCells, cellFrames, count);
   const curve = {
     knotFrames,
     knots: fitSpline(cells, cellFrames, knotFrames, null, toward(all?.gain.curve)),
@@ -230,11 +230,11 @@ export function fitCellGains(
   const gains = cellGains(curve, cellFrames, count);
   const gain = {
     curve,
-    crossed: { curves, sliceFrames: sliceCells * cellFrames },
-    heldOut: leftBy(held, crossed),
+    crossValidated: { curves, sliceFrames: sliceCells * cellFrames },
+    heldOut: leftBy(held, crossValidated),
     fitted: leftBy(cells, gains),
   };
-  return { gain, cellGains: gains, crossedCellGains: crossed };
+  return { gain, cellGains: gains, crossValidatedCellGains: crossValidated };
 }
 
 /** Of fits with knots ever wider apart the widest that leaves about as little as any. */
@@ -260,7 +260,7 @@ function cellGains(curve: GainCurve, cellFrames: number, count: number): Float64
 }
 
 /** Each cell by the curve of the slices it is not in. */
-function crossedCells(
+function crossValidatedCells(
   curves: readonly GainCurve[],
   sliceCells: number,
   cellFrames: number,
@@ -273,7 +273,10 @@ function crossedCells(
 }
 
 /** The gain to judge by: frame by frame from the slices that frame is not in. */
-export function crossedGains({ crossed: { curves, sliceFrames } }: FittedGain, count: number): Float64Array {
+export function crossValidatedGains(
+  { crossValidated: { curves, sliceFrames } }: FittedGain,
+  count: number,
+): Float64Array {
   const [first, second] = curves.map((curve) => gainsOf(curve, 0, count));
   for (let from = sliceFrames; from < count; from += 2 * sliceFrames)
     first.set(second.subarray(from, from + sliceFrames), from);

@@ -16,12 +16,13 @@ import {
   type Cells,
   cellFramesAt,
   cellsOf,
-  crossedGains,
+  crossValidatedGains,
   type FittedGain,
   fitGain,
   gainsOf,
   SLICES_A_KNOT,
 } from "./gain-curve";
+import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 
 /** Gain over time: for each band, one curve for all channels (linked) or one each; with a `bell`, what moves is that alone, and there are no edges. */
 export type GainOverTime = { edgesHz: number[]; isLinked: boolean; fits: FittedGain[][]; bell?: Bell };
@@ -40,8 +41,6 @@ export const gainFormOf = ({ edgesHz, isLinked, fits, bell }: GainOverTime): Gai
   knotFrames: fits.map(([fit]) => fit.curve.knotFrames),
 });
 
-/** Curves for each channel, and more bands, have to leave less by this factor (half a dB) on what was held out. */
-const WORTH = 0.89;
 /** No gain is undone by more than 20 dB. */
 const LEAST_UNDONE = 0.1;
 /** Edges of bands are looked for among these. */
@@ -96,11 +95,11 @@ export function bestGainOverTime(
   let banded = inBandsAt(under, target, weight, rateHz, { edgesHz, isLinked: true });
   if (!broad.level.isLinked) {
     const apart = inBandsAt(under, target, weight, rateHz, { edgesHz, isLinked: false });
-    if (apart.heldOut < WORTH * banded.heldOut) banded = apart;
+    if (apart.heldOut < MIN_IMPROVEMENT_HALF_DB * banded.heldOut) banded = apart;
   }
   // Held against one band of the same times: a quicker one can write low waves by itself, and looks better than it is.
   const one = inBandsAt(under, target, weight, rateHz, { edgesHz: [], isLinked: banded.level.isLinked });
-  return banded.heldOut < WORTH * one.heldOut ? banded.level : broad.level;
+  return banded.heldOut < MIN_IMPROVEMENT_HALF_DB * one.heldOut ? banded.level : broad.level;
 }
 
 /** The gain of a bell, for all channels together or each by itself: knots as far apart as given, or as does best. */
@@ -135,7 +134,7 @@ export function broadGain(under: Signals, target: Signals, weight: Signals, rate
   const apart = judged(own.map(best), false);
   if (form) return apart;
   const one = linked();
-  return apart.heldOut < WORTH * one.heldOut ? apart : one;
+  return apart.heldOut < MIN_IMPROVEMENT_HALF_DB * one.heldOut ? apart : one;
 }
 
 /** Bands between given edges; knots as far apart as given, or as does best. */
@@ -179,9 +178,9 @@ function bestEdges(under: Signals, target: Signals, weight: Signals, rateHz: num
       .filter((hz) => best.edgesHz.every((edge) => Math.max(edge / hz, hz / edge) > LEAST_APART))
       .map((hz) => at([...best.edgesHz, hz].toSorted((a, b) => a - b)));
     // Of three bands that each do their own, two may show as little as one.
-    const isFirst = best.edgesHz.length === 0 && least(one).left >= WORTH * best.left;
+    const isFirst = best.edgesHz.length === 0 && least(one).left >= MIN_IMPROVEMENT_HALF_DB * best.left;
     const more = least(isFirst ? PAIRS_HZ.filter(([, high]) => high < 0.4 * rateHz).map(at) : one);
-    if (more.left >= WORTH * best.left) break;
+    if (more.left >= MIN_IMPROVEMENT_HALF_DB * best.left) break;
     best = withEdgesMoved(more, at);
   }
   return best.edgesHz;
@@ -230,15 +229,17 @@ function together(parts: readonly BandCells[]): BandCells {
   };
 }
 
-/** Signals at that level; `isCrossed` by the curves that each slice was held out of. */
+/** Signals at that level; `isCrossValidated` by the curves that each slice was held out of. */
 export function throughGain(
   signals: readonly Float64Array[],
   { edgesHz, isLinked, fits, bell }: GainOverTime,
   rateHz: number,
-  isCrossed = false,
+  isCrossValidated = false,
 ): Float64Array[] {
   const gains = fits.map((band) =>
-    band.map((fit) => (isCrossed ? crossedGains(fit, signals[0].length) : gainsOf(fit.curve, 0, signals[0].length))),
+    band.map((fit) =>
+      isCrossValidated ? crossValidatedGains(fit, signals[0].length) : gainsOf(fit.curve, 0, signals[0].length),
+    ),
   );
   const gainOf = (b: number, c: number) => gains[b][isLinked ? 0 : c];
   return signals.map((signal, c) => {

@@ -39,7 +39,7 @@ export const ladderSchema = z.object({
   ),
   /** How much of the region was judged, and in how many stretches. */
   judged: z.object({ seconds: z.number(), stretches: z.number() }),
-  /** What was found, to be worn; null where there is nothing to wear. */
+  /** What was found, as it is applied to Here; null where there is nothing to apply. */
   found: foundSchema.nullable(),
   /** In against out of the bend, in parts of full scale; empty where there is none. */
   curve: z.array(z.object({ inFs: z.number(), outFs: z.number() })),

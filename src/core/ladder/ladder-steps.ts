@@ -56,7 +56,7 @@ export function described(
   const gainStage = chain.find((s) => s.kind === "gain");
   const curve = chain.find((s) => s.kind === "saturation")?.curves[0];
   const filters = chain.filter((s) => s.kind === "filter");
-  const isCrossed = filters.some(({ eq }) => eq.isCrossed);
+  const hasCrosstalk = filters.some(({ eq }) => eq.hasCrosstalk);
   const taps = filters.reduce(
     (most, { eq }) => Math.max(most, eq.taps),
     chain.some((s) => s.kind === "cascade") ? 2 : 0,
@@ -78,7 +78,7 @@ export function described(
       step: "tone",
       ...left(toned),
       taps: toned === residuals.level ? 0 : taps,
-      isCrossed: toned !== residuals.level && isCrossed,
+      isCrossed: toned !== residuals.level && hasCrosstalk,
     },
     {
       step: "levelOverTime",

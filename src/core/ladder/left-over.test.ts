@@ -9,7 +9,7 @@ const LOW = 16_000;
 const here = music(6, 1, 1, LOW);
 const [x] = here.channels;
 
-/** What is told of a sound that was left over from Here, when all that could be worn is worn. */
+/** What is told of a sound that was left over from Here, when all that could be applied is applied. */
 function told(rest: (n: number) => number): LeftPart[] {
   const yonder = { ...here, channels: [x.map((v, n) => v + rest(n))] };
   const pair = pairSignals(soundOf(here), soundOf(yonder), { startFrame: 0, endFrame: x.length });

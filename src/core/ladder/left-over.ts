@@ -209,7 +209,7 @@ function isFlat(rest: readonly Float64Array[], judged: Float64Array): boolean {
 type Frames = { bands: Float64Array[]; left: Float64Array; sound: Float64Array };
 
 /** Energies of what is left in third octaves, frame by frame; of all of it, and of the sound. */
-function framesOf(pair: PairSignals, rest: readonly Float64Array[], worn: readonly Float64Array[]): Frames {
+function framesOf(pair: PairSignals, rest: readonly Float64Array[], applied: readonly Float64Array[]): Frames {
   const window = hannWindow(FRAME);
   const edges: number[] = [1];
   while (edges[edges.length - 1] < FRAME / 2) edges.push(Math.ceil(edges[edges.length - 1] * 1.26));
@@ -226,7 +226,7 @@ function framesOf(pair: PairSignals, rest: readonly Float64Array[], worn: readon
   for (const [t, start] of starts.entries()) {
     for (const [c, signal] of rest.entries()) {
       left[t] += energyAt(signal, start);
-      sound[t] += energyAt(worn[c], start);
+      sound[t] += energyAt(applied[c], start);
       const spectrum = windowedSpectrum(signal, start, window);
       for (const [b, band] of bands.entries()) {
         let energy = 0;
@@ -295,12 +295,12 @@ function clicksOf(rest: readonly Float64Array[], judged: Float64Array, rateHz: n
  */
 function harmonicShareOf(
   { judged, halves: [fitted, other] }: PairSignals,
-  worn: readonly Float64Array[],
+  applied: readonly Float64Array[],
   rest: readonly Float64Array[],
 ): number {
   const energies = rest.map((signal) => energyOf(judged, [signal]));
   const c = energies.indexOf(Math.max(...energies));
-  const square = worn[c].map((v) => v * v);
+  const square = applied[c].map((v) => v * v);
   let [sum, count] = [0, 0];
   for (let n = 0; n < square.length; n++)
     if (judged[n] !== 0) {
@@ -308,7 +308,7 @@ function harmonicShareOf(
       count++;
     }
   const mean = count > 0 ? sum / count : 0;
-  const inputs = [square.map((v) => v - mean), worn[c].map((v) => v * v * v)];
+  const inputs = [square.map((v) => v - mean), applied[c].map((v) => v * v * v)];
   const form = { taps: POWER_TAPS, lead: POWER_TAPS >> 2 };
   const filter = fitFilter({ inputs, target: rest[c], weight: fitted, ...form }, undefined, 12);
   const all = energyOf(other, [rest[c]]);

@@ -286,7 +286,7 @@ describe("gains in bands", () => {
 
   it("are not seen in a filter, nor in noise that is only there", () => {
     const [bright] = [plainly(x, { responses: [Float64Array.of(1, -0.4)], lead: 0 })];
-    const tone = fitEq([x], [bright], [ones(x.length)], { taps: 32, lead: 4, isCrossed: false });
+    const tone = fitEq([x], [bright], [ones(x.length)], { taps: 32, lead: 4, hasCrosstalk: false });
     expect(bestGainOverTime(throughEq([x], tone), [bright], [ones(x.length)], RATE).edgesHz).toEqual([]);
     const hiss = randomSignal(x.length, 62);
     expect(bestGainOverTime([x], [x.map((v, n) => v + hiss[n])], [ones(x.length)], RATE).edgesHz).toEqual([]);
@@ -386,12 +386,12 @@ describe("the form of a filter", () => {
   const x = coloured(40_000, 31);
 
   it("is as short as will do, and looks at the channel that has something to explain", () => {
-    expect(formFor([x], [x.map((v) => v / 2)])).toEqual({ taps: 1, lead: 0, isCrossed: false });
+    expect(formFor([x], [x.map((v) => v / 2)])).toEqual({ taps: 1, lead: 0, hasCrosstalk: false });
     const other = coloured(40_000, 32).map((v) => v * 5);
     const late = x.map((v, n) => v + 0.5 * (x[n - 20] ?? 0));
     const form = formFor([x, other], [late, other]);
     expect(form.taps).toBeGreaterThanOrEqual(32);
-    expect(form.isCrossed).toBe(false);
+    expect(form.hasCrosstalk).toBe(false);
   });
 
   it("leaves the longest for later where nothing speaks for them, and goes on from there when asked", () => {
@@ -447,7 +447,7 @@ describe("the form of a filter", () => {
     const tone = fitEq([x, x], [x.map((v) => 0.5 * v), x.map((v) => -2 * v)], [ones(x.length)], {
       taps: 1,
       lead: 0,
-      isCrossed: false,
+      hasCrosstalk: false,
     });
     expect(throughEq([x, x], tone).map((s) => s[100] / x[100])).toEqual([
       expect.closeTo(0.5, 9),

@@ -1,4 +1,4 @@
-import { settle } from "./chain-fit";
+import { fitStagesAlternately } from "./chain-fit";
 import { type EqForm, fitEq } from "./eq-fit";
 import { energyOf, type PairSignals } from "./pair-signals";
 import {
@@ -10,9 +10,6 @@ import {
   type Stage,
   throughChain,
 } from "./stages";
-
-/** A further stage has to leave less by this factor (half a dB) on what was held out. */
-export const MIN_IMPROVEMENT_HALF_DB = 0.89;
 
 /** A stage put in has to leave less by this factor at once to be followed, and so many are. */
 export const PROMISING = 0.98;
@@ -27,7 +24,7 @@ export const SCOUTED_STRETCHES = 2;
 /** Told now and then, with what is being done; ends the work by throwing. */
 export type Pause = (doing?: string) => void;
 
-export const FLAT: EqForm = { taps: 1, lead: 0, isCrossed: false };
+export const FLAT: EqForm = { taps: 1, lead: 0, hasCrosstalk: false };
 
 export const filterOf = (pair: PairSignals, form: EqForm, weight = pair.judged): Stage => ({
   kind: "filter",
@@ -88,7 +85,7 @@ export function ablate(pair: PairSignals, chain: Chain, place: number, pause: Pa
     return { chain: flat, left };
   }
   const levelled = withLevel(pair, others);
-  return settle(pair, levelled, { rounds: 2, pause });
+  return fitStagesAlternately(pair, levelled, { rounds: 2, pause });
 }
 
 /** A chain at the gain that leaves least. */

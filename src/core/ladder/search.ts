@@ -4,14 +4,13 @@ import { bestEqForm, type ChosenForm } from "./eq-fit";
 import { FEWER_UNKNOWNS, fittedOn } from "./fitted-chain";
 import { forChannels, onOneChannel } from "./for-channels";
 import { inBandsWhereBetter, withBellWhereBetter } from "./gain-by-frequency";
+import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { channelOf, type PairSignals, someStretches, withReach } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
-import { scout } from "./scout";
 import {
   countOf,
   filterOf,
   levelAlone,
-  MIN_IMPROVEMENT_HALF_DB,
   type Pause,
   PROMISING,
   SCOUTED_STRETCHES,
@@ -19,6 +18,7 @@ import {
   tellingChannel,
   wholeOf,
 } from "./search-basics";
+import { searchStageOrder } from "./stage-order-search";
 import { type Chain, causeOf, residualBy } from "./stages";
 
 /** A linear fit that leaves less than this share (−40 dB) is looked at closely first. */
@@ -59,7 +59,7 @@ export function searchChain(inFull: PairSignals, few: PairSignals, pause: Pause)
       if (best.left <= RESIDUAL_FLOOR * whole) return inTheRoomOfItsFilters(best);
     }
   }
-  const settled = stagesBetween(few, telling, first?.form.isCrossed ?? false, best.left < GOOD * whole, pause);
+  const settled = stagesBetween(few, telling, first?.form.hasCrosstalk ?? false, best.left < GOOD * whole, pause);
   if (settled) {
     if (settled.left / wholeOf(settled.pair) < (MIN_IMPROVEMENT_HALF_DB * best.left) / whole) best = settled;
   } else {
@@ -89,7 +89,7 @@ function inTheRoomOfItsFilters(found: Search): Search {
 function stagesBetween(
   few: PairSignals,
   telling: number,
-  isCrossed: boolean,
+  hasCrosstalk: boolean,
   isNear: boolean,
   pause: Pause,
 ): Search | null {
@@ -98,7 +98,10 @@ function stagesBetween(
   for (const on of new Set([some, few])) {
     if (best ? isGoodChain(best) : on !== some && isNear) break;
     pause("Looking for gain over time and saturation");
-    const found = scout(isCrossed ? on : channelOf(on, Math.min(telling, on.here.length - 1)), pause).chain;
+    const found = searchStageOrder(
+      hasCrosstalk ? on : channelOf(on, Math.min(telling, on.here.length - 1)),
+      pause,
+    ).chain;
     if (found.every((s) => causeOf(s) === "eq")) continue;
     pause("Fitting all stages together");
     const own = fittedOn(few, onItsChannels(on, found, telling), pause);

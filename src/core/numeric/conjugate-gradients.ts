@@ -58,18 +58,18 @@ export function descend(
   mostSteps = MOST_STEPS,
 ): { left: number; isSettled: boolean } {
   const outputs = left.map((signal) => new Float64Array(signal.length));
-  const heavy = left.map((signal) => new Float64Array(signal.length));
+  const weightedResidual = left.map((signal) => new Float64Array(signal.length));
   const runs = weights.map((weight) => [...weightedRuns(weight)]);
   /** Takes so much of the outputs off the residual, weighs it, and gives its energy. */
   const takeOff = (length: number): number => {
     let sum = 0;
     for (const [c, channelRuns] of runs.entries())
       for (const { from, count } of channelRuns)
-        sum += takenOff(left[c], length, outputs[c], weights[c], heavy[c], from, from + count);
+        sum += takenOff(left[c], length, outputs[c], weights[c], weightedResidual[c], from, from + count);
     return sum;
   };
   const slope = () => {
-    const gradient = problem.adjoint(heavy);
+    const gradient = problem.adjoint(weightedResidual);
     for (const [i, g] of gradient.entries()) addTimes(g, -problem.floors[i], parameters[i]);
     return gradient;
   };
@@ -107,13 +107,13 @@ export function descend(
   return { left: now, isSettled: false };
 }
 
-/** left −= length · output; heavy = weight · left; Σ weight · left². */
+/** left −= length · output; weightedResidual = weight · left; Σ weight · left². */
 function takenOff(
   left: Float64Array,
   length: number,
   output: Float64Array,
   weight: Float64Array,
-  heavy: Float64Array,
+  weightedResidual: Float64Array,
   from: number,
   end: number,
 ): number {
@@ -122,7 +122,7 @@ function takenOff(
     const v = left[n] - length * output[n];
     const h = weight[n] * v;
     left[n] = v;
-    heavy[n] = h;
+    weightedResidual[n] = h;
     sum += h * v;
   }
   return sum;

@@ -4,25 +4,17 @@ import { addTimes, minus } from "../numeric/vectors";
 import {
   aroundPlace,
   aroundStage,
+  fitStagesAlternately,
   gainAround,
   RESIDUAL_FLOOR,
   type Settled,
   saturationAround,
-  settle,
   withFiltersAnew,
 } from "./chain-fit";
 import { type EqForm, fitEq } from "./eq-fit";
+import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { energyOf, type PairSignals } from "./pair-signals";
-import {
-  countOf,
-  FLAT,
-  filterOf,
-  MIN_IMPROVEMENT_HALF_DB,
-  type Pause,
-  PROMISING,
-  scoutTaps,
-  wholeOf,
-} from "./search-basics";
+import { countOf, FLAT, filterOf, type Pause, PROMISING, scoutTaps, wholeOf } from "./search-basics";
 import { type Chain, causeOf, residualBy, type Stage, throughChain } from "./stages";
 import { predictionOf } from "./whitening";
 
@@ -134,16 +126,16 @@ function openings(chain: Chain): { kind: "filter" | "gain" | "saturation"; place
 }
 
 /** Which stages stand between two sounds, and in which order: stage by stage on a little of them, with short filters. */
-export function scout(pair: PairSignals, pause: Pause): Trial {
+export function searchStageOrder(pair: PairSignals, pause: Pause): Trial {
   const whole = wholeOf(pair);
   const white = whiteResidual(pair);
   let taps = scoutTaps(pair.sampleRateHz);
   while (taps > 32 && taps > pair.judgedFrames / 8) taps /= 2;
-  const form: EqForm = { taps, lead: taps / 8, isCrossed: false };
+  const form: EqForm = { taps, lead: taps / 8, hasCrosstalk: false };
   const trialOf = (chain: Chain): Trial => {
-    // A filter or a gain by itself was put in where it leaves least: there is nothing to settle with.
+    // A filter or a gain by itself was put in where it leaves least: there is nothing to fit it with.
     const isSettled = chain.length === 1 && chain[0].kind !== "saturation";
-    let settled = settle(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
+    let settled = fitStagesAlternately(pair, chain, { rounds: isSettled ? 0 : SCOUT_ROUNDS, pause });
     if (countOf(chain, "saturation") > 0 && countOf(chain, "eq") > 1)
       settled = withFiltersAnew(pair, settled, SCOUT_ROUNDS, pause);
     return { ...settled, whole, white: white(settled.chain) };
