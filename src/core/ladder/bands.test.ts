@@ -6,7 +6,7 @@ import { applied } from "./applied";
 const LOW = 16_000;
 
 describe("the ladder, on a compressor in bands", () => {
-  const here = music(8, 1, 1, LOW);
+  const here = music(5, 1, 1, LOW);
   const yonder = throughProcessors(here, ["multiband-compressor", { lowCrossoverHz: 250, lowThresholdDb: -30 }]);
 
   it("takes it off at level over time, finds where its bands are split, and applies it to Here", () => {
@@ -15,7 +15,7 @@ describe("the ladder, on a compressor in bands", () => {
     expect(leftDb(steps, "levelOverTime")).toBeLessThan(-30);
     const { bands, edgesHz } = stepOf(steps, "levelOverTime");
     expect(bands).toBeGreaterThanOrEqual(2);
-    // On 8 s at a low rate: within an octave; on 15 s of full mixes at 48 kHz it comes to a tenth.
+    // On 5 s at a low rate: within an octave; on 15 s of full mixes at 48 kHz it comes to a tenth.
     expect(Math.abs(Math.log2(edgesHz[0] / 250))).toBeLessThan(1);
     if (!found) throw new Error("nothing was found");
     const { inStep, region } = laddered(here, yonder);
@@ -24,7 +24,7 @@ describe("the ladder, on a compressor in bands", () => {
   });
 
   it("does not see bands in what only left and right share, or in another take", () => {
-    const other = music(8, 1, 5, LOW);
+    const other = music(5, 1, 7, LOW);
     const { steps } = taken(here, {
       ...yonder,
       channels: [yonder.channels[0].map((v, n) => 0.3 * v + other.channels[0][n])],
