@@ -1,4 +1,4 @@
-/** What is left has to come down by this factor of energy, half a dB, to be worth a change. */
+/** A change is worth it where the residual comes down by this factor of energy, half a dB. */
 export const MIN_IMPROVEMENT_HALF_DB = 0.89;
-/** And by this one, 3 dB, to be worth further unknowns. */
+/** And further unknowns where it comes down by this one, 3 dB. */
 export const MIN_IMPROVEMENT_3_DB = 0.5;
