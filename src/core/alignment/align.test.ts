@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { bilinear, cutSections } from "../audio/analogue";
 import { filterInPlace } from "../audio/biquad";
 import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
+import { forwardReal, inverseReal } from "../audio/fft";
 import { seededRandom } from "../audio/random";
 import { readBetween } from "../audio/read-between";
 import { resample } from "../audio/resample";
@@ -296,6 +297,32 @@ describe("what is played and nulled is refined on the residual itself", () => {
     expect(placed.delayErrorSamples).toBeGreaterThan(1e-4);
     expect(nullDb(yonder, placed)).toBeLessThan(-88);
   });
+  it.each([7.37, -12.5, 333.25])(
+    "noise to 20 kHz moved by %f samples in its spectrum nulls to rounding (shift theorem)",
+    (delay) => {
+      const size = 2 ** 18;
+      const spectrum = forwardReal(
+        Float64Array.from({ length: size }, () => 0.2 * (random() + random() - 1)),
+        size,
+      );
+      spectrum.fill(0, 2 * Math.ceil((20_000 * size) / 48_000));
+      const moved = spectrum.map((v, i) => {
+        const angle = (-2 * Math.PI * (i >> 1) * delay) / size;
+        const other = spectrum[i ^ 1];
+        return v * Math.cos(angle) + (i % 2 === 0 ? -other : other) * Math.sin(angle);
+      });
+      const part = (of: Float64Array): Clip => ({
+        sampleRateHz: 48_000,
+        channels: [Float32Array.from(inverseReal(of).subarray(20_000, 178_400))],
+      });
+      const [dry, late] = [part(spectrum), part(moved)];
+      const placed = found(dry, late);
+      expect(Math.abs(placed.delaySamples - delay)).toBeLessThan(1e-6);
+      const laid = putInStep(late, placed, frameCount(dry));
+      const middle = (clip: Clip) => sliceClip(clip, 1000, 157_000);
+      expect(residualDb(middle(dry), middle(laid), 1)).toBeLessThan(-115);
+    },
+  );
   it("and of a clock 20 ppm off, over 8 s", () => {
     const whole = Float64Array.from({ length: 400_000 }, () => 0.2 * (random() + random() - 1));
     for (let times = 0; times < 4; times++) filterInPlace(whole, LOW_PASS);
