@@ -29,7 +29,7 @@ function added(a: Sound, b: Sound): Sound {
 }
 
 /** Left and right as mid and side, or back. */
-const turned = (sound: Sound): Sound =>
+const inMidAndSide = (sound: Sound): Sound =>
   asRead(sound, (from, count) => {
     const [a, b] = sound.read(from, count);
     return [a.map((v, i) => Math.SQRT1_2 * (v + b[i])), a.map((v, i) => Math.SQRT1_2 * (v - b[i]))];
@@ -166,9 +166,9 @@ function withSideMoved(sound: Sound, { side, samples }: Found["movedSide"]): Sou
  * first reading.
  */
 export function applied(here: Sound, yonder: Sound, region: FrameRange, found: Found, upTo: AppliedStep): Sound {
-  const isTurned = found.domain === "mid-side" && here.channelCount === 2 && yonder.channelCount === 2;
+  const isMidSide = found.domain === "mid-side" && here.channelCount === 2 && yonder.channelCount === 2;
   const own = withSideMoved(here, found.movedSide);
-  const [x, y] = isTurned ? [turned(own), turned(yonder)] : [own, yonder];
+  const [x, y] = isMidSide ? [inMidAndSide(own), inMidAndSide(yonder)] : [own, yonder];
   const kinds = STEP_KINDS[upTo];
   const stages = found.stages.filter(({ kind }) => kinds.includes(kind));
   const through = (sound: Sound, stage: FoundStage): Sound => {
@@ -179,7 +179,7 @@ export function applied(here: Sound, yonder: Sound, region: FrameRange, found: F
   };
   const passed = stages.reduce(through, x);
   const gain = upTo === "bend" ? 1 : found.gains[upTo];
-  const output = isTurned ? turned(passed) : passed;
+  const output = isMidSide ? inMidAndSide(passed) : passed;
   return gain === 1 ? output : atGain(output, gain);
 }
 

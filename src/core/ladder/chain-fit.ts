@@ -314,10 +314,10 @@ export function fitStagesAlternately(
     const own = withHeldOutGains(pair, chain, weight);
     return { chain: own, left: residualBy(pair, own, weight) };
   };
-  const isEnough = RESIDUAL_FLOOR * pair.yonder.reduce((sum, y) => sum + energyUnder(weight, y), 0);
+  const enough = RESIDUAL_FLOOR * pair.yonder.reduce((sum, y) => sum + energyUnder(weight, y), 0);
   let best = held(start);
   let { chain } = best;
-  for (let round = 0; round < rounds && best.left > isEnough; round++) {
+  for (let round = 0; round < rounds && best.left > enough; round++) {
     pause();
     const next = stepInTurn(pair, chain, weight) ?? stepTogether(pair, chain, weight);
     if (next.chain === chain) break;

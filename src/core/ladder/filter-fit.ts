@@ -1,7 +1,7 @@
 import { addCorrelated, forwardReal, inverseReal, multipliedInto, powerOfTwoAtLeast } from "../audio/fft";
 import { cut, type Filter, throughFilter } from "../audio/through-filters";
 import { descend, inner, type LeastSquares, type Run } from "../numeric/conjugate-gradients";
-import { addTimes, energyUnder } from "../numeric/vectors";
+import { addTimes, energyUnder, weightedProduct } from "../numeric/vectors";
 import { flatWhitening, predictionOf, type Whitening, whitened, whiteningOf } from "./whitening";
 
 export type FilterTask = {
@@ -170,11 +170,6 @@ function towards(
 
 /** The one factor that leaves least. */
 function gainOf(input: Float64Array, target: Float64Array, weight: Float64Array): number {
-  let [product, energy] = [0, 0];
-  for (let n = 0; n < weight.length; n++) {
-    const felt = weight[n] * input[n];
-    product += felt * target[n];
-    energy += felt * input[n];
-  }
-  return energy > 0 ? product / energy : 0;
+  const energy = energyUnder(weight, input);
+  return energy > 0 ? weightedProduct(weight, input, target) / energy : 0;
 }

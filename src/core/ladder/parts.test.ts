@@ -13,7 +13,7 @@ import {
   type Cells,
   cellFramesAt,
   cellsOf,
-  crossedGains,
+  crossValidatedGains,
   fitGain,
   gainAt,
   gainsOf,
@@ -153,7 +153,7 @@ describe("a gain over time", () => {
     const fit = bestGain(cells(), RATE);
     expect(fit.heldOut).toBeGreaterThanOrEqual(fit.fitted * 0.9);
     for (let n = RATE; n < 2 * RATE; n += 997) expect(gainAt(fit.curve, n)).toBeCloseTo(moving(n), 2);
-    const crossed = crossedGains(fit, x.length);
+    const crossed = crossValidatedGains(fit, x.length);
     for (let n = RATE; n < 2 * RATE; n += 1009) expect(crossed[n]).toBeCloseTo(moving(n), 1);
   });
 

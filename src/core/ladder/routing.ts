@@ -13,7 +13,7 @@ export type Domain = "left-right" | "mid-side";
 const HALF = Math.SQRT1_2;
 
 /** Left and right as mid and side, or back: the same either way, and no energy is lost. */
-export function turned([a, b]: Signals): Float64Array[] {
+export function midSideOf([a, b]: Signals): Float64Array[] {
   const [mid, side] = [new Float64Array(a.length), new Float64Array(a.length)];
   turn(a, b, mid, side);
   return [mid, side];
@@ -21,8 +21,8 @@ export function turned([a, b]: Signals): Float64Array[] {
 
 export const inMidSide = (pair: PairSignals): PairSignals => ({
   ...pair,
-  here: turned(pair.here),
-  yonder: turned(pair.yonder),
+  here: midSideOf(pair.here),
+  yonder: midSideOf(pair.yonder),
 });
 
 /** Frames of the local look at 48 kHz; bands as wide as a third of an octave and at least so many bins. */

@@ -11,7 +11,7 @@ export type Whitening = {
   size: number;
   spectrum: Float64Array;
   /** Of the prediction turned round, without its first tap. */
-  turned: Float64Array;
+  reversedSpectrum: Float64Array;
 };
 
 /** Order of the model: enough for the partials of music; more gains no steps that it does not cost (by trial). */
@@ -44,7 +44,7 @@ export function whiteningOf(
     floor,
     size,
     spectrum: forwardReal(prediction, size),
-    turned: forwardReal(backwards, size),
+    reversedSpectrum: forwardReal(backwards, size),
   };
 }
 
@@ -64,24 +64,32 @@ export function predictionOf(signal: Float64Array, order: number, floorShare: nu
 /** Of a single tap: the input's power. */
 export function flatWhitening(power: number): Whitening {
   const nothing = new Float64Array(0);
-  return { taps: 1, prediction: Float64Array.of(1), power, floor: 0, size: 0, spectrum: nothing, turned: nothing };
+  return {
+    taps: 1,
+    prediction: Float64Array.of(1),
+    power,
+    floor: 0,
+    size: 0,
+    spectrum: nothing,
+    reversedSpectrum: nothing,
+  };
 }
 
 /** Prediction-error filter of a given order for an autocorrelation; first tap 1. */
 function levinson(correlation: Float64Array, order: number): { prediction: Float64Array; error: number } {
-  const [turnedAt, predictionAt] = memoryFor(8 * (order + 1), 8 * (order + 1));
-  doubles(turnedAt, order + 1).set(correlation.slice(0, order + 1).reverse());
+  const [reversedAt, predictionAt] = memoryFor(8 * (order + 1), 8 * (order + 1));
+  doubles(reversedAt, order + 1).set(correlation.slice(0, order + 1).reverse());
   const prediction = doubles(predictionAt, order + 1);
   prediction.fill(0);
   prediction[0] = 1;
-  const error = kernels.levinson(turnedAt, order, predictionAt);
+  const error = kernels.levinson(reversedAt, order, predictionAt);
   return { prediction: prediction.slice(), error };
 }
 
 /** The inverse of the autocorrelation matrix times a vector, after Gohberg and Semencul (1972): (A Aᵀ − B Bᵀ) v / power. */
 export function whitened(
   vector: Float64Array,
-  { taps, prediction, power, size, spectrum, turned }: Whitening,
+  { taps, prediction, power, size, spectrum, reversedSpectrum }: Whitening,
 ): Float64Array {
   if (!(power > 0)) return vector.slice();
   if (size === 0) return vector.map((v) => v / power);
@@ -97,8 +105,8 @@ export function whitened(
     const end = new Float64Array(size);
     end.set(vector.subarray(taps - order));
     const upward = forwardReal(end, size);
-    const met = forwardReal(inverseReal(conjugateProduct(upward, turned)).subarray(0, order), size);
-    multiplySpectra(met, turned);
+    const met = forwardReal(inverseReal(conjugateProduct(upward, reversedSpectrum)).subarray(0, order), size);
+    multiplySpectra(met, reversedSpectrum);
     const taken = inverseReal(met);
     for (let i = 0; i < order; i++) output[taps - order + i] -= taken[i];
   }
