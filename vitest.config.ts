@@ -39,6 +39,7 @@ export default defineConfig({
     sequence: { sequencer: LongestFirst },
     // Beside three other programs that take all they can, the longest takes three minutes.
     testTimeout: 300_000,
+    hookTimeout: 300_000,
     projects: [
       // Core has no state but tables that come out the same: its files need no fresh start each.
       { extends: true, test: { name: "core", include: [CORE], isolate: false } },
