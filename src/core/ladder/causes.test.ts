@@ -226,6 +226,27 @@ describe("nothing is claimed that is not there", () => {
     expect(claims(taken(stereo, leaning).causes)).toEqual(["saturation both"]);
   });
 
+  it("but a stretch that another processing made is told, beside a saturator as well", () => {
+    const long = music(14.5, 1, 1, LOW);
+    const driven = (clip: Clip) => throughProcessors(clip, ["drive-stage", { driveDb: 12, oversampling: 1 }]);
+    const [usual, other] = [driven(long), driven(throughProcessors(long, eq({ ...BELL, gainDb: 9 })))];
+    const inside = (n: number) => n >= 6 * LOW && n < 7.5 * LOW;
+    const yonder = {
+      ...usual,
+      channels: usual.channels.map((c, k) => c.map((v, n) => (inside(n) ? other.channels[k][n] : v))),
+    };
+    const outcome = explainPair({
+      here: { file: "a", sound: soundOf(long) },
+      yonder: { file: "b", sound: soundOf(yonder) },
+    });
+    if (!outcome.ok) throw new Error(outcome.reason);
+    const { exceptions, causes } = outcome.value;
+    expect(claims(causes)).toContain("saturation both");
+    expect(exceptions.map(({ what }) => what)).toEqual(["different"]);
+    expect(exceptions[0].startSeconds).toBeCloseTo(6, 0);
+    expect(exceptions[0].endSeconds).toBeCloseTo(7.5, 0);
+  });
+
   it("of other music, and of one and the same", () => {
     expect(claims(taken(mono, music(6, 1, 9, LOW)).causes)).toEqual([]);
     expect(taken(mono, mono).causes).toEqual([]);

@@ -110,11 +110,7 @@ export function explained(
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
   // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
   const rings = chain.map((s) => (s.kind === "cascade" ? Math.min(survey.stepFrames, reachOf(s)) : 0));
-  const leastDb = hasGain
-    ? GAIN_KNOWN_DB
-    : chain.some(({ kind }) => kind === "saturation")
-      ? CURVE_KNOWN_DB
-      : -Infinity;
+  const leastDb = hasGain || chain.some(({ kind }) => kind === "saturation") ? KNOWN_DB : -Infinity;
   const isTold = ({ what, residualDb }: Exception): boolean => what !== "different" || (residualDb ?? 0) > leastDb;
   const exceptions = exceptionsIn(timeline, survey, {
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
@@ -142,10 +138,11 @@ export function explained(
   };
 }
 
-/** Where a gain moves fast it is known no better than this: where all else is the same, that is no other processing. By trial on gates. */
-const GAIN_KNOWN_DB = -30;
-/** And a curve, with the filters around it, no better than this everywhere. By trial on a drive. */
-const CURVE_KNOWN_DB = -40;
+/**
+ * Where a gain moves fast, and where it is quiet between what a curve and the filters around it were fitted on, they are known no better than this (re Yonder): where
+ * all else is the same, that is no other processing. By trial on gates, and on a soft clip in a mix that is 15 dB softer for a while.
+ */
+const KNOWN_DB = -30;
 const LOOSE = 1e-3;
 /** As much as a delay between sides moves one of them. */
 const NEAR_SECONDS = 0.032;

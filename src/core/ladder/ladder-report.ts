@@ -22,7 +22,7 @@ import type { Pause } from "./search-basics";
 import { causeOf, ofChannel } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 9;
+export const LADDER_VERSION = 10;
 
 /** Under so many frames nothing is fitted. */
 const LEAST_FRAMES = 256;
