@@ -21,7 +21,16 @@ import {
 } from "./gain-curve";
 import { bestGainOverTime, gainFormOf, throughGain, undone } from "./gain-fit";
 import { energyOf } from "./pair-signals";
-import { SaturationBasis, SaturationFit, saturated, saturatedAt, slopeOf, unsaturated } from "./saturation-curve";
+import {
+  isUneven,
+  SaturationBasis,
+  type SaturationCurve,
+  SaturationFit,
+  saturated,
+  saturatedAt,
+  slopeOf,
+  unsaturated,
+} from "./saturation-curve";
 import { predictionOf, whitened, whiteningOf } from "./whitening";
 
 const RATE = 16_000;
@@ -294,6 +303,32 @@ describe("gains in bands", () => {
 });
 
 describe("a saturation curve", () => {
+  /** A straight line of a slope as a spline, with a bend of the second order. */
+  const line = (slope: number, square: number, oversampling: number): SaturationCurve => ({
+    reach: 1,
+    // A cubic B-spline has x² + h²/3 for knots that lie on x² (h apart).
+    knots: Float64Array.from({ length: 19 }, (_, k) => {
+      const v = (k - 1) / 8 - 1;
+      return slope * v + square * (v * v - 1 / 192);
+    }),
+    oversampling,
+  });
+
+  it("that is straight passes noise up to half the rate as it is, at every rate it is worked out at", () => {
+    const white = randomSignal(30_000, 4);
+    const output = saturated(white, line(0.7, 0, 4));
+    for (let n = 0; n < white.length; n++) expect(Math.abs(output[n] - 0.7 * white[n])).toBeLessThan(1e-9);
+  });
+
+  it("is uneven from a thousandth of even parts on", () => {
+    expect(isUneven(line(1, 0, 1))).toBe(false);
+    // Of x + a x² the even part is a, by effective value over 0 to 1: √(1/5) a to √(1/3).
+    expect(isUneven(line(1, 0.0012, 1))).toBe(false);
+    expect(isUneven(line(1, 0.0014, 1))).toBe(true);
+    expect(isUneven(line(1, -0.1, 1))).toBe(true);
+    expect(isUneven({ reach: 0, knots: new Float64Array(11), oversampling: 1 })).toBe(false);
+  });
+
   const x = coloured(6 * 8192, 21).map((v) => v * 0.1);
   const shape = (v: number) => Math.tanh(3 * v) / 3 + 0.05 * v * v;
   const fitter = () => new SaturationFit({ under: [x], target: [x.map(shape)], weight: ones(x.length) });

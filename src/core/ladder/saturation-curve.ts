@@ -133,6 +133,21 @@ function saturateAll(signal: Float64Array, curve: SaturationCurve, cubics: Float
   }
 }
 
+/** Whether a curve goes up another way than down, by more than a thousandth (−60 dB): it then adds even harmonics, and an offset that follows the sound. */
+export function isUneven(curve: SaturationCurve): boolean {
+  let [even, odd] = [0, 0];
+  const rest = saturatedAt(curve, 0);
+  for (let i = 1; i <= EVEN_POINTS; i++) {
+    const v = (curve.reach * i) / EVEN_POINTS;
+    const [up, down] = [saturatedAt(curve, v) - rest, saturatedAt(curve, -v) - rest];
+    even += (up + down) ** 2;
+    odd += (up - down) ** 2;
+  }
+  return even > UNEVEN * odd;
+}
+const EVEN_POINTS = 64;
+const UNEVEN = 1e-6;
+
 /** A signal through the curve, in windows of a fixed grid. */
 export function saturated(signal: Float64Array, curve: SaturationCurve): Float64Array {
   const output = new Float64Array(signal.length);
@@ -142,14 +157,25 @@ export function saturated(signal: Float64Array, curve: SaturationCurve): Float64
     saturateAll(signal, curve, cubics, output);
     return output;
   }
+  // Straight parts need no higher rate, and windows would cut what of them lies next to half the rate.
+  const straight = chordOf(curve);
   const hop = WINDOW - 2 * EDGE;
   for (let at = 0; at < signal.length; at += hop) {
     const high = raised(windowAt(signal, at - EDGE), curve.oversampling);
-    saturateAll(high, curve, cubics, high);
-    const low = lowered(high, curve.oversampling);
-    output.set(low.subarray(EDGE, EDGE + Math.min(hop, signal.length - at)), at);
+    const bent = new Float64Array(high.length);
+    saturateAll(high, curve, cubics, bent);
+    for (let i = 0; i < bent.length; i++) bent[i] -= straight * high[i];
+    const low = lowered(bent, curve.oversampling);
+    for (let i = 0; i < Math.min(hop, signal.length - at); i++)
+      output[at + i] = straight * signal[at + i] + low[EDGE + i];
   }
   return output;
+}
+
+/** The slope of a curve where most of a sound lies, a quarter of its loudest to either side. */
+function chordOf(curve: SaturationCurve): number {
+  const usual = curve.reach / 4;
+  return (saturatedAt(curve, usual) - saturatedAt(curve, -usual)) / (2 * usual);
 }
 
 export type SaturationTask = {
