@@ -1,4 +1,4 @@
-// npm run trial -- explain: what Explain says of pairs whose causes are known (trial/explain.ts).
+// npm run trial -- explain: what Explain says of pairs whose causes are known (trial/explain.ts), or with --random 40 --seed 2 of chains drawn at random.
 // npm run trial [-- --only GROUP] [-- --all] [-- --material second]: what the alignment says of hundreds of cases whose truth is known, on recordings of
 // Debian's packages sonic-pi-samples, hedgewars-data and supertux-data through ffmpeg, sox and espeak-ng. Not part of npm test.
 import { parseArgs } from "node:util";
@@ -44,6 +44,8 @@ const { values, positionals } = parseArgs({
   allowPositionals: true,
   options: {
     times: { type: "string" },
+    random: { type: "string" },
+    seed: { type: "string" },
     stages: { type: "boolean" },
     only: { type: "string" },
     all: { type: "boolean" },

@@ -7,7 +7,7 @@ import { type ExplainCase, levelled } from "./explain-truth";
 import { type MaterialName, type Source, sources } from "./outside";
 
 /** What a set of material is heard in: mixes, clean mixes, single instruments, at four rates. */
-function heard(material: MaterialName): Source[] {
+export function heard(material: MaterialName): Source[] {
   const all = sources(material);
   const some = (kind: Source["kind"], ...which: number[]) =>
     which.map((i) => all.filter((s) => s.kind === kind)[i]).filter(Boolean);
@@ -34,6 +34,9 @@ function heard(material: MaterialName): Source[] {
   ].filter((s): s is Source => s !== undefined);
 }
 
+/** Groups whose settings mean something at one level alone. */
+const LEVELLED = ["gain over time", "gain in bands", "saturation", "chain of two", "chain of three", "aliasing"];
+
 /** Each class on some of the material, turned so that every recording meets many classes. */
 export function explainCases(material: MaterialName, times = 3): ExplainCase[] {
   const all = heard(material);
@@ -48,9 +51,7 @@ export function explainCases(material: MaterialName, times = 3): ExplainCase[] {
         group,
         name: `${name}, ${sound}`,
         make: () => {
-          const levels = ["gain over time", "gain in bands", "saturation", "chain of two", "chain of three"].includes(
-            group,
-          );
+          const levels = LEVELLED.includes(group);
           const dry = levels
             ? name.startsWith("limiter")
               ? levelled(clip, -12)

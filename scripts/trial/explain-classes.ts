@@ -1,5 +1,6 @@
 // What is done to a recording, and what Explain has to say of it; for `npm run trial -- explain`.
 import { throughProcessors } from "@/core/testing/chains";
+import { ALIASING_CLASSES } from "./explain-aliasing";
 import { FILTER_CLASSES } from "./explain-filters";
 import {
   aliases,
@@ -94,7 +95,8 @@ export const CLASSES: Class[] = [
     "saturation",
     "tanh oversampled in a filter",
     (c) => ffmpeg(levelled(c), "volume=6dB", "asoftclip=type=tanh:threshold=0.4:oversample=4"),
-    { causes: [{ cause: "saturation", check: aliases(false) }], may: ["eq", "delay"] },
+    // Its filters are of second order: what it makes over half the rate comes back.
+    { causes: [{ cause: "saturation", check: aliases(true) }], may: ["eq", "delay"] },
   ],
   [
     "saturation",
@@ -383,4 +385,5 @@ export const CLASSES: Class[] = [
     { causes: [], unexplained: true, may: ["eq", "reverb", "echo", "crosstalk"] },
   ],
   ["same", "the same", (c) => c, { is: "same", causes: [] }],
+  ...ALIASING_CLASSES,
 ];

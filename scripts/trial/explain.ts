@@ -3,7 +3,8 @@
 import { soundOf } from "@/core/audio/sound";
 import { type ExplainReport, explainPair } from "@/core/explain/explain";
 import { causeWords } from "@/core/words/explain";
-import { explainCases } from "./explain-cases";
+import { explainCases, heard } from "./explain-cases";
+import { randomCases } from "./explain-random";
 import type { ExplainCase, ExplainTruth } from "./explain-truth";
 import type { MaterialName } from "./outside";
 
@@ -48,6 +49,8 @@ export function explainTrial(options: {
   part: string;
   all?: boolean;
   times?: string;
+  random?: string;
+  seed?: string;
   stages?: boolean;
 }): void {
   const [part, parts] = options.part.split("/").map(Number);
@@ -55,9 +58,10 @@ export function explainTrial(options: {
     (!options.only || options.only.split("|").some((g) => group.includes(g))) &&
     (!options.name || options.name.split("|").some((n) => name.includes(n)));
   const counts = new Map<string, Record<Verdict, number>>();
-  const cases = explainCases(options.material, Number(options.times ?? 3))
-    .filter(wanted)
-    .filter((_, i) => i % parts === part - 1);
+  const all = options.random
+    ? randomCases(heard(options.material), Number(options.random), Number(options.seed ?? 1))
+    : explainCases(options.material, Number(options.times ?? 3));
+  const cases = all.filter(wanted).filter((_, i) => i % parts === part - 1);
   for (const { group, name, make, truth } of cases) {
     const { here, yonder } = make();
     const start = performance.now();
@@ -69,7 +73,10 @@ export function explainTrial(options: {
     );
     const seconds = (performance.now() - start) / 1000;
     if (!outcome.ok) throw new Error(outcome.reason);
-    if (options.stages) console.log(told.join("\n"));
+    if (options.stages) {
+      console.log(told.join("\n"));
+      for (const c of outcome.value.causes) console.log(`  worth ${c.worthDb?.toFixed(1) ?? "?"} dB: ${causeWords(c)}`);
+    }
     const { verdict, why } = judgeExplained(truth, outcome.value);
     const row = counts.get(group) ?? { right: 0, "in doubt": 0, wrong: 0 };
     row[verdict]++;
