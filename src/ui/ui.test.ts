@@ -270,8 +270,9 @@ describe("the words of a step", () => {
       "even −70.0\u2009dB, odd −30.2\u2009dB; aliasing (fits 12.3\u2009dB better without oversampling)",
     );
     expect(words({ ...bend, folds: false, foldsByDb: -8 })).toContain(
-      "no aliasing (fits 8.0\u2009dB better with oversampling)",
+      "no aliasing found (fits 8.0\u2009dB better with oversampling)",
     );
+    expect(words({ ...bend, folds: true, foldsByDb: 0.04 })).toMatch(/; aliasing$/);
     expect(words({ ...bend, folds: null, foldsByDb: 0.1 })).toContain("aliasing not measurable here");
   });
 

@@ -32,9 +32,9 @@ type Sums = { left: number; whole: number; gradient: [number, number]; normal: [
 
 /** The render's stretches as a line reads them. */
 type Read = Float32Array[][];
-/** What moving the line does to each frame, for each sample that it is moved by, as it was where the delay stood at `shift`. */
-type Slopes = { shift: number; of: Read };
-/** Slopes are read again where the delay has moved this far since (samples): up to there they are the same to a few hundredths. */
+/** What moving the line does to each frame, for each sample that it is moved by, as it was where the line stood at `shift` and `tilt`. */
+type Slopes = { shift: number; tilt: number; of: Read };
+/** Slopes are read again where the delay has moved this far since at any frame (samples): up to there they are the same to a few hundredths. */
 const SLOPES_HOLD = 0.01;
 
 /**
@@ -49,8 +49,11 @@ export function refined(task: RefineTask): DelayLine {
     slope: line.slope + tilt,
   });
   const wanted = starts.map((start) => stretchesOf(reference, start, frames));
-  const slopesAt = (at: DelayLine, shift: number): Slopes => ({ shift, of: slopesAlong(task, at) });
-  let slopes = slopesAt(line, 0);
+  const slopesAt = (at: DelayLine, shift: number, tilt: number): Slopes => ({ shift, tilt, of: slopesAlong(task, at) });
+  let slopes = slopesAt(line, 0, 0);
+  const farthest = Math.max(
+    ...starts.map((s) => Math.max(Math.abs(s - middleFrame), Math.abs(s + frames - middleFrame))),
+  );
   const start = sumsAt(task, wanted, readAll(task, line, 0), slopes.of);
   let best = { left: start.left, shift: 0, tilt: 0 };
   let sums = start;
@@ -65,7 +68,8 @@ export function refined(task: RefineTask): DelayLine {
     shift = Math.max(-mostSamples, Math.min(mostSamples, shift + byShift));
     tilt = Math.max(-mostSlope, Math.min(mostSlope, tilt + byTilt));
     const moved = lineBy(shift, tilt);
-    if (Math.abs(shift - slopes.shift) > SLOPES_HOLD) slopes = slopesAt(moved, shift);
+    const since = Math.abs(shift - slopes.shift) + Math.abs(tilt - slopes.tilt) * farthest;
+    if (since > SLOPES_HOLD) slopes = slopesAt(moved, shift, tilt);
     sums = sumsAt(task, wanted, readAll(task, moved, 0), slopes.of);
     if (sums.left < best.left) best = { left: sums.left, shift, tilt };
     else break;

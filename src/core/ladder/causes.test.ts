@@ -4,7 +4,7 @@ import { seededRandom } from "../audio/random";
 import { atRate } from "../audio/resample";
 import { clipOf, soundOf } from "../audio/sound";
 import { explainPair } from "../explain/explain";
-import { music, taken, throughProcessors } from "../testing/chains";
+import { leftDb, music, taken, throughProcessors } from "../testing/chains";
 import { type CauseFound, causesOf } from "./causes";
 
 // What processors do is known by how they were set; ffmpeg's and sox's are met by `npm run trial -- explain`.
@@ -23,6 +23,10 @@ const claims = (causes: readonly CauseFound[]) =>
     .map(({ cause, channels }) => `${cause} ${channels}`);
 const gainAt = ({ hertz, gainDb }: { hertz: number[]; gainDb: (number | null)[] }, hz: number) =>
   gainDb[hertz.reduce((best, h, i) => (Math.abs(h - hz) < Math.abs(hertz[best] - hz) ? i : best), 0)];
+const each = (clip: Clip, work: (v: number) => number): Clip => ({
+  ...clip,
+  channels: clip.channels.map((c) => c.map(work)),
+});
 const mixed = (clip: Clip, work: (l: number, r: number, n: number) => [number, number]): Clip => {
   const [l, r] = clip.channels;
   const pairs = Array.from(l, (v, n) => work(v, r[n], n));
@@ -224,6 +228,49 @@ describe("nothing is claimed that is not there", () => {
     expect(claims(taken(stereo, noisy).causes)).toEqual(["noise both"]);
     const leaning = mixed(stereo, (l, r) => [l + 0.3 * l ** 3, 1.0002 * (r + 0.3 * r ** 3)]);
     expect(claims(taken(stereo, leaning).causes)).toEqual(["saturation both"]);
+  });
+
+  it("of an uneven curve before a coupling capacitor, but the curve", () => {
+    // 5 Hz, first order: −0.26 dB at 20 Hz, and what follows the sound like an offset is gone.
+    const yonder = throughProcessors(mono, ["biased-stage", { driveDb: 12, bias: 0.4, oversampling: 1 }]);
+    const { causes, steps } = taken(mono, yonder);
+    expect(claims(causes).filter((c) => c !== "eq both")).toEqual(["saturation both"]);
+    for (const { bands, mostDb } of causesOf(causes, "eq")) {
+      expect(bands).toEqual([]);
+      expect(Math.abs(mostDb)).toBeLessThan(0.5);
+    }
+    expect(leftDb(steps, "left")).toBeLessThan(-45);
+  });
+
+  it("of the same equalizer twice, before and after a curve and a slow ride", () => {
+    const driven = throughProcessors(mono, ["drive-stage", { driveDb: 9, oversampling: 1 }]);
+    const ridden = {
+      ...driven,
+      channels: driven.channels.map((c) => c.map((v, n) => v * (0.8 + 0.1 * Math.sin((2 * Math.PI * n) / (3 * LOW))))),
+    };
+    const shelf = { kind: "high shelf", frequencyHz: 2500, gainDb: 9, q: 0.7 };
+    const { causes } = taken(mono, throughProcessors(ridden, eq({ ...BELL, gainDb: 6, q: 3 }, shelf)));
+    expect(claims(causes).toSorted()).toEqual(["eq both", "gainOverTime both", "saturation both"]);
+    const [{ bands }] = causesOf(causes, "eq");
+    expect(bands.map(({ kind }) => kind).toSorted()).toEqual(["bell", "high shelf"]);
+    expect(bands.find(({ kind }) => kind === "bell")?.gainDb).toBeCloseTo(6, 0);
+  });
+
+  it("of DC where a curve makes it of a wave that leans to one side, or a filter of Here's own; but of DC behind a curve", () => {
+    // Rectified a little, as a plucked string or a drum is.
+    const leaning = each(mono, (v) => v + 0.3 * Math.abs(v) - 0.01);
+    const bent = each(leaning, (v) => Math.tanh(6 * v) / 6);
+    expect(claims(taken(leaning, bent).causes)).toEqual(["saturation both"]);
+    const [{ fullScale }] = causesOf(
+      taken(
+        leaning,
+        each(bent, (v) => v + 0.008),
+      ).causes,
+      "dc",
+    );
+    expect(fullScale).toBeCloseTo(0.008, 3);
+    const shelved = throughProcessors(leaning, eq({ kind: "low shelf", frequencyHz: 200, gainDb: 7, q: 0.7 }));
+    expect(claims(taken(leaning, shelved).causes)).toEqual(["eq both"]);
   });
 
   it("but a stretch that another processing made is told, beside a saturator as well", () => {

@@ -1,7 +1,11 @@
-import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
+import { amplitudeFromDb, dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
+import type { FittedBand } from "../bench/report";
+import { scaled } from "../numeric/vectors";
+import { aliasingOf } from "./aliasing";
+import { biquadsOf } from "./band-sections";
 import type { CauseChannels, CauseFound, EqCause } from "./causes";
-import { aroundStage, fitStagesAlternately } from "./chain-fit";
+import { aroundStage } from "./chain-fit";
 import {
   type Complex,
   type EqReading,
@@ -11,16 +15,16 @@ import {
   isMinimum,
   MOST_ERROR_DB,
   readEq,
+  responseOfBiquads,
   responseOfStage,
 } from "./eq-response";
-import { oversampled } from "./fitted-chain";
 import { gainsOf } from "./gain-curve";
 import { isByFrequency } from "./gain-fit";
 import { lateEnergyOf } from "./late-energy";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
-import { FREE_OVERSAMPLING, safeSlope, saturated, slopeOf } from "./saturation-curve";
+import { safeSlope, saturated, slopeOf } from "./saturation-curve";
 import { ablate, type Pause, type Search } from "./search-basics";
 import {
   type CascadeStage,
@@ -41,7 +45,13 @@ const LEAST_WORTH_DB: readonly [leftShare: number, worthDb: number][] = [
   [1e-3, 2],
   [Number.POSITIVE_INFINITY, 4],
 ];
-const leastWorthDb = (leftShare: number): number => LEAST_WORTH_DB.find(([share]) => leftShare < share)?.[1] ?? 4;
+/** Nor is a filter of free taps beside a gain that moves or a curve, or another filter: it takes on a little of what those leave. */
+const LEAST_WORTH_BESIDE_DB = 4;
+const leastWorthDb = (chain: Chain, place: number, leftShare: number): number => {
+  const isFree = chain[place].kind === "filter" && chain.length > 1;
+  const own = LEAST_WORTH_DB.find(([share]) => leftShare < share)?.[1] ?? 4;
+  return isFree ? Math.max(own, LEAST_WORTH_BESIDE_DB) : own;
+};
 /** Nor is one without which no more than this is left (−85 dB re Yonder). */
 const NEXT_TO_NOTHING = 3e-9;
 /** A gain over time that moves by less than this in a channel does not move there (dB). */
@@ -62,8 +72,6 @@ const LEAST_HARMONICS_DB = -110;
 const UNDER_RESIDUAL_DB = 10;
 /** So far down, curves are next to nothing, and which of them goes further is not told. */
 const NOTHING_DB = -40;
-/** Aliasing is told where working the curve out at one rate leaves less than at the other by this (dB). */
-export const ALIASING_LEAD_DB = 4;
 
 const NAMES: Record<Domain, [CauseChannels, CauseChannels]> = {
   "left-right": ["left", "right"],
@@ -84,12 +92,13 @@ export function prunedChain(
     });
     const worthDb = worths.map((without) => dbFromPower(Math.max(without.left, 1e-300) / Math.max(now.left, 1e-300)));
     if (now.chain.length < 2) {
-      const isThere = worthDb[0] >= leastWorthDb(now.left / whole);
+      const isThere = worthDb[0] >= leastWorthDb(now.chain, 0, now.left / whole);
       return isThere || isFlat(now.chain) ? { ...now, worthDb } : { ...worths[0], worthDb: [0] };
     }
-    const least = worthDb.indexOf(Math.min(...worthDb));
-    if (worthDb[least] >= leastWorthDb(now.left / whole) && worths[least].left > NEXT_TO_NOTHING * whole)
-      return { ...now, worthDb };
+    // What falls furthest short of what it has to be worth goes first.
+    const over = worthDb.map((db, place) => db - leastWorthDb(now.chain, place, now.left / whole));
+    const least = over.indexOf(Math.min(...over));
+    if (over[least] >= 0 && worths[least].left > NEXT_TO_NOTHING * whole) return { ...now, worthDb };
     now = { chain: worths[least].chain, left: worths[least].left };
   }
 }
@@ -112,6 +121,7 @@ function eqCause(
   worthDb: number,
   place: EqCause["place"],
   openDb: number,
+  rateHz: number,
 ): EqCause {
   const { hertz, gainDb, errorDb, bands, phase, mostDb } = reading;
   const at = gainDb.indexOf(mostDb);
@@ -127,6 +137,8 @@ function eqCause(
     phase,
     bands: (bands?.bands ?? []).flatMap((band) => {
       const error = errorDb[nearest(band.hertz)];
+      // Nor is one that lies beyond what is known and does next to nothing to it: a slope of so little may be any band's.
+      if (isBeyondKnown(band, reading, rateHz)) return [];
       // A band that is no more than what is not known of it is none.
       if (
         band.gainDb !== null &&
@@ -139,6 +151,19 @@ function eqCause(
     mostHertz: at < 0 ? 0 : hertz[at],
     place,
   };
+}
+
+/** A band beyond the known frequencies that moves the nearest of them by less than this (dB) is not told by itself. */
+const LEAST_BEYOND_DB = 1;
+
+function isBeyondKnown(band: FittedBand, { hertz, errorDb }: EqReading, rateHz: number): boolean {
+  const known = hertz.filter((_, i) => errorDb[i] < MOST_ERROR_DB);
+  const [lowest, highest] = [known[0], known[known.length - 1]];
+  if (band.hertz >= lowest && band.hertz <= highest) return false;
+  const edge = band.hertz < lowest ? lowest : highest;
+  const row = biquadsOf({ bands: [band], gainDb: 0, realised: null, misfitDb: 0, mostDb: 0 }, rateHz);
+  const { re, im } = responseOfBiquads(row, [edge], rateHz);
+  return Math.abs(dbFromPower(re[0] ** 2 + im[0] ** 2)) < LEAST_BEYOND_DB;
 }
 
 /** Curves of two channels that differ by no more than their errors. */
@@ -164,12 +189,16 @@ function hasShape({ gainDb, phase }: EqReading, hasCrosstalk: boolean, openDb: n
   });
 }
 
-/** What a chain is made of, cause by cause, and the flat gain of each channel. */
+/** A residual of what was held out that is so many times that of what was fitted (6 dB). */
+const OVERFITTED = 4;
+
+/** What a chain is made of, cause by cause, and the flat gain of each channel; `heldOutShare` is its residual on what it was not fitted on, re Yonder. */
 export function causesOfChain(
   pair: PairSignals,
   chain: Chain,
   worthDb: readonly number[],
   domain: Domain,
+  heldOutShare: number,
   pause: Pause,
 ): { causes: CauseFound[]; flatDb: number[] } {
   const names = NAMES[domain];
@@ -180,7 +209,10 @@ export function causesOfChain(
   const flatDb = pair.here.map(() => 0);
   const leftShare = energyOf(pair.judged, pair.yonder, output) / energyOf(pair.judged, pair.yonder);
   const openDb = leftOpenDb(leftShare);
-  const errors = chain.some((s) => causeOf(s) === "eq") ? gainErrors(pair, output, hertz) : [];
+  const read = chain.some((s) => causeOf(s) === "eq") ? gainErrors(pair, output, hertz) : [];
+  // What was held out says how far a chain of several stages can be believed: errors are no smaller than what that leaves open.
+  const isLoose = heldOutShare > OVERFITTED * leftShare && chain.some((s) => causeOf(s) !== "eq");
+  const errors = isLoose ? read.map((own) => own.map((db) => db + leftOpenDb(heldOutShare))) : read;
   for (const [place, stage] of chain.entries()) {
     pause();
     const worth = worthDb[place];
@@ -188,7 +220,8 @@ export function causesOfChain(
       const others = chain.filter((s) => causeOf(s) !== "eq").length;
       const where = others === 0 ? null : chain.slice(0, place).some((s) => causeOf(s) !== "eq") ? "after" : "before";
       const known = stage.kind === "filter" ? errors.map((own, c) => whereThereIsSound(pair, c, hertz, own)) : errors;
-      causes.push(...filterCauses(pair, stage, known, worth, names, flatDb, where, openDb));
+      const serves = (apartDb: number) => servesBoth(pair, chain, place, apartDb);
+      causes.push(...filterCauses(pair, stage, known, worth, names, flatDb, where, openDb, serves));
     } else if (stage.kind === "gain") {
       const { under } = aroundStage(pair, chain, place, pair.judged);
       const { gain } = stage;
@@ -258,6 +291,7 @@ function filterCauses(
   flatDb: number[],
   place: EqCause["place"],
   leftOpen: number,
+  serves: (apartDb: number) => boolean,
 ): CauseFound[] {
   const openDb = place !== null && stage.kind === "filter" ? Math.max(leftOpen, LEAST_BESIDE_DB) : leftOpen;
   const rateHz = pair.sampleRateHz;
@@ -266,9 +300,14 @@ function filterCauses(
   const known = isOneRow ? [errors.reduce((a, b) => a.map((e, i) => Math.min(e, b[i])))] : errors;
   const responses = known.map((_, c) => responseOfStage(stage, c, hertz, rateHz));
   const read = (c: number) => readEq(responses[c], known[c], hertz, rateHz, stage, c);
-  const own = areOne(responses, known) ? [read(knownBest(known))] : known.map((_, c) => read(c));
+  const isSame = areOne(responses, known);
+  const own = isSame ? [read(knownBest(known))] : known.map((_, c) => read(c));
   const readings = pair.here.map((_, c) => ofChannel(own, c));
-  for (const [c, reading] of readings.entries()) flatDb[c] += reading.flatDb;
+  const apartDb = isSame ? 0 : flatApart(readings);
+  const isOneCurve = isSame || readings.length < 2 || isOneShape(readings[0], readings[1], openDb) || serves(apartDb);
+  // Curves of one shape lie apart by what sets them apart where both are known.
+  for (const [c, { flatDb: flat }] of readings.entries())
+    flatDb[c] += isOneCurve && c > 0 ? readings[0].flatDb + apartDb : flat;
   const late = stage.kind === "filter" ? lateEnergyOf(stage, known, hertz, rateHz) : null;
   if (late) return [{ ...late, channels: "both", worthDb }];
   const crosstalk: CauseFound[] =
@@ -280,11 +319,51 @@ function filterCauses(
   }
   const shaped = readings.map((reading) => hasShape(reading, crosstalk.length > 0, openDb));
   if (!shaped.some(Boolean)) return crosstalk;
-  const eqs =
-    readings.length < 2 || isOneShape(readings[0], readings[1], openDb)
-      ? [eqCause(readings[knownBest(readings.map(({ errorDb }) => errorDb))], "both", worthDb, place, openDb)]
-      : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place, openDb)] : []));
+  const eqs = isOneCurve
+    ? [eqCause(readings[knownBest(readings.map(({ errorDb }) => errorDb))], "both", worthDb, place, openDb, rateHz)]
+    : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place, openDb, rateHz)] : []));
   return [...eqs, ...crosstalk];
+}
+
+/** Sides are told apart where one's filter in place of the other's leaves more than this (3 dB): errors of what else is in a chain differ from side to side, too. */
+const MOST_OF_ONE = 2;
+/** Where no more than this share is left (−30 dB). */
+const LEFT_OF_ONE = 1e-3;
+
+/** Whether the filter of one of two channels, at the level of the other, does for both. */
+function servesBoth(pair: PairSignals, chain: Chain, place: number, apartDb: number): boolean {
+  const stage = chain[place];
+  const left = residualBy(pair, chain);
+  // Under much that is not explained, a change of one side costs no more than that.
+  if (left > LEFT_OF_ONE * energyOf(pair.judged, pair.yonder)) return false;
+  const most = MOST_OF_ONE * left;
+  return [0, 1].some((donor) => {
+    const level = amplitudeFromDb(donor === 0 ? apartDb : -apartDb);
+    const both = <T>(own: readonly T[], levelled: (entry: T) => T): T[] =>
+      [0, 1].map((c) => (c === donor ? own[donor] : levelled(own[donor])));
+    if (stage.kind === "cascade" && stage.sections.length === 2) {
+      const sections = both(stage.sections, ([first, ...others]) => [
+        { ...first, b0: level * first.b0, b1: level * first.b1, b2: level * first.b2 },
+        ...others,
+      ]);
+      return residualBy(pair, chain.with(place, { ...stage, sections })) < most;
+    }
+    if (stage.kind !== "filter" || stage.eq.hasCrosstalk) return false;
+    const filters = both(stage.eq.filters, (filter) => ({
+      ...filter,
+      responses: filter.responses.map((h) => scaled(h, level)),
+    }));
+    return residualBy(pair, chain.with(place, { kind: "filter", eq: { ...stage.eq, filters } })) < most;
+  });
+}
+
+/** How much further up the second channel's curve lies than the first's where both are known: the middle of what sets them apart, dB. */
+function flatApart([a, b]: readonly EqReading[]): number {
+  if (!b) return 0;
+  const apart = Array.from(a.gainDb, (db, i) => b.gainDb[i] + b.flatDb - db - a.flatDb).filter(
+    (by) => !Number.isNaN(by),
+  );
+  return apart.toSorted((x, y) => x - y)[apart.length >> 1] ?? b.flatDb - a.flatDb;
 }
 
 /** The channel whose gain is known at the most frequencies. */
@@ -404,24 +483,13 @@ function saturationCause(
     pair.here.length < 2 || stage.curves.length < 2 || curved.every((v) => v === curved[0])
       ? "both"
       : names[curved.indexOf(true)];
-  const isFree = stage.curves[0].oversampling > 1;
-  const otherwise = oversampled(chain, isFree ? 1 : FREE_OVERSAMPLING);
-  const ownLeft = residualBy(pair, chain);
-  const leadOf = (left: number) => Math.abs(dbFromPower(Math.max(left, 1e-300) / Math.max(ownLeft, 1e-300)));
-  // Fitted it can only leave less: where it leads by too little at once, it need not be.
-  const isOpen = leadOf(residualBy(pair, otherwise)) < ALIASING_LEAD_DB;
-  const other = fitStagesAlternately(pair, otherwise, { rounds: isOpen ? 0 : 1, pause });
-  // Positive: the file's own rate leaves less.
-  const lead = (isFree ? -1 : 1) * dbFromPower(Math.max(other.left, 1e-300) / Math.max(ownLeft, 1e-300));
-  const aliasing = Math.abs(lead) < ALIASING_LEAD_DB ? null : lead > 0;
   return {
     cause: "saturation",
     channels,
     worthDb,
     evenDb: level(parts.map(({ even }) => even)),
     oddDb: level(parts.map(({ odd }) => odd)),
-    aliasing,
-    aliasingLeadDb: lead,
+    ...aliasingOf(pair, chain, pause),
   };
 }
 

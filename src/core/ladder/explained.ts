@@ -26,7 +26,7 @@ import {
 } from "./routing";
 import { searchChain } from "./search";
 import { levelAlone, type Pause, type Search } from "./search-basics";
-import { type Chain, leastSquaresGain, ofChannel, throughChain } from "./stages";
+import { type Chain, leastSquaresGain, ofChannel, type Stage, throughChain } from "./stages";
 
 /** What was found between the two, and where it does not hold. */
 export type Explained = Search & {
@@ -110,15 +110,11 @@ export function explained(
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
   // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
   const rings = chain.map((s) => (s.kind === "cascade" ? Math.min(survey.stepFrames, reachOf(s)) : 0));
-  const leastDb = hasGain || chain.some(({ kind }) => kind === "saturation") ? KNOWN_DB : -Infinity;
-  const isTold = ({ what, residualDb }: Exception): boolean => what !== "different" || (residualDb ?? 0) > leastDb;
-  const exceptions = exceptionsIn(timeline, survey, {
+  const all = exceptionsIn(timeline, survey, {
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
-  }).filter(
-    // Where a gain that moves leaves much everywhere, a peak of it is no click.
-    (e) => isTold(e) && (e.what !== "click" || !hasGain || residuals.bend.crossValidated < LOOSE),
-  );
+  });
+  const exceptions = all.filter((e) => isOtherProcessing(e, chain, residuals.bend.crossValidated));
   return {
     ...search,
     chain,
@@ -139,9 +135,16 @@ export function explained(
 }
 
 /**
- * Where a gain moves fast, and where it is quiet between what a curve and the filters around it were fitted on, they are known no better than this (re Yonder): where
- * all else is the same, that is no other processing. By trial on gates, and on a soft clip in a mix that is 15 dB softer for a while.
+ * Whether an exception is one, beside a chain that leaves a share. Where a gain moves fast, and where it is quiet between what a curve and the filters around it were
+ * fitted on, they are known no better than −30 dB re Yonder: where all else is the same, that is no other processing. By trial on gates, and on a soft clip in a mix
+ * that is 15 dB softer for a while.
  */
+export function isOtherProcessing({ what, residualDb }: Exception, chain: Chain, leftShare: number): boolean {
+  const has = (wanted: Stage["kind"]) => chain.some(({ kind }) => kind === wanted);
+  if (what === "different") return !(has("gain") || has("saturation")) || (residualDb ?? 0) > KNOWN_DB;
+  // Where a gain that moves leaves much everywhere, a peak of it is no click.
+  return what !== "click" || !has("gain") || leftShare < LOOSE;
+}
 const KNOWN_DB = -30;
 const LOOSE = 1e-3;
 /** As much as a delay between sides moves one of them. */

@@ -1,3 +1,5 @@
+import { powerOfTwoAtLeast } from "../audio/fft";
+import { throughFilter } from "../audio/through-filters";
 import { fitCascade, reachOf, refinedCascade } from "./cascade-fit";
 import {
   aroundStage,
@@ -15,7 +17,15 @@ import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { type PairSignals, withReach } from "./pair-signals";
 import { FREE_OVERSAMPLING } from "./saturation-curve";
 import { countOf, type Pause, PROMISING, type Search, wholeOf } from "./search-basics";
-import { type Chain, residualBy, type Stage, throughStage } from "./stages";
+import {
+  type Chain,
+  type FilterStage,
+  ofChannel,
+  residualBy,
+  type Stage,
+  throughCascade,
+  throughStage,
+} from "./stages";
 
 /** And one under this (−70 dB) no finer stages. */
 const FINE = 1e-7;
@@ -49,6 +59,7 @@ export function fittedOn(few: PairSignals, start: Chain, pause: Pause): Search {
       }
     }
   pause();
+  best = withOneFilter(pair, best, pause);
   best = withoutAliasing(pair, best, pause);
   const isFine = () => best.left < FINE * wholeOf(pair);
   // Once more, now that the rest is better known.
@@ -116,6 +127,72 @@ function withLongerFilters(pair: PairSignals, chain: Chain): Chain | null {
     };
     return { kind: "filter", eq: longer };
   });
+}
+
+/**
+ * Two filters with other stages between them made one, at the place of either, where that leaves hardly more: what is soft passes a curve and a slow gain as it is, and
+ * there two filters can take from each other what they give.
+ */
+function withOneFilter(pair: PairSignals, settled: Settled, pause: Pause): Settled {
+  const places = settled.chain.flatMap((s, place) => (s.kind === "filter" || s.kind === "cascade" ? [place] : []));
+  if (places.length < 2) return settled;
+  let best: Settled | null = null;
+  for (const [i, from] of places.entries())
+    for (const to of places.slice(i + 1)) {
+      const merged = mergedFilter(pair, settled.chain[from], settled.chain[to]);
+      if (!merged) continue;
+      for (const [kept, gone] of [
+        [from, to],
+        [to, from],
+      ]) {
+        pause();
+        const chain = settled.chain.with(kept, merged).toSpliced(gone, 1);
+        if (residualBy(pair, chain) > BEGUN_FAR_OFF * settled.left) continue;
+        const begun = fitStagesAlternately(pair, chain, { rounds: 1, pause });
+        if (begun.left > FAR_OFF * settled.left) continue;
+        const one = withCascades(pair, begun, pause);
+        if (one.left < HARDLY_MORE * settled.left && (best === null || one.left < best.left)) best = one;
+      }
+    }
+  return best ?? settled;
+}
+/** What leaves so much more at once (30 dB) is no other way to say the same. */
+const BEGUN_FAR_OFF = 1000;
+/** One filter may leave so much more than two (3 dB). */
+const HARDLY_MORE = 2;
+/** A filter that stands for two is so long, in seconds. */
+const MERGED_SECONDS = 0.085;
+
+/** Two filters as one of taps; null where channels are heard together. */
+function mergedFilter({ here, sampleRateHz }: PairSignals, a: Stage, b: Stage): FilterStage | null {
+  const [first, second] = [tapsOf(a, sampleRateHz), tapsOf(b, sampleRateHz)];
+  if (!first || !second) return null;
+  const lead = first.lead + second.lead;
+  const taps = Math.max(...first.responses.map((h) => h.length), ...second.responses.map((h) => h.length));
+  const filters = here.map((_, c) => {
+    const room = new Float64Array(taps);
+    const [h, other] = [ofChannel(first.responses, c), ofChannel(second.responses, c)];
+    room.set(h.subarray(0, taps));
+    return { lead, responses: [throughFilter([room], { responses: [other], lead: 0 })] };
+  });
+  return { kind: "filter", eq: { taps, lead, hasCrosstalk: false, filters } };
+}
+
+function tapsOf(stage: Stage, rateHz: number): { responses: Float64Array[]; lead: number } | null {
+  if (stage.kind === "filter")
+    return stage.eq.hasCrosstalk
+      ? null
+      : { responses: stage.eq.filters.map(({ responses: [h] }) => h), lead: stage.eq.lead };
+  if (stage.kind !== "cascade") return null;
+  const impulse = new Float64Array(powerOfTwoAtLeast(MERGED_SECONDS * rateHz));
+  impulse[0] = 1;
+  return {
+    responses: throughCascade(
+      stage.sections.map(() => impulse),
+      stage.sections,
+    ),
+    lead: 0,
+  };
 }
 
 /** What leaves so much more at once (9 dB) cannot come near by being fitted. */

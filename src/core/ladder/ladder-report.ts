@@ -1,5 +1,6 @@
 import { dbFromPower } from "../audio/decibels";
 import type { FrameRange } from "../audio/sound";
+import { weightedProduct } from "../numeric/vectors";
 import {
   addedOffsets,
   type Exception,
@@ -13,16 +14,16 @@ import {
 } from "../survey/survey";
 import type { CauseFound } from "./causes";
 import { polarityAtEnds, polarityOfRows } from "./chain-causes";
-import { explained } from "./explained";
+import { type Explained, explained } from "./explained";
 import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
 import { type ExcerptPlan, energyOf, IN_FULL, type PairSignals, pairSignals, type Worth } from "./pair-signals";
 import { besideAllPass, editCauses, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
 import type { Pause } from "./search-basics";
-import { causeOf, ofChannel } from "./stages";
+import { causeOf, ofChannel, throughChain } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 10;
+export const LADDER_VERSION = 11;
 
 /** Under so many frames nothing is fitted. */
 const LEAST_FRAMES = 256;
@@ -108,9 +109,9 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     (a, b) => a.startSeconds - b.startSeconds,
   );
   const described_ = described(result, first, pause);
-  const dc = offsetCauses(offsets, inStep.yonder.channelCount);
+  const dc = offsetCauses(offsetsBeyond(result, offsets), inStep.yonder.channelCount);
   const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
-  const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz) : undefined;
+  const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz, placed.delaySamples) : undefined;
   const isAllPass = described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass");
   const ofRows = polarityOfRows(result.chain);
   const polarities = ofRows
@@ -174,6 +175,23 @@ function worthOf(survey: Survey, exceptions: readonly Exception[]): Worth {
     stepFrames: survey.stepFrames,
     values: exceptions.length > 0 ? values : values.map((v) => Math.max(v, least)),
   };
+}
+
+/** Offsets less what the chain itself makes of Here: a filter passes Here's own, and a curve makes one of a wave that leans to one side. */
+function offsetsBeyond({ pair, chain, domain, applied }: Explained, offsets: readonly number[]): number[] {
+  if (offsets.every((v) => v === 0)) return [...offsets];
+  const mean = (signal: Float64Array) => weightedProduct(pair.judged, signal, pair.judged) / pair.judgedFrames;
+  // What comes out of silence was put into the chain for an offset that was taken off before.
+  const atRest = throughChain(
+    pair.here.map((x) => new Float64Array(x.length)),
+    chain,
+    pair.sampleRateHz,
+  );
+  const beyond = pair.yonder.map((y, c) => mean(y) - mean(applied.bend.signals[c]) + mean(atRest[c]));
+  const [first, second = first] = beyond;
+  const sides =
+    domain === "mid-side" ? [Math.SQRT1_2 * (first + second), Math.SQRT1_2 * (first - second)] : [first, second];
+  return offsets.map((v, c) => v + sides[c]);
 }
 
 const withoutOffsets = (pair: PairSignals, offsets: readonly number[]): PairSignals =>

@@ -50,7 +50,7 @@ export function described(
   const toned = better(residuals.tone, residuals.level);
   const overTime = chain.some(({ kind }) => kind === "gain") ? better(residuals.levelOverTime, toned) : toned;
   const last = better(residuals.bend, overTime);
-  const { causes, flatDb } = causesOfChain(pair, chain, worthDb, domain, pause);
+  const { causes, flatDb } = causesOfChain(pair, chain, worthDb, domain, last.crossValidated, pause);
   const gains = causes.find((c) => c.cause === "gainOverTime" || c.cause === "gainInBands");
   const saturation = causes.find((c) => c.cause === "saturation");
   const gainStage = chain.find((s) => s.kind === "gain");

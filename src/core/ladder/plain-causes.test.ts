@@ -13,18 +13,18 @@ describe("a delay is told", () => {
   it("from a twentieth of a sample on, and beside an equalizer only where its phase cannot be it", () => {
     expect(delays(placedCauses(placed({ delaySamples: 0.04 })))).toEqual([]);
     expect(delays(placedCauses(placed({ delaySamples: 0.06 })))).toEqual([["both", 0.06]]);
-    // 10 µs: half a sample at 48 kHz, two at 192; at low rates half a sample.
-    for (const [rateHz, least] of [
-      [8000, 0.5],
-      [48_000, 0.5],
-      [192_000, 1.92],
-    ]) {
-      expect(leastDelayBesideEq(rateHz)).toBeCloseTo(least, 6);
-      const told = (delaySamples: number) =>
-        delays(placedCauses(placed({ delaySamples }), undefined, leastDelayBesideEq(rateHz)));
-      expect(told(0.98 * least)).toEqual([]);
-      expect(told(-1.02 * least)).toHaveLength(1);
-    }
+    const told = (delaySamples: number, rateHz: number) =>
+      delays(placedCauses(placed({ delaySamples }), undefined, leastDelayBesideEq(rateHz, delaySamples)));
+    // Whole samples from 10 µs on: one at 48 kHz, two at 192.
+    expect(told(1, 8000)).toHaveLength(1);
+    expect(told(-1, 48_000)).toHaveLength(1);
+    expect(told(1, 192_000)).toEqual([]);
+    expect(told(2.01, 192_000)).toHaveLength(1);
+    // Parts of one from 50 µs on: +7.6 dB under 216 Hz move a tabla by 1.66 samples at 96 kHz (ffmpeg's shelf, by alignment).
+    expect(told(1.66, 96_000)).toEqual([]);
+    expect(told(2.3, 48_000)).toEqual([]);
+    expect(told(-2.45, 48_000)).toHaveLength(1);
+    expect(told(0.45, 8000)).toEqual([]);
   });
 
   it("of the side that is late, though the render was laid by the other", () => {

@@ -8,12 +8,17 @@ import type { MovedSide } from "./routing";
 const LEAST_DELAY_SAMPLES = 0.05;
 /** What two delays, of all and of a side, may be off together. */
 const SIDE_ERROR_SAMPLES = 0.2;
-/** Beside an equalizer, less than this is that one's phase as well as a delay: half a sample at 48 kHz, and no less than that at any rate. */
+/** Beside an equalizer, less than this is that one's phase as well as a delay: half a sample at 48 kHz, and no less than that at any rate; */
 const LEAST_BESIDE_EQ_SECONDS = 1e-5;
 const LEAST_BESIDE_EQ_SAMPLES = 0.5;
+/** or so much, where it is no whole number of samples: a shelf in the lows turns phases by as much (by trial), and a delay by design seldom is so short. */
+const LEAST_BROKEN_SECONDS = 5e-5;
+const WHOLE_SAMPLES = 0.02;
 /** The least delay that is told beside an equalizer, samples. */
-export const leastDelayBesideEq = (sampleRateHz: number): number =>
-  Math.max(LEAST_BESIDE_EQ_SAMPLES, LEAST_BESIDE_EQ_SECONDS * sampleRateHz);
+export function leastDelayBesideEq(sampleRateHz: number, delaySamples: number): number {
+  const isWhole = Math.abs(delaySamples - Math.round(delaySamples)) < WHOLE_SAMPLES;
+  return Math.max(LEAST_BESIDE_EQ_SAMPLES, (isWhole ? LEAST_BESIDE_EQ_SECONDS : LEAST_BROKEN_SECONDS) * sampleRateHz);
+}
 /** Noise under this is not told as added (dB re Yonder): a fit leaves as much. */
 const LEAST_NOISE_DB = -70;
 

@@ -1,3 +1,4 @@
+import { bilinear, cutSections } from "../audio/analogue";
 import { lowPass } from "../audio/low-pass";
 import { throughFilter } from "../audio/through-filters";
 import { addTimes, minus } from "../numeric/vectors";
@@ -14,6 +15,7 @@ import {
 import { type EqForm, fitEq } from "./eq-fit";
 import { MIN_IMPROVEMENT_HALF_DB } from "./improvements";
 import { energyOf, type PairSignals } from "./pair-signals";
+import { isUneven } from "./saturation-curve";
 import { countOf, FLAT, filterOf, type Pause, PROMISING, scoutTaps, wholeOf } from "./search-basics";
 import { type Chain, causeOf, residualBy, type Stage, throughChain } from "./stages";
 import { predictionOf } from "./whitening";
@@ -117,13 +119,30 @@ function openings(chain: Chain): { kind: "filter" | "gain" | "saturation"; place
   const found: { kind: "filter" | "gain" | "saturation"; place: number }[] = [];
   for (const kind of ["gain", "saturation"] as const)
     if (countOf(chain, kind) === 0) for (let place = 0; place <= chain.length; place++) found.push({ kind, place });
-  if (countOf(chain, "eq") < 2)
+  if (chain.filter(({ kind }) => kind === "filter").length < 2)
     for (let place = 0; place <= chain.length; place++) {
-      const beside = [chain[place - 1], chain[place]].some((s) => s && causeOf(s) === "eq");
+      const beside = [chain[place - 1], chain[place]].some((s) => s?.kind === "filter");
       if (!beside) found.push({ kind: "filter", place });
     }
   return found;
 }
+
+/**
+ * A chain with its curve followed by a cut of the lowest frequencies, where that leaves less: what an uneven curve adds follows the programme like an offset, most
+ * processors keep it from their output, and no short filter can.
+ */
+function withCoupling(best: Trial, rateHz: number, trialOf: (chain: Chain) => Trial): Trial {
+  const place = best.chain.findIndex((s) => s.kind === "saturation" && s.curves.some(isUneven));
+  if (place < 0 || best.chain[place + 1]?.kind === "cascade") return best;
+  const tries = COUPLING_HZ.map((hertz) => {
+    const section = cutSections("low cut", hertz, 1).map((s) => bilinear(s, rateHz));
+    return trialOf(best.chain.toSpliced(place + 1, 0, { kind: "cascade", sections: [section] }));
+  });
+  const least = tries.reduce((a, b) => (b.left < a.left ? b : a));
+  return least.left < MIN_IMPROVEMENT_HALF_DB * best.left ? least : best;
+}
+/** Where it is tried from, Hz: those of coupling capacitors, and of cuts against rumble. */
+const COUPLING_HZ = [5, 20];
 
 /** Which stages stand between two sounds, and in which order: stage by stage on a little of them, with short filters. */
 export function searchStageOrder(pair: PairSignals, pause: Pause): Trial {
@@ -168,7 +187,7 @@ export function searchStageOrder(pair: PairSignals, pause: Pause): Trial {
     });
     const better = tries.filter((t) => isBetter(t, best)).toSorted((a, b) => a.left - b.left);
     if (better.length === 0) break;
-    best = better[0];
+    best = withCoupling(better[0], pair.sampleRateHz, trialOf);
     start = best.chain;
     if (best.left < GOOD * whole && start.length > 1) break;
   }

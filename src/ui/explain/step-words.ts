@@ -87,8 +87,10 @@ function saturationWords({ evenDb, oddDb, folds, foldsByDb }: Extract<LadderStep
   const part = (name: string, db: number | null) => (db === null ? null : `${name} ${withUnit(number(db), "dB")}`);
   const parts = [part("even", evenDb), part("odd", oddDb)].filter(Boolean).join(", ");
   if (folds === null) return parts ? `${parts}; aliasing not measurable here` : "curve";
-  const by = withUnit(number(Math.abs(foldsByDb ?? 0)), "dB");
-  return folds
-    ? `${parts}; aliasing (fits ${by} better without oversampling)`
-    : `${parts}; no aliasing (fits ${by} better with oversampling)`;
+  const lead = Math.abs(foldsByDb ?? 0);
+  const better = lead < LEAST_LEAD_DB ? "" : ` (fits ${withUnit(number(lead), "dB")} better with`;
+  if (folds) return `${parts}; aliasing${better && `${better}out oversampling)`}`;
+  return `${parts}; no aliasing found${better && `${better} oversampling)`}`;
 }
+/** What rounds to 0.0 dB is not shown: under much residual even a sure answer improves little. */
+const LEAST_LEAD_DB = 0.05;
