@@ -75,6 +75,7 @@ export function explainTrial(options: {
     if (!outcome.ok) throw new Error(outcome.reason);
     if (options.stages) {
       console.log(told.join("\n"));
+      console.log(JSON.stringify(outcome.value.exceptions));
       for (const c of outcome.value.causes) console.log(`  worth ${c.worthDb?.toFixed(1) ?? "?"} dB: ${causeWords(c)}`);
     }
     const { verdict, why } = judgeExplained(truth, outcome.value);
