@@ -16,7 +16,7 @@ const ALIASES_FROM = 0.5;
 /** and denied where no more than so much can be: what filters between two rates take off next to half the lower one looks like a little of it. */
 const FREE_TO = 0.25;
 /** Reflected products under this re Yonder (dB) are not looked for: windows leave up to −99 dB of their own. */
-const LEAST_REFLECTED_DB = -95;
+const LEAST_REFLECTED_DB = -90;
 
 /** What Yonder has of the products that curves at the file's own rate reflect at Nyquist. */
 export type Aliasing = {
