@@ -4,8 +4,9 @@ import { seededRandom } from "../audio/random";
 import { atRate } from "../audio/resample";
 import { clipOf, soundOf } from "../audio/sound";
 import { explainPair } from "../explain/explain";
-import { leftDb, music, taken, throughProcessors } from "../testing/chains";
+import { laddered, leftDb, music, taken, throughProcessors } from "../testing/chains";
 import { type CauseFound, causesOf } from "./causes";
+import { ladderOf } from "./ladder-report";
 
 // What processors do is known by how they were set; ffmpeg's and sox's are met by `npm run trial -- explain`.
 
@@ -32,6 +33,14 @@ const mixed = (clip: Clip, work: (l: number, r: number, n: number) => [number, n
   const pairs = Array.from(l, (v, n) => work(v, r[n], n));
   return { ...clip, channels: [0, 1].map((c) => Float32Array.from(pairs, (p) => p[c])) };
 };
+
+/** A pair laid by its mid, where the side of Yonder comes so many frames before. */
+function midLate(frames: number): { here: Clip; yonder: Clip } {
+  const [l, r] = stereo.channels;
+  const side = (n: number) => ((l[n] ?? 0) - (r[n] ?? 0)) / 2;
+  const yonder = mixed(stereo, (a, b, n) => [(a + b) / 2 + side(n + frames), (a + b) / 2 - side(n + frames)]);
+  return { here: stereo, yonder };
+}
 
 describe("an equalizer is told from the fitted filter", () => {
   it("with its bands, its curve without the flat gain, and the kind of its phase", () => {
@@ -107,6 +116,12 @@ describe("routing comes under its own name", () => {
     };
     expect(claims(explained({ ...stereo, channels: stereo.channels.toReversed() }).causes)).toEqual(["swap both"]);
     expect(claims(explained(mixed(stereo, (l, r) => [l, -r])).causes)).toEqual(["polarity right"]);
+    // The mid alone later, as of a limiter that looks ahead, in the middle only: laid by the mid, sides have nothing in common.
+    const { here, yonder } = midLate(240);
+    const placed = { delaySamples: 240, polarity: 1, swapped: true, driftPpm: null } as const;
+    const task = { ...laddered(here, yonder), placed };
+    expect(claims(ladderOf(task, () => {}).causes)).not.toContain("swap both");
+    expect(claims(ladderOf({ ...laddered(stereo, stereo), placed }, () => {}).causes)).toContain("swap both");
     const [l, r] = stereo.channels;
     const late = { ...stereo, channels: [l, Float32Array.from(r, (_, n) => r[n - 9] ?? 0)] };
     const { causes } = taken(stereo, late);

@@ -1,6 +1,6 @@
 import { dbFromPower } from "../audio/decibels";
 import type { FrameRange } from "../audio/sound";
-import { weightedProduct } from "../numeric/vectors";
+import { energyUnder, minus, weightedProduct } from "../numeric/vectors";
 import {
   addedOffsets,
   type Exception,
@@ -25,6 +25,16 @@ import { causeOf, ofChannel, throughChain } from "./stages";
 /** Raise when any step of a ladder would come out differently. */
 export const LADDER_VERSION = 11;
 
+/** Swapped sides are told where the sides less each other, in step, go along by this (correlation): a mid that is late by itself looks swapped to an alignment. */
+const LEAST_SIDE_HELD = 0.5;
+
+function sideHolds({ here, yonder, judged }: PairSignals): boolean {
+  if (here.length < 2) return false;
+  const [ours, theirs] = [minus(here[0], here[1]), minus(yonder[0], yonder[1])];
+  const energies = energyUnder(judged, ours) * energyUnder(judged, theirs);
+  return energies > 0 && weightedProduct(judged, ours, theirs) > LEAST_SIDE_HELD * Math.sqrt(energies);
+}
+
 /** Under so many frames nothing is fitted. */
 const LEAST_FRAMES = 256;
 
@@ -32,11 +42,11 @@ const db = (share: number): number | null => (share > 0 ? dbFromPower(share) : n
 
 /** Takes a pair apart; what is known early is told to `onPartial`. */
 export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Ladder) => void = () => {}): Ladder {
-  const { delivered, inStep, region, placed, missing = [] } = task;
+  const { delivered, inStep, region, missing = [] } = task;
   pause("Comparing every sample");
   const survey = surveyOf(inStep.here, inStep.yonder, region, () => pause());
   const identity = identityOf(survey, task.judgedShare ?? 1);
-  const known = placed ? plainExceptions(survey) : [];
+  const known = task.placed ? plainExceptions(survey) : [];
   const whole = energyIn(survey, "yonder");
   const asTheyCame = pairSignals(delivered.here, delivered.yonder, region, { ...IN_FULL, reach: 1024 });
   const deliveredWhole = energyOf(asTheyCame.judged, asTheyCame.yonder);
@@ -44,6 +54,7 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   const deliveredDb = share(energyOf(asTheyCame.judged, asTheyCame.yonder, asTheyCame.here), deliveredWhole);
   const offsets = addedOffsets(survey);
   const raw = pairSignals(inStep.here, inStep.yonder, region, IN_FULL, worthOf(survey, known));
+  const placed = task.placed && { ...task.placed, swapped: task.placed.swapped === true && sideHolds(raw) };
   const excerptWith =
     (also: readonly FrameRange[]) =>
     (plan: ExcerptPlan, exceptions: readonly Exception[]): PairSignals => {
