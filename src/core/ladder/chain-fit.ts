@@ -115,13 +115,16 @@ export function stepTogether(pair: PairSignals, chain: Chain, weight: Float64Arr
 /** Taps that a cascade's response is worked out over, and that it is undone with. */
 const CASCADE_TAPS = 16_384;
 
-/** The response of each channel of a filter or a cascade; null where channels are heard together. */
-function responsesOf(stage: FilterStage | CascadeStage): { responses: Float64Array[]; lead: number } | null {
+/** The response of each channel of a filter or a cascade, this one's cut to so many taps; null where channels are heard together. */
+export function responsesOf(
+  stage: FilterStage | CascadeStage,
+  cascadeTaps = CASCADE_TAPS,
+): { responses: Float64Array[]; lead: number } | null {
   if (stage.kind === "filter")
     return stage.eq.hasCrosstalk
       ? null
       : { responses: stage.eq.filters.map(({ responses: [h] }) => h), lead: stage.eq.lead };
-  const impulse = new Float64Array(CASCADE_TAPS);
+  const impulse = new Float64Array(cascadeTaps);
   impulse[0] = 1;
   return {
     responses: throughCascade(

@@ -5,6 +5,7 @@ import {
   aroundStage,
   fitStagesAlternately,
   gainAround,
+  responsesOf,
   type Settled,
   saturationAround,
   unlinkedGain,
@@ -18,12 +19,12 @@ import { type PairSignals, withReach } from "./pair-signals";
 import { FREE_OVERSAMPLING } from "./saturation-curve";
 import { countOf, type Pause, PROMISING, type Search, wholeOf } from "./search-basics";
 import {
+  type CascadeStage,
   type Chain,
   type FilterStage,
   ofChannel,
   residualBy,
   type Stage,
-  throughCascade,
   throughStage,
 } from "./stages";
 
@@ -134,12 +135,14 @@ function withLongerFilters(pair: PairSignals, chain: Chain): Chain | null {
  * there two filters can take from each other what they give.
  */
 function withOneFilter(pair: PairSignals, settled: Settled, pause: Pause): Settled {
-  const places = settled.chain.flatMap((s, place) => (s.kind === "filter" || s.kind === "cascade" ? [place] : []));
-  if (places.length < 2) return settled;
+  const found = settled.chain.flatMap((stage, place) =>
+    stage.kind === "filter" || stage.kind === "cascade" ? [{ stage, place }] : [],
+  );
+  if (found.length < 2) return settled;
   let best: Settled | null = null;
-  for (const [i, from] of places.entries())
-    for (const to of places.slice(i + 1)) {
-      const merged = mergedFilter(pair, settled.chain[from], settled.chain[to]);
+  for (const [i, { stage: first, place: from }] of found.entries())
+    for (const { stage: second, place: to } of found.slice(i + 1)) {
+      const merged = mergedFilter(pair, first, second);
       if (!merged) continue;
       for (const [kept, gone] of [
         [from, to],
@@ -163,9 +166,12 @@ const HARDLY_MORE = 2;
 /** A filter that stands for two is so long, in seconds. */
 const MERGED_SECONDS = 0.085;
 
+type Linear = FilterStage | CascadeStage;
+
 /** Two filters as one of taps; null where channels are heard together. */
-function mergedFilter({ here, sampleRateHz }: PairSignals, a: Stage, b: Stage): FilterStage | null {
-  const [first, second] = [tapsOf(a, sampleRateHz), tapsOf(b, sampleRateHz)];
+function mergedFilter({ here, sampleRateHz }: PairSignals, a: Linear, b: Linear): FilterStage | null {
+  const cascadeTaps = powerOfTwoAtLeast(MERGED_SECONDS * sampleRateHz);
+  const [first, second] = [responsesOf(a, cascadeTaps), responsesOf(b, cascadeTaps)];
   if (!first || !second) return null;
   const lead = first.lead + second.lead;
   const taps = Math.max(...first.responses.map((h) => h.length), ...second.responses.map((h) => h.length));
@@ -176,23 +182,6 @@ function mergedFilter({ here, sampleRateHz }: PairSignals, a: Stage, b: Stage): 
     return { lead, responses: [throughFilter([room], { responses: [other], lead: 0 })] };
   });
   return { kind: "filter", eq: { taps, lead, hasCrosstalk: false, filters } };
-}
-
-function tapsOf(stage: Stage, rateHz: number): { responses: Float64Array[]; lead: number } | null {
-  if (stage.kind === "filter")
-    return stage.eq.hasCrosstalk
-      ? null
-      : { responses: stage.eq.filters.map(({ responses: [h] }) => h), lead: stage.eq.lead };
-  if (stage.kind !== "cascade") return null;
-  const impulse = new Float64Array(powerOfTwoAtLeast(MERGED_SECONDS * rateHz));
-  impulse[0] = 1;
-  return {
-    responses: throughCascade(
-      stage.sections.map(() => impulse),
-      stage.sections,
-    ),
-    lead: 0,
-  };
 }
 
 /** What leaves so much more at once (9 dB) cannot come near by being fitted. */
