@@ -13,7 +13,7 @@ const LEAST_BLOCKS = 4;
 const ERRORS = 3;
 /** Told where at least so much of what the file's own rate would reflect is there, */
 const ALIASES_FROM = 0.5;
-/** and denied where no more than so much can be: what filters between two rates take off next to half the lower one looks like a little of it. */
+/** and denied where no more than so much can be: what filters between two rates take off near the lower rate's Nyquist looks like a little of it. */
 const FREE_TO = 0.25;
 /** Reflected products under this re Yonder (dB) are not looked for: windows leave up to −99 dB of their own. */
 const LEAST_REFLECTED_DB = -90;
@@ -85,7 +85,7 @@ function reflectedShare(pair: PairSignals, chain: Chain): Share | null {
   const product = products.reduce((a, b) => a + b, 0);
   const share = product / energy;
   const spread = products.reduce((sum, p, i) => sum + (p - share * energies[i]) ** 2, 0);
-  // |m − r|² = |m|² − 2 m·r + |r|²: what is left at the own rate.
+  // |m − r|² = |m|² − 2 m·r + |r|²: the residual at the own rate.
   const leftPlain = Math.max(leftFree - 2 * product + energy, 1e-300);
   const knots = chain.reduce((sum, s) => sum + (s.kind === "saturation" ? s.curves[0].knots.length : 0), 0);
   return {

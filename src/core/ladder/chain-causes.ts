@@ -1,13 +1,11 @@
-import { amplitudeFromDb, dbFromAmplitude, dbFromPower } from "../audio/decibels";
+import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
 import type { FittedBand } from "../bench/report";
-import { scaled } from "../numeric/vectors";
 import { aliasingOf } from "./aliasing";
 import { biquadsOf } from "./band-sections";
 import type { CauseChannels, CauseFound, EqCause } from "./causes";
 import { aroundStage } from "./chain-fit";
 import {
-  type Complex,
   type EqReading,
   eqHertz,
   FLAT_SHAPE_DB,
@@ -21,6 +19,7 @@ import {
 import { gainsOf } from "./gain-curve";
 import { isByFrequency } from "./gain-fit";
 import { lateEnergyOf } from "./late-energy";
+import { areOne, flatApart, isOneShape, knownBest, servesBoth } from "./one-curve";
 import { energyOf, type PairSignals } from "./pair-signals";
 import { pairTransfer } from "./pair-transfer";
 import type { Domain } from "./routing";
@@ -32,7 +31,6 @@ import {
   causeOf,
   type FilterStage,
   ofChannel,
-  residualBy,
   type SaturationStage,
   type Signals,
   throughChain,
@@ -64,14 +62,10 @@ const RANGE_TAIL = 0.05;
 const SELDOM_TAIL = 0.002;
 /** A balance or width under this is none (dB). */
 const LEAST_BALANCE_DB = 0.05;
-/** Curves of two channels are one where they differ by no more than their errors and this (dB). */
-const SAME_SHAPE_DB = 0.1;
 /** Harmonics under this re Yonder are what single precision leaves. */
 const LEAST_HARMONICS_DB = -110;
 /** Nor are those so far below the residual. */
 const UNDER_RESIDUAL_DB = 10;
-/** So far down, curves are next to nothing, and which of them goes further is not told. */
-const NOTHING_DB = -40;
 
 const NAMES: Record<Domain, [CauseChannels, CauseChannels]> = {
   "left-right": ["left", "right"],
@@ -137,7 +131,7 @@ function eqCause(
     phase,
     bands: (bands?.bands ?? []).flatMap((band) => {
       const error = errorDb[nearest(band.hertz)];
-      // Nor is one that lies beyond what is known and does next to nothing to it: a slope of so little may be any band's.
+      // A slope of so little at the edge of what is known may be any band's.
       if (isBeyondKnown(band, reading, rateHz)) return [];
       // A band that is no more than what is not known of it is none.
       if (
@@ -164,16 +158,6 @@ function isBeyondKnown(band: FittedBand, { hertz, errorDb }: EqReading, rateHz: 
   const row = biquadsOf({ bands: [band], gainDb: 0, realised: null, misfitDb: 0, mostDb: 0 }, rateHz);
   const { re, im } = responseOfBiquads(row, [edge], rateHz);
   return Math.abs(dbFromPower(re[0] ** 2 + im[0] ** 2)) < LEAST_BEYOND_DB;
-}
-
-/** Curves of two channels that differ by no more than their errors. */
-function isOneShape(a: EqReading, b: EqReading, openDb: number): boolean {
-  for (const [i, db] of a.gainDb.entries()) {
-    const other = b.gainDb[i];
-    if (Number.isNaN(db) || Number.isNaN(other) || Math.max(db, other) < NOTHING_DB) continue;
-    if (Math.abs(db - other) > SAME_SHAPE_DB + openDb + a.errorDb[i] + b.errorDb[i]) return false;
-  }
-  return true;
 }
 
 /** A shape is one over so many frequencies in a row (a sixth of an octave); where there is crosstalk over half an octave: less is what the fit does not know. */
@@ -324,70 +308,6 @@ function filterCauses(
     : readings.flatMap((reading, c) => (shaped[c] ? [eqCause(reading, names[c], worthDb, place, openDb, rateHz)] : []));
   return [...eqs, ...crosstalk];
 }
-
-/** Sides are told apart where one's filter in place of the other's leaves more than this (3 dB): errors of what else is in a chain differ from side to side, too. */
-const MOST_OF_ONE = 2;
-/** Where no more than this share is left (−30 dB). */
-const LEFT_OF_ONE = 1e-3;
-
-/** Whether the filter of one of two channels, at the level of the other, does for both. */
-function servesBoth(pair: PairSignals, chain: Chain, place: number, apartDb: number): boolean {
-  const stage = chain[place];
-  const left = residualBy(pair, chain);
-  // Under much that is not explained, a change of one side costs no more than that.
-  if (left > LEFT_OF_ONE * energyOf(pair.judged, pair.yonder)) return false;
-  const most = MOST_OF_ONE * left;
-  return [0, 1].some((donor) => {
-    const level = amplitudeFromDb(donor === 0 ? apartDb : -apartDb);
-    const both = <T>(own: readonly T[], levelled: (entry: T) => T): T[] =>
-      [0, 1].map((c) => (c === donor ? own[donor] : levelled(own[donor])));
-    if (stage.kind === "cascade" && stage.sections.length === 2) {
-      const sections = both(stage.sections, ([first, ...others]) => [
-        { ...first, b0: level * first.b0, b1: level * first.b1, b2: level * first.b2 },
-        ...others,
-      ]);
-      return residualBy(pair, chain.with(place, { ...stage, sections })) < most;
-    }
-    if (stage.kind !== "filter" || stage.eq.hasCrosstalk) return false;
-    const filters = both(stage.eq.filters, (filter) => ({
-      ...filter,
-      responses: filter.responses.map((h) => scaled(h, level)),
-    }));
-    return residualBy(pair, chain.with(place, { kind: "filter", eq: { ...stage.eq, filters } })) < most;
-  });
-}
-
-/** How much further up the second channel's curve lies than the first's where both are known: the middle of what sets them apart, dB. */
-function flatApart([a, b]: readonly EqReading[]): number {
-  if (!b) return 0;
-  const apart = Array.from(a.gainDb, (db, i) => b.gainDb[i] + b.flatDb - db - a.flatDb).filter(
-    (by) => !Number.isNaN(by),
-  );
-  return apart.toSorted((x, y) => x - y)[apart.length >> 1] ?? b.flatDb - a.flatDb;
-}
-
-/** The channel whose gain is known at the most frequencies. */
-function knownBest(errors: readonly Float64Array[]): number {
-  const counts = errors.map((error) => error.reduce((n, e) => n + (e < MOST_ERROR_DB ? 1 : 0), 0));
-  return counts.indexOf(Math.max(...counts));
-}
-
-/** Responses of two channels that are one: mostly to within a thousandth (0.01 dB), and everywhere to within what is known of them. */
-function areOne(responses: readonly Complex[], errors: readonly Float64Array[]): boolean {
-  if (responses.length < 2) return true;
-  const [a, b] = responses;
-  const off: number[] = [];
-  for (const [i, re] of a.re.entries()) {
-    if (errors.some((error) => error[i] >= MOST_ERROR_DB)) continue;
-    const own = Math.sqrt(((re - b.re[i]) ** 2 + (a.im[i] - b.im[i]) ** 2) / (re ** 2 + a.im[i] ** 2));
-    if (own > SAME_RESPONSE + (errors[0][i] + errors[1][i]) / DB_A_PART) return false;
-    off.push(own);
-  }
-  return off.length > 0 && off.toSorted((x, y) => x - y)[off.length >> 1] < SAME_RESPONSE;
-}
-const SAME_RESPONSE = 0.001;
-/** dB that a part of 1 is, of a small one. */
-const DB_A_PART = 8.686;
 
 /** What a residual of −30 dB re Yonder leaves open (dB). */
 const LOOSE_DB = leftOpenDb(1e-3);

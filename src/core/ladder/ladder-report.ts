@@ -25,7 +25,7 @@ import { causeOf, ofChannel, throughChain } from "./stages";
 /** Raise when any step of a ladder would come out differently. */
 export const LADDER_VERSION = 11;
 
-/** Swapped sides are told where the sides less each other, in step, go along by this (correlation): a mid that is late by itself looks swapped to an alignment. */
+/** A swap is told where left − right of both, aligned, correlate by this: a delay of the mid alone looks like a swap to an alignment. */
 const LEAST_SIDE_HELD = 0.5;
 
 function sideHolds({ here, yonder, judged }: PairSignals): boolean {

@@ -157,7 +157,7 @@ export function saturated(signal: Float64Array, curve: SaturationCurve): Float64
     saturateAll(signal, curve, cubics, output);
     return output;
   }
-  // Straight parts need no higher rate, and windows would cut what of them lies next to half the rate.
+  // Straight parts need no higher rate, and windows would cut their frequencies near Nyquist.
   const straight = chordOf(curve);
   const hop = WINDOW - 2 * EDGE;
   for (let at = 0; at < signal.length; at += hop) {
