@@ -35,7 +35,15 @@ export function heard(material: MaterialName): Source[] {
 }
 
 /** Groups whose settings mean something at one level alone. */
-const LEVELLED = ["gain over time", "gain in bands", "saturation", "chain of two", "chain of three", "aliasing"];
+const LEVELLED = [
+  "gain over time",
+  "gain in bands",
+  "saturation",
+  "chain of two",
+  "chain of three",
+  "aliasing",
+  "faults",
+];
 
 /** Each class on some of the material, turned so that every recording meets many classes. */
 export function explainCases(material: MaterialName, times = 3): ExplainCase[] {

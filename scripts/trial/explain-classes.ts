@@ -1,6 +1,7 @@
 // What is done to a recording, and what Explain has to say of it; for `npm run trial -- explain`.
 import { throughProcessors } from "@/core/testing/chains";
 import { ALIASING_CLASSES } from "./explain-aliasing";
+import { FAULT_CLASSES } from "./explain-faults";
 import { FILTER_CLASSES } from "./explain-filters";
 import {
   aliases,
@@ -386,4 +387,5 @@ export const CLASSES: Class[] = [
   ],
   ["same", "the same", (c) => c, { is: "same", causes: [] }],
   ...ALIASING_CLASSES,
+  ...FAULT_CLASSES,
 ];

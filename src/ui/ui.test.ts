@@ -267,12 +267,12 @@ describe("the words of a step", () => {
   it("say of a saturation whether it aliases only where that is measurable", () => {
     const bend = { step: "bend", residualDb: -60, fittedDb: -60, evenDb: -70, oddDb: -30.2 } as const;
     expect(words({ ...bend, folds: true, foldsByDb: 12.3 })).toBe(
-      "even −70.0\u2009dB, odd −30.2\u2009dB; aliasing (fits 12.3\u2009dB better without oversampling)",
+      "even −70.0\u2009dB, odd −30.2\u2009dB; aliasing in the stretches fitted (fits 12.3\u2009dB better without oversampling)",
     );
     expect(words({ ...bend, folds: false, foldsByDb: -8 })).toContain(
-      "no aliasing found (fits 8.0\u2009dB better with oversampling)",
+      "no aliasing found in the stretches fitted (fits 8.0\u2009dB better with oversampling)",
     );
-    expect(words({ ...bend, folds: true, foldsByDb: 0.04 })).toMatch(/; aliasing$/);
+    expect(words({ ...bend, folds: true, foldsByDb: 0.04 })).toMatch(/; aliasing in the stretches fitted$/);
     expect(words({ ...bend, folds: null, foldsByDb: 0.1 })).toContain("aliasing not measurable here");
   });
 

@@ -166,21 +166,44 @@ function withSideMoved(sound: Sound, { side, samples }: Found["movedSide"]): Sou
  * first reading.
  */
 export function applied(here: Sound, yonder: Sound, region: FrameRange, found: Found, upTo: AppliedStep): Sound {
-  const isMidSide = found.domain === "mid-side" && here.channelCount === 2 && yonder.channelCount === 2;
-  const own = withSideMoved(here, found.movedSide);
-  const [x, y] = isMidSide ? [inMidAndSide(own), inMidAndSide(yonder)] : [own, yonder];
+  const { isMidSide, x, y } = inDomain(here, yonder, found);
   const kinds = STEP_KINDS[upTo];
   const stages = found.stages.filter(({ kind }) => kinds.includes(kind));
-  const through = (sound: Sound, stage: FoundStage): Sound => {
-    if (stage.kind === "filter") return throughFound(sound, stage.filter);
-    if (stage.kind === "cascade") return throughRows(sound, stage);
-    if (stage.kind === "saturation") return curved(sound, stage.curves);
-    return moving(sound, y, region, stage, found.stages);
-  };
-  const passed = stages.reduce(through, x);
+  const passed = throughStages(x, y, region, stages, found.stages);
   const gain = upTo === "bend" ? 1 : found.gains[upTo];
   const output = isMidSide ? inMidAndSide(passed) : passed;
   return gain === 1 ? output : atGain(output, gain);
+}
+
+/** What goes into the saturation of a fit, in the channels it works in (mid and side where the fit does); null where it has none. */
+export function beforeSaturation(here: Sound, yonder: Sound, region: FrameRange, found: Found): Sound | null {
+  const place = found.stages.findIndex(({ kind }) => kind === "saturation");
+  if (place < 0) return null;
+  const { x, y } = inDomain(here, yonder, found);
+  return throughStages(x, y, region, found.stages.slice(0, place), found.stages);
+}
+
+/** The two as a fit takes them: one side moved, in mid and side where it works so. */
+function inDomain(here: Sound, yonder: Sound, { domain, movedSide }: Found) {
+  const isMidSide = domain === "mid-side" && here.channelCount === 2 && yonder.channelCount === 2;
+  const own = withSideMoved(here, movedSide);
+  return { isMidSide, x: isMidSide ? inMidAndSide(own) : own, y: isMidSide ? inMidAndSide(yonder) : yonder };
+}
+
+/** A sound through some stages of a chain; a gain over time looks at what of the whole chain comes behind it. */
+function throughStages(
+  sound: Sound,
+  yonder: Sound,
+  region: FrameRange,
+  stages: readonly FoundStage[],
+  chain: readonly FoundStage[],
+): Sound {
+  return stages.reduce((input, stage) => {
+    if (stage.kind === "filter") return throughFound(input, stage.filter);
+    if (stage.kind === "cascade") return throughRows(input, stage);
+    if (stage.kind === "saturation") return curved(input, stage.curves);
+    return moving(input, yonder, region, stage, chain);
+  }, sound);
 }
 
 /** A sound at the gain over time that leads it to Yonder, as far as what comes behind it can be undone. */

@@ -22,7 +22,7 @@ describe("a stretch that the model leaves more of", () => {
     ["and one at −39 dB beside an equalizer alone", ROW, -39, true],
     ["and one beside nothing", [], -90, true],
   ] as const)("is %s", (_, chain, residualDb, isTold) => {
-    expect(isOtherProcessing(exception("different", residualDb), chain, 1e-9)).toBe(isTold);
+    expect(isOtherProcessing(exception("different", residualDb), chain, 1e-9, false)).toBe(isTold);
   });
 
   it.each([
@@ -31,17 +31,22 @@ describe("a stretch that the model leaves more of", () => {
     ["one at −17 dB", CURVE, -17, true],
     ["and one at −40 dB beside an equalizer", ROW, -40, true],
   ] as const)("is %s", (_, chain, residualDb, isTold) => {
-    expect(isOtherProcessing(exception("click", residualDb), chain, 1e-9)).toBe(isTold);
+    expect(isOtherProcessing(exception("click", residualDb), chain, 1e-9, false)).toBe(isTold);
+  });
+
+  it("is a click at −47 dB where a curve is known at what it was given there", () => {
+    expect(isOtherProcessing(exception("click", -47), CURVE, 1e-9, true)).toBe(true);
+    expect(isOtherProcessing(exception("click", -47), [...GAIN, ...CURVE], 1e-2, true)).toBe(false);
   });
 
   it("is told in any case where Yonder is muted or missing", () => {
     for (const what of ["muted", "missing in Yonder", "bypassed"] as const)
-      expect(isOtherProcessing(exception(what, null), CURVE, 0.1)).toBe(true);
+      expect(isOtherProcessing(exception(what, null), CURVE, 0.1, false)).toBe(true);
   });
 
   it("is no click where a gain leaves much everywhere", () => {
-    expect(isOtherProcessing(exception("click", -3), GAIN, 0.01)).toBe(false);
-    expect(isOtherProcessing(exception("click", -3), GAIN, 1e-6)).toBe(true);
-    expect(isOtherProcessing(exception("click", -3), CURVE, 0.01)).toBe(true);
+    expect(isOtherProcessing(exception("click", -3), GAIN, 0.01, false)).toBe(false);
+    expect(isOtherProcessing(exception("click", -3), GAIN, 1e-6, false)).toBe(true);
+    expect(isOtherProcessing(exception("click", -3), CURVE, 0.01, false)).toBe(true);
   });
 });

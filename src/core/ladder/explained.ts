@@ -3,16 +3,18 @@ import { asRead, type Sound } from "../audio/sound";
 import { minus, scaled } from "../numeric/vectors";
 import type { Exception, Survey } from "../survey/survey";
 import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
-import { applied } from "./applied";
+import { applied, beforeSaturation } from "./applied";
 import { reachOf } from "./cascade-fit";
 import { prunedChain } from "./chain-causes";
 import { undoing, withHeldOutGains } from "./chain-fit";
 import { inBestOrder } from "./chain-order";
+import { clicksBesideCurve } from "./clicks";
 import { appliedUpToEachStep, crossValidated, type Residuals, STEPS } from "./cross-validation";
 import { type AppliedStep, type Found, type FoundFilter, foundStage } from "./found-chain";
 import type { LadderTask } from "./ladder-schema";
 import { addedAtLevel } from "./left-over";
 import { type Line, withoutLines } from "./lines";
+import { withoutOverfit } from "./overfit";
 import { type ExcerptPlan, energyOf, FOR_CHAINS, IN_FULL, type PairSignals, withReach } from "./pair-signals";
 import { coherentEnergies } from "./pair-transfer";
 import {
@@ -80,11 +82,15 @@ export function explained(
   pause("Weighing each stage");
   const { pair } = search;
   const ordered = inBestOrder(pair, search, pause);
-  const pruned = prunedChain({ ...search, ...ordered }, pause);
-  const { alternatives } = pruned.chain.length < ordered.chain.length ? inBestOrder(pair, pruned, pause) : ordered;
-  const chain = withHeldOutGains(pair, pruned.chain);
+  const first = prunedChain({ ...search, ...ordered }, pause);
   pause("Judging each half by the other");
-  const crossed = crossValidated(pair, chain, pause);
+  const judged = { ...first, crossed: crossValidated(pair, withHeldOutGains(pair, first.chain), pause) };
+  const simple = withoutOverfit(pair, judged, pause);
+  const pruned = simple === judged ? first : prunedChain({ ...search, ...simple }, pause);
+  const isAsOrdered = pruned === first && first.chain.length === ordered.chain.length;
+  const { alternatives } = isAsOrdered ? ordered : inBestOrder(pair, pruned, pause);
+  const chain = withHeldOutGains(pair, pruned.chain);
+  const crossed = pruned.chain.length === simple.chain.length ? simple.crossed : crossValidated(pair, chain, pause);
   const fitted = appliedUpToEachStep(pair, chain, pair.judged, false);
   const held = appliedUpToEachStep(pair, chain, pair.judged, true);
   const whole = energyOf(pair.judged, pair.yonder);
@@ -106,7 +112,8 @@ export function explained(
   };
   pause("Checking all of it");
   const model = applied(task.inStep.here, task.inStep.yonder, task.region, found, "bend");
-  const timeline = timelineOf(model, withoutOffset(task.inStep.yonder, offsets), survey, () => pause());
+  const yonder = withoutOffset(task.inStep.yonder, offsets);
+  const timeline = timelineOf(model, yonder, survey, () => pause());
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
   // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
   const rings = chain.map((s) => (s.kind === "cascade" ? Math.min(survey.stepFrames, reachOf(s)) : 0));
@@ -114,7 +121,10 @@ export function explained(
     startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
     endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
   });
-  const exceptions = all.filter((e) => isOtherProcessing(e, chain, residuals.bend.crossValidated));
+  const before = beforeSaturation(task.inStep.here, task.inStep.yonder, task.region, found);
+  const clicks = all.filter(({ what }) => what === "click");
+  const beside = before ? clicksBesideCurve(clicks, before, model, yonder, task.region) : clicks;
+  const exceptions = all.filter((e) => isOtherProcessing(e, chain, residuals.bend.crossValidated, beside.includes(e)));
   return {
     ...search,
     chain,
@@ -138,16 +148,31 @@ export function explained(
  * Whether an exception is one, beside a chain that leaves a share. Where a gain moves fast, where it is quiet between what a curve and the filters around it were
  * fitted on, and at a peak louder than what a curve was fitted on, they are known no better than −30 dB re Yonder: where all else is the same, that is no other
  * processing, and no click. By trial on gates, on a soft clip in a mix that is 15 dB softer for a while (−39 dB), and on peaks of drums through clips (−33 dB).
+ * @param isBesideCurve of a click: whether the curve is known to hold where what goes into it is as loud
  */
-export function isOtherProcessing({ what, residualDb }: Exception, chain: Chain, leftShare: number): boolean {
+export function isOtherProcessing(
+  { what, residualDb, startSeconds, endSeconds }: Exception,
+  chain: Chain,
+  leftShare: number,
+  isBesideCurve: boolean,
+): boolean {
   const has = (wanted: Stage["kind"]) => chain.some(({ kind }) => kind === wanted);
   const isLoud = (residualDb ?? 0) > KNOWN_DB;
-  if (what === "different") return isLoud || !(has("gain") || has("saturation"));
+  if (what === "different") {
+    // And what is that short may be a blow that a gain is too slow for, or that a curve was not fitted at.
+    if (endSeconds - startSeconds < SHORT_SECONDS && has("gain")) return false;
+    const least = endSeconds - startSeconds < SHORT_SECONDS ? KNOWN_SHORT_DB : KNOWN_DB;
+    return (residualDb ?? 0) > least || !(has("gain") || has("saturation"));
+  }
+  if (what !== "click") return true;
   // Where a gain that moves leaves much everywhere, a peak of it is no click.
-  return what !== "click" || ((isLoud || !has("saturation")) && (!has("gain") || leftShare < LOOSE));
+  if (has("gain") && leftShare >= LOOSE) return false;
+  return isLoud || !has("saturation") || isBesideCurve;
 }
 const KNOWN_DB = -30;
 const LOOSE = 1e-3;
+const SHORT_SECONDS = 0.25;
+const KNOWN_SHORT_DB = -15;
 /** As much as a delay between sides moves one of them. */
 const NEAR_SECONDS = 0.032;
 

@@ -14,6 +14,7 @@ import {
 } from "../survey/survey";
 import type { CauseFound } from "./causes";
 import { polarityAtEnds, polarityOfRows } from "./chain-causes";
+import { CHANGE_FROM, changeIn } from "./change";
 import { type Explained, explained } from "./explained";
 import type { Ladder, LadderStep, LadderTask } from "./ladder-schema";
 import { described, same } from "./ladder-steps";
@@ -23,16 +24,22 @@ import type { Pause } from "./search-basics";
 import { causeOf, ofChannel, throughChain } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
-export const LADDER_VERSION = 11;
+export const LADDER_VERSION = 12;
 
 /** A swap is told where left − right of both, aligned, correlate by this: a delay of the mid alone looks like a swap to an alignment. */
 const LEAST_SIDE_HELD = 0.5;
 
-function sideHolds({ here, yonder, judged }: PairSignals): boolean {
-  if (here.length < 2) return false;
+function sideHolds({ here, yonder, judged }: Pick<PairSignals, "here" | "yonder" | "judged">): boolean {
+  if (here.length < 2 || yonder.length < 2) return false;
   const [ours, theirs] = [minus(here[0], here[1]), minus(yonder[0], yonder[1])];
   const energies = energyUnder(judged, ours) * energyUnder(judged, theirs);
   return energies > 0 && weightedProduct(judged, ours, theirs) > LEAST_SIDE_HELD * Math.sqrt(energies);
+}
+
+/** The same of Here as it was explained, where that took each side by itself: a filter takes off what they share or do not. */
+function explainedSideHolds({ domain, chain, pair, applied }: Explained): boolean {
+  const isHeardTogether = chain.some((s) => s.kind === "filter" && s.eq.hasCrosstalk);
+  return domain === "left-right" && !isHeardTogether && sideHolds({ ...pair, here: [...applied.bend.signals] });
 }
 
 /** Under so many frames nothing is fitted. */
@@ -98,6 +105,15 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   if (identity.is === "same") return { ...ends(null), steps: [...first, ...same(null)] };
   let exceptions: readonly Exception[] = known;
   let result = explained(task, excerpt, exceptions, offsets, survey, pause);
+  const change =
+    result.left > CHANGE_FROM * result.whole ? changeIn(excerpt(IN_FULL, known), inStep, region, survey, pause) : null;
+  if (change) {
+    const again = explained(task, excerpt, [...known, change], offsets, survey, pause);
+    if (again.left / again.whole < CHANGED * (result.left / result.whole)) {
+      exceptions = [...known, change];
+      result = again;
+    }
+  }
   // Where a stretch that was fitted on turns out to be an exception, once more without it.
   if (result.exceptions.some((e) => e.what !== "click" && overlaps(e, result.pair, survey))) {
     exceptions = [...known, ...result.exceptions];
@@ -130,7 +146,8 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     : isAllPass
       ? polarityAtEnds(result.chain, survey.sampleRateHz)
       : null;
-  const placedAs = placedCauses(besideAllPass(placed, polarities), result.movedSide, least);
+  const as = { ...placed, swapped: placed.swapped || (task.placed?.swapped === true && explainedSideHolds(result)) };
+  const placedAs = placedCauses(besideAllPass(as, polarities), result.movedSide, least);
   const causes = [...placedAs, ...dc, ...editCauses(told), ...described_.causes];
   return {
     ...ends(null),
@@ -140,6 +157,9 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     causes: causes.toSorted((a, b) => (b.worthDb ?? ordinary(b)) - (a.worthDb ?? ordinary(a))),
   };
 }
+
+/** Without what comes before or after a change, a chain leaves less by this (15 dB). */
+const CHANGED = 0.03;
 
 /** Exceptions may take so much longer, for their ends lie on a survey's steps. */
 const WIDER = 1.2;

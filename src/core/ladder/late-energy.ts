@@ -9,6 +9,8 @@ const LEAST_LATE = 3e-5;
 /** An echo has this share of it within so many seconds of its highest tap. */
 const ECHO_SHARE = 0.5;
 const ECHO_SECONDS = 0.003;
+/** What dies away sooner is no room: common practice. */
+const LEAST_DECAY_SECONDS = 0.1;
 /** The lowest frequencies ring late by themselves: they are left out by a difference over so many seconds. */
 const PRE_SECONDS = 0.0004;
 
@@ -49,7 +51,8 @@ export function lateEnergyOf(
     for (let n = late; n < sharp.length; n++) if (sums[n] < share * sums[late]) return n;
     return sharp.length;
   };
-  return { cause: "reverb", seconds: (6 * (at(0.0316) - at(0.316))) / rateHz };
+  const seconds = (6 * (at(0.0316) - at(0.316))) / rateHz;
+  return seconds < LEAST_DECAY_SECONDS ? null : { cause: "reverb", seconds };
 }
 
 /** Shares of what is known are averaged over so many frequencies to each side (a sixth of an octave): sharp edges would ring. */

@@ -98,16 +98,15 @@ function stagesBetween(
   for (const on of new Set([some, few])) {
     if (best ? isGoodChain(best) : on !== some && isNear) break;
     pause("Looking for gain over time and saturation");
-    const found = searchStageOrder(
-      hasCrosstalk ? on : channelOf(on, Math.min(telling, on.here.length - 1)),
-      pause,
-    ).chain;
-    if (found.every((s) => causeOf(s) === "eq")) continue;
-    pause("Fitting all stages together");
-    const own = fittedOn(few, onItsChannels(on, found, telling), pause);
-    // Rows of biquads have fewer unknowns than filters of taps, and hold where those do not.
-    const lead = best && !hasTaps(best) && hasTaps(own) ? FEWER_UNKNOWNS : 1;
-    if (!best || own.left / wholeOf(own.pair) < (lead * best.left) / wholeOf(best.pair)) best = own;
+    const found = searchStageOrder(hasCrosstalk ? on : channelOf(on, Math.min(telling, on.here.length - 1)), pause);
+    for (const { chain } of found) {
+      if (chain.every((s) => causeOf(s) === "eq")) continue;
+      pause("Fitting all stages together");
+      const own = fittedOn(few, onItsChannels(on, chain, telling), pause);
+      // Rows of biquads have fewer unknowns than filters of taps, and hold where those do not.
+      const lead = best && !hasTaps(best) && hasTaps(own) ? FEWER_UNKNOWNS : 1;
+      if (!best || own.left / wholeOf(own.pair) < (lead * best.left) / wholeOf(best.pair)) best = own;
+    }
   }
   return best;
 }

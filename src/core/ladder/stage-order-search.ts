@@ -144,8 +144,8 @@ function withCoupling(best: Trial, rateHz: number, trialOf: (chain: Chain) => Tr
 /** Where it is tried from, Hz: those of coupling capacitors, and of cuts against rumble. */
 const COUPLING_HZ = [5, 20];
 
-/** Which stages stand between two sounds, and in which order: stage by stage on a little of them, with short filters. */
-export function searchStageOrder(pair: PairSignals, pause: Pause): Trial {
+/** Which stages stand between two sounds, and in which order: stage by stage on a little of them, with short filters; what leaves least first, and another way to begin. */
+export function searchStageOrder(pair: PairSignals, pause: Pause): Settled[] {
   const whole = wholeOf(pair);
   const white = whiteResidual(pair);
   let taps = scoutTaps(pair.sampleRateHz);
@@ -161,10 +161,24 @@ export function searchStageOrder(pair: PairSignals, pause: Pause): Trial {
   };
   const flat: Chain = [filterOf(pair, FLAT)];
   const plain: Trial = { chain: flat, left: residualBy(pair, flat), whole, white: white(flat) };
-  let best: Trial = plain;
-  let start: Chain = [];
-  // A first stage stands for the level, too.
-  while (start.length < MOST_STAGES && best.left > RESIDUAL_FLOOR * whole) {
+  /** Stage after stage, from one that stands: each the one that leaves least. */
+  const grown = (from: Trial, start: Chain): { best: Trial; firsts: Trial[] } => {
+    let best = from;
+    let now = start;
+    let firsts: Trial[] = [];
+    while (now.length < MOST_STAGES && best.left > RESIDUAL_FLOOR * whole) {
+      const better = triesFrom(now, best)
+        .filter((t) => isBetter(t, best))
+        .toSorted((a, b) => a.left - b.left);
+      if (better.length === 0) break;
+      if (now.length === 0) firsts = better;
+      best = withCoupling(better[0], pair.sampleRateHz, trialOf);
+      now = best.chain;
+      if (best.left < GOOD * whole && now.length > 1) break;
+    }
+    return { best, firsts };
+  };
+  const triesFrom = (start: Chain, best: Trial): Trial[] => {
     pause();
     // Looked at as put in first: only what helps at once is fitted with the rest.
     const isGood = start.length === 1 && best.left < GOOD * whole;
@@ -179,17 +193,21 @@ export function searchStageOrder(pair: PairSignals, pause: Pause): Trial {
       .filter(({ left }) => start.length === 0 || left < PROMISING * best.left)
       .toSorted((a, b) => a.left - b.left)
       .slice(0, start.length === 0 ? begun.length : MOST_FOLLOWED);
-    const tries = promising.flatMap(({ chain }) => {
+    return promising.flatMap(({ chain }) => {
       const own = trialOf(chain);
       // A gain that is too quick writes what a filter beside it would: held to slower ones, it leaves that to the filter.
       const slower = own.left < best.left && !isBetter(own, best) ? withSlowGains(pair, chain) : null;
       return slower ? [own, trialOf(slower)] : [own];
     });
-    const better = tries.filter((t) => isBetter(t, best)).toSorted((a, b) => a.left - b.left);
-    if (better.length === 0) break;
-    best = withCoupling(better[0], pair.sampleRateHz, trialOf);
-    start = best.chain;
-    if (best.left < GOOD * whole && start.length > 1) break;
-  }
-  return best;
+  };
+  const { best, firsts } = grown(plain, []);
+  // A filter can take at first what a curve is that comes before it: filters on both sides of that curve are then one too many.
+  const isOneTooMany = countOf(best.chain, "saturation") > 0 && countOf(best.chain, "eq") > 1;
+  const curve = firsts.find(({ chain }) => causeOf(chain[0]) === "saturation");
+  if (!curve || best.left < GOOD * whole || !isOneTooMany || causeOf(firsts[0].chain[0]) === "saturation")
+    return [best];
+  const other = grown(withCoupling(curve, pair.sampleRateHz, trialOf), curve.chain).best;
+  return other.left < BESIDE * best.left ? [best, other] : [best];
 }
+/** What has fewer filters may leave so much more with short ones (10 dB) to be fitted as well. */
+const BESIDE = 10;

@@ -159,9 +159,12 @@ export function addedOffsets(survey: Survey): number[] {
   });
 }
 
-/** Yonder is silent where it lies this far under what it has elsewhere for the same Here (−60 dB), and Here is not among its quietest. */
+/** One is silent where it lies this far under what it has elsewhere for the same of the other (−60 dB)… */
 const SILENT = 1e-6;
+/** … and the other sounds there as loud as the quietest of what both have: what a gate closes on is quieter. */
 const QUIETEST = 0.3;
+/** The other, in a step that counts (−40 dB re that). */
+const SOUNDING = 1e-4;
 /** Yonder is Here itself at one gain where it differs by less than this (−55 dB), and elsewhere by more than this (−40 dB). */
 const BYPASSED = 3e-6;
 const PROCESSED = 1e-4;
@@ -173,7 +176,7 @@ const MOST_SHARE = 0.5;
 
 const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
 
-type StepRun = { first: number; last: number };
+export type StepRun = { first: number; last: number };
 
 /** Runs of steps of a kind, gaps of one step filled. */
 export function runsWhere(count: number, is: (step: number) => boolean, least = LEAST_STEPS): StepRun[] {
@@ -199,30 +202,32 @@ export function secondsOf({ sampleRateHz, region, stepFrames }: Survey, { first,
 export function plainExceptions(survey: Survey): Exception[] {
   const [here, yonder] = [stepEnergies(survey, "here"), stepEnergies(survey, "yonder")];
   const count = here.length;
-  const loud = (energies: Float64Array) => {
-    const sounding = [...energies].filter((e) => e > 0);
-    const sorted = sounding.toSorted((a, b) => a - b);
+  const ratio = median(Array.from(here, (e, t) => (e > 0 ? yonder[t] / e : 0)).filter((r) => r > 0));
+  const isUnder = (e: number, other: number) => e < SILENT * other;
+  const isShared = (t: number) => !isUnder(yonder[t], ratio * here[t]) && !isUnder(ratio * here[t], yonder[t]);
+  const quietOf = (energies: Float64Array) => {
+    const sorted = [...energies].filter((e, t) => e > 0 && isShared(t)).toSorted((a, b) => a - b);
     return sorted[Math.floor(QUIETEST * (sorted.length - 1))] ?? 0;
   };
-  const [loudHere, loudYonder] = [loud(here), loud(yonder)];
-  const ratios = Array.from(here, (e, t) => (e > 0 ? yonder[t] / e : 0)).filter((r) => r > 0);
-  const ratio = median(ratios);
-  const isMuted = (t: number) => here[t] > loudHere && yonder[t] < SILENT * ratio * here[t];
-  const isAlone = (t: number) => yonder[t] > loudYonder && here[t] * ratio < SILENT * yonder[t];
+  const [quietHere, quietYonder] = [quietOf(here), quietOf(yonder)];
+  const isMuted = (t: number) => here[t] > SOUNDING * quietHere && isUnder(yonder[t], ratio * here[t]);
+  const isAlone = (t: number) => yonder[t] > SOUNDING * quietYonder && isUnder(ratio * here[t], yonder[t]);
+  const isAsLoud = (energies: Float64Array, quiet: number) => (run: StepRun) =>
+    sum(energies.slice(run.first, run.last + 1)) > quiet * (run.last - run.first + 1);
   const rest = Array.from(here, (_, t) => {
     const product = survey.channels.reduce((total, own) => total + own.product[t], 0);
     return here[t] > 0 && yonder[t] > 0 ? Math.max(0, 1 - (product * product) / (here[t] * yonder[t])) : Number.NaN;
   });
   const known = rest.filter((r) => !Number.isNaN(r));
   const isProcessed = median(known) > PROCESSED;
-  const isBypassed = (t: number) => isProcessed && rest[t] < BYPASSED && here[t] > 1e-2 * loudHere;
+  const isBypassed = (t: number) => isProcessed && rest[t] < BYPASSED && here[t] > 1e-2 * quietHere;
   const found: Exception[] = [];
-  for (const [what, is] of [
-    ["muted", isMuted],
-    ["only Yonder", isAlone],
-    ["bypassed", isBypassed],
+  for (const [what, is, holds] of [
+    ["muted", isMuted, isAsLoud(here, quietHere)],
+    ["only Yonder", isAlone, isAsLoud(yonder, quietYonder)],
+    ["bypassed", isBypassed, () => true],
   ] as const) {
-    const runs = runsWhere(count, is, what === "bypassed" ? BYPASSED_STEPS : LEAST_STEPS);
+    const runs = runsWhere(count, is, what === "bypassed" ? BYPASSED_STEPS : LEAST_STEPS).filter(holds);
     const steps = runs.reduce((total, r) => total + r.last - r.first + 1, 0);
     if (steps > MOST_SHARE * count) continue;
     for (const run of runs) {

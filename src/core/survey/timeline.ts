@@ -1,7 +1,7 @@
 import { dbFromPower } from "../audio/decibels";
 import { pow } from "../audio/exact-math";
 import { PIECE_FRAMES, type Sound } from "../audio/sound";
-import { type Exception, runsWhere, type Survey, secondsOf } from "./survey";
+import { type Exception, runsWhere, type StepRun, type Survey } from "./survey";
 
 /** The residual step by step with the fit applied to Here, over all of the region. */
 export type Timeline = {
@@ -11,7 +11,14 @@ export type Timeline = {
   peak: Float64Array;
   peakYonder: Float64Array;
   peakFrame: Float64Array;
+  /** Residual and Yonder a hundredth of a step at a time. */
+  fineFrames: number;
+  fineResidual: Float64Array;
+  fineYonder: Float64Array;
 };
+
+/** Parts of a step that its ends are found to: 1 ms. */
+const FINE = 100;
 
 export function timelineOf(
   explained: Sound,
@@ -22,6 +29,8 @@ export function timelineOf(
   const frames = region.endFrame - region.startFrame;
   const count = Math.ceil(frames / stepFrames);
   const [residual, own, peak, peakYonder, peakFrame] = Array.from({ length: 5 }, () => new Float64Array(count));
+  const fineFrames = Math.max(1, Math.ceil(stepFrames / FINE));
+  const [fineResidual, fineYonder] = [0, 1].map(() => new Float64Array(Math.ceil(frames / fineFrames)));
   const piece = stepFrames * Math.max(1, Math.floor(PIECE_FRAMES / stepFrames));
   for (let at = 0; at < frames; at += piece) {
     pause(at / frames);
@@ -32,8 +41,11 @@ export function timelineOf(
       for (let n = 0; n < length; n++) {
         const step = Math.floor((at + n) / stepFrames);
         const rest = b[n] - a[n];
+        const fine = Math.floor((at + n) / fineFrames);
         residual[step] += rest * rest;
         own[step] += b[n] * b[n];
+        fineResidual[fine] += rest * rest;
+        fineYonder[fine] += b[n] * b[n];
         if (Math.abs(rest) > peak[step]) {
           peak[step] = Math.abs(rest);
           peakYonder[step] = Math.abs(b[n]);
@@ -42,7 +54,7 @@ export function timelineOf(
       }
     }
   }
-  return { residual, yonder: own, peak, peakYonder, peakFrame };
+  return { residual, yonder: own, peak, peakYonder, peakFrame, fineFrames, fineResidual, fineYonder };
 }
 
 /** A stretch is an exception where the model leaves more than this factor (23 dB) of what it leaves at most steps, by share, and 13 dB by energy… */
@@ -54,6 +66,10 @@ const LEAST_POWER = 4e-10;
 /** Steps so far under the loudest (−70 dB) say nothing of a share. */
 const SOUNDING = 1e-7;
 const LEAST_STEPS = 3;
+/** One or two steps alone are lost or other sound: 45 dB over most steps, −23 dB re Yonder, and 20 dB over the least that is told. What a model is a little off at is not. */
+const LOST_FACTOR = 3e4;
+const LOST_SHARE = 5e-3;
+const LOST_POWER = 100;
 const MOST_SHARE = 0.6;
 /** One sample stands out as a click: its energy over that of the steps around, and over that of its own step. */
 const CLICK_OVER_AROUND = 3000;
@@ -116,15 +132,49 @@ export function exceptionsIn(
     t <= lastKnown &&
     residual[t] > Math.max(ENERGY_FACTOR * energy, power) &&
     residual[t] > Math.max(SHARE_FACTOR * share, LEAST_SHARE) * yonder[t];
-  const runs = runsWhere(count, isOff, LEAST_STEPS);
+  const isLost = (t: number) =>
+    isOff(t) &&
+    residual[t] > Math.max(LOST_FACTOR * energy, LOST_SHARE * yonder[t]) &&
+    residual[t] > LOST_POWER * power;
+  const isOne = ({ first, last }: StepRun) =>
+    last - first + 1 >= LEAST_STEPS || (isLost(first) && (first === last || isLost(last)));
+  const runs = runsWhere(count, isOff, 1).filter(isOne);
   if (runs.reduce((total, r) => total + r.last - r.first + 1, 0) > MOST_SHARE * count) return found;
-  for (const run of runs) {
-    const sum = (values: Float64Array) => values.slice(run.first, run.last + 1).reduce((total, v) => total + v, 0);
-    const [rest, own] = [sum(residual), sum(yonder)];
-    found.push({ ...secondsOf(survey, run), what: "different", residualDb: own > 0 ? dbFromPower(rest / own) : null });
-  }
+  for (const run of runs) found.push(foundIn(run, timeline, survey, energy));
   return found.toSorted((a, b) => a.startSeconds - b.startSeconds);
 }
+
+/** A run of steps that a model does not hold in, from where to where its residual stands out. */
+function foundIn(run: StepRun, timeline: Timeline, survey: Survey, usual: number): Exception {
+  const { fineResidual, fineYonder, fineFrames } = timeline;
+  const { stepFrames, region, sampleRateHz } = survey;
+  const at = (step: number) => Math.max(0, Math.floor((step * stepFrames) / fineFrames));
+  const [from, end] = [at(run.first), Math.min(fineResidual.length, at(run.last + 1))];
+  const sum = (values: Float64Array, first: number, last: number) => {
+    let total = 0;
+    for (let i = first; i <= last; i++) total += values[i];
+    return total;
+  };
+  const mean = sum(fineResidual, from, end - 1) / (end - from);
+  const least = Math.max(ENDS_OF_MEAN * mean, (ENDS_OF_USUAL * usual * fineFrames) / stepFrames);
+  let [first, last] = [from, end - 1];
+  while (first < last && fineResidual[first] < least) first++;
+  while (first < last && fineResidual[last] < least) last--;
+  const [rest, own] = [sum(fineResidual, first, last), sum(fineYonder, first, last)];
+  const inner = last - first > 2 ? [first + 1, last - 1] : [first, last];
+  const isMuted = sum(fineYonder, inner[0], inner[1]) < MUTED * sum(fineResidual, inner[0], inner[1]);
+  return {
+    startSeconds: (region.startFrame + first * fineFrames) / sampleRateHz,
+    endSeconds: Math.min(region.endFrame, region.startFrame + (last + 1) * fineFrames) / sampleRateHz,
+    what: isMuted ? "muted" : "different",
+    residualDb: own > 0 ? dbFromPower(rest / own) : null,
+  };
+}
+/** Its ends are where a millisecond leaves this of what one leaves in the run, and more than this factor of what one leaves elsewhere. */
+const ENDS_OF_MEAN = 0.1;
+const ENDS_OF_USUAL = 4;
+/** Yonder under its residual by this (−40 dB): it is silent there. */
+const MUTED = 1e-4;
 
 /** Stretches taken for a bypass that the model explains as well are none. */
 export function confirmed(

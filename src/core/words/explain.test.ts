@@ -94,7 +94,7 @@ describe("the words of causes", () => {
       "EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)",
       "gain over time, range 5.2 dB",
       "gain in 3 bands, range 3.0 dB",
-      "saturation, odd −30 dB re Yonder, aliasing",
+      "saturation, odd −30 dB re Yonder, aliasing in the stretches fitted",
       "reverb, 1.2 s decay",
       "echo at 180.0 ms",
       "DC offset +1.000 % of full scale",

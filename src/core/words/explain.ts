@@ -73,7 +73,7 @@ export function causeWords(cause: CauseFound): string {
     case "gainInBands":
       return `${cause.bell ? `gain of a bell at ${hertzWords(cause.bell.hertz, 3)}, Q ${cause.bell.q.toFixed(1)}` : `gain in ${cause.edgesHertz.length + 1} bands`}${cause.rangeDb === null ? "" : `, range ${withUnit(number(cause.rangeDb), "dB")}`}${of(cause)}`;
     case "saturation":
-      return `saturation, ${harmonicsWords(cause.evenDb, cause.oddDb)}${of(cause)}${cause.aliasing ? ", aliasing" : ""}`;
+      return `saturation, ${harmonicsWords(cause.evenDb, cause.oddDb)}${of(cause)}${cause.aliasing ? ", aliasing in the stretches fitted" : ""}`;
     case "reverb":
       return `reverb, ${withUnit(number(cause.seconds), "s")} decay`;
     case "echo":
@@ -127,7 +127,12 @@ export const exceptionWords = ({
 }: Pick<Exception, "what" | "startSeconds" | "endSeconds">): string =>
   what === "click"
     ? `click at ${timeWords(startSeconds)}`
-    : `${timeWords(startSeconds)} to ${timeWords(endSeconds)} ${EDIT_WORDS[what]}`;
+    : endSeconds - startSeconds < SHORT_SECONDS
+      ? `${EDIT_WORDS[what]} for about ${withUnit(number(1000 * (endSeconds - startSeconds), 0), "ms")} at ${timeWords(startSeconds)}`
+      : `${timeWords(startSeconds)} to ${timeWords(endSeconds)} ${EDIT_WORDS[what]}`;
+
+/** Shorter stretches than the times of words are told by how long they last. */
+const SHORT_SECONDS = 0.25;
 
 const LEVEL_AND_ROUTING: readonly CauseFound["cause"][] = [
   "delay",

@@ -89,8 +89,8 @@ function saturationWords({ evenDb, oddDb, folds, foldsByDb }: Extract<LadderStep
   if (folds === null) return parts ? `${parts}; aliasing not measurable here` : "curve";
   const lead = Math.abs(foldsByDb ?? 0);
   const better = lead < LEAST_LEAD_DB ? "" : ` (fits ${withUnit(number(lead), "dB")} better with`;
-  if (folds) return `${parts}; aliasing${better && `${better}out oversampling)`}`;
-  return `${parts}; no aliasing found${better && `${better} oversampling)`}`;
+  if (folds) return `${parts}; aliasing in the stretches fitted${better && `${better}out oversampling)`}`;
+  return `${parts}; no aliasing found in the stretches fitted${better && `${better} oversampling)`}`;
 }
 /** What rounds to 0.0 dB is not shown: under much residual even a sure answer improves little. */
 const LEAST_LEAD_DB = 0.05;

@@ -1,0 +1,97 @@
+import type { FrameRange, Sound } from "../audio/sound";
+import { type Exception, type Survey, secondsOf } from "../survey/survey";
+import { timelineOf } from "../survey/timeline";
+import { applied } from "./applied";
+import { type Eq, fitEq, throughEq } from "./eq-fit";
+import { type Found, foundStage } from "./found-chain";
+import { energyOf, type PairSignals } from "./pair-signals";
+import { type Pause, scoutTaps } from "./search-basics";
+
+/** Filters are fitted on the first and on the last of what is judged: a change that lies nearer to an end is an exception to what holds elsewhere. */
+const PART = 0.25;
+/** Each is fitted on some blocks and held against those between them. */
+const BLOCK_SECONDS = 0.2;
+/** A filter holds in its own part where it leaves less than this share (−40 dB), and not in the other where it leaves 30 times as much there (15 dB). */
+const HOLDS = 1e-4;
+const FARTHER = 30;
+const STEPS = 48;
+/** Looked for where a chain leaves more than this share (−45 dB). */
+export const CHANGE_FROM = 3e-5;
+
+/** The part of a pair, before or after one moment, that is not what the rest is; null where there is no such moment. Both parts are linear: a filter each. */
+export function changeIn(
+  pair: PairSignals,
+  inStep: { here: Sound; yonder: Sound },
+  region: FrameRange,
+  survey: Survey,
+  pause: Pause,
+): Exception | null {
+  pause("Looking for a change");
+  const [early, late] = endsOf(pair).map((blocks) => ({ ...blocks, eq: fittedOnBlocks(pair, blocks.fitted) }));
+  if (!early.eq || !late.eq) return null;
+  const left = (eq: Eq, weight: Float64Array) =>
+    energyOf(weight, pair.yonder, throughEq(pair.here, eq)) / energyOf(weight, pair.yonder);
+  for (const [own, other] of [
+    [early, late],
+    [late, early],
+  ] as const) {
+    const here = left(own.eq as Eq, own.held);
+    if (!(here < HOLDS && left(own.eq as Eq, other.held) > FARTHER * here)) return null;
+  }
+  const stepsLeft = [early.eq, late.eq].map((eq) => {
+    const model = applied(inStep.here, inStep.yonder, region, alone(eq), "bend");
+    const { residual, yonder } = timelineOf(model, inStep.yonder, survey, () => pause());
+    return residual.map((e, t) => (yonder[t] > 0 ? Math.min(1, e / yonder[t]) : 0));
+  });
+  return otherPart(stepsLeft[0], stepsLeft[1], survey);
+}
+
+/** Frames of the first and of the last part, each in blocks to fit on and blocks to hold against. */
+function endsOf({ judged, judgedFrames, sampleRateHz }: PairSignals) {
+  const block = Math.round(BLOCK_SECONDS * sampleRateHz);
+  const frames = PART * judgedFrames;
+  const weights = () => ({ fitted: new Float64Array(judged.length), held: new Float64Array(judged.length) });
+  const ends = [weights(), weights()];
+  let at = 0;
+  for (let n = 0; n < judged.length; n++) {
+    if (judged[n] === 0) continue;
+    const end = at < frames ? ends[0] : at >= judgedFrames - frames ? ends[1] : null;
+    if (end) (Math.floor(at / block) % 2 === 0 ? end.fitted : end.held)[n] = 1;
+    at++;
+  }
+  return ends;
+}
+
+function fittedOnBlocks({ here, yonder, sampleRateHz }: PairSignals, weight: Float64Array): Eq | null {
+  const taps = scoutTaps(sampleRateHz);
+  if (energyOf(weight, yonder) === 0 || energyOf(weight, here) === 0) return null;
+  return fitEq(
+    here,
+    yonder,
+    yonder.map(() => weight),
+    { taps, lead: taps / 8, hasCrosstalk: false },
+    undefined,
+    STEPS,
+  );
+}
+
+const alone = (eq: Eq): Found => ({
+  domain: "left-right",
+  movedSide: { side: "left", samples: 0 },
+  stages: [foundStage({ kind: "filter", eq }, null)],
+  gains: { level: 1, tone: 1, levelOverTime: 1 },
+});
+
+/** The shorter part, where the first filter up to a moment and the second from there leave least. */
+function otherPart(first: Float64Array, second: Float64Array, survey: Survey): Exception | null {
+  const count = first.length;
+  let sum = second.reduce((total, e) => total + e, 0);
+  let [least, place] = [sum, 0];
+  for (let t = 0; t < count; t++) {
+    sum += first[t] - second[t];
+    if (sum < least) [least, place] = [sum, t + 1];
+  }
+  if (place === 0 || place === count) return null;
+  const run = place > count / 2 ? { first: place, last: count - 1 } : { first: 0, last: place - 1 };
+  return { ...secondsOf(survey, run), what: "different", residualDb: null };
+}
