@@ -122,6 +122,9 @@ describe("routing comes under its own name", () => {
     const task = { ...laddered(here, yonder), placed };
     expect(claims(ladderOf(task, () => {}).causes)).not.toContain("swap both");
     expect(claims(ladderOf({ ...laddered(stereo, stereo), placed }, () => {}).causes)).toContain("swap both");
+    // A high-pass takes the lows, in which most of the sides' difference may lie.
+    const cut = throughProcessors(stereo, eq({ kind: "low cut", frequencyHz: 400, slopeDbPerOctave: 12 }));
+    expect(claims(ladderOf({ ...laddered(stereo, cut), placed }, () => {}).causes)).toContain("swap both");
     const [l, r] = stereo.channels;
     const late = { ...stereo, channels: [l, Float32Array.from(r, (_, n) => r[n - 9] ?? 0)] };
     const { causes } = taken(stereo, late);

@@ -11,7 +11,7 @@ const LESS = 0.3;
 type Block = { high: number; low: number; peak: number };
 
 /**
- * Clicks that a curve cannot be the cause of: wherever else what goes into it is as loud, and to the same side, it leaves much less. A peak that nothing else comes up
+ * Clicks that a curve cannot be the cause of: wherever else what goes into it is as high, or as low, it leaves much less. A peak that nothing else comes up
  * to may be one that the curve was never fitted at.
  * @param input what goes into the curve
  * @param model Here with all that was found applied
@@ -39,11 +39,11 @@ export function clicksBesideCurve(
     const own = blocks.slice(Math.max(0, place - 1), place + 2);
     const high = Math.max(...own.map((b) => b.high));
     const low = Math.min(...own.map((b) => b.low));
-    const isHigh = high >= -low;
     const left = Math.max(...own.map((b) => b.peak));
-    const others = blocks.filter((b, i) => Math.abs(i - place) > 1 && (isHigh ? b.high >= high : b.low <= low));
-    const holding = others.filter(({ peak }) => peak < LESS * left).length;
-    return others.length >= LEAST_OTHERS && holding >= HOLDS_IN * others.length;
+    const others = blocks.filter((_, i) => Math.abs(i - place) > 1);
+    return [others.filter((b) => b.high >= high), others.filter((b) => b.low <= low)].every(
+      (as) => as.length >= LEAST_OTHERS && as.filter(({ peak }) => peak < LESS * left).length >= HOLDS_IN * as.length,
+    );
   });
 }
 

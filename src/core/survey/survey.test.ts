@@ -12,6 +12,7 @@ const each = (clip: Clip, work: (v: number, n: number) => number): Clip => ({
   ...clip,
   channels: clip.channels.map((channel) => channel.map(work)),
 });
+const within01 = (n: number) => n >= 4 * LOW && n < 4.1 * LOW;
 const surveyed = (yonder: Clip, from = here) => surveyOf(soundOf(from), soundOf(yonder), region);
 const bell = (gainDb: number, frequencyHz = 900) =>
   throughProcessors(here, ["bilinear-equalizer", { bands: [{ kind: "bell", frequencyHz, gainDb, q: 0.8 }] }]);
@@ -45,6 +46,17 @@ describe("what a survey sees by itself", () => {
       endSeconds: expect.closeTo(5.5, 0),
     });
     expect(plainExceptions(surveyed(here, muted))[0]?.what).toBe("only Yonder");
+  });
+
+  it("is a mute of half a second among louder and quieter steps, and none where a gate shuts between blows", () => {
+    const swelling = each(here, (v, n) => v * (Math.floor(n / (0.1 * LOW)) % 3 === 0 ? 0.4 : 1));
+    const muted = each(swelling, (v, n) => (n >= 4 * LOW && n < 4.5 * LOW ? 0 : v));
+    expect(plainExceptions(surveyed(muted, swelling))).toMatchObject([
+      { what: "muted", startSeconds: 4, endSeconds: 4.5 },
+    ]);
+    const blows = each(here, (v, n) => v * ((n / LOW) % 1 < 0.4 ? 1 : 0.02));
+    const gated = each(blows, (v, n) => ((n / LOW) % 1 < 0.4 ? v : 0));
+    expect(plainExceptions(surveyed(gated, blows))).toEqual([]);
   });
 
   it("is a bypass, and none where nothing was processed or all of it was", () => {
@@ -137,6 +149,30 @@ describe("a model is checked on all of a region", () => {
     ]);
     const clicked = each(here, (v, n) => (n === 3.3 * LOW ? 0.99 : v));
     expect(told(here, clicked)).toMatchObject([{ what: "click", startSeconds: 3.3 }]);
+  });
+
+  it("and not where 10 or 30 ms are lost, or another sound, with the place to 1 ms", () => {
+    const from = 4.012 * LOW;
+    for (const milliseconds of [10, 30, 150]) {
+      const end = from + (milliseconds / 1000) * LOW;
+      const within = (n: number) => n >= from && n < end;
+      const near = { startSeconds: expect.closeTo(4.012, 2), endSeconds: expect.closeTo(end / LOW, 2) };
+      expect(
+        told(
+          here,
+          each(here, (v, n) => (within(n) ? 0 : v)),
+        ),
+      ).toMatchObject([{ what: "muted", ...near }]);
+      expect(
+        told(
+          here,
+          each(here, (v, n) => (within(n) ? v + 0.2 * Math.sin(n) : v)),
+        ),
+      ).toMatchObject([{ what: "different", ...near }]);
+    }
+    // A little more is left for a moment of what leaves a little everywhere.
+    const noisy = each(here, (v, n) => v + (within01(n) ? 0.003 : 0.001) * Math.sin(n * n));
+    expect(told(here, noisy)).toEqual([]);
   });
 
   it("and says nothing of ends that its filter does not reach, nor of a peak that it is a little off at", () => {

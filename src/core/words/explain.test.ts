@@ -108,6 +108,17 @@ describe("the words of causes", () => {
     ]);
   });
 
+  it("tell a short stretch by how long it lasts", () => {
+    const edit = { ...both, cause: "edit", startSeconds: 4.01 } as const;
+    expect(plain(causeWords({ ...edit, what: "muted", endSeconds: 4.04 }))).toBe(
+      "Yonder silent for about 30 ms at 0:04.0",
+    );
+    expect(plain(causeWords({ ...edit, what: "different", endSeconds: 4.25 }))).toBe(
+      "different for about 240 ms at 0:04.0",
+    );
+    expect(plain(causeWords({ ...edit, what: "different", endSeconds: 4.41 }))).toBe("0:04.0 to 0:04.4 different");
+  });
+
   it("name the one that matters most for a cell of a table", () => {
     expect(plain(mainCauseWords(ladder([EACH[7], EQ])))).toBe("EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)");
     expect(mainCauseWords(ladder([], { identity: { is: "same", judgedShare: 1 } }))).toBe("identical");
