@@ -443,12 +443,12 @@ function evenAndOdd(signal: Float64Array, curve: SaturationStage["curves"][numbe
 /** −20 dB re Yonder. */
 const MOST_LEFT_BESIDE_BALANCE = 0.01;
 
-/** Balance or width by the flat gains of the channels, where they lie further apart than a residual of that share leaves open. */
+/** Balance or width by the flat gains of the channels, where they lie further apart than a residual of that share leaves open, up on one and down on the other. */
 export function flatCauses(flatDb: readonly number[], domain: Domain, residualShare: number): CauseFound[] {
   // With this much unexplained, something else may be louder on one side.
   if (flatDb.length < 2 || residualShare > MOST_LEFT_BESIDE_BALANCE) return [];
   const apart = flatDb[1] - flatDb[0];
-  if (!(Math.abs(apart) >= Math.max(LEAST_BALANCE_DB, leftOpenDb(residualShare)))) return [];
+  if (!(Math.abs(apart) >= Math.max(LEAST_BALANCE_DB, 2 * leftOpenDb(residualShare)))) return [];
   return domain === "left-right"
     ? [{ cause: "balance", channels: "both", worthDb: null, balanceDb: apart }]
     : [{ cause: "width", channels: "both", worthDb: null, widthDb: apart < -60 ? null : apart }];

@@ -40,6 +40,22 @@ describe("steady tones in a residual", () => {
     expect(linesIn(pair, [sum(beating, faint)], [noise])).toEqual([]);
   });
 
+  it("are no harmonics of a note that is held: a curve makes those", () => {
+    const at = (hertz: number, note: Float64Array) =>
+      linesIn(pair, [sum(tone(hertz, 0.002), faint)], [sum(note, noise)]).map((l) => Math.round(l.hertz));
+    const held = tone(700, 0.3);
+    for (const hertz of [1400, 2100, 3500]) expect(at(hertz, held)).toEqual([]);
+    expect(at(2150, held)).toEqual([2150]);
+    // What comes and goes makes harmonics that do.
+    expect(
+      at(
+        2100,
+        held.map((v, n) => v * (n % RATE < RATE / 2 ? 1 : 0.1)),
+      ),
+    ).toEqual([2100]);
+    expect(at(2100, tone(700, 0.001))).toEqual([2100]);
+  });
+
   it("are not another one's skirt, nor what remains of one that was subtracted", () => {
     const rest = [sum(tone(1000, 0.01), tone(1003, 0.00004), faint)];
     expect(linesIn(pair, rest, [noise]).map((l) => Math.round(l.hertz))).toEqual([1000]);

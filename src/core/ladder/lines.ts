@@ -50,17 +50,21 @@ export function linesIn(
   const window = hannWindow(size);
   const bins = size / 2 + 1;
   const segments: Float64Array[] = [];
+  const soundSegments: Float64Array[] = [];
   const sums = rest.map(() => crossSums(bins));
   const [sound, whole] = [new Float64Array(bins), new Float64Array(bins)];
   for (const { from, frames } of pair.stretches)
     for (let at = from; at + size <= from + frames; at += size / 2) {
-      const power = new Float64Array(bins);
+      const [power, soundPower] = [new Float64Array(bins), new Float64Array(bins)];
       for (const [c, signal] of rest.entries()) {
         const own = windowedSpectrum(signal, at, window);
+        const other = windowedSpectrum(explained[c], at, window);
         addPower(power, own);
-        addCross(sums[c], own, windowedSpectrum(explained[c], at, window));
+        addPower(soundPower, other);
+        addCross(sums[c], own, other);
       }
       segments.push(power);
+      soundSegments.push(soundPower);
     }
   for (const { xx, yy } of sums) {
     addTimes(whole, 1, xx);
@@ -77,18 +81,13 @@ export function linesIn(
   const lines: Line[] = [];
   for (let k = 3; k + 3 < bins; k++) {
     if (average[k] < average[k - 1] || average[k] < average[k + 1]) continue;
-    const peak = average[k - 1] + average[k] + average[k + 1];
-    const around: number[] = [];
-    for (let d = NEAR; d <= FAR; d++) around.push(average[k - d] ?? 0, average[k + d] ?? 0);
-    const floor = around.toSorted((a, b) => a - b)[around.length >> 1];
+    const { peak, floor } = standing(average, k);
     if (!(peak > OUT * 3 * floor) || peak === 0) continue;
-    const isSteady = segments.every((power) => {
-      const own = power[k - 1] + power[k] + power[k + 1];
-      return own * STEADY > peak && own < STEADY * peak;
-    });
+    const isSteady = isSteadyAt(segments, k, peak);
     // A held note of the sound itself, a little off, is no line that was added.
     const own = (sound[k - 1] + sound[k] + sound[k + 1]) / segments.length;
     if (!isSteady || (peak < LEAST_OF_SOUND * own && together(k) > GOES_TOGETHER)) continue;
+    if (isOvertone(soundSegments, sound, k, peak)) continue;
     // A parabola through the logarithms of a Hann window's three bins.
     const [a, b, c] = [log(average[k - 1]), log(average[k]), log(average[k + 1])];
     const shift = (0.5 * (a - c)) / (a - 2 * b + c);
@@ -109,6 +108,38 @@ export function linesIn(
     .toSorted((a, b) => b.energy - a.energy)
     .slice(0, MOST_LINES)
     .toSorted((a, b) => a.hertz - b.hertz);
+}
+
+/** A peak of three bins, and the middle of what lies around it. */
+function standing(power: Float64Array, k: number): { peak: number; floor: number } {
+  const around: number[] = [];
+  for (let d = NEAR; d <= FAR; d++) around.push(power[k - d] ?? 0, power[k + d] ?? 0);
+  return { peak: power[k - 1] + power[k] + power[k + 1], floor: around.toSorted((a, b) => a - b)[around.length >> 1] };
+}
+
+const isSteadyAt = (segments: readonly Float64Array[], k: number, peak: number): boolean =>
+  segments.every((power) => {
+    const own = power[k - 1] + power[k] + power[k + 1];
+    return own * STEADY > peak && own < STEADY * peak;
+  });
+
+/** Harmonics that a curve makes of a note that is held are as steady as the note: up to so many. */
+const MOST_OVERTONE = 7;
+/** Of notes that beat with each other a curve makes sums, too: so near, by share, to a harmonic of one of them. */
+const NOTES_APART = 0.01;
+
+/** Whether a line is a harmonic of a steady note of the sound itself, which is louder: a curve makes those, too. */
+function isOvertone(segments: readonly Float64Array[], sound: Float64Array, k: number, peak: number): boolean {
+  for (let order = 2; order <= MOST_OVERTONE; order++) {
+    const about = Math.max(1, NOTES_APART * (k / order));
+    for (let at = Math.floor(k / order - about); at <= Math.ceil(k / order + about); at++) {
+      if (at < FAR || sound[at] < sound[at - 1] || sound[at] < sound[at + 1]) continue;
+      const note = standing(sound, at);
+      const ownPeak = note.peak / segments.length;
+      if (note.peak > OUT * 3 * note.floor && ownPeak > peak && isSteadyAt(segments, at, ownPeak)) return true;
+    }
+  }
+  return false;
 }
 
 function addPower(power: Float64Array, spectrum: Float64Array): void {

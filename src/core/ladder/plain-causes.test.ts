@@ -69,9 +69,9 @@ describe("balance and width are told", () => {
     expect(flatCauses([0, 1], "left-right", 1e-6)).toMatchObject([{ cause: "balance", balanceDb: 1 }]);
     expect(flatCauses([0, 1], "mid-side", 1e-6)).toMatchObject([{ cause: "width", widthDb: 1 }]);
     expect(flatCauses([0, -80], "mid-side", 1e-6)).toMatchObject([{ cause: "width", widthDb: null }]);
-    // 20·log10(1 + 0.1) = 0.83 dB at −20 dB; at −8 dB nothing is, however far apart.
-    expect(flatCauses([0, 0.8], "left-right", 0.01)).toEqual([]);
-    expect(flatCauses([0, 0.9], "left-right", 0.01)).toHaveLength(1);
+    // 20·log10(1 + 0.1) = 0.83 dB at −20 dB, on either side; at −8 dB nothing is, however far apart.
+    expect(flatCauses([0, 1.6], "left-right", 0.01)).toEqual([]);
+    expect(flatCauses([0, 1.7], "left-right", 0.01)).toHaveLength(1);
     expect(flatCauses([0, 5.73], "left-right", 0.16)).toEqual([]);
     expect(flatCauses([0, 0.04], "left-right", 0)).toEqual([]);
     expect(flatCauses([3], "left-right", 0)).toEqual([]);

@@ -224,6 +224,16 @@ describe("the sentence of what is heard", () => {
       expect(heardSentence(heard(one[0], one[1], one[2]))).not.toContain("Not likely");
   });
 
+  it("never says not likely beside a click or a loss that the estimate is too slow for", () => {
+    const click = { what: "click", startSeconds: 3.3, endSeconds: 3.3, residualDb: -40 } as const;
+    const lost = { what: "muted", startSeconds: 8, endSeconds: 8.01, residualDb: null } as const;
+    expect(plain(heardSentence(heard(0.1, 0.1, 0.1), [click, lost]))).toBe(
+      "Too short to estimate, so listen: click at 0:03.3; Yonder silent for about 10 ms at 0:08.0.",
+    );
+    expect(heardSentence(heard(0, 0, 0, false), [click])).toContain("click at 0:03.3");
+    expect(heardSentence(heard(0.9, 0, 0), [click])).toContain("Likely heard");
+  });
+
   it("never makes an estimate a certainty", () => {
     expect([0, 0.5, 1].map(chanceWords).map(plain)).toEqual(["under 1 %", "50 %", "over 99 %"]);
   });

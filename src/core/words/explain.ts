@@ -119,6 +119,9 @@ const EDIT_WORDS: Record<Exception["what"], string> = {
   "missing in Yonder": "missing in Yonder",
 };
 
+/** What is there instead of what holds elsewhere. */
+export const editWords = ({ what }: Pick<Exception, "what">): string => EDIT_WORDS[what];
+
 /** Where something does not hold, and what is there instead. */
 export const exceptionWords = ({
   what,
@@ -270,21 +273,31 @@ export const chanceWords = (probability: number): string =>
   withUnit(probability < 0.01 ? "under 1" : probability > 0.99 ? "over 99" : `${Math.round(100 * probability)}`, "%");
 
 /** One sentence of whether a difference is heard, worded as the estimate it is; "not likely" only where all criteria agree. */
-export function heardSentence({ highest, moments }: Heard): string {
+export function heardSentence({ highest, moments }: Heard, exceptions: readonly Exception[] = []): string {
   const chances: [Criterion, number][] = [
     ["change", highest.change],
     ["added", highest.added],
     ["between channels", highest.betweenChannels],
   ];
   const [criterion, most] = chances.reduce((a, b) => (b[1] > a[1] ? b : a));
-  if (most < POSSIBLE)
+  // What lasts for less than the model's 40 ms it hardly sees.
+  const short = exceptions.filter(isShort);
+  const also =
+    short.length > 0 ? `Too short to estimate, so listen: ${short.slice(0, 2).map(exceptionWords).join("; ")}.` : "";
+  if (most < POSSIBLE) {
+    if (also) return also;
     return moments.length === 0
       ? "Nothing to hear by this estimate."
       : "Not likely to be heard, by all three criteria.";
+  }
   const where = moments.filter((m) => m.probability >= Math.min(LIKELY, most));
   const range =
     where.length > 0
       ? rangeWords([Math.min(...where.map((m) => m.lowHertz)), Math.max(...where.map((m) => m.highHertz))])
       : "";
-  return `${most >= LIKELY ? "Likely heard" : "May be heard"}: ${criterionWords(criterion)}${range}.`;
+  const heard = `${most >= LIKELY ? "Likely heard" : "May be heard"}: ${criterionWords(criterion)}${range}.`;
+  return [also, heard].filter(Boolean).join(" ");
 }
+
+const isShort = ({ what, startSeconds, endSeconds }: Exception): boolean =>
+  what === "click" || endSeconds - startSeconds < SHORT_SECONDS;

@@ -4,6 +4,7 @@ import { useEffect, useMemo, useState } from "react";
 import { create } from "zustand";
 import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
 import type { Ladder } from "@/core/ladder/ladder-schema";
+import type { Exception } from "@/core/survey/survey";
 import { explainSentence, surveySentence } from "@/core/words/explain";
 import type { Region } from "@/store/records";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -23,6 +24,8 @@ import { ToneView } from "./tone-view";
 import { useExplainedPair, useHeard, useLadder } from "./use-explained";
 
 /** What sets the pair apart, by how much, and where to listen. */
+const NO_EXCEPTIONS: readonly Exception[] = [];
+
 export function ExplainStop() {
   const { pair } = useWorkbench();
   const explained = useExplainedPair();
@@ -106,6 +109,7 @@ function Explained({ pair, region }: { pair: Pair; region: Region }) {
         <MomentsPanel
           pair={pair}
           heard={heard.data}
+          exceptions={ladder.data?.exceptions ?? NO_EXCEPTIONS}
           problem={heard.problem}
           playbackSplDb={playbackSplDb}
           onPlayback={setPlayback}

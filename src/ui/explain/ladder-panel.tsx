@@ -82,6 +82,9 @@ function JudgedOn({ ladder: { judged }, region, rateHz }: { ladder: Ladder; regi
   );
 }
 
+/** Characters that have room beside a step's title, its actions and its figure; more stand on a line of their own. */
+const MOST_BESIDE_TITLE = 26;
+
 type StepProps = {
   step: LadderStep;
   before: LadderStep | null;
@@ -93,6 +96,7 @@ type StepProps = {
 
 function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
   const words = stepWords(step, before?.residualDb);
+  const isLong = (words?.length ?? 0) > MOST_BESIDE_TITLE;
   const [share, beforeShare] = [shareOf(step.residualDb), shareOf(before?.residualDb)];
   const upTo = appliedStepSchema.safeParse(step.step).data;
   const isGained = takesAway(before?.residualDb, step.residualDb);
@@ -101,7 +105,7 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
       <div className="flex h-5 items-center gap-2">
         <span className="whitespace-nowrap font-medium text-[13px]">{STEP_TITLES[step.step]}</span>
         <span className="min-w-0 flex-1 truncate text-[12px] text-soft" title={words ?? undefined}>
-          {words}
+          {!isLong && words}
         </span>
         {found && upTo && isGained && (
           <span className="flex shrink-0">
@@ -122,6 +126,7 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
             : withUnit(number(step.residualDb), "dB")}
         </span>
       </div>
+      {isLong && <p className="text-[12px] text-soft leading-snug">{words}</p>}
       <div className="relative h-2 min-w-0" aria-hidden="true">
         <span
           className="absolute inset-y-0 left-0 border border-difference/60 border-dotted"

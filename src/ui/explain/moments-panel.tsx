@@ -3,7 +3,8 @@
 import { Ear, Repeat } from "lucide-react";
 import { useRouter } from "next/navigation";
 import type { Heard } from "@/core/audibility/heard";
-import { chanceWords, criterionWords, heardSentence } from "@/core/words/explain";
+import type { Exception } from "@/core/survey/survey";
+import { chanceWords, criterionWords, editWords, exceptionWords, heardSentence } from "@/core/words/explain";
 import { setLoop } from "@/store/comparisons";
 import type { Region } from "@/store/records";
 import { hertzText, number, withUnit } from "@/ui/format";
@@ -30,13 +31,49 @@ export const bandText = (low: number, high: number): string =>
 type Props = {
   pair: Pair;
   heard: Heard | null;
+  exceptions: readonly Exception[];
   problem: string | null;
   playbackSplDb: number;
   onPlayback: (splDb: number) => void;
 };
 
+/** Exceptions that are listed before moments, and what is heard around a short one. */
+const MOST_EXCEPTIONS = 3;
+const AROUND_SECONDS = 0.3;
+
+/** What one of the two lacks cannot be compared. */
+const isThere = ({ what }: Exception): boolean => what !== "missing in Here" && what !== "missing in Yonder";
+
+type Place = { startSeconds: number; endSeconds: number; what: string; chance: string; hint: string };
+
+function placeOf(exception: Exception): Place {
+  const { startSeconds, endSeconds } = exception;
+  return {
+    startSeconds: Math.max(0, startSeconds - AROUND_SECONDS),
+    endSeconds: endSeconds + AROUND_SECONDS,
+    what: editWords(exception),
+    chance: "",
+    hint: exceptionWords(exception),
+  };
+}
+
+const momentOf = ({
+  startSeconds,
+  endSeconds,
+  lowHertz,
+  highHertz,
+  probability,
+  criterion,
+}: Heard["moments"][number]): Place => ({
+  startSeconds,
+  endSeconds,
+  what: bandText(lowHertz, highHertz),
+  chance: chanceWords(probability),
+  hint: `Chance of being heard, by estimate: ${criterionWords(criterion)}`,
+});
+
 /** Where the difference is most likely heard: an estimate, and the way to a loop or a blind run over it. */
-export function MomentsPanel({ pair, heard, problem, playbackSplDb, onPlayback }: Props) {
+export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, onPlayback }: Props) {
   const router = useRouter();
   const { sampleRateHz } = pair.dry;
   const regionOf = (startSeconds: number, endSeconds: number): Region => ({
@@ -64,20 +101,22 @@ export function MomentsPanel({ pair, heard, problem, playbackSplDb, onPlayback }
         </span>
       </div>
       <p className="text-[13px] text-soft">
-        {problem ?? (heard ? heardSentence(heard) : "Looking where the difference is heard…")}
+        {problem ?? (heard ? heardSentence(heard, exceptions) : "Looking where the difference is heard…")}
       </p>
       <ul className="grid">
-        {heard?.moments.map(({ startSeconds, endSeconds, lowHertz, highHertz, probability, criterion }) => (
-          <li key={`${startSeconds} ${lowHertz}`} className="flex items-center gap-1.5 text-[11.5px]">
+        {[
+          ...exceptions.filter(isThere).slice(0, MOST_EXCEPTIONS).map(placeOf),
+          ...(heard?.moments ?? []).map(momentOf),
+        ].map(({ startSeconds, endSeconds, what, chance, hint }) => (
+          <li key={`${startSeconds} ${what}`} className="flex items-center gap-1.5 text-[11.5px]">
             <span className="figure w-[7.5rem] whitespace-nowrap">
               {momentText(startSeconds)} to {momentText(endSeconds)}
             </span>
-            <span className="figure min-w-0 flex-1 truncate text-soft">{bandText(lowHertz, highHertz)}</span>
-            <span
-              className="figure w-14 whitespace-nowrap text-right"
-              title={`Chance of being heard, by estimate: ${criterionWords(criterion)}`}
-            >
-              {chanceWords(probability)}
+            <span className="figure min-w-0 flex-1 truncate text-soft" title={hint}>
+              {what}
+            </span>
+            <span className="figure w-14 whitespace-nowrap text-right" title={hint}>
+              {chance}
             </span>
             <button
               type="button"
