@@ -15,6 +15,9 @@ const BLOCK_SECONDS = 0.2;
 const HOLDS = 1e-4;
 const FARTHER = 30;
 const STEPS = 48;
+/** So long that it holds a bell of the bass, as far as there are so many frames for each tap. */
+const MOST_SECONDS = 0.08;
+const FRAMES_A_TAP = 8;
 /** Looked for where a chain leaves more than this share (−45 dB). */
 export const CHANGE_FROM = 3e-5;
 
@@ -27,18 +30,14 @@ export function changeIn(
   pause: Pause,
 ): Exception | null {
   pause("Looking for a change");
-  const [early, late] = endsOf(pair).map((blocks) => ({ ...blocks, eq: fittedOnBlocks(pair, blocks.fitted) }));
-  if (!early.eq || !late.eq) return null;
-  const left = (eq: Eq, weight: Float64Array) =>
-    energyOf(weight, pair.yonder, throughEq(pair.here, eq)) / energyOf(weight, pair.yonder);
-  for (const [own, other] of [
-    [early, late],
-    [late, early],
-  ] as const) {
-    const here = left(own.eq as Eq, own.held);
-    if (!(here < HOLDS && left(own.eq as Eq, other.held) > FARTHER * here)) return null;
-  }
-  const stepsLeft = [early.eq, late.eq].map((eq) => {
+  const [early, late] = endsOf(pair);
+  const [first, second] = [early, late].map(({ fitted }) => fittedOnBlocks(pair, fitted));
+  if (!first || !second) return null;
+  const left = (eq: Eq, { held }: End) =>
+    energyOf(held, pair.yonder, throughEq(pair.here, eq)) / energyOf(held, pair.yonder);
+  const isOwn = (eq: Eq, own: End, other: End) => left(eq, own) < HOLDS && left(eq, other) > FARTHER * left(eq, own);
+  if (!isOwn(first, early, late) || !isOwn(second, late, early)) return null;
+  const stepsLeft = [first, second].map((eq) => {
     const model = applied(inStep.here, inStep.yonder, region, alone(eq), "bend");
     const { residual, yonder } = timelineOf(model, inStep.yonder, survey, () => pause());
     return residual.map((e, t) => (yonder[t] > 0 ? Math.min(1, e / yonder[t]) : 0));
@@ -46,12 +45,14 @@ export function changeIn(
   return otherPart(stepsLeft[0], stepsLeft[1], survey);
 }
 
+type End = { fitted: Float64Array; held: Float64Array };
+
 /** Frames of the first and of the last part, each in blocks to fit on and blocks to hold against. */
-function endsOf({ judged, judgedFrames, sampleRateHz }: PairSignals) {
+function endsOf({ judged, judgedFrames, sampleRateHz }: PairSignals): [first: End, last: End] {
   const block = Math.round(BLOCK_SECONDS * sampleRateHz);
   const frames = PART * judgedFrames;
-  const weights = () => ({ fitted: new Float64Array(judged.length), held: new Float64Array(judged.length) });
-  const ends = [weights(), weights()];
+  const weights = (): End => ({ fitted: new Float64Array(judged.length), held: new Float64Array(judged.length) });
+  const ends: [End, End] = [weights(), weights()];
   let at = 0;
   for (let n = 0; n < judged.length; n++) {
     if (judged[n] === 0) continue;
@@ -63,8 +64,10 @@ function endsOf({ judged, judgedFrames, sampleRateHz }: PairSignals) {
 }
 
 function fittedOnBlocks({ here, yonder, sampleRateHz }: PairSignals, weight: Float64Array): Eq | null {
-  const taps = scoutTaps(sampleRateHz);
   if (energyOf(weight, yonder) === 0 || energyOf(weight, here) === 0) return null;
+  const frames = weight.reduce((sum, w) => sum + w, 0);
+  let taps = scoutTaps(sampleRateHz);
+  while (taps < MOST_SECONDS * sampleRateHz && 2 * taps * FRAMES_A_TAP <= frames) taps *= 2;
   return fitEq(
     here,
     yonder,

@@ -59,6 +59,22 @@ describe("what a survey sees by itself", () => {
     expect(plainExceptions(surveyed(gated, blows))).toEqual([]);
   });
 
+  it("is a loss of 5 ms or more, to the millisecond, of what was processed too; and none where a gate opens late", () => {
+    const louder = bell(6);
+    for (const milliseconds of [5, 20, 200]) {
+      const end = 4.0125 + milliseconds / 1000;
+      const lost = each(louder, (v, n) => (n >= 4.0125 * LOW && n < end * LOW ? 0 : v));
+      const [found, ...others] = plainExceptions(surveyed(lost));
+      expect(others).toEqual([]);
+      expect(found.what).toBe("muted");
+      expect(Math.abs(found.startSeconds - 4.0125)).toBeLessThan(0.0021);
+      expect(Math.abs(found.endSeconds - end)).toBeLessThan(0.0021);
+    }
+    const blows = each(here, (v, n) => v * ((n / LOW) % 1 < 0.4 ? 1 : 0.02));
+    const gated = each(blows, (v, n) => ((n / LOW) % 1 < 0.4 && (n / LOW) % 1 > 0.008 ? v : 0));
+    expect(plainExceptions(surveyed(gated, blows))).toEqual([]);
+  });
+
   it("is a bypass, and none where nothing was processed or all of it was", () => {
     const equalized = bell(6);
     const bypassed = each(equalized, (v, n) => (n > 3 * LOW && n < 5 * LOW ? here.channels[0][n] : v));

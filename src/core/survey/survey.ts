@@ -17,9 +17,14 @@ export type Survey = {
     hereMean: Float64Array;
     yonderMean: Float64Array;
   }[];
-  /** The largest difference of any sample, and whether it is 0 everywhere. */
+  /** Energies of all channels a hundredth of a step at a time. */
+  fine: { frames: number; here: Float64Array; yonder: Float64Array };
+  /** The largest difference of any sample. */
   largestDifference: number;
 };
+
+/** Parts of a step that ends of exceptions are found to: 1 ms. */
+export const FINE_PARTS = 100;
 
 export const identitySchema = z.object({
   /** Every sample of what both cover was compared. */
@@ -56,6 +61,8 @@ export function surveyOf(
     hereMean: new Float64Array(count),
     yonderMean: new Float64Array(count),
   }));
+  const fineFrames = Math.max(1, Math.ceil(stepFrames / FINE_PARTS));
+  const [fineHere, fineYonder] = [0, 1].map(() => new Float64Array(Math.ceil(frames / fineFrames)));
   let largest = 0;
   const piece = stepFrames * Math.max(1, Math.floor(rateHz / stepFrames));
   for (let at = 0; at < frames; at += piece) {
@@ -67,7 +74,18 @@ export function surveyOf(
       for (let from = 0, step = at / stepFrames; from < length; from += stepFrames, step++) {
         const end = Math.min(length, from + stepFrames);
         let [aa, bb, ab, sumA, sumB] = [0, 0, 0, 0, 0];
+        let fine = Math.floor((at + from) / fineFrames);
+        let until = (fine + 1) * fineFrames - at;
+        let [beforeA, beforeB] = [0, 0];
         for (let n = from; n < end; n++) {
+          if (n === until) {
+            fineHere[fine] += aa - beforeA;
+            fineYonder[fine] += bb - beforeB;
+            beforeA = aa;
+            beforeB = bb;
+            fine++;
+            until += fineFrames;
+          }
           const u = a[n];
           const v = b[n];
           aa += u * u;
@@ -78,6 +96,8 @@ export function surveyOf(
           const off = Math.abs(v - u);
           if (off > largest) largest = off;
         }
+        fineHere[fine] += aa - beforeA;
+        fineYonder[fine] += bb - beforeB;
         sums.here[step] = aa;
         sums.yonder[step] = bb;
         sums.product[step] = ab;
@@ -86,7 +106,8 @@ export function surveyOf(
       }
     }
   }
-  return { sampleRateHz: rateHz, region, stepFrames, channels, largestDifference: largest };
+  const fine = { frames: fineFrames, here: fineHere, yonder: fineYonder };
+  return { sampleRateHz: rateHz, region, stepFrames, channels, fine, largestDifference: largest };
 }
 
 const LSB_24 = 2 ** -23;
@@ -236,6 +257,8 @@ export function plainExceptions(survey: Survey): Exception[] {
       found.push({ ...secondsOf(survey, run), what, residualDb });
     }
   }
+  for (const lost of lossesIn(survey, ratio, quietHere))
+    if (found.every((e) => lost.endSeconds <= e.startSeconds || e.endSeconds <= lost.startSeconds)) found.push(lost);
   const taken = (t: number) =>
     found.some(({ startSeconds, endSeconds }) => {
       const { startSeconds: at } = secondsOf(survey, { first: t, last: t });
@@ -244,6 +267,35 @@ export function plainExceptions(survey: Survey): Exception[] {
   return [...found, ...differentFrom(survey, rest, [here, yonder], taken)].toSorted(
     (a, b) => a.startSeconds - b.startSeconds,
   );
+}
+
+/** What is lost lasts for so many milliseconds at the least; of so many on either side Yonder has at least this of Here (−20 dB): a gate is shut before and opens late. */
+const LEAST_LOST = 3;
+const BESIDE_LOST = 5;
+const SHARED = 0.01;
+
+/** Stretches under the shortest mute in which Yonder falls silent at once and comes back at once, while Here sounds. */
+function lossesIn(survey: Survey, ratio: number, quietHere: number): Exception[] {
+  const { fine, region, sampleRateHz, stepFrames } = survey;
+  const { frames, here, yonder } = fine;
+  const most = (LEAST_STEPS * stepFrames) / frames;
+  const quiet = (quietHere * frames) / stepFrames;
+  const isShared = (from: number, end: number) =>
+    from >= 0 && end <= here.length && sum(yonder.subarray(from, end)) > SHARED * ratio * sum(here.subarray(from, end));
+  return runsWhere(here.length, (i) => yonder[i] < SILENT * ratio * here[i], LEAST_LOST)
+    .filter(
+      ({ first, last }) =>
+        last - first + 1 < most &&
+        median([...here.subarray(first, last + 1)]) > quiet &&
+        isShared(first - BESIDE_LOST, first) &&
+        isShared(last + 1, last + 1 + BESIDE_LOST),
+    )
+    .map(({ first, last }) => ({
+      startSeconds: (region.startFrame + first * frames) / sampleRateHz,
+      endSeconds: (region.startFrame + (last + 1) * frames) / sampleRateHz,
+      what: "muted" as const,
+      residualDb: null,
+    }));
 }
 
 /** A copy differs from its step's own gain by less than this at most steps (−55 dB); where it differs, by so many times as much, in share and in energy. */

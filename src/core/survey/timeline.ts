@@ -12,24 +12,19 @@ export type Timeline = {
   peakYonder: Float64Array;
   peakFrame: Float64Array;
   /** Residual and Yonder a hundredth of a step at a time. */
-  fineFrames: number;
   fineResidual: Float64Array;
   fineYonder: Float64Array;
 };
 
-/** Parts of a step that its ends are found to: 1 ms. */
-const FINE = 100;
-
 export function timelineOf(
   explained: Sound,
   yonder: Sound,
-  { region, stepFrames }: Survey,
+  { region, stepFrames, fine: { frames: fineFrames } }: Survey,
   pause: (share: number) => void,
 ): Timeline {
   const frames = region.endFrame - region.startFrame;
   const count = Math.ceil(frames / stepFrames);
   const [residual, own, peak, peakYonder, peakFrame] = Array.from({ length: 5 }, () => new Float64Array(count));
-  const fineFrames = Math.max(1, Math.ceil(stepFrames / FINE));
   const [fineResidual, fineYonder] = [0, 1].map(() => new Float64Array(Math.ceil(frames / fineFrames)));
   const piece = stepFrames * Math.max(1, Math.floor(PIECE_FRAMES / stepFrames));
   for (let at = 0; at < frames; at += piece) {
@@ -54,7 +49,7 @@ export function timelineOf(
       }
     }
   }
-  return { residual, yonder: own, peak, peakYonder, peakFrame, fineFrames, fineResidual, fineYonder };
+  return { residual, yonder: own, peak, peakYonder, peakFrame, fineResidual, fineYonder };
 }
 
 /** A stretch is an exception where the model leaves more than this factor (23 dB) of what it leaves at most steps, by share, and 13 dB by energy… */
@@ -146,8 +141,9 @@ export function exceptionsIn(
 
 /** A run of steps that a model does not hold in, from where to where its residual stands out. */
 function foundIn(run: StepRun, timeline: Timeline, survey: Survey, usual: number): Exception {
-  const { fineResidual, fineYonder, fineFrames } = timeline;
-  const { stepFrames, region, sampleRateHz } = survey;
+  const { fineResidual, fineYonder } = timeline;
+  const { stepFrames, region, sampleRateHz, fine } = survey;
+  const { frames: fineFrames } = fine;
   const at = (step: number) => Math.max(0, Math.floor((step * stepFrames) / fineFrames));
   const [from, end] = [at(run.first), Math.min(fineResidual.length, at(run.last + 1))];
   const sum = (values: Float64Array, first: number, last: number) => {
