@@ -254,7 +254,11 @@ export function plainExceptions(survey: Survey): Exception[] {
     for (const run of runs) {
       const residualDb =
         what === "bypassed" ? dbFromPower(Math.max(1e-30, median(rest.slice(run.first, run.last + 1)))) : null;
-      found.push({ ...secondsOf(survey, run), what, residualDb });
+      found.push({
+        ...(what === "muted" ? mutedSeconds(survey, run, ratio) : secondsOf(survey, run)),
+        what,
+        residualDb,
+      });
     }
   }
   for (const lost of lossesIn(survey, ratio, quietHere))
@@ -267,6 +271,25 @@ export function plainExceptions(survey: Survey): Exception[] {
   return [...found, ...differentFrom(survey, rest, [here, yonder], taken)].toSorted(
     (a, b) => a.startSeconds - b.startSeconds,
   );
+}
+
+const isLost =
+  ({ fine: { here, yonder } }: Survey, ratio: number) =>
+  (i: number) =>
+    yonder[i] < SILENT * ratio * here[i];
+
+/** Seconds of a run of muted steps, with what is muted of those before and after. */
+function mutedSeconds(survey: Survey, { first, last }: StepRun, ratio: number) {
+  const { fine, region, sampleRateHz, stepFrames } = survey;
+  const isMuted = isLost(survey, ratio);
+  let from = Math.ceil((first * stepFrames) / fine.frames);
+  let end = Math.min(fine.here.length, Math.floor(((last + 1) * stepFrames) / fine.frames));
+  for (let left = FINE_PARTS; left > 0 && from > 0 && isMuted(from - 1); left--) from--;
+  for (let left = FINE_PARTS; left > 0 && end < fine.here.length && isMuted(end); left--) end++;
+  return {
+    startSeconds: (region.startFrame + from * fine.frames) / sampleRateHz,
+    endSeconds: Math.min(region.endFrame, region.startFrame + end * fine.frames) / sampleRateHz,
+  };
 }
 
 /** What is lost lasts for so many milliseconds at the least; of so many on either side Yonder has at least this of Here (−20 dB): a gate is shut before and opens late. */
@@ -282,7 +305,7 @@ function lossesIn(survey: Survey, ratio: number, quietHere: number): Exception[]
   const quiet = (quietHere * frames) / stepFrames;
   const isShared = (from: number, end: number) =>
     from >= 0 && end <= here.length && sum(yonder.subarray(from, end)) > SHARED * ratio * sum(here.subarray(from, end));
-  return runsWhere(here.length, (i) => yonder[i] < SILENT * ratio * here[i], LEAST_LOST)
+  return runsWhere(here.length, isLost(survey, ratio), LEAST_LOST)
     .filter(
       ({ first, last }) =>
         last - first + 1 < most &&
