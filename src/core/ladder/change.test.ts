@@ -1,5 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { type Clip, frameCount } from "../audio/clip";
+import { soundOf } from "../audio/sound";
+import { explainPair } from "../explain/explain";
 import { music, taken, throughProcessors } from "../testing/chains";
 import { causesOf } from "./causes";
 
@@ -39,5 +41,29 @@ describe("an equalizer that is set anew at one moment", () => {
     expect(taken(here, first).exceptions).toEqual([]);
     const ridden = { ...here, channels: [first.channels[0].map((v, n) => v * (0.7 + 0.3 * Math.sin(n / LOW)))] };
     expect(taken(here, ridden).exceptions).toEqual([]);
+  });
+});
+
+describe("samples that are lost at one moment", () => {
+  // So many fewer frames from there on: all of it is one and the same, laid by the larger part.
+  it.each([
+    [3, -512, 0, 3],
+    [7, 0, 7, END],
+  ])("are told by the part that lies elsewhere (%s s)", (seconds, delay, startSeconds, endSeconds) => {
+    const [all] = here.channels;
+    const [at, lost] = [seconds * LOW, 512];
+    const shorter = Float32Array.from({ length: all.length - lost }, (_, n) => all[n < at ? n : n + lost]);
+    const outcome = explainPair({
+      here: { file: "here", sound: soundOf(here) },
+      yonder: { file: "yonder", sound: soundOf({ ...here, channels: [shorter] }) },
+    });
+    if (!outcome.ok) throw new Error(outcome.reason);
+    const { causes, exceptions } = outcome.value;
+    expect(causesOf(causes, "delay").map(({ samples }) => samples)).toEqual(delay === 0 ? [] : [delay]);
+    expect(causesOf(causes, "eq")).toEqual([]);
+    const different = exceptions.filter(({ what }) => what === "different");
+    expect(different).toHaveLength(1);
+    expect(Math.abs(different[0].startSeconds - startSeconds)).toBeLessThan(0.15);
+    expect(Math.abs(different[0].endSeconds - endSeconds)).toBeLessThan(0.15);
   });
 });

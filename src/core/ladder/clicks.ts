@@ -3,7 +3,7 @@ import type { Exception } from "../survey/survey";
 
 /** Seconds that are looked at together: what a curve makes of a peak comes through the filters behind it a little later. */
 const BLOCK_SECONDS = 2e-3;
-/** So many other blocks have to be as loud in front of the curve, and nine in ten of them have to leave less than this share (−10 dB) of what is left at the click. */
+/** So many other blocks have to be as loud in front of the curve, and nine in ten of them have to leave less than this share (−10 dB) of the residual at the click. */
 const LEAST_OTHERS = 5;
 const HOLDS_IN = 0.9;
 const LESS = 0.3;

@@ -117,10 +117,15 @@ export function explained(
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
   // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
   const rings = chain.map((s) => (s.kind === "cascade" ? Math.min(survey.stepFrames, reachOf(s)) : 0));
-  const all = exceptionsIn(timeline, survey, {
-    startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
-    endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
-  });
+  const all = exceptionsIn(
+    timeline,
+    survey,
+    {
+      startFrames: Math.max(0, ...forms.map(({ taps, lead }) => taps - lead), ...rings),
+      endFrames: Math.max(0, ...forms.map(({ lead }) => lead)),
+    },
+    known,
+  );
   const before = beforeSaturation(task.inStep.here, task.inStep.yonder, task.region, found);
   const clicks = all.filter(({ what }) => what === "click");
   const beside = before ? clicksBesideCurve(clicks, before, model, yonder, task.region) : clicks;

@@ -1,6 +1,6 @@
 import { dbFromPower } from "../audio/decibels";
-import type { FrameRange } from "../audio/sound";
-import { energyUnder, minus, weightedProduct } from "../numeric/vectors";
+import { asRead, type FrameRange } from "../audio/sound";
+import { energyUnder, minus, scaled, weightedProduct } from "../numeric/vectors";
 import {
   addedOffsets,
   type Exception,
@@ -21,7 +21,7 @@ import { described, same } from "./ladder-steps";
 import { type ExcerptPlan, energyOf, IN_FULL, type PairSignals, pairSignals, type Worth } from "./pair-signals";
 import { besideAllPass, editCauses, leastDelayBesideEq, offsetCauses, placedCauses } from "./plain-causes";
 import type { Pause } from "./search-basics";
-import { causeOf, ofChannel, throughChain } from "./stages";
+import { type Chain, causeOf, leastSquaresGain, ofChannel, throughChain } from "./stages";
 
 /** Raise when any step of a ladder would come out differently. */
 export const LADDER_VERSION = 12;
@@ -48,7 +48,12 @@ const LEAST_FRAMES = 256;
 const db = (share: number): number | null => (share > 0 ? dbFromPower(share) : null);
 
 /** Takes a pair apart; what is known early is told to `onPartial`. */
-export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Ladder) => void = () => {}): Ladder {
+export function ladderOf(
+  task: LadderTask,
+  pause: Pause,
+  onPartial: (ladder: Ladder) => void = () => {},
+  isMoved = false,
+): Ladder {
   const { delivered, inStep, region, missing = [] } = task;
   pause("Comparing every sample");
   const survey = surveyOf(inStep.here, inStep.yonder, region, () => pause());
@@ -103,8 +108,18 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
   if (raw.judgedFrames < LEAST_FRAMES) return ends("This is too short to explain.");
   onPartial({ ...ends(null), isPartial: true });
   if (identity.is === "same") return { ...ends(null), steps: [...first, ...same(null)] };
+  const secondsAt = (frame: number) => frame / survey.sampleRateHz;
   let exceptions: readonly Exception[] = known;
   let result = explained(task, excerpt, exceptions, offsets, survey, pause);
+  const samples = isMoved ? 0 : delayOf(result.chain, excerpt(IN_FULL, known));
+  if (samples !== 0) {
+    const copied = known.filter(({ what }) => what === "bypassed");
+    // Laid by the larger part, the other is what is different.
+    if (secondsOf(copied) < LAID_BY * (secondsAt(region.endFrame) - secondsAt(region.startFrame)))
+      return ladderOf(movedBy(task, samples), pause, onPartial, true);
+    exceptions = between(copied, secondsAt(region.startFrame), secondsAt(region.endFrame));
+    result = explained(task, excerpt, exceptions, offsets, survey, pause);
+  }
   const change =
     result.left > CHANGE_FROM * result.whole ? changeIn(excerpt(IN_FULL, known), inStep, region, survey, pause) : null;
   if (change) {
@@ -155,6 +170,55 @@ export function ladderOf(task: LadderTask, pause: Pause, onPartial: (ladder: Lad
     judged: { seconds: result.pair.judgedFrames / result.pair.sampleRateHz, stretches: result.pair.stretches.length },
     exceptions: told,
     causes: causes.toSorted((a, b) => (b.worthDb ?? ordinary(b)) - (a.worthDb ?? ordinary(a))),
+  };
+}
+
+/** So many samples at the least are a delay that alignment took for another one: it was laid by a part that lies elsewhere. */
+const LEAST_MOVED = 8;
+/** A filter is a delay where Here that much later leaves less than this share (−50 dB) at one gain. */
+const IS_DELAY = 1e-5;
+
+/** The delay that a chain of one filter is, in whole samples; 0 where it is more than that. */
+function delayOf([stage, ...others]: Chain, { here, yonder, judged }: PairSignals): number {
+  if (others.length > 0 || stage?.kind !== "filter" || stage.eq.hasCrosstalk) return 0;
+  const { responses, lead } = stage.eq.filters[0];
+  const [h] = responses;
+  const samples = h.reduce((best, v, n) => (Math.abs(v) > Math.abs(h[best]) ? n : best), 0) - lead;
+  if (Math.abs(samples) < LEAST_MOVED) return 0;
+  const later = here.map((x) => Float64Array.from(x, (_, n) => x[n - samples] ?? 0));
+  const gain = leastSquaresGain(judged, later, yonder);
+  const left = energyOf(
+    judged,
+    yonder,
+    later.map((x) => scaled(x, gain)),
+  );
+  return left < IS_DELAY * energyOf(judged, yonder) ? samples : 0;
+}
+
+/** A pair stays as it was laid where at least so much of it lies there. */
+const LAID_BY = 0.45;
+
+/** What lies before, between and after stretches. */
+function between(stretches: readonly Exception[], startSeconds: number, endSeconds: number): Exception[] {
+  const starts = [startSeconds, ...stretches.map((e) => e.endSeconds)];
+  const ends = [...stretches.map((e) => e.startSeconds), endSeconds];
+  return starts
+    .map((from, i) => ({ startSeconds: from, endSeconds: ends[i], what: "different" as const, residualDb: null }))
+    .filter((e) => e.endSeconds - e.startSeconds > STEP_SECONDS);
+}
+
+/** The same two, Yonder earlier by so many samples: it was that much later than it was laid. */
+function movedBy(task: LadderTask, samples: number): LadderTask {
+  const { inStep, placed, region } = task;
+  const yonder = asRead(inStep.yonder, (from, count) => inStep.yonder.read(from + samples, count));
+  return {
+    ...task,
+    inStep: { ...inStep, yonder },
+    placed: placed && { ...placed, delaySamples: placed.delaySamples + samples },
+    region: {
+      startFrame: region.startFrame + Math.max(0, -samples),
+      endFrame: region.endFrame - Math.max(0, samples),
+    },
   };
 }
 

@@ -195,6 +195,10 @@ const BYPASSED_STEPS = 5;
 /** More than this of all steps is no exception. */
 const MOST_SHARE = 0.5;
 
+/** What is usual: what four in ten steps hold, for up to half may be exceptions. */
+export const usual = (values: readonly number[]) =>
+  values.toSorted((a, b) => a - b)[Math.floor(USUAL * values.length)] ?? 0;
+const USUAL = 0.39;
 const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
 
 export type StepRun = { first: number; last: number };
@@ -327,6 +331,8 @@ const DIFFERS_BY = { share: 200, energy: 20 };
 const MOST_DIFFERENT_RUNS = 3;
 /** A run as loud as the loudest quarter of the rest is what a limiter makes of loud passages: a chain explains that. */
 const NOT_LOUDER = 0.75;
+/** But what holds so little of Here (−5 dB left) is no limiter's work. */
+const ANOTHER = 0.3;
 
 /** Stretches in which Yonder is another sound, where it is a copy of Here everywhere else. */
 function differentFrom(
@@ -336,9 +342,9 @@ function differentFrom(
   isTaken: (t: number) => boolean,
 ): Exception[] {
   const open = Array.from(rest, (_, t) => t).filter((t) => !Number.isNaN(rest[t]) && !isTaken(t));
-  const share = median(open.map((t) => rest[t]));
+  const share = usual(open.map((t) => rest[t]));
   if (open.length === 0 || share > COPIED) return [];
-  const energy = median(open.map((t) => rest[t] * yonder[t]));
+  const energy = usual(open.map((t) => rest[t] * yonder[t]));
   const isOff = (t: number) =>
     !isTaken(t) &&
     rest[t] > Math.max(PROCESSED, DIFFERS_BY.share * share) &&
@@ -351,9 +357,12 @@ function differentFrom(
     .filter((t) => !isIn(t))
     .map((t) => here[t])
     .toSorted((a, b) => a - b);
-  const usual = elsewhere[Math.floor(NOT_LOUDER * (elsewhere.length - 1))] ?? 0;
+  const loudElsewhere = elsewhere[Math.floor(NOT_LOUDER * (elsewhere.length - 1))] ?? 0;
   return runs
-    .filter(({ first, last }) => median([...here.slice(first, last + 1)]) <= usual)
+    .filter(
+      ({ first, last }) =>
+        median([...here.slice(first, last + 1)]) <= loudElsewhere || median(rest.slice(first, last + 1)) > ANOTHER,
+    )
     .map((run) => ({
       ...secondsOf(survey, run),
       what: "different" as const,

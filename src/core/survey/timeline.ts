@@ -1,7 +1,7 @@
 import { dbFromPower } from "../audio/decibels";
 import { pow } from "../audio/exact-math";
 import { PIECE_FRAMES, type Sound } from "../audio/sound";
-import { type Exception, runsWhere, type StepRun, type Survey } from "./survey";
+import { type Exception, runsWhere, type StepRun, type Survey, secondsOf, usual } from "./survey";
 
 /** The residual step by step with the fit applied to Here, over all of the region. */
 export type Timeline = {
@@ -80,19 +80,29 @@ const median = (values: readonly number[]) => values.toSorted((a, b) => a - b)[v
 /** How far from either end of the region a model does not know: taps of a filter that lie beyond it meet silence that they were not fitted on. */
 export type UnknownEnds = { startFrames: number; endFrames: number };
 
-/** Where a model that holds elsewhere does not hold. */
+/** Whether a step lies outside of exceptions. */
+const outsideOf =
+  (exceptions: readonly Exception[], survey: Survey) =>
+  (step: number): boolean => {
+    const { startSeconds, endSeconds } = secondsOf(survey, { first: step, last: step });
+    return exceptions.every((e) => e.endSeconds <= startSeconds || endSeconds <= e.startSeconds);
+  };
+
+/** Where a model that holds elsewhere does not hold; what it usually leaves is taken from what lies outside of `known`. */
 export function exceptionsIn(
   timeline: Timeline,
   survey: Survey,
   { startFrames, endFrames }: UnknownEnds = { startFrames: 0, endFrames: 0 },
+  known: readonly Exception[] = [],
 ): Exception[] {
   const { residual, yonder, peak, peakYonder, peakFrame } = timeline;
   const count = residual.length;
   const loudest = yonder.reduce((most, e) => Math.max(most, e), 0);
   const isSounding = (t: number) => yonder[t] > SOUNDING * loudest;
-  const steps = Array.from(residual, (_, t) => t).filter(isSounding);
-  const share = median(steps.map((t) => residual[t] / yonder[t]));
-  const energy = median(steps.map((t) => residual[t]));
+  const isOpen = outsideOf(known, survey);
+  const steps = Array.from(residual, (_, t) => t).filter((t) => isSounding(t) && isOpen(t));
+  const share = usual(steps.map((t) => residual[t] / yonder[t]));
+  const energy = usual(steps.map((t) => residual[t]));
   const power = LEAST_POWER * survey.stepFrames;
   const clicks = new Set<number>();
   const found: Exception[] = [];
@@ -176,9 +186,11 @@ const MUTED = 1e-4;
 export function confirmed(
   exceptions: readonly Exception[],
   { residual, yonder }: Timeline,
-  { region, sampleRateHz, stepFrames }: Survey,
+  survey: Survey,
 ): Exception[] {
-  const sounding = Array.from(yonder, (_, t) => t).filter((t) => yonder[t] > 0);
+  const { region, sampleRateHz, stepFrames } = survey;
+  const isOpen = outsideOf(exceptions, survey);
+  const sounding = Array.from(yonder, (_, t) => t).filter((t) => yonder[t] > 0 && isOpen(t));
   const usualShare = median(sounding.map((t) => residual[t] / yonder[t]));
   return exceptions.filter(({ what, startSeconds, endSeconds, residualDb }) => {
     if (what !== "bypassed" || residualDb === null) return true;
