@@ -1,7 +1,7 @@
 import { dbFromPower } from "../audio/decibels";
 import { asRead, type Sound } from "../audio/sound";
 import { minus, scaled } from "../numeric/vectors";
-import type { Exception, Survey } from "../survey/survey";
+import { type Exception, SHORT_SECONDS, type Survey } from "../survey/survey";
 import { confirmed, exceptionsIn, timelineOf } from "../survey/timeline";
 import { applied, beforeSaturation } from "./applied";
 import { reachOf } from "./cascade-fit";
@@ -176,7 +176,6 @@ export function isOtherProcessing(
 }
 const KNOWN_DB = -30;
 const LOOSE = 1e-3;
-const SHORT_SECONDS = 0.25;
 const KNOWN_SHORT_DB = -15;
 /** As much as a delay between sides moves one of them. */
 const NEAR_SECONDS = 0.032;

@@ -43,6 +43,9 @@ export const exceptionSchema = z.object({
 });
 export type Exception = z.infer<typeof exceptionSchema>;
 
+/** Shorter stretches are told by how long they last, and by stricter rules: they are less than three of a survey's steps. */
+export const SHORT_SECONDS = 0.25;
+
 /** Reads all of a region of two sounds in step, each sample once. */
 export function surveyOf(
   here: Sound,

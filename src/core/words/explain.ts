@@ -2,7 +2,7 @@ import { LIKELY, POSSIBLE } from "../audibility/detection";
 import type { Criterion, Heard } from "../audibility/heard";
 import type { CauseFound, EqBand, EqCause } from "../ladder/causes";
 import { type Ladder, stepOf } from "../ladder/ladder-schema";
-import type { Exception } from "../survey/survey";
+import { type Exception, SHORT_SECONDS } from "../survey/survey";
 import { decibels, hertzWords, number, signed, timeWords, withUnit } from "./units";
 
 /** A residual under this (dB re Yonder) is not told of: it is softer than 24-bit rounding of quiet music. */
@@ -133,9 +133,6 @@ export const exceptionWords = ({
     : endSeconds - startSeconds < SHORT_SECONDS
       ? `${EDIT_WORDS[what]} for about ${withUnit(number(1000 * (endSeconds - startSeconds), 0), "ms")} at ${timeWords(startSeconds)}`
       : `${timeWords(startSeconds)} to ${timeWords(endSeconds)} ${EDIT_WORDS[what]}`;
-
-/** Shorter stretches than the times of words are told by how long they last. */
-const SHORT_SECONDS = 0.25;
 
 const LEVEL_AND_ROUTING: readonly CauseFound["cause"][] = [
   "delay",
@@ -280,7 +277,7 @@ export function heardSentence({ highest, moments }: Heard, exceptions: readonly 
     ["between channels", highest.betweenChannels],
   ];
   const [criterion, most] = chances.reduce((a, b) => (b[1] > a[1] ? b : a));
-  // What lasts for less than the model's 40 ms it hardly sees.
+  // The model's frames last 40 ms and its chances are smoothed over 0.2 s: what is as short it underrates.
   const short = exceptions.filter(isShort);
   const also =
     short.length > 0 ? `Too short to estimate, so listen: ${short.slice(0, 2).map(exceptionWords).join("; ")}.` : "";

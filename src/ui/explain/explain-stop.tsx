@@ -23,9 +23,9 @@ import { StereoView } from "./stereo-view";
 import { ToneView } from "./tone-view";
 import { useExplainedPair, useHeard, useLadder } from "./use-explained";
 
-/** What sets the pair apart, by how much, and where to listen. */
 const NO_EXCEPTIONS: readonly Exception[] = [];
 
+/** What sets the pair apart, by how much, and where to listen. */
 export function ExplainStop() {
   const { pair } = useWorkbench();
   const explained = useExplainedPair();
