@@ -4,7 +4,7 @@ import { Command, CommanderError } from "commander";
 import { benchChain } from "@/core/bench/bench";
 import { benchSources } from "@/core/bench/bench-sources";
 import { type BenchReport, figuresOnly } from "@/core/bench/report";
-import { testSignal } from "@/core/bench/signal";
+import { testSignal } from "@/core/bench/signal/signal";
 import {
   DEFAULT_FORM,
   HIGHEST_LEVEL_DBFS,
@@ -13,7 +13,7 @@ import {
   type SignalForm,
   signalFormSchema,
   signalPlan,
-} from "@/core/bench/signal-plan";
+} from "@/core/bench/signal/signal-plan";
 import { checkRecord, readRecord } from "@/core/blind/record";
 import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";

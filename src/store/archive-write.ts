@@ -9,7 +9,7 @@ import {
   audioEntryName,
 } from "@/core/archive/archive";
 import { toPlain } from "@/core/archive/plain";
-import { OWN_FORM } from "@/core/bench/signal-plan";
+import { OWN_FORM } from "@/core/bench/signal/signal-plan";
 import { fileNameOf } from "@/core/findings/file-name";
 import { runHere } from "@/workers/jobs";
 import { now } from "./comparisons";

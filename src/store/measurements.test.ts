@@ -2,7 +2,7 @@ import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
 import { measurementSchema } from "@/core/archive/rows";
 import { benchChain } from "@/core/bench/bench";
-import { OWN_FORM } from "@/core/bench/signal-plan";
+import { OWN_FORM } from "@/core/bench/signal/signal-plan";
 import { SMALL_FORM } from "@/core/testing/bench";
 import { changeCandidate, newId, now } from "./comparisons";
 import { database } from "./database";

@@ -1,7 +1,7 @@
-import type { FoundDynamics } from "@/core/bench/found-dynamics";
-import type { FoundSettings, Wanted } from "@/core/bench/found-settings";
+import type { FoundDynamics } from "@/core/bench/find/found-dynamics";
+import type { FoundSettings, Wanted } from "@/core/bench/find/found-settings";
 import type { BenchReport } from "@/core/bench/report";
-import { OWN_FORM, type SignalForm } from "@/core/bench/signal-plan";
+import { OWN_FORM, type SignalForm } from "@/core/bench/signal/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { newId, now } from "./comparisons";
 import { database } from "./database";

@@ -3,7 +3,7 @@ import type { MakeCopy } from "../formats/pcm-copy";
 import { fail, type Outcome } from "../outcome";
 import { benchRecording, type Pause } from "./bench";
 import type { BenchReport } from "./report";
-import { returnedFrom } from "./returned";
+import { returnedFrom } from "./signal/returned";
 
 /** Opens a recording, and the test signal that was sent where it is given, and measures what came back. */
 export async function benchSources(

@@ -3,13 +3,13 @@ import { atRate } from "../audio/resample";
 import { type Sound, soundOf } from "../audio/sound";
 import { fail, type Outcome, succeed } from "../outcome";
 import { type Chain, chainLatencySamples, runChain } from "../processors/chain";
-import { clippedRows } from "./housekeeping";
-import { keyResponse, keySentence } from "./key-response";
 import { measured } from "./measure";
+import { clippedRows } from "./read/housekeeping";
+import { keyResponse, keySentence } from "./read/key-response";
 import type { BenchReport } from "./report";
-import { returnedFrom } from "./returned";
-import { testSignal } from "./signal";
-import { DEFAULT_FORM, type SignalForm, signalPlan } from "./signal-plan";
+import { returnedFrom } from "./signal/returned";
+import { testSignal } from "./signal/signal";
+import { DEFAULT_FORM, type SignalForm, signalPlan } from "./signal/signal-plan";
 
 /** Told between parts of a measurement: the share done and what is done next. */
 export type Pause = (share: number, doing: string) => void;

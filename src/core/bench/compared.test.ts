@@ -6,9 +6,9 @@ import { type Chain, chainSchema } from "../processors/chain";
 import { SMALL_FORM } from "../testing/bench";
 import { measuredApart } from "./apart";
 import { benchChain } from "./bench";
+import { dialWords, panelCheck } from "./find/panel-check";
 import { onAPage } from "./page";
-import { dialWords, panelCheck } from "./panel-check";
-import { firstAtRest } from "./static-law";
+import { firstAtRest } from "./read/static-law";
 
 const chainOf = (processorKey: string, settings: object): Chain => chainSchema.parse([{ processorKey, settings }]);
 const FORM = { sampleRateHz: 48_000, levelDbfs: -1, channelCount: 1 } as const;

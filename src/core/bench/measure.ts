@@ -3,18 +3,18 @@ import { dbFromPower } from "../audio/decibels";
 import { log10, pow } from "../audio/exact-math";
 import { clipOf, type Sound, soundOf, stretch } from "../audio/sound";
 import { ringingOf } from "../spectrum/ringing";
-import { besideTone } from "./beside-tone";
-import { fittedBands } from "./fit-bands";
-import { type GainTimes, gainTimes, isQuickEnough, wanders } from "./gain-times";
-import { passesApartDb, readNoise, transparency, wordLength } from "./housekeeping";
+import { fittedBands } from "./find/fit-bands";
+import { besideTone } from "./read/beside-tone";
+import { type GainTimes, gainTimes, isQuickEnough, wanders } from "./read/gain-times";
+import { passesApartDb, readNoise, transparency, wordLength } from "./read/housekeeping";
+import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./read/response";
+import { firstAtRest, settledGains, staticLaw } from "./read/static-law";
+import { sweepPicture } from "./read/sweep-picture";
+import { type Impulse, impulseOf, ringsOn, spectrumOf, sweptStretch } from "./read/sweep-response";
+import { linePowers, readTone, readTwin, type ToneReading } from "./read/tone-reading";
 import type { BenchReport } from "./report";
-import { type LinearReading, magnitudeDbAt, readLinear, smoothed } from "./response";
 import { sentencesOf } from "./sentences";
-import type { SignalPlan, Steady, Sweep, Tone } from "./signal-plan";
-import { firstAtRest, settledGains, staticLaw } from "./static-law";
-import { sweepPicture } from "./sweep-picture";
-import { type Impulse, impulseOf, ringsOn, spectrumOf, sweptStretch } from "./sweep-response";
-import { linePowers, readTone, readTwin, type ToneReading } from "./tone-reading";
+import type { SignalPlan, Steady, Sweep, Tone } from "./signal/signal-plan";
 
 /** What is measured: what came back in step with what was sent, to the sample but for the delay that is to be told. */
 export type Measuring = {

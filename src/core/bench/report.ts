@@ -1,8 +1,8 @@
 import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
-import { keyResponseSchema } from "./key-response";
-import { signalFormSchema } from "./signal-plan";
-import { sweepPictureSchema } from "./sweep-picture";
+import { keyResponseSchema } from "./read/key-response";
+import { sweepPictureSchema } from "./read/sweep-picture";
+import { signalFormSchema } from "./signal/signal-plan";
 
 /** What a fitted band can be. */
 export const FITTED_KINDS = ["bell", "low shelf", "high shelf", "low cut", "high cut"] as const;

@@ -1,7 +1,7 @@
-import { isQuickEnough } from "./gain-times";
+import { isQuickEnough } from "./read/gain-times";
+import { smoothed } from "./read/response";
 import type { BenchReport } from "./report";
-import { smoothed } from "./response";
-import type { SignalPlan } from "./signal-plan";
+import type { SignalPlan } from "./signal/signal-plan";
 import { decibels, frequency, listed, milliseconds, percent, signedDb, withDigits } from "./words";
 
 type Facts = Omit<BenchReport, "sentences">;

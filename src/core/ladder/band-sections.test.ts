@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { biquadMagnitudeDb } from "../audio/biquad";
-import type { BandsFit } from "../bench/fit-bands";
+import type { BandsFit } from "../bench/find/fit-bands";
 import type { FittedBand } from "../bench/report";
 import { bandCentres } from "../spectrum/bands";
 import { asRepeatedCut, biquadsOf, misfitOf } from "./band-sections";

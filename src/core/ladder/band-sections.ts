@@ -10,7 +10,7 @@ import {
 import { type Biquad, biquadMagnitudeDb } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
 import { pow } from "../audio/exact-math";
-import type { BandsFit } from "../bench/fit-bands";
+import type { BandsFit } from "../bench/find/fit-bands";
 import type { FittedBand } from "../bench/report";
 
 function sectionsOf({ kind, hertz, gainDb, q, slopeDbPerOctave }: FittedBand): AnalogueSection[] {

@@ -1,7 +1,7 @@
 import type { Biquad } from "../audio/biquad";
 import { amplitudeFromDb } from "../audio/decibels";
 import { cos, log, sin } from "../audio/exact-math";
-import { type BandsFit, fewBands } from "../bench/fit-bands";
+import { type BandsFit, fewBands } from "../bench/find/fit-bands";
 import { factorScaled, solveScaled } from "../numeric/cholesky";
 import { delayedProducts, energyUnder, takenFrom, times, weightedProduct } from "../numeric/vectors";
 import { biquadsOf, type Cut, cutsRepeated, missesOf, REPEATS } from "./band-sections";

@@ -4,7 +4,7 @@ import { dbFromPower } from "../audio/decibels";
 import { atan2, cos, pow, sin } from "../audio/exact-math";
 import { powerOfTwoAtLeast, windowedSpectrum } from "../audio/fft";
 import { hannWindow } from "../audio/window";
-import { type BandsFit, fittedBands } from "../bench/fit-bands";
+import { type BandsFit, fittedBands } from "../bench/find/fit-bands";
 import { minus } from "../numeric/vectors";
 import { bandCentres } from "../spectrum/bands";
 import { minimumPhaseOf, type PhaseKind } from "../spectrum/phase-kind";

@@ -2,8 +2,8 @@ import { readFileSync } from "node:fs";
 import { fileURLToPath } from "node:url";
 import type { Clip } from "../audio/clip";
 import { clipOf, soundOf } from "../audio/sound";
-import { testSignal } from "../bench/signal";
-import { DEFAULT_FORM, type SignalForm, type SignalPlan, signalPlan } from "../bench/signal-plan";
+import { testSignal } from "../bench/signal/signal";
+import { DEFAULT_FORM, type SignalForm, type SignalPlan, signalPlan } from "../bench/signal/signal-plan";
 import { readAudio } from "../formats/read-audio";
 import { processorOf } from "../processors/registry";
 

@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it } from "vitest";
+import { PICTURE_COLUMNS, PICTURE_FLOOR_DB, PICTURE_ROWS, type SweepPicture } from "@/core/bench/read/sweep-picture";
 import type { BenchTone } from "@/core/bench/report";
-import { PICTURE_COLUMNS, PICTURE_FLOOR_DB, PICTURE_ROWS, type SweepPicture } from "@/core/bench/sweep-picture";
 import { gainVerdict } from "./gain-finder";
 import { distortionDb } from "./harmonics-view";
 import { checkWords } from "./live-dialog";

@@ -1,8 +1,8 @@
 "use client";
 
 import { useMemo } from "react";
-import { dialCheck } from "@/core/bench/dial-check";
-import { dialWords } from "@/core/bench/panel-check";
+import { dialCheck } from "@/core/bench/find/dial-check";
+import { dialWords } from "@/core/bench/find/panel-check";
 import type { FittedBand } from "@/core/bench/report";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";

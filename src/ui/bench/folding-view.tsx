@@ -2,7 +2,7 @@
 
 import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
-import { oversampledChains } from "@/core/bench/oversampled-chains";
+import { oversampledChains } from "@/core/bench/find/oversampled-chains";
 import type { BenchReport, BenchTone } from "@/core/bench/report";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";

@@ -2,7 +2,7 @@
 
 import { Plus } from "lucide-react";
 import { useState } from "react";
-import type { FoundSettings } from "@/core/bench/found-settings";
+import type { FoundSettings } from "@/core/bench/find/found-settings";
 import { settingsOfChain } from "@/core/candidates/chain-settings";
 import type { Chain } from "@/core/processors/chain";
 import { runChainOver } from "@/store/run-chain";

@@ -2,7 +2,7 @@
 
 import { skipToken, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { AS_GOOD_GAIN_DB, type FoundDynamics } from "@/core/bench/found-dynamics";
+import { AS_GOOD_GAIN_DB, type FoundDynamics } from "@/core/bench/find/found-dynamics";
 import { dynamicsFor } from "@/store/measurements";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";

@@ -3,7 +3,7 @@
 import { Download, Mic, Volume2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { amplitudeFromDb, dbFromAmplitude } from "@/core/audio/decibels";
-import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm } from "@/core/bench/signal-plan";
+import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm } from "@/core/bench/signal/signal-plan";
 import { canMeasureLive, LiveError, type LiveRecording, playAndRecord } from "@/playback/live";
 import { testSignalFile } from "@/store/measurements";
 import { kilohertz, number, withUnit } from "@/ui/format";

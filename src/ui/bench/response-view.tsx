@@ -1,7 +1,7 @@
 "use client";
 
 import { useState } from "react";
-import { bandDb } from "@/core/bench/band-model";
+import { bandDb } from "@/core/bench/find/band-model";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { hertzText, number, signed, withUnit } from "@/ui/format";

@@ -2,7 +2,7 @@
 
 import { queryOptions, skipToken, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { DYNAMICS } from "@/core/bench/found-dynamics";
+import { DYNAMICS } from "@/core/bench/find/found-dynamics";
 import {
   AS_GOOD_DB,
   FINDABLE,
@@ -11,7 +11,7 @@ import {
   type Wanted,
   wantedOf,
   wantedOfFound,
-} from "@/core/bench/found-settings";
+} from "@/core/bench/find/found-settings";
 import type { Ladder } from "@/core/ladder/ladder-schema";
 import { processorOf } from "@/core/processors/registry";
 import type { Averaged } from "@/core/spectrum/averaged";

@@ -2,7 +2,7 @@
 
 import { Download } from "lucide-react";
 import { useState } from "react";
-import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm, signalPlan } from "@/core/bench/signal-plan";
+import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm, signalPlan } from "@/core/bench/signal/signal-plan";
 import { testSignalFile } from "@/store/measurements";
 import { clock, kilohertz, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";

@@ -1,7 +1,7 @@
 "use client";
 
 import { Trash2 } from "lucide-react";
-import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal-plan";
+import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal/signal-plan";
 import { removeMeasurement } from "@/store/measurements";
 import type { Measurement } from "@/store/records";
 import { withUnit } from "@/ui/format";

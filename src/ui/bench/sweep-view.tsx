@@ -11,7 +11,7 @@ import {
   PICTURE_ROWS,
   type SweepPicture,
   sentHertz,
-} from "@/core/bench/sweep-picture";
+} from "@/core/bench/read/sweep-picture";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { shortHertz } from "@/ui/charts/frequency-axis";

@@ -3,7 +3,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo } from "react";
 import { create } from "zustand";
 import type { BenchReport } from "@/core/bench/report";
-import { OWN_FORM, type SignalForm } from "@/core/bench/signal-plan";
+import { OWN_FORM, type SignalForm } from "@/core/bench/signal/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { database } from "@/store/database";
 import { benchOf } from "@/store/measurements";

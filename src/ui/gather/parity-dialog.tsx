@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import { measuredApart } from "@/core/bench/apart";
-import { type PanelReading, panelCheck } from "@/core/bench/panel-check";
+import { type PanelReading, panelCheck } from "@/core/bench/find/panel-check";
 import type { BenchReport } from "@/core/bench/report";
 import { type ParityRow, parityOf } from "@/core/candidates/parity";
 import type { Candidate } from "@/store/records";

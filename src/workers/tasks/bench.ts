@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { BENCH_VERSION, benchReportSchema } from "@/core/bench/report";
-import { signalFormSchema } from "@/core/bench/signal-plan";
+import { signalFormSchema } from "@/core/bench/signal/signal-plan";
 import { chainSchema } from "@/core/processors/chain";
 import { defineTask } from "../task";
 

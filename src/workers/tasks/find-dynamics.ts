@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { regionSchema } from "@/core/audio/region";
-import { foundDynamicsSchema } from "@/core/bench/found-dynamics";
+import { foundDynamicsSchema } from "@/core/bench/find/found-dynamics";
 import { BENCH_VERSION } from "@/core/bench/report";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { defineTask } from "../task";
@@ -11,7 +11,7 @@ export const findDynamicsTask = defineTask({
   request: z.object({ dry: recipeSchema, wanted: recipeSchema, region: regionSchema, processorKey: z.string() }),
   answer: foundDynamicsSchema,
   run: async ({ dry, wanted, region, processorKey }, { open, report }) => {
-    const { findDynamics } = await import("@/core/bench/find-dynamics");
+    const { findDynamics } = await import("@/core/bench/find/find-dynamics");
     return findDynamics(open(dry), open(wanted), region, processorKey, (share, doing) => report({ share, doing }));
   },
 });

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { foundSettingsSchema, wantedSchema } from "@/core/bench/found-settings";
+import { foundSettingsSchema, wantedSchema } from "@/core/bench/find/found-settings";
 import { BENCH_VERSION } from "@/core/bench/report";
 import { defineTask } from "../task";
 
@@ -13,7 +13,7 @@ export const findSettingsTask = defineTask({
   }),
   answer: foundSettingsSchema,
   run: async ({ wanted, processorKey, mostBands }) => {
-    const { findSettings } = await import("@/core/bench/find-settings");
+    const { findSettings } = await import("@/core/bench/find/find-settings");
     return findSettings(wanted, processorKey, mostBands);
   },
 });

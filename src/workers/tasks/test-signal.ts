@@ -1,6 +1,6 @@
 import { soundOf } from "@/core/audio/sound";
-import { testSignal } from "@/core/bench/signal";
-import { signalFormSchema, signalPlan } from "@/core/bench/signal-plan";
+import { testSignal } from "@/core/bench/signal/signal";
+import { signalFormSchema, signalPlan } from "@/core/bench/signal/signal-plan";
 import { partsOfFile } from "@/core/formats/file-form";
 import { blobOf } from "../blobs";
 import { blobSchema, defineTask } from "../task";

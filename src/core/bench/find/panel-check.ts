@@ -1,0 +1,114 @@
+import { log2 } from "../../audio/exact-math";
+import type { SettingLine } from "../../candidates/candidate";
+import { quantityOf } from "../../candidates/parity";
+import type { BenchReport, FittedBand } from "../report";
+import { decibels, frequency, milliseconds, withDigits } from "../words";
+
+/** A setting as it was measured, in words, and how far it is from what the panel says: percent of a frequency, time, ratio or Q, dB of a level. */
+export type PanelReading = { words: string; error: string };
+
+/** A dial and a band within this of each other belong together (octaves). */
+const SAME_BAND_OCTAVES = 1;
+
+type Told = { line: SettingLine; name: string; number: number; unit: string };
+
+/** The panel's lines that are numbers, by their place. */
+function toldBy(lines: readonly SettingLine[]): (Told | null)[] {
+  return lines.map((line) => {
+    const quantity = quantityOf(line);
+    return "words" in quantity
+      ? null
+      : { line, name: line.parameter.trim().toLowerCase(), number: quantity.number, unit: quantity.unit };
+  });
+}
+
+const inPercent = (is: number, was: number): string => {
+  const percent = 100 * (is / was - 1);
+  return `${percent >= 0.05 ? "+" : ""}${withDigits(percent, 1)} %`;
+};
+const inDb = (is: number, was: number): string => `${is - was >= 0.05 ? "+" : ""}${decibels(is - was)}`;
+
+/** Lines that alone are called so; where several are, which of them was measured is not known. */
+const alone = (told: readonly (Told | null)[], word: string): number => {
+  const places = told.flatMap((t, i) => (t?.name.includes(word) ? [i] : []));
+  return places.length === 1 ? places[0] : -1;
+};
+
+/** What was measured beside each line of a panel, made here or written down by hand; null where no test tells it. */
+export function panelCheck(lines: readonly SettingLine[], report: BenchReport): (PanelReading | null)[] {
+  const told = toldBy(lines);
+  const readings: (PanelReading | null)[] = lines.map(() => null);
+  const put = (word: string, value: number | null | undefined, words: (v: number) => string, error: typeof inDb) => {
+    const at = alone(told, word);
+    const line = told[at];
+    if (line && value !== null && value !== undefined && line.number !== 0)
+      readings[at] = { words: words(value), error: error(value, line.number) };
+  };
+  const { static: law, times } = report;
+  put("threshold", law?.thresholdDbfs, (v) => `${withDigits(v, 1)} dBFS`, inDb);
+  put("ratio", law?.thresholdDbfs === null ? null : law?.ratio, (v) => `${withDigits(v, 1)}:1`, inPercent);
+  put("attack", times?.attackMs, milliseconds, inPercent);
+  put("release", times?.releaseMs, milliseconds, inPercent);
+  for (const { band, dials } of bandDials(told, report.fitted))
+    for (const { at, is } of dials) {
+      const line = told[at];
+      if (!line) continue;
+      const words = {
+        frequency: frequency(band.hertz),
+        gain: decibels(band.gainDb ?? 0, 2),
+        q: withDigits(band.q ?? 0, 2),
+      };
+      readings[at] = { words: words[is], error: errorOf(band, is, line.number) };
+    }
+  return readings;
+}
+
+type Dial = { at: number; is: "frequency" | "gain" | "q" };
+
+/** Each band with the dials that set it: the frequencies nearest to it, and what stands beside them on the panel. */
+function bandDials(
+  told: readonly (Told | null)[],
+  bands: readonly FittedBand[],
+): { band: FittedBand; dials: Dial[] }[] {
+  return told.flatMap((line, i) => {
+    const band = line?.unit === "hz" ? nearestBand(bands, line.number) : null;
+    if (!line || !band) return [];
+    // "Mid frequency" and "Mid gain" belong together: all but their last words are one.
+    const stem = stemOf(line.name);
+    const beside = told.flatMap((other, at): Dial[] => {
+      if (!other || at === i || stemOf(other.name) !== stem) return [];
+      const last = other.name.split(/\s+/).at(-1);
+      if (last === "gain" && band.gainDb !== null) return [{ at, is: "gain" }];
+      return last === "q" && band.q !== null ? [{ at, is: "q" }] : [];
+    });
+    return [{ band, dials: [{ at: i, is: "frequency" }, ...beside] }];
+  });
+}
+
+function errorOf(band: FittedBand, is: Dial["is"], said: number): string {
+  if (is === "gain") return inDb(band.gainDb ?? 0, said);
+  return inPercent(is === "q" ? (band.q ?? 0) : band.hertz, said);
+}
+
+/** What a panel says of a measured band, and how far off it is: "Mid frequency 1.2 kHz: −12.5 %, Mid gain 4.5 dB: −0.5 dB"; null where no dial is near. */
+export function dialWords(lines: readonly SettingLine[], report: BenchReport, band: FittedBand): string | null {
+  const told = toldBy(lines);
+  const own = bandDials(told, report.fitted).filter((b) => b.band === band);
+  const words = own.flatMap(({ dials }) =>
+    dials.flatMap(({ at, is }) => {
+      const line = told[at];
+      if (!line) return [];
+      const { parameter, value, unit } = line.line;
+      return [`${parameter} ${value}${unit ? ` ${unit}` : ""}: ${errorOf(band, is, line.number)}`];
+    }),
+  );
+  return words.length > 0 ? words.join(", ") : null;
+}
+
+const stemOf = (name: string): string => name.split(/\s+/).slice(0, -1).join(" ");
+
+function nearestBand(bands: readonly FittedBand[], hertz: number): FittedBand | null {
+  const octaves = (band: FittedBand) => Math.abs(log2(band.hertz / hertz));
+  const [nearest] = bands.toSorted((a, b) => octaves(a) - octaves(b));
+  return nearest && octaves(nearest) < SAME_BAND_OCTAVES ? nearest : null;
+}

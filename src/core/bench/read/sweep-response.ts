@@ -1,0 +1,80 @@
+import { cos } from "../../audio/exact-math";
+import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../../audio/fft";
+import type { Sweep } from "../signal/signal-plan";
+
+/** An impulse response: tap `lead` is time zero. */
+export type Impulse = { taps: Float64Array; lead: number; sampleRateHz: number };
+
+/** How much of a response is kept before time zero and after it; edges of it are faded. */
+const BEFORE_SECONDS = 0.15;
+const AFTER_SECONDS = 0.34;
+/** Bins where the sweep is this far under its strongest (power) are not divided by: nothing was sent there. */
+const NOTHING_SENT = 1e-8;
+
+/** Signals of one sweep and its surroundings, as they were sent and came back. */
+type SweptPair = { sent: Float32Array; back: Float32Array };
+
+/** From where to where a sweep is read: what comes before it and what rings on belongs to it. */
+export const sweptStretch = (sweep: Sweep, rateHz: number) => {
+  const before = Math.round(BEFORE_SECONDS * rateHz);
+  return { startFrame: sweep.startFrame - before, endFrame: sweep.startFrame + sweep.frames + sweep.tailFrames };
+};
+
+/** All of what came back over what was sent, as one long circular response: harmonics lie before time zero (Farina 2000). */
+function divided({ sent, back }: SweptPair): Float64Array {
+  const size = powerOfTwoAtLeast(1.2 * sent.length);
+  const x = forwardReal(sent, size);
+  const y = forwardReal(back, size);
+  let strongest = 0;
+  for (let i = 0; i < x.length; i += 2) strongest = Math.max(strongest, x[i] * x[i] + x[i + 1] * x[i + 1]);
+  const floor = NOTHING_SENT * strongest;
+  for (let i = 0; i < x.length; i += 2) {
+    const power = x[i] * x[i] + x[i + 1] * x[i + 1] + floor;
+    const re = (y[i] * x[i] + y[i + 1] * x[i + 1]) / power;
+    y[i + 1] = (y[i + 1] * x[i] - y[i] * x[i + 1]) / power;
+    y[i] = re;
+  }
+  return inverseReal(y);
+}
+
+/** The linear response to a sweep, faded at both ends. */
+export function impulseOf(pair: SweptPair, rateHz: number): Impulse {
+  const circular = divided(pair);
+  const before = Math.round(BEFORE_SECONDS * rateHz);
+  const frames = before + Math.round(AFTER_SECONDS * rateHz);
+  const taps = new Float64Array(powerOfTwoAtLeast(frames));
+  const edge = Math.floor(before / 4);
+  for (let i = 0; i < frames; i++) {
+    const inside = Math.min(1, (i + 1) / edge, (frames - i) / edge);
+    const fade = inside < 1 ? 0.5 - 0.5 * cos(Math.PI * inside) : 1;
+    taps[i] = circular[(i - before + circular.length) % circular.length] * fade;
+  }
+  return { taps, lead: before, sampleRateHz: rateHz };
+}
+
+/** Rings that are still there this late after time zero are longer than the signal has room for. */
+const LATE_SECONDS = [0.18, 0.28] as const;
+/** So much of all energy has to lie there, and so many times what lies as far before (noise lies everywhere). */
+const LATE_SHARE = 1e-4;
+const OVER_EARLIER = 10;
+
+/** Whether a response rings on beyond what is kept of it: a reverb, an echo. */
+export function ringsOn({ taps, lead, sampleRateHz }: Impulse): boolean {
+  const energy = (from: number, to: number) => {
+    let sum = 0;
+    for (let i = Math.max(0, Math.round(from)); i < Math.min(taps.length, to); i++) sum += taps[i] * taps[i];
+    return sum;
+  };
+  const [from, to] = LATE_SECONDS.map((s) => lead + s * sampleRateHz);
+  const late = energy(from, to);
+  const earlier = energy(0, 0.7 * lead);
+  return late > LATE_SHARE * energy(0, taps.length) && late > OVER_EARLIER * earlier;
+}
+
+/** The spectrum of a response with its time zero at the first sample. */
+export function spectrumOf({ taps, lead }: Impulse, more = 1): Float64Array {
+  const size = taps.length * more;
+  const turned = new Float64Array(size);
+  for (let i = 0; i < taps.length; i++) turned[(i - lead + size) % size] = taps[i];
+  return forwardReal(turned, size);
+}
