@@ -1,9 +1,11 @@
 // npm run trial -- explain: what Explain says of pairs whose causes are known (trial/explain.ts), or with --random 40 --seed 2 of chains drawn at random.
+// npm run trial -- bench [--rates 44100,96000] [--sides left,right,both] [--noises clean,hum]: what Bench says of processors and faults (trial/bench.ts).
 // npm run trial [-- --only GROUP] [-- --all] [-- --material second]: what the alignment says of hundreds of cases whose truth is known, on recordings of
 // Debian's packages sonic-pi-samples, hedgewars-data and supertux-data through ffmpeg, sox and espeak-ng. Not part of npm test.
 import { parseArgs } from "node:util";
 import { align } from "@/core/alignment/align";
 import type { Alignment } from "@/core/alignment/alignment";
+import { benchTrial } from "./trial/bench";
 import { cases } from "./trial/cases";
 import { explainTrial } from "./trial/explain";
 import { isMaterial } from "./trial/outside";
@@ -52,6 +54,9 @@ const { values, positionals } = parseArgs({
     name: { type: "string" },
     material: { type: "string", default: "first" },
     part: { type: "string", default: "1/1" },
+    rates: { type: "string" },
+    sides: { type: "string" },
+    noises: { type: "string" },
   },
 });
 
@@ -96,7 +101,8 @@ function main(): void {
   );
 }
 
-if (positionals[0] === "explain") {
+if (positionals[0] === "bench") benchTrial(values);
+else if (positionals[0] === "explain") {
   if (!isMaterial(values.material)) throw new Error("--material is first, second or third");
   explainTrial({ ...values, material: values.material });
 } else main();

@@ -3,8 +3,8 @@ import { atRate } from "../audio/resample";
 import { type Sound, soundOf } from "../audio/sound";
 import { fail, type Outcome, succeed } from "../outcome";
 import { type Chain, chainLatencySamples, runChain } from "../processors/chain";
-import { measured } from "./measure";
-import { clippedRows } from "./read/housekeeping";
+import { bearingOf, checked } from "./integrity/integrity";
+import { measureProcessor } from "./measure";
 import { keyResponse, keySentence } from "./read/key-response";
 import type { BenchReport } from "./report";
 import { returnedFrom } from "./signal/returned";
@@ -30,30 +30,22 @@ function signalOf(form: SignalForm): Clip {
   return clip;
 }
 
-/** Measures a chain of built-in processors; its delay is what a host without compensation would add. */
+/** Measures a chain of built-in processors; its latency is what a host without compensation would add. */
 export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause: Pause = () => {}): BenchReport {
   const plan = signalPlan(form);
   const signal = signalOf(form);
   pause(0, "Sending the test signal through");
-  const sent = soundOf(signal);
-  const out = runChain(sent, chain);
+  const out = runChain(soundOf(signal), chain);
   const back = atRate(out, form.sampleRateHz);
-  const remarks =
-    out.sampleRateHz === form.sampleRateHz
-      ? []
-      : [
-          `It changes the rate to ${out.sampleRateHz} Hz; what is told was converted back: nothing above half of the lower rate can be told.`,
-        ];
-  const report = measured(
+  const isConverted = out.sampleRateHz !== form.sampleRateHz;
+  const report = measureProcessor(
     {
       plan,
       sent: signal.channels,
-      back,
+      bearing: bearingOf(back, plan),
       takenOffSamples: chainLatencySamples(chain, form.sampleRateHz),
-      clockPpm: 0,
-      isClipped: () => false,
-      delivered: out === back ? null : out,
-      remarks,
+      delivered: isConverted ? out : back,
+      remarks: isConverted ? [`Changes the rate to ${out.sampleRateHz} Hz; figures end at the lower Nyquist.`] : [],
     },
     pause,
   );
@@ -62,7 +54,7 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
   return { ...report, key, sentences: told ? [...report.sentences, told] : report.sentences };
 }
 
-/** Measures what came back of a test signal in a recording; it is found and laid on the signal first. */
+/** Measures what came back of a test signal in a recording; it is found, checked and laid on the signal first. */
 export function benchRecording(
   file: string,
   recording: Sound,
@@ -72,42 +64,25 @@ export function benchRecording(
   pause(0, "Looking for the test signal");
   const returned = returnedFrom(file, recording);
   if (!returned.ok) return returned;
-  const held = described(returned.value.plan.form);
+  const { plan, sound, recordedAtHz } = returned.value;
+  const held = described(plan.form);
   if (expected && described(expected.form) !== held)
     return fail(
       `${file} holds another test signal (${held}) than ${expected.file} (${described(expected.form)}).`,
       "Give the signal that was sent, or leave --signal away: a recording tells what it holds.",
     );
-  const { plan, back, atFrame, clockPpm, remarks } = returned.value;
-  // Where in the signal samples were cut off on the way in.
-  const rows = clippedRows(recording);
-  const scale = plan.form.sampleRateHz / recording.sampleRateHz;
-  const places = rows.map(({ frame }) => (frame * scale - atFrame) / (1 + clockPpm * 1e-6));
-  const isClipped = (from: number, to: number) => places.some((place) => place > from - 1 && place < to);
-  const needed = [...plan.sweeps, plan.quietSweep, plan.middleSweep, plan.deep, ...plan.series];
-  const count = rows.reduce((sum, row) => sum + row.count, 0);
-  if (needed.some(({ startFrame, frames }) => isClipped(startFrame, startFrame + frames)))
-    return fail(
-      `${file} is clipped: ${count} samples stand at full scale in rows, so levels, harmonics and folding cannot be told.`,
-      "Record it again with the recorder's input turned down, or export the test signal at a lower level.",
-    );
-  if (places.some((place) => place > 0 && place < plan.frames))
-    remarks.push(
-      `The loudest steps came back clipped (${count} samples stand at full scale in rows): they are left out of the law and the times.`,
-    );
+  const { channels: sent } = signalOf(plan.form);
+  pause(0.05, "Checking the recording");
+  const bearing = checked(returned.value, sent);
+  const remarks = [
+    ...(recordedAtHz === plan.form.sampleRateHz
+      ? []
+      : [
+          `Recorded at ${recordedAtHz} Hz, converted to ${plan.form.sampleRateHz} Hz; figures end at the lower Nyquist.`,
+        ]),
+    ...(sound.channelCount < plan.form.channelCount ? ["One channel recorded of two sent."] : []),
+  ];
   return succeed(
-    measured(
-      {
-        plan,
-        sent: signalOf(plan.form).channels,
-        back,
-        takenOffSamples: atFrame,
-        clockPpm,
-        isClipped,
-        delivered: recording,
-        remarks,
-      },
-      pause,
-    ),
+    measureProcessor({ plan, sent, bearing, takenOffSamples: null, delivered: recording, remarks }, pause),
   );
 }

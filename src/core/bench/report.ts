@@ -1,6 +1,9 @@
 import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
+import { integrityFindingSchema } from "./integrity/integrity";
+import { kindSchema, REASONS } from "./kind/kind";
 import { keyResponseSchema } from "./read/key-response";
+import { CHANNELS } from "./read/parts";
 import { sweepPictureSchema } from "./read/sweep-picture";
 import { signalFormSchema } from "./signal/signal-plan";
 
@@ -80,34 +83,56 @@ const twinSchema = z.object({
 });
 
 /** Raise when any figure of a measurement would come out differently. */
-export const BENCH_VERSION = 2;
+export const BENCH_VERSION = 3;
 
-/** Everything that a test signal tells of a processor. Null or an empty list where something does not apply. */
-export const benchReportSchema = z.object({
-  schema: z.literal("yonder-pair/bench@1"),
-  signal: signalFormSchema,
-  latencySamples: z.number(),
+/** What a figure is not told of, and why: of one channel, or of all. */
+export const WITHHELD_FIGURES = [
+  "latency",
+  "response",
+  "bands",
+  "phase",
+  "noise",
+  "harmonics",
+  "aliasing",
+  "intermodulation",
+  "staticCurve",
+  "times",
+  "besideTone",
+  "passes",
+  "null",
+  "kind",
+  "channels",
+] as const;
+const withheldSchema = z.object({
+  figure: z.enum(WITHHELD_FIGURES),
+  channel: z.enum(CHANNELS).nullable(),
+  reason: z.enum(REASONS),
+});
+export type Withheld = z.infer<typeof withheldSchema>;
+
+const bandMoves = z.object({
+  kind: z.enum(["none", "whole band", "split bands", "bell", "unclear"]),
+  edgesHz: numbers,
+  hertz: numbers,
+  tones: z.array(z.object({ loudHz: z.number(), changeDb: z.array(decibels) })),
+});
+
+/** What is told of one channel. Null or an empty list where something does not apply, or is withheld. */
+export const channelFiguresSchema = z.object({
+  /** Null where nothing says when the signal was sent. */
+  latencySamples: z.number().nullable(),
   latencyErrorSamples: z.number(),
   polarity: z.union([z.literal(1), z.literal(-1)]),
-  swapped: z.boolean(),
   gainDbAt1k: z.number(),
-  clockPpm: z.number(),
   noiseFloorDbfs: decibels,
-  hum: z.object({ hertz: z.union([z.literal(50), z.literal(60)]), dbfs: z.number() }).nullable(),
   transparent: z.enum(["yes", "no"]),
   addsDb: decibels,
   passesApartDb: decibels,
-  wordLengthBits: z.number().int().nullable(),
-  crosstalkDb: decibels,
   response: responseSchema,
   /** Which sweep the response was read from. */
   responseLevelDbfs: z.number(),
   /** Magnitudes of the same frequencies at other levels. */
   levels: z.array(z.object({ levelDbfs: z.number(), magnitudeDb: numbers })),
-  /** Right over left; mid and side; null with one channel. */
-  rightOverLeftDb: numbers.nullable(),
-  midDb: numbers.nullable(),
-  sideDb: numbers.nullable(),
   impulse: z.object({ fromMs: z.number(), levelsDb: numbers, sampleRateHz: z.number() }),
   phaseKind: phaseKindSchema,
   crossoversHz: numbers,
@@ -118,6 +143,7 @@ export const benchReportSchema = z.object({
   fitMisfitDb: z.number(),
   fitMostDb: z.number(),
   realised: z.enum(["analogue", "bilinear"]).nullable(),
+  /** The long tone near 1 kHz first, then the ladder at rising levels, then tones over frequency. */
   harmonics: z.array(toneSchema),
   /** A tone of about a fifth of the rate at rising levels. */
   highTones: z.array(toneSchema),
@@ -125,15 +151,57 @@ export const benchReportSchema = z.object({
   modulation: twinSchema,
   differenceTone: twinSchema,
   static: lawSchema.nullable(),
-  /** The same law on sines, whose magnitude moves through each turn. */
+  /** The same curve on sines, whose magnitude moves through each turn. */
   staticOnSine: lawSchema.nullable(),
   times: timesSchema.nullable(),
-  moves: z.object({
-    kind: z.enum(["none", "whole band", "split bands", "bell", "unclear"]),
-    edgesHz: numbers,
-    hertz: numbers,
-    tones: z.array(z.object({ loudHz: z.number(), changeDb: z.array(decibels) })),
-  }),
+  moves: bandMoves,
+  kind: kindSchema,
+});
+export type ChannelFigures = z.infer<typeof channelFiguresSchema>;
+
+/** In what a channel can differ from the first. */
+export const DIFFERENCES = [
+  "silent",
+  "delay",
+  "polarity",
+  "gain",
+  "response",
+  "phase",
+  "noise",
+  "harmonics",
+  "staticCurve",
+  "times",
+  "linking",
+  "kind",
+] as const;
+const channelSchema = z.object({
+  channel: z.enum(CHANNELS),
+  /** Empty where it agrees with the first one told. */
+  differs: z.array(z.enum(DIFFERENCES)),
+  /** How much later it comes than the first, samples; null where it is silent. */
+  delaySamples: z.number().nullable(),
+  /** Null where it agrees with the first one, whose figures stand beside this list. */
+  figures: channelFiguresSchema.nullable(),
+});
+export type BenchChannel = z.infer<typeof channelSchema>;
+
+/** Everything that a test signal tells of a processor; figures are those of the first channel, left. */
+export const benchReportSchema = channelFiguresSchema.extend({
+  schema: z.literal("yonder-pair/bench@2"),
+  signal: signalFormSchema,
+  swapped: z.boolean(),
+  clockPpm: z.number(),
+  hum: z.object({ hertz: z.number(), dbfs: z.number() }).nullable(),
+  wordLengthBits: z.number().int().nullable(),
+  crosstalkDb: decibels,
+  /** Right re left; mid and side; null with one channel. */
+  rightOverLeftDb: numbers.nullable(),
+  midDb: numbers.nullable(),
+  sideDb: numbers.nullable(),
+  /** What was read of each channel; empty in measurements of the first version, which read the left one alone. */
+  channels: z.array(channelSchema),
+  integrity: z.array(integrityFindingSchema),
+  withheld: z.array(withheldSchema),
   /** What an external key does; only of chains made here, and null where nothing in one takes a key. */
   key: keyResponseSchema.nullable().optional(),
   /** What came back over what was sent; none in measurements kept by the first version. */
@@ -142,6 +210,22 @@ export const benchReportSchema = z.object({
   sentences: z.array(z.string()),
 });
 export type BenchReport = z.infer<typeof benchReportSchema>;
+
+/** A report of the first version as one of this: it read the left channel, took a recording's lead-in for latency, and told no kind. */
+export function reportOfFirstVersion(report: Record<string, unknown>): Record<string, unknown> {
+  if (report.schema !== "yonder-pair/bench@1") return report;
+  return {
+    ...report,
+    schema: "yonder-pair/bench@2",
+    kind: { name: "unknown", confidence: 0, residualDb: null, gainErrorDb: null },
+    channels: [],
+    integrity: [],
+    withheld: [
+      { figure: "channels", channel: null, reason: "earlierVersion" },
+      { figure: "kind", channel: null, reason: "earlierVersion" },
+    ],
+  };
+}
 
 /** What a file of figures holds: all but the picture, which is saved from its chart. */
 export const figuresOnly = ({ picture: _, ...report }: BenchReport): BenchReport => report;

@@ -15,6 +15,9 @@ export type BesideTone = {
 };
 
 const MOVES_DB = 0.3;
+/** Or than so many errors, whichever is more. White noise of one a sample gives so much over the length in each bin (peak power, Hann). */
+const SIGMAS = 5;
+const HANN_NOISE = 6;
 /** A line that comes back more than this under what was sent is not read (dB). */
 const THROUGH_DB = 30;
 /** Of fewer lines nothing is told. */
@@ -28,10 +31,12 @@ const FLAT_SHARE = 0.55;
 const ALIKE = 0.25;
 const WHOLE_SHARE = 0.75;
 
+const dbToPower = (db: number): number => pow(10, db / 10);
+
 const middleOf = (values: readonly number[]): number => values.toSorted((a, b) => a - b)[values.length >> 1];
 
 /** Reads quiet lines with and without a loud tone beside them: tells a compressor of the whole band from split bands and from a dynamic equalizer. */
-export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone {
+export function besideTone(channel: Float32Array, plan: SignalPlan, noisePower: number): BesideTone {
   const { lineBins, lineDbfs, blocks } = plan.beside;
   const rate = plan.form.sampleRateHz;
   const levels = blocks.map(({ startFrame, frames, points }) => {
@@ -50,10 +55,17 @@ export function besideTone(channel: Float32Array, plan: SignalPlan): BesideTone 
         : db - levels[0][n],
     ),
   }));
-  return { hertz, tones, ...kindOf(hertz, tones) };
+  // A line of one amplitude in white noise under a Hann window: two such levels are held against each other.
+  const noise = (HANN_NOISE * noisePower) / blocks[0].points;
+  const errorDb = 8.686 * Math.sqrt(noise / dbToPower(lineDbfs));
+  return { hertz, tones, ...kindOf(hertz, tones, Math.max(MOVES_DB, SIGMAS * errorDb)) };
 }
 
-function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<BesideTone, "kind" | "edgesHz"> {
+function kindOf(
+  hertz: readonly number[],
+  tones: BesideTone["tones"],
+  movesDb: number,
+): Pick<BesideTone, "kind" | "edgesHz"> {
   const readings = tones.flatMap(({ changeDb }) => {
     const all = changeDb.map((db, i) => ({ db, hertz: hertz[i] })).filter(({ db }) => !Number.isNaN(db));
     if (all.length < LEAST_LINES) return [];
@@ -70,10 +82,10 @@ function kindOf(hertz: readonly number[], tones: BesideTone["tones"]): Pick<Besi
     const flat = all.filter(({ db }) => db / highest.db > ON_TOP).length / own.length;
     const middle = middleOf(all.map(({ db }) => db));
     const alike = all.filter(({ db }) => Math.abs(db - middle) < ALIKE * Math.abs(middle));
-    const isWhole = Math.abs(middle) > MOVES_DB && alike.length >= WHOLE_SHARE * all.length;
+    const isWhole = Math.abs(middle) > movesDb && alike.length >= WHOLE_SHARE * all.length;
     return [{ known, deepest, highest, inside, flat, isWhole }];
   });
-  const moving = readings.filter(({ deepest }) => Math.abs(deepest.db) > MOVES_DB);
+  const moving = readings.filter(({ deepest }) => Math.abs(deepest.db) > movesDb);
   if (moving.length === 0) return { kind: "none", edgesHz: [] };
   if (moving.filter(({ isWhole }) => isWhole).length > moving.length / 2) return { kind: "whole band", edgesHz: [] };
   const strongest = moving.reduce((a, b) => (Math.abs(b.deepest.db) > Math.abs(a.deepest.db) ? b : a));

@@ -1,6 +1,7 @@
 import { dbFromPower } from "../../audio/decibels";
 import { pow } from "../../audio/exact-math";
 import type { Burst, SignalPlan } from "../signal/signal-plan";
+import type { Parts } from "./parts";
 
 /** How gain follows a step. Times by their definitions; null where nothing moves or the end was not reached. */
 export type GainTimes = {
@@ -45,10 +46,6 @@ const MOST_LOOK_AHEAD_SECONDS = 0.06;
 /** Rest is read between these parts of it: what looks ahead, or rings ahead, moves before the step. */
 const REST_FROM = 0.4;
 const REST_TO = 0.8;
-/** Gain at rest that spans more than this, to and fro, wanders (dB). */
-const WANDERS_DB = 0.6;
-/** And only where rest lies so far over noise (dB). */
-const OVER_NOISE_DB = 25;
 /** What happens within so many half periods is read sample by sample. */
 const FINE_CELLS = 2;
 
@@ -83,9 +80,11 @@ function restPattern(
   return pattern;
 }
 
-function powersOf(channel: Float32Array, plan: SignalPlan): Powers {
-  const { rest, long, afterLong, short, afterShort } = plan.bursts;
-  const period = plan.steadyPeriod;
+function powersOf(
+  channel: Float32Array,
+  { bursts: { rest, long, afterLong, short, afterShort } }: Pick<Parts, "bursts">,
+  period: number,
+): Powers {
   const from = rest.startFrame;
   const to = afterShort.startFrame + afterShort.frames;
   const power = (burst: Burst) => pow(10, burst.leftDbfs / 10);
@@ -174,28 +173,17 @@ function settling(course: Course, level: number, within: number): number | null 
 const meanDb = (course: Pick<Course, "db">): number =>
   course.db.length > 0 ? course.db.reduce((sum, v) => sum + v, 0) / course.db.length : 0;
 
-/** Whether gain wanders while nothing changes going in: a tremolo, a chorus, an unsteady line. */
-export function wanders(channel: Float32Array, plan: SignalPlan, noiseDbfs: number | null): boolean {
-  const { rest } = plan.bursts;
-  // Where rest itself lies near noise, it is noise that wanders.
-  if (noiseDbfs !== null && noiseDbfs > rest.leftDbfs - OVER_NOISE_DB) return false;
-  const gains = powersOf(channel, plan);
-  const from = rest.startFrame + Math.round(REST_FROM * rest.frames);
-  const course = cellsOf(gains, from, rest.startFrame + Math.round(REST_TO * rest.frames), plan.steadyPeriod);
-  // One sign of the slope is a release that is not over yet.
-  const [first, last] = [course.db[0] ?? 0, course.db.at(-1) ?? 0];
-  const span = Math.max(...course.db) - Math.min(...course.db);
-  return span > WANDERS_DB && span > 1.5 * Math.abs(last - first);
-}
-
 /**
  * Reads gain over time off the steps up and down, whose wave has one magnitude throughout, so that each sample tells the gain. Channels are laid on the
  * signal to the sample. Null where the gain does not move.
  */
-export function gainTimes(channels: readonly Float32Array[], plan: SignalPlan): GainTimes | null {
-  const { bursts, steadyPeriod: period } = plan;
-  const rate = plan.form.sampleRateHz;
-  const gains = powersOf(channels[0], plan);
+export function gainTimes(
+  channel: Float32Array,
+  { bursts }: Pick<Parts, "bursts">,
+  { form, steadyPeriod: period }: SignalPlan,
+): GainTimes | null {
+  const rate = form.sampleRateHz;
+  const gains = powersOf(channel, { bursts }, period);
   const { long, afterLong, short, afterShort } = bursts;
   const endOf = (burst: Burst) => burst.startFrame + burst.frames;
   const cell = period / 2;
@@ -258,25 +246,29 @@ export function gainTimes(channels: readonly Float32Array[], plan: SignalPlan): 
     undershootDb: Math.max(0, down ? reduction - nearest : nearest - reduction),
     holdMs: held > Math.max(0.5, 0.05 * pole) ? held : 0,
     lookAheadMs: moved === null ? 0 : ms(long.startFrame - moved),
-    linkShare: linkShare(channels, plan),
+    linkShare: null,
     course: { ms: shown.at.map((frame) => ms(frame - long.startFrame)), gainDb: shown.db },
   };
 }
 
-/** How much of the loud side's reduction the quiet one is given. */
-function linkShare(channels: readonly Float32Array[], { bursts, steadyPeriod: period }: SignalPlan): number | null {
-  const { oneSide, rest } = bursts;
-  if (!oneSide || channels.length < 2) return null;
+/**
+ * How much of a burst's reduction a channel is given that stays quiet meanwhile, 0 to 1: `loud` sounds at `at`, `quiet` does not. Null where the loud one is not
+ * reduced.
+ */
+export function linkShareAt(
+  loud: Float32Array,
+  quiet: Float32Array,
+  at: Burst,
+  rest: Burst,
+  period: number,
+): number | null {
   const rmsDb = (channel: Float32Array, burst: Burst, share: number) => {
     const from = burst.startFrame + Math.round((1 - share) * burst.frames);
     const count = Math.floor((burst.startFrame + burst.frames - from) / period) * period;
     return dbFromPower(channel.subarray(from, from + count).reduce((sum, v) => sum + v * v, 0) / count || 1e-20);
   };
-  const moved = channels.map(
-    (channel, c) =>
-      rmsDb(channel, oneSide, 0.3) -
-      rmsDb(channel, rest, 0.3) -
-      ((c === 0 ? oneSide.leftDbfs : oneSide.rightDbfs) - rest.leftDbfs),
-  );
-  return Math.abs(moved[0]) < MOVES_DB ? null : Math.max(0, Math.min(1, moved[1] / moved[0]));
+  const risenDb = Math.max(at.leftDbfs, at.rightDbfs) - rest.leftDbfs;
+  const moved = rmsDb(loud, at, 0.3) - rmsDb(loud, rest, 0.3) - risenDb;
+  const given = rmsDb(quiet, at, 0.3) - rmsDb(quiet, rest, 0.3);
+  return Math.abs(moved) < MOVES_DB ? null : Math.max(0, Math.min(1, given / moved));
 }

@@ -4,7 +4,7 @@ import { amplitudeFromDb, dbFromPower } from "../../audio/decibels";
 import { clipOf, soundOf } from "../../audio/sound";
 import { type Chain, runChain } from "../../processors/chain";
 import { processorOf } from "../../processors/registry";
-import type { SignalPlan, Tone } from "../signal/signal-plan";
+import type { Burst, Bursts, SignalPlan, Tone } from "../signal/signal-plan";
 import { decibels, milliseconds, withDigits } from "../words";
 import { gainTimes, isQuickEnough } from "./gain-times";
 import { firstAtRest, settledGains, staticLaw } from "./static-law";
@@ -85,10 +85,16 @@ export function keyResponse(chain: Chain, plan: SignalPlan, signal: Clip): KeyRe
   });
   // The same steps as ever, but of the key: what is sent through has one level throughout.
   const level = { leftDbfs: programmeDbfs, rightDbfs: programmeDbfs };
-  const { rest, long, afterLong, short, afterShort, last } = plan.bursts;
-  const steps = { rest, long, afterLong, short, afterShort, last };
-  const even = Object.fromEntries(Object.entries(steps).map(([name, burst]) => [name, { ...burst, ...level }]));
-  const times = gainTimes([back], { ...plan, bursts: { ...(even as typeof steps), oneSide: null } });
+  const { rest, long, afterLong, short, afterShort } = plan.bursts;
+  const even = (burst: Burst): Burst => ({ ...burst, ...level });
+  const bursts: Bursts = {
+    rest: even(rest),
+    long: even(long),
+    afterLong: even(afterLong),
+    short: even(short),
+    afterShort: even(afterShort),
+  };
+  const times = gainTimes(back, { bursts }, plan);
   const stepMs = (1000 * plan.steady[0].frames) / rate;
   const read = plan.steady.map(
     (step) => gainUntil(back, step.startFrame + step.frames, READ_PART * step.frames) - atRest,

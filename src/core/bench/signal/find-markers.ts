@@ -16,7 +16,7 @@ const BLOCK = 1 << 16;
 const SILENT_POWER = 1e-11;
 
 /** Every marker in a recording, whoever made it and however long it is; the most alike first. */
-export function findMarkers(recording: Sound): FoundMarker[] {
+export function findMarkers(recording: Sound, chirpAt: (rateHz: number) => Float64Array = chirp): FoundMarker[] {
   let factor = 1;
   while (recording.sampleRateHz / (2 * factor) >= LEAST_RATE_HZ) factor *= 2;
   const rateHz = recording.sampleRateHz / factor;
@@ -24,7 +24,7 @@ export function findMarkers(recording: Sound): FoundMarker[] {
   for (let c = 0; c < recording.channelCount; c++) {
     const channel = oneChannel(recording.frames, (start, count) => recording.read(start, count)[c] as Float32Array);
     const coarse = factor === 1 ? recording.read(0, recording.frames)[c] : thinned(channel, 1, factor);
-    places.push(...chirpsIn(coarse, rateHz));
+    places.push(...chirpsIn(coarse, chirpAt(rateHz), rateHz));
   }
   return markersOf(apart(places));
 }
@@ -32,8 +32,7 @@ export function findMarkers(recording: Sound): FoundMarker[] {
 type Place = { seconds: number; likeness: number };
 
 /** Where a channel is like a chirp, by normalised correlation, piece by piece. */
-function chirpsIn(signal: Float32Array, rateHz: number): Place[] {
-  const shape = chirp(rateHz);
+function chirpsIn(signal: Float32Array, shape: Float64Array, rateHz: number): Place[] {
   const spectrum = forwardReal(shape, BLOCK);
   for (let i = 1; i < spectrum.length; i += 2) spectrum[i] = -spectrum[i];
   const norm = Math.sqrt(shape.reduce((sum, v) => sum + v * v, 0));

@@ -2,12 +2,12 @@ import { amplitudeFromDb } from "../../audio/decibels";
 import { cos, sin } from "../../audio/exact-math";
 
 /**
- * A marker is three rising chirps of a tenth of a second. The time between them tells at which end it stands and how the signal was made, so that a
+ * A marker is three falling chirps of a tenth of a second. The time between them tells at which end it stands and how the signal was made, so that a
  * recording need not be told of it: between the first two the rate, the channels and the end, between the last two the level.
  */
 const CHIRP_SECONDS = 0.1;
-const FROM_HZ = 300;
-const TO_HZ = 3500;
+const FROM_HZ = 3500;
+const TO_HZ = 300;
 const TAPER_SECONDS = 0.01;
 /** The shortest silence between two chirps, and what each step of the code adds. */
 const REST_SECONDS = 0.1;
@@ -21,14 +21,22 @@ export type MarkerCode = readonly [number, number];
 
 export const markerFrames = (rateHz: number): number => Math.round(SLOT_SECONDS * rateHz);
 
-/** One chirp at full scale. */
-export function chirp(rateHz: number): Float64Array {
-  const frames = Math.round(CHIRP_SECONDS * rateHz);
+/** One chirp of a marker at full scale. The first version of the signal had them rise: its recordings are known by that. */
+export const chirp = (rateHz: number): Float64Array => sweptTone(rateHz, CHIRP_SECONDS, FROM_HZ, TO_HZ);
+export const chirpOfFirstVersion = (rateHz: number): Float64Array => sweptTone(rateHz, CHIRP_SECONDS, TO_HZ, FROM_HZ);
+
+/** A mark rises, so that it is not taken for a marker. */
+const MARK_SECONDS = 0.05;
+export const markFrames = (rateHz: number): number => Math.round(MARK_SECONDS * rateHz);
+export const markShape = (rateHz: number): Float64Array => sweptTone(rateHz, MARK_SECONDS, TO_HZ, FROM_HZ);
+
+function sweptTone(rateHz: number, seconds: number, fromHz: number, toHz: number): Float64Array {
+  const frames = Math.round(seconds * rateHz);
   return Float64Array.from({ length: frames }, (_, i) => {
     const t = i / rateHz;
-    const edge = Math.min(t, CHIRP_SECONDS - t) / TAPER_SECONDS;
+    const edge = Math.min(t, seconds - t) / TAPER_SECONDS;
     const taper = edge >= 1 ? 1 : 0.5 - 0.5 * cos(Math.PI * edge);
-    return taper * sin(2 * Math.PI * (FROM_HZ * t + ((TO_HZ - FROM_HZ) / (2 * CHIRP_SECONDS)) * t * t));
+    return taper * sin(2 * Math.PI * (fromHz * t + ((toHz - fromHz) / (2 * seconds)) * t * t));
   });
 }
 

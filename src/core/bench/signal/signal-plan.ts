@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { log, pow } from "../../audio/exact-math";
 import { powerOfTwoAtLeast } from "../../audio/fft";
-import { markerFrames } from "./marker";
+import { markerFrames, markFrames } from "./marker";
 
 /** Rates a test signal can be made at: its marker tells which. Their order is part of the signal: add at the end. */
 export const SIGNAL_RATES_HZ = [
@@ -25,8 +25,8 @@ export const DEFAULT_FORM: SignalForm = { sampleRateHz: 48_000, levelDbfs: -12, 
 /** What processors of our own are measured with: nothing is clipped on their way. */
 export const OWN_FORM: SignalForm = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_DBFS };
 
-/** Which channels sound. */
-export type Side = "both" | "left" | "right";
+/** Which channels sound; of `opposed` the right one is the left one inverted. */
+export type Side = "both" | "left" | "right" | "opposed";
 
 type Stretch = { startFrame: number; frames: number };
 /** x(t) = sin(2π · lowestHz · growSeconds · exp(t / growSeconds)), the product a whole number: harmonics are in step (Novak et al. 2015). */
@@ -49,6 +49,8 @@ export type Twin = Stretch & {
 /** A square wave of an even whole period: its magnitude is the same in every frame, so peak and RMS detectors read alike. */
 export type Steady = Stretch & { levelDbfs: number };
 export type Burst = Stretch & { leftDbfs: number; rightDbfs: number };
+/** A step up and down of the steady wave, from rest to rest. */
+export type Bursts = { rest: Burst; long: Burst; afterLong: Burst; short: Burst; afterShort: Burst };
 /** Quiet lines, with or without a loud tone beside them, read over the last half of the block. */
 export type Beside = Stretch & { points: number; loudBin: number | null; loudDbfs: number };
 
@@ -57,29 +59,32 @@ export type SignalPlan = {
   form: SignalForm;
   frames: number;
   marker: { startFrame: number; endFrame: number; frames: number };
+  /** First frames of the marks between parts: equal chirps that tell whether anything was lost on the way. */
+  marks: number[];
+  markDbfs: number;
+  /** Nothing is sent: before all tests, long enough for gain to come to rest, and after them. */
   silence: Stretch;
-  /** A step up and down, long and short; with two channels then the left one alone. */
-  bursts: {
-    rest: Burst;
-    long: Burst;
-    afterLong: Burst;
-    short: Burst;
-    afterShort: Burst;
-    oneSide: Burst | null;
-    last: Burst;
-  };
+  lastSilence: Stretch;
+  /** A step up and down, long and short; with two channels then each one alone. */
+  bursts: Bursts & { oneSide: Burst | null; between: Burst | null; otherSide: Burst | null; last: Burst };
   steadyPeriod: number;
-  quietSweep: Sweep;
+  /** The same quiet sweep twice: where they differ, something has not come to rest, or never does. */
+  quietSweeps: [Sweep, Sweep];
   middleSweep: Sweep;
   /** One for each channel, that channel alone. */
   sweeps: Sweep[];
   /** A tone near 1 kHz at rising levels. */
   ladder: Tone[];
+  /** Low and high tones at rising levels: whether level is read alike over the band. */
+  lowLadder: Tone[];
+  highLadder: Tone[];
+  /** A quiet tone right after the loudest of each ladder, which had the same one after rest: whether what was loud is remembered. */
+  afterLoud: { low: Tone; middle: Tone; high: Tone };
   /** The same at the signal's level, long. */
   deep: Tone;
   /** Tones at the signal's level over frequency. */
   series: Tone[];
-  /** A high tone at rising levels. */
+  /** A high tone at rising levels, whose third harmonic is reflected at Nyquist. */
   high: Tone[];
   modulation: Twin;
   differenceTone: Twin;
@@ -88,23 +93,41 @@ export type SignalPlan = {
   noiseDbfs: number;
   /** The same noise three times, silence before each: the second and the third come after the same. */
   repeats: [Stretch, Stretch, Stretch];
+  /** With two channels, right inverted: what becomes of the difference of both. */
+  opposed: { bursts: Bursts; ladder: Tone[]; steady: Steady[] } | null;
 };
 
 const LADDER_STEPS = 20;
 const LADDER_STEP_DB = 3;
+/** Ladders beside the first have fewer steps. */
+const COARSE_STEPS = 10;
+const COARSE_STEP_DB = 6;
 const QUIET_UNDER_DB = 24;
 const MIDDLE_UNDER_DB = 12;
+const MARK_UNDER_DB = 12;
 const BURST_DB = 30;
 const NOISE_UNDER_DB = 12;
+/** A step of all ladders. */
+const AFTER_UNDER_DB = 24;
 /** Sweeps begin here; whole numbers of turns keep harmonics in step. */
 const SWEEP_FROM_HZ = 20;
 const SWEEP_TURNS = 6;
 const SHORT_SWEEP_TURNS = 3;
 const TAIL_SECONDS = 0.35;
+/** A release of 500 ms comes to 1 % of its way back over the first silence. */
+const SILENCE_SECONDS = 2.5;
+const LAST_SILENCE_SECONDS = 1;
+/** Silence before and after a mark. */
+const BEFORE_MARK_SECONDS = 0.15;
+const AFTER_MARK_SECONDS = 0.15;
 const SERIES_HZ = [50, 100, 250, 500, 2000, 5000, 8000, 10_000];
-/** The high ladder's tone, as a part of the rate: its third harmonic already folds back. */
+/** The high ladder's tone, as a part of the rate: its third harmonic is already reflected. */
 const HIGH_PART = 0.21;
 const HIGH_STEPS_DB = [-18, -12, -6, 0];
+/** Ladders of a low and a high tone; the high one as a part of the rate at low rates. */
+const LOW_LADDER_HZ = 100;
+const HIGH_LADDER_HZ = 7000;
+const HIGH_LADDER_PART = 0.3;
 /** Tones beyond this part of the rate are left out. */
 const HIGHEST_PART = 0.45;
 const TWIN_HZ: [number, number] = [60, 7000];
@@ -162,30 +185,49 @@ export function signalPlan(form: SignalForm): SignalPlan {
     return { ...place, levelDbfs, side, lowestHz: SWEEP_FROM_HZ, growSeconds, tailFrames };
   };
   const inBand = (hertz: number) => hertz <= HIGHEST_PART * rate;
+  const marks: number[] = [];
+  const mark = () => {
+    gap(BEFORE_MARK_SECONDS);
+    marks.push(laid(markFrames(rate)).startFrame);
+    gap(AFTER_MARK_SECONDS);
+  };
+  const [low, high] = [level - BURST_DB, level];
+  const burst = (s: number, leftDbfs: number, rightDbfs = leftDbfs): Burst => ({ ...gap(s), leftDbfs, rightDbfs });
+  const burstsOf = (long: number, after: number): Bursts => ({
+    rest: burst(0.5, low),
+    long: burst(long, high),
+    afterLong: burst(after, low),
+    short: burst(0.03, high),
+    afterShort: burst(0.8, low),
+  });
+  const rising = (steps: number, stepDb: number) =>
+    Array.from({ length: steps }, (_, i) => level - stepDb * (steps - 1 - i));
+  const steadyAt = (levels: readonly number[]): Steady[] => levels.map((levelDbfs) => ({ ...laid(block), levelDbfs }));
+  const tonesAt = (hertz: number, levels: readonly number[]): Tone[] =>
+    levels.map((db) => tone(hertz, db, block, block / 2));
 
   gap(0.2);
   const startMarker = laid(marker);
-  const silence = gap(0.5);
-  const quietSweep = sweep(level - QUIET_UNDER_DB, "both", SHORT_SWEEP_TURNS);
-  const [low, high] = [level - BURST_DB, level];
-  const burst = (s: number, leftDbfs: number, rightDbfs = leftDbfs): Burst => ({ ...gap(s), leftDbfs, rightDbfs });
+  const silence = gap(SILENCE_SECONDS);
+  const quiet = () => sweep(level - QUIET_UNDER_DB, "both", SHORT_SWEEP_TURNS);
+  const quietSweeps: [Sweep, Sweep] = [quiet(), quiet()];
+  mark();
   const bursts = {
-    rest: burst(0.5, low),
-    long: burst(0.7, high),
-    afterLong: burst(1.6, low),
-    short: burst(0.03, high),
-    afterShort: burst(0.8, low),
+    ...burstsOf(0.7, 2.2),
     oneSide: channelCount === 2 ? burst(0.25, high, low) : null,
+    between: channelCount === 2 ? burst(0.8, low) : null,
+    otherSide: channelCount === 2 ? burst(0.25, low, high) : null,
     last: burst(0.3, low),
   };
-  gap(0.2);
-  const ladder = Array.from({ length: LADDER_STEPS }, (_, i) =>
-    tone(1000, level - LADDER_STEP_DB * (LADDER_STEPS - 1 - i), block, block / 2),
-  );
-  gap(0.3);
+  mark();
+  const ladder = tonesAt(1000, rising(LADDER_STEPS, LADDER_STEP_DB));
+  const after = (hertz: number) => tone(hertz, level - AFTER_UNDER_DB, 2 * block, block, block / 2);
+  const afterMiddle = after(1000);
+  mark();
   const deep = tone(1000, level, 9 * block, 8 * block, block / 2);
+  mark();
   const series = SERIES_HZ.filter(inBand).map((hertz) => tone(hertz, level, 2 * block, block));
-  gap(0.2);
+  mark();
   const highTones = HIGH_STEPS_DB.map((db) => tone(HIGH_PART * rate, level + db, block, block / 2));
   const twin = (hertz: [number, number], parts: [number, number]): Twin => {
     const points = block;
@@ -203,15 +245,21 @@ export function signalPlan(form: SignalForm): SignalPlan {
   const modulation = twin([TWIN_HZ[0], Math.min(TWIN_HZ[1], 0.3 * rate)], [level - 1.938, level - 13.979]);
   const scale = Math.min(1, (HIGHEST_PART * rate) / DIFFERENCE_HZ[1]);
   const differenceTone = twin([DIFFERENCE_HZ[0] * scale, DIFFERENCE_HZ[1] * scale], [level - 6.021, level - 6.021]);
-  gap(0.3);
-  const sweeps = (channelCount === 2 ? (["left", "right"] as const) : (["both"] as const)).map((side) =>
-    sweep(level, side, SWEEP_TURNS),
-  );
-  const steady = Array.from({ length: LADDER_STEPS }, (_, i) => ({
-    ...laid(block),
-    levelDbfs: level - LADDER_STEP_DB * (LADDER_STEPS - 1 - i),
-  }));
-  gap(0.3);
+  const sweeps = (channelCount === 2 ? (["left", "right"] as const) : (["both"] as const)).map((side) => {
+    mark();
+    return sweep(level, side, SWEEP_TURNS);
+  });
+  mark();
+  const steady = steadyAt(rising(LADDER_STEPS, LADDER_STEP_DB));
+  mark();
+  const coarse = rising(COARSE_STEPS, COARSE_STEP_DB);
+  const lowLadder = tonesAt(LOW_LADDER_HZ, coarse);
+  const afterLow = after(LOW_LADDER_HZ);
+  mark();
+  const highLadderHz = Math.min(HIGH_LADDER_HZ, HIGH_LADDER_PART * rate);
+  const highLadder = tonesAt(highLadderHz, coarse);
+  const afterLoud = { low: afterLow, middle: afterMiddle, high: after(highLadderHz) };
+  mark();
   const loudBins = BESIDE_LOUD_HZ.filter(inBand).map((hz) => toneBin(hz, rate, block));
   const lineBins = besideLines(rate / block, loudBins, HIGHEST_PART * rate);
   const beside = {
@@ -224,26 +272,36 @@ export function signalPlan(form: SignalForm): SignalPlan {
       loudDbfs: level - 3,
     })),
   };
-  gap(0.3);
+  mark();
   const middleSweep = sweep(level - MIDDLE_UNDER_DB, "both", SHORT_SWEEP_TURNS);
   const repeats = [0, 1, 2].map(() => {
-    gap(0.3);
+    mark();
     return laid(block);
   }) as SignalPlan["repeats"];
-  gap(0.4);
+  mark();
+  const opposed =
+    channelCount === 2 ? { bursts: burstsOf(0.4, 1.2), ladder: tonesAt(1000, coarse), steady: steadyAt(coarse) } : null;
+  if (opposed) mark();
+  const lastSilence = gap(LAST_SILENCE_SECONDS);
   const endMarker = laid(marker);
   gap(0.3);
   return {
     form,
     frames: cursor,
     marker: { startFrame: startMarker.startFrame, endFrame: endMarker.startFrame, frames: marker },
+    marks,
+    markDbfs: level - MARK_UNDER_DB,
     silence,
+    lastSilence,
     bursts,
     steadyPeriod: 2 * Math.round(rate / 2000),
-    quietSweep,
+    quietSweeps,
     middleSweep,
     sweeps,
     ladder,
+    lowLadder,
+    highLadder,
+    afterLoud,
     deep,
     series,
     high: highTones,
@@ -253,6 +311,7 @@ export function signalPlan(form: SignalForm): SignalPlan {
     beside,
     noiseDbfs: level - NOISE_UNDER_DB,
     repeats,
+    opposed,
   };
 }
 

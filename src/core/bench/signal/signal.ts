@@ -2,7 +2,7 @@ import type { Clip } from "../../audio/clip";
 import { amplitudeFromDb } from "../../audio/decibels";
 import { exp, sin } from "../../audio/exact-math";
 import { seededRandom } from "../../audio/random";
-import { type MarkerCode, writeMarker } from "./marker";
+import { type MarkerCode, markShape, writeMarker } from "./marker";
 import { LOWEST_LEVEL_DBFS, SIGNAL_RATES_HZ, type SignalForm, type SignalPlan, type Sweep } from "./signal-plan";
 
 const END_CODE = SIGNAL_RATES_HZ.length * 2;
@@ -53,12 +53,24 @@ export function testSignal(plan: SignalPlan): Clip {
     for (let i = 0; i < count; i++) left[at + i] = value(i);
     if (right !== left) right.set(left.subarray(at, at + count), at);
   };
+  const markAmplitude = amplitudeFromDb(plan.markDbfs);
+  const mark = markShape(rate);
+  for (const at of plan.marks) write(at, mark.length, (i) => markAmplitude * mark[i]);
   for (const end of ["start", "end"] as const) {
     const at = end === "start" ? plan.marker.startFrame : plan.marker.endFrame;
     for (const channel of channels) writeMarker(channel, at, rate, levelDbfs, markerCode(form, end));
   }
   const turn = (2 * Math.PI) / rate;
-  for (const tone of [...plan.ladder, plan.deep, ...plan.series, ...plan.high]) {
+  for (const tone of [
+    ...plan.ladder,
+    ...plan.lowLadder,
+    ...plan.highLadder,
+    ...Object.values(plan.afterLoud),
+    plan.deep,
+    ...plan.series,
+    ...plan.high,
+    ...(plan.opposed?.ladder ?? []),
+  ]) {
     const amplitude = amplitudeFromDb(tone.levelDbfs);
     write(tone.startFrame, tone.frames, (i) => amplitude * sin(turn * tone.hertz * i));
   }
@@ -67,7 +79,7 @@ export function testSignal(plan: SignalPlan): Clip {
     const [low, high] = twin.hertz;
     write(twin.startFrame, twin.frames, (i) => a * sin(turn * low * i) + b * sin(turn * high * i));
   }
-  for (const sweep of [plan.quietSweep, plan.middleSweep, ...plan.sweeps]) {
+  for (const sweep of [...plan.quietSweeps, plan.middleSweep, ...plan.sweeps]) {
     const shape = sweepShape(sweep, rate);
     const amplitude = amplitudeFromDb(sweep.levelDbfs);
     for (const [c, channel] of channels.entries()) {
@@ -76,19 +88,20 @@ export function testSignal(plan: SignalPlan): Clip {
     }
   }
   const sign = (i: number) => (i % plan.steadyPeriod < plan.steadyPeriod / 2 ? 1 : -1);
-  for (const { startFrame, frames: count, levelDbfs: level } of plan.steady) {
+  for (const { startFrame, frames: count, levelDbfs: level } of [...plan.steady, ...(plan.opposed?.steady ?? [])]) {
     const amplitude = amplitudeFromDb(level);
     write(startFrame, count, (i) => amplitude * sign(i));
   }
-  const first = plan.bursts.rest.startFrame;
-  for (const burst of Object.values(plan.bursts)) {
-    if (!burst) continue;
-    const [a, b] = [burst.leftDbfs, burst.rightDbfs].map(amplitudeFromDb);
-    for (let i = burst.startFrame; i < burst.startFrame + burst.frames; i++) {
-      left[i] = a * sign(i - first);
-      if (right !== left) right[i] = b * sign(i - first);
+  for (const bursts of [plan.bursts, ...(plan.opposed ? [plan.opposed.bursts] : [])])
+    for (const burst of Object.values(bursts)) {
+      if (!burst) continue;
+      const first = bursts.rest.startFrame;
+      const [a, b] = [burst.leftDbfs, burst.rightDbfs].map(amplitudeFromDb);
+      for (let i = burst.startFrame; i < burst.startFrame + burst.frames; i++) {
+        left[i] = a * sign(i - first);
+        if (right !== left) right[i] = b * sign(i - first);
+      }
     }
-  }
   const { lineBins, lineDbfs, blocks } = plan.beside;
   const random = seededRandom(LINES_SEED);
   const phases = lineBins.map(() => 2 * Math.PI * random());
@@ -108,6 +121,11 @@ export function testSignal(plan: SignalPlan): Clip {
     const noise = seededRandom(NOISE_SEED);
     const amplitude = amplitudeFromDb(plan.noiseDbfs);
     write(startFrame, count, () => amplitude * (2 * noise() - 1));
+  }
+  const { opposed } = plan;
+  if (opposed) {
+    const last = opposed.steady[opposed.steady.length - 1];
+    for (let i = opposed.bursts.rest.startFrame; i < last.startFrame + last.frames; i++) right[i] = -left[i];
   }
   for (const channel of channels) for (let i = 0; i < frames; i++) channel[i] = Math.round(channel[i] * STEPS) / STEPS;
   return { sampleRateHz: rate, channels };

@@ -1,0 +1,472 @@
+// What the bench is tried on: processors of known truth, each as it is, and with faults on the way.
+import type { BenchKind } from "@/core/bench/kind/kind";
+import type { ChannelFigures } from "@/core/bench/report";
+import * as E from "./bench-effects";
+
+export type BenchTruth = {
+  /** What may be claimed; the first is the best answer. Saying "unknown" is withholding. */
+  kinds: BenchKind[];
+  polarity?: 1 | -1;
+  gainDb?: number;
+  /** Later than the other channel, samples. */
+  delaySamples?: number;
+  isSilent?: boolean;
+  threshold?: number;
+  ratio?: number;
+  attackMs?: number;
+  releaseMs?: number;
+  /** No threshold and ratio may be told. */
+  noLaw?: boolean;
+  bands?: { kind: ChannelFigures["fitted"][number]["kind"]; hertz: number; gainDb: number | null }[];
+  /** Bands that are not there may not be told; undefined: whatever. */
+  flat?: boolean;
+  thdPercent?: number;
+  /** No harmonics may be told. */
+  clean?: boolean;
+};
+
+export type BenchProcessor = { name: string; group: string; process: E.Mono; truth: BenchTruth };
+
+const compressor = (
+  t: number,
+  r: number,
+  a: number,
+  rel: number,
+  more: Parameters<typeof E.C>[4] = {},
+  truth: Partial<BenchTruth> = {},
+): BenchProcessor => ({
+  name: `C(${t}, ${r}, ${a}, ${rel})${
+    Object.keys(more).length
+      ? ` ${Object.entries(more)
+          .map(([k, v]) => `${k} ${typeof v === "function" ? "" : v}`)
+          .join(" ")}`
+      : ""
+  }`,
+  group: "compressors",
+  process: E.C(t, r, a, rel, more),
+  truth: {
+    kinds: r >= 20 ? ["limiter", "compressor"] : ["compressor"],
+    threshold: t,
+    ratio: r,
+    attackMs: a,
+    releaseMs: rel,
+    flat: true,
+    ...truth,
+  },
+});
+
+const bands = (...list: [Parameters<typeof E.section>[0], number, number, number][]): BenchProcessor => ({
+  name: list.map(([kind, hertz, gain, q]) => `${kind} ${hertz} ${gain} ${q}`).join(", "),
+  group: "equalizers",
+  process: E.eq(...list),
+  truth: {
+    kinds: ["equalizer"],
+    clean: true,
+    bands: list.map(([kind, hertz, gainDb]) => ({
+      kind: (
+        {
+          bell: "bell",
+          lowShelf: "low shelf",
+          highShelf: "high shelf",
+          lowCut: "low cut",
+          highCut: "high cut",
+        } as Record<string, "bell">
+      )[kind],
+      hertz,
+      gainDb: kind.endsWith("Cut") ? null : gainDb,
+    })),
+  },
+});
+
+const plainOnes = (): BenchProcessor[] => [
+  {
+    name: "wire",
+    group: "linear",
+    process: E.wire,
+    truth: { kinds: ["wire"], gainDb: 0, flat: true, clean: true, polarity: 1 },
+  },
+  {
+    name: "−3 dB",
+    group: "linear",
+    process: E.gain(-3),
+    truth: { kinds: ["wire"], gainDb: -3, flat: true, clean: true },
+  },
+  {
+    name: "inverted",
+    group: "linear",
+    process: E.shape((v) => -v),
+    truth: { kinds: ["wire"], polarity: -1, flat: true, clean: true },
+  },
+  {
+    name: "100 late",
+    group: "linear",
+    process: E.late(100),
+    truth: { kinds: ["wire"], delaySamples: 100, flat: true, clean: true },
+  },
+  { name: "muted", group: "linear", process: (x) => x.map(() => 0), truth: { kinds: ["unknown"], isSilent: true } },
+  {
+    name: "all-pass 500",
+    group: "linear",
+    process: E.eq(["allPass", 500, 0, 0.7]),
+    truth: { kinds: ["allPass"], flat: true, clean: true },
+  },
+  {
+    name: "crossover 200, 3000",
+    group: "linear",
+    process: E.split([200, 3000], [E.wire, E.wire, E.wire]),
+    truth: { kinds: ["allPass"], flat: true, clean: true },
+  },
+  bands(["bell", 1000, 6, 1]),
+  bands(["bell", 140, 3, 0.8], ["bell", 3000, -4, 2]),
+  bands(["bell", 60, -6, 4]),
+  bands(["bell", 12_000, 5, 0.7]),
+  bands(["lowShelf", 150, 4, 0.7]),
+  bands(["highShelf", 6000, -5, 0.7]),
+  bands(["lowCut", 80, 0, 0.71]),
+  bands(["highCut", 9000, 0, 0.71]),
+  bands(["lowCut", 40, 0, 0.71], ["bell", 400, -3, 1.2], ["highShelf", 9000, 2.5, 0.7]),
+  bands(["bell", 2500, 1, 1]),
+  bands(["bell", 700, -12, 6]),
+];
+
+const dynamics = (): BenchProcessor[] => [
+  compressor(-30, 20, 1, 50),
+  compressor(-30, 20, 0, 5),
+  compressor(-30, 20, 0, 10),
+  compressor(-30, 4, 80, 300),
+  compressor(-30, 4, 150, 500),
+  compressor(-33, 3, 10, 300),
+  compressor(-30, 4, 40, 300),
+  compressor(-30, 4, 5, 100),
+  compressor(-20, 2, 10, 100),
+  compressor(-24, 8, 0.5, 60),
+  compressor(-35, 3, 20, 200),
+  compressor(-30, 4, 10, 100, { knee: 12 }),
+  compressor(-25, 4, 10, 100, { makeup: 8 }),
+  compressor(-30, 4, 5, 100, { rms: 20 }, { attackMs: undefined, releaseMs: undefined }),
+  compressor(
+    -30,
+    6,
+    10,
+    120,
+    { feedback: true },
+    { threshold: undefined, ratio: undefined, attackMs: undefined, releaseMs: undefined },
+  ),
+  compressor(-28, 4, 5, 80, { hold: 30 }),
+  compressor(-28, 4, 5, 80, { lookAhead: 3 }, { attackMs: undefined, releaseMs: undefined }),
+  compressor(
+    -30,
+    8,
+    5,
+    100,
+    { mix: 0.5 },
+    { noLaw: true, threshold: undefined, ratio: undefined, attackMs: undefined, releaseMs: undefined },
+  ),
+  compressor(-20, 100, 0, 60, { lookAhead: 2 }, { attackMs: undefined, releaseMs: undefined }),
+  compressor(-18, 100, 0.05, 200),
+  compressor(
+    -30,
+    4,
+    10,
+    100,
+    { sidechain: E.eq(["lowCut", 300, 0, 0.71]) },
+    { threshold: undefined, ratio: undefined, attackMs: undefined, releaseMs: undefined },
+  ),
+  {
+    name: "expander 2:1",
+    group: "expanders",
+    process: E.expander({ threshold: -35, ratio: 2, range: 40, attack: 1, release: 100 }),
+    truth: { kinds: ["expander", "gate"], threshold: -35, ratio: 2 },
+  },
+  {
+    name: "expander 3:1",
+    group: "expanders",
+    process: E.expander({ threshold: -40, ratio: 3, range: 20, attack: 3, release: 60 }),
+    truth: { kinds: ["expander", "gate"], threshold: -40, ratio: 3 },
+  },
+  {
+    name: "gate",
+    group: "expanders",
+    process: E.expander({ threshold: -40, ratio: 50, range: 60, attack: 0.5, release: 80 }),
+    truth: { kinds: ["gate", "expander"] },
+  },
+  {
+    name: "gate with hold",
+    group: "expanders",
+    process: E.expander({ threshold: -45, ratio: 30, range: 40, attack: 1, release: 150, hold: 50 }),
+    truth: { kinds: ["gate", "expander"] },
+  },
+  {
+    name: "de-esser, split",
+    group: "bands",
+    process: E.deEsser(5000, { threshold: -35, ratio: 4, attack: 1, release: 60 }, true),
+    truth: { kinds: ["deEsser", "multiband", "dynamicEq"], noLaw: true },
+  },
+  {
+    name: "de-esser, wide",
+    group: "bands",
+    process: E.deEsser(5000, { threshold: -35, ratio: 4, attack: 1, release: 60 }, false),
+    truth: { kinds: ["deEsser"], noLaw: true },
+  },
+  {
+    name: "two bands, 3 and 10 ms",
+    group: "bands",
+    process: E.split([1500], [E.C(-35, 4, 10, 150), E.C(-35, 3, 3, 80)]),
+    truth: { kinds: ["multiband"], noLaw: true },
+  },
+  {
+    name: "three bands",
+    group: "bands",
+    process: E.split([200, 3000], [E.C(-35, 3, 20, 200), E.C(-30, 2, 10, 100), E.C(-35, 4, 2, 60)]),
+    truth: { kinds: ["multiband"], noLaw: true },
+  },
+  {
+    name: "low band alone",
+    group: "bands",
+    process: E.split([250], [E.C(-35, 4, 10, 150), E.wire]),
+    truth: { kinds: ["multiband", "dynamicEq"], noLaw: true },
+  },
+  {
+    name: "dynamic bell 3 kHz",
+    group: "bands",
+    process: E.dynamicBell(3000, 1.5, { threshold: -35, ratio: 4, attack: 5, release: 80 }),
+    truth: { kinds: ["dynamicEq", "deEsser", "multiband"], noLaw: true },
+  },
+];
+
+const nonlinear = (): BenchProcessor[] => {
+  const saturator = (name: string, process: E.Mono, truth: Partial<BenchTruth> = {}): BenchProcessor => ({
+    name,
+    group: "saturators",
+    process,
+    truth: { kinds: ["saturator", "clipper"], noLaw: true, ...truth },
+  });
+  return [
+    saturator(
+      "tanh 8",
+      E.shape((v) => Math.tanh(8 * v) / 8),
+    ),
+    saturator(
+      "tanh 6",
+      E.shape((v) => Math.tanh(6 * v) / 6),
+    ),
+    saturator("tanh 1", E.shape(Math.tanh)),
+    saturator(
+      "biased",
+      E.shape((v) => (Math.tanh(3 * v + 0.4) - Math.tanh(0.4)) / 3),
+    ),
+    saturator(
+      "quadratic",
+      E.shape((v) => v + 0.2 * v * v),
+    ),
+    saturator(
+      "cubic",
+      E.shape((v) => v - 0.3 * v ** 3),
+    ),
+    saturator(
+      "arctan",
+      E.shape((v) => Math.atan(5 * v) / 5),
+    ),
+    saturator(
+      "clip 0.1",
+      E.shape((v) => Math.max(-0.1, Math.min(0.1, v))),
+      { kinds: ["clipper", "saturator"] },
+    ),
+    saturator(
+      "clip 0.2",
+      E.shape((v) => Math.max(-0.2, Math.min(0.2, v))),
+      { kinds: ["clipper", "saturator"] },
+    ),
+    saturator("cubic of the lows", E.split([300], [E.shape((v) => v - 3 * v ** 3), E.wire]), {
+      kinds: ["saturator", "clipper", "unknown"],
+    }),
+    saturator(
+      "tanh behind a bell",
+      E.chain(
+        E.eq(["bell", 800, 6, 1]),
+        E.shape((v) => Math.tanh(4 * v) / 4),
+      ),
+    ),
+    saturator(
+      "tanh before a low-pass",
+      E.chain(
+        E.shape((v) => Math.tanh(4 * v) / 4),
+        E.eq(["highCut", 7000, 0, 0.7]),
+      ),
+    ),
+    saturator(
+      "dead zone",
+      E.shape((v) => Math.sign(v) * Math.max(0, Math.abs(v) - 0.01)),
+      { kinds: ["saturator", "unknown"] },
+    ),
+    {
+      name: "8 bits",
+      group: "others",
+      process: E.shape((v) => Math.round(v * 128) / 128),
+      truth: { kinds: ["unknown", "coder", "saturator", "clipper"], noLaw: true },
+    },
+    { name: "tremolo", group: "others", process: E.tremolo(5, 0.3), truth: { kinds: ["timeVarying"], noLaw: true } },
+    {
+      name: "slow tremolo",
+      group: "others",
+      process: E.tremolo(0.7, 0.2),
+      truth: { kinds: ["timeVarying"], noLaw: true },
+    },
+    {
+      name: "chorus",
+      group: "others",
+      process: E.moved((t) => 0.008 + 0.002 * Math.sin(2 * Math.PI * 0.8 * t), 0.5),
+      truth: { kinds: ["timeVarying"], noLaw: true },
+    },
+    {
+      name: "echo",
+      group: "others",
+      process: (x, rate) => x.map((v, i) => v + 0.4 * (x[i - Math.round(0.25 * rate)] ?? 0)),
+      truth: { kinds: ["unknown"], noLaw: true, clean: true },
+    },
+  ];
+};
+
+const chains = (): BenchProcessor[] => [
+  {
+    name: "bell, compressor",
+    group: "chains",
+    process: E.chain(E.eq(["bell", 3000, 4, 1]), E.C(-30, 4, 10, 100)),
+    truth: { kinds: ["compressor"] },
+  },
+  {
+    name: "low cut, compressor, shelf",
+    group: "chains",
+    process: E.chain(E.eq(["lowCut", 60, 0, 0.7]), E.C(-28, 3, 15, 150), E.eq(["highShelf", 8000, 3, 0.7])),
+    truth: { kinds: ["compressor"] },
+  },
+  {
+    name: "compressor, tanh",
+    group: "chains",
+    process: E.chain(
+      E.C(-30, 4, 10, 100),
+      E.shape((v) => Math.tanh(2 * v) / 2),
+    ),
+    truth: { kinds: ["compressor"] },
+  },
+  {
+    name: "tanh, compressor",
+    group: "chains",
+    process: E.chain(
+      E.shape((v) => Math.tanh(2 * v) / 2),
+      E.C(-30, 3, 20, 200),
+    ),
+    truth: { kinds: ["compressor"] },
+  },
+  {
+    name: "compressor, limiter",
+    group: "chains",
+    process: E.chain(E.C(-30, 2, 20, 200), E.C(-24, 100, 0, 50)),
+    truth: { kinds: ["compressor", "limiter"], noLaw: true },
+  },
+];
+
+export const benchProcessors = (): BenchProcessor[] => [...plainOnes(), ...dynamics(), ...nonlinear(), ...chains()];
+
+/** What happens on the way, and what the bench must say of it. */
+export type Fault = {
+  name: string;
+  group: string;
+  apply: E.Mono;
+  says: { what: string; hertz?: number; samples?: number; atSeconds?: number }[];
+};
+
+export const noises: Fault[] = [
+  { name: "clean", group: "", apply: E.wire, says: [] },
+  ...[-100, -70, -50].map(
+    (dbfs): Fault => ({
+      name: `noise ${dbfs}`,
+      group: "",
+      apply: E.plus((n) => E.noise(n, dbfs, 7)),
+      says: dbfs > -80 ? [{ what: "noise" }] : [],
+    }),
+  ),
+  {
+    name: "hum",
+    group: "",
+    apply: E.chain(
+      E.lines([50, -64], [100, -72], [150, -70]),
+      E.plus((n) => E.noise(n, -100, 5)),
+    ),
+    says: [{ what: "hum", hertz: 50 }],
+  },
+  {
+    name: "DC",
+    group: "",
+    apply: E.chain(
+      E.shape((v) => v + 0.001),
+      E.plus((n) => E.noise(n, -110, 5)),
+    ),
+    says: [{ what: "dc" }],
+  },
+];
+
+export const faults: Fault[] = [
+  {
+    name: "512 lost at 20 s",
+    group: "faults",
+    apply: E.lost(21, 512),
+    says: [{ what: "lost", samples: 512, atSeconds: 21 }],
+  },
+  {
+    name: "64 lost at 10 s",
+    group: "faults",
+    apply: E.lost(11, 64),
+    says: [{ what: "lost", samples: 64, atSeconds: 11 }],
+  },
+  { name: "1 lost at 30 s", group: "faults", apply: E.lost(31, 1), says: [{ what: "lost", samples: 1 }] },
+  {
+    name: "256 repeated at 25 s",
+    group: "faults",
+    apply: E.repeated(26, 256),
+    says: [{ what: "repeated", samples: 256, atSeconds: 26 }],
+  },
+  {
+    name: "losses at three places",
+    group: "faults",
+    apply: E.chain(E.lost(35, 128), E.lost(20, 512), E.lost(8, 64)),
+    says: [
+      { what: "lost", samples: 64 },
+      { what: "lost", samples: 512 },
+      { what: "lost", samples: 128 },
+    ],
+  },
+  { name: "dropout of 10 ms in a sweep", group: "faults", apply: E.dropout(27, 10), says: [{ what: "dropout" }] },
+  { name: "dropout in the long tone", group: "faults", apply: E.dropout(19.4, 5), says: [{ what: "dropout" }] },
+  { name: "60 Hz at −70", group: "faults", apply: E.lines([60, -70]), says: [{ what: "hum", hertz: 60 }] },
+  {
+    name: "1234.5 Hz at −75",
+    group: "faults",
+    apply: E.chain(
+      E.lines([1234.5, -75]),
+      E.plus((n) => E.noise(n, -100, 4)),
+    ),
+    says: [{ what: "line", hertz: 1234.5 }],
+  },
+  { name: "pink noise at −80", group: "faults", apply: E.plus((n) => E.pink(n, -80, 3)), says: [{ what: "noise" }] },
+  { name: "pink noise at −55", group: "faults", apply: E.plus((n) => E.pink(n, -55, 3)), says: [{ what: "noise" }] },
+  {
+    name: "wow 0.01 %",
+    group: "faults",
+    apply: E.moved((t) => 0.01 + (1e-4 / (2 * Math.PI * 0.55)) * Math.sin(2 * Math.PI * 0.55 * t)),
+    says: [{ what: "wow" }],
+  },
+  {
+    name: "wow 0.05 % at 4 Hz",
+    group: "faults",
+    apply: E.moved((t) => 0.01 + (5e-4 / (2 * Math.PI * 4)) * Math.sin(2 * Math.PI * 4 * t)),
+    says: [{ what: "wow" }],
+  },
+  {
+    name: "overload on the way",
+    group: "faults",
+    apply: E.shape((v) => Math.max(-1, Math.min(1, 5 * v))),
+    says: [{ what: "overload" }],
+  },
+  { name: "50 ppm", group: "faults", apply: E.moved((t) => 0.01 + 50e-6 * t), says: [] },
+];

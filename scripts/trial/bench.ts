@@ -1,0 +1,193 @@
+// npm run trial -- bench: what the bench says of processors and faults whose truth is known.
+import { soundOf } from "@/core/audio/sound";
+import { benchRecording } from "@/core/bench/bench";
+import type { BenchReport, ChannelFigures } from "@/core/bench/report";
+import { testSignal } from "@/core/bench/signal/signal";
+import { DEFAULT_FORM, signalPlan } from "@/core/bench/signal/signal-plan";
+import { type BenchProcessor, type BenchTruth, benchProcessors, type Fault, faults, noises } from "./bench-cases";
+import { wire } from "./bench-effects";
+
+type Verdict = "right" | "withheld" | "wrong";
+type Side = "both" | "left" | "right";
+
+const near = (is: number, was: number, dB: number) => Math.abs(is - was) <= dB;
+const share = (is: number, was: number, part: number) => Math.abs(is / was - 1) <= part;
+
+/** What is wrong with a channel's figures, and what is left out that has an answer. */
+function judgeChannel(
+  truth: BenchTruth,
+  figures: ChannelFigures,
+  told: { withheld: BenchReport["withheld"]; noise: string },
+): { wrong: string[]; open: string[] } {
+  const wrong: string[] = [];
+  const open: string[] = [];
+  const { kind, static: law, times, fitted, harmonics } = figures;
+  if (kind.name === "unknown") {
+    if (!truth.kinds.includes("unknown")) open.push("kind");
+  } else if (!truth.kinds.includes(kind.name)) wrong.push(`kind ${kind.name}`);
+  if (truth.polarity && figures.polarity !== truth.polarity) wrong.push("polarity");
+  if (
+    truth.gainDb !== undefined &&
+    !near(figures.gainDbAt1k, truth.gainDb, 0.05 + (told.noise === "noise -50" ? 0.05 : 0))
+  )
+    wrong.push(`gain ${figures.gainDbAt1k}`);
+  const hasLaw = law?.thresholdDbfs != null && law.ratio !== null;
+  if (truth.noLaw && hasLaw) wrong.push(`law ${law.thresholdDbfs?.toFixed(1)} ${law.ratio?.toFixed(1)}:1`);
+  if (truth.threshold !== undefined) {
+    if (!hasLaw) open.push("law");
+    else if (!near(law.thresholdDbfs ?? 0, truth.threshold, 1))
+      wrong.push(`threshold ${law.thresholdDbfs?.toFixed(2)}`);
+  }
+  if (
+    truth.ratio !== undefined &&
+    hasLaw &&
+    !(truth.ratio >= 20 ? (law.ratio ?? 0) > 14 : share(law.ratio ?? 0, truth.ratio, 0.1))
+  )
+    wrong.push(`ratio ${law.ratio?.toFixed(2)}`);
+  for (const [name, is, was] of [
+    ["attack", times?.attackMs, truth.attackMs],
+    ["release", times?.releaseMs, truth.releaseMs],
+  ] as const) {
+    if (was === undefined) continue;
+    if (is == null) open.push(name);
+    else if (Math.abs(is - was) > Math.max(0.3, 0.12 * was)) wrong.push(`${name} ${is.toFixed(2)}`);
+  }
+  if (truth.flat && fitted.length > 0)
+    wrong.push(`bands ${fitted.map((b) => `${b.kind} ${b.hertz.toFixed(0)} ${b.gainDb?.toFixed(2)}`).join(", ")}`);
+  if (truth.bands) {
+    if (fitted.length === 0) open.push("bands");
+    else
+      for (const band of truth.bands) {
+        const found = fitted.find(
+          (b) =>
+            b.kind === band.kind &&
+            share(b.hertz, band.hertz, 0.06) &&
+            (band.gainDb === null || near(b.gainDb ?? 0, band.gainDb, 0.3)),
+        );
+        if (!found)
+          wrong.push(
+            `no ${band.kind} ${band.hertz}: ${fitted.map((b) => `${b.kind} ${b.hertz.toFixed(0)} ${b.gainDb?.toFixed(2)} ${b.q?.toFixed(2)}`).join(", ")}`,
+          );
+      }
+    if (fitted.length > truth.bands.length) wrong.push(`${fitted.length} bands`);
+  }
+  if (truth.clean && (harmonics[0].thdPercent ?? 0) > 0.002) wrong.push(`THD ${harmonics[0].thdPercent}`);
+  if (truth.clean && figures.aliasDb !== null && figures.aliasDb > -110) wrong.push(`aliasing ${figures.aliasDb}`);
+  return { wrong, open };
+}
+
+function judgeIntegrity(fault: Fault, report: BenchReport): { wrong: string[]; open: string[] } {
+  const wrong: string[] = [];
+  const open: string[] = [];
+  const rest = [...report.integrity];
+  for (const wanted of fault.says) {
+    const at = rest.findIndex(
+      (f) => f.what === wanted.what && (wanted.samples === undefined || f.samples === wanted.samples),
+    );
+    if (at < 0) {
+      open.push(`no ${wanted.what} ${wanted.samples ?? ""}`);
+      continue;
+    }
+    const [found] = rest.splice(at, 1);
+    if (wanted.hertz !== undefined && Math.abs((found.hertz ?? 0) - wanted.hertz) > 0.1)
+      wrong.push(`${wanted.what} ${found.hertz}`);
+    if (wanted.atSeconds !== undefined && Math.abs((found.atSeconds ?? 0) - wanted.atSeconds) > 0.05)
+      wrong.push(`${wanted.what} at ${found.atSeconds}`);
+  }
+  for (const found of rest) {
+    const isAgain =
+      fault.says.some(({ what }) => what === found.what) && (found.channel !== null || found.what === "dropout");
+    if (!isAgain && found.what !== "noise")
+      wrong.push(`claims ${found.what} ${found.hertz ?? found.samples ?? found.levelDbfs ?? found.percent}`);
+  }
+  if (fault.name !== "50 ppm" && !fault.name.startsWith("wow") && Math.abs(report.clockPpm) > 0.05)
+    wrong.push(`drift ${report.clockPpm}`);
+  return { wrong, open };
+}
+
+const WIRE: BenchTruth = { kinds: ["wire"], flat: true, clean: true };
+
+export function benchTrial(options: {
+  only?: string;
+  name?: string;
+  part: string;
+  all?: boolean;
+  rates?: string;
+  sides?: string;
+  noises?: string;
+  quick?: boolean;
+}): void {
+  const [part, parts] = options.part.split("/").map(Number);
+  const rates = (options.rates ?? "44100").split(",").map(Number);
+  const sides = (options.sides ?? "left").split(",") as Side[];
+  const onWay = options.noises ? noises.filter(({ name }) => options.noises?.split(",").includes(name)) : noises;
+  const counts = new Map<string, Record<Verdict, number>>();
+  let n = 0;
+  for (const sampleRateHz of rates) {
+    const plan = signalPlan({ ...DEFAULT_FORM, sampleRateHz });
+    const signal = testSignal(plan);
+    const [x, y] = signal.channels.map((c) => Float64Array.from(c));
+    const run = (processor: BenchProcessor, side: Side, fault: Fault) => {
+      if (n++ % parts !== part - 1) return;
+      const through = (channel: Float64Array, isIt: boolean) =>
+        fault.apply(isIt ? processor.process(channel, sampleRateHz) : wire(channel, sampleRateHz), sampleRateHz);
+      const channels = [through(x, side !== "right"), through(y, side !== "left")].map((c) => Float32Array.from(c));
+      const start = performance.now();
+      const outcome = benchRecording("back.wav", soundOf({ sampleRateHz, channels }));
+      const seconds = (performance.now() - start) / 1000;
+      const wrong: string[] = [];
+      const open: string[] = [];
+      if (!outcome.ok) {
+        if (!processor.truth.isSilent || side === "left") open.push(`refused: ${outcome.reason}`);
+      } else {
+        const report = outcome.value;
+        const figures = (name: "left" | "right"): ChannelFigures =>
+          report.channels.find((c) => c.channel === name)?.figures ?? report;
+        const isSilent = (name: "left" | "right") =>
+          report.channels.find((c) => c.channel === name)?.differs.includes("silent");
+        for (const name of ["left", "right"] as const) {
+          const truth = side === "both" || side === name ? processor.truth : WIRE;
+          if (truth.isSilent) {
+            if (!isSilent(name) && !(name === "left" && isSilent("right"))) wrong.push(`${name} not silent`);
+            continue;
+          }
+          if (isSilent(name) && name === "right" && side !== "left") wrong.push(`${name} silent`);
+          const judged = judgeChannel(truth, figures(name), { withheld: report.withheld, noise: fault.name });
+          wrong.push(...judged.wrong.map((w) => `${name} ${w}`));
+          open.push(...judged.open.map((w) => `${name} ${w}`));
+        }
+        const judged = judgeIntegrity(fault, report);
+        wrong.push(...judged.wrong);
+        open.push(...judged.open);
+      }
+      const verdict: Verdict = wrong.length > 0 ? "wrong" : open.length > 0 ? "withheld" : "right";
+      const group = fault.group || processor.group;
+      const row = counts.get(group) ?? { right: 0, withheld: 0, wrong: 0 };
+      row[verdict]++;
+      counts.set(group, row);
+      const name = `${group}: ${processor.name}, ${fault.name}, ${side}, ${sampleRateHz}`;
+      if (verdict !== "right")
+        console.log(`${verdict.toUpperCase()} ${name}: ${[...wrong, ...open].join("; ")} [${seconds.toFixed(1)} s]`);
+      else if (options.all) console.log(`right ${name} [${seconds.toFixed(1)} s]`);
+      if (options.all && outcome.ok) console.log(outcome.value.sentences.map((s) => `    ${s}`).join("\n"));
+    };
+    const wanted = ({ name, group }: { name: string; group: string }) =>
+      (!options.only || options.only.split("|").some((g) => group.includes(g))) &&
+      (!options.name || options.name.split("|").some((t) => name.includes(t)));
+    const all = benchProcessors();
+    for (const processor of all.filter(wanted))
+      for (const side of sides) for (const fault of onWay) run(processor, side, fault);
+    const behind = all.filter(({ name }) =>
+      ["wire", "bell 1000 6 1", "C(-30, 4, 10, 100) knee 12", "tanh 6"].includes(name),
+    );
+    for (const fault of faults.filter(wanted)) for (const processor of behind) run(processor, "both", fault);
+  }
+  const total = { right: 0, withheld: 0, wrong: 0 };
+  console.log(`\n${"".padEnd(24)}${["right", "withheld", "wrong"].map((v) => v.padStart(10)).join("")}`);
+  for (const [group, row] of [...counts, ["all", total] as const]) {
+    console.log(
+      group.padEnd(24) + (["right", "withheld", "wrong"] as const).map((v) => String(row[v]).padStart(10)).join(""),
+    );
+    if (row !== total) for (const v of Object.keys(total) as Verdict[]) total[v] += row[v];
+  }
+}

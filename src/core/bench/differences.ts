@@ -1,0 +1,74 @@
+import type { BenchChannel, ChannelFigures } from "./report";
+
+type Difference = BenchChannel["differs"][number];
+
+/** Channels agree that differ by no more than this, or than so many errors: samples, dB, shares. */
+const SAME_SAMPLES = 0.02;
+const SAME_GAIN_DB = 0.05;
+const SAME_CURVE_DB = 0.1;
+const SIGMAS = 5;
+const SAME_NOISE_DB = 3;
+const SAME_HARMONICS = 1.25;
+const LEAST_THD_PERCENT = 0.002;
+const SAME_LAW_DB = 0.3;
+const SAME_TIME = 0.15;
+const SAME_LINK = 0.1;
+
+/** In what a channel's figures differ from another's, beyond what their errors leave open. */
+export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples: number): Difference[] {
+  const list: Difference[] = [];
+  if (Math.abs(delaySamples) > SAME_SAMPLES + a.latencyErrorSamples + b.latencyErrorSamples) list.push("delay");
+  if (a.polarity !== b.polarity) list.push("polarity");
+  const error = Math.max(middle(a.response.errorDb), middle(b.response.errorDb));
+  if (Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error)) list.push("gain");
+  if (curvesDiffer(a, b)) list.push("response");
+  const phases = [a.phaseKind, b.phaseKind];
+  if (phases[0] !== phases[1] && !phases.includes("unknown")) list.push("phase");
+  if (Math.abs((a.noiseFloorDbfs ?? -200) - (b.noiseFloorDbfs ?? -200)) > SAME_NOISE_DB) list.push("noise");
+  if (harmonicsDiffer(a, b)) list.push("harmonics");
+  if (lawsDiffer(a, b)) list.push("staticCurve");
+  if (timesDiffer(a, b)) list.push("times");
+  if (Math.abs((a.times?.linkShare ?? 0) - (b.times?.linkShare ?? 0)) > SAME_LINK && a.times && b.times)
+    list.push("linking");
+  if (a.kind.name !== b.kind.name && a.kind.name !== "unknown" && b.kind.name !== "unknown") list.push("kind");
+  return list;
+}
+
+const middle = (values: readonly number[]): number => values.toSorted((x, y) => x - y)[values.length >> 1] ?? 0;
+
+/** Whether the forms of two curves differ: a gain is none. */
+function curvesDiffer({ response: one }: ChannelFigures, { response: other }: ChannelFigures): boolean {
+  const apart = one.magnitudeDb.map((db, i) => db - other.magnitudeDb[i]);
+  const usual = middle(apart);
+  const most = Math.max(...one.magnitudeDb);
+  return apart.some((db, i) => {
+    const isHeard =
+      one.hertz[i] >= 40 && one.hertz[i] <= 0.9 * one.hertz[one.hertz.length - 1] && one.magnitudeDb[i] > most - 60;
+    return (
+      isHeard && Math.abs(db - usual) > Math.max(SAME_CURVE_DB, SIGMAS * Math.hypot(one.errorDb[i], other.errorDb[i]))
+    );
+  });
+}
+
+function harmonicsDiffer({ harmonics: [one] }: ChannelFigures, { harmonics: [other] }: ChannelFigures): boolean {
+  const [less, more] = [one.thdPercent ?? 0, other.thdPercent ?? 0].toSorted((x, y) => x - y);
+  return more > LEAST_THD_PERCENT && more > SAME_HARMONICS * less;
+}
+
+function lawsDiffer({ static: one }: ChannelFigures, { static: other }: ChannelFigures): boolean {
+  if (!one && !other) return false;
+  const gains = (law: ChannelFigures["static"]) =>
+    new Map((law?.points ?? []).map((p) => [Math.round(p.inDbfs * 10), p.outDbfs - p.inDbfs]));
+  const [a, b] = [gains(one), gains(other)];
+  const first = (m: Map<number, number>) => [...m.values()][0] ?? 0;
+  const shared = [...a.keys()].filter((key) => b.has(key));
+  if (shared.length === 0) return (one?.points.length ?? 0) + (other?.points.length ?? 0) > 0;
+  return shared.some((key) => Math.abs((a.get(key) ?? 0) - first(a) - (b.get(key) ?? 0) + first(b)) > SAME_LAW_DB);
+}
+
+function timesDiffer({ times: one }: ChannelFigures, { times: other }: ChannelFigures): boolean {
+  if (!one || !other) return (one === null) !== (other === null);
+  const apart = (a: number | null, b: number | null) =>
+    a !== null && b !== null && Math.abs(a - b) > Math.max(0.2, SAME_TIME * Math.max(a, b));
+  return apart(one.attackMs, other.attackMs) || apart(one.releaseMs, other.releaseMs);
+}

@@ -1,0 +1,158 @@
+import { fittedBands } from "./find/fit-bands";
+import type { KindFound, Reason } from "./kind/kind";
+import { transparency } from "./read/housekeeping";
+import type { ChannelReading } from "./read/read-channel";
+import { magnitudeDbAt } from "./read/response";
+import { aroundTop } from "./read/responses";
+import { staticLaw } from "./read/static-law";
+import { sweptStretch } from "./read/sweep-response";
+import type { ChannelFigures, Withheld } from "./report";
+
+const AT_1K_HZ = 1000;
+/** A curve that stays within this is none (dB); and where gain moves, which may still be coming back. */
+const LEAST_FLAT_DB = 0.05;
+const FLAT_BESIDE_GAIN_DB = 0.3;
+/** Bands are told that leave less than this (dB, effective). */
+const FITS_DB = 0.5;
+/** Two equal sweeps that differ by more than this came before gain was at rest (dB). */
+const AT_REST_DB = 0.15;
+/** Errors are three of noise's standard deviations, where nine frequencies of ten lie below. */
+const MOST_SHARE = 0.9;
+const SIGMAS = 3;
+
+export type Told = { figures: ChannelFigures; withheld: Withheld[] };
+
+const GAIN_KINDS: readonly KindFound["name"][] = [
+  "compressor",
+  "limiter",
+  "expander",
+  "gate",
+  "deEsser",
+  "dynamicEq",
+  "multiband",
+];
+const OPENING: readonly KindFound["name"][] = ["expander", "gate"];
+
+/** What is told of a channel, from what was read of it and the kind it is; and what is not told, with the reason. */
+export function figuresOf(
+  reading: ChannelReading,
+  kind: KindFound,
+  { offsetSamples, isPitchSteady }: { offsetSamples: number | null; isPitchSteady: boolean },
+): Told {
+  const { input, rate, rings } = reading;
+  const { plan, sent, back, parts } = input;
+  const withheld: Withheld[] = [];
+  const withhold = (figure: Withheld["figure"], reason: Reason) =>
+    withheld.push({ figure, channel: input.name, reason });
+  const isOfGain = GAIN_KINDS.includes(kind.name);
+  // A gain that opens with level hides what is quiet; one that falls with it is at rest there.
+  const usesQuiet = reading.quiet !== null && reading.movesWithLevel && !OPENING.includes(kind.name);
+  const linear = usesQuiet && reading.quiet ? reading.quiet : reading.loud;
+  const errorDb = usesQuiet ? reading.quietErrorDb : reading.loudErrorDb;
+  const level = usesQuiet && parts.quietSweeps ? parts.quietSweeps[0].levelDbfs : plan.sweeps[0].levelDbfs;
+  const response = { ...linear.response, errorDb };
+  const { hertz } = response;
+  const noiseDb = SIGMAS * (errorDb.toSorted((a, b) => a - b)[Math.floor(MOST_SHARE * hertz.length)] ?? 0);
+  const whyNoBands: Reason | null =
+    kind.name === "timeVarying"
+      ? "unsteady"
+      : isOfGain && kind.actsWhenQuiet
+        ? "gainMoves"
+        : usesQuiet && Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
+          ? "slow"
+          : null;
+  if (whyNoBands) withhold("bands", whyNoBands);
+  const flatDb = whyNoBands
+    ? Number.POSITIVE_INFINITY
+    : Math.max(noiseDb, isOfGain ? FLAT_BESIDE_GAIN_DB : LEAST_FLAT_DB);
+  const fit = fittedBands(hertz, response.magnitudeDb, rate, { flatDb });
+  const isFitted = fit.misfitDb < FITS_DB;
+
+  const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
+  if (!canJudgeLines) withhold("aliasing", rings ? "rings" : "unsteady");
+  const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
+    aliasDb === null ? [] : [aliasDb],
+  );
+  const times = isOfGain && !kind.timesWithheld ? timesOf(reading, kind) : null;
+  if (kind.timesWithheld && reading.times) withhold("times", kind.timesWithheld);
+  if (kind.lawWithheld && kind.law) withhold("staticCurve", kind.lawWithheld);
+  if (kind.name === "unknown") withhold("kind", kind.lawWithheld ?? "noModel");
+  const clear = transparency(
+    [sent],
+    [back],
+    sweptStretch(plan.sweeps[input.name === "right" ? plan.sweeps.length - 1 : 0], rate),
+  );
+  const isPhaseTold = isPitchSteady && kind.name !== "timeVarying";
+  if (!isPhaseTold) withhold("phase", "unsteady");
+  const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
+  const isLawTold = kind.law?.thresholdDbfs != null;
+  const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };
+  const none = { hertz: [0, 0] as [number, number], secondPercent: null, thirdPercent: null };
+  if (!reading.modulation || !reading.differenceTone)
+    withhold("intermodulation", input.name === "side" ? "notSent" : "spoiled");
+  const figures: ChannelFigures = {
+    latencySamples: offsetSamples === null ? null : rounded(offsetSamples + linear.delaySamples, 4),
+    latencyErrorSamples: rounded(linear.delayErrorSamples, 4),
+    polarity: linear.polarity,
+    gainDbAt1k: rounded(magnitudeDbAt(linear.spectrum, linear.binHz, AT_1K_HZ), 4),
+    noiseFloorDbfs: rings ? null : input.idle.noiseDbfs,
+    transparent: clear.isTransparent ? "yes" : "no",
+    addsDb: isPitchSteady ? clear.addsDb : null,
+    passesApartDb: isPitchSteady ? reading.passesApartDb : null,
+    response,
+    responseLevelDbfs: level,
+    levels: reading.levels,
+    impulse: aroundTop(usesQuiet && reading.quietImpulse ? reading.quietImpulse : input.own),
+    phaseKind: isPhaseTold
+      ? reading.movesWithLevel && linear.turnsNothing
+        ? "none"
+        : kind.name === "coder" && !linear.turnsNothing
+          ? "unknown"
+          : linear.phaseKind
+      : "unknown",
+    crossoversHz: isPhaseTold ? linear.crossoversHz : [],
+    rotationDegrees: isPhaseTold ? linear.rotationDegrees : 0,
+    // Bands that leave this much are no reading of the curve.
+    fitted: isFitted ? fit.bands : [],
+    fittedGainDb: fit.gainDb,
+    fitMisfitDb: fit.misfitDb,
+    fitMostDb: fit.mostDb,
+    realised: isFitted ? fit.realised : null,
+    harmonics: [reading.deep, ...reading.ladder, ...reading.lowLadder, ...reading.highLadder, ...reading.series].map(
+      (tone) => (canJudgeLines ? tone : { ...tone, aliasDb: null, aliasErrorDb: null }),
+    ),
+    highTones: reading.high,
+    aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
+    modulation: reading.modulation ?? none,
+    differenceTone: reading.differenceTone ?? none,
+    static: kind.law,
+    staticOnSine: onSine && (isLawTold ? onSine : { ...onSine, thresholdDbfs: null, ratio: null, kneeDb: null }),
+    times,
+    moves: {
+      ...moves,
+      tones: moves.tones.map(({ loudHz, changeDb }) => ({
+        loudHz,
+        changeDb: changeDb.map((db) => (Number.isNaN(db) ? null : db)),
+      })),
+    },
+    kind: {
+      name: kind.name,
+      confidence: rounded(kind.confidence, 2),
+      residualDb: kind.residualDb,
+      gainErrorDb: kind.gainErrorDb,
+    },
+  };
+  return { figures, withheld };
+}
+
+/** Times by their definition; of a model that predicts them, so that neither noise nor an end that was not reached moves them. */
+function timesOf({ times }: ChannelReading, { gainModel }: KindFound): ChannelFigures["times"] {
+  if (!times || !gainModel) return times;
+  const { curve, detector, downMs, upMs } = gainModel;
+  if (detector !== "gain") return times;
+  // A gain that follows one time constant is 63 % there after it.
+  const [attackMs, releaseMs] = curve === "downward" ? [downMs, upMs] : [upMs, downMs];
+  return { ...times, attackMs, releaseMs };
+}
+
+const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;

@@ -1,0 +1,113 @@
+import type { Sound } from "../../audio/sound";
+import { piecesOf } from "../../audio/sound";
+import type { SignalPlan } from "../signal/signal-plan";
+
+/** A stretch of a channel that came back silent, or held, while a steady wave was sent. */
+export type Dropout = { fromFrame: number; toFrame: number };
+
+/** Power is read over so many seconds, and held against the middle of so many such windows. */
+const WINDOW_SECONDS = 0.001;
+const AROUND_WINDOWS = 41;
+/** A window is silent that lies under this share of the middle, or under so many times the noise where that lies far enough below (power). */
+const SILENT_SHARE = 1e-4;
+const NOISE_TIMES = 8;
+const OVER_NOISE = 400;
+/** Where what was sent is itself near a crossing, it is no dropout: its highest inside, re its highest around. */
+const LEAST_SENT = 0.5;
+/** Equal samples in a row for so long are held (seconds), in waves that never stand still. */
+const HELD_SECONDS = 0.002;
+/** More than so many are no dropouts: the processor does that itself, as a gate or a dead zone would. */
+const MOST_DROPOUTS = 12;
+/** Ends of a part are left out: filters ring there, and gates open (seconds). */
+const EDGE_SECONDS = 0.03;
+
+/** Parts in which a steady wave sounds throughout: sweeps and tones at the signal's levels. */
+function steadyParts(
+  { quietSweeps, sweeps, middleSweep, deep, series, ladder, lowLadder, highLadder, form }: SignalPlan,
+  channel: number,
+) {
+  const own = form.channelCount === 2 ? [sweeps[channel]] : sweeps;
+  return [...quietSweeps, ...own, middleSweep, deep, ...series, ...ladder, ...lowLadder, ...highLadder];
+}
+
+/** Dropouts of a channel, in the signal's frames. */
+export function dropoutsOf(
+  channel: Float32Array,
+  sent: Float32Array,
+  plan: SignalPlan,
+  at: number,
+  noisePower: number,
+): Dropout[] {
+  const rate = plan.form.sampleRateHz;
+  const window = Math.max(8, Math.round(WINDOW_SECONDS * rate));
+  const edge = Math.round(EDGE_SECONDS * rate);
+  const found: Dropout[] = [];
+  for (const { startFrame, frames } of steadyParts(plan, at)) {
+    const count = Math.floor((frames - 2 * edge) / window);
+    if (count < 8) continue;
+    const first = startFrame + edge;
+    const powers = Float64Array.from({ length: count }, (_, n) => {
+      let sum = 0;
+      for (let i = first + n * window; i < first + (n + 1) * window; i++) sum += channel[i] * channel[i];
+      return sum / window;
+    });
+    const heldFor = Math.round(HELD_SECONDS * rate);
+    let begun = -1;
+    for (let n = 0; n <= count; n++) {
+      const isOut = n < count && isSilent(powers, n, noisePower);
+      if (isOut && begun < 0) begun = n;
+      if (isOut || begun < 0) continue;
+      const dropout = { fromFrame: first + begun * window, toFrame: first + n * window };
+      if (isSent(sent, dropout, window * AROUND_WINDOWS)) found.push(dropout);
+      begun = -1;
+    }
+    for (let i = first + 1, held = 1; i < first + count * window; i++) {
+      held = channel[i] === channel[i - 1] && channel[i] !== 0 ? held + 1 : 1;
+      const dropout = { fromFrame: i - held, toFrame: i + 1 };
+      if (held === heldFor && isSent(sent, dropout, window * AROUND_WINDOWS)) found.push(dropout);
+    }
+  }
+  return found.length > MOST_DROPOUTS ? [] : found;
+}
+
+function isSilent(powers: Float64Array, n: number, noisePower: number): boolean {
+  const from = Math.max(0, Math.min(powers.length - AROUND_WINDOWS, n - (AROUND_WINDOWS >> 1)));
+  const near = powers.slice(from, from + AROUND_WINDOWS).sort();
+  // Three quarters up: a dropout may be half of what is around it.
+  const usual = near[Math.floor(0.75 * near.length)];
+  if (usual < OVER_NOISE * noisePower || usual === 0) return false;
+  return powers[n] < Math.max(SILENT_SHARE * usual, NOISE_TIMES * noisePower);
+}
+
+/** Whether what was sent reaches its height inside a stretch. */
+function isSent(sent: Float32Array, { fromFrame, toFrame }: Dropout, around: number): boolean {
+  const most = (from: number, to: number) => {
+    let top = 0;
+    for (let i = Math.max(0, from); i < Math.min(sent.length, to); i++) top = Math.max(top, Math.abs(sent[i]));
+    return top;
+  };
+  return most(fromFrame, toFrame) >= LEAST_SENT * most(fromFrame - around, toFrame + around);
+}
+
+/** Rows of samples at full scale that are this long were cut off on the way in. */
+const CLIPPED_ROW = 3;
+const FULL_SCALE = 1 - 2 ** -15;
+
+/** Frames at which rows of samples stand at full scale, as only a converter's ceiling leaves them: the first of each row, its length and channel. */
+export function clippedRows(sound: Sound): { channel: number; frame: number; count: number }[] {
+  const rows: { channel: number; frame: number; count: number }[] = [];
+  const counts = new Uint32Array(sound.channelCount);
+  for (const { startFrame, channels } of piecesOf(sound))
+    for (const [channel, samples] of channels.entries())
+      for (let i = 0; i <= samples.length; i++) {
+        const isOver = i < samples.length && Math.abs(samples[i]) >= FULL_SCALE;
+        if (isOver) counts[channel]++;
+        // A row that goes on in the next piece is ended there.
+        else if (i < samples.length || startFrame + i >= sound.frames) {
+          if (counts[channel] >= CLIPPED_ROW)
+            rows.push({ channel, frame: startFrame + i - counts[channel], count: counts[channel] });
+          counts[channel] = 0;
+        }
+      }
+  return rows.toSorted((a, b) => a.frame - b.frame);
+}

@@ -1,0 +1,332 @@
+import { atan2, cos, sin } from "../../audio/exact-math";
+import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../../audio/fft";
+import { soundBetween } from "../../audio/read-between";
+import { asRead, type Sound, stretch } from "../../audio/sound";
+import { delayBetween } from "../signal/chirp-delay";
+import { chirp, chirpSeconds, markFrames, markShape } from "../signal/marker";
+import type { Returned } from "../signal/returned";
+import { markerCode } from "../signal/signal";
+import type { SignalPlan } from "../signal/signal-plan";
+
+/** Samples that went missing, or came twice, on the way: where in the signal, how closely that is known, and how many (positive: came twice). */
+export type Jump = { atFrame: number; errorFrames: number; samples: number };
+
+/** How the recorder's time ran along the signal's. */
+export type Timing = {
+  /** Parts per million, positive: the recording runs long; 0 where that is not known from none. */
+  driftPpm: number;
+  driftErrorPpm: number;
+  jumps: Jump[];
+  /** What marks still lie off once drift and jumps are taken off, samples (effective value), where that is more than their error. */
+  unsteadySamples: number | null;
+  /** Marks that were found, of those sent. */
+  marksFound: number;
+  marksSent: number;
+};
+
+/** A clock is taken for right within this (ppm): over a signal it moves nothing by a hundredth of a sample. */
+const STILL_PPM = 0.003;
+/** A mark is looked for so far around where the one before it lay (seconds), and counts that is as alike as this to the ideal one. */
+const REACH_SECONDS = 0.12;
+const LEAST_LIKENESS = 0.35;
+/** Marks jump that lie further off their neighbours than this, and than so many of their errors (samples). */
+const LEAST_JUMP = 0.4;
+const SIGMAS = 6;
+/** Where more than this share of all intervals jump, time does not jump but moves. */
+const MOST_JUMPING = 0.34;
+/** Marks that lie off by no more than this lie where they should (samples). */
+const STEADY_SAMPLES = 0.03;
+/** Places are told by which delay explains a window better, over windows of so many seconds. */
+const WINDOW_SECONDS = 0.008;
+
+type Place = { plannedFrame: number; delay: number; error: number };
+
+/** Reads how time ran: markers at both ends and marks between them, each against the first of its kind. */
+export function timingOf(returned: Returned, sent: readonly Float32Array[]): Timing {
+  const { plan } = returned;
+  const places = placesOf(returned);
+  const steps = places.slice(1).map((place, i) => ({
+    seconds: place.plannedFrame - places[i].plannedFrame,
+    moved: place.delay - places[i].delay,
+    error: Math.hypot(place.error, places[i].error),
+  }));
+  const slope = weightedMiddle(steps.map(({ seconds, moved }) => ({ value: moved / seconds, weight: seconds })));
+  const off = steps.map(({ seconds, moved, error }) => {
+    const rest = moved - slope * seconds;
+    return Math.abs(rest) > Math.max(LEAST_JUMP, SIGMAS * error) ? Math.round(rest) : 0;
+  });
+  const jumping = off.filter((samples) => samples !== 0).length;
+  const isMoving = jumping > MOST_JUMPING * steps.length;
+  const jumped = isMoving ? off.map(() => 0) : off;
+  let before = 0;
+  const straight = places.map((place, i) => {
+    before += i > 0 ? jumped[i - 1] : 0;
+    return { ...place, delay: place.delay - before };
+  });
+  const line = lineThrough(straight);
+  const ppm = line.slope * 1e6;
+  const errorPpm = Math.max(STILL_PPM, 3 * line.slopeError * 1e6);
+  const usual = Math.sqrt(straight.reduce((sum, p) => sum + p.error ** 2, 0) / straight.length);
+  const driftPpm = Math.abs(ppm) <= errorPpm ? 0 : ppm;
+  const jumps = places.slice(1).flatMap((place, i): Jump[] => {
+    if (jumped[i] === 0) return [];
+    const from = places[i];
+    return [jumpBetween(returned, sent, { from, to: place, driftPpm, samples: jumped[i] })];
+  });
+  return {
+    driftPpm,
+    driftErrorPpm: errorPpm,
+    jumps,
+    unsteadySamples: isMoving || line.rms > Math.max(STEADY_SAMPLES, 3 * usual) ? line.rms : null,
+    marksFound: places.length - 2,
+    marksSent: plan.marks.length,
+  };
+}
+
+/** Where markers and marks lie, samples later than they should; those that were not found are left out. */
+function placesOf({ sound, plan, atFrame, endsLateFrames }: Returned): Place[] {
+  const rate = plan.form.sampleRateHz;
+  const long = chirp(rate).length;
+  const startCode = chirpSeconds(markerCode(plan.form, "start"));
+  const endCode = chirpSeconds(markerCode(plan.form, "end"));
+  const between = startCode.map((seconds, n) => ({
+    first: atFrame + plan.marker.startFrame + Math.round(seconds * rate),
+    second: atFrame + plan.marker.endFrame + Math.round(endCode[n] * rate) + endsLateFrames,
+  }));
+  const end = delayBetween(sound, between, long);
+  const start: Place = { plannedFrame: plan.marker.startFrame, delay: 0, error: end.errorSamples };
+  const meanApart = endCode.reduce((sum, s, n) => sum + s - startCode[n], 0) / endCode.length;
+  const last: Place = {
+    plannedFrame: plan.marker.endFrame + rate * meanApart,
+    delay: endsLateFrames + end.samples,
+    error: end.errorSamples,
+  };
+  const frames = markFrames(rate);
+  const found: Place[] = [];
+  let expected = 0;
+  let reference: { planned: number; at: number } | null = null;
+  for (const planned of plan.marks) {
+    const near = nearestMark(sound, atFrame + planned + expected, rate);
+    if (near === null) continue;
+    if (!reference) {
+      // The first mark is laid by the marker before it: both are chirps of one band.
+      reference = { planned, at: near };
+      const delay = near - atFrame - planned;
+      found.push({ plannedFrame: planned, delay, error: FIRST_MARK_ERROR });
+      expected = Math.round(delay);
+      continue;
+    }
+    const { samples, errorSamples, agreement } = delayBetween(sound, [{ first: reference.at, second: near }], frames);
+    if (agreement < LEAST_LIKENESS) continue;
+    const delay = near + samples - reference.at - (planned - reference.planned) + found[0].delay;
+    found.push({ plannedFrame: planned, delay, error: errorSamples });
+    expected = Math.round(delay);
+  }
+  // Chirps of the ends and marks between them are not the same wave: what sets them apart beyond drift is theirs.
+  return [start, ...linked(found, start, last), last];
+}
+
+/** What a mark may lie off a marker for the processor's sake, samples: both are chirps of one band, one falls and one rises. */
+const FIRST_MARK_ERROR = 1.5;
+
+/** Marks moved by the little that chirps of another form come out earlier or later: half of what both ends leave, where that is within their error. */
+function linked(marks: readonly Place[], start: Place, last: Place): Place[] {
+  if (marks.length < 2) return [...marks];
+  const line = lineThrough(marks);
+  const slope = (last.delay - start.delay) / (last.plannedFrame - start.plannedFrame);
+  const isOne = Math.abs(slope - line.slope) * (last.plannedFrame - start.plannedFrame) < 2 * FIRST_MARK_ERROR;
+  if (!isOne) return [...marks];
+  const offset =
+    marks.reduce((sum, m) => sum + m.delay - slope * (m.plannedFrame - start.plannedFrame), 0) / marks.length;
+  return Math.abs(offset) < 2 * FIRST_MARK_ERROR
+    ? marks.map((m) => ({
+        ...m,
+        delay: m.delay - offset,
+        error: m.error === FIRST_MARK_ERROR ? marks[1].error : m.error,
+      }))
+    : [...marks];
+}
+
+/** The frame near a place where a channel is most like a mark; null where none is like one. */
+function nearestMark(sound: Sound, at: number, rate: number): number | null {
+  const shape = markShape(rate);
+  const reach = Math.round(REACH_SECONDS * rate);
+  const length = shape.length + 2 * reach;
+  const size = powerOfTwoAtLeast(length + shape.length);
+  const ideal = forwardReal(shape, size);
+  const norm = Math.sqrt(shape.reduce((sum, v) => sum + v * v, 0));
+  let best = { likeness: LEAST_LIKENESS, frame: null as number | null };
+  for (const channel of sound.read(at - reach, length)) {
+    const spectrum = forwardReal(channel, size);
+    for (let i = 0; i < spectrum.length; i += 2) {
+      const re = spectrum[i] * ideal[i] + spectrum[i + 1] * ideal[i + 1];
+      spectrum[i + 1] = spectrum[i + 1] * ideal[i] - spectrum[i] * ideal[i + 1];
+      spectrum[i] = re;
+    }
+    const correlation = inverseReal(spectrum);
+    let energy = 0;
+    for (let i = 0; i < shape.length; i++) energy += channel[i] * channel[i];
+    for (let lag = 0; lag <= 2 * reach; lag++) {
+      const likeness = energy > 1e-14 ? Math.abs(correlation[lag]) / (norm * Math.sqrt(energy)) : 0;
+      if (likeness > best.likeness) best = { likeness, frame: at - reach + lag };
+      energy += channel[lag + shape.length] ** 2 - channel[lag] ** 2;
+    }
+  }
+  return best.frame;
+}
+
+/** The middle of values by their weights. */
+function weightedMiddle(values: readonly { value: number; weight: number }[]): number {
+  const sorted = values.toSorted((a, b) => a.value - b.value);
+  let left = sorted.reduce((sum, v) => sum + v.weight, 0) / 2;
+  for (const { value, weight } of sorted) {
+    left -= weight;
+    if (left <= 0) return value;
+  }
+  return 0;
+}
+
+/** A straight line through delays, each by its error. */
+function lineThrough(places: readonly Place[]) {
+  const weights = places.map(({ error }) => 1 / Math.max(1e-6, error * error));
+  const all = weights.reduce((sum, w) => sum + w, 0);
+  const mean = (of: (p: Place) => number) => places.reduce((sum, p, i) => sum + weights[i] * of(p), 0) / all;
+  const [x, y] = [mean((p) => p.plannedFrame), mean((p) => p.delay)];
+  const spread = mean((p) => (p.plannedFrame - x) ** 2);
+  const slope = spread > 0 ? mean((p) => (p.plannedFrame - x) * (p.delay - y)) / spread : 0;
+  const rms = Math.sqrt(mean((p) => (p.delay - y - slope * (p.plannedFrame - x)) ** 2));
+  return {
+    slope,
+    rms,
+    slopeError: spread > 0 ? Math.max(rms / Math.sqrt(places.length), Math.sqrt(1 / all)) / Math.sqrt(spread) : 0,
+  };
+}
+
+type Interval = { from: Place; to: Place; driftPpm: number; samples: number };
+
+/** Where between two marks samples were lost or came twice: before that one delay explains windows better, after it the other. */
+function jumpBetween(
+  { sound, atFrame, plan }: Returned,
+  sent: readonly Float32Array[],
+  { from, to, driftPpm, samples }: Interval,
+): Jump {
+  const rate = plan.form.sampleRateHz;
+  const window = Math.round(WINDOW_SECONDS * rate);
+  const [first, last] = [from.plannedFrame, to.plannedFrame].map((frame) => Math.round(frame));
+  const length = last - first;
+  const laid = (delay: number) => sound.read(atFrame + first + Math.round(delay), length);
+  // Drift moves a sample at the most between two marks.
+  const drift = (driftPpm * 1e-6 * (to.plannedFrame - from.plannedFrame)) / 2;
+  const [early, late] = [laid(from.delay + drift), laid(from.delay + drift + samples)];
+  const gains: number[] = [];
+  for (let at = 0; at + window <= length; at += window / 2) {
+    let gain = 0;
+    for (const [c, own] of sent.entries()) {
+      const x = own.subarray(first + at, first + at + window);
+      gain +=
+        coherence(x, (early[c] ?? early[0]).subarray(at, at + window)) -
+        coherence(x, (late[c] ?? late[0]).subarray(at, at + window));
+    }
+    gains.push(gain);
+  }
+  // The place that gives most to both sides, and the places that give nearly as much.
+  let sum = 0;
+  const sums = [0, ...gains.map((gain) => (sum += gain))];
+  const most = Math.max(...sums);
+  const near = sums.flatMap((value, i) => (value > most - NEARLY ? [i] : []));
+  const [a, b] = [near[0], near[near.length - 1]];
+  const frameOf = (i: number) => first + (i * window) / 2;
+  return {
+    atFrame: Math.round((frameOf(a) + frameOf(b)) / 2),
+    errorFrames: Math.round((frameOf(b) - frameOf(a)) / 2) + window,
+    samples,
+  };
+}
+
+/** Sums within this of the best are as good (coherence of half a window). */
+const NEARLY = 0.5;
+
+/** Share of a window's energy that another explains, 0 to 1. */
+function coherence(x: Float32Array, y: Float32Array): number {
+  let [xx, xy, yy] = [0, 0, 0];
+  for (let i = 0; i < x.length; i++) {
+    xx += x[i] * x[i];
+    xy += x[i] * y[i];
+    yy += y[i] * y[i];
+  }
+  return xx > 0 && yy > 0 ? (xy * xy) / (xx * yy) : 0;
+}
+
+/** The recording laid on the signal: drift taken off, and each piece after a jump put back in time. */
+export function relaid({ sound, atFrame, plan }: Returned, { driftPpm, jumps }: Timing): Sound {
+  const stride = 1 + driftPpm * 1e-6;
+  const pieces: { from: number; sound: Sound }[] = [];
+  let delay = 0;
+  for (const { from, samples } of [
+    { from: Number.NEGATIVE_INFINITY, samples: 0 },
+    ...jumps.map((j) => ({ from: j.atFrame, samples: j.samples })),
+  ]) {
+    delay += samples;
+    const first = atFrame + delay;
+    pieces.push({
+      from,
+      sound:
+        driftPpm === 0
+          ? stretch(sound, { startFrame: first, endFrame: first + plan.frames })
+          : soundBetween(sound, first, stride, plan.frames),
+    });
+  }
+  if (pieces.length === 1) return pieces[0].sound;
+  return asRead({ ...sound, frames: plan.frames }, (start, count) => {
+    const output = Array.from({ length: sound.channelCount }, () => new Float32Array(count));
+    for (const [i, piece] of pieces.entries()) {
+      const from = Math.max(start, piece.from);
+      const to = Math.min(start + count, pieces[i + 1]?.from ?? Number.POSITIVE_INFINITY);
+      if (to <= from) continue;
+      for (const [c, channel] of piece.sound.read(from, to - from).entries()) output[c].set(channel, from - start);
+    }
+    return output;
+  });
+}
+
+/** How far a steady tone's pitch moves. */
+export type Wow = { peakPercent: number; hertz: number | null };
+
+/** The tone is read in parts of so many seconds. */
+const PART_SECONDS = 0.01;
+
+/** How far the pitch of the long tone moves while it sounds, in percent at its peak, and how often a second; null of a channel where it hardly sounds. */
+export function wowOf(channel: Float32Array, plan: SignalPlan): Wow | null {
+  const rate = plan.form.sampleRateHz;
+  const { startFrame, frames, hertz } = plan.deep;
+  const part = Math.round(PART_SECONDS * rate);
+  const from = startFrame + Math.round(0.1 * frames);
+  const count = Math.floor((0.88 * frames) / part);
+  const phases: number[] = [];
+  let turns = 0;
+  const turn = (2 * Math.PI * hertz) / rate;
+  for (let n = 0; n < count; n++) {
+    let [re, im] = [0, 0];
+    for (let i = 0; i < part; i++) {
+      const at = from + n * part + i;
+      const weight = 1 - cos((2 * Math.PI * (i + 0.5)) / part);
+      const angle = turn * (at - startFrame);
+      re += weight * channel[at] * cos(angle);
+      im -= weight * channel[at] * sin(angle);
+    }
+    if (re * re + im * im < 1e-14) return null;
+    const phase = atan2(im, re);
+    if (n > 0) turns -= 2 * Math.PI * Math.round((phase + turns - phases[n - 1]) / (2 * Math.PI));
+    phases.push(phase + turns);
+  }
+  // Phase is what pitch adds up to: its slope over neighbours, the mean taken off.
+  const slopes = phases.slice(SLOPE_PARTS).map((p, i) => (p - phases[i]) / (SLOPE_PARTS * part));
+  const mean = slopes.reduce((sum, v) => sum + v, 0) / slopes.length;
+  const moved = slopes.map((v) => v - mean);
+  const peak = Math.max(...moved.map(Math.abs));
+  let crossings = 0;
+  for (let i = 1; i < moved.length; i++) if (moved[i] * moved[i - 1] < 0) crossings++;
+  const seconds = (moved.length * part) / rate;
+  return { peakPercent: (100 * peak) / turn, hertz: crossings > 0 ? crossings / 2 / seconds : null };
+}
+const SLOPE_PARTS = 5;

@@ -1,0 +1,372 @@
+import { z } from "zod";
+import { hiddenMemoryDb, rememberedDb } from "../read/memory";
+import type { ChannelReading, LevelGain } from "../read/read-channel";
+import type { StaticLaw } from "../read/static-law";
+import type { GainCourse } from "./gain-cells";
+import { errorOfCells, type GainModel, gainModels } from "./gain-model";
+import { predictions } from "./predictions";
+
+export const KINDS = [
+  "wire",
+  "equalizer",
+  "allPass",
+  "compressor",
+  "limiter",
+  "expander",
+  "gate",
+  "deEsser",
+  "dynamicEq",
+  "multiband",
+  "saturator",
+  "clipper",
+  "timeVarying",
+  "coder",
+  "unknown",
+] as const;
+export type BenchKind = (typeof KINDS)[number];
+
+export const kindSchema = z.object({
+  name: z.enum(KINDS),
+  /** 0 to 1: how far what this kind predicts of parts it was not fitted on leads over the next. */
+  confidence: z.number(),
+  /** What it leaves of those parts: of their energy, or, where a gain is predicted, of the gain. Null where nothing was predicted. */
+  residualDb: z.number().nullable(),
+  gainErrorDb: z.number().nullable(),
+});
+
+/** Why a figure is not told. */
+export const REASONS = [
+  "spoiled",
+  "noise",
+  "unsteady",
+  "rings",
+  "memory",
+  "slow",
+  "noModel",
+  "bands",
+  "memoryless",
+  "gainMoves",
+  "coded",
+  "noReference",
+  "notSent",
+  "earlierVersion",
+] as const;
+export type Reason = (typeof REASONS)[number];
+
+export type KindFound = z.infer<typeof kindSchema> & {
+  /** The gain model that predicts best, where one does. */
+  gainModel: GainModel | null;
+  /** Threshold, ratio and knee where they predict what was recorded, else the points alone; why they are not told. */
+  law: StaticLaw | null;
+  lawWithheld: Reason | null;
+  timesWithheld: Reason | null;
+  /** Whether gain moves at the quiet sweep's own level. */
+  actsWhenQuiet: boolean;
+};
+
+/** Gain that goes to and fro by more than this while nothing changes is moved by time (dB). */
+const WANDERS_DB = 0.15;
+/** Two passes of one noise that differ by more than this are not kept as they were (dB), and by more than noise makes of it. */
+const CODED_DB = -25;
+const OVER_NOISE_DB = 6;
+/** A gain moves with level by more than this, or than so many errors (dB). */
+const MOVES_DB = 0.15;
+const SIGMAS = 5;
+/** Harmonics below this are none (percent). */
+const LEAST_THD_PERCENT = 0.002;
+/** A model of gain predicts that leaves no more than this of what was held out: dB, a share of what gain spans, or so many errors. */
+const PREDICTS_DB = 0.2;
+const PREDICTS_SHARE = 0.03;
+const PREDICTS_ERRORS = 2;
+/** And is still a gain that follows level where it leaves no more than this share: its law is not told then. */
+const FOLLOWS_SHARE = 0.15;
+/** Bands move alike within this part of the most, or this (dB). */
+const ALIKE_SHARE = 0.2;
+const ALIKE_DB = 1;
+/** A limiter's ratio, and a gate's, at least; a gate takes off so much. */
+const LIMITER_RATIO = 20;
+const GATE_RATIO = 8;
+const GATE_RANGE_DB = 20;
+/** A model without memory predicts that leaves so much less than a linear one does (dB), or so little. */
+const LEADS_DB = 6;
+const GOOD_DB = -40;
+/** Gain reduction at the quiet sweep's level that shows in its response (dB). */
+const ACTS_DB = 0.1;
+/** A flat response is one that stays within this (dB). */
+const FLAT_DB = 0.1;
+
+const NOTHING: Pick<
+  KindFound,
+  "residualDb" | "gainErrorDb" | "gainModel" | "law" | "lawWithheld" | "timesWithheld" | "actsWhenQuiet"
+> = {
+  residualDb: null,
+  gainErrorDb: null,
+  gainModel: null,
+  law: null,
+  lawWithheld: null,
+  timesWithheld: null,
+  actsWhenQuiet: false,
+};
+
+/** What kind of processor a channel came through: what few models predict, and which of them leads. */
+export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFound {
+  const unknown = (why: Reason): KindFound => ({
+    ...NOTHING,
+    name: "unknown",
+    confidence: 0,
+    lawWithheld: why,
+    timesWithheld: why,
+  });
+  if (reading.isSilent) return unknown("notSent");
+  if (reading.rings) return unknown("rings");
+  if (reading.wandersDb > WANDERS_DB) return { ...unknown("unsteady"), name: "timeVarying", confidence: 0.9 };
+  const moved = movement(reading);
+  const distorts =
+    (reading.deep.thdPercent ?? 0) > LEAST_THD_PERCENT ||
+    reading.series.some((t) => (t.thdPercent ?? 0) > LEAST_THD_PERCENT);
+  const remembered = reading.memory.map((m) => ({ after: m.after, db: rememberedDb(m) }));
+  const isRemembered = remembered.some(({ db }) => db !== 0);
+  const { passesApartDb, passesNoiseDb } = reading;
+  const passesDiffer =
+    passesApartDb !== null && passesApartDb > Math.max(CODED_DB, (passesNoiseDb ?? -300) + OVER_NOISE_DB);
+  if (passesDiffer && isPitchSteady && !isRemembered) return { ...unknown("coded"), name: "coder", confidence: 0.8 };
+  if (!moved.any && !distorts && !isRemembered) return linearKind(reading, isPitchSteady);
+  if (isRemembered) return gainKind(reading, moved, remembered);
+  return memorylessKind(reading, moved);
+}
+
+type Moved = { any: boolean; low: number; middle: number; high: number; steady: number };
+
+/** By how much gain moves with level, in three places of the band and on steady waves; 0 where that may be noise. */
+function movement({ gains, courses }: ChannelReading): Moved {
+  const spanOf = (points: readonly LevelGain[]) => {
+    if (points.length < 2) return 0;
+    const open = (p: LevelGain) => Math.max(MOVES_DB / 2, SIGMAS * p.errorDb);
+    const top = points.reduce((a, b) => (b.gainDb - open(b) > a.gainDb - open(a) ? b : a));
+    const bottom = points.reduce((a, b) => (b.gainDb + open(b) < a.gainDb + open(a) ? b : a));
+    const span = top.gainDb - bottom.gainDb - open(top) - open(bottom);
+    if (span <= 0) return 0;
+    // Falling with level is negative.
+    return (top.inDbfs > bottom.inDbfs ? 1 : -1) * (top.gainDb - bottom.gainDb);
+  };
+  const steps = courses?.[1]?.cells ?? [];
+  const steady = spanOf(steps.map((cell) => ({ inDbfs: cell.levelDbfs, gainDb: cell.gainDb, errorDb: cell.errorDb })));
+  const [low, middle, high] = [gains.low, gains.middle, gains.high].map(spanOf);
+  return { any: [low, middle, high, steady].some((db) => db !== 0), low, middle, high, steady };
+}
+
+/** Nothing depends on level: a wire, an equalizer, an all-pass. */
+function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound {
+  const { response, phaseKind } = reading.loud;
+  const highest = 0.42 * reading.rate;
+  const inBand = response.hertz.map((hz, i) => (hz <= highest && hz >= 20 ? i : -1)).filter((i) => i >= 0);
+  const errorDb =
+    3 * (inBand.map((i) => reading.loudErrorDb[i]).toSorted((a, b) => a - b)[Math.floor(0.9 * inBand.length)] ?? 0);
+  const levels = inBand.map((i) => response.magnitudeDb[i]);
+  const span = Math.max(...levels) - Math.min(...levels);
+  const { linearDb } = predictions(reading, null);
+  const name =
+    span > Math.max(FLAT_DB, errorDb)
+      ? "equalizer"
+      : phaseKind === "all-pass" || (phaseKind === "mixed" && isPitchSteady)
+        ? "allPass"
+        : "wire";
+  return { ...NOTHING, name, confidence: confidenceOf(linearDb), residualDb: linearDb };
+}
+
+/** Confidence of a model by how much of what it was not fitted on it leaves: all at −40 dB, half at −10. */
+const confidenceOf = (residualDb: number): number => Math.max(0.3, Math.min(0.99, 0.5 + (-10 - residualDb) / 60));
+
+/** The wave itself is bent, at once: a saturator, or a clipper. */
+function memorylessKind(reading: ChannelReading, moved: Moved): KindFound {
+  const base: KindFound = {
+    ...NOTHING,
+    name: "unknown",
+    confidence: 0,
+    lawWithheld: "memoryless",
+    timesWithheld: "memoryless",
+    law: pointsOf(reading),
+  };
+  const most = Math.max(...[moved.low, moved.middle, moved.high, moved.steady].map(Math.abs));
+  // Noise may hide a memory as large as what moves.
+  if (hiddenMemoryDb(reading.memory) > most / 2 && most > 0)
+    return { ...base, lawWithheld: "noise", timesWithheld: "noise" };
+  const { linearDb, memorylessDb, isClipping } = predictions(reading, reading.quietImpulse);
+  const leads = memorylessDb < linearDb - LEADS_DB || (memorylessDb < GOOD_DB && memorylessDb < linearDb);
+  if (!leads) return base;
+  return {
+    ...base,
+    name: isClipping ? "clipper" : "saturator",
+    residualDb: memorylessDb,
+    confidence: confidenceOf(Math.min(memorylessDb, memorylessDb - linearDb)),
+  };
+}
+
+/** Gain follows level over time. */
+function gainKind(
+  reading: ChannelReading,
+  moved: Moved,
+  remembered: readonly { after: string; db: number }[],
+): KindFound {
+  const courses = reading.courses ?? [];
+  const bands = bandsOf(reading, moved, remembered);
+  const isUp = (moved.steady || moved.middle || moved.low || moved.high) > 0;
+  const points = pointsOf(reading);
+  if (bands !== "whole") {
+    const actsWhenQuiet = actsAt(reading, null);
+    return {
+      ...NOTHING,
+      name: bands,
+      confidence: bands === "unknown" ? 0 : 0.8,
+      law: points,
+      lawWithheld: "bands",
+      timesWithheld: "bands",
+      actsWhenQuiet,
+    };
+  }
+  const models = modelsFor(courses, isUp ? "expander" : "downward", reading);
+  const best = models[0];
+  const error = errorOfCells(courses.flatMap(({ cells }) => cells));
+  if (!best || best.spanDb === 0)
+    return {
+      ...NOTHING,
+      name: "unknown",
+      confidence: 0,
+      law: points,
+      lawWithheld: "noModel",
+      timesWithheld: "noModel",
+    };
+  const open = Math.max(PREDICTS_DB, PREDICTS_SHARE * best.spanDb, PREDICTS_ERRORS * error);
+  const predicts = best.heldOutDb <= open && best.fittedDb <= open;
+  const follows = best.heldOutDb <= Math.max(FOLLOWS_SHARE * best.spanDb, open);
+  const actsWhenQuiet = actsAt(reading, best);
+  if (!follows)
+    return {
+      ...NOTHING,
+      name: "unknown",
+      confidence: 0,
+      gainErrorDb: best.heldOutDb,
+      law: points,
+      lawWithheld: "noModel",
+      timesWithheld: "noModel",
+      actsWhenQuiet,
+    };
+  const isOneLaw = predicts && best.detector !== "parallel";
+  const law = isOneLaw && best.curve === "downward" ? lawOf(best, points) : points;
+  const name: BenchKind = isUp
+    ? best.ratio >= GATE_RATIO || best.rangeDb === 0
+      ? best.spanDb >= GATE_RANGE_DB
+        ? "gate"
+        : "expander"
+      : "expander"
+    : best.ratio >= LIMITER_RATIO && isOneLaw
+      ? "limiter"
+      : "compressor";
+  return {
+    name,
+    confidence: Math.max(0.5, Math.min(0.99, 1 - best.heldOutDb / best.spanDb)),
+    residualDb: null,
+    gainErrorDb: best.heldOutDb,
+    gainModel: best,
+    law: isOneLaw && best.curve === "expander" ? lawOf(best, points) : law,
+    lawWithheld: isOneLaw ? null : best.detector === "parallel" ? "noModel" : "noModel",
+    timesWithheld: predicts ? null : "noModel",
+    actsWhenQuiet,
+  };
+}
+
+/** The plainest model that predicts: further ones are tried where it does not. */
+function modelsFor(
+  courses: readonly GainCourse[],
+  direction: GainModel["curve"],
+  { times }: ChannelReading,
+): GainModel[] {
+  const seeds = {
+    downMs: Math.max(0.1, (direction === "downward" ? times?.attackMs : times?.releaseMs) ?? 10),
+    upMs: Math.max(0.5, (direction === "downward" ? times?.releaseMs : times?.attackMs) ?? 100),
+    holdMs: times?.holdMs ?? 0,
+    lookAheadMs: times?.lookAheadMs ?? 0,
+  };
+  const [plain] = gainModels(courses, direction, seeds, ["gain"]);
+  if (!plain) return [];
+  const isEnough = (m: GainModel) => Math.max(m.fittedDb, m.heldOutDb) < Math.max(ENOUGH_DB, ENOUGH_SHARE * m.spanDb);
+  if (isEnough(plain)) return [plain];
+  const further = gainModels(
+    courses,
+    direction,
+    seeds,
+    direction === "downward" ? ["power", "rms", "parallel"] : ["power", "rms"],
+  );
+  return [plain, ...further].toSorted(
+    (a, b) => Math.hypot(a.fittedDb, a.heldOutDb) - Math.hypot(b.fittedDb, b.heldOutDb),
+  );
+}
+/** A model that leaves less than this needs none beside it (dB, share of what gain spans). */
+const ENOUGH_DB = 0.05;
+const ENOUGH_SHARE = 0.004;
+
+/** Whether all of the band moves, or a part of it. */
+function bandsOf(
+  { beside }: ChannelReading,
+  moved: Moved,
+  remembered: readonly { after: string; db: number }[],
+): "whole" | "deEsser" | "dynamicEq" | "multiband" | "unknown" {
+  const memory = (after: string) => remembered.find((m) => m.after === after)?.db ?? 0;
+  const [low, middle, high] = [moved.low, moved.middle, moved.high];
+  const most = Math.max(Math.abs(low), Math.abs(middle), Math.abs(high));
+  const isStill = (db: number) => Math.abs(db) < Math.max(0.3, 0.1 * most);
+  if (beside?.kind === "bell") return "dynamicEq";
+  if (!isStill(high) && isStill(middle) && isStill(low)) return "deEsser";
+  const alike = Math.max(ALIKE_DB, ALIKE_SHARE * most);
+  if (Math.abs(low - middle) < alike && Math.abs(high - middle) < alike) {
+    return beside?.kind === "split bands" ? "multiband" : "whole";
+  }
+  if (beside?.kind === "split bands") return "multiband";
+  if (beside?.kind === "whole band") return "whole";
+  return [memory("low"), memory("middle"), memory("high")].some((db) => db !== 0) ? "unknown" : "whole";
+}
+
+/** The static curve as points alone: gains of steady waves, each as it was read. */
+function pointsOf({ courses }: ChannelReading): StaticLaw | null {
+  const points = (courses?.[1]?.cells ?? []).map(({ levelDbfs, gainDb }) => ({
+    inDbfs: levelDbfs,
+    outDbfs: levelDbfs + gainDb,
+  }));
+  if (points.length < LEAST_POINTS) return null;
+  return {
+    points,
+    gainDb: points[0].outDbfs - points[0].inDbfs,
+    thresholdDbfs: null,
+    ratio: null,
+    kneeDb: null,
+    misfitDb: null,
+  };
+}
+const LEAST_POINTS = 4;
+
+/** A model's threshold, ratio and knee beside the points. */
+function lawOf(model: GainModel, points: StaticLaw | null): StaticLaw {
+  return {
+    thresholdDbfs: model.thresholdDbfs,
+    ratio: model.ratio,
+    kneeDb: model.kneeDb,
+    gainDb: model.gainDb,
+    misfitDb: model.heldOutDb,
+    points: points?.points ?? [],
+  };
+}
+
+/** Whether gain is reduced around the quiet sweep's level: by the model, or by the points. */
+function actsAt({ input, gains }: ChannelReading, model: GainModel | null): boolean {
+  const level = input.parts.quietSweeps?.[0].levelDbfs ?? input.plan.form.levelDbfs;
+  if (model?.curve === "downward") {
+    const over = level - model.thresholdDbfs + model.kneeDb / 2;
+    return over > 0 && (1 - 1 / model.ratio) * over > ACTS_DB;
+  }
+  return [gains.low, gains.middle, gains.high].some((points) => {
+    const near = points
+      .filter(({ inDbfs, errorDb }) => Math.abs(inDbfs - level) <= 6.5 && errorDb < ACTS_DB)
+      .map(({ gainDb }) => gainDb);
+    return near.length > 1 && Math.max(...near) - Math.min(...near) > ACTS_DB;
+  });
+}

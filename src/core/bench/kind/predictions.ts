@@ -1,0 +1,62 @@
+import type { ChannelReading } from "../read/read-channel";
+import type { Impulse } from "../read/sweep-response";
+import { throughResponse } from "../read/through-response";
+import { type Excerpt, type MemorylessCurve, memorylessCurve, residualDb, throughCurve } from "./memoryless-model";
+
+/** What a linear response, and a curve without memory, leave of parts they were not fitted on, dB. */
+export type Predictions = { linearDb: number; memorylessDb: number; isClipping: boolean };
+
+/** The loudest steps of the ladder that a curve is fitted on. */
+const FITTED_STEPS = 8;
+/** The first part of an excerpt is left out: what rings from before is there. */
+const SETTLED = 0.2;
+/** A curve clips that is straight up to here, re its own slope at rest, and hardly rises beyond. */
+const STRAIGHT = 0.93;
+const FLAT_SLOPE = 0.1;
+/** And turns from one to the other within so many pieces of it. */
+const MOST_TURNING = 4;
+
+/** Predicts two tones, noise and single tones over frequency: by the response to the sweep, and by a curve fitted on the ladder near 1 kHz. */
+export function predictions(reading: ChannelReading, quiet: Impulse | null): Predictions {
+  const { input, noisePower } = reading;
+  const { parts, sent, back, isWhole } = input;
+  const excerptOf = (response: Impulse, { startFrame, frames }: { startFrame: number; frames: number }): Excerpt => {
+    const skipped = Math.round(SETTLED * frames);
+    const from = startFrame + skipped;
+    return {
+      input: throughResponse(sent, response, from, frames - skipped),
+      output: back.slice(from, startFrame + frames),
+    };
+  };
+  const heldOut = [
+    ...(parts.modulation ? [parts.modulation] : []),
+    ...(parts.repeats ? [parts.repeats[2]] : []),
+    ...parts.series.slice(0, 4),
+    ...(parts.series.length === 0 ? parts.ladder.slice(-2) : []),
+  ].filter(isWhole);
+  const linear = heldOut.map((part) => excerptOf(input.together, part));
+  const linearDb = residualDb(
+    linear.map(({ input: told, output }) => ({ told, output })),
+    noisePower,
+  );
+  if (!quiet) return { linearDb, memorylessDb: linearDb, isClipping: false };
+  const fitted = parts.ladder.slice(-FITTED_STEPS).filter(isWhole);
+  const curve = memorylessCurve(fitted.map((part) => excerptOf(quiet, part)));
+  const told = heldOut
+    .map((part) => excerptOf(quiet, part))
+    .map(({ input: x, output }) => ({ told: throughCurve(curve, x), output }));
+  return { linearDb, memorylessDb: residualDb(told, noisePower), isClipping: clips(curve) };
+}
+
+/** Whether a curve is straight up to a ceiling. */
+function clips({ values }: MemorylessCurve): boolean {
+  const slopes = Array.from({ length: values.length - 1 }, (_, k) => values[k + 1] - values[k]);
+  const middle = slopes.length >> 1;
+  const rest = (slopes[middle - 1] + slopes[middle]) / 2;
+  if (!(Math.abs(rest) > 0)) return false;
+  const over = slopes.map((slope) => slope / rest);
+  const isStraight = (v: number) => Math.abs(v - 1) < 1 - STRAIGHT;
+  const isFlat = (v: number) => Math.abs(v) < FLAT_SLOPE;
+  const turning = over.filter((v) => !isStraight(v) && !isFlat(v)).length;
+  return over.some(isFlat) && turning <= MOST_TURNING;
+}

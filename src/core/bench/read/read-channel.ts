@@ -1,0 +1,288 @@
+import { dbFromPower } from "../../audio/decibels";
+import { log10, pow } from "../../audio/exact-math";
+import type { Idle } from "../integrity/idle";
+import { type GainCourse, gainCourses } from "../kind/gain-cells";
+import type { SignalPlan, Sweep, Tone, Twin } from "../signal/signal-plan";
+import { type BesideTone, besideTone } from "./beside-tone";
+import { type GainTimes, gainTimes } from "./gain-times";
+import { passesApartDb } from "./housekeeping";
+import { type MemoryReading, memoryOf } from "./memory";
+import type { ChannelName, Parts } from "./parts";
+import { type LinearReading, readLinear, smoothed } from "./response";
+import { errorsOf, magnitudesOf, sweptImpulse } from "./responses";
+import { type Impulse, ringsOn, sweptStretch } from "./sweep-response";
+import { throughResponse } from "./through-response";
+import { linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
+
+type Stretch = { startFrame: number; frames: number };
+
+/** One channel as it was sent and came back, in step to the sample. */
+export type ChannelInput = {
+  name: ChannelName;
+  plan: SignalPlan;
+  parts: Parts;
+  sent: Float32Array;
+  back: Float32Array;
+  /** What its own sweep made of it, and what both inputs alike made of it. */
+  own: Impulse;
+  together: Impulse;
+  idle: Idle;
+  /** Whether a part was not spoiled on its way. */
+  isWhole: (stretch: Stretch) => boolean;
+};
+
+/** A gain at one level: what came back over what was sent. */
+export type LevelGain = { inDbfs: number; gainDb: number; errorDb: number };
+
+/** Everything that is read of one channel, each with its error; null or an empty list where a part was spoiled. */
+export type ChannelReading = {
+  input: ChannelInput;
+  /** Nothing comes back. */
+  isSilent: boolean;
+  rate: number;
+  noisePower: number;
+  /** Louder than what rings on is told apart. */
+  rings: boolean;
+  /** The linear response at the signal's level, and 24 dB under it; magnitudes of both sweeps, and of the one between. */
+  loud: LinearReading;
+  quiet: LinearReading | null;
+  quietImpulse: Impulse | null;
+  levels: { levelDbfs: number; magnitudeDb: number[] }[];
+  loudErrorDb: number[];
+  quietErrorDb: number[];
+  /** Whether the response differs between quiet and loud, over a third of an octave, beyond its error. */
+  movesWithLevel: boolean;
+  /** By how much two equal quiet sweeps differ, dB at the most over a third of an octave, and what noise would make of it. */
+  quietApartDb: number | null;
+  quietApartErrorDb: number;
+  deep: ToneReading;
+  ladder: ToneReading[];
+  lowLadder: ToneReading[];
+  highLadder: ToneReading[];
+  series: ToneReading[];
+  high: ToneReading[];
+  modulation: TwinReading | null;
+  differenceTone: TwinReading | null;
+  /** Gains over level of the three ladders. */
+  gains: { low: LevelGain[]; middle: LevelGain[]; high: LevelGain[] };
+  memory: MemoryReading[];
+  courses: GainCourse[] | null;
+  times: GainTimes | null;
+  beside: BesideTone | null;
+  /** What two passes of one noise differ by over its level, and what noise alone would make of it, dB. */
+  passesApartDb: number | null;
+  passesNoiseDb: number | null;
+  /** How far the level of steady waves goes to and fro, dB. */
+  wandersDb: number;
+};
+
+/** Filters of linear phase ring ahead: tones are read up to so long before the next begins. */
+const GUARD_SECONDS = 0.02;
+/** What hardly comes through at all says nothing of level: so far under the highest (dB). */
+const THROUGH_DB = 40;
+/** A response that moves by more than this between levels moves (dB). */
+const MOVES_DB = 0.2;
+/** What comes back of everything is less than this (dB): nothing. */
+const SILENT_DB = -90;
+/** Levels are known that noise moves by no more than this (dB). */
+const KNOWN_DB = 0.5;
+
+const cutAt = (signal: Float32Array, end: number, points: number): Float32Array => signal.slice(end - points, end);
+
+/** Reads a channel: tone, phase, level, time, and what it adds. */
+export function readChannel(input: ChannelInput): ChannelReading {
+  const { plan, parts, sent, back, own, together, idle, isWhole } = input;
+  const rate = plan.form.sampleRateHz;
+  const noisePower = idle.noiseDbfs === null ? 0 : pow(10, idle.noiseDbfs / 10);
+  const noiseDbfsAt = noiseOver(idle, rate);
+  const loud = readLinear(own, true);
+  const hertz = loud.response.hertz;
+  const loudErrorDb = errorsOf(loud, plan.sweeps[0], noiseDbfsAt, rate);
+  const wholeSweep = (sweep: Sweep) => {
+    const { startFrame, endFrame } = sweptStretch(sweep, rate);
+    return isWhole({ startFrame, frames: endFrame - startFrame });
+  };
+  const quietImpulses = (parts.quietSweeps ?? []).map((sweep) =>
+    wholeSweep(sweep) ? sweptImpulse(sweep, rate, sent, back) : null,
+  );
+  const [first, second] = quietImpulses;
+  const quietImpulse = second ?? first ?? null;
+  const quiet = quietImpulse && readLinear(quietImpulse, true);
+  const quietErrorDb =
+    quiet && parts.quietSweeps ? errorsOf(quiet, parts.quietSweeps[0], noiseDbfsAt, rate) : hertz.map(() => 99);
+  const usualDb = magnitudesOf(together, hertz);
+  const quietDb = quietImpulse && magnitudesOf(quietImpulse, hertz);
+  const middleDb =
+    parts.middleSweep && wholeSweep(parts.middleSweep)
+      ? magnitudesOf(sweptImpulse(parts.middleSweep, rate, sent, back), hertz)
+      : null;
+  const through = Math.max(...usualDb) - THROUGH_DB;
+  const isTold = hertz.map((hz, i) => hz >= 40 && hz <= 0.4 * rate && usualDb[i] > through);
+  const mostApart = (a: readonly number[], b: readonly number[], unsure: readonly number[]) => {
+    const apart = smoothed(a.map((db, i) => db - b[i]));
+    return apart.reduce(
+      (most, db, i) => (isTold[i] && Math.abs(db) > 3 * unsure[i] && Math.abs(db) > Math.abs(most) ? db : most),
+      0,
+    );
+  };
+  const movesWithLevel = quietDb !== null && Math.abs(mostApart(quietDb, usualDb, quietErrorDb)) > MOVES_DB;
+  const isSilent = Math.max(...usualDb, ...(quietDb ?? [])) < SILENT_DB;
+
+  const toneOf = (tone: Tone): ToneReading => {
+    const end = tone.startFrame + tone.frames - Math.round(GUARD_SECONDS * rate);
+    return readTone(cutAt(back, end, tone.points), cutAt(sent, end, tone.points), tone.bin, {
+      hertz: tone.hertz,
+      levelDbfs: tone.levelDbfs,
+    });
+  };
+  const tonesOf = (tones: readonly Tone[]) => tones.filter(isWhole).map(toneOf);
+  const twinOf = (twin: Twin | null, around: boolean) => {
+    if (!twin || !isWhole(twin)) return null;
+    const end = twin.startFrame + twin.frames - Math.round(GUARD_SECONDS * rate);
+    return readTwin(cutAt(back, end, twin.points), twin.bins, around, twin.hertz);
+  };
+  const [ladder, lowLadder, highLadder] = [parts.ladder, parts.lowLadder, parts.highLadder].map(tonesOf);
+  const gainsOf = (tones: readonly ToneReading[], points: number): LevelGain[] =>
+    tones
+      .map(({ levelDbfs, outDbfs }) => ({
+        inDbfs: levelDbfs,
+        gainDb: outDbfs - levelDbfs,
+        errorDb: 8.686 * Math.sqrt((3 * noisePower) / points / pow(10, outDbfs / 10)),
+      }))
+      .filter(({ errorDb }) => errorDb < KNOWN_DB);
+  const pointsOf = (tones: readonly Tone[]) => tones[0]?.points ?? 1;
+  const { rest, long, afterLong, short, afterShort } = parts.bursts;
+  const burstsWhole = [rest, long, afterLong, short, afterShort].every(isWhole);
+  const rings = ringsOn(own);
+  const base = quietImpulse ?? together;
+  return {
+    input,
+    isSilent,
+    rate,
+    noisePower,
+    rings,
+    loud,
+    quiet,
+    quietImpulse,
+    levels: [
+      ...(quietDb && parts.quietSweeps ? [{ levelDbfs: parts.quietSweeps[0].levelDbfs, magnitudeDb: quietDb }] : []),
+      ...(middleDb && parts.middleSweep ? [{ levelDbfs: parts.middleSweep.levelDbfs, magnitudeDb: middleDb }] : []),
+      { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: usualDb },
+    ],
+    loudErrorDb,
+    quietErrorDb,
+    movesWithLevel,
+    quietApartDb:
+      first && second ? mostApart(magnitudesOf(first, hertz), magnitudesOf(second, hertz), quietErrorDb) : null,
+    quietApartErrorDb: quietErrorDb.toSorted((a, b) => a - b)[quietErrorDb.length >> 1] ?? 0,
+    deep: toneOf(parts.deep),
+    ladder,
+    lowLadder,
+    highLadder,
+    series: tonesOf(parts.series),
+    high: tonesOf(parts.high),
+    modulation: twinOf(parts.modulation, true),
+    differenceTone: twinOf(parts.differenceTone, false),
+    gains: {
+      low: gainsOf(lowLadder, pointsOf(parts.lowLadder)),
+      middle: gainsOf(ladder, pointsOf(parts.ladder)),
+      high: gainsOf(highLadder, pointsOf(parts.highLadder)),
+    },
+    memory: burstsWhole ? memoryOf(back, ringing(input, base, rate), parts, rate, plan.steadyPeriod, noisePower) : [],
+    courses: burstsWhole
+      ? gainCourses({
+          channel: back,
+          plan,
+          parts,
+          noisePower,
+          isWhole: (from, to) => isWhole({ startFrame: from, frames: to - from }),
+        })
+      : null,
+    times: burstsWhole && !rings ? gainTimes(back, parts, plan) : null,
+    beside: parts.beside?.blocks.every(isWhole) ? besideTone(back, plan, noisePower) : null,
+    passesApartDb: parts.repeats?.every(isWhole) ? passesApartDb([back], parts.repeats) : null,
+    passesNoiseDb:
+      noisePower > 0 ? dbFromPower((2 * noisePower) / pow(10, (plan.noiseDbfs - NOISE_RMS_DB) / 10)) : null,
+    wandersDb: wandersDb(back, parts, noisePower),
+  };
+}
+
+/** A uniform noise's effective value under its peak (dB). */
+const NOISE_RMS_DB = 4.77;
+
+/** How loud noise is around a frequency, dBFS, as if it were so everywhere: over a third of an octave. Null where there is none. */
+function noiseOver({ noiseDbfs, noisePowers, noiseBinHz }: Idle, rate: number): (hertz: number) => number | null {
+  if (noiseDbfs === null) return () => null;
+  const sums = new Float64Array(noisePowers.length + 1);
+  for (let k = 0; k < noisePowers.length; k++) sums[k + 1] = sums[k] + noisePowers[k];
+  return (hertz) => {
+    const [from, to] = [hertz / 1.12, hertz * 1.12].map((hz) =>
+      Math.max(1, Math.min(noisePowers.length - 1, Math.round(hz / noiseBinHz))),
+    );
+    const mean = (sums[to + 1] - sums[from]) / (to + 1 - from);
+    // Peak powers of bins under a Hann window: noise of one a sample gives 6 / points in each.
+    return 10 * log10((mean * rate) / noiseBinHz / 6 + 1e-30);
+  };
+}
+
+/** What a linear response alone makes of the stretches that memory is looked for in; silence elsewhere. */
+function ringing({ sent, parts }: ChannelInput, response: Impulse, rate: number): Float32Array {
+  const output = new Float32Array(sent.length);
+  const fill = (startFrame: number, frames: number) =>
+    output.set(throughResponse(sent, response, startFrame, frames), startFrame);
+  const { rest, afterLong } = parts.bursts;
+  fill(rest.startFrame, rest.frames);
+  const half = Math.round(0.3 * rate);
+  fill(afterLong.startFrame, Math.min(half, afterLong.frames));
+  if (parts.afterLoud)
+    for (const [tone, tones] of [
+      [parts.afterLoud.low, parts.lowLadder],
+      [parts.afterLoud.middle, parts.ladder],
+      [parts.afterLoud.high, parts.highLadder],
+    ] as const) {
+      const same = tones.find(({ levelDbfs }) => Math.abs(levelDbfs - tone.levelDbfs) < 0.01);
+      if (same) fill(same.startFrame, same.frames);
+      fill(tone.startFrame, tone.frames);
+    }
+  return output;
+}
+
+/** A tone is read in so many parts: one that goes to and fro does so in one of them. */
+const WANDER_PARTS = 16;
+
+/** How far the level of the long tone, and of the wave at rest, goes to and fro, dB: what goes one way alone is an attack or a release. */
+function wandersDb(channel: Float32Array, { deep, bursts: { rest } }: Parts, noisePower: number): number {
+  const toAndFro = (levels: readonly number[], errorDb: number) => {
+    // The larger of rises and falls is the way; the smaller one is what goes back.
+    const rises = mostRise(levels);
+    const falls = mostRise(levels.map((v) => -v));
+    return Math.max(0, Math.min(rises, falls) - 6 * errorDb);
+  };
+  const part = deep.points / WANDER_PARTS;
+  const amplitude = pow(10, deep.levelDbfs / 10);
+  const toneLevels = Array.from({ length: WANDER_PARTS }, (_, n) => {
+    const from = deep.startFrame + deep.frames - deep.points + n * part;
+    const powers = linePowers(channel.slice(from, from + part));
+    const bin = Math.round(deep.bin / WANDER_PARTS);
+    return dbFromPower(Math.max(powers[bin - 1] ?? 0, powers[bin], powers[bin + 1]) + 1e-20);
+  });
+  const toneError = 8.686 * Math.sqrt((3 * noisePower) / part / amplitude);
+  const cell = Math.floor(rest.frames / 24);
+  const restLevels = Array.from({ length: 12 }, (_, n) => {
+    const from = rest.startFrame + (10 + n) * cell;
+    return dbFromPower(channel.subarray(from, from + cell).reduce((sum, v) => sum + v * v, 0) / cell + 1e-20);
+  });
+  const restPower = pow(10, rest.leftDbfs / 10);
+  const restError = 4.343 * Math.sqrt((4 * noisePower) / (restPower * cell)) + (noisePower > restPower / 10 ? 99 : 0);
+  return Math.max(toAndFro(toneLevels, toneError), toAndFro(restLevels, restError));
+}
+
+/** The most that a course rises from one place to a later one. */
+function mostRise(levels: readonly number[]): number {
+  let [least, most] = [Number.POSITIVE_INFINITY, 0];
+  for (const level of levels) {
+    least = Math.min(least, level);
+    most = Math.max(most, level - least);
+  }
+  return most;
+}

@@ -1,0 +1,393 @@
+import type { IntegrityFinding } from "../bench/integrity/integrity";
+import type { BenchKind, Reason } from "../bench/kind/kind";
+import type { BenchChannel, BenchReport, ChannelFigures, Withheld } from "../bench/report";
+import { decibels, number, signed, timeWords, withUnit } from "./units";
+
+type Facts = Omit<BenchReport, "sentences">;
+
+/** A curve that stays within this is called flat (dB). */
+const FLAT_DB = 0.1;
+/** Harmonics are named from here up (dB re fundamental). */
+const NAMED_DB = -140;
+/** Less than this is none (percent). */
+const LEAST_PERCENT = 0.0005;
+/** A latency that is known no closer is not told (samples). */
+const UNSURE_SAMPLES = 0.5;
+const MOST_BANDS_NAMED = 4;
+/** Crosstalk and noise under these are nothing anyone would look for (dB, dBFS). */
+const LEAST_CROSSTALK_DB = -110;
+const LEAST_NOISE_DBFS = -150;
+
+const KIND_WORDS: Record<BenchKind, string | null> = {
+  wire: "Nothing done to the signal but level and timing",
+  equalizer: "Equalizer",
+  allPass: "All-pass: phase only",
+  compressor: "Compressor",
+  limiter: "Limiter",
+  expander: "Expander",
+  gate: "Gate",
+  deEsser: "De-esser",
+  dynamicEq: "Dynamic equalizer",
+  multiband: "Multiband dynamics",
+  saturator: "Saturation: memoryless curve",
+  clipper: "Clipper: memoryless, straight below a ceiling",
+  timeVarying: "Changes over time by itself (modulation)",
+  coder: "Keeps tones, not noise: lossy coding, or held samples",
+  unknown: null,
+};
+
+/** What a kind is called in a table. */
+export const kindName = (name: BenchKind): string =>
+  ({
+    wire: "wire",
+    equalizer: "equalizer",
+    allPass: "all-pass",
+    compressor: "compressor",
+    limiter: "limiter",
+    expander: "expander",
+    gate: "gate",
+    deEsser: "de-esser",
+    dynamicEq: "dynamic EQ",
+    multiband: "multiband",
+    saturator: "saturator",
+    clipper: "clipper",
+    timeVarying: "time-varying",
+    coder: "lossy coder",
+    unknown: "not known",
+  })[name];
+
+export const frequencyWords = (hertz: number): string => {
+  if (hertz < 999.5) return withUnit(number(hertz, hertz < 100 ? 1 : 0).replace(/\.0$/, ""), "Hz");
+  return withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, ""), "kHz");
+};
+
+export const millisecondWords = (ms: number): string => {
+  if (ms >= 1000) return withUnit(number(ms / 1000, 2), "s");
+  return withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
+};
+
+export const percentWords = (value: number): string =>
+  withUnit(number(value, value < 0.01 ? 4 : value < 1 ? 3 : 1), "%");
+
+const dbfs = (value: number, digits = 1): string => withUnit(number(value, digits), "dBFS");
+const plain = (value: number, digits = 1): string => withUnit(number(value, digits), "dB");
+const listed = (parts: readonly string[]): string =>
+  parts.length < 2 ? (parts[0] ?? "") : `${parts.slice(0, -1).join(", ")} and ${parts[parts.length - 1]}`;
+
+const CHANNEL_WORDS = { left: "Left", right: "Right", mid: "Mid", side: "Side" } as const;
+
+/** What the tests found, in sentences: what happened on the way, what it is, what it does to tone, phase, level and time, what it adds, what is not told. */
+export function benchSentences(facts: Facts): string[] {
+  const others = facts.channels.filter(({ differs }) => differs.length > 0);
+  const name = others.length > 0 ? `${CHANNEL_WORDS[facts.channels[0].channel]}: ` : "";
+  const own = channelSentences(facts, facts).map((sentence) => `${name}${name ? lowered(sentence) : sentence}`);
+  return [
+    ...facts.integrity.map(integrityWords),
+    ...own,
+    ...others.flatMap((channel) => otherSentences(channel, facts)),
+    ...(others.length === 0 && facts.channels.length > 1 ? [] : []),
+    wiringSentence(facts),
+    ...facts.remarks,
+    withheldSentence(facts),
+  ].filter((sentence) => sentence !== null);
+}
+
+const lowered = (sentence: string): string =>
+  /^[A-Z][a-z]/.test(sentence) ? sentence[0].toLowerCase() + sentence.slice(1) : sentence;
+
+/** Of a channel that differs: that it does, and what is its own. */
+function otherSentences({ channel, differs, delaySamples, figures }: BenchChannel, facts: Facts): string[] {
+  const name = CHANNEL_WORDS[channel];
+  if (differs.includes("silent") || !figures) return [`${name}: silent.`];
+  const first = CHANNEL_WORDS[facts.channels[0].channel].toLowerCase();
+  const has = (...list: BenchChannel["differs"]) => list.some((d) => differs.includes(d));
+  const wiring = [
+    has("delay") && delaySamples !== null
+      ? `delay ${withUnit(signed(delaySamples, samplesDigits(delaySamples)), "samples")} re ${first}`
+      : null,
+    has("polarity") ? (figures.polarity === facts.polarity ? null : `inverted re ${first}`) : null,
+    has("gain") ? `gain ${decibels(figures.gainDbAt1k - facts.gainDbAt1k, 2)} re ${first} at 1 kHz` : null,
+  ].filter((part) => part !== null);
+  return [
+    ...(wiring.length > 0 ? [`${listed(wiring)}.`] : []),
+    has("kind", "staticCurve", "times") ? kindSentence(figures) : null,
+    has("response", "gain") ? toneSentence(figures, facts) : null,
+    has("phase", "response") ? phaseSentence(figures) : null,
+    has("times", "staticCurve", "linking") ? timesSentence(figures) : null,
+    has("kind", "response") ? movesSentence(figures) : null,
+    has("harmonics") ? harmonicsSentence(figures) : null,
+    has("noise") && figures.noiseFloorDbfs !== null ? `noise at ${dbfs(figures.noiseFloorDbfs)}.` : null,
+  ]
+    .filter((sentence) => sentence !== null)
+    .map((sentence) => `${name}: ${lowered(sentence)}`);
+}
+
+const samplesDigits = (samples: number): number => (Math.abs(samples - Math.round(samples)) < 0.01 ? 0 : 2);
+
+function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
+  return [
+    kindSentence(figures),
+    figures.transparent === "yes" ? "Output equals input, bit for bit." : residualSentence(figures),
+    toneSentence(figures, facts),
+    phaseSentence(figures),
+    latencySentence(figures, facts),
+    timesSentence(figures),
+    movesSentence(figures),
+    harmonicsSentence(figures),
+    aliasSentence(figures, facts),
+  ].filter((sentence) => sentence !== null);
+}
+
+/** What it is, with its static curve where that predicts what was recorded. */
+function kindSentence({ kind, static: law, staticOnSine }: ChannelFigures): string | null {
+  const name = KIND_WORDS[kind.name];
+  if (name === null) return null;
+  const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plain(kind.gainErrorDb, 2)}`;
+  if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
+  const threshold = `threshold ${dbfs(law.thresholdDbfs)}`;
+  if (kind.name === "limiter") return `Limiter: input ${threshold}, ratio ${withUnit("20:1", "or more")}${how}.`;
+  const knee = law.kneeDb !== null && law.kneeDb > 0.5 ? `, knee ${plain(law.kneeDb)}` : "";
+  const ratio = law.ratio >= 100 ? "100:1 or more" : `${number(law.ratio)}:1`;
+  const sine =
+    staticOnSine?.thresholdDbfs != null && Math.abs(staticOnSine.thresholdDbfs - law.thresholdDbfs) > 0.4
+      ? ` On a sine the threshold reads ${dbfs(staticOnSine.thresholdDbfs)} (peak).`
+      : "";
+  return `${name}: ${threshold}, ratio ${ratio}${knee}${how}.${sine}`;
+}
+
+function residualSentence({ addsDb }: ChannelFigures): string | null {
+  return addsDb !== null && addsDb < -60 ? `Null depth ${plain(addsDb)} re input, at the best gain and delay.` : null;
+}
+
+/** "bell 1 kHz +6.0 dB Q 1.00" */
+export function fittedBandWords({
+  kind,
+  hertz,
+  gainDb,
+  q,
+  slopeDbPerOctave,
+}: ChannelFigures["fitted"][number]): string {
+  const name = kind === "low cut" ? "high-pass" : kind === "high cut" ? "low-pass" : kind;
+  const width =
+    slopeDbPerOctave !== null
+      ? ` ${withUnit(`${slopeDbPerOctave}`, "dB/oct")}`
+      : q !== null
+        ? ` Q\u2009${number(q, 2)}`
+        : "";
+  return `${name} ${frequencyWords(hertz)}${gainDb === null ? "" : ` ${decibels(gainDb)}`}${width}`;
+}
+
+function toneSentence(figures: ChannelFigures, facts: Facts): string | null {
+  const { response, fitted, fitMisfitDb, fitMostDb, realised, gainDbAt1k, responseLevelDbfs, kind } = figures;
+  if (figures.transparent === "yes") return null;
+  const highest = Math.min(20_000, 0.42 * facts.signal.sampleRateHz);
+  const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
+  const errors = response.errorDb.filter((_, i) => response.hertz[i] <= highest).toSorted((a, b) => a - b);
+  const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
+  const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
+  const where = `20 Hz to ${frequencyWords(highest)}`;
+  if (kind.name === "timeVarying") return "Response: that of one sweep; it changes while it is measured.";
+  const why = facts.withheld.find(({ figure }) => figure === "bands")?.reason;
+  if (fitted.length === 0 && why === "gainMoves")
+    return `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
+  if (fitted.length === 0 && why === "slow") return "Gain not yet at rest in the quiet sweep: no bands fitted.";
+  if (most - least < Math.max(FLAT_DB, error))
+    return `Flat within ${plain(Math.max(0.01, most - least), 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`;
+  if (fitted.length === 0)
+    return most - least < 1
+      ? `Flat within ${plain(most - least, 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`
+      : `Response spans ${plain(most - least)}; no EQ band fits.`;
+  const named = fitted.slice(0, MOST_BANDS_NAMED).map(fittedBandWords);
+  const more = fitted.length - named.length;
+  const rest = fitMisfitDb > 0.1 ? `; maximum error ${plain(fitMostDb)}` : "";
+  const cramped =
+    realised === "bilinear"
+      ? " Cramped towards Nyquist (bilinear transform)."
+      : realised === "analogue"
+        ? " Analogue curve up to Nyquist."
+        : "";
+  return `EQ: ${named.join(", ")}${more > 0 ? `, ${more} more` : ""}${rest}.${cramped}`;
+}
+
+function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, transparent }: ChannelFigures): string | null {
+  if (transparent === "yes") return null;
+  const where =
+    crossoversHz.length > 0
+      ? `, as of crossovers or all-passes at ${listed(crossoversHz.slice(0, 4).map(frequencyWords))}`
+      : Math.abs(rotationDegrees) > 2
+        ? `, ${withUnit(number(rotationDegrees, 0), "°")} at all frequencies`
+        : "";
+  const words: Record<ChannelFigures["phaseKind"], string | null> = {
+    minimum: "Minimum phase",
+    linear: "Linear phase",
+    none: "No phase shift",
+    "all-pass": "Phase shift without level change",
+    mixed: "More phase shift than minimum phase",
+    unknown: null,
+  };
+  const text = words[phaseKind];
+  return text && `${text}${where}.`;
+}
+
+function latencySentence({ latencySamples, latencyErrorSamples }: ChannelFigures, { signal }: Facts): string | null {
+  if (latencySamples === null) return null;
+  if (latencyErrorSamples > UNSURE_SAMPLES) return null;
+  if (Math.abs(latencySamples) <= Math.max(0.01, 2 * latencyErrorSamples)) return "No latency.";
+  return `Latency ${withUnit(number(latencySamples, samplesDigits(latencySamples)), "samples")} (${millisecondWords((1000 * latencySamples) / signal.sampleRateHz)}).`;
+}
+
+function timesSentence({ times }: ChannelFigures): string | null {
+  if (!times) return null;
+  const words = (ms: number | null) =>
+    ms === null ? "not reached" : ms < 0.1 ? `under ${withUnit("0.1", "ms")}` : millisecondWords(ms);
+  const ahead = times.lookAheadMs > 0 ? ` Look-ahead ${millisecondWords(times.lookAheadMs)}.` : "";
+  const hold = times.holdMs > 0 ? ` Hold ${millisecondWords(times.holdMs)}.` : "";
+  const apart =
+    times.releaseMs && times.releaseAfterShortMs && Math.abs(times.releaseAfterShortMs / times.releaseMs - 1) > 0.15
+      ? ` Release ${millisecondWords(times.releaseAfterShortMs)} after a 30 ms burst: programme-dependent.`
+      : "";
+  const link =
+    times.linkShare === null
+      ? ""
+      : times.linkShare > 0.95
+        ? " Channels fully linked."
+        : times.linkShare < 0.05
+          ? " Channels not linked."
+          : ` Linking ${withUnit(number(100 * times.linkShare, 0), "%")}.`;
+  return `Attack ${words(times.attackMs)}, release ${words(times.releaseMs)} (to 63 % of ${plain(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
+}
+
+function movesSentence({ moves, kind }: ChannelFigures): string | null {
+  if (kind.name === "multiband" && moves.edgesHz.length > 0)
+    return `Crossover near ${listed(moves.edgesHz.slice(0, 4).map(frequencyWords))}.`;
+  if (kind.name === "dynamicEq" && moves.edgesHz.length > 0)
+    return `The moving bell stands near ${frequencyWords(moves.edgesHz[0])}.`;
+  if (kind.name === "deEsser" && moves.kind === "split bands" && moves.edgesHz.length > 0)
+    return `Acts on a band, edge near ${frequencyWords(moves.edgesHz[0])}.`;
+  return null;
+}
+
+function harmonicsSentence({ harmonics: [deep, ...others] }: ChannelFigures): string | null {
+  const partials = deep.partialsDb
+    .map((db, i) => ({ db, order: i + 2 }))
+    .filter((p): p is { db: number; order: number } => p.db !== null && p.db > NAMED_DB);
+  if (partials.length === 0) {
+    const loud = others
+      .filter((tone) => (tone.thdPercent ?? 0) > LEAST_PERCENT)
+      .toSorted((a, b) => (b.thdPercent ?? 0) - (a.thdPercent ?? 0))[0];
+    return loud?.thdPercent
+      ? `No harmonics of 1 kHz at ${dbfs(deep.levelDbfs, 0)}; THD ${percentWords(loud.thdPercent)} at ${frequencyWords(loud.hertz)}, ${dbfs(loud.levelDbfs, 0)}.`
+      : "No harmonics above noise.";
+  }
+  const top = partials.toSorted((a, b) => b.db - a.db).slice(0, 3);
+  return `THD ${percentWords(deep.thdPercent ?? 0)} of ${frequencyWords(deep.hertz)} at ${dbfs(deep.levelDbfs, 0)}: ${listed(top.map(({ order, db }) => `H${order} ${plain(db)}`))}.`;
+}
+
+function aliasSentence({ aliasDb, harmonics }: ChannelFigures, { signal }: Facts): string | null {
+  if (aliasDb === null) return null;
+  const worst = harmonics.find((tone) => tone.aliasDb === aliasDb);
+  return `Aliasing: up to ${plain(aliasDb)} re a tone${worst ? ` of ${frequencyWords(worst.hertz)}` : ""} at ${dbfs(signal.levelDbfs, 0)}.`;
+}
+
+function wiringSentence(facts: Facts): string | null {
+  const parts: string[] = [];
+  if (facts.polarity === -1) parts.push("polarity inverted");
+  if (facts.swapped) parts.push("left and right swapped");
+  if (facts.clockPpm !== 0)
+    parts.push(`drift ${withUnit(signed(facts.clockPpm, 2), "ppm")} (runs ${facts.clockPpm > 0 ? "long" : "short"})`);
+  if (facts.crosstalkDb !== null && facts.crosstalkDb > LEAST_CROSSTALK_DB)
+    parts.push(`crosstalk ${plain(facts.crosstalkDb)} at 1 kHz`);
+  if (facts.noiseFloorDbfs !== null && facts.noiseFloorDbfs > LEAST_NOISE_DBFS)
+    parts.push(`noise ${dbfs(facts.noiseFloorDbfs)}`);
+  if (facts.wordLengthBits !== null) parts.push(withUnit(`${facts.wordLengthBits}`, "bits"));
+  if (parts.length === 0) return null;
+  const text = listed(parts);
+  return `${text[0].toUpperCase()}${text.slice(1)}.`;
+}
+
+/** What happened to a recording on its way. */
+export function integrityWords({
+  what,
+  atSeconds,
+  hertz,
+  levelDbfs,
+  samples,
+  percent,
+  channel,
+}: IntegrityFinding): string {
+  const where = channel === null ? "" : ` (${channel})`;
+  const at = atSeconds === null ? "" : ` at ${timeWords(atSeconds)}`;
+  const count = samples === null ? "" : withUnit(`${samples}`, samples === 1 ? "sample" : "samples");
+  switch (what) {
+    case "lost":
+      return `Lost on the way: ${count}${at}${where}.`;
+    case "repeated":
+      return `Repeated on the way: ${count}${at}${where}.`;
+    case "dropout":
+      return `Dropout of ${count}${at}${where}.`;
+    case "dc":
+      return `DC offset ${dbfs(levelDbfs ?? 0)}${where}, removed.`;
+    case "hum":
+      return `Hum of ${withUnit(number(hertz ?? 0), "Hz")} at ${dbfs(levelDbfs ?? 0)}${where}.`;
+    case "line":
+      return `Steady tone of ${withUnit(number(hertz ?? 0), "Hz")} at ${dbfs(levelDbfs ?? 0)}${where}.`;
+    case "noise":
+      return `Noise at ${dbfs(levelDbfs ?? 0)}${where} hides what is quieter.`;
+    case "wow":
+      return `Pitch moves by ±${withUnit(number(percent ?? 0, 3), "%")}${hertz === null ? "" : `, ${withUnit(number(hertz), "Hz")}`} (wow: recorder, tape or processor).`;
+    case "overload":
+      return `Overload: ${count} at full scale${at ? `, first${at}` : ""}${where}.`;
+  }
+}
+
+const FIGURE_WORDS: Record<Withheld["figure"], string> = {
+  latency: "latency",
+  response: "response",
+  bands: "EQ bands",
+  phase: "phase",
+  noise: "noise",
+  harmonics: "harmonics",
+  aliasing: "aliasing",
+  intermodulation: "intermodulation",
+  staticCurve: "threshold and ratio",
+  times: "attack and release",
+  besideTone: "gain beside a tone",
+  passes: "repeatability",
+  null: "null depth",
+  kind: "kind of processor",
+  channels: "other channels",
+};
+
+export const REASON_WORDS: Record<Reason, string> = {
+  spoiled: "a fault lies there",
+  noise: "hidden by noise",
+  unsteady: "changes over time",
+  rings: "rings too long",
+  memory: "gain has memory",
+  slow: "gain too slow",
+  noModel: "no model predicts it",
+  bands: "bands differ",
+  memoryless: "memoryless",
+  gainMoves: "gain moves at that level",
+  coded: "coded",
+  noReference: "no loop-back to compare",
+  notSent: "not sent or not recorded",
+  earlierVersion: "measured by an earlier version",
+};
+
+/** What is not told, and why, in one sentence: the same reason once. */
+function withheldSentence({ withheld }: Pick<Facts, "withheld">): string | null {
+  if (withheld.length === 0) return null;
+  const reasons = [...new Set(withheld.map(({ reason }) => reason))];
+  const parts = reasons.map((reason) => {
+    const figures = [
+      ...new Set(
+        withheld
+          .filter((w) => w.reason === reason)
+          .map(({ figure, channel }) => `${FIGURE_WORDS[figure]}${channel === null ? "" : ` (${channel})`}`),
+      ),
+    ];
+    return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;
+  });
+  return `Not told: ${parts.join("; ")}.`;
+}
