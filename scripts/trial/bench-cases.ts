@@ -55,6 +55,14 @@ const compressor = (
   },
 });
 
+const FITTED: Partial<Record<Parameters<typeof E.section>[0], ChannelFigures["fitted"][number]["kind"]>> = {
+  bell: "bell",
+  lowShelf: "low shelf",
+  highShelf: "high shelf",
+  lowCut: "low cut",
+  highCut: "high cut",
+};
+
 const bands = (...list: [Parameters<typeof E.section>[0], number, number, number][]): BenchProcessor => ({
   name: list.map(([kind, hertz, gain, q]) => `${kind} ${hertz} ${gain} ${q}`).join(", "),
   group: "equalizers",
@@ -63,15 +71,7 @@ const bands = (...list: [Parameters<typeof E.section>[0], number, number, number
     kinds: ["equalizer"],
     clean: true,
     bands: list.map(([kind, hertz, gainDb]) => ({
-      kind: (
-        {
-          bell: "bell",
-          lowShelf: "low shelf",
-          highShelf: "high shelf",
-          lowCut: "low cut",
-          highCut: "high cut",
-        } as Record<string, "bell">
-      )[kind],
+      kind: FITTED[kind] ?? "bell",
       hertz,
       gainDb: kind.endsWith("Cut") ? null : gainDb,
     })),
@@ -436,7 +436,7 @@ export const faults: Fault[] = [
       { what: "lost", samples: 128 },
     ],
   },
-  { name: "dropout of 10 ms in a sweep", group: "faults", apply: E.dropout(27, 10), says: [{ what: "dropout" }] },
+  { name: "dropout of 10 ms in a sweep", group: "faults", apply: E.dropout(27.5, 10), says: [{ what: "dropout" }] },
   { name: "dropout in the long tone", group: "faults", apply: E.dropout(19.4, 5), says: [{ what: "dropout" }] },
   { name: "60 Hz at −70", group: "faults", apply: E.lines([60, -70]), says: [{ what: "hum", hertz: 60 }] },
   {

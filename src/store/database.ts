@@ -1,4 +1,5 @@
 import Dexie, { type EntityTable } from "dexie";
+import { measurementOfVersion2 } from "@/core/bench/earlier-reports";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
 import { runOfVersion4, seatsOfVersion4 } from "./earlier-runs";
 import type {
@@ -133,10 +134,20 @@ class YonderDatabase extends Dexie {
         await change.table("comparisons").toCollection().modify({ runsChains: false });
         await change.table("candidates").toCollection().modify({ versionOf: null });
       });
+    this.version(8)
+      .stores({})
+      .upgrade(async (change) => {
+        await change
+          .table("measurements")
+          .toCollection()
+          .modify((row, ref) => {
+            ref.value = measurementOfVersion2(row);
+          });
+      });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 7;
+export const SCHEMA_VERSION = 8;

@@ -73,7 +73,14 @@ export async function addRecording(
     { title: `Measuring ${file.name}`, rank: "urgent", signal },
   );
   if (!answer.ok) return answer;
-  const measurement = { ...to, id: newId(), fileName: file.name, report: answer.value, createdAt: now() };
+  const measurement = {
+    ...to,
+    id: newId(),
+    fileName: file.name,
+    report: answer.value,
+    isReference: false,
+    createdAt: now(),
+  };
   await database.measurements.add(measurement);
   return { ok: true, value: measurement };
 }
@@ -85,3 +92,40 @@ export async function removeMeasurement(measurement: Measurement): Promise<() =>
     await database.measurements.put(measurement);
   };
 }
+
+/** Says which candidate a recording came from, null for none; what it gives back undoes that. */
+export async function assignMeasurement(
+  { id, candidateId: before }: Measurement,
+  candidateId: string | null,
+): Promise<() => Promise<void>> {
+  await database.measurements.update(id, { candidateId });
+  return async () => {
+    await database.measurements.update(id, { candidateId: before });
+  };
+}
+
+/** Makes a recording the loop-back of its comparison, or none of them; what it gives back undoes that. */
+export async function setLoopBack(comparisonId: string, measurementId: string | null): Promise<() => Promise<void>> {
+  return database.transaction("rw", database.measurements, async () => {
+    const before = await database.measurements
+      .where({ comparisonId })
+      .filter((m) => m.isReference)
+      .first();
+    const mark = (wanted: string | null) =>
+      database.measurements.where({ comparisonId }).modify((m) => {
+        m.isReference = m.id === wanted;
+      });
+    await mark(measurementId);
+    return async () => {
+      await mark(before?.id ?? null);
+    };
+  });
+}
+
+/** A measurement with the loop-back's latency, response and noise taken off. */
+export const referencedBench = (measurement: Measurement, loop: Measurement, asked: Omit<Asked, "title">) =>
+  resultOf(
+    "benchReferenced",
+    { report: measurement.report, loop: { title: loop.title, report: loop.report } },
+    { ...asked, title: "Taking the loop-back off" },
+  );

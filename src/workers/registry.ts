@@ -5,6 +5,7 @@ import { aroundTask } from "./tasks/around";
 import { bandCrestTask } from "./tasks/band-crest";
 import { benchTask } from "./tasks/bench";
 import { benchRecordingTask } from "./tasks/bench-recording";
+import { benchReferencedTask } from "./tasks/bench-referenced";
 import { cellsTask } from "./tasks/cells";
 import { copyTask } from "./tasks/copy";
 import { courseTask } from "./tasks/course";
@@ -46,6 +47,7 @@ export const TASKS = {
   bandCrest: bandCrestTask,
   bench: benchTask,
   benchRecording: benchRecordingTask,
+  benchReferenced: benchReferencedTask,
   cells: cellsTask,
   copy: copyTask,
   course: courseTask,

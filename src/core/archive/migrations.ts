@@ -1,3 +1,5 @@
+import { measurementOfVersion2 } from "../bench/earlier-reports";
+
 /** The index of an archive as JSON, of some version. */
 export type ArchiveJson = Record<string, unknown>;
 
@@ -11,4 +13,5 @@ export const MIGRATIONS: Record<number, (archive: ArchiveJson) => ArchiveJson> =
     candidates: rows(archive, "candidates").map((candidate) => ({ ...candidate, versionOf: null })),
     findings: [],
   }),
+  2: (archive) => ({ ...archive, measurements: rows(archive, "measurements").map(measurementOfVersion2) }),
 };

@@ -161,6 +161,8 @@ export const measurementSchema = z.object({
   title: z.string().min(1),
   fileName: z.string(),
   report: benchReportSchema,
+  /** Whether it is the loop-back whose latency, response and noise are taken off the others. */
+  isReference: z.boolean(),
   createdAt: isoTime,
 });
 export type Measurement = z.infer<typeof measurementSchema>;

@@ -44,6 +44,7 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
       sent: signal.channels,
       bearing: bearingOf(back, plan),
       takenOffSamples: chainLatencySamples(chain, form.sampleRateHz),
+      arrivedAtSamples: null,
       delivered: isConverted ? out : back,
       remarks: isConverted ? [`Changes the rate to ${out.sampleRateHz} Hz; figures end at the lower Nyquist.`] : [],
     },
@@ -83,6 +84,17 @@ export function benchRecording(
     ...(sound.channelCount < plan.form.channelCount ? ["One channel recorded of two sent."] : []),
   ];
   return succeed(
-    measureProcessor({ plan, sent, bearing, takenOffSamples: null, delivered: recording, remarks }, pause),
+    measureProcessor(
+      {
+        plan,
+        sent,
+        bearing,
+        takenOffSamples: null,
+        arrivedAtSamples: returned.value.atFrame,
+        delivered: recording,
+        remarks,
+      },
+      pause,
+    ),
   );
 }

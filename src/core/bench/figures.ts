@@ -1,4 +1,6 @@
-import { fittedBands } from "./find/fit-bands";
+import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
+import { effective } from "./find/least-squares";
+import { definedTimes } from "./kind/gain-model";
 import type { KindFound, Reason } from "./kind/kind";
 import { transparency } from "./read/housekeeping";
 import type { ChannelReading } from "./read/read-channel";
@@ -19,6 +21,9 @@ const AT_REST_DB = 0.15;
 /** Errors are three of noise's standard deviations, where nine frequencies of ten lie below. */
 const MOST_SHARE = 0.9;
 const SIGMAS = 3;
+/** Frequencies that are known no closer say nothing of when a fit is good (dB); a fit is as good as it gets at so many times the error. */
+const HARDLY_KNOWN_DB = 1;
+const WORN_OUT = 1.2;
 
 export type Told = { figures: ChannelFigures; withheld: Withheld[] };
 
@@ -65,7 +70,9 @@ export function figuresOf(
   const flatDb = whyNoBands
     ? Number.POSITIVE_INFINITY
     : Math.max(noiseDb, isOfGain ? FLAT_BESIDE_GAIN_DB : LEAST_FLAT_DB);
-  const fit = fittedBands(hertz, response.magnitudeDb, rate, { flatDb });
+  // The search ends when no more is left than the curve is known to.
+  const known = errorDb.filter((e, i) => hertz[i] <= FITTED_TO_PART * rate && e < HARDLY_KNOWN_DB);
+  const fit = fittedBands(hertz, response.magnitudeDb, rate, { flatDb, enoughDb: WORN_OUT * effective(known) });
   const isFitted = fit.misfitDb < FITS_DB;
 
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
@@ -118,8 +125,8 @@ export function figuresOf(
     fitMisfitDb: fit.misfitDb,
     fitMostDb: fit.mostDb,
     realised: isFitted ? fit.realised : null,
-    harmonics: [reading.deep, ...reading.ladder, ...reading.lowLadder, ...reading.highLadder, ...reading.series].map(
-      (tone) => (canJudgeLines ? tone : { ...tone, aliasDb: null, aliasErrorDb: null }),
+    harmonics: [reading.deep, ...reading.ladder, ...reading.series].map((tone) =>
+      canJudgeLines ? tone : { ...tone, aliasDb: null, aliasErrorDb: null },
     ),
     highTones: reading.high,
     aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
@@ -127,6 +134,11 @@ export function figuresOf(
     differenceTone: reading.differenceTone ?? none,
     static: kind.law,
     staticOnSine: onSine && (isLawTold ? onSine : { ...onSine, thresholdDbfs: null, ratio: null, kneeDb: null }),
+    bandCurves: [reading.lowLadder, reading.ladder, reading.highLadder].flatMap((tones) =>
+      tones.length === 0
+        ? []
+        : [{ hertz: tones[0].hertz, points: tones.map(({ levelDbfs, outDbfs }) => ({ inDbfs: levelDbfs, outDbfs })) }],
+    ),
     times,
     moves: {
       ...moves,
@@ -145,14 +157,32 @@ export function figuresOf(
   return { figures, withheld };
 }
 
-/** Times by their definition; of a model that predicts them, so that neither noise nor an end that was not reached moves them. */
-function timesOf({ times }: ChannelReading, { gainModel }: KindFound): ChannelFigures["times"] {
+/** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */
+const KNOWN_SHARE = 0.05;
+const AT_ONCE_MS = 0.3;
+
+/** Times by their definition, of the model that predicts them: neither noise nor an end that was not reached moves them. */
+function timesOf({ times, input }: ChannelReading, { gainModel }: KindFound): ChannelFigures["times"] {
   if (!times || !gainModel) return times;
-  const { curve, detector, downMs, upMs } = gainModel;
-  if (detector !== "gain") return times;
-  // A gain that follows one time constant is 63 % there after it.
-  const [attackMs, releaseMs] = curve === "downward" ? [downMs, upMs] : [upMs, downMs];
-  return { ...times, attackMs, releaseMs };
+  const { curve, downMs, holdMs, lookAheadMs, errors } = gainModel;
+  const { rest, long, afterLong } = input.parts.bursts;
+  const rate = input.plan.form.sampleRateHz;
+  const defined = definedTimes(gainModel, {
+    lowDbfs: rest.leftDbfs,
+    highDbfs: long.leftDbfs,
+    upSeconds: long.frames / rate,
+    downSeconds: afterLong.frames / rate,
+  });
+  const isKnown = (share: number) => share < KNOWN_SHARE;
+  const [attackShare, releaseShare] =
+    curve === "downward" ? [errors.downShare, errors.upShare] : [errors.upShare, errors.downShare];
+  return {
+    ...times,
+    holdMs,
+    lookAheadMs,
+    attackMs: isKnown(attackShare) || (curve === "downward" && downMs < AT_ONCE_MS) ? defined.afterUpMs : null,
+    releaseMs: isKnown(releaseShare) ? defined.afterDownMs : null,
+  };
 }
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;

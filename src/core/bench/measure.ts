@@ -31,6 +31,8 @@ export type BenchInput = {
   bearing: Bearing;
   /** Samples that were taken off before, part of the latency; null where nothing says when the signal was sent. */
   takenOffSamples: number | null;
+  /** Samples of a recording before the signal's first frame, as it was laid; null of what was made here. */
+  arrivedAtSamples: number | null;
   /** The sound as it was delivered, for its word length, where that is not what came back itself. */
   delivered: Sound | null;
   remarks: readonly string[];
@@ -80,6 +82,7 @@ export function measureProcessor(
       own: impulse,
       together,
       idle: idleOf(own, plan),
+      isPitchSteady,
       isWhole: whole,
     });
     const kind = kindOf(reading, isPitchSteady);
@@ -93,7 +96,7 @@ export function measureProcessor(
   const isAlike =
     right !== undefined && differencesOf(first.told.figures, right.told.figures, delayOf(right, first)).length === 0;
   const isCrossed = crosstalkDb !== null && crosstalkDb > CROSSED_DB;
-  if (right && shifts[0] === shifts[1]) {
+  if (right && shifts[0] === shifts[1] && isPitchSteady) {
     const isLinear = [first, right].every(({ kind }) => ["wire", "equalizer", "allPass"].includes(kind.name));
     // Where both sides are alike and nothing crosses over, what both have is what mid has, and of something linear also what side has.
     if (isCrossed) channels.push(read("mid", 0.6));
@@ -223,6 +226,10 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
     transparent: isTransparent && channels.every(({ lateSamples }) => lateSamples === 0) ? "yes" : "no",
     signal: plan.form,
     swapped: sides.swapped,
+    arrivalSamples:
+      given.arrivedAtSamples === null
+        ? null
+        : Number((given.arrivedAtSamples + first.lateSamples + first.reading.loud.delaySamples).toFixed(4)),
     clockPpm: Number(bearing.timing.driftPpm.toFixed(4)) + 0,
     hum: hum?.hertz != null && hum.levelDbfs !== null ? { hertz: hum.hertz, dbfs: hum.levelDbfs } : null,
     wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: [...bearing.back], sampleRateHz: rate })),

@@ -153,6 +153,10 @@ export const channelFiguresSchema = z.object({
   static: lawSchema.nullable(),
   /** The same curve on sines, whose magnitude moves through each turn. */
   staticOnSine: lawSchema.nullable(),
+  /** Level out over level in of tones at a low, a middle and a high frequency. */
+  bandCurves: z.array(
+    z.object({ hertz: z.number(), points: z.array(z.object({ inDbfs: z.number(), outDbfs: z.number() })) }),
+  ),
   times: timesSchema.nullable(),
   moves: bandMoves,
   kind: kindSchema,
@@ -190,6 +194,8 @@ export const benchReportSchema = channelFiguresSchema.extend({
   schema: z.literal("yonder-pair/bench@2"),
   signal: signalFormSchema,
   swapped: z.boolean(),
+  /** When the signal's first frame arrives in a recording, samples at the signal's rate from its beginning; null of what was made here. */
+  arrivalSamples: z.number().nullable(),
   clockPpm: z.number(),
   hum: z.object({ hertz: z.number(), dbfs: z.number() }).nullable(),
   wordLengthBits: z.number().int().nullable(),
@@ -211,20 +217,10 @@ export const benchReportSchema = channelFiguresSchema.extend({
 });
 export type BenchReport = z.infer<typeof benchReportSchema>;
 
-/** A report of the first version as one of this: it read the left channel, took a recording's lead-in for latency, and told no kind. */
-export function reportOfFirstVersion(report: Record<string, unknown>): Record<string, unknown> {
-  if (report.schema !== "yonder-pair/bench@1") return report;
-  return {
-    ...report,
-    schema: "yonder-pair/bench@2",
-    kind: { name: "unknown", confidence: 0, residualDb: null, gainErrorDb: null },
-    channels: [],
-    integrity: [],
-    withheld: [
-      { figure: "channels", channel: null, reason: "earlierVersion" },
-      { figure: "kind", channel: null, reason: "earlierVersion" },
-    ],
-  };
+/** A report with the figures of one of its channels in place of the first one's; as it is where they agree. */
+export function reportOfChannel(report: BenchReport, channel: BenchChannel["channel"]): BenchReport {
+  const figures = report.channels.find((c) => c.channel === channel)?.figures;
+  return figures ? { ...report, ...figures } : report;
 }
 
 /** What a file of figures holds: all but the picture, which is saved from its chart. */

@@ -1,3 +1,4 @@
+import type { BenchDifference } from "../bench/compare-reports";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import type { BenchKind, Reason } from "../bench/kind/kind";
 import type { BenchChannel, BenchReport, ChannelFigures, Withheld } from "../bench/report";
@@ -390,4 +391,24 @@ function withheldSentence({ withheld }: Pick<Facts, "withheld">): string | null 
     return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;
   });
   return `Not told: ${parts.join("; ")}.`;
+}
+
+/** A difference between two processors in a sentence. */
+export function benchDifferenceWords(difference: BenchDifference, [one, other]: readonly [string, string]): string {
+  switch (difference.what) {
+    case "kind":
+      return `${one}: ${kindName(difference.kinds[0])}. ${other}: ${kindName(difference.kinds[1])}.`;
+    case "gainReduction": {
+      const [a, b] = difference.gainsDb;
+      return `Gain at ${dbfs(difference.levelDbfs, 0)} re quiet: ${one} ${decibels(a)}, ${other} ${decibels(b)}.`;
+    }
+    case "response":
+      return `Response: ${one} ${decibels(difference.db)} re ${other} at ${frequencyWords(difference.hertz)}, gain aside.`;
+    case "harmonics": {
+      const [a, b] = difference.thdPercent.map((v) => (v === null ? "none" : percentWords(v)));
+      return `THD of 1 kHz at ${dbfs(difference.levelDbfs, 0)}: ${one} ${a}, ${other} ${b}.`;
+    }
+    case "latency":
+      return `Latency: ${one} ${withUnit(signed(difference.milliseconds, 2), "ms")} re ${other}.`;
+  }
 }

@@ -6,7 +6,9 @@ import { create } from "zustand";
 import { plural } from "@/ui/format";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
+import { BelongsQuestion } from "./belongs-question";
 import { BenchActions } from "./bench-actions";
+import { ChannelSelect } from "./channel-select";
 import { FiguresView } from "./figures-view";
 import { HarmonicsView } from "./harmonics-view";
 import { LevelView } from "./level-view";
@@ -20,10 +22,10 @@ import { type MeasuredSubject, type Subject, useSubjects } from "./use-bench";
 import { useRecordings } from "./use-recordings";
 
 const VIEWS = [
-  { value: "summary", title: "In short" },
+  { value: "summary", title: "Summary" },
   { value: "response", title: "Response" },
   { value: "harmonics", title: "Harmonics" },
-  { value: "level", title: "Level over time" },
+  { value: "level", title: "Dynamics" },
   { value: "figures", title: "All figures" },
   { value: "settings", title: "Settings finder" },
 ] as const;
@@ -38,7 +40,7 @@ const showNext = () =>
 /** What processors do in principle, whatever the music: measured by a test signal. */
 export function BenchStop() {
   const subjects = useSubjects();
-  const { take, measure, problems } = useRecordings(subjects);
+  const { take, measure, problems, questions, answer } = useRecordings(subjects);
   const view = useView((state) => state.view);
   useHotkeys("v", () => showNext(), stopKeyOptions("v"));
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
@@ -68,6 +70,9 @@ export function BenchStop() {
           <p className="text-[12px] text-soft">
             Drop here what comes back of it: it is found, put in time and measured.
           </p>
+          {questions.map((question) => (
+            <BelongsQuestion key={question.measurement.id} question={question} onAnswer={answer} />
+          ))}
           {problems.map(({ reason, advice }) => (
             <p key={reason} role="alert" className="text-[12px] text-error">
               {reason} {advice}
@@ -78,6 +83,7 @@ export function BenchStop() {
       <div className="flex min-h-0 min-w-0 flex-col gap-2">
         <div className="flex items-end border-rule border-b">
           <ViewTabs views={VIEWS} shown={view} onShown={(next) => useView.setState({ view: next })} />
+          <ChannelSelect measured={measured} />
           <SaveMeasurements measured={measured} />
         </div>
         {view === "settings" ? (

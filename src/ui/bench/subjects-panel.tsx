@@ -1,8 +1,8 @@
 "use client";
 
-import { Trash2 } from "lucide-react";
+import { RefreshCw, Trash2 } from "lucide-react";
 import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal/signal-plan";
-import { removeMeasurement } from "@/store/measurements";
+import { removeMeasurement, setLoopBack } from "@/store/measurements";
 import type { Measurement } from "@/store/records";
 import { withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
@@ -51,6 +51,18 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
             {subject.measurement && (
               <button
                 type="button"
+                className={`btn btn-xs px-1 ${subject.measurement.isReference ? "btn-primary" : "btn-ghost"}`}
+                aria-pressed={subject.measurement.isReference}
+                aria-label={`Use ${subject.title} as loop-back`}
+                title="Loop-back: its latency, response and noise are taken off the other recordings"
+                onClick={() => subject.measurement && void nameLoopBack(subject.measurement)}
+              >
+                <RefreshCw size={12} />
+              </button>
+            )}
+            {subject.measurement && (
+              <button
+                type="button"
                 className="btn btn-ghost btn-xs px-1"
                 aria-label={`Remove what was measured of ${subject.title}`}
                 title="Remove this measurement"
@@ -73,6 +85,11 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
   );
 }
 
+async function nameLoopBack({ id, comparisonId, isReference, title }: Measurement): Promise<void> {
+  const undo = await setLoopBack(comparisonId, isReference ? null : id);
+  offerPutBack(isReference ? `${title} is no longer the loop-back.` : `${title} is the loop-back now.`, undo);
+}
+
 async function remove(measurement: Measurement): Promise<void> {
   offerPutBack(`What was measured of ${measurement.title} was removed.`, await removeMeasurement(measurement));
 }
@@ -84,7 +101,9 @@ function stateOf({ side, candidate, measurement, report, isWaiting, problem }: S
     : isWaiting
       ? "measuring"
       : measurement
-        ? "recording"
+        ? measurement.isReference
+          ? "loop-back"
+          : "recording"
         : !candidate?.chain
           ? "from outside"
           : report

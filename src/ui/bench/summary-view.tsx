@@ -1,13 +1,15 @@
 "use client";
 
-import { measuredApart } from "@/core/bench/apart";
+import { compareReports } from "@/core/bench/compare-reports";
+import { benchDifferenceWords } from "@/core/words/bench";
 import { PICTURES, SmallPicture } from "./small-pictures";
 import type { MeasuredSubject } from "./use-bench";
 
 /** A processor on one page: what the tests found in sentences, and six small pictures. Two stand side by side. */
 export function SummaryView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const shown = measured.slice(0, 2);
-  const apart = shown.length === 2 ? measuredApart(shown[0], shown[1]) : [];
+  const [one, other] = shown;
+  const apart = other ? compareReports(one, other).map((d) => benchDifferenceWords(d, [one.title, other.title])) : [];
   return (
     <section
       className={`grid min-h-0 flex-1 content-start gap-x-8 gap-y-3 overflow-auto ${shown.length === 2 ? "grid-cols-2" : ""}`}

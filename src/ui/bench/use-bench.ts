@@ -2,11 +2,12 @@ import { queryOptions, skipToken, useQueries } from "@tanstack/react-query";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo } from "react";
 import { create } from "zustand";
-import type { BenchReport } from "@/core/bench/report";
+import type { ChannelName } from "@/core/bench/read/parts";
+import { type BenchReport, reportOfChannel } from "@/core/bench/report";
 import { OWN_FORM, type SignalForm } from "@/core/bench/signal/signal-plan";
 import type { Chain } from "@/core/processors/chain";
 import { database } from "@/store/database";
-import { benchOf } from "@/store/measurements";
+import { benchOf, referencedBench } from "@/store/measurements";
 import type { Candidate, Measurement } from "@/store/records";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { LINES } from "@/ui/charts/side-lines";
@@ -23,17 +24,23 @@ export type Subject = {
   /** Whether its lines are drawn. */
   isShown: boolean;
   line: LegendLine;
+  /** All of the report, and the same with the figures of the channel that is looked at. */
+  whole: BenchReport | null;
   report: BenchReport | null;
   problem: string | null;
   isWaiting: boolean;
 };
 
 /** A subject that has been measured. */
-export type MeasuredSubject = Subject & { report: BenchReport };
+export type MeasuredSubject = Subject & { whole: BenchReport; report: BenchReport };
 
-type Settings = { levelDbfs: number; shown: ReadonlySet<string> };
-/** What is drawn beside the pair, and the level processors of our own are measured at. */
-export const useBenchSettings = create<Settings>(() => ({ levelDbfs: OWN_FORM.levelDbfs, shown: new Set<string>() }));
+type Settings = { levelDbfs: number; shown: ReadonlySet<string>; channel: ChannelName };
+/** What is drawn beside the pair, the level processors of our own are measured at, and the channel whose figures are shown. */
+export const useBenchSettings = create<Settings>(() => ({
+  levelDbfs: OWN_FORM.levelDbfs,
+  shown: new Set<string>(),
+  channel: "left",
+}));
 
 export const toggleShown = (key: string): void =>
   useBenchSettings.setState(({ shown }) => {
@@ -57,7 +64,7 @@ export const benchQuery = (chain: Chain | null, form: SignalForm, isWanted: bool
 /** All that can be measured in this comparison; what is Here, Yonder or drawn beside them is. */
 export function useSubjects(): Subject[] {
   const { comparison, candidates, pair } = useWorkbench();
-  const { levelDbfs, shown } = useBenchSettings();
+  const { levelDbfs, shown, channel } = useBenchSettings();
   const measurements = useLiveQuery(
     () => database.measurements.where({ comparisonId: comparison.id }).sortBy("createdAt"),
     [comparison.id],
@@ -99,13 +106,33 @@ export function useSubjects(): Subject[] {
       benchQuery(measurement ? null : (candidate?.chain ?? null), form, isShown),
     ),
   });
-  return subjects.map((subject, i) => ({
-    ...subject,
-    report: subject.measurement?.report ?? results[i]?.data ?? null,
-    problem: results[i]?.error ? sentenceOf(results[i].error) : null,
-    isWaiting: results[i]?.isFetching ?? false,
-  }));
+  const loop = measurements?.find((m) => m.isReference) ?? null;
+  const referenced = useQueries({
+    queries: subjects.map(({ measurement, isShown }) => referencedQuery(measurement, loop, isShown)),
+  });
+  return subjects.map((subject, i) => {
+    const without = referenced[i]?.data;
+    const whole = (without?.ok ? without.value : subject.measurement?.report) ?? results[i]?.data ?? null;
+    const error = results[i]?.error ?? referenced[i]?.error;
+    return {
+      ...subject,
+      whole,
+      report: whole && reportOfChannel(whole, channel),
+      problem: error ? sentenceOf(error) : without && !without.ok ? `${without.reason} ${without.advice}` : null,
+      isWaiting: results[i]?.isFetching ?? false,
+    };
+  });
 }
+
+/** A recording with the comparison's loop-back taken off; nothing where it is that itself, or there is none. */
+const referencedQuery = (measurement: Measurement | null, loop: Measurement | null, isWanted: boolean) =>
+  queryOptions({
+    queryKey: ["bench without loop-back", measurement?.id, loop?.id],
+    queryFn:
+      measurement && loop && loop.id !== measurement.id && isWanted
+        ? ({ signal }) => referencedBench(measurement, loop, { signal, rank: "normal" })
+        : skipToken,
+  });
 
 /** What was measured of some candidates: of what came from outside the latest recording, of what was made here its chain, measured now if it was not. */
 export function useReports(candidates: readonly Candidate[]): Map<string, BenchReport> {

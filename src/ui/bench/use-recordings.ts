@@ -1,30 +1,33 @@
 import { useState } from "react";
-import { addRecording } from "@/store/measurements";
+import { type Proposal, proposedCandidate } from "@/core/bench/propose-candidate";
+import { addRecording, assignMeasurement } from "@/store/measurements";
+import type { Measurement } from "@/store/records";
+import { offerPutBack } from "@/ui/shell/undo";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
-import { type Subject, toggleShown } from "./use-bench";
+import { type Subject, toggleShown, useBenchSettings } from "./use-bench";
 
 type Problem = { reason: string; advice: string };
+/** A recording that may belong to a candidate: someone has to say so. */
+export type Question = { measurement: Measurement; proposal: Proposal; title: string };
 
-/** Measures recordings of the test signal: one that comes back belongs to what came from outside and has none yet, else it stands by itself. */
+/** Measures recordings of the test signal. Which candidate one belongs to is proposed, by its name and by what it measures, and confirmed by a person. */
 export function useRecordings(subjects: readonly Subject[]) {
   const { comparison } = useWorkbench();
   const [problems, setProblems] = useState<Problem[]>([]);
+  const [questions, setQuestions] = useState<Question[]>([]);
   /** Measures one; what was wrong with it, or null where it was measured or given up. */
   const measure = async (file: File, signal?: AbortSignal): Promise<Problem | null> => {
     try {
-      const outside = subjects.find((s) => s.side !== null && s.candidate && !s.candidate.chain && !s.measurement);
-      const added = await addRecording(
-        file,
-        {
-          comparisonId: comparison.id,
-          candidateId: outside?.candidate?.id ?? null,
-          title: file.name.replace(/\.[^.]+$/, ""),
-        },
-        signal,
-      );
+      const title = file.name.replace(/\.[^.]+$/, "");
+      const added = await addRecording(file, { comparisonId: comparison.id, candidateId: null, title }, signal);
       if (!added.ok) return added;
-      if (!outside) toggleShown(added.value.id);
+      if (!useBenchSettings.getState().shown.has(added.value.id)) toggleShown(added.value.id);
+      const outside = subjects.flatMap(({ candidate }) => (candidate && !candidate.chain ? [candidate] : []));
+      const proposal = proposedCandidate(file.name, added.value.report, outside);
+      const candidate = outside.find(({ id }) => id === proposal?.candidateId);
+      if (proposal && candidate)
+        setQuestions((known) => [...known, { measurement: added.value, proposal, title: candidate.title }]);
       return null;
     } catch (error) {
       if (error instanceof JobCancelled) return null;
@@ -39,5 +42,12 @@ export function useRecordings(subjects: readonly Subject[]) {
       if (problem) setProblems((known) => [...known, problem]);
     }
   };
-  return { take, measure, problems };
+  /** Answers whether a recording came from the candidate that was proposed. */
+  const answer = async ({ measurement, proposal, title }: Question, isIt: boolean): Promise<void> => {
+    setQuestions((known) => known.filter((q) => q.measurement.id !== measurement.id));
+    if (!isIt) return;
+    const undo = await assignMeasurement(measurement, proposal.candidateId);
+    offerPutBack(`${measurement.fileName} now belongs to ${title}.`, undo);
+  };
+  return { take, measure, problems, questions, answer };
 }

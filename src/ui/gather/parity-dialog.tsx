@@ -1,10 +1,11 @@
 "use client";
 
 import { useState } from "react";
-import { measuredApart } from "@/core/bench/apart";
+import { compareReports } from "@/core/bench/compare-reports";
 import { type PanelReading, panelCheck } from "@/core/bench/find/panel-check";
 import type { BenchReport } from "@/core/bench/report";
 import { type ParityRow, parityOf } from "@/core/candidates/parity";
+import { benchDifferenceWords } from "@/core/words/bench";
 import type { Candidate } from "@/store/records";
 import { useReports } from "@/ui/bench/use-bench";
 import { plural } from "@/ui/format";
@@ -35,7 +36,11 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
     return report ? [{ title, report }] : [];
   });
   // Two alone are held against each other in words.
-  const apart = columns.length === 2 && measured.length === 2 ? measuredApart(measured[0], measured[1]) : [];
+  const [one, other] = measured;
+  const apart =
+    columns.length === 2 && other
+      ? compareReports(one, other).map((d) => benchDifferenceWords(d, [one.title, other.title]))
+      : [];
   const shown = onlyUnequal ? rows.filter((r) => r.state !== "equal") : rows;
   const toggle = (id: string) =>
     setChosen((before) => (before.has(id) ? new Set([...before].filter((b) => b !== id)) : new Set([...before, id])));

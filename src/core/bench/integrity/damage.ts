@@ -7,7 +7,7 @@ export type Dropout = { fromFrame: number; toFrame: number };
 
 /** Power is read over so many seconds, and held against the middle of so many such windows. */
 const WINDOW_SECONDS = 0.001;
-const AROUND_WINDOWS = 41;
+const AROUND_WINDOWS = 61;
 /** A window is silent that lies under this share of the middle, or under so many times the noise where that lies far enough below (power). */
 const SILENT_SHARE = 1e-4;
 const NOISE_TIMES = 8;
@@ -58,7 +58,8 @@ export function dropoutsOf(
       if (isOut && begun < 0) begun = n;
       if (isOut || begun < 0) continue;
       const dropout = { fromFrame: first + begun * window, toFrame: first + n * window };
-      if (isSent(sent, dropout, window * AROUND_WINDOWS)) found.push(dropout);
+      if (n - begun >= LEAST_WINDOWS && isAbrupt(powers, begun, n) && isSent(sent, dropout, window * AROUND_WINDOWS))
+        found.push(dropout);
       begun = -1;
     }
     for (let i = first + 1, held = 1; i < first + count * window; i++) {
@@ -70,14 +71,33 @@ export function dropoutsOf(
   return found.length > MOST_DROPOUTS ? [] : found;
 }
 
+/** A window is silent that is loud on both sides of it. */
 function isSilent(powers: Float64Array, n: number, noisePower: number): boolean {
-  const from = Math.max(0, Math.min(powers.length - AROUND_WINDOWS, n - (AROUND_WINDOWS >> 1)));
-  const near = powers.slice(from, from + AROUND_WINDOWS).sort();
-  // Three quarters up: a dropout may be half of what is around it.
-  const usual = near[Math.floor(0.75 * near.length)];
+  const middle = (from: number, to: number) => {
+    const near = powers.slice(Math.max(0, from), Math.min(powers.length, to)).sort();
+    return near[near.length >> 1] ?? 0;
+  };
+  const half = AROUND_WINDOWS >> 1;
+  if (n < LEAST_BESIDE || n >= powers.length - LEAST_BESIDE) return false;
+  const usual = Math.min(middle(n - half, n), middle(n + 1, n + 1 + half));
   if (usual < OVER_NOISE * noisePower || usual === 0) return false;
   return powers[n] < Math.max(SILENT_SHARE * usual, NOISE_TIMES * noisePower);
 }
+/** A wave that is cut off is there in full right before and right after; one that fades is not. */
+function isAbrupt(powers: Float64Array, from: number, to: number): boolean {
+  const near = [...powers.slice(Math.max(0, from - 20), from - 1), ...powers.slice(to + 1, to + 20)].sort(
+    (a, b) => a - b,
+  );
+  const usual = near[near.length >> 1] ?? 0;
+  // The windows at its ends are cut through.
+  return powers[from - 2] > ABRUPT_SHARE * usual && powers[to + 1] > ABRUPT_SHARE * usual;
+}
+const ABRUPT_SHARE = 0.25;
+
+/** Windows to each side that have to be there. */
+const LEAST_BESIDE = 6;
+/** A dropout lasts so many windows. */
+const LEAST_WINDOWS = 2;
 
 /** Whether what was sent reaches its height inside a stretch. */
 function isSent(sent: Float32Array, { fromFrame, toFrame }: Dropout, around: number): boolean {

@@ -41,122 +41,131 @@ const WINDOW_SECONDS = 0.008;
 
 type Place = { plannedFrame: number; delay: number; error: number };
 
-/** Reads how time ran: markers at both ends and marks between them, each against the first of its kind. */
+/** Reads how time ran: markers at both ends, one against the other, and marks between them, each against the first. */
 export function timingOf(returned: Returned, sent: readonly Float32Array[]): Timing {
   const { plan } = returned;
-  const places = placesOf(returned);
-  const steps = places.slice(1).map((place, i) => ({
-    seconds: place.plannedFrame - places[i].plannedFrame,
-    moved: place.delay - places[i].delay,
-    error: Math.hypot(place.error, places[i].error),
-  }));
-  const slope = weightedMiddle(steps.map(({ seconds, moved }) => ({ value: moved / seconds, weight: seconds })));
-  const off = steps.map(({ seconds, moved, error }) => {
-    const rest = moved - slope * seconds;
+  const { start, end, marks } = placesOf(returned);
+  const steps = marks.slice(1).map((place, i) => stepBetween(marks[i], place));
+  const whole = stepBetween(start, end);
+  const slope = weightedMiddle(
+    [...steps, ...(steps.length === 0 ? [whole] : [])].map(({ frames, moved }) => ({
+      value: moved / frames,
+      weight: frames,
+    })),
+  );
+  const off = steps.map(({ frames, moved, error }) => {
+    const rest = moved - slope * frames;
     return Math.abs(rest) > Math.max(LEAST_JUMP, SIGMAS * error) ? Math.round(rest) : 0;
   });
   const jumping = off.filter((samples) => samples !== 0).length;
   const isMoving = jumping > MOST_JUMPING * steps.length;
-  const jumped = isMoving ? off.map(() => 0) : off;
-  let before = 0;
-  const straight = places.map((place, i) => {
-    before += i > 0 ? jumped[i - 1] : 0;
+  const inner = isMoving ? off.map(() => 0) : off;
+  // Marks are chirps of another form than markers: a filter may lay them earlier or later, so what happened before the first and after the last one
+  // shows in what markers moved by as a whole.
+  const rest = whole.moved - slope * whole.frames - inner.reduce((sum, samples) => sum + samples, 0);
+  const outer = isMoving || Math.abs(rest) < Math.max(LEAST_JUMP, SIGMAS * whole.error) ? 0 : Math.round(rest);
+  const late =
+    marks.length > 0 ? marks[0].delay - start.delay - slope * (marks[0].plannedFrame - start.plannedFrame) : 0;
+  const isFirst = Math.abs(late - outer) < Math.abs(late);
+  const all = [
+    ...(marks.length > 0 ? [{ from: start, to: marks[0], samples: isFirst ? outer : 0 }] : []),
+    ...inner.map((samples, i) => ({ from: marks[i], to: marks[i + 1], samples })),
+    { from: marks.at(-1) ?? start, to: end, samples: isFirst && marks.length > 0 ? 0 : outer },
+  ];
+  // One straight line through each family, jumps taken off.
+  let before = isFirst ? outer : 0;
+  const straight = marks.map((place, i) => {
+    before += i > 0 ? inner[i - 1] : 0;
     return { ...place, delay: place.delay - before };
   });
-  const line = lineThrough(straight);
-  const ppm = line.slope * 1e6;
-  const errorPpm = Math.max(STILL_PPM, 3 * line.slopeError * 1e6);
-  const usual = Math.sqrt(straight.reduce((sum, p) => sum + p.error ** 2, 0) / straight.length);
+  const line = lineThrough(straight.length > 2 ? straight : [start, end]);
+  const usual = Math.sqrt(straight.reduce((sum, p) => sum + p.error ** 2, 0) / Math.max(1, straight.length));
+  // Over the whole signal the markers tell a clock most closely, where nothing jumped.
+  const ends = {
+    slope: (whole.moved - outer - inner.reduce((sum, samples) => sum + samples, 0)) / whole.frames,
+    error: whole.error / whole.frames,
+  };
+  const ppm = (isMoving ? line.slope : ends.slope) * 1e6;
+  const errorPpm = Math.max(STILL_PPM, 3e6 * (isMoving ? line.slopeError : ends.error));
   const driftPpm = Math.abs(ppm) <= errorPpm ? 0 : ppm;
-  const jumps = places.slice(1).flatMap((place, i): Jump[] => {
-    if (jumped[i] === 0) return [];
-    const from = places[i];
-    return [jumpBetween(returned, sent, { from, to: place, driftPpm, samples: jumped[i] })];
-  });
   return {
     driftPpm,
     driftErrorPpm: errorPpm,
-    jumps,
-    unsteadySamples: isMoving || line.rms > Math.max(STEADY_SAMPLES, 3 * usual) ? line.rms : null,
-    marksFound: places.length - 2,
+    jumps: all
+      .filter(({ samples }) => samples !== 0)
+      .map(({ from, to, samples }) => jumpBetween(returned, sent, { from, to, driftPpm, samples })),
+    unsteadySamples:
+      straight.length > 2 && (isMoving || line.rms > Math.max(STEADY_SAMPLES, 3 * usual)) ? line.rms : null,
+    marksFound: marks.length,
     marksSent: plan.marks.length,
   };
 }
 
-/** Where markers and marks lie, samples later than they should; those that were not found are left out. */
-function placesOf({ sound, plan, atFrame, endsLateFrames }: Returned): Place[] {
+const stepBetween = (from: Place, to: Place) => ({
+  frames: to.plannedFrame - from.plannedFrame,
+  moved: to.delay - from.delay,
+  error: Math.hypot(to.error, from.error),
+});
+
+/** Where markers and marks lie, samples later than they should; marks that were not found are left out. */
+function placesOf({ sound, plan, atFrame, endsLateFrames }: Returned): { start: Place; end: Place; marks: Place[] } {
   const rate = plan.form.sampleRateHz;
-  const long = chirp(rate).length;
   const startCode = chirpSeconds(markerCode(plan.form, "start"));
   const endCode = chirpSeconds(markerCode(plan.form, "end"));
   const between = startCode.map((seconds, n) => ({
     first: atFrame + plan.marker.startFrame + Math.round(seconds * rate),
     second: atFrame + plan.marker.endFrame + Math.round(endCode[n] * rate) + endsLateFrames,
   }));
-  const end = delayBetween(sound, between, long);
-  const start: Place = { plannedFrame: plan.marker.startFrame, delay: 0, error: end.errorSamples };
+  const moved = delayBetween(sound, between, chirp(rate).length);
+  // The end's chirps stand further from each other than the start's: what is told is of their mean distance.
   const meanApart = endCode.reduce((sum, s, n) => sum + s - startCode[n], 0) / endCode.length;
-  const last: Place = {
+  const error = moved.errorSamples / Math.SQRT2;
+  const start: Place = { plannedFrame: plan.marker.startFrame, delay: 0, error };
+  const end: Place = {
     plannedFrame: plan.marker.endFrame + rate * meanApart,
-    delay: endsLateFrames + end.samples,
-    error: end.errorSamples,
+    delay: endsLateFrames + moved.samples,
+    error,
   };
   const frames = markFrames(rate);
-  const found: Place[] = [];
+  const marks: Place[] = [];
+  let reference: { at: number; channel: number } | null = null;
   let expected = 0;
-  let reference: { planned: number; at: number } | null = null;
   for (const planned of plan.marks) {
-    const near = nearestMark(sound, atFrame + planned + expected, rate);
+    // Channels may lie apart: all marks are looked for in that of the first.
+    const near = nearestMark(sound, atFrame + planned + expected, rate, reference?.channel ?? null);
     if (near === null) continue;
-    if (!reference) {
-      // The first mark is laid by the marker before it: both are chirps of one band.
-      reference = { planned, at: near };
-      const delay = near - atFrame - planned;
-      found.push({ plannedFrame: planned, delay, error: FIRST_MARK_ERROR });
-      expected = Math.round(delay);
-      continue;
-    }
-    const { samples, errorSamples, agreement } = delayBetween(sound, [{ first: reference.at, second: near }], frames);
+    reference ??= near;
+    const { samples, errorSamples, agreement } = delayBetween(
+      sound,
+      [{ first: reference.at, second: near.at }],
+      frames,
+    );
     if (agreement < LEAST_LIKENESS) continue;
-    const delay = near + samples - reference.at - (planned - reference.planned) + found[0].delay;
-    found.push({ plannedFrame: planned, delay, error: errorSamples });
+    const delay = near.at + samples - atFrame - planned;
+    marks.push({ plannedFrame: planned, delay, error: Math.max(LEAST_ERROR, errorSamples) });
     expected = Math.round(delay);
   }
-  // Chirps of the ends and marks between them are not the same wave: what sets them apart beyond drift is theirs.
-  return [start, ...linked(found, start, last), last];
+  return { start, end, marks };
 }
-
-/** What a mark may lie off a marker for the processor's sake, samples: both are chirps of one band, one falls and one rises. */
-const FIRST_MARK_ERROR = 1.5;
-
-/** Marks moved by the little that chirps of another form come out earlier or later: half of what both ends leave, where that is within their error. */
-function linked(marks: readonly Place[], start: Place, last: Place): Place[] {
-  if (marks.length < 2) return [...marks];
-  const line = lineThrough(marks);
-  const slope = (last.delay - start.delay) / (last.plannedFrame - start.plannedFrame);
-  const isOne = Math.abs(slope - line.slope) * (last.plannedFrame - start.plannedFrame) < 2 * FIRST_MARK_ERROR;
-  if (!isOne) return [...marks];
-  const offset =
-    marks.reduce((sum, m) => sum + m.delay - slope * (m.plannedFrame - start.plannedFrame), 0) / marks.length;
-  return Math.abs(offset) < 2 * FIRST_MARK_ERROR
-    ? marks.map((m) => ({
-        ...m,
-        delay: m.delay - offset,
-        error: m.error === FIRST_MARK_ERROR ? marks[1].error : m.error,
-      }))
-    : [...marks];
-}
+/** What a chirp's place is known to at best, samples. */
+const LEAST_ERROR = 1e-3;
 
 /** The frame near a place where a channel is most like a mark; null where none is like one. */
-function nearestMark(sound: Sound, at: number, rate: number): number | null {
+function nearestMark(
+  sound: Sound,
+  at: number,
+  rate: number,
+  only: number | null,
+): { at: number; channel: number } | null {
   const shape = markShape(rate);
   const reach = Math.round(REACH_SECONDS * rate);
   const length = shape.length + 2 * reach;
   const size = powerOfTwoAtLeast(length + shape.length);
   const ideal = forwardReal(shape, size);
   const norm = Math.sqrt(shape.reduce((sum, v) => sum + v * v, 0));
-  let best = { likeness: LEAST_LIKENESS, frame: null as number | null };
-  for (const channel of sound.read(at - reach, length)) {
+  let best = { likeness: LEAST_LIKENESS, frame: Number.NaN, channel: 0 };
+  for (const [c, channel] of sound.read(at - reach, length).entries()) {
+    if (only !== null && c !== only) continue;
     const spectrum = forwardReal(channel, size);
     for (let i = 0; i < spectrum.length; i += 2) {
       const re = spectrum[i] * ideal[i] + spectrum[i + 1] * ideal[i + 1];
@@ -168,11 +177,11 @@ function nearestMark(sound: Sound, at: number, rate: number): number | null {
     for (let i = 0; i < shape.length; i++) energy += channel[i] * channel[i];
     for (let lag = 0; lag <= 2 * reach; lag++) {
       const likeness = energy > 1e-14 ? Math.abs(correlation[lag]) / (norm * Math.sqrt(energy)) : 0;
-      if (likeness > best.likeness) best = { likeness, frame: at - reach + lag };
+      if (likeness > best.likeness) best = { likeness, frame: at - reach + lag, channel: c };
       energy += channel[lag + shape.length] ** 2 - channel[lag] ** 2;
     }
   }
-  return best.frame;
+  return Number.isNaN(best.frame) ? null : { at: best.frame, channel: best.channel };
 }
 
 /** The middle of values by their weights. */

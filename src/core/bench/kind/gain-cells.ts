@@ -19,9 +19,12 @@ export type GainCell = {
 /** Two courses of one gain: bursts, and rising steps; each begins where something loud was long ago. */
 export type GainCourse = { pieces: LevelPiece[]; cells: GainCell[] };
 
-/** Cells last so many periods right after a step, then ever more: this part of the time since. */
-const FIRST_CELLS = 1;
+/** Cells last a period right after a step, then ever more: this part of the time since; and longer where noise asks for it (dB). */
 const GROWS = 0.25;
+const WANTED_ERROR_DB = 0.4;
+const MOST_ERROR_DB = 1.5;
+/** A power that lies in noise is taken for no less than this share of it. */
+const LEAST_SHARE = 0.1;
 /** A step's gain is read over its last quarter. */
 const LAST_PART = 0.25;
 /** A sine's effective value under its peak (dB). */
@@ -30,8 +33,6 @@ const SINE_DB = 3;
 const SILENT_DBFS = -200;
 /** Right after a step edges of waves ring in filters: so many periods are left out. */
 const EDGE_PERIODS = 1;
-/** What stands no further over noise tells nothing (power). */
-const LEAST_OVER_NOISE = 4;
 
 type Given = {
   channel: Float32Array;
@@ -45,21 +46,36 @@ type Given = {
 export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given): GainCourse[] {
   const rate = plan.form.sampleRateHz;
   const period = plan.steadyPeriod;
-  const cellOf = (from: number, to: number, levelDbfs: number, origin: number, isHeldOut: boolean): GainCell[] => {
+  // Squares add up once, so that cells of any length cost the same.
+  const sumsOf = (from: number, to: number) => {
+    const sums = new Float64Array(to - from + 1);
+    for (let i = from; i < to; i++) sums[i - from + 1] = sums[i - from] + channel[i] * channel[i];
+    return sums;
+  };
+  /** Noise beside a wave moves its power by twice the product of both, and by its own. A wave that lies in it is taken for a little of it. */
+  const errorOf = (power: number, frames: number) => {
+    const share = noisePower / Math.max(power, LEAST_SHARE * noisePower, 1e-30);
+    return 4.343 * Math.sqrt((4 * share + 2 * share * share) / frames);
+  };
+  const cellOf = (
+    from: number,
+    to: number,
+    levelDbfs: number,
+    origin: number,
+    isHeldOut: boolean,
+    energy: number,
+  ): GainCell[] => {
     if (!isWhole(from, to)) return [];
-    let power = 0;
-    for (let i = from; i < to; i++) power += channel[i] * channel[i];
-    const mean = power / (to - from) - noisePower;
-    if (mean < LEAST_OVER_NOISE * noisePower) return [];
-    // Noise beside a wave moves its power by twice the product of both.
-    const errorDb =
-      4.343 * Math.sqrt((4 * noisePower) / (mean * (to - from)) + (2 * (noisePower / mean) ** 2) / (to - from));
+    const power = energy / (to - from) - noisePower;
+    const errorDb = errorOf(power, to - from);
+    if (power <= 0 || errorDb > MOST_ERROR_DB) return [];
+    const [fromSeconds, toSeconds] = [(from - origin) / rate, (to - origin) / rate];
     return [
       {
-        fromSeconds: (from - origin) / rate,
-        toSeconds: (to - origin) / rate,
+        fromSeconds,
+        toSeconds,
         levelDbfs,
-        gainDb: dbFromPower(Math.max(1e-16, mean)) - levelDbfs,
+        gainDb: dbFromPower(Math.max(1e-16, power)) - levelDbfs,
         errorDb,
         isHeldOut,
       },
@@ -79,12 +95,18 @@ export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given
     cells: [rest, long, afterLong, short, afterShort].flatMap((burst) => {
       const isHeldOut = burst === short || burst === afterShort;
       const cells: GainCell[] = [];
-      let at = burst.startFrame + EDGE_PERIODS * period;
+      const first = burst.startFrame + EDGE_PERIODS * period;
       const end = burst.startFrame + burst.frames - EDGE_PERIODS * period;
-      while (at + FIRST_CELLS * period <= end) {
-        const periods = Math.max(FIRST_CELLS, Math.floor((GROWS * (at - burst.startFrame)) / period));
-        const to = Math.min(at + periods * period, at + Math.floor((end - at) / period) * period);
-        cells.push(...cellOf(at, to, burst.leftDbfs, burstOrigin, isHeldOut));
+      const sums = sumsOf(first, Math.max(first, end));
+      const energyOf = (from: number, to: number) => sums[to - first] - sums[from - first];
+      let at = first;
+      while (at + period <= end) {
+        let to = at + period * Math.max(1, Math.floor((GROWS * (at - burst.startFrame)) / period));
+        // As long as noise asks for: cells are never chosen by what came out in them.
+        while (to + period <= end && errorOf(energyOf(at, to) / (to - at) - noisePower, to - at) > WANTED_ERROR_DB)
+          to += period;
+        if (to > end) break;
+        cells.push(...cellOf(at, to, burst.leftDbfs, burstOrigin, isHeldOut, energyOf(at, to)));
         at = to;
       }
       return cells;
@@ -98,7 +120,8 @@ export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given
     cells: parts.steady.flatMap((step: Steady, i) => {
       const count = Math.floor((LAST_PART * step.frames) / period) * period;
       const to = step.startFrame + Math.floor(step.frames / period) * period;
-      return cellOf(to - count, to, step.levelDbfs, stepOrigin, i % 2 === 1);
+      const sums = sumsOf(to - count, to);
+      return cellOf(to - count, to, step.levelDbfs, stepOrigin, i % 2 === 1, sums[count]);
     }),
   };
   return [bursts, steps];

@@ -1,4 +1,5 @@
 import { exp, log, log10, pow } from "../../audio/exact-math";
+import { factorScaled, solveScaled } from "../../numeric/cholesky";
 import { compressedLevelDb } from "../../processors/level-detection";
 import { effective, fittedCurve, type Parameter } from "../find/least-squares";
 import type { GainCell, GainCourse } from "./gain-cells";
@@ -31,6 +32,8 @@ export type GainModel = {
   rmsMs: number;
   /** Share of what is compressed in what comes out, beside the input. */
   mix: number;
+  /** What each may be off by, one standard deviation: dB, and shares of themselves. */
+  errors: { thresholdDb: number; slope: number; ratioShare: number; downShare: number; upShare: number };
   /** What it leaves of the gains it was fitted on, and of those held out, dB (effective values); how far these gains span. */
   fittedDb: number;
   heldOutDb: number;
@@ -42,12 +45,22 @@ type Times = Pick<GainModel, "downMs" | "upMs" | "holdMs" | "lookAheadMs" | "rms
 
 /** Steps of a gain that follows smoothed power, as a part of that's time constant. */
 const STEP = 0.2;
-const MOST_STEPS = 400;
+const STEPS_GROW = 1.1;
+const STILL_SHARE = 1e-4;
+/** Cells that last longer than this are looked at in so many places. */
+const LONG_CELL_SECONDS = 0.003;
+const LOOKS = 4;
 /** A level that is this far under everything else is none (dB). */
 const FLOOR_DB = -160;
 
 /** The gain of a static curve at each cell's middle, over a course, dB. */
-export function simulated({ pieces, cells }: GainCourse, detector: Detector, curve: Curve, times: Times): Float64Array {
+export function simulated(
+  { pieces, cells }: GainCourse,
+  detector: Detector,
+  curve: Curve,
+  times: Times,
+  direction: GainModel["curve"] = "downward",
+): Float64Array {
   const output = new Float64Array(cells.length);
   const step = (tau: number, ms: number) => (tau <= 0 ? 0 : exp(-ms / tau));
   let state = detector === "power" ? pow(10, FLOOR_DB / 10) : curve(FLOOR_DB);
@@ -66,15 +79,22 @@ export function simulated({ pieces, cells }: GainCourse, detector: Detector, cur
       state = wanted + step(isUp ? times.downMs : times.upMs, free) * (state - wanted);
       return;
     }
-    const steps =
-      detector === "rms" ? Math.min(MOST_STEPS, Math.max(1, Math.ceil(ms / (STEP * times.rmsMs + 1e-3)))) : 1;
     const sent = pow(10, Math.max(FLOOR_DB, levelDb) / 10);
-    for (let n = 0; n < steps; n++) {
-      power = sent + step(times.rmsMs, ms / steps) * (power - sent);
+    let rest = ms;
+    let length = detector === "rms" ? STEP * times.rmsMs + 1e-3 : ms;
+    while (rest > 0) {
+      // Power that has come to rest needs no steps.
+      const isStill = Math.abs(power - sent) < STILL_SHARE * Math.max(power, sent);
+      const now = detector !== "rms" || isStill ? rest : Math.min(rest, length);
+      length *= STEPS_GROW;
+      rest -= now;
+      power = sent + step(times.rmsMs, now) * (power - sent);
       const heard = detector === "rms" ? 10 * log10(power) : levelDb;
       const wanted = curve(Math.max(FLOOR_DB, heard));
       const isDown = wanted < state;
-      const free = isDown ? ms / steps : waited(ms / steps, times.holdMs);
+      // What lets go is held: a compressor's gain before it rises, an expander's before it falls.
+      const isHeld = isDown === (direction === "expander");
+      const free = isHeld ? waited(now, times.holdMs) : now;
       state = wanted + step(isDown ? times.downMs : times.upMs, free) * (state - wanted);
     }
   };
@@ -87,20 +107,32 @@ export function simulated({ pieces, cells }: GainCourse, detector: Detector, cur
     if (detector === "power") return curve(10 * log10(state));
     return times.mix === 1 ? state : 20 * log10(1 - times.mix + times.mix * pow(10, state / 20));
   };
+  // A long cell's power is the mean of what moves meanwhile: it is looked at in several places.
+  const lookAt = cells.flatMap(({ fromSeconds, toSeconds }, cell) => {
+    const count = toSeconds - fromSeconds > LONG_CELL_SECONDS ? LOOKS : 1;
+    return Array.from({ length: count }, (_, n) => ({
+      cell,
+      share: 1 / count,
+      ms: 1000 * (fromSeconds + ((n + 0.5) / count) * (toSeconds - fromSeconds)) + times.lookAheadMs,
+    }));
+  });
+  const look = () => {
+    const { cell, share } = lookAt[next++];
+    output[cell] += share * pow(10, gainNow() / 10);
+  };
   for (const { seconds, levelDbfs } of pieces) {
     heldMs = 0;
     const end = at + 1000 * seconds;
-    while (next < cells.length) {
-      const middle = 500 * (cells[next].fromSeconds + cells[next].toSeconds) + times.lookAheadMs;
-      if (middle > end) break;
-      run(levelDbfs, middle - at);
-      at = middle;
-      output[next++] = gainNow();
+    while (next < lookAt.length && lookAt[next].ms <= end) {
+      run(levelDbfs, lookAt[next].ms - at);
+      at = lookAt[next].ms;
+      look();
     }
     run(levelDbfs, end - at);
     at = end;
   }
-  for (; next < cells.length; next++) output[next] = gainNow();
+  while (next < lookAt.length) look();
+  for (let i = 0; i < output.length; i++) output[i] = 10 * log10(Math.max(1e-20, output[i]));
   return output;
 }
 
@@ -138,6 +170,7 @@ export function gainModels(
   direction: GainModel["curve"],
   seeds: Seeds,
   detectors: readonly Detector[] = DETECTORS,
+  near: GainModel | null = null,
 ): GainModel[] {
   const part = (isHeldOut: boolean) =>
     courses.map((course) => ({ ...course, cells: course.cells.filter((cell) => cell.isHeldOut === isHeldOut) }));
@@ -148,8 +181,12 @@ export function gainModels(
   if (read.length < LEAST_CELLS) return [];
   // Courses weigh alike, however many cells they have.
   const weights = fitted.flatMap(({ cells }) =>
-    cells.map(() => Math.sqrt(COURSE_CELLS / Math.max(COURSE_CELLS, cells.length))),
+    cells.map(
+      ({ errorDb }) =>
+        Math.sqrt(COURSE_CELLS / Math.max(COURSE_CELLS, cells.length)) / Math.max(1, errorDb / SAME_ERROR_DB),
+    ),
   );
+  const cellErrors = fitted.flatMap(({ cells }) => cells.map(({ errorDb }) => errorDb));
   const wanted = read.map((db, i) => db * weights[i]);
   const levels = courses
     .flatMap(({ pieces }) => pieces.map(({ levelDbfs }) => levelDbfs))
@@ -159,7 +196,7 @@ export function gainModels(
   const spanDb = quietDb - Math.min(...read);
   return detectors
     .flatMap((detector): GainModel[] => {
-      const modelOf = (values: readonly number[]): Omit<GainModel, "fittedDb" | "heldOutDb" | "spanDb"> => ({
+      const modelOf = (values: readonly number[]): Omit<GainModel, "errors" | "fittedDb" | "heldOutDb" | "spanDb"> => ({
         curve: direction,
         detector,
         thresholdDbfs: values[0],
@@ -171,13 +208,15 @@ export function gainModels(
         upMs: exp(values[5]),
         rmsMs: detector === "rms" ? exp(values[6]) : 0,
         mix: detector === "parallel" ? values[6] : 1,
-        holdMs: seeds.holdMs,
+        holdMs: detector === "gain" && seeds.holdMs > 0 ? values[6] : seeds.holdMs,
         lookAheadMs: seeds.lookAheadMs,
       });
       const gainsOf = (of: readonly GainCourse[], values: readonly number[]) => {
         const model = modelOf(values);
         const curve = curveOf(model);
-        return of.flatMap((course) => Array.from(simulated(course, detector, curve, model), (db) => db + model.gainDb));
+        return of.flatMap((course) =>
+          Array.from(simulated(course, detector, curve, model, direction), (db) => db + model.gainDb),
+        );
       };
       const weighted = (values: readonly number[]) => gainsOf(fitted, values).map((db, i) => db * weights[i]);
       const time = (ms: number): Parameter => ({
@@ -196,25 +235,71 @@ export function gainModels(
         time(seeds.downMs),
         time(seeds.upMs),
         ...(detector === "rms" ? [time(RMS_MS)] : []),
+        ...(detector === "gain" && seeds.holdMs > 0
+          ? [{ start: seeds.holdMs, lowest: 0, highest: 1000, step: 1e-2 }]
+          : []),
         ...(detector === "parallel" ? [{ start: 0.6, lowest: 0.05, highest: 1, step: 1e-4 }] : []),
       ];
       const [slopes, thirds] = direction === "downward" ? [SLOPES, KNEES_DB] : [EXPANDER_RATIOS, [Math.max(6, spanDb)]];
-      const starts = THRESHOLD_PARTS.flatMap((share) =>
-        slopes.flatMap((slope) =>
-          thirds.map((third) => {
-            const given = parameters(lowest + share * (highest - lowest), slope, third);
-            const error = effective(weighted(given.map(({ start }) => start)).map((db, i) => db - wanted[i]));
-            return { given, error };
-          }),
-        ),
-      ).toSorted((a, b) => a.error - b.error);
+      const begun = near
+        ? [
+            parameters(
+              near.thresholdDbfs,
+              direction === "downward" ? 1 / near.ratio : near.ratio,
+              near.kneeDb + near.rangeDb,
+            ).map((p, i) =>
+              i === 4 ? { ...p, start: log(near.downMs) } : i === 5 ? { ...p, start: log(near.upMs) } : p,
+            ),
+          ]
+        : THRESHOLD_PARTS.flatMap((share) =>
+            slopes.flatMap((slope) =>
+              thirds.map((third) => parameters(lowest + share * (highest - lowest), slope, third)),
+            ),
+          );
+      const starts = begun
+        .map((given) => ({
+          given,
+          error: effective(weighted(given.map(({ start }) => start)).map((db, i) => db - wanted[i])),
+        }))
+        .toSorted((a, b) => a.error - b.error);
       const fits = starts.slice(0, STARTS_KEPT).map(({ given }) => fittedCurve(given, wanted, weighted));
-      const best = fits.reduce((a, b) => (b.rms < a.rms ? b : a));
-      const errorsOf = (of: readonly GainCourse[], gains: readonly number[]) =>
-        effective(gainsOf(of, best.values).map((db, i) => db - gains[i]));
+      const nearest = fits.reduce((a, b) => (b.rms < a.rms ? b : a));
+      // A knee hardly moves the error where it is small: a hard one is tried for itself.
+      const [bounds] = starts;
+      const isHardTried = direction === "downward" && nearest.values[2] > 0.5;
+      const hard = isHardTried
+        ? fittedCurve(
+            bounds.given.map((p, i) => ({ ...p, start: i === 2 ? 0.2 : nearest.values[i] })),
+            wanted,
+            weighted,
+          )
+        : nearest;
+      const best = hard.rms < nearest.rms ? hard : nearest;
+      const spread = errorsAt(
+        weighted,
+        best.values,
+        bounds.given,
+        Math.max(best.rms, effective(cellErrors.map((e, i) => e * weights[i]))),
+      );
+      // What noise hides counts for less.
+      const errorsOf = (of: readonly GainCourse[], gains: readonly number[]) => {
+        const shares = of.flatMap(({ cells }) => cells.map(({ errorDb }) => Math.min(1, SAME_ERROR_DB / errorDb) ** 2));
+        const told = gainsOf(of, best.values);
+        const all = shares.reduce((sum, w) => sum + w, 0);
+        return Math.sqrt(told.reduce((sum, db, i) => sum + shares[i] * (db - gains[i]) ** 2, 0) / Math.max(1e-9, all));
+      };
       return [
         {
           ...modelOf(best.values),
+          errors: {
+            thresholdDb: spread[0],
+            slope: direction === "downward" ? spread[1] : 0,
+            // The slope is 1 / ratio.
+            ratioShare:
+              direction === "downward" ? spread[1] / Math.max(1e-6, best.values[1]) : spread[1] / best.values[1],
+            downShare: spread[4],
+            upShare: spread[5],
+          },
           fittedDb: errorsOf(fitted, read),
           heldOutDb: errorsOf(heldOut, rest),
           spanDb,
@@ -224,7 +309,85 @@ export function gainModels(
     .toSorted((a, b) => Math.hypot(a.fittedDb, a.heldOutDb) - Math.hypot(b.fittedDb, b.heldOutDb));
 }
 
+/** Neighbouring cells are off alike: as if there were half as many. */
+const ALIKE_CELLS = 2;
+
+/** What each parameter of a fit may be off by, one standard deviation, from how the curve moves with each (Gauss and Newton's covariance). */
+function errorsAt(
+  curve: (values: readonly number[]) => number[],
+  values: readonly number[],
+  parameters: readonly Parameter[],
+  rms: number,
+): number[] {
+  const size = values.length;
+  const columns = values.map((value, p) => {
+    const step = 10 * parameters[p].step;
+    const at = (v: number) => curve(values.map((own, i) => (i === p ? v : own)));
+    const [up, down] = [at(value + step), at(value - step)];
+    return up.map((v, i) => (v - down[i]) / (2 * step));
+  });
+  const matrix = new Float64Array(size * size);
+  for (let a = 0; a < size; a++)
+    for (let b = 0; b < size; b++) matrix[a * size + b] = columns[a].reduce((sum, v, i) => sum + v * columns[b][i], 0);
+  const factor = factorScaled(matrix, size, 1e-9);
+  return values.map((_, p) => {
+    const unit = new Float64Array(size);
+    unit[p] = 1;
+    return rms * Math.sqrt(Math.max(0, ALIKE_CELLS * solveScaled(factor, unit)[p]));
+  });
+}
+
 const LEAST_CELLS = 12;
+/** Cells weigh alike that are known to this, others less (dB). */
+const SAME_ERROR_DB = 0.1;
 
 /** Errors of cells, dB (effective value): no model has to come closer. */
 export const errorOfCells = (cells: readonly GainCell[]): number => effective(cells.map(({ errorDb }) => errorDb));
+
+/** A step's course is looked at from and to so many ms, at so many places to the decade. */
+const LOOK_FROM_MS = 0.02;
+const PER_DECADE = 120;
+const SHARE = 0.632;
+
+/** How long a model's gain takes to 63 % of its way in dB after a step up, and after the step down again; null where it hardly moves. */
+export function definedTimes(
+  model: GainModel,
+  {
+    lowDbfs,
+    highDbfs,
+    upSeconds,
+    downSeconds,
+  }: { lowDbfs: number; highDbfs: number; upSeconds: number; downSeconds: number },
+): { afterUpMs: number | null; afterDownMs: number | null } {
+  const restSeconds = 5;
+  const places = (from: number, seconds: number): GainCell[] => {
+    const count = Math.ceil(PER_DECADE * log10((1000 * seconds) / LOOK_FROM_MS));
+    return Array.from({ length: count + 1 }, (_, n) => {
+      const at = from + (LOOK_FROM_MS / 1000) * pow(10, (n / count) * log10((1000 * seconds) / LOOK_FROM_MS));
+      return { fromSeconds: at, toSeconds: at, levelDbfs: 0, gainDb: 0, errorDb: 0, isHeldOut: false };
+    });
+  };
+  const [up, down] = [places(restSeconds, upSeconds), places(restSeconds + upSeconds, downSeconds)];
+  const pieces = [
+    { seconds: restSeconds, levelDbfs: lowDbfs },
+    { seconds: upSeconds, levelDbfs: highDbfs },
+    { seconds: downSeconds, levelDbfs: lowDbfs },
+  ];
+  const gains = simulated(
+    { pieces, cells: [...up, ...down] },
+    model.detector,
+    curveOf(model),
+    { ...model, lookAheadMs: 0 },
+    model.curve,
+  );
+  const timeOf = (course: Float64Array, cells: readonly GainCell[], from: number, hold: number) => {
+    const [a, b] = [course[0], course[course.length - 1]];
+    if (Math.abs(b - a) < 0.05) return null;
+    const i = course.findIndex((db) => Math.abs(db - a) >= SHARE * Math.abs(b - a));
+    return i < 0 ? null : 1000 * (cells[i].fromSeconds - from) - hold;
+  };
+  return {
+    afterUpMs: timeOf(gains.subarray(0, up.length), up, restSeconds, 0),
+    afterDownMs: timeOf(gains.subarray(up.length), down, restSeconds + upSeconds, model.holdMs),
+  };
+}

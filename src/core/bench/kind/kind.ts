@@ -1,6 +1,8 @@
 import { z } from "zod";
+import { pow } from "../../audio/exact-math";
 import { hiddenMemoryDb, rememberedDb } from "../read/memory";
 import type { ChannelReading, LevelGain } from "../read/read-channel";
+import { smoothed } from "../read/response";
 import type { StaticLaw } from "../read/static-law";
 import type { GainCourse } from "./gain-cells";
 import { errorOfCells, type GainModel, gainModels } from "./gain-model";
@@ -90,6 +92,10 @@ const GATE_RANGE_DB = 20;
 /** A model without memory predicts that leaves so much less than a linear one does (dB), or so little. */
 const LEADS_DB = 6;
 const GOOD_DB = -40;
+/** Threshold and ratio are told that are known to this (dB, share of the ratio, or dB out a dB in; one standard deviation). */
+const THRESHOLD_KNOWN_DB = 0.5;
+const RATIO_KNOWN_SHARE = 0.05;
+const SLOPE_KNOWN = 0.01;
 /** Gain reduction at the quiet sweep's level that shows in its response (dB). */
 const ACTS_DB = 0.1;
 /** A flat response is one that stays within this (dB). */
@@ -131,14 +137,36 @@ export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFou
     passesApartDb !== null && passesApartDb > Math.max(CODED_DB, (passesNoiseDb ?? -300) + OVER_NOISE_DB);
   if (passesDiffer && isPitchSteady && !isRemembered) return { ...unknown("coded"), name: "coder", confidence: 0.8 };
   if (!moved.any && !distorts && !isRemembered) return linearKind(reading, isPitchSteady);
-  if (isRemembered) return gainKind(reading, moved, remembered);
+  if (isRemembered || movesUnbent(reading)) return gainKind(reading, moved, remembered);
   return memorylessKind(reading, moved);
 }
+
+/** A step of the ladder changes gain by so much (dB) without harmonics of more than this (percent): the wave is not bent, gain moves. */
+const STEP_MOVES_DB = 0.3;
+const UNBENT_PERCENT = 0.2;
+/** Harmonics of so much would be seen over noise (power re the tone's). */
+const SEEN_SHARE = 2e-7;
+
+/** Whether gain changes with level where the wave keeps its form: no curve without memory does that. */
+function movesUnbent({ ladder, noisePower, input }: ChannelReading): boolean {
+  return ladder.some((tone, i) => {
+    if (i === 0) return false;
+    const gainDb = tone.outDbfs - tone.levelDbfs;
+    const beforeDb = ladder[i - 1].outDbfs - ladder[i - 1].levelDbfs;
+    const lower = Math.min(tone.outDbfs, ladder[i - 1].outDbfs);
+    const noise = (HANN_NOISE * noisePower) / input.parts.ladder[0].points;
+    const canSee = SEEN_HARMONIC * noise < SEEN_SHARE * pow(10, lower / 10) || noisePower === 0;
+    return canSee && Math.abs(gainDb - beforeDb) > STEP_MOVES_DB && (tone.thdPercent ?? 0) < UNBENT_PERCENT;
+  });
+}
+/** White noise of one a sample gives so much over the length in each bin (peak power, Hann window); a harmonic is seen at so many times that. */
+const HANN_NOISE = 6;
+const SEEN_HARMONIC = 8;
 
 type Moved = { any: boolean; low: number; middle: number; high: number; steady: number };
 
 /** By how much gain moves with level, in three places of the band and on steady waves; 0 where that may be noise. */
-function movement({ gains, courses }: ChannelReading): Moved {
+export function movement({ gains, courses }: ChannelReading): Moved {
   const spanOf = (points: readonly LevelGain[]) => {
     if (points.length < 2) return 0;
     const open = (p: LevelGain) => Math.max(MOVES_DB / 2, SIGMAS * p.errorDb);
@@ -160,17 +188,17 @@ function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound 
   const { response, phaseKind } = reading.loud;
   const highest = 0.42 * reading.rate;
   const inBand = response.hertz.map((hz, i) => (hz <= highest && hz >= 20 ? i : -1)).filter((i) => i >= 0);
-  const errorDb =
-    3 * (inBand.map((i) => reading.loudErrorDb[i]).toSorted((a, b) => a - b)[Math.floor(0.9 * inBand.length)] ?? 0);
-  const levels = inBand.map((i) => response.magnitudeDb[i]);
-  const span = Math.max(...levels) - Math.min(...levels);
-  const { linearDb } = predictions(reading, null);
-  const name =
-    span > Math.max(FLAT_DB, errorDb)
-      ? "equalizer"
-      : phaseKind === "all-pass" || (phaseKind === "mixed" && isPitchSteady)
-        ? "allPass"
-        : "wire";
+  // Over a third of an octave, each by its own error.
+  const levels = smoothed(inBand.map((i) => response.magnitudeDb[i]));
+  const usual = levels.toSorted((a, b) => a - b)[levels.length >> 1] ?? 0;
+  const isFlat = levels.every(
+    (db, n) => Math.abs(db - usual) <= Math.max(FLAT_DB, SIGMAS * reading.loudErrorDb[inBand[n]]),
+  );
+  const { linearDb } = predictions(reading, false);
+  // Where pitch moves phase is not known: an all-pass would look the same.
+  if (isFlat && !isPitchSteady)
+    return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, lawWithheld: "unsteady" };
+  const name = !isFlat ? "equalizer" : phaseKind === "all-pass" || phaseKind === "mixed" ? "allPass" : "wire";
   return { ...NOTHING, name, confidence: confidenceOf(linearDb), residualDb: linearDb };
 }
 
@@ -191,7 +219,7 @@ function memorylessKind(reading: ChannelReading, moved: Moved): KindFound {
   // Noise may hide a memory as large as what moves.
   if (hiddenMemoryDb(reading.memory) > most / 2 && most > 0)
     return { ...base, lawWithheld: "noise", timesWithheld: "noise" };
-  const { linearDb, memorylessDb, isClipping } = predictions(reading, reading.quietImpulse);
+  const { linearDb, memorylessDb, isClipping } = predictions(reading, true);
   const leads = memorylessDb < linearDb - LEADS_DB || (memorylessDb < GOOD_DB && memorylessDb < linearDb);
   if (!leads) return base;
   return {
@@ -251,7 +279,10 @@ function gainKind(
       timesWithheld: "noModel",
       actsWhenQuiet,
     };
-  const isOneLaw = predicts && best.detector !== "parallel";
+  const isKnown =
+    best.errors.thresholdDb < THRESHOLD_KNOWN_DB &&
+    (best.errors.ratioShare < RATIO_KNOWN_SHARE || (!isUp && best.errors.slope < SLOPE_KNOWN));
+  const isOneLaw = predicts && isKnown && best.detector !== "parallel";
   const law = isOneLaw && best.curve === "downward" ? lawOf(best, points) : points;
   const name: BenchKind = isUp
     ? best.ratio >= GATE_RATIO || best.rangeDb === 0
@@ -269,45 +300,70 @@ function gainKind(
     gainErrorDb: best.heldOutDb,
     gainModel: best,
     law: isOneLaw && best.curve === "expander" ? lawOf(best, points) : law,
-    lawWithheld: isOneLaw ? null : best.detector === "parallel" ? "noModel" : "noModel",
+    lawWithheld: isOneLaw ? null : predicts && !isKnown ? "noise" : "noModel",
     timesWithheld: predicts ? null : "noModel",
     actsWhenQuiet,
   };
 }
 
 /** The plainest model that predicts: further ones are tried where it does not. */
-function modelsFor(
+export function modelsFor(
   courses: readonly GainCourse[],
   direction: GainModel["curve"],
   { times }: ChannelReading,
 ): GainModel[] {
+  const error = errorOfCells(courses.flatMap(({ cells }) => cells.filter(({ errorDb }) => errorDb < 0.5)));
   const seeds = {
     downMs: Math.max(0.1, (direction === "downward" ? times?.attackMs : times?.releaseMs) ?? 10),
     upMs: Math.max(0.5, (direction === "downward" ? times?.releaseMs : times?.attackMs) ?? 100),
     holdMs: times?.holdMs ?? 0,
     lookAheadMs: times?.lookAheadMs ?? 0,
   };
-  const [plain] = gainModels(courses, direction, seeds, ["gain"]);
-  if (!plain) return [];
-  const isEnough = (m: GainModel) => Math.max(m.fittedDb, m.heldOutDb) < Math.max(ENOUGH_DB, ENOUGH_SHARE * m.spanDb);
+  const isEnough = (m: GainModel) =>
+    Math.max(m.fittedDb, m.heldOutDb) < Math.max(ENOUGH_DB, ENOUGH_SHARE * m.spanDb, error);
+  const scoreOf = ({ model }: { model: GainModel }) => Math.hypot(model.fittedDb, model.heldOutDb);
+  // Hold and look-ahead are read off a few cells: noise makes them as well, so each has to predict better than none.
+  const none = { ...seeds, holdMs: 0, lookAheadMs: 0 };
+  const holds = [...new Set([seeds.holdMs, ...HOLDS_MS])].filter((ms) => ms > 0);
+  const withEach = [
+    ...(seeds.lookAheadMs > 0 ? [{ ...none, lookAheadMs: seeds.lookAheadMs }, { ...seeds }] : []),
+    ...holds.map((holdMs) => ({ ...none, holdMs })),
+  ];
+  const fitOf = (one: typeof seeds) =>
+    gainModels(courses, direction, one, ["gain"]).map((model) => ({ model, seeds: one }));
+  const [first] = fitOf(none);
+  if (!first) return [];
+  const isPlain =
+    Math.max(first.model.fittedDb, first.model.heldOutDb) < Math.max(ENOUGH_DB, ENOUGH_SHARE * first.model.spanDb);
+  const others = isPlain ? [] : withEach.flatMap(fitOf);
+  const best = others.reduce((one, other) => (scoreOf(other) < BETTER * scoreOf(one) ? other : one), first);
+  const plain = best.model;
   if (isEnough(plain)) return [plain];
   const further = gainModels(
     courses,
     direction,
-    seeds,
+    // What smoothed power lags by is no hold.
+    { ...best.seeds, holdMs: 0 },
     direction === "downward" ? ["power", "rms", "parallel"] : ["power", "rms"],
+    first.model,
   );
-  return [plain, ...further].toSorted(
-    (a, b) => Math.hypot(a.fittedDb, a.heldOutDb) - Math.hypot(b.fittedDb, b.heldOutDb),
-  );
+  // One more number to choose has to be worth it.
+  const costOf = (m: GainModel) =>
+    Math.hypot(m.fittedDb, m.heldOutDb) * (m.detector === "rms" || m.detector === "parallel" ? EXTRA_COST : 1);
+  return [plain, ...further].toSorted((a, b) => costOf(a) - costOf(b));
 }
+const EXTRA_COST = 1.5;
+/** A hold or a look-ahead has to leave less than this share of what none leaves. */
+const BETTER = 0.9;
+/** Holds that a fit begins from (ms). */
+const HOLDS_MS = [12, 40];
 /** A model that leaves less than this needs none beside it (dB, share of what gain spans). */
 const ENOUGH_DB = 0.05;
 const ENOUGH_SHARE = 0.004;
 
 /** Whether all of the band moves, or a part of it. */
 function bandsOf(
-  { beside }: ChannelReading,
+  { beside, quiet, loud }: ChannelReading,
   moved: Moved,
   remembered: readonly { after: string; db: number }[],
 ): "whole" | "deEsser" | "dynamicEq" | "multiband" | "unknown" {
@@ -323,6 +379,12 @@ function bandsOf(
   }
   if (beside?.kind === "split bands") return "multiband";
   if (beside?.kind === "whole band") return "whole";
+  // A part of the band moves: crossovers turn phase, a bell or a shelf at rest does not.
+  if (isStill(low) || isStill(middle) || isStill(high)) {
+    const { crossoversHz, turnsNothing } = quiet ?? loud;
+    if (crossoversHz.length > 0) return "multiband";
+    if (turnsNothing) return "dynamicEq";
+  }
   return [memory("low"), memory("middle"), memory("high")].some((db) => db !== 0) ? "unknown" : "whole";
 }
 

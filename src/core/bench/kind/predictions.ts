@@ -1,6 +1,6 @@
 import type { ChannelReading } from "../read/read-channel";
-import type { Impulse } from "../read/sweep-response";
-import { throughResponse } from "../read/through-response";
+import { type Impulse, trimmed } from "../read/sweep-response";
+import { throughResponse, undoing } from "../read/through-response";
 import { type Excerpt, type MemorylessCurve, memorylessCurve, residualDb, throughCurve } from "./memoryless-model";
 
 /** What a linear response, and a curve without memory, leave of parts they were not fitted on, dB. */
@@ -17,10 +17,10 @@ const FLAT_SLOPE = 0.1;
 const MOST_TURNING = 4;
 
 /** Predicts two tones, noise and single tones over frequency: by the response to the sweep, and by a curve fitted on the ladder near 1 kHz. */
-export function predictions(reading: ChannelReading, quiet: Impulse | null): Predictions {
+export function predictions(reading: ChannelReading, withCurves: boolean): Predictions {
   const { input, noisePower } = reading;
   const { parts, sent, back, isWhole } = input;
-  const excerptOf = (response: Impulse, { startFrame, frames }: { startFrame: number; frames: number }): Excerpt => {
+  const excerptOf = (response: Impulse, { startFrame, frames }: Part): Excerpt => {
     const skipped = Math.round(SETTLED * frames);
     const from = startFrame + skipped;
     return {
@@ -34,19 +34,37 @@ export function predictions(reading: ChannelReading, quiet: Impulse | null): Pre
     ...parts.series.slice(0, 4),
     ...(parts.series.length === 0 ? parts.ladder.slice(-2) : []),
   ].filter(isWhole);
-  const linear = heldOut.map((part) => excerptOf(input.together, part));
+  const together = trimmed(input.together);
+  const linear = heldOut.map((part) => excerptOf(together, part));
   const linearDb = residualDb(
     linear.map(({ input: told, output }) => ({ told, output })),
     noisePower,
   );
-  if (!quiet) return { linearDb, memorylessDb: linearDb, isClipping: false };
+  if (!withCurves) return { linearDb, memorylessDb: linearDb, isClipping: false };
   const fitted = parts.ladder.slice(-FITTED_STEPS).filter(isWhole);
-  const curve = memorylessCurve(fitted.map((part) => excerptOf(quiet, part)));
-  const told = heldOut
-    .map((part) => excerptOf(quiet, part))
-    .map(({ input: x, output }) => ({ told: throughCurve(curve, x), output }));
-  return { linearDb, memorylessDb: residualDb(told, noisePower), isClipping: clips(curve) };
+  // A filter before the curve, and one behind it: the latter is undone first.
+  // The quiet response is the filter's alone; the loud one stands further over noise, and differs by a gain where the curve is all there is.
+  const forms = [reading.quietImpulse && trimmed(reading.quietImpulse), together].flatMap((response) => {
+    if (!response) return [];
+    const undo = undoing(response);
+    const before = (part: Part) => excerptOf(response, part);
+    const behind = (part: Part): Excerpt => {
+      const skipped = Math.round(SETTLED * part.frames);
+      const [from, frames] = [part.startFrame + skipped, part.frames - skipped];
+      return { input: sent.slice(from, from + frames), output: throughResponse(back, undo, from, frames) };
+    };
+    return [before, behind];
+  });
+  const results = forms.map((form) => {
+    const curve = memorylessCurve(fitted.map(form));
+    const told = heldOut.map(form).map(({ input: x, output }) => ({ told: throughCurve(curve, x), output }));
+    return { memorylessDb: residualDb(told, noisePower), isClipping: clips(curve) };
+  });
+  const [best] = results.toSorted((a, b) => a.memorylessDb - b.memorylessDb);
+  return { linearDb, ...best };
 }
+
+type Part = { startFrame: number; frames: number };
 
 /** Whether a curve is straight up to a ceiling. */
 function clips({ values }: MemorylessCurve): boolean {

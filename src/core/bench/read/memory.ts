@@ -27,19 +27,38 @@ type Place = {
   restTo: number;
 };
 
+type MemoryInput = {
+  channel: Float32Array;
+  /** What the quiet response alone makes of what was sent. */
+  linear: Float32Array;
+  parts: Parts;
+  rate: number;
+  steadyPeriod: number;
+  /** Noise a sample around a frequency, as if it were so everywhere (power re full scale). */
+  noisePowerAt: (hertz: number) => number;
+  isWhole: (stretch: { startFrame: number; frames: number }) => boolean;
+};
+
 /**
  * Whether what was loud is remembered: the amplitude of a quiet wave right after the loud one, over the same at rest, window by window.
  * `linear` is what the quiet response alone makes of what was sent: what a filter rings is no memory of level.
  */
-export function memoryOf(
-  channel: Float32Array,
-  linear: Float32Array,
-  parts: Parts,
-  rate: number,
-  steadyPeriod: number,
-  noisePower: number,
-): MemoryReading[] {
-  return placesOf(parts, rate, steadyPeriod).map(({ after, hertz, start, end, restFrom, restTo }) => {
+export function memoryOf({
+  channel,
+  linear,
+  parts,
+  rate,
+  steadyPeriod,
+  noisePowerAt,
+  isWhole,
+}: MemoryInput): MemoryReading[] {
+  const places = placesOf(parts, rate, steadyPeriod).filter(
+    ({ start, end, restFrom, restTo }) =>
+      isWhole({ startFrame: restFrom, frames: restTo - restFrom }) &&
+      isWhole({ startFrame: start, frames: Math.min(end - start, Math.round(0.3 * rate)) }),
+  );
+  return places.map(({ after, hertz, start, end, restFrom, restTo }) => {
+    const noisePower = noisePowerAt(hertz);
     const rest = amplitudeIn(channel, hertz / rate, restFrom, restTo);
     const linearRest = amplitudeIn(linear, hertz / rate, restFrom, restTo);
     const windows = WINDOWS_MS.slice(1).flatMap((toMs, i) => {

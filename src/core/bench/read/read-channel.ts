@@ -10,7 +10,7 @@ import { type MemoryReading, memoryOf } from "./memory";
 import type { ChannelName, Parts } from "./parts";
 import { type LinearReading, readLinear, smoothed } from "./response";
 import { errorsOf, magnitudesOf, sweptImpulse } from "./responses";
-import { type Impulse, ringsOn, sweptStretch } from "./sweep-response";
+import { type Impulse, ringsOn, sweptStretch, trimmed } from "./sweep-response";
 import { throughResponse } from "./through-response";
 import { linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
 
@@ -27,6 +27,8 @@ export type ChannelInput = {
   own: Impulse;
   together: Impulse;
   idle: Idle;
+  /** Pitch moves: what hangs on lines staying on their bins cannot be read high up. */
+  isPitchSteady: boolean;
   /** Whether a part was not spoiled on its way. */
   isWhole: (stretch: Stretch) => boolean;
 };
@@ -84,6 +86,8 @@ const THROUGH_DB = 40;
 const MOVES_DB = 0.2;
 /** What comes back of everything is less than this (dB): nothing. */
 const SILENT_DB = -90;
+/** Magnitudes that noise may move by so much are noise (dB). */
+const LOST_DB = 3;
 /** Levels are known that noise moves by no more than this (dB). */
 const KNOWN_DB = 0.5;
 
@@ -91,7 +95,7 @@ const cutAt = (signal: Float32Array, end: number, points: number): Float32Array 
 
 /** Reads a channel: tone, phase, level, time, and what it adds. */
 export function readChannel(input: ChannelInput): ChannelReading {
-  const { plan, parts, sent, back, own, together, idle, isWhole } = input;
+  const { plan, parts, sent, back, own, together, idle, isPitchSteady, isWhole } = input;
   const rate = plan.form.sampleRateHz;
   const noisePower = idle.noiseDbfs === null ? 0 : pow(10, idle.noiseDbfs / 10);
   const noiseDbfsAt = noiseOver(idle, rate);
@@ -126,7 +130,11 @@ export function readChannel(input: ChannelInput): ChannelReading {
     );
   };
   const movesWithLevel = quietDb !== null && Math.abs(mostApart(quietDb, usualDb, quietErrorDb)) > MOVES_DB;
-  const isSilent = Math.max(...usualDb, ...(quietDb ?? [])) < SILENT_DB;
+  // What comes back is nothing, or no more than noise makes of nothing.
+  const middleError = (errors: readonly number[]) => errors.toSorted((a, b) => a - b)[errors.length >> 1] ?? 0;
+  const isSilent =
+    Math.max(...usualDb, ...(quietDb ?? [])) < SILENT_DB ||
+    (middleError(loudErrorDb) > LOST_DB && middleError(quietErrorDb) > LOST_DB);
 
   const toneOf = (tone: Tone): ToneReading => {
     const end = tone.startFrame + tone.frames - Math.round(GUARD_SECONDS * rate);
@@ -142,19 +150,28 @@ export function readChannel(input: ChannelInput): ChannelReading {
     return readTwin(cutAt(back, end, twin.points), twin.bins, around, twin.hertz);
   };
   const [ladder, lowLadder, highLadder] = [parts.ladder, parts.lowLadder, parts.highLadder].map(tonesOf);
-  const gainsOf = (tones: readonly ToneReading[], points: number): LevelGain[] =>
-    tones
-      .map(({ levelDbfs, outDbfs }) => ({
-        inDbfs: levelDbfs,
-        gainDb: outDbfs - levelDbfs,
-        errorDb: 8.686 * Math.sqrt((3 * noisePower) / points / pow(10, outDbfs / 10)),
-      }))
+  const gainsOf = (tones: readonly ToneReading[], points: number): LevelGain[] => {
+    const top = tones.at(-1);
+    const topGainDb = top ? top.outDbfs - top.levelDbfs : 0;
+    return tones
+      .map(({ hertz: hz, levelDbfs, outDbfs }) => {
+        // Had it the gain of the loudest: what lies in noise then says nothing, what came back lower says that it did.
+        const expected = pow(10, Math.max(outDbfs, levelDbfs + topGainDb) / 10);
+        const noise = pow(10, (noiseDbfsAt(hz) ?? -400) / 10);
+        return {
+          inDbfs: levelDbfs,
+          gainDb: outDbfs - levelDbfs,
+          errorDb: 8.686 * Math.sqrt((3 * noise) / points / expected),
+        };
+      })
       .filter(({ errorDb }) => errorDb < KNOWN_DB);
+  };
   const pointsOf = (tones: readonly Tone[]) => tones[0]?.points ?? 1;
   const { rest, long, afterLong, short, afterShort } = parts.bursts;
   const burstsWhole = [rest, long, afterLong, short, afterShort].every(isWhole);
-  const rings = ringsOn(own);
-  const base = quietImpulse ?? together;
+  // What a curve makes of a loud sweep may lie late as well.
+  const rings = ringsOn(own) && (quietImpulse === null || ringsOn(quietImpulse));
+  const base = trimmed(together);
   return {
     input,
     isSilent,
@@ -186,10 +203,18 @@ export function readChannel(input: ChannelInput): ChannelReading {
     gains: {
       low: gainsOf(lowLadder, pointsOf(parts.lowLadder)),
       middle: gainsOf(ladder, pointsOf(parts.ladder)),
-      high: gainsOf(highLadder, pointsOf(parts.highLadder)),
+      high: isPitchSteady ? gainsOf(highLadder, pointsOf(parts.highLadder)) : [],
     },
-    memory: burstsWhole ? memoryOf(back, ringing(input, base, rate), parts, rate, plan.steadyPeriod, noisePower) : [],
-    courses: burstsWhole
+    memory: memoryOf({
+      channel: back,
+      linear: ringing(input, base, rate),
+      parts,
+      rate,
+      steadyPeriod: plan.steadyPeriod,
+      noisePowerAt: (hz) => pow(10, (noiseDbfsAt(hz) ?? -400) / 10),
+      isWhole,
+    }),
+    courses: parts.steady.some(isWhole)
       ? gainCourses({
           channel: back,
           plan,
@@ -199,7 +224,7 @@ export function readChannel(input: ChannelInput): ChannelReading {
         })
       : null,
     times: burstsWhole && !rings ? gainTimes(back, parts, plan) : null,
-    beside: parts.beside?.blocks.every(isWhole) ? besideTone(back, plan, noisePower) : null,
+    beside: isPitchSteady && parts.beside?.blocks.every(isWhole) ? besideTone(back, plan, noisePower) : null,
     passesApartDb: parts.repeats?.every(isWhole) ? passesApartDb([back], parts.repeats) : null,
     passesNoiseDb:
       noisePower > 0 ? dbFromPower((2 * noisePower) / pow(10, (plan.noiseDbfs - NOISE_RMS_DB) / 10)) : null,
@@ -266,13 +291,14 @@ function wandersDb(channel: Float32Array, { deep, bursts: { rest } }: Parts, noi
     const bin = Math.round(deep.bin / WANDER_PARTS);
     return dbFromPower(Math.max(powers[bin - 1] ?? 0, powers[bin], powers[bin + 1]) + 1e-20);
   });
-  const toneError = 8.686 * Math.sqrt((3 * noisePower) / part / amplitude);
+  const toneError =
+    8.686 * Math.sqrt((3 * noisePower) / part / Math.min(amplitude, pow(10, Math.min(...toneLevels) / 10)));
   const cell = Math.floor(rest.frames / 24);
   const restLevels = Array.from({ length: 12 }, (_, n) => {
     const from = rest.startFrame + (10 + n) * cell;
     return dbFromPower(channel.subarray(from, from + cell).reduce((sum, v) => sum + v * v, 0) / cell + 1e-20);
   });
-  const restPower = pow(10, rest.leftDbfs / 10);
+  const restPower = pow(10, Math.min(...restLevels) / 10);
   const restError = 4.343 * Math.sqrt((4 * noisePower) / (restPower * cell)) + (noisePower > restPower / 10 ? 99 : 0);
   return Math.max(toAndFro(toneLevels, toneError), toAndFro(restLevels, restError));
 }

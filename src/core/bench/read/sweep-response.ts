@@ -78,3 +78,25 @@ export function spectrumOf({ taps, lead }: Impulse, more = 1): Float64Array {
   for (let i = 0; i < taps.length; i++) turned[(i - lead + size) % size] = taps[i];
   return forwardReal(turned, size);
 }
+
+/** Noise of a response is read well before its time zero, in these parts of that; a response ends where so many seconds of it stand no further over noise (power). */
+const NOISE_FROM = 0.15;
+const NOISE_TO = 0.6;
+const PIECE_SECONDS = 0.004;
+const OVER_NOISE = 3;
+
+/** A response without what is noise before and after it: what is convolved by it is not blurred by that. */
+export function trimmed(impulse: Impulse): Impulse {
+  const { taps, lead, sampleRateHz } = impulse;
+  const piece = Math.round(PIECE_SECONDS * sampleRateHz);
+  const powerOf = (from: number, to: number) => {
+    let sum = 0;
+    for (let i = Math.max(0, from); i < Math.min(taps.length, to); i++) sum += taps[i] * taps[i];
+    return sum / Math.max(1, to - from);
+  };
+  const noise = powerOf(Math.round(NOISE_FROM * lead), Math.round(NOISE_TO * lead));
+  let [first, last] = [lead, lead];
+  while (first > 0 && powerOf(first - piece, first) > OVER_NOISE * noise) first -= piece;
+  while (last < taps.length && powerOf(last, last + piece) > OVER_NOISE * noise) last += piece;
+  return { ...impulse, taps: taps.map((v, i) => (i >= first - piece && i < last + piece ? v : 0)) };
+}

@@ -1,5 +1,5 @@
 import { forwardReal, inverseReal, multiplySpectra, powerOfTwoAtLeast } from "../../audio/fft";
-import type { Impulse } from "./sweep-response";
+import { type Impulse, spectrumOf } from "./sweep-response";
 
 /** What a linear response makes of some frames of a signal: all that rings into them is heard. */
 export function throughResponse(
@@ -19,4 +19,24 @@ export function throughResponse(
   const output = inverseReal(spectrum);
   // Frame `startFrame` stands `before` after the first, and comes `lead` later than time zero.
   return Float32Array.from({ length: frames }, (_, i) => output[i + before + lead]);
+}
+
+/** What is this far under the strongest is not brought back (power). */
+const NOT_BROUGHT_BACK = 1e-5;
+
+/** The response that undoes another, as far as that lets anything through. */
+export function undoing(impulse: Impulse): Impulse {
+  const spectrum = spectrumOf(impulse);
+  let strongest = 0;
+  for (let i = 0; i < spectrum.length; i += 2) strongest = Math.max(strongest, spectrum[i] ** 2 + spectrum[i + 1] ** 2);
+  for (let i = 0; i < spectrum.length; i += 2) {
+    const [re, im] = [spectrum[i], spectrum[i + 1]];
+    const power = re * re + im * im + NOT_BROUGHT_BACK * strongest;
+    spectrum[i] = re / power;
+    spectrum[i + 1] = -im / power;
+  }
+  const taps = inverseReal(spectrum);
+  // As much before time zero as after it.
+  const lead = taps.length / 2;
+  return { ...impulse, lead, taps: Float64Array.from(taps, (_, i) => taps[(i - lead + taps.length) % taps.length]) };
 }

@@ -20,13 +20,14 @@ export function findMarkers(recording: Sound, chirpAt: (rateHz: number) => Float
   let factor = 1;
   while (recording.sampleRateHz / (2 * factor) >= LEAST_RATE_HZ) factor *= 2;
   const rateHz = recording.sampleRateHz / factor;
-  const places: Place[] = [];
+  const found: FoundMarker[] = [];
   for (let c = 0; c < recording.channelCount; c++) {
     const channel = oneChannel(recording.frames, (start, count) => recording.read(start, count)[c] as Float32Array);
     const coarse = factor === 1 ? recording.read(0, recording.frames)[c] : thinned(channel, 1, factor);
-    places.push(...chirpsIn(coarse, chirpAt(rateHz), rateHz));
+    // Channels may come at different times: a marker is read within one.
+    found.push(...markersOf(apart(chirpsIn(coarse, chirpAt(rateHz), rateHz))));
   }
-  return markersOf(apart(places));
+  return found.sort((a, b) => b.likeness - a.likeness);
 }
 
 type Place = { seconds: number; likeness: number };

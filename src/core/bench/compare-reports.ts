@@ -1,0 +1,112 @@
+import type { BenchKind } from "./kind/kind";
+import type { BenchReport, BenchTone } from "./report";
+
+export type Measured = { title: string; report: BenchReport };
+
+/** One difference between two processors; `sizeDb` is what it moves a level by at the most, to say the largest first. Figures are of the first and of the second. */
+export type BenchDifference = { sizeDb: number } & (
+  | { what: "kind"; kinds: [BenchKind, BenchKind] }
+  | { what: "gainReduction"; levelDbfs: number; gainsDb: [number, number] }
+  | { what: "response"; hertz: number; db: number }
+  | { what: "harmonics"; levelDbfs: number; thdPercent: [number | null, number | null] }
+  | { what: "latency"; milliseconds: number }
+);
+
+/** Less than this is the same: gain over level and curves (dB), and the share of each other's harmonics. */
+const SAME_GAIN_DB = 0.3;
+const SAME_CURVE_DB = 0.1;
+const SAME_HARMONICS = 1.25;
+const LEAST_PERCENT = 0.001;
+const HIGHEST_HZ = 20_000;
+const LOWEST_HZ = 20;
+const HIGHEST_PART = 0.46;
+/** One percent of harmonics moves a level by so much at the most (dB). */
+const DB_PER_PERCENT = 0.087;
+
+/** What sets two processors apart by their measurements, the largest first; none where nothing does. */
+export function compareReports(a: Measured, b: Measured): BenchDifference[] {
+  const [one, other] = [a.report, b.report];
+  const list = [gains(one, other), curves(one, other), harmonics(one, other), latencies(one, other)].filter(
+    (d) => d !== null,
+  );
+  const [kind, otherKind] = [one.kind.name, other.kind.name];
+  const differ = kind !== otherKind && kind !== "unknown" && otherKind !== "unknown";
+  const sorted = list.toSorted((x, y) => y.sizeDb - x.sizeDb);
+  return differ ? [{ what: "kind", kinds: [kind, otherKind], sizeDb: sorted[0]?.sizeDb ?? 0 }, ...sorted] : sorted;
+}
+
+/** Tones of the ladder near 1 kHz: the long one's frequency at rising levels. */
+const ladderOf = ({ harmonics: [deep, ...others] }: BenchReport): BenchTone[] =>
+  others.filter((t) => Math.abs(t.hertz - deep.hertz) < 0.01 * deep.hertz);
+
+/** Where gain over level parts most, each against its own at the quietest level that both were read at. */
+function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
+  const shared = ladderOf(a).flatMap((one) => {
+    const other = ladderOf(b).find(({ levelDbfs }) => levelDbfs === one.levelDbfs);
+    const floor = Math.max(a.noiseFloorDbfs ?? -200, b.noiseFloorDbfs ?? -200);
+    return other && one.levelDbfs > floor + 10
+      ? [
+          {
+            levelDbfs: one.levelDbfs,
+            gainsDb: [one.outDbfs - one.levelDbfs, other.outDbfs - other.levelDbfs] as [number, number],
+          },
+        ]
+      : [];
+  });
+  const [quiet] = shared;
+  if (!quiet) return null;
+  const moved = shared.map(({ levelDbfs, gainsDb }) => ({
+    levelDbfs,
+    gainsDb: [gainsDb[0] - quiet.gainsDb[0], gainsDb[1] - quiet.gainsDb[1]] as [number, number],
+  }));
+  const apartOf = (m: (typeof moved)[number]) => Math.abs(m.gainsDb[0] - m.gainsDb[1]);
+  const most = moved.reduce((x, y) => (apartOf(y) > apartOf(x) ? y : x));
+  return apartOf(most) < SAME_GAIN_DB ? null : { what: "gainReduction", ...most, sizeDb: apartOf(most) };
+}
+
+/** Where the two curves part most, once each stands at 0 dB in the middle: a gain is no curve. */
+function curves(
+  { response: one, signal }: BenchReport,
+  { response: other, signal: otherSignal }: BenchReport,
+): BenchDifference | null {
+  const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * Math.min(signal.sampleRateHz, otherSignal.sampleRateHz));
+  // Responses are told at the same places, up to where each goes.
+  const apart = one.hertz.flatMap((hertz, i) =>
+    hertz >= LOWEST_HZ && hertz <= highest && i < other.hertz.length
+      ? [
+          {
+            hertz,
+            db: one.magnitudeDb[i] - other.magnitudeDb[i],
+            errorDb: Math.hypot(one.errorDb[i], other.errorDb[i]),
+          },
+        ]
+      : [],
+  );
+  if (apart.length === 0) return null;
+  const middle = apart.map(({ db }) => db).toSorted((x, y) => x - y)[apart.length >> 1];
+  const most = apart.reduce((top, here) => (Math.abs(here.db - middle) > Math.abs(top.db - middle) ? here : top));
+  const db = most.db - middle;
+  return Math.abs(db) < Math.max(SAME_CURVE_DB, 5 * most.errorDb)
+    ? null
+    : { what: "response", hertz: most.hertz, db, sizeDb: Math.abs(db) };
+}
+
+function harmonics({ harmonics: [one] }: BenchReport, { harmonics: [other] }: BenchReport): BenchDifference | null {
+  if (one.levelDbfs !== other.levelDbfs) return null;
+  const [less, more] = [one.thdPercent ?? 0, other.thdPercent ?? 0].toSorted((x, y) => x - y);
+  if (more < LEAST_PERCENT || more < SAME_HARMONICS * less) return null;
+  return {
+    what: "harmonics",
+    levelDbfs: one.levelDbfs,
+    thdPercent: [one.thdPercent, other.thdPercent],
+    sizeDb: DB_PER_PERCENT * (more - less),
+  };
+}
+
+function latencies(a: BenchReport, b: BenchReport): BenchDifference | null {
+  if (a.latencySamples === null || b.latencySamples === null) return null;
+  const [one, other] = [a, b].map((r) => (1000 * (r.latencySamples ?? 0)) / r.signal.sampleRateHz);
+  const apart = Math.abs(a.latencySamples - b.latencySamples);
+  if (apart < Math.max(0.5, 2 * (a.latencyErrorSamples + b.latencyErrorSamples))) return null;
+  return { what: "latency", milliseconds: one - other, sizeDb: 0 };
+}
