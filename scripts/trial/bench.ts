@@ -91,7 +91,10 @@ function judgeIntegrity(fault: Fault, report: BenchReport): { wrong: string[]; o
     const [found] = rest.splice(at, 1);
     if (wanted.hertz !== undefined && Math.abs((found.hertz ?? 0) - wanted.hertz) > 0.1)
       wrong.push(`${wanted.what} ${found.hertz}`);
-    if (wanted.atSeconds !== undefined && Math.abs((found.atSeconds ?? 0) - wanted.atSeconds) > 0.05)
+    if (
+      wanted.atSeconds !== undefined &&
+      Math.abs((found.atSeconds ?? 0) - wanted.atSeconds) > 0.05 + (found.withinSeconds ?? 0)
+    )
       wrong.push(`${wanted.what} at ${found.atSeconds}`);
   }
   for (const found of rest) {

@@ -28,6 +28,7 @@ describe("what was measured of something outside", () => {
       title: "hall unit",
       fileName: "hall unit.wav",
       report,
+      isReference: false,
       createdAt: now(),
     };
     await database.measurements.add(measurement);
@@ -56,6 +57,7 @@ describe("what was measured of the candidates of a comparison", () => {
       title: fileName,
       fileName,
       report: { ...report, gainDbAt1k },
+      isReference: false,
       createdAt,
     });
     await database.measurements.bulkAdd([

@@ -4,8 +4,9 @@ import type { SettingLine } from "../candidates/candidate";
 import { settingsOfChain } from "../candidates/chain-settings";
 import { type Chain, chainSchema } from "../processors/chain";
 import { SMALL_FORM } from "../testing/bench";
-import { measuredApart } from "./apart";
+import { benchDifferenceWords } from "../words/bench";
 import { benchChain } from "./bench";
+import { compareReports } from "./compare-reports";
 import { dialWords, panelCheck } from "./find/panel-check";
 import { onAPage } from "./page";
 import { firstAtRest } from "./read/static-law";
@@ -23,27 +24,33 @@ const two = measured("Two to one", compressor({ thresholdDb: -20, ratio: 2 }));
 const tone = measured("Bell", equalizer(bell(1000, 6, 1)));
 
 describe("two processors held against each other", () => {
-  it("are told by what the same step takes off: three quarters against half of what is over the threshold", () => {
-    // 19 dB over −20 at −1 dBFS: 14.25 dB at 4:1, 9.5 at 2:1 (static curve of a compressor).
-    expect(measuredApart(four, two)[0]).toBe("The same step takes 14.2 dB off in Four to one, 9.5 dB in Two to one.");
+  const words = (a: typeof four, b: typeof four) =>
+    compareReports(a, b).map((d) => benchDifferenceWords(d, [a.title, b.title]).replaceAll("\u2009", " "));
+  it("are told by gain over level: three quarters against half of what is over the threshold, the larger difference first", () => {
+    // 19 dB over −20 at −1 dBFS: 14.25 dB at 4:1, 9.5 at 2:1 (static curve of a compressor); over a sine's turns less is taken off than at its peaks.
+    expect(words(four, two)[0]).toMatch(
+      /^Gain at −1 dBFS re quiet: Four to one −1[23]\.\d dB, Two to one −[89]\.\d dB\.$/,
+    );
+    const wire = measured("Wire", chainOf("gain", {}));
+    const [kind, gain, ...rest] = words(four, wire);
+    expect(kind).toBe("Four to one: compressor. Wire: wire.");
+    expect(gain).toMatch(/^Gain at −1 dBFS re quiet: Four to one −1[23]\.\d dB, Wire 0\.0 dB\.$/);
+    expect(rest.some((sentence) => sentence.startsWith("Gain"))).toBe(false);
   });
   it("are told by where their curves part, whatever their gain", () => {
     const flat = measured("Gain", chainOf("gain", { gainDb: -4 }));
-    const apart = measuredApart(tone, flat).join(" ");
-    expect(apart).toMatch(/Levels aside, their curves part by up to 5\.\d dB, at 1 kHz/);
-    expect(measuredApart(flat, measured("Nothing", chainOf("gain", { gainDb: 0 })))).toEqual([]);
+    expect(words(tone, flat).join(" ")).toMatch(/Response: Bell \+5\.\d dB re Gain at 1 kHz, gain aside\./);
+    expect(words(flat, measured("Nothing", chainOf("gain", { gainDb: 0 })))).toEqual([]);
   });
-  it("are told by harmonics and delay where these differ", () => {
+  it("are told by harmonics and latency where these differ", () => {
     const driven = measured("Drive", chainOf("drive-stage", { driveDb: 12 }));
-    expect(measuredApart(driven, tone).join(" ")).toMatch(
-      /A tone at −1 dBFS is given harmonics of .* % by Drive, no harmonics to speak of by Bell/,
-    );
+    expect(words(driven, tone).join(" ")).toMatch(/THD of 1 kHz at −1 dBFS: Drive [\d.]+ %, Bell none\./);
     const late = measured("Linear", chainOf("linear-phase-equalizer", { bands: [bell(1000, 6, 1)] }));
-    expect(measuredApart(late, tone).join(" ")).toMatch(/Linear comes \d+\.\d\d ms later than Bell/);
+    expect(words(late, tone).join(" ")).toMatch(/Latency: Linear \+\d+\.\d\d ms re Bell\./);
   });
-  it("are not held against each other at different levels", () => {
+  it("are not held against each other at levels that one was not measured at", () => {
     const soft = { title: "Soft", report: benchChain(compressor({ ratio: 2 }), { ...FORM, levelDbfs: -12 }) };
-    expect(measuredApart(four, soft).join(" ")).not.toMatch(/same step/);
+    expect(compareReports(four, soft).some(({ what }) => what === "harmonics")).toBe(false);
   });
 });
 
@@ -54,7 +61,7 @@ describe("a law", () => {
     expect(report.static?.thresholdDbfs).toBeNull();
     expect(report.static?.ratio).toBeNull();
     expect(report.static?.points).toHaveLength(20);
-    expect(report.sentences.join(" ")).toMatch(/takes too long for steps to tell threshold and ratio/);
+    expect(report.kind.name).toBe("compressor");
     const lines = [line("Threshold", "-28", "dBFS"), line("Ratio", "3", ":1")];
     expect(panelCheck(lines, report)).toEqual([null, null]);
   });
@@ -144,14 +151,9 @@ describe("a panel beside what was measured", () => {
 });
 
 describe("a page", () => {
-  const other = (n: number) => `Sentence ${n}.`;
-  const moves = "Its response moves with level: by −3.0 dB at 1 kHz.";
-  it("has room for eight sentences; what others say more closely makes room first", () => {
-    const few = [moves, other(1), other(2)];
-    expect(onAPage(few)).toEqual({ sentences: few, others: [] });
-    const many = [other(1), moves, ...[2, 3, 4, 5, 6, 7, 8].map(other)];
-    expect(onAPage(many).sentences).toEqual([1, 2, 3, 4, 5, 6, 7, 8].map(other));
-    expect(onAPage(many).others).toEqual([moves]);
-    expect(onAPage([...many, other(9)]).others).toEqual([moves, other(9)]);
+  it("has room for eight sentences, others stand in small print", () => {
+    const many = Array.from({ length: 10 }, (_, n) => `Sentence ${n}.`);
+    expect(onAPage(many.slice(0, 3))).toEqual({ sentences: many.slice(0, 3), others: [] });
+    expect(onAPage(many)).toEqual({ sentences: many.slice(0, 8), others: many.slice(8) });
   });
 });

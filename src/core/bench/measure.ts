@@ -229,7 +229,7 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
     arrivalSamples:
       given.arrivedAtSamples === null
         ? null
-        : Number((given.arrivedAtSamples + first.lateSamples + first.reading.loud.delaySamples).toFixed(4)),
+        : Number((given.arrivedAtSamples + first.lateSamples + first.reading.loud.delaySamples).toFixed(4)) + 0,
     clockPpm: Number(bearing.timing.driftPpm.toFixed(4)) + 0,
     hum: hum?.hertz != null && hum.levelDbfs !== null ? { hertz: hum.hertz, dbfs: hum.levelDbfs } : null,
     wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: [...bearing.back], sampleRateHz: rate })),

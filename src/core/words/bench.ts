@@ -310,6 +310,7 @@ function wiringSentence(facts: Facts): string | null {
 export function integrityWords({
   what,
   atSeconds,
+  withinSeconds,
   hertz,
   levelDbfs,
   samples,
@@ -317,7 +318,8 @@ export function integrityWords({
   channel,
 }: IntegrityFinding): string {
   const where = channel === null ? "" : ` (${channel})`;
-  const at = atSeconds === null ? "" : ` at ${timeWords(atSeconds)}`;
+  const within = withinSeconds !== null && withinSeconds > 0.1 ? ` ± ${withUnit(number(withinSeconds), "s")}` : "";
+  const at = atSeconds === null ? "" : ` at ${timeWords(atSeconds)}${within}`;
   const count = samples === null ? "" : withUnit(`${samples}`, samples === 1 ? "sample" : "samples");
   switch (what) {
     case "lost":

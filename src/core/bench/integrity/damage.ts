@@ -1,6 +1,7 @@
+import { exp } from "../../audio/exact-math";
 import type { Sound } from "../../audio/sound";
 import { piecesOf } from "../../audio/sound";
-import type { SignalPlan } from "../signal/signal-plan";
+import type { SignalPlan, Sweep, Tone } from "../signal/signal-plan";
 
 /** A stretch of a channel that came back silent, or held, while a steady wave was sent. */
 export type Dropout = { fromFrame: number; toFrame: number };
@@ -18,6 +19,7 @@ const LEAST_SENT = 0.5;
 const HELD_SECONDS = 0.002;
 /** More than so many are no dropouts: the processor does that itself, as a gate or a dead zone would. */
 const MOST_DROPOUTS = 12;
+const MOST_IN_PART = 2;
 /** Ends of a part are left out: filters ring there, and gates open (seconds). */
 const EDGE_SECONDS = 0.03;
 
@@ -25,7 +27,7 @@ const EDGE_SECONDS = 0.03;
 function steadyParts(
   { quietSweeps, sweeps, middleSweep, deep, series, ladder, lowLadder, highLadder, form }: SignalPlan,
   channel: number,
-) {
+): (Sweep | Tone)[] {
   const own = form.channelCount === 2 ? [sweeps[channel]] : sweeps;
   return [...quietSweeps, ...own, middleSweep, deep, ...series, ...ladder, ...lowLadder, ...highLadder];
 }
@@ -42,7 +44,8 @@ export function dropoutsOf(
   const window = Math.max(8, Math.round(WINDOW_SECONDS * rate));
   const edge = Math.round(EDGE_SECONDS * rate);
   const found: Dropout[] = [];
-  for (const { startFrame, frames } of steadyParts(plan, at)) {
+  for (const part of steadyParts(plan, at)) {
+    const { startFrame, frames } = part;
     const count = Math.floor((frames - 2 * edge) / window);
     if (count < 8) continue;
     const first = startFrame + edge;
@@ -52,24 +55,56 @@ export function dropoutsOf(
       return sum / window;
     });
     const heldFor = Math.round(HELD_SECONDS * rate);
+    const before = found.length;
     let begun = -1;
     for (let n = 0; n <= count; n++) {
       const isOut = n < count && isSilent(powers, n, noisePower);
       if (isOut && begun < 0) begun = n;
       if (isOut || begun < 0) continue;
       const dropout = { fromFrame: first + begun * window, toFrame: first + n * window };
-      if (n - begun >= LEAST_WINDOWS && isAbrupt(powers, begun, n) && isSent(sent, dropout, window * AROUND_WINDOWS))
+      const isLongCrossing = (n - begun) * window >= LONG_CROSSING * periodAt(part, dropout.fromFrame, rate);
+      if (
+        n - begun >= LEAST_WINDOWS &&
+        (isLongCrossing || isAbrupt(powers, begun, n)) &&
+        isSent(sent, dropout, window * AROUND_WINDOWS)
+      )
         found.push(dropout);
       begun = -1;
     }
     for (let i = first + 1, held = 1; i < first + count * window; i++) {
       held = channel[i] === channel[i - 1] && channel[i] !== 0 ? held + 1 : 1;
       const dropout = { fromFrame: i - held, toFrame: i + 1 };
-      if (held === heldFor && isSent(sent, dropout, window * AROUND_WINDOWS)) found.push(dropout);
+      if (
+        held === heldFor &&
+        !isCeiling(channel, i, window * AROUND_WINDOWS) &&
+        isSent(sent, dropout, window * AROUND_WINDOWS)
+      )
+        found.push(dropout);
     }
+    // What happens again and again in one wave is the processor's own: a dead zone, a coarse step.
+    if (found.length - before > MOST_IN_PART) found.length = before;
   }
   return found.length > MOST_DROPOUTS ? [] : found;
 }
+
+/** A slow wave crosses nought in far less than this part of its period; and is slow below this (Hz). */
+const LONG_CROSSING = 0.1;
+const SLOW_HZ = 250;
+
+/** The period of what is sent at a frame of a part, frames; none of what is not slow. */
+function periodAt(part: Sweep | Tone, frame: number, rate: number): number {
+  const hertz = "hertz" in part ? part.hertz : part.lowestHz * exp((frame - part.startFrame) / rate / part.growSeconds);
+  return hertz < SLOW_HZ ? rate / hertz : Number.POSITIVE_INFINITY;
+}
+
+/** Whether a sample stands at the height of all around it: what is clipped holds there by itself. */
+function isCeiling(channel: Float32Array, at: number, around: number): boolean {
+  let most = 0;
+  for (let i = Math.max(0, at - around); i < Math.min(channel.length, at + around); i++)
+    most = Math.max(most, Math.abs(channel[i]));
+  return Math.abs(channel[at]) > CEILING_SHARE * most;
+}
+const CEILING_SHARE = 0.9;
 
 /** A window is silent that is loud on both sides of it. */
 function isSilent(powers: Float64Array, n: number, noisePower: number): boolean {

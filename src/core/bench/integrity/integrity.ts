@@ -23,8 +23,9 @@ export const INTEGRITY_KINDS = [
 /** What happened to a recording on its way. Null where a figure does not apply. */
 export const integrityFindingSchema = z.object({
   what: z.enum(INTEGRITY_KINDS),
-  /** In the recording's own time. */
+  /** In the recording's own time, and within what that is known: a loss within a steady wave looks the same at many places. */
   atSeconds: z.number().nullable(),
+  withinSeconds: z.number().nullable(),
   hertz: z.number().nullable(),
   levelDbfs: z.number().nullable(),
   samples: z.number().nullable(),
@@ -62,7 +63,15 @@ const WOW_OVER_NOISE = 4;
 /** Pitch that moves by more is a processor's doing, as of a chorus. */
 const MOST_WOW_PERCENT = 0.5;
 
-const NOTHING = { atSeconds: null, hertz: null, levelDbfs: null, samples: null, percent: null, channel: null };
+const NOTHING = {
+  atSeconds: null,
+  withinSeconds: null,
+  hertz: null,
+  levelDbfs: null,
+  samples: null,
+  percent: null,
+  channel: null,
+};
 
 /** What nothing can have happened to: what a processor of our own made. */
 export function bearingOf(back: Sound, plan: SignalPlan): Bearing {
@@ -107,7 +116,12 @@ export function checked(returned: Returned, sent: readonly Float32Array[]): Bear
 
   for (const { atFrame: frame, errorFrames, samples } of timing.jumps) {
     const what = samples < 0 ? "lost" : "repeated";
-    const finding = tell({ what, atSeconds: secondsOf(frame), samples: Math.abs(samples) });
+    const finding = tell({
+      what,
+      atSeconds: secondsOf(frame),
+      withinSeconds: errorFrames / rate,
+      samples: Math.abs(samples),
+    });
     spoil(frame - errorFrames, frame + errorFrames, finding);
   }
   const dropouts = back.map((channel, c) =>

@@ -34,6 +34,10 @@ const LEAST_JUMP = 0.4;
 const SIGMAS = 6;
 /** Where more than this share of all intervals jump, time does not jump but moves. */
 const MOST_JUMPING = 0.34;
+/** A loss is of whole samples: within this. Marks that lie off their neighbours by more than that (effective value) move; a loss then has to stand so many times out of it. */
+const UNEVEN = 0.3;
+const MOVING_SAMPLES = 0.15;
+const FAR_OUT = 10;
 /** Marks that lie off by no more than this lie where they should (samples). */
 const STEADY_SAMPLES = 0.03;
 /** Places are told by which delay explains a window better, over windows of so many seconds. */
@@ -58,8 +62,16 @@ export function timingOf(returned: Returned, sent: readonly Float32Array[]): Tim
     return Math.abs(rest) > Math.max(LEAST_JUMP, SIGMAS * error) ? Math.round(rest) : 0;
   });
   const jumping = off.filter((samples) => samples !== 0).length;
-  const isMoving = jumping > MOST_JUMPING * steps.length;
-  const inner = isMoving ? off.map(() => 0) : off;
+  // Time that moves to and fro lays many marks off, and none by whole samples: only what stands far out of that is lost.
+  const spread = Math.sqrt(
+    steps.reduce((sum, { frames, moved }, i) => sum + (off[i] === 0 ? 1 : 0) * (moved - slope * frames) ** 2, 0) /
+      Math.max(1, steps.length - jumping),
+  );
+  const isUneven = steps.some(
+    ({ frames, moved }, i) => off[i] !== 0 && Math.abs(moved - slope * frames - off[i]) > UNEVEN,
+  );
+  const isMoving = jumping > MOST_JUMPING * steps.length || isUneven || spread > MOVING_SAMPLES;
+  const inner = off.map((samples) => (isMoving && Math.abs(samples) < FAR_OUT * Math.max(1, spread) ? 0 : samples));
   // Marks are chirps of another form than markers: a filter may lay them earlier or later, so what happened before the first and after the last one
   // shows in what markers moved by as a whole.
   const rest = whole.moved - slope * whole.frames - inner.reduce((sum, samples) => sum + samples, 0);

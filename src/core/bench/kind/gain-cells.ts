@@ -1,5 +1,4 @@
 import { dbFromPower } from "../../audio/decibels";
-import { pow } from "../../audio/exact-math";
 import type { Parts } from "../read/parts";
 import type { SignalPlan, Steady } from "../signal/signal-plan";
 
@@ -16,8 +15,8 @@ export type GainCell = {
   isHeldOut: boolean;
 };
 
-/** Two courses of one gain: bursts, and rising steps; each begins where something loud was long ago. */
-export type GainCourse = { pieces: LevelPiece[]; cells: GainCell[] };
+/** Two courses of one gain: bursts, and rising steps; each begins at the first gain that is known well. */
+export type GainCourse = { pieces: LevelPiece[]; cells: GainCell[]; first: GainCell | null };
 
 /** Cells last a period right after a step, then ever more: this part of the time since; and longer where noise asks for it (dB). */
 const GROWS = 0.25;
@@ -27,10 +26,8 @@ const MOST_ERROR_DB = 1.5;
 const LEAST_SHARE = 0.1;
 /** A step's gain is read over its last quarter. */
 const LAST_PART = 0.25;
-/** A sine's effective value under its peak (dB). */
-const SINE_DB = 3;
-/** Nothing is sent at this level (dBFS). */
-const SILENT_DBFS = -200;
+/** Every so many-th step is held out. */
+const HELD_OUT_EVERY = 3;
 /** Right after a step edges of waves ring in filters: so many periods are left out. */
 const EDGE_PERIODS = 1;
 
@@ -81,19 +78,18 @@ export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given
       },
     ];
   };
-  const { rest, long, afterLong, short, afterShort } = parts.bursts;
-  const before = leadIn(plan, rest.startFrame);
-  const burstOrigin = rest.startFrame - before.frames;
-  const bursts: GainCourse = {
-    pieces: [
-      ...before.pieces,
-      ...[rest, long, afterLong, short, afterShort].map(({ frames, leftDbfs }) => ({
-        seconds: frames / rate,
-        levelDbfs: leftDbfs,
-      })),
-    ],
-    cells: [rest, long, afterLong, short, afterShort].flatMap((burst) => {
-      const isHeldOut = burst === short || burst === afterShort;
+  const list = [
+    parts.bursts.rest,
+    parts.bursts.long,
+    parts.bursts.afterLong,
+    parts.bursts.short,
+    parts.bursts.afterShort,
+  ];
+  const burstOrigin = list[0].startFrame;
+  const bursts = fromKnown({
+    pieces: list.map(({ frames, leftDbfs }) => ({ seconds: frames / rate, levelDbfs: leftDbfs })),
+    cells: list.flatMap((burst, n) => {
+      const isHeldOut = n > 2;
       const cells: GainCell[] = [];
       const first = burst.startFrame + EDGE_PERIODS * period;
       const end = burst.startFrame + burst.frames - EDGE_PERIODS * period;
@@ -111,42 +107,39 @@ export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given
       }
       return cells;
     }),
-  };
-  const [first] = parts.steady;
-  const lead = leadIn(plan, first.startFrame);
-  const stepOrigin = first.startFrame - lead.frames;
-  const steps: GainCourse = {
-    pieces: [...lead.pieces, ...parts.steady.map(({ frames, levelDbfs }) => ({ seconds: frames / rate, levelDbfs }))],
+  });
+  const stepOrigin = parts.steady[0].startFrame;
+  const steps = fromKnown({
+    pieces: parts.steady.map(({ frames, levelDbfs }) => ({ seconds: frames / rate, levelDbfs })),
     cells: parts.steady.flatMap((step: Steady, i) => {
       const count = Math.floor((LAST_PART * step.frames) / period) * period;
       const to = step.startFrame + Math.floor(step.frames / period) * period;
       const sums = sumsOf(to - count, to);
-      return cellOf(to - count, to, step.levelDbfs, stepOrigin, i % 2 === 1, sums[count]);
+      return cellOf(to - count, to, step.levelDbfs, stepOrigin, i % HELD_OUT_EVERY === 1, sums[count]);
     }),
-  };
+  });
   return [bursts, steps];
 }
 
-/** What a detector heard before a part: the mark before it, between silences. */
-function leadIn(plan: SignalPlan, startFrame: number): { frames: number; pieces: LevelPiece[] } {
-  const rate = plan.form.sampleRateHz;
-  const mark = plan.marks.findLast((at) => at < startFrame);
-  if (mark === undefined) return { frames: 0, pieces: [] };
-  const loudBefore = [...plan.sweeps, plan.deep, ...plan.quietSweeps]
-    .filter((s) => s.startFrame + s.frames <= mark)
-    .at(-1);
-  const markFrames = Math.round(0.05 * rate);
-  const pieces: LevelPiece[] = [];
-  let from = mark;
-  if (loudBefore && mark - loudBefore.startFrame - loudBefore.frames < 2 * rate) {
-    from = loudBefore.startFrame;
-    pieces.push({ seconds: loudBefore.frames / rate, levelDbfs: loudBefore.levelDbfs - SINE_DB });
-    pieces.push({ seconds: (mark - loudBefore.startFrame - loudBefore.frames) / rate, levelDbfs: SILENT_DBFS });
-  }
-  // A detector hears less of a sine than its peak.
-  pieces.push({ seconds: markFrames / rate, levelDbfs: plan.markDbfs - SINE_DB });
-  pieces.push({ seconds: (startFrame - mark - markFrames) / rate, levelDbfs: SILENT_DBFS });
-  return { frames: startFrame - from, pieces };
-}
+/** A first gain has to be known to this (dB). */
+const KNOWN_START_DB = 0.5;
 
-export const linearOf = (db: number): number => pow(10, db / 20);
+/** A course from its first well known gain on: what was before that, and what is still let go of, is in it. */
+function fromKnown({ pieces, cells }: Omit<GainCourse, "first">): GainCourse {
+  const first = cells.find(({ errorDb }) => errorDb < KNOWN_START_DB) ?? cells[0];
+  if (!first) return { pieces, cells: [], first: null };
+  const from = (first.fromSeconds + first.toSeconds) / 2;
+  let at = 0;
+  const rest = pieces.flatMap((piece) => {
+    const end = at + piece.seconds;
+    const seconds = Math.min(piece.seconds, end - from);
+    at = end;
+    return seconds > 0 ? [{ ...piece, seconds }] : [];
+  });
+  const later = cells.slice(cells.indexOf(first) + 1);
+  return {
+    pieces: rest,
+    cells: later.map((cell) => ({ ...cell, fromSeconds: cell.fromSeconds - from, toSeconds: cell.toSeconds - from })),
+    first,
+  };
+}

@@ -53,18 +53,23 @@ const LOOKS = 4;
 /** A level that is this far under everything else is none (dB). */
 const FLOOR_DB = -160;
 
-/** The gain of a static curve at each cell's middle, over a course, dB. */
+/** The gain of a static curve in each cell, over a course that begins as it was read, dB; `gainDb` is what the curve stands on. */
 export function simulated(
-  { pieces, cells }: GainCourse,
+  { pieces, cells, first }: GainCourse,
   detector: Detector,
   curve: Curve,
   times: Times,
+  gainDb: number,
   direction: GainModel["curve"] = "downward",
 ): Float64Array {
   const output = new Float64Array(cells.length);
   const step = (tau: number, ms: number) => (tau <= 0 ? 0 : exp(-ms / tau));
-  let state = detector === "power" ? pow(10, FLOOR_DB / 10) : curve(FLOOR_DB);
-  let power = pow(10, FLOOR_DB / 10);
+  const begins = Math.max(FLOOR_DB, pieces[0]?.levelDbfs ?? FLOOR_DB);
+  const atRest = curve(begins);
+  const started = first === null ? atRest : first.gainDb - gainDb;
+  let power = pow(10, begins / 10);
+  // Noise in the first gain is no gain.
+  let state = detector === "power" ? power : Math.abs(started - atRest) > 3 * (first?.errorDb ?? 0) ? started : atRest;
   let at = 0;
   let next = 0;
   let heldMs = 0;
@@ -156,6 +161,9 @@ const SLOPES = [0.02, 0.25, 0.6];
 const KNEES_DB = [0.2, 10];
 const THRESHOLD_PARTS = [0.3, 0.5, 0.6, 0.7, 0.8, 0.9];
 const RMS_MS = 10;
+/** Knees that the last fit begins from as well, and what one has to leave less of (share). */
+const KNEES_FINAL_DB = [0.2, 6];
+const KNEE_WORTH = 0.9;
 /** All of a course that has many cells weighs as much as so many. */
 const COURSE_CELLS = 40;
 const EXPANDER_RATIOS = [2, 10];
@@ -180,13 +188,16 @@ export function gainModels(
   const rest = gainsIn(heldOut);
   if (read.length < LEAST_CELLS) return [];
   // Courses weigh alike, however many cells they have.
-  const weights = fitted.flatMap(({ cells }) =>
-    cells.map(
-      ({ errorDb }) =>
-        Math.sqrt(COURSE_CELLS / Math.max(COURSE_CELLS, cells.length)) / Math.max(1, errorDb / SAME_ERROR_DB),
-    ),
-  );
-  const cellErrors = fitted.flatMap(({ cells }) => cells.map(({ errorDb }) => errorDb));
+  const weightsOf = (list: readonly GainCourse[]) =>
+    list.flatMap(({ cells }) =>
+      cells.map(
+        ({ errorDb }) =>
+          Math.sqrt(COURSE_CELLS / Math.max(COURSE_CELLS, cells.length)) / Math.max(1, errorDb / SAME_ERROR_DB),
+      ),
+    );
+  const [weights, allWeights] = [weightsOf(fitted), weightsOf(courses)];
+  const allWanted = gainsIn(courses).map((db, i) => db * allWeights[i]);
+  const allErrors = courses.flatMap(({ cells }) => cells.map(({ errorDb }) => errorDb));
   const wanted = read.map((db, i) => db * weights[i]);
   const levels = courses
     .flatMap(({ pieces }) => pieces.map(({ levelDbfs }) => levelDbfs))
@@ -215,7 +226,7 @@ export function gainModels(
         const model = modelOf(values);
         const curve = curveOf(model);
         return of.flatMap((course) =>
-          Array.from(simulated(course, detector, curve, model, direction), (db) => db + model.gainDb),
+          Array.from(simulated(course, detector, curve, model, model.gainDb, direction), (db) => db + model.gainDb),
         );
       };
       const weighted = (values: readonly number[]) => gainsOf(fitted, values).map((db, i) => db * weights[i]);
@@ -275,11 +286,21 @@ export function gainModels(
           )
         : nearest;
       const best = hard.rms < nearest.rms ? hard : nearest;
+      // What was held out has judged the kind of model; its numbers are then of all there is.
+      const allOf = (values: readonly number[]) => gainsOf(courses, values).map((db, i) => db * allWeights[i]);
+      const finals = [best.values[2], ...(direction === "downward" ? KNEES_FINAL_DB : [])].map((third) =>
+        fittedCurve(
+          bounds.given.map((p, i) => ({ ...p, start: i === 2 ? third : best.values[i] })),
+          allWanted,
+          allOf,
+        ),
+      );
+      const last = finals.reduce((a, b) => (b.rms < KNEE_WORTH * a.rms ? b : a));
       const spread = errorsAt(
-        weighted,
-        best.values,
+        allOf,
+        last.values,
         bounds.given,
-        Math.max(best.rms, effective(cellErrors.map((e, i) => e * weights[i]))),
+        Math.max(last.rms, effective(allErrors.map((e, i) => e * allWeights[i]))),
       );
       // What noise hides counts for less.
       const errorsOf = (of: readonly GainCourse[], gains: readonly number[]) => {
@@ -290,13 +311,13 @@ export function gainModels(
       };
       return [
         {
-          ...modelOf(best.values),
+          ...modelOf(last.values),
           errors: {
             thresholdDb: spread[0],
             slope: direction === "downward" ? spread[1] : 0,
             // The slope is 1 / ratio.
             ratioShare:
-              direction === "downward" ? spread[1] / Math.max(1e-6, best.values[1]) : spread[1] / best.values[1],
+              direction === "downward" ? spread[1] / Math.max(1e-6, last.values[1]) : spread[1] / last.values[1],
             downShare: spread[4],
             upShare: spread[5],
           },
@@ -374,10 +395,11 @@ export function definedTimes(
     { seconds: downSeconds, levelDbfs: lowDbfs },
   ];
   const gains = simulated(
-    { pieces, cells: [...up, ...down] },
+    { pieces, cells: [...up, ...down], first: null },
     model.detector,
     curveOf(model),
     { ...model, lookAheadMs: 0 },
+    0,
     model.curve,
   );
   const timeOf = (course: Float64Array, cells: readonly GainCell[], from: number, hold: number) => {

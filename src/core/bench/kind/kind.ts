@@ -76,12 +76,15 @@ const MOVES_DB = 0.15;
 const SIGMAS = 5;
 /** Harmonics below this are none (percent). */
 const LEAST_THD_PERCENT = 0.002;
+/** One of them has to be known to this (dB): chance makes others. */
+const CLEAR_HARMONIC_DB = 1;
 /** A model of gain predicts that leaves no more than this of what was held out: dB, a share of what gain spans, or so many errors. */
 const PREDICTS_DB = 0.2;
 const PREDICTS_SHARE = 0.03;
 const PREDICTS_ERRORS = 2;
 /** And is still a gain that follows level where it leaves no more than this share: its law is not told then. */
 const FOLLOWS_SHARE = 0.15;
+const FOLLOWS_DB = 1.5;
 /** Bands move alike within this part of the most, or this (dB). */
 const ALIKE_SHARE = 0.2;
 const ALIKE_DB = 1;
@@ -92,6 +95,7 @@ const GATE_RANGE_DB = 20;
 /** A model without memory predicts that leaves so much less than a linear one does (dB), or so little. */
 const LEADS_DB = 6;
 const GOOD_DB = -40;
+const HARDLY_LEADS_DB = 3;
 /** Threshold and ratio are told that are known to this (dB, share of the ratio, or dB out a dB in; one standard deviation). */
 const THRESHOLD_KNOWN_DB = 0.5;
 const RATIO_KNOWN_SHARE = 0.05;
@@ -127,9 +131,10 @@ export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFou
   if (reading.rings) return unknown("rings");
   if (reading.wandersDb > WANDERS_DB) return { ...unknown("unsteady"), name: "timeVarying", confidence: 0.9 };
   const moved = movement(reading);
-  const distorts =
-    (reading.deep.thdPercent ?? 0) > LEAST_THD_PERCENT ||
-    reading.series.some((t) => (t.thdPercent ?? 0) > LEAST_THD_PERCENT);
+  const distorts = [reading.deep, ...reading.ladder, ...reading.series].some(
+    ({ thdPercent, partialErrorsDb }) =>
+      (thdPercent ?? 0) > LEAST_THD_PERCENT && partialErrorsDb.some((e) => e !== null && e < CLEAR_HARMONIC_DB),
+  );
   const remembered = reading.memory.map((m) => ({ after: m.after, db: rememberedDb(m) }));
   const isRemembered = remembered.some(({ db }) => db !== 0);
   const { passesApartDb, passesNoiseDb } = reading;
@@ -220,7 +225,8 @@ function memorylessKind(reading: ChannelReading, moved: Moved): KindFound {
   if (hiddenMemoryDb(reading.memory) > most / 2 && most > 0)
     return { ...base, lawWithheld: "noise", timesWithheld: "noise" };
   const { linearDb, memorylessDb, isClipping } = predictions(reading, true);
-  const leads = memorylessDb < linearDb - LEADS_DB || (memorylessDb < GOOD_DB && memorylessDb < linearDb);
+  const leads =
+    memorylessDb < linearDb - LEADS_DB || (memorylessDb < GOOD_DB && memorylessDb < linearDb - HARDLY_LEADS_DB);
   if (!leads) return base;
   return {
     ...base,
@@ -266,9 +272,10 @@ function gainKind(
     };
   const open = Math.max(PREDICTS_DB, PREDICTS_SHARE * best.spanDb, PREDICTS_ERRORS * error);
   const predicts = best.heldOutDb <= open && best.fittedDb <= open;
-  const follows = best.heldOutDb <= Math.max(FOLLOWS_SHARE * best.spanDb, open);
+  const follows =
+    Math.max(best.heldOutDb, best.fittedDb) <= Math.max(Math.min(FOLLOWS_DB, FOLLOWS_SHARE * best.spanDb), open);
   const actsWhenQuiet = actsAt(reading, best);
-  if (!follows)
+  if (!follows && !fallsWithLevel(points, remembered))
     return {
       ...NOTHING,
       name: "unknown",
@@ -295,15 +302,33 @@ function gainKind(
       : "compressor";
   return {
     name,
-    confidence: Math.max(0.5, Math.min(0.99, 1 - best.heldOutDb / best.spanDb)),
+    confidence: follows ? Math.max(0.5, Math.min(0.99, 1 - best.heldOutDb / best.spanDb)) : BY_POINTS,
     residualDb: null,
-    gainErrorDb: best.heldOutDb,
+    gainErrorDb: follows ? best.heldOutDb : null,
     gainModel: best,
     law: isOneLaw && best.curve === "expander" ? lawOf(best, points) : law,
     lawWithheld: isOneLaw ? null : predicts && !isKnown ? "noise" : "noModel",
     timesWithheld: predicts ? null : "noModel",
     actsWhenQuiet,
   };
+}
+
+/** Confidence where no model predicts, but gain falls as level rises, and stays down for a while after. */
+const BY_POINTS = 0.6;
+const RISES_DB = 0.3;
+
+/** Whether gain never rises with level, and what is remembered of loud sounds is a reduction: a compressor by what it does, whatever its times. */
+function fallsWithLevel(points: StaticLaw | null, remembered: readonly { db: number }[]): boolean {
+  const gains = points?.points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs) ?? [];
+  let least = Number.POSITIVE_INFINITY;
+  for (const gain of gains) {
+    if (gain > least + RISES_DB) return false;
+    least = Math.min(least, gain);
+  }
+  const own = remembered.filter(({ db }) => db !== 0);
+  return (
+    gains.length >= LEAST_POINTS && gains[0] - least > STEP_MOVES_DB && own.length > 0 && own.every(({ db }) => db < 0)
+  );
 }
 
 /** The plainest model that predicts: further ones are tried where it does not. */
@@ -350,9 +375,12 @@ export function modelsFor(
   // One more number to choose has to be worth it.
   const costOf = (m: GainModel) =>
     Math.hypot(m.fittedDb, m.heldOutDb) * (m.detector === "rms" || m.detector === "parallel" ? EXTRA_COST : 1);
-  return [plain, ...further].toSorted((a, b) => costOf(a) - costOf(b));
+  // Hardly any of the input beside what is compressed is none.
+  const real = further.filter(({ mix, detector }) => detector !== "parallel" || mix < LEAST_PARALLEL);
+  return [plain, ...real].toSorted((a, b) => costOf(a) - costOf(b));
 }
 const EXTRA_COST = 1.5;
+const LEAST_PARALLEL = 0.93;
 /** A hold or a look-ahead has to leave less than this share of what none leaves. */
 const BETTER = 0.9;
 /** Holds that a fit begins from (ms). */
@@ -390,7 +418,8 @@ function bandsOf(
 
 /** The static curve as points alone: gains of steady waves, each as it was read. */
 function pointsOf({ courses }: ChannelReading): StaticLaw | null {
-  const points = (courses?.[1]?.cells ?? []).map(({ levelDbfs, gainDb }) => ({
+  const { cells = [], first = null } = courses?.[1] ?? {};
+  const points = [...(first ? [first] : []), ...cells].map(({ levelDbfs, gainDb }) => ({
     inDbfs: levelDbfs,
     outDbfs: levelDbfs + gainDb,
   }));

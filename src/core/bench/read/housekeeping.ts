@@ -1,19 +1,27 @@
 import { dbFromPower } from "../../audio/decibels";
 import { pow } from "../../audio/exact-math";
+import { forwardReal, powerOfTwoAtLeast } from "../../audio/fft";
 import { piecesOf, type Sound } from "../../audio/sound";
 import type { SignalPlan } from "../signal/signal-plan";
+
+/** Passes are held against each other below this part of the rate: what was put between samples is not exact above. */
+const COMPARED_TO_PART = 0.4;
 
 /** What two passes of one noise differ by, over its level, dB; null where they are the same bit for bit. */
 export function passesApartDb(channels: readonly Float32Array[], repeats: SignalPlan["repeats"]): number | null {
   const [, first, again] = repeats;
-  let [apart, all] = [0, 0];
-  for (const channel of channels)
-    for (let i = 0; i < first.frames; i++) {
-      const [a, b] = [channel[first.startFrame + i], channel[again.startFrame + i]];
-      apart += (a - b) * (a - b);
-      all += a * a;
+  let [apart, all, differs] = [0, 0, false];
+  for (const channel of channels) {
+    const [a, b] = [first, again].map(({ startFrame, frames }) => channel.subarray(startFrame, startFrame + frames));
+    differs ||= a.some((v, i) => v !== b[i]);
+    const size = powerOfTwoAtLeast(a.length);
+    const [x, y] = [forwardReal(a, size), forwardReal(b, size)];
+    for (let i = 0; i < 2 * COMPARED_TO_PART * x.length; i++) {
+      apart += (x[i] - y[i]) * (x[i] - y[i]);
+      all += x[i] * x[i];
     }
-  return apart > 0 && all > 0 ? dbFromPower(apart / all) : null;
+  }
+  return differs && apart > 0 && all > 0 ? dbFromPower(apart / all) : null;
 }
 
 const SHORTEST_WORD = 4;

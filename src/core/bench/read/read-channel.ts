@@ -212,8 +212,9 @@ export function readChannel(input: ChannelInput): ChannelReading {
       rate,
       steadyPeriod: plan.steadyPeriod,
       noisePowerAt: (hz) => pow(10, (noiseDbfsAt(hz) ?? -400) / 10),
+      // Pitch that moves takes a high tone off its place.
       isWhole,
-    }),
+    }).filter(({ after }) => isPitchSteady || after !== "high"),
     courses: parts.steady.some(isWhole)
       ? gainCourses({
           channel: back,

@@ -6,7 +6,8 @@ import { SMALL_FORM, sentSignal, through } from "../../testing/bench";
 import { benchChain, benchRecording } from "../bench";
 import type { Tone } from "../signal/signal-plan";
 import { besideTone } from "./beside-tone";
-import { gainTimes } from "./gain-times";
+import { gainTimes, linkShareAt } from "./gain-times";
+import { partsOf } from "./parts";
 import { staticLaw } from "./static-law";
 import { readTone, readTwin } from "./tone-reading";
 
@@ -151,11 +152,11 @@ describe("a level law", () => {
   it("is not told where there is none: an equalizer, a bend, an upward compressor", () => {
     const told = (processorKey: string, settings: object = {}) =>
       benchChain([{ processorKey, settings: { ...settings } }], SMALL_FORM);
-    expect(told("gain", { gainDb: -7 }).static).toBeNull();
+    expect(told("gain", { gainDb: -7 })).toMatchObject({ static: null, kind: { name: "wire" } });
     const bend = told("drive-stage", { driveDb: 24 });
     expect(bend.static).toMatchObject({ thresholdDbfs: null, ratio: null });
     expect(bend.times).toBeNull();
-    expect(bend.sentences.join(" ")).toMatch(/bends the wave itself/);
+    expect(bend.kind.name).toBe("saturator");
     expect(told("upward-compressor").static).toMatchObject({ thresholdDbfs: null, ratio: null });
     expect(staticLaw([-40, -30, -20, -10].map((inDbfs) => ({ inDbfs, outDbfs: inDbfs + 2 })))).toBeNull();
   });
@@ -164,10 +165,11 @@ describe("a level law", () => {
 describe("times", () => {
   const timesOf = (settings: object) => {
     const stereo = sentSignal({ sampleRateHz: 16_000 });
-    return gainTimes(
-      through(stereo.signal, "feed-forward-compressor", { thresholdDb: -35, ...settings }).channels,
-      stereo.plan,
-    );
+    const [left, right] = through(stereo.signal, "feed-forward-compressor", { thresholdDb: -35, ...settings }).channels;
+    const { oneSide, last } = stereo.plan.bursts;
+    const link = oneSide && linkShareAt(left, right, oneSide, last, stereo.plan.steadyPeriod);
+    const times = gainTimes(left, partsOf(stereo.plan, "left"), stereo.plan);
+    return times && { ...times, linkShare: link };
   };
 
   it("are those of the dial, by 63 % of the way in decibels", () => {
@@ -192,13 +194,14 @@ describe("times", () => {
     expect((steady?.releaseAfterShortMs ?? 0) / (steady?.releaseMs ?? 1)).toBeCloseTo(1, 1);
     expect(steady?.overshootDb).toBeGreaterThan(5);
     const { plan: own, signal: clip } = sentSignal({ sampleRateHz: 16_000, levelDbfs: -1 });
-    const leveller = gainTimes(through(clip, "slow-leveller").channels, own);
+    const leveller = gainTimes(through(clip, "slow-leveller").channels[0], partsOf(own, "left"), own);
     expect((leveller?.releaseAfterShortMs ?? 0) / (leveller?.releaseMs ?? 1)).toBeLessThan(0.85);
   });
 
   it("are none where gain does not move", () => {
-    expect(gainTimes(signal.channels, plan)).toBeNull();
-    expect(gainTimes(through(signal, "outboard-loop", { noiseFloorDbfs: -80 }).channels, plan)).toBeNull();
+    expect(gainTimes(sent, partsOf(plan, "left"), plan)).toBeNull();
+    const [noisy] = through(signal, "outboard-loop", { noiseFloorDbfs: -80 }).channels;
+    expect(gainTimes(noisy, partsOf(plan, "left"), plan)).toBeNull();
   });
 });
 
@@ -206,7 +209,7 @@ describe("a loud tone beside quiet ones", () => {
   it("tells a compressor of the whole band, split bands and a dynamic equalizer apart", () => {
     const loud = sentSignal({ levelDbfs: -3, channelCount: 1 });
     const kindOf = (key: string, settings: object = {}) =>
-      besideTone(through(loud.signal, key, settings).channels[0], loud.plan);
+      besideTone(through(loud.signal, key, settings).channels[0], loud.plan, 0);
     expect(kindOf("gain").kind).toBe("none");
     expect(kindOf("feed-forward-compressor").kind).toBe("whole band");
     expect(kindOf("multiband-compressor", { lowCrossoverHz: 300 }).kind).toBe("split bands");
@@ -236,13 +239,14 @@ describe("what the signal has no room for", () => {
     const report = measuredOf(Float32Array.from(inverseReal(product).subarray(0, given.length)));
     expect(report).toMatchObject({ noiseFloorDbfs: null, times: null, aliasDb: null });
     expect(report.static?.ratio ?? null).toBeNull();
-    expect(report.sentences.join(" ")).toMatch(/It rings on for longer/);
+    expect(report.kind.name).toBe("unknown");
+    expect(report.sentences.join(" ")).toMatch(/kind of processor: rings too long/);
   });
 
   it("is said of a tremolo, and of eight bits no more than they show", () => {
     const tremolo = measuredOf(given.map((v, i) => v * (0.75 + 0.25 * Math.sin((2 * Math.PI * 5 * i) / 16_000))));
     expect(tremolo).toMatchObject({ times: null, aliasDb: null });
-    expect(tremolo.sentences.join(" ")).toMatch(/does not do the same twice/);
+    expect(tremolo.kind.name).toBe("timeVarying");
     const random = seededRandom(8);
     const coarse = measuredOf(given.map((v) => Math.round(128 * v + random() - random()) / 128));
     expect(coarse).toMatchObject({ wordLengthBits: 8, times: null, fitted: [] });

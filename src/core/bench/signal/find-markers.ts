@@ -4,7 +4,7 @@ import type { Sound } from "../../audio/sound";
 import { chirp, codeOf, type MarkerCode } from "./marker";
 
 /** A marker found in a recording: where its first chirp begins, seconds; how alike its chirps are to the ideal one, 0 to 1. */
-export type FoundMarker = { atSeconds: number; code: MarkerCode; likeness: number };
+export type FoundMarker = { atSeconds: number; code: MarkerCode; likeness: number; channel: number };
 
 /** Coarse signals keep at least this rate: the chirps end at 3.5 kHz. */
 const LEAST_RATE_HZ = 10_000;
@@ -25,7 +25,7 @@ export function findMarkers(recording: Sound, chirpAt: (rateHz: number) => Float
     const channel = oneChannel(recording.frames, (start, count) => recording.read(start, count)[c] as Float32Array);
     const coarse = factor === 1 ? recording.read(0, recording.frames)[c] : thinned(channel, 1, factor);
     // Channels may come at different times: a marker is read within one.
-    found.push(...markersOf(apart(chirpsIn(coarse, chirpAt(rateHz), rateHz))));
+    found.push(...markersOf(apart(chirpsIn(coarse, chirpAt(rateHz), rateHz)), c));
   }
   return found.sort((a, b) => b.likeness - a.likeness);
 }
@@ -76,7 +76,7 @@ function apart(places: readonly Place[]): Place[] {
 }
 
 /** Threes of chirps whose distances are a code. */
-function markersOf(chirps: readonly Place[]): FoundMarker[] {
+function markersOf(chirps: readonly Place[], channel: number): FoundMarker[] {
   const found: FoundMarker[] = [];
   for (const [i, first] of chirps.entries())
     for (let j = i + 1; j < chirps.length; j++) {
@@ -86,7 +86,7 @@ function markersOf(chirps: readonly Place[]): FoundMarker[] {
         const two = codeOf(chirps[k].seconds - chirps[j].seconds);
         if (two === null) continue;
         const likeness = Math.min(first.likeness, chirps[j].likeness, chirps[k].likeness);
-        found.push({ atSeconds: first.seconds, code: [one, two], likeness });
+        found.push({ atSeconds: first.seconds, code: [one, two], likeness, channel });
       }
     }
   return found.sort((a, b) => b.likeness - a.likeness);

@@ -56,7 +56,7 @@ function bestPair(told: readonly ToldMarker[]) {
   for (const start of told) {
     if (start.end !== "start") continue;
     for (const end of told) {
-      if (end.end !== "end" || !sameForm(start.form, end.form)) continue;
+      if (end.end !== "end" || end.channel !== start.channel || !sameForm(start.form, end.form)) continue;
       const key = JSON.stringify(start.form);
       const plan = plans.get(key) ?? signalPlan(start.form);
       plans.set(key, plan);

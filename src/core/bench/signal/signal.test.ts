@@ -5,6 +5,7 @@ import { bytesInMemory } from "../../formats/byte-source";
 import { openPlain } from "../../formats/read-audio";
 import { writeWav } from "../../formats/wav-write";
 import { sentSignal } from "../../testing/bench";
+import { markFrames } from "./marker";
 import { formOfCode, markerCode, testSignal } from "./signal";
 import { SIGNAL_RATES_HZ, type SignalForm, signalFormSchema, signalPlan } from "./signal-plan";
 
@@ -40,8 +41,16 @@ describe("a test signal", () => {
           { startFrame: plan.marker.startFrame, frames: plan.marker.frames },
           { startFrame: plan.marker.endFrame, frames: plan.marker.frames },
           plan.silence,
+          plan.lastSilence,
+          ...plan.marks.map((startFrame) => ({ startFrame, frames: markFrames(form.sampleRateHz) })),
+          ...plan.lowLadder,
+          ...plan.highLadder,
+          ...Object.values(plan.afterLoud),
+          ...(plan.opposed
+            ? [...Object.values(plan.opposed.bursts), ...plan.opposed.ladder, ...plan.opposed.steady]
+            : []),
           ...Object.values(bursts).filter((b) => b !== null),
-          ...[plan.quietSweep, plan.middleSweep, ...plan.sweeps].map((s) => ({
+          ...[...plan.quietSweeps, plan.middleSweep, ...plan.sweeps].map((s) => ({
             ...s,
             frames: s.frames + s.tailFrames,
           })),
@@ -62,6 +71,10 @@ describe("a test signal", () => {
         }
         expect(plan.sweeps).toHaveLength(form.channelCount);
         expect(bursts.oneSide === null).toBe(form.channelCount === 1);
+        expect(plan.opposed === null).toBe(form.channelCount === 1);
+        // Something lost is known to six seconds at the worst.
+        const marked = [plan.marker.startFrame, ...plan.marks, plan.marker.endFrame];
+        for (const [i, at] of marked.slice(1).entries()) expect((at - marked[i]) / form.sampleRateHz).toBeLessThan(9);
       }),
       { numRuns: 40 },
     );
@@ -98,6 +111,11 @@ describe("a test signal", () => {
       expect(read.every((channel, c) => channel.every((v, i) => v === signal.channels[c][i]))).toBe(true);
     }
     const again = sentSignal({ sampleRateHz: 8000 });
+    const { opposed, deep } = again.plan;
+    const [left, right] = again.signal.channels;
+    const inside = (opposed?.ladder[5].startFrame ?? 0) + 100;
+    expect(right[inside]).toBe(-left[inside]);
+    expect(right[deep.startFrame + 100]).toBe(left[deep.startFrame + 100]);
     expect(testSignal(again.plan).channels[1]).toEqual(again.signal.channels[1]);
   });
 
