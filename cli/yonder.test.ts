@@ -211,15 +211,21 @@ describe("the bench from a terminal", () => {
     expect(same.error).toBe("");
     const report = benchReportSchema.parse(JSON.parse(same.stdout));
     expect(report).toMatchObject({
-      latencySamples: 0,
+      latencySamples: null,
       polarity: 1,
       transparent: "yes",
       clockPpm: 0,
       fitted: [],
       static: null,
+      integrity: [],
+      kind: { name: "wire" },
     });
+    // Held against itself as loop-back it has a latency, which is none.
+    const looped = yonder("bench", "--recording", "signal.wav", "--loop-back", "signal.wav");
+    expect(JSON.parse(looped.stdout)).toMatchObject({ latencySamples: 0 });
+    expect(yonder("bench", "--loop-back", "signal.wav").error).toMatch(/needs a --recording/);
     expect(report.harmonics[0]).toMatchObject({ levelDbfs: -18, thdPercent: null });
-    expect(report.sentences[0]).toMatch(/bit for bit/);
+    expect(report.sentences.join(" ")).toMatch(/bit for bit/);
     // A recording of something else, and a signal that is none.
     const other = yonder("bench", "--signal", "signal.wav", "--recording", "dry.wav");
     expect(other).toMatchObject({ status: 2, stdout: "" });

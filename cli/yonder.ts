@@ -2,7 +2,7 @@ import { writeFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";
 import { benchChain } from "@/core/bench/bench";
-import { benchSources } from "@/core/bench/bench-sources";
+import { benchSources, benchWithLoopBack } from "@/core/bench/bench-sources";
 import { type BenchReport, figuresOnly } from "@/core/bench/report";
 import { testSignal } from "@/core/bench/signal/signal";
 import {
@@ -152,11 +152,26 @@ function signal({ out, ...options }: FormOptions & { out?: string }): void {
 
 const printBench = (report: BenchReport): void => print(figuresOnly(report));
 
-type BenchOptions = FormOptions & { signal?: string; recording?: string; processor?: string; settings?: string };
+type BenchOptions = FormOptions & {
+  signal?: string;
+  recording?: string;
+  loopBack?: string;
+  processor?: string;
+  settings?: string;
+};
 
 /** Measures a recording of a test signal, or a built-in processor. */
-async function bench({ signal: sent, recording, processor, settings, ...options }: BenchOptions): Promise<void> {
+async function bench({
+  signal: sent,
+  recording,
+  loopBack,
+  processor,
+  settings,
+  ...options
+}: BenchOptions): Promise<void> {
   if (recording && processor) throw new CommandError("bench measures a --recording or a --processor, not both.");
+  if (loopBack && !recording) throw new CommandError("--loop-back needs a --recording that it is taken off.");
+  if (recording && loopBack) return printBench(taken(await benchWithLoopBack(fileAt(recording), fileAt(loopBack))));
   if (recording) return printBench(taken(await benchSources(fileAt(recording), sent ? fileAt(sent) : null)));
   if (!processor) throw new CommandError(`bench needs --recording or --processor. ${USAGE}`);
   let given: unknown;
@@ -224,6 +239,10 @@ function programme(): Command {
     .description("measures what came back of a test signal, or a built-in processor")
     .option("--signal <file>", "the test signal that was sent")
     .option("--recording <file>", "what came back")
+    .option(
+      "--loop-back <file>",
+      "the same signal recorded without the processor: its latency, response and noise are taken off",
+    )
     .option("--processor <key>", "a built-in processor")
     .option("--settings <json>", "its settings; what is missing stands as it does by default")
     .action(bench);

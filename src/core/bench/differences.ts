@@ -18,10 +18,14 @@ const SAME_LINK = 0.1;
 export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples: number): Difference[] {
   const list: Difference[] = [];
   if (Math.abs(delaySamples) > SAME_SAMPLES + a.latencyErrorSamples + b.latencyErrorSamples) list.push("delay");
-  if (a.polarity !== b.polarity) list.push("polarity");
+  // Where phase is not that of a delay and a filter of known kind, its sign says nothing.
+  const isPhaseKnown = [a, b].every(({ phaseKind }) => phaseKind !== "mixed" && phaseKind !== "unknown");
+  if (isPhaseKnown && a.polarity !== b.polarity) list.push("polarity");
   const error = Math.max(middle(a.response.errorDb), middle(b.response.errorDb));
-  if (Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error)) list.push("gain");
-  if (curvesDiffer(a, b)) list.push("response");
+  // Read at two levels, curves hold two gains where gain follows level.
+  const isOneLevel = a.responseLevelDbfs === b.responseLevelDbfs;
+  if (isOneLevel && Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error)) list.push("gain");
+  if (isOneLevel && curvesDiffer(a, b)) list.push("response");
   const phases = [a.phaseKind, b.phaseKind];
   if (phases[0] !== phases[1] && !phases.includes("unknown")) list.push("phase");
   if (Math.abs((a.noiseFloorDbfs ?? -200) - (b.noiseFloorDbfs ?? -200)) > SAME_NOISE_DB) list.push("noise");

@@ -21,8 +21,11 @@ const AT_REST_DB = 0.15;
 /** Errors are three of noise's standard deviations, where nine frequencies of ten lie below. */
 const MOST_SHARE = 0.9;
 const SIGMAS = 3;
-/** Frequencies that are known no closer say nothing of when a fit is good (dB); a fit is as good as it gets at so many times the error. */
-const HARDLY_KNOWN_DB = 1;
+/** An error of a magnitude is one of its phase: 1 dB is 6.6°. Beyond this phase is not judged. */
+const DEGREES_PER_DB = 180 / Math.PI / 8.686;
+const MOST_NOISE_DEGREES = 1;
+/** Frequencies that are known no closer are left out of a fit (dB); a fit is as good as it gets at so many times the error. */
+const HARDLY_KNOWN_DB = 0.5;
 const WORN_OUT = 1.2;
 
 export type Told = { figures: ChannelFigures; withheld: Withheld[] };
@@ -71,8 +74,19 @@ export function figuresOf(
     ? Number.POSITIVE_INFINITY
     : Math.max(noiseDb, isOfGain ? FLAT_BESIDE_GAIN_DB : LEAST_FLAT_DB);
   // The search ends when no more is left than the curve is known to.
-  const known = errorDb.filter((e, i) => hertz[i] <= FITTED_TO_PART * rate && e < HARDLY_KNOWN_DB);
-  const fit = fittedBands(hertz, response.magnitudeDb, rate, { flatDb, enoughDb: WORN_OUT * effective(known) });
+  // What noise hides is no part of a curve.
+  const isKnown = hertz.map((_, i) => errorDb[i] < HARDLY_KNOWN_DB);
+  const known = errorDb.filter((_, i) => isKnown[i] && hertz[i] <= FITTED_TO_PART * rate);
+  const only = (values: readonly number[]) => values.filter((_, i) => isKnown[i]);
+  const fit = fittedBands(
+    known.length > 0 ? only(hertz) : hertz,
+    known.length > 0 ? only(response.magnitudeDb) : response.magnitudeDb,
+    rate,
+    {
+      flatDb: known.length > 0 ? flatDb : Number.POSITIVE_INFINITY,
+      enoughDb: WORN_OUT * effective(known),
+    },
+  );
   const isFitted = fit.misfitDb < FITS_DB;
 
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
@@ -89,8 +103,11 @@ export function figuresOf(
     [back],
     sweptStretch(plan.sweeps[input.name === "right" ? plan.sweeps.length - 1 : 0], rate),
   );
-  const isPhaseTold = isPitchSteady && kind.name !== "timeVarying";
-  if (!isPhaseTold) withhold("phase", "unsteady");
+  // Noise turns phases, too: what it may turn them by is no phase of a filter.
+  const noiseDegrees = (errorDb.toSorted((a, b) => a - b)[errorDb.length >> 1] ?? 0) * DEGREES_PER_DB;
+  const isPhaseHidden = noiseDegrees > MOST_NOISE_DEGREES && ["mixed", "all-pass"].includes(linear.phaseKind);
+  const isPhaseTold = isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
+  if (!isPhaseTold) withhold("phase", isPhaseHidden ? "noise" : "unsteady");
   const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
   const isLawTold = kind.law?.thresholdDbfs != null;
   const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };

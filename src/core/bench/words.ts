@@ -4,8 +4,6 @@ export const withDigits = (value: number, digits: number): string =>
 
 export const decibels = (value: number, digits = 1): string => `${withDigits(value, digits)} dB`;
 
-export const signedDb = (value: number, digits = 1): string => `${value > 0 ? "+" : ""}${decibels(value, digits)}`;
-
 export const frequency = (hertz: number): string => {
   if (hertz < 999.5) return `${withDigits(hertz, hertz < 100 ? 1 : 0).replace(/\.0$/, "")} Hz`;
   return `${withDigits(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, "")} kHz`;
@@ -15,8 +13,6 @@ export const milliseconds = (ms: number): string => {
   if (ms >= 1000) return `${withDigits(ms / 1000, 2)} s`;
   return `${withDigits(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0)} ms`;
 };
-
-export const percent = (value: number): string => `${withDigits(value, value < 0.01 ? 4 : value < 1 ? 3 : 1)} %`;
 
 export const listed = (parts: readonly string[]): string =>
   parts.length < 2 ? (parts[0] ?? "") : `${parts.slice(0, -1).join(", ")} and ${parts[parts.length - 1]}`;

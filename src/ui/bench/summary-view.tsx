@@ -15,7 +15,7 @@ export function SummaryView({ measured }: { measured: readonly MeasuredSubject[]
       className={`grid min-h-0 flex-1 content-start gap-x-8 gap-y-3 overflow-auto ${shown.length === 2 ? "grid-cols-2" : ""}`}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a page that scrolls is scrolled by keys
       tabIndex={0}
-      aria-label="In short"
+      aria-label="Summary"
     >
       {apart.length > 0 && <p className="col-span-2 text-[13px]">{apart.join(" ")}</p>}
       {shown.map((subject) => (

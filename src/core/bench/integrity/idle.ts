@@ -128,7 +128,7 @@ function strongestLine(powers: Float64Array, binHz: number, known: readonly Idle
 
 type Line = { hertz: number; cosine: number; sine: number };
 
-/** A sine's amplitude, phase and frequency, by the phases of both halves of a block; frame 0 is the block's first. */
+/** Amplitude, phase and frequency of a sine, by the phases of both halves of a block; frame 0 is the block's first. */
 function lineAt(block: Float32Array, rate: number, cycles: number, power: number): Line | null {
   const half = block.length / 2;
   let hertz = cycles * rate;

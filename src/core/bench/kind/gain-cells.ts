@@ -36,11 +36,13 @@ type Given = {
   plan: SignalPlan;
   parts: Parts;
   noisePower: number;
+  /** How evenly noise is spread over frequency, 1 of white noise: what lies in few bins fluctuates more. */
+  noiseEvenness?: number;
   isWhole: (from: number, to: number) => boolean;
 };
 
 /** Reads both courses off a channel. Parts that were spoiled are left out. */
-export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given): GainCourse[] {
+export function gainCourses({ channel, plan, parts, noisePower, noiseEvenness = 1, isWhole }: Given): GainCourse[] {
   const rate = plan.form.sampleRateHz;
   const period = plan.steadyPeriod;
   // Squares add up once, so that cells of any length cost the same.
@@ -52,7 +54,7 @@ export function gainCourses({ channel, plan, parts, noisePower, isWhole }: Given
   /** Noise beside a wave moves its power by twice the product of both, and by its own. A wave that lies in it is taken for a little of it. */
   const errorOf = (power: number, frames: number) => {
     const share = noisePower / Math.max(power, LEAST_SHARE * noisePower, 1e-30);
-    return 4.343 * Math.sqrt((4 * share + 2 * share * share) / frames);
+    return 4.343 * Math.sqrt((4 * share + (2 * share * share) / noiseEvenness) / frames);
   };
   const cellOf = (
     from: number,

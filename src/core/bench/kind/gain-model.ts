@@ -168,6 +168,8 @@ const KNEE_WORTH = 0.9;
 const COURSE_CELLS = 40;
 const EXPANDER_RATIOS = [2, 10];
 const STARTS_KEPT = 2;
+/** Goes of a fit: further ones hardly move it. */
+const GOES = 6;
 
 /** Time constants to begin with. */
 export type Seeds = { downMs: number; upMs: number; holdMs: number; lookAheadMs: number };
@@ -179,6 +181,7 @@ export function gainModels(
   seeds: Seeds,
   detectors: readonly Detector[] = DETECTORS,
   near: GainModel | null = null,
+  isFinal = false,
 ): GainModel[] {
   const part = (isHeldOut: boolean) =>
     courses.map((course) => ({ ...course, cells: course.cells.filter((cell) => cell.isHeldOut === isHeldOut) }));
@@ -273,7 +276,9 @@ export function gainModels(
           error: effective(weighted(given.map(({ start }) => start)).map((db, i) => db - wanted[i])),
         }))
         .toSorted((a, b) => a.error - b.error);
-      const fits = starts.slice(0, STARTS_KEPT).map(({ given }) => fittedCurve(given, wanted, weighted));
+      const fits = starts
+        .slice(0, STARTS_KEPT)
+        .map(({ given }) => fittedCurve(given, wanted, weighted, { goes: GOES }));
       const nearest = fits.reduce((a, b) => (b.rms < a.rms ? b : a));
       // A knee hardly moves the error where it is small: a hard one is tried for itself.
       const [bounds] = starts;
@@ -283,25 +288,32 @@ export function gainModels(
             bounds.given.map((p, i) => ({ ...p, start: i === 2 ? 0.2 : nearest.values[i] })),
             wanted,
             weighted,
+            { goes: GOES },
           )
         : nearest;
       const best = hard.rms < nearest.rms ? hard : nearest;
       // What was held out has judged the kind of model; its numbers are then of all there is.
       const allOf = (values: readonly number[]) => gainsOf(courses, values).map((db, i) => db * allWeights[i]);
-      const finals = [best.values[2], ...(direction === "downward" ? KNEES_FINAL_DB : [])].map((third) =>
-        fittedCurve(
-          bounds.given.map((p, i) => ({ ...p, start: i === 2 ? third : best.values[i] })),
-          allWanted,
-          allOf,
-        ),
-      );
+      const finalThirds = [best.values[2], ...(direction === "downward" ? KNEES_FINAL_DB : [])];
+      const finals = !isFinal
+        ? [best]
+        : finalThirds.map((third) =>
+            fittedCurve(
+              bounds.given.map((p, i) => ({ ...p, start: i === 2 ? third : best.values[i] })),
+              allWanted,
+              allOf,
+              { goes: GOES },
+            ),
+          );
       const last = finals.reduce((a, b) => (b.rms < KNEE_WORTH * a.rms ? b : a));
-      const spread = errorsAt(
-        allOf,
-        last.values,
-        bounds.given,
-        Math.max(last.rms, effective(allErrors.map((e, i) => e * allWeights[i]))),
-      );
+      const spread = !isFinal
+        ? last.values.map(() => 0)
+        : errorsAt(
+            allOf,
+            last.values,
+            bounds.given,
+            Math.max(last.rms, effective(allErrors.map((e, i) => e * allWeights[i]))),
+          );
       // What noise hides counts for less.
       const errorsOf = (of: readonly GainCourse[], gains: readonly number[]) => {
         const shares = of.flatMap(({ cells }) => cells.map(({ errorDb }) => Math.min(1, SAME_ERROR_DB / errorDb) ** 2));

@@ -88,6 +88,8 @@ const FOLLOWS_DB = 1.5;
 /** Bands move alike within this part of the most, or this (dB). */
 const ALIKE_SHARE = 0.2;
 const ALIKE_DB = 1;
+/** A gain that spans less than this over all steps is none that follows level (dB). */
+const LEAST_SPAN_DB = 0.5;
 /** A limiter's ratio, and a gate's, at least; a gate takes off so much. */
 const LIMITER_RATIO = 20;
 const GATE_RATIO = 8;
@@ -140,10 +142,14 @@ export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFou
   const { passesApartDb, passesNoiseDb } = reading;
   const passesDiffer =
     passesApartDb !== null && passesApartDb > Math.max(CODED_DB, (passesNoiseDb ?? -300) + OVER_NOISE_DB);
-  if (passesDiffer && isPitchSteady && !isRemembered) return { ...unknown("coded"), name: "coder", confidence: 0.8 };
+  const hardlyMoves = Math.max(...[moved.low, moved.middle, moved.high, moved.steady].map(Math.abs)) < LEAST_SPAN_DB;
+  if (passesDiffer && isPitchSteady && (!isRemembered || hardlyMoves))
+    return { ...unknown("coded"), name: "coder", confidence: 0.8 };
   if (!moved.any && !distorts && !isRemembered) return linearKind(reading, isPitchSteady);
-  if (isRemembered || movesUnbent(reading)) return gainKind(reading, moved, remembered);
-  return memorylessKind(reading, moved);
+  if ((isRemembered && moved.any) || movesUnbent(reading)) return gainKind(reading, moved, remembered);
+  // Something is remembered, and no gain follows level: none of the models does that.
+  if (isRemembered) return unknown("noModel");
+  return memorylessKind(reading, moved, distorts);
 }
 
 /** A step of the ladder changes gain by so much (dB) without harmonics of more than this (percent): the wave is not bent, gain moves. */
@@ -211,7 +217,7 @@ function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound 
 const confidenceOf = (residualDb: number): number => Math.max(0.3, Math.min(0.99, 0.5 + (-10 - residualDb) / 60));
 
 /** The wave itself is bent, at once: a saturator, or a clipper. */
-function memorylessKind(reading: ChannelReading, moved: Moved): KindFound {
+function memorylessKind(reading: ChannelReading, moved: Moved, distorts: boolean): KindFound {
   const base: KindFound = {
     ...NOTHING,
     name: "unknown",
@@ -222,7 +228,8 @@ function memorylessKind(reading: ChannelReading, moved: Moved): KindFound {
   };
   const most = Math.max(...[moved.low, moved.middle, moved.high, moved.steady].map(Math.abs));
   // Noise may hide a memory as large as what moves.
-  if (hiddenMemoryDb(reading.memory) > most / 2 && most > 0)
+  // And a bent wave has harmonics: where none is seen, what moved is noise, or they are hidden in it.
+  if (!distorts || (hiddenMemoryDb(reading.memory) > most / 2 && most > 0))
     return { ...base, lawWithheld: "noise", timesWithheld: "noise" };
   const { linearDb, memorylessDb, isClipping } = predictions(reading, true);
   const leads =
@@ -236,7 +243,7 @@ function memorylessKind(reading: ChannelReading, moved: Moved): KindFound {
   };
 }
 
-/** Gain follows level over time. */
+/** A gain that follows level. */
 function gainKind(
   reading: ChannelReading,
   moved: Moved,
@@ -258,10 +265,12 @@ function gainKind(
       actsWhenQuiet,
     };
   }
-  const models = modelsFor(courses, isUp ? "expander" : "downward", reading);
-  const best = models[0];
+  const [judged] = modelsFor(courses, isUp ? "expander" : "downward", reading);
+  // What was held out has judged the kind of model: its numbers are then of all there is.
+  const [final] = judged ? gainModels(courses, judged.curve, judged, [judged.detector], judged, true) : [];
+  const best = judged && final && { ...final, fittedDb: judged.fittedDb, heldOutDb: judged.heldOutDb };
   const error = errorOfCells(courses.flatMap(({ cells }) => cells));
-  if (!best || best.spanDb === 0)
+  if (!best || best.spanDb < LEAST_SPAN_DB)
     return {
       ...NOTHING,
       name: "unknown",
@@ -319,7 +328,9 @@ const RISES_DB = 0.3;
 
 /** Whether gain never rises with level, and what is remembered of loud sounds is a reduction: a compressor by what it does, whatever its times. */
 function fallsWithLevel(points: StaticLaw | null, remembered: readonly { db: number }[]): boolean {
-  const gains = points?.points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs) ?? [];
+  const all = points?.points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs) ?? [];
+  // What rises first is still let go of.
+  const gains = all.slice(all.indexOf(Math.max(...all)));
   let least = Number.POSITIVE_INFINITY;
   for (const gain of gains) {
     if (gain > least + RISES_DB) return false;
@@ -391,16 +402,18 @@ const ENOUGH_SHARE = 0.004;
 
 /** Whether all of the band moves, or a part of it. */
 function bandsOf(
-  { beside, quiet, loud }: ChannelReading,
+  { beside, quiet, loud, gains }: ChannelReading,
   moved: Moved,
   remembered: readonly { after: string; db: number }[],
 ): "whole" | "deEsser" | "dynamicEq" | "multiband" | "unknown" {
+  // Where tones of one frequency alone were sent, nothing says that others fare otherwise.
+  if (gains.low.length === 0 && gains.high.length === 0) return "whole";
   const memory = (after: string) => remembered.find((m) => m.after === after)?.db ?? 0;
   const [low, middle, high] = [moved.low, moved.middle, moved.high];
   const most = Math.max(Math.abs(low), Math.abs(middle), Math.abs(high));
   const isStill = (db: number) => Math.abs(db) < Math.max(0.3, 0.1 * most);
   if (beside?.kind === "bell") return "dynamicEq";
-  if (!isStill(high) && isStill(middle) && isStill(low)) return "deEsser";
+  if (!isStill(high) && isStill(middle) && isStill(low)) return endsBelowTop(beside) ? "dynamicEq" : "deEsser";
   const alike = Math.max(ALIKE_DB, ALIKE_SHARE * most);
   if (Math.abs(low - middle) < alike && Math.abs(high - middle) < alike) {
     return beside?.kind === "split bands" ? "multiband" : "whole";
@@ -415,6 +428,21 @@ function bandsOf(
   }
   return [memory("low"), memory("middle"), memory("high")].some((db) => db !== 0) ? "unknown" : "whole";
 }
+
+/** Whether what a loud high tone moves ends before the top of the band: a bell does, what is above an edge does not. */
+function endsBelowTop(beside: ChannelReading["beside"]): boolean {
+  if (!beside) return false;
+  return beside.tones.some(({ changeDb }) => {
+    const known = changeDb.filter((db) => !Number.isNaN(db));
+    const deepest = known.reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a), 0);
+    const top = known.slice(-TOP_LINES).reduce((sum, db) => sum + db, 0) / TOP_LINES;
+    return (
+      known.length > TOP_LINES && Math.abs(deepest) > LEAST_SPAN_DB && Math.abs(top) < TOP_SHARE * Math.abs(deepest)
+    );
+  });
+}
+const TOP_LINES = 3;
+const TOP_SHARE = 0.35;
 
 /** The static curve as points alone: gains of steady waves, each as it was read. */
 function pointsOf({ courses }: ChannelReading): StaticLaw | null {

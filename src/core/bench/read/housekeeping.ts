@@ -48,7 +48,7 @@ const pow2 = (n: number): number => POWERS[n];
 export type Transparency = {
   /** Whether what came back is what was sent, bit for bit. */
   isTransparent: boolean;
-  /** What is left of a sweep's null at the best gain, over the sweep, dB; null where nothing is. */
+  /** Residual of a sweep at the best gain re the sweep, dB; null where there is none. */
   addsDb: number | null;
 };
 

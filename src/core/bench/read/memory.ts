@@ -70,7 +70,7 @@ export function memoryOf({
       const amplitude = amplitudeIn(channel, hertz / rate, Math.round(from), Math.round(to));
       const gainDb = decibelsOf(amplitude, rest);
       const linearDb = decibelsOf(amplitudeIn(linear, hertz / rate, Math.round(from), Math.round(to)), linearRest);
-      // A sine's amplitude in white noise: √(2/N) of its effective value.
+      // Amplitude of a sine in white noise: √(2/N) of its effective value.
       const error = Math.sqrt((2 * noisePower) / (to - from));
       return [
         {
@@ -159,5 +159,3 @@ export function rememberedDb({ windows }: MemoryReading): number {
 /** How small a remembered gain could still hide in noise (dB): what the clearest window leaves open. */
 export const hiddenMemoryDb = (readings: readonly MemoryReading[]): number =>
   Math.min(99, ...readings.flatMap(({ windows }) => windows.slice(1).map(({ errorDb }) => SIGMAS * errorDb)));
-
-export const noisePowerOf = (noiseDbfs: number | null): number => (noiseDbfs === null ? 0 : pow(10, noiseDbfs / 10));

@@ -43,7 +43,7 @@ export type ChannelReading = {
   isSilent: boolean;
   rate: number;
   noisePower: number;
-  /** Louder than what rings on is told apart. */
+  /** It rings on for longer than the signal leaves room. */
   rings: boolean;
   /** The linear response at the signal's level, and 24 dB under it; magnitudes of both sweeps, and of the one between. */
   loud: LinearReading;
@@ -192,7 +192,8 @@ export function readChannel(input: ChannelInput): ChannelReading {
     quietApartDb:
       first && second ? mostApart(magnitudesOf(first, hertz), magnitudesOf(second, hertz), quietErrorDb) : null,
     quietApartErrorDb: quietErrorDb.toSorted((a, b) => a - b)[quietErrorDb.length >> 1] ?? 0,
-    deep: toneOf(parts.deep),
+    // Where the long tone was spoiled, the loudest of the ladder that was not.
+    deep: isWhole(parts.deep) || ladder.length === 0 ? toneOf(parts.deep) : ladder[ladder.length - 1],
     ladder,
     lowLadder,
     highLadder,
@@ -214,13 +215,14 @@ export function readChannel(input: ChannelInput): ChannelReading {
       noisePowerAt: (hz) => pow(10, (noiseDbfsAt(hz) ?? -400) / 10),
       // Pitch that moves takes a high tone off its place.
       isWhole,
-    }).filter(({ after }) => isPitchSteady || after !== "high"),
+    }).filter(({ after }) => isPitchSteady || after === "low"),
     courses: parts.steady.some(isWhole)
       ? gainCourses({
           channel: back,
           plan,
           parts,
           noisePower,
+          noiseEvenness: evennessOf(idle),
           isWhole: (from, to) => isWhole({ startFrame: from, frames: to - from }),
         })
       : null,
@@ -231,6 +233,17 @@ export function readChannel(input: ChannelInput): ChannelReading {
       noisePower > 0 ? dbFromPower((2 * noisePower) / pow(10, (plan.noiseDbfs - NOISE_RMS_DB) / 10)) : null,
     wandersDb: wandersDb(back, parts, noisePower),
   };
+}
+
+/** The square of the mean of noise's powers over frequency over the mean of their squares, as white noise would have them: 1. */
+function evennessOf({ noisePowers }: Idle): number {
+  let [sum, squares] = [0, 0];
+  for (const power of noisePowers) {
+    sum += power;
+    squares += power * power;
+  }
+  // Powers of white noise's bins are themselves spread exponentially: the mean of their squares is twice the square of their mean.
+  return squares > 0 ? Math.max(1e-4, Math.min(1, (2 * sum * sum) / (noisePowers.length * squares))) : 1;
 }
 
 /** A uniform noise's effective value under its peak (dB). */

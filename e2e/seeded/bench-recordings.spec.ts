@@ -1,0 +1,44 @@
+import { writeFileSync } from "node:fs";
+import { expect } from "@playwright/test";
+import { testSignal } from "../../src/core/bench/signal/signal";
+import { signalPlan } from "../../src/core/bench/signal/signal-plan";
+import { writeWav } from "../../src/core/formats/wav-write";
+import { openSeeded, test } from "../profiles";
+
+test.use({ seed: "grid" });
+
+test("a recording is assigned to a candidate only when a person says so, and a loop-back is taken off on their word", async ({
+  page,
+}) => {
+  await openSeeded(page, "grid", "bench");
+  const plan = signalPlan({ sampleRateHz: 8000, levelDbfs: -18, channelCount: 1 });
+  const [sent] = testSignal(plan).channels;
+  const recorded = (name: string, frames: number, gain: number) => {
+    const channel = new Float32Array(sent.length + frames);
+    for (let i = 0; i < sent.length; i++) channel[i + frames] = gain * sent[i];
+    const path = test.info().outputPath(name);
+    writeFileSync(path, writeWav({ sampleRateHz: 8000, channels: [channel] }, "24-bit"));
+    return path;
+  };
+  await page
+    .getByLabel("Recordings of the test signal")
+    .setInputFiles([recorded("loop.wav", 100, 0.5), recorded("c back.wav", 145, 0.25)]);
+  const list = page.getByRole("list", { name: "What can be measured" });
+  await expect(list).toContainText("loop");
+  await expect(list).toContainText("c back");
+  // Proposed by its name, and not given to anything before someone answers.
+  await expect(page.getByText("Does c back.wav belong to c?")).toBeVisible();
+  await page.getByRole("button", { name: "Assign to c" }).click();
+  await expect(list).not.toContainText("c back");
+  await page.getByRole("region", { name: "Just removed" }).getByRole("button", { name: /Undo/ }).click();
+  await expect(list).toContainText("c back");
+
+  const unit = page.getByRole("article", { name: "c back" });
+  await expect(unit).toContainText("Not told: latency: no loop-back to compare.");
+  await list.getByRole("button", { name: "Use loop as loop-back" }).click();
+  await expect(list).toContainText("loop-back");
+  await expect(unit).toContainText(/Latency 45\ssamples \(5\.6\sms\)/);
+  await expect(unit).toContainText("Loop-back loop taken off: its latency, response and noise.");
+  await page.keyboard.press("Control+z");
+  await expect(unit).toContainText("Not told: latency: no loop-back to compare.");
+});

@@ -1,0 +1,142 @@
+import { describe, expect, it } from "vitest";
+import type { Clip } from "../audio/clip";
+import { soundOf } from "../audio/sound";
+import { sentSignal } from "../testing/bench";
+import { benchChain, benchRecording } from "./bench";
+import { measurementOfVersion2 } from "./earlier-reports";
+import { proposedCandidate } from "./propose-candidate";
+import { withReference } from "./reference";
+import { type BenchReport, benchReportSchema, reportOfChannel } from "./report";
+
+const { signal } = sentSignal({ sampleRateHz: 8000 });
+const [left, right] = signal.channels;
+const measured = (channels: Float32Array[], file = "back.wav"): BenchReport => {
+  const clip: Clip = { sampleRateHz: 8000, channels };
+  const outcome = benchRecording(file, soundOf(clip));
+  if (!outcome.ok) throw new Error(outcome.reason);
+  return outcome.value;
+};
+const later = (channel: Float32Array, frames: number) => channel.map((_, i) => (i >= frames ? channel[i - frames] : 0));
+const of = (report: BenchReport, name: "right" | "side") => report.channels.find(({ channel }) => channel === name);
+
+describe("what is done to the right channel alone", () => {
+  it("is told of that one: level, polarity, delay, silence, harmonics, and the left is a wire", () => {
+    const cases: [Float32Array, string[]][] = [
+      [right.map((v) => 0.5 * v), ["gain"]],
+      [right.map((v) => -v), ["polarity"]],
+      [later(right, 100), ["delay"]],
+      [right.map(() => 0), ["silent"]],
+      [right.map((v) => Math.tanh(8 * v) / 8), ["harmonics", "kind"]],
+    ];
+    for (const [channel, differs] of cases) {
+      const report = measured([left, channel]);
+      expect(report.kind.name).toBe("wire");
+      expect(report.harmonics[0].thdPercent ?? 0).toBeLessThan(0.001);
+      expect(of(report, "right")?.differs).toEqual(expect.arrayContaining(differs));
+      expect(report.sentences.some((sentence) => sentence.startsWith("Right:"))).toBe(true);
+      expect(benchReportSchema.safeParse(JSON.parse(JSON.stringify(report))).success).toBe(true);
+    }
+    const late = measured([left, later(right, 100)]);
+    expect(of(late, "right")?.delaySamples).toBeCloseTo(100, 2);
+    expect(reportOfChannel(measured([left, right.map((v) => -v)]), "right").polarity).toBe(-1);
+  });
+
+  it("is nothing where both are alike", () => {
+    const report = measured([left, right]);
+    expect(report.channels.map(({ channel, differs }) => [channel, differs])).toEqual([
+      ["left", []],
+      ["right", []],
+    ]);
+    expect(report.sentences.join(" ")).not.toMatch(/Right|Left:/);
+  });
+
+  it("is read apart in mid and side", () => {
+    const report = benchChain(
+      [
+        {
+          processorKey: "bilinear-equalizer",
+          settings: { route: "side", bands: [{ kind: "bell", frequencyHz: 1000, gainDb: 6, q: 1 }] },
+        },
+      ],
+      { sampleRateHz: 16_000, levelDbfs: -12, channelCount: 2 },
+    );
+    expect(of(report, "side")?.differs).toContain("response");
+    const side = reportOfChannel(report, "side");
+    expect(side.fitted).toEqual([expect.objectContaining({ kind: "bell", gainDb: expect.closeTo(6, 1) })]);
+    expect(reportOfChannel(report, "mid").fitted).toEqual([]);
+  });
+});
+
+describe("a loop-back", () => {
+  it("takes its delay, response and polarity off, and is refused where another signal was sent", () => {
+    const loop = measured([later(left, 320), later(right, 320)].map((c) => c.map((v) => -0.5 * v)));
+    const unit = measured([later(left, 365), later(right, 365)].map((c) => c.map((v) => -0.25 * v)));
+    expect([loop.latencySamples, unit.latencySamples]).toEqual([null, null]);
+    const without = withReference(unit, { title: "Loop", report: loop });
+    if (!without.ok) throw new Error(without.reason);
+    expect(without.value.latencySamples).toBeCloseTo(45, 2);
+    expect(without.value).toMatchObject({ polarity: 1, fitted: [] });
+    expect(without.value.gainDbAt1k).toBeCloseTo(-6.02, 1);
+    expect(without.value.sentences.join(" ")).toMatch(/Latency 45\u2009samples/);
+    const other = { ...loop, signal: { ...loop.signal, levelDbfs: -20 } };
+    expect(withReference(unit, { title: "Loop", report: other })).toMatchObject({
+      ok: false,
+      reason: expect.stringMatching(/^Loop holds another test signal/),
+    });
+  });
+});
+
+describe("a recording that may belong to a candidate", () => {
+  const candidates = [
+    { id: "eq", title: "EQ warm", kind: "equalizer" as const },
+    { id: "comp", title: "Comp", kind: "compressor" as const },
+  ];
+  const kind = (name: BenchReport["kind"]["name"]) => ({
+    kind: { name, confidence: 1, residualDb: null, gainErrorDb: null },
+  });
+  it("is proposed by its name, or by what it measures, and not at all where nothing speaks for one", () => {
+    expect(proposedCandidate("Comp_back.wav", kind("compressor"), candidates)).toEqual({
+      candidateId: "comp",
+      byName: true,
+      byKind: true,
+    });
+    expect(proposedCandidate("EQ_warm-back.wav", kind("unknown"), candidates)).toMatchObject({
+      candidateId: "eq",
+      byName: true,
+    });
+    expect(proposedCandidate("take 4.wav", kind("equalizer"), candidates)).toEqual({
+      candidateId: "eq",
+      byName: false,
+      byKind: true,
+    });
+    expect(proposedCandidate("take 4.wav", kind("wire"), candidates)).toBeNull();
+    expect(proposedCandidate("take 4.wav", kind("wire"), [])).toBeNull();
+  });
+});
+
+describe("a measurement of the first version", () => {
+  it("is one of today that read the left channel and told no kind", () => {
+    const {
+      kind: _,
+      channels: __,
+      integrity: ___,
+      withheld: ____,
+      arrivalSamples: _____,
+      bandCurves: ______,
+      ...old
+    } = measured([left, right]);
+    const row = measurementOfVersion2({
+      id: "m",
+      report: { ...old, schema: "yonder-pair/bench@1", latencySamples: 3 },
+    });
+    expect(row.isReference).toBe(false);
+    const read = benchReportSchema.parse(row.report);
+    expect(read).toMatchObject({
+      schema: "yonder-pair/bench@2",
+      channels: [],
+      kind: { name: "unknown" },
+      latencySamples: 3,
+    });
+    expect(read.withheld.every(({ reason }) => reason === "earlierVersion")).toBe(true);
+  });
+});
