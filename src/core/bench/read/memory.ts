@@ -1,4 +1,4 @@
-import { cos, log10, pow, sin } from "../../audio/exact-math";
+import { cos, log10, sin } from "../../audio/exact-math";
 import type { Parts } from "./parts";
 
 /** Gain of a quiet wave over time after a loud one of the same frequency, against the same wave after rest. */
