@@ -6,3 +6,6 @@ import { kernels } from "../kernels/kernels";
  * to it that core uses no others. Arithmetic, square roots, rounding and squares are exact or correctly rounded on any host.
  */
 export const { sin, cos, tan, atan2, exp, log, log2, log10, pow, tanh, cosh } = kernels;
+
+/** Root of the sum of two squares: square roots are exact on every host, `Math.hypot` is not. */
+export const hypot = (a: number, b: number): number => Math.sqrt(a * a + b * b);

@@ -1,3 +1,4 @@
+import { hypot } from "../audio/exact-math";
 import type { BenchKind } from "./kind/kind";
 import type { BenchReport, BenchTone } from "./report";
 
@@ -77,7 +78,7 @@ function curves(
           {
             hertz,
             db: one.magnitudeDb[i] - other.magnitudeDb[i],
-            errorDb: Math.hypot(one.errorDb[i], other.errorDb[i]),
+            errorDb: hypot(one.errorDb[i], other.errorDb[i]),
           },
         ]
       : [],

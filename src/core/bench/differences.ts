@@ -1,3 +1,4 @@
+import { hypot } from "../audio/exact-math";
 import type { BenchChannel, ChannelFigures } from "./report";
 
 type Difference = BenchChannel["differs"][number];
@@ -48,9 +49,7 @@ function curvesDiffer({ response: one }: ChannelFigures, { response: other }: Ch
   return apart.some((db, i) => {
     const isHeard =
       one.hertz[i] >= 40 && one.hertz[i] <= 0.9 * one.hertz[one.hertz.length - 1] && one.magnitudeDb[i] > most - 60;
-    return (
-      isHeard && Math.abs(db - usual) > Math.max(SAME_CURVE_DB, SIGMAS * Math.hypot(one.errorDb[i], other.errorDb[i]))
-    );
+    return isHeard && Math.abs(db - usual) > Math.max(SAME_CURVE_DB, SIGMAS * hypot(one.errorDb[i], other.errorDb[i]));
   });
 }
 

@@ -1,5 +1,5 @@
 import { dbFromPower } from "../audio/decibels";
-import { pow } from "../audio/exact-math";
+import { hypot, pow } from "../audio/exact-math";
 import { fail, type Outcome, succeed } from "../outcome";
 import { benchSentences } from "../words/bench";
 import { fittedBands } from "./find/fit-bands";
@@ -65,7 +65,7 @@ function corrected(
   const { response } = figures;
   const minus = (a: readonly number[], b: readonly number[]) => a.map((v, i) => v - (b[i] ?? 0));
   const magnitudeDb = minus(response.magnitudeDb, loop.response.magnitudeDb);
-  const errorDb = response.errorDb.map((e, i) => Math.hypot(e, loop.response.errorDb[i] ?? 0));
+  const errorDb = response.errorDb.map((e, i) => hypot(e, loop.response.errorDb[i] ?? 0));
   const known = effective(errorDb.map((e) => Math.min(1, e)));
   const hasBands = figures.fitted.length > 0 || loop.fitted.length > 0 || figures.kind.name === "equalizer";
   const fit = fittedBands(response.hertz, magnitudeDb, rate, {

@@ -1,5 +1,5 @@
 import { dbFromPower } from "../../audio/decibels";
-import { atan2, cos, log2, sin } from "../../audio/exact-math";
+import { atan2, cos, hypot, log2, sin } from "../../audio/exact-math";
 import { linePowers } from "../read/tone-reading";
 import type { SignalPlan } from "../signal/signal-plan";
 
@@ -182,7 +182,7 @@ function tracked(channel: Float32Array, line: Line, { dc, rate, start, points, l
     Float32Array.from({ length: count }, (_, i) => channel[last.from + i] - dc),
   ];
   const offset = last.from - start;
-  const amplitude = Math.hypot(line.cosine, line.sine);
+  const amplitude = hypot(line.cosine, line.sine);
   const again = project(end, 0, count, line.hertz / rate);
   const levelsApart = Math.abs(dbFromPower((again.re ** 2 + again.im ** 2) / (amplitude * amplitude || 1)));
   // Over the whole time phase tells the frequency finely; by the first silence alone it is known to a turn of that time.

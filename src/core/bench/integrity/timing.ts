@@ -1,4 +1,4 @@
-import { atan2, cos, sin } from "../../audio/exact-math";
+import { atan2, cos, hypot, sin } from "../../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../../audio/fft";
 import { soundBetween } from "../../audio/read-between";
 import { asRead, type Sound, stretch } from "../../audio/sound";
@@ -116,7 +116,7 @@ export function timingOf(returned: Returned, sent: readonly Float32Array[]): Tim
 const stepBetween = (from: Place, to: Place) => ({
   frames: to.plannedFrame - from.plannedFrame,
   moved: to.delay - from.delay,
-  error: Math.hypot(to.error, from.error),
+  error: hypot(to.error, from.error),
 });
 
 /** Where markers and marks lie, samples later than they should; marks that were not found are left out. */

@@ -1,4 +1,4 @@
-import { exp, log, log10, pow } from "../../audio/exact-math";
+import { exp, hypot, log, log10, pow } from "../../audio/exact-math";
 import { factorScaled, solveScaled } from "../../numeric/cholesky";
 import { compressedLevelDb } from "../../processors/level-detection";
 import { effective, fittedCurve, type Parameter } from "../find/least-squares";
@@ -339,7 +339,7 @@ export function gainModels(
         },
       ];
     })
-    .toSorted((a, b) => Math.hypot(a.fittedDb, a.heldOutDb) - Math.hypot(b.fittedDb, b.heldOutDb));
+    .toSorted((a, b) => hypot(a.fittedDb, a.heldOutDb) - hypot(b.fittedDb, b.heldOutDb));
 }
 
 /** Neighbouring cells are off alike: as if there were half as many. */

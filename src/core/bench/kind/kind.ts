@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { pow } from "../../audio/exact-math";
+import { hypot, pow } from "../../audio/exact-math";
 import { hiddenMemoryDb, rememberedDb } from "../read/memory";
 import type { ChannelReading, LevelGain } from "../read/read-channel";
 import { smoothed } from "../read/response";
@@ -357,7 +357,7 @@ export function modelsFor(
   };
   const isEnough = (m: GainModel) =>
     Math.max(m.fittedDb, m.heldOutDb) < Math.max(ENOUGH_DB, ENOUGH_SHARE * m.spanDb, error);
-  const scoreOf = ({ model }: { model: GainModel }) => Math.hypot(model.fittedDb, model.heldOutDb);
+  const scoreOf = ({ model }: { model: GainModel }) => hypot(model.fittedDb, model.heldOutDb);
   // Hold and look-ahead are read off a few cells: noise makes them as well, so each has to predict better than none.
   const none = { ...seeds, holdMs: 0, lookAheadMs: 0 };
   const holds = [...new Set([seeds.holdMs, ...HOLDS_MS])].filter((ms) => ms > 0);
@@ -385,7 +385,7 @@ export function modelsFor(
   );
   // One more number to choose has to be worth it.
   const costOf = (m: GainModel) =>
-    Math.hypot(m.fittedDb, m.heldOutDb) * (m.detector === "rms" || m.detector === "parallel" ? EXTRA_COST : 1);
+    hypot(m.fittedDb, m.heldOutDb) * (m.detector === "rms" || m.detector === "parallel" ? EXTRA_COST : 1);
   // Hardly any of the input beside what is compressed is none.
   const real = further.filter(({ mix, detector }) => detector !== "parallel" || mix < LEAST_PARALLEL);
   return [plain, ...real].toSorted((a, b) => costOf(a) - costOf(b));

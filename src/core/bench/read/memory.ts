@@ -1,4 +1,4 @@
-import { cos, log10, sin } from "../../audio/exact-math";
+import { cos, hypot, log10, sin } from "../../audio/exact-math";
 import type { Parts } from "./parts";
 
 /** Gain of a quiet wave over time after a loud one of the same frequency, against the same wave after rest. */
@@ -139,8 +139,8 @@ function amplitudeIn(signal: Float32Array, turns: number, from: number, to: numb
   const [ccm, ssm, csm] = [cc - (c1 * c1) / n, ss - (s1 * s1) / n, cs - (c1 * s1) / n];
   const [ycm, ysm] = [yc - mean * c1, ys - mean * s1];
   const determinant = ccm * ssm - csm * csm;
-  if (!(determinant > 1e-9 * n * n)) return Math.hypot(ycm, ysm) / (n / 2);
-  return Math.hypot((ycm * ssm - ysm * csm) / determinant, (ysm * ccm - ycm * csm) / determinant);
+  if (!(determinant > 1e-9 * n * n)) return hypot(ycm, ysm) / (n / 2);
+  return hypot((ycm * ssm - ysm * csm) / determinant, (ysm * ccm - ycm * csm) / determinant);
 }
 
 const decibelsOf = (a: number, b: number): number => 20 * log10(Math.max(1e-12, a) / Math.max(1e-12, b));
