@@ -33,8 +33,8 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
   if (harmonicsDiffer(a, b)) list.push("harmonics");
   if (lawsDiffer(a, b)) list.push("staticCurve");
   if (timesDiffer(a, b)) list.push("times");
-  if (Math.abs((a.times?.linkShare ?? 0) - (b.times?.linkShare ?? 0)) > SAME_LINK && a.times && b.times)
-    list.push("linking");
+  const [one, other] = [a.times?.linkShare ?? null, b.times?.linkShare ?? null];
+  if (one !== null && other !== null && Math.abs(one - other) > SAME_LINK) list.push("linking");
   if (a.kind.name !== b.kind.name && a.kind.name !== "unknown" && b.kind.name !== "unknown") list.push("kind");
   return list;
 }
@@ -63,11 +63,15 @@ function lawsDiffer({ static: one }: ChannelFigures, { static: other }: ChannelF
   const gains = (law: ChannelFigures["static"]) =>
     new Map((law?.points ?? []).map((p) => [Math.round(p.inDbfs * 10), p.outDbfs - p.inDbfs]));
   const [a, b] = [gains(one), gains(other)];
-  const first = (m: Map<number, number>) => [...m.values()][0] ?? 0;
   const shared = [...a.keys()].filter((key) => b.has(key));
   if (shared.length === 0) return (one?.points.length ?? 0) + (other?.points.length ?? 0) > 0;
-  return shared.some((key) => Math.abs((a.get(key) ?? 0) - first(a) - (b.get(key) ?? 0) + first(b)) > SAME_LAW_DB);
+  // The quietest steps may still be let go of: what is loud tells the curve, each re its own highest gain there.
+  const loud = shared.filter((key) => key > Math.max(...shared) - LOUD_TENTHS);
+  const mostOf = (m: Map<number, number>) => Math.max(...loud.map((key) => m.get(key) ?? 0));
+  return loud.some((key) => Math.abs((a.get(key) ?? 0) - mostOf(a) - (b.get(key) ?? 0) + mostOf(b)) > SAME_LAW_DB);
 }
+/** Tenths of a dB. */
+const LOUD_TENTHS = 300;
 
 function timesDiffer({ times: one }: ChannelFigures, { times: other }: ChannelFigures): boolean {
   if (!one || !other) return (one === null) !== (other === null);
