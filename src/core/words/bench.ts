@@ -112,7 +112,7 @@ function otherSentences({ channel, differs, delaySamples, figures }: BenchChanne
   return [
     ...(wiring.length > 0 ? [`${listed(wiring)}.`] : []),
     has("kind", "staticCurve", "times") ? kindSentence(figures) : null,
-    has("response", "gain") ? toneSentence(figures, facts) : null,
+    has("response", "gain") ? toneSentence(figures, facts, channel) : null,
     has("phase", "response") ? phaseSentence(figures) : null,
     has("times", "staticCurve", "linking") ? timesSentence(figures) : null,
     has("kind", "response") ? movesSentence(figures) : null,
@@ -129,7 +129,7 @@ function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
   return [
     kindSentence(figures),
     figures.transparent === "yes" ? "Output equals input, bit for bit." : residualSentence(figures),
-    toneSentence(figures, facts),
+    toneSentence(figures, facts, facts.channels[0]?.channel ?? null),
     phaseSentence(figures),
     latencySentence(figures, facts),
     timesSentence(figures),
@@ -178,7 +178,7 @@ export function fittedBandWords({
   return `${name} ${frequencyWords(hertz)}${gainDb === null ? "" : ` ${decibels(gainDb)}`}${width}`;
 }
 
-function toneSentence(figures: ChannelFigures, facts: Facts): string | null {
+function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChannel["channel"] | null): string | null {
   const { response, fitted, fitMisfitDb, fitMostDb, realised, gainDbAt1k, responseLevelDbfs, kind } = figures;
   if (figures.transparent === "yes") return null;
   const highest = Math.min(20_000, 0.42 * facts.signal.sampleRateHz);
@@ -188,7 +188,7 @@ function toneSentence(figures: ChannelFigures, facts: Facts): string | null {
   const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
   const where = `20 Hz to ${frequencyWords(highest)}`;
   if (kind.name === "timeVarying") return "Response: that of one sweep; it changes while it is measured.";
-  const why = facts.withheld.find(({ figure }) => figure === "bands")?.reason;
+  const why = facts.withheld.find((w) => w.figure === "bands" && (w.channel === null || w.channel === channel))?.reason;
   if (fitted.length === 0 && why === "gainMoves")
     return `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
   if (fitted.length === 0 && why === "slow") return "Gain not yet at rest in the quiet sweep: no bands fitted.";
