@@ -418,7 +418,13 @@ export function definedTimes(
     const [a, b] = [course[0], course[course.length - 1]];
     if (Math.abs(b - a) < 0.05) return null;
     const i = course.findIndex((db) => Math.abs(db - a) >= SHARE * Math.abs(b - a));
-    return i < 0 ? null : 1000 * (cells[i].fromSeconds - from) - hold;
+    if (i < 0) return null;
+    if (i === 0) return 1000 * (cells[0].fromSeconds - from) - hold;
+    // Between two places, straight.
+    const level = a + SHARE * (b - a);
+    const share = (level - course[i - 1]) / (course[i] - course[i - 1]);
+    const at = cells[i - 1].fromSeconds + share * (cells[i].fromSeconds - cells[i - 1].fromSeconds);
+    return 1000 * (at - from) - hold;
   };
   return {
     afterUpMs: timeOf(gains.subarray(0, up.length), up, restSeconds, 0),
