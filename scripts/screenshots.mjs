@@ -111,12 +111,12 @@ async function shoot(colorScheme, suffix) {
     await save("candidates");
   }
   await to("Bench");
-  await page.getByRole("article", { name: "Leveller, newer" }).waitFor({ timeout: 60_000 });
+  await page.getByRole("article", { name: "Leveller, newer" }).waitFor({ timeout: 180_000 });
   await page.getByRole("checkbox", { name: "Bus compressor" }).check();
-  await page.getByText("3 processors measured").waitFor({ timeout: 60_000 });
+  await page.getByText("3 processors measured").waitFor({ timeout: 180_000 });
   if (suffix === "night") {
     await page.getByRole("checkbox", { name: "Drive stage" }).check();
-    await page.getByText("4 processors measured").waitFor({ timeout: 60_000 });
+    await page.getByText("4 processors measured").waitFor({ timeout: 180_000 });
     await page.getByRole("tab", { name: "Harmonics" }).click();
     await page.getByRole("button", { name: "Sweep", exact: true }).click();
     await page.getByRole("img", { name: "What came back over what was sent: Drive stage" }).waitFor();

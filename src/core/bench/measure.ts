@@ -71,7 +71,10 @@ export function measureProcessor(
     const index = name === "right" ? 1 : 0;
     const own = name === "left" || name === "right" ? back[index] : channelOf(back, name);
     const lateSamples = shifts[index];
-    const whole = (stretch: { startFrame: number; frames: number }) => isWhole(bearing, stretch, name, lateSamples);
+    // Faults are named by the channel they were recorded on.
+    const recordedOn = coarse.swapped && name === "left" ? "right" : coarse.swapped && name === "right" ? "left" : name;
+    const whole = (stretch: { startFrame: number; frames: number }) =>
+      isWhole(bearing, stretch, recordedOn, lateSamples);
     const { impulse, together } = impulsesFor(name, { plan, sides, own, sent, whole });
     const reading = readChannel({
       name,

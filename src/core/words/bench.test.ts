@@ -47,7 +47,7 @@ const finding = (what: IntegrityFinding["what"], more: Partial<IntegrityFinding>
 describe("what Bench says of a processor", () => {
   it("is short for a gain, and shortest for what changes nothing", () => {
     expect(said({})).toMatch(
-      /^Nothing done to the signal but level and timing\. Flat within 0\.01 dB \(20 Hz to 6\.72 kHz\), −3\.00 dB at 1 kHz\. No phase shift\. No latency\. No harmonics above noise\./,
+      /^Wire: no change but gain, delay or polarity, noise aside\. Flat within 0\.01 dB \(20 Hz to 6\.72 kHz\), −3\.00 dB at 1 kHz\. No phase shift\. No latency\. No harmonics above noise\./,
     );
     expect(said({ transparent: "yes" })).toContain("Output equals input, bit for bit.");
   });
@@ -148,7 +148,7 @@ describe("what Bench says of a processor", () => {
         { channel: "side", differs: ["silent"], delaySamples: null, figures: other },
       ],
     });
-    expect(words).toContain("Left: nothing done to the signal but level and timing.");
+    expect(words).toContain("Left: wire: no change but gain, delay or polarity, noise aside.");
     expect(words).toContain("Right: delay +12 samples re left, inverted re left and gain +2.00 dB re left at 1 kHz.");
     expect(words).toContain("Right: saturation: memoryless curve.");
     expect(words).toContain("Side: silent.");

@@ -20,7 +20,7 @@ const LEAST_CROSSTALK_DB = -110;
 const LEAST_NOISE_DBFS = -150;
 
 const KIND_WORDS: Record<BenchKind, string | null> = {
-  wire: "Nothing done to the signal but level and timing",
+  wire: "Wire: no change but gain, delay or polarity, noise aside",
   equalizer: "Equalizer",
   allPass: "All-pass: phase only",
   compressor: "Compressor",
