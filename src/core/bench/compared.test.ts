@@ -7,7 +7,7 @@ import { SMALL_FORM } from "../testing/bench";
 import { benchDifferenceWords } from "../words/bench";
 import { benchChain } from "./bench";
 import { compareReports } from "./compare-reports";
-import { dialWords, panelCheck } from "./find/panel-check";
+import { dialWords as dialWordsOf, panelCheck as panelCheckOf } from "./find/panel-check";
 import { onAPage } from "./page";
 import { firstAtRest } from "./read/static-law";
 
@@ -18,6 +18,15 @@ const compressor = (settings: object) => chainOf("feed-forward-compressor", sett
 const equalizer = (...bands: object[]) => chainOf("matched-equalizer", { bands });
 const bell = (frequencyHz: number, gainDb: number, q: number) => ({ kind: "bell", frequencyHz, gainDb, q });
 const line = (parameter: string, value: string, unit = ""): SettingLine => ({ parameter, value, unit, note: "" });
+
+/** Thin spaces as plain ones. */
+const spaced = (text: string) => text.replaceAll("\u2009", " ");
+const panelCheck: typeof panelCheckOf = (...given) =>
+  panelCheckOf(...given).map((r) => r && { words: spaced(r.words), error: spaced(r.error) });
+const dialWords: typeof dialWordsOf = (...given) => {
+  const words = dialWordsOf(...given);
+  return words && spaced(words);
+};
 
 const four = measured("Four to one", compressor({ thresholdDb: -20, ratio: 4 }));
 const two = measured("Two to one", compressor({ thresholdDb: -20, ratio: 2 }));

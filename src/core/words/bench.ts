@@ -2,7 +2,17 @@ import type { BenchDifference } from "../bench/compare-reports";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import type { BenchKind, Reason } from "../bench/kind/kind";
 import type { BenchChannel, BenchReport, ChannelFigures, Withheld } from "../bench/report";
-import { decibels, number, signed, timeWords, withUnit } from "./units";
+import {
+  decibels,
+  frequencyWords,
+  listed,
+  millisecondWords,
+  number,
+  plainDecibels,
+  signed,
+  timeWords,
+  withUnit,
+} from "./units";
 
 type Facts = Omit<BenchReport, "sentences">;
 
@@ -57,24 +67,10 @@ export const kindName = (name: BenchKind): string =>
     unknown: "not known",
   })[name];
 
-export const frequencyWords = (hertz: number): string => {
-  if (hertz < 999.5) return withUnit(number(hertz, hertz < 100 ? 1 : 0).replace(/\.0$/, ""), "Hz");
-  return withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, ""), "kHz");
-};
-
-export const millisecondWords = (ms: number): string => {
-  if (ms >= 1000) return withUnit(number(ms / 1000, 2), "s");
-  return withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
-};
-
 export const percentWords = (value: number): string =>
   withUnit(number(value, value < 0.01 ? 4 : value < 1 ? 3 : 1), "%");
 
 const dbfs = (value: number, digits = 1): string => withUnit(number(value, digits), "dBFS");
-const plain = (value: number, digits = 1): string => withUnit(number(value, digits), "dB");
-const listed = (parts: readonly string[]): string =>
-  parts.length < 2 ? (parts[0] ?? "") : `${parts.slice(0, -1).join(", ")} and ${parts[parts.length - 1]}`;
-
 const CHANNEL_WORDS = { left: "Left", right: "Right", mid: "Mid", side: "Side" } as const;
 
 /** What the tests found, in sentences: what happened on the way, what it is, what it does to tone, phase, level and time, what it adds, what is not told. */
@@ -143,11 +139,11 @@ function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
 function kindSentence({ kind, static: law, staticOnSine }: ChannelFigures): string | null {
   const name = KIND_WORDS[kind.name];
   if (name === null) return null;
-  const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plain(kind.gainErrorDb, 2)}`;
+  const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plainDecibels(kind.gainErrorDb, 2)}`;
   if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
   const threshold = `threshold ${dbfs(law.thresholdDbfs)}`;
   if (kind.name === "limiter") return `Limiter: input ${threshold}, ratio ${withUnit("20:1", "or more")}${how}.`;
-  const knee = law.kneeDb !== null && law.kneeDb > 0.5 ? `, knee ${plain(law.kneeDb)}` : "";
+  const knee = law.kneeDb !== null && law.kneeDb > 0.5 ? `, knee ${plainDecibels(law.kneeDb)}` : "";
   const ratio = law.ratio >= 100 ? "100:1 or more" : `${number(law.ratio)}:1`;
   const sine =
     staticOnSine?.thresholdDbfs != null && Math.abs(staticOnSine.thresholdDbfs - law.thresholdDbfs) > 0.4
@@ -157,7 +153,9 @@ function kindSentence({ kind, static: law, staticOnSine }: ChannelFigures): stri
 }
 
 function residualSentence({ addsDb }: ChannelFigures): string | null {
-  return addsDb !== null && addsDb < -60 ? `Null depth ${plain(addsDb)} re input, at the best gain and delay.` : null;
+  return addsDb !== null && addsDb < -60
+    ? `Null depth ${plainDecibels(addsDb)} re input, at the best gain and delay.`
+    : null;
 }
 
 /** "bell 1 kHz +6.0 dB Q 1.00" */
@@ -193,14 +191,14 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
     return `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
   if (fitted.length === 0 && why === "slow") return "Gain not yet at rest in the quiet sweep: no bands fitted.";
   if (most - least < Math.max(FLAT_DB, error))
-    return `Flat within ${plain(Math.max(0.01, most - least), 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`;
+    return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`;
   if (fitted.length === 0)
     return most - least < 1
-      ? `Flat within ${plain(most - least, 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`
-      : `Response spans ${plain(most - least)}; no EQ band fits.`;
+      ? `Flat within ${plainDecibels(most - least, 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`
+      : `Response spans ${plainDecibels(most - least)}; no EQ band fits.`;
   const named = fitted.slice(0, MOST_BANDS_NAMED).map(fittedBandWords);
   const more = fitted.length - named.length;
-  const rest = fitMisfitDb > 0.1 ? `; maximum error ${plain(fitMostDb)}` : "";
+  const rest = fitMisfitDb > 0.1 ? `; maximum error ${plainDecibels(fitMostDb)}` : "";
   const cramped =
     realised === "bilinear"
       ? " Cramped towards Nyquist (bilinear transform)."
@@ -255,7 +253,7 @@ function timesSentence({ times }: ChannelFigures): string | null {
         : times.linkShare < 0.05
           ? " Channels not linked."
           : ` Linking ${withUnit(number(100 * times.linkShare, 0), "%")}.`;
-  return `Attack ${words(times.attackMs)}, release ${words(times.releaseMs)} (to 63 % of ${plain(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
+  return `Attack ${words(times.attackMs)}, release ${words(times.releaseMs)} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
 }
 
 function movesSentence({ moves, kind }: ChannelFigures): string | null {
@@ -281,13 +279,13 @@ function harmonicsSentence({ harmonics: [deep, ...others] }: ChannelFigures): st
       : "No harmonics above noise.";
   }
   const top = partials.toSorted((a, b) => b.db - a.db).slice(0, 3);
-  return `THD ${percentWords(deep.thdPercent ?? 0)} of ${frequencyWords(deep.hertz)} at ${dbfs(deep.levelDbfs, 0)}: ${listed(top.map(({ order, db }) => `H${order} ${plain(db)}`))}.`;
+  return `THD ${percentWords(deep.thdPercent ?? 0)} of ${frequencyWords(deep.hertz)} at ${dbfs(deep.levelDbfs, 0)}: ${listed(top.map(({ order, db }) => `H${order} ${plainDecibels(db)}`))}.`;
 }
 
 function aliasSentence({ aliasDb, harmonics }: ChannelFigures, { signal }: Facts): string | null {
   if (aliasDb === null) return null;
   const worst = harmonics.find((tone) => tone.aliasDb === aliasDb);
-  return `Aliasing: up to ${plain(aliasDb)} re a tone${worst ? ` of ${frequencyWords(worst.hertz)}` : ""} at ${dbfs(signal.levelDbfs, 0)}.`;
+  return `Aliasing: up to ${plainDecibels(aliasDb)} re a tone${worst ? ` of ${frequencyWords(worst.hertz)}` : ""} at ${dbfs(signal.levelDbfs, 0)}.`;
 }
 
 function wiringSentence(facts: Facts): string | null {
@@ -297,7 +295,7 @@ function wiringSentence(facts: Facts): string | null {
   if (facts.clockPpm !== 0)
     parts.push(`drift ${withUnit(signed(facts.clockPpm, 2), "ppm")} (runs ${facts.clockPpm > 0 ? "long" : "short"})`);
   if (facts.crosstalkDb !== null && facts.crosstalkDb > LEAST_CROSSTALK_DB)
-    parts.push(`crosstalk ${plain(facts.crosstalkDb)} at 1 kHz`);
+    parts.push(`crosstalk ${plainDecibels(facts.crosstalkDb)} at 1 kHz`);
   if (facts.noiseFloorDbfs !== null && facts.noiseFloorDbfs > LEAST_NOISE_DBFS)
     parts.push(`noise ${dbfs(facts.noiseFloorDbfs)}`);
   if (facts.wordLengthBits !== null) parts.push(withUnit(`${facts.wordLengthBits}`, "bits"));

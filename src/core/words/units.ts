@@ -29,3 +29,21 @@ export function timeWords(seconds: number): string {
   const tenths = Math.round(Math.abs(seconds) * 10);
   return `${seconds < 0 && tenths > 0 ? "\u2212" : ""}${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
 }
+
+/** A level without a sign of its own. */
+export const plainDecibels = (db: number, digits = 1): string => withUnit(number(db, digits), "dB");
+
+/** A frequency to the figures that a measurement is worth. */
+export const frequencyWords = (hertz: number): string => {
+  if (hertz < 999.5) return withUnit(number(hertz, hertz < 100 ? 1 : 0).replace(/\.0$/, ""), "Hz");
+  return withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, ""), "kHz");
+};
+
+export const millisecondWords = (ms: number): string => {
+  if (ms >= 1000) return withUnit(number(ms / 1000, 2), "s");
+  return withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
+};
+
+/** "a, b and c" */
+export const listed = (parts: readonly string[]): string =>
+  parts.length < 2 ? (parts[0] ?? "") : `${parts.slice(0, -1).join(", ")} and ${parts[parts.length - 1]}`;

@@ -4,7 +4,7 @@ import { Download, Hammer } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import { FORCE_DRIVES_DB, FORCE_MATERIALS } from "@/core/bench/by-force";
-import { listed } from "@/core/bench/words";
+import { listed } from "@/core/words/units";
 import { forceFiles, runByForce } from "@/store/by-force";
 import { plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";

@@ -5,7 +5,7 @@ import { type GainCourse, gainCourse } from "../../dynamics/gain-course";
 import type { Processor } from "../../processors/processor";
 import { processorOf } from "../../processors/registry";
 import { numberField, settingFields } from "../../processors/setting-fields";
-import { decibels, withDigits } from "../words";
+import { number, plainDecibels } from "../../words/units";
 import { AS_GOOD_GAIN_DB, DYNAMICS, type FoundDynamics, type Way } from "./found-dynamics";
 import { effective, fittedCurve, type Parameter } from "./least-squares";
 
@@ -239,7 +239,7 @@ function reasonsOf(
   { leftDb, spreadDb }: { leftDb: number; spreadDb: number },
 ): string[] {
   if (spreadDb < MOVES_DB)
-    return [`The other's gain hardly moves on this passage (${decibels(spreadDb, 2)}): plain gain would do.`];
+    return [`The other's gain hardly moves on this passage (${plainDecibels(spreadDb, 2)}): plain gain would do.`];
   if (leftDb < AS_GOOD_GAIN_DB) return [];
   const reasons = settingFields(processor.parameters).flatMap((field) => {
     if (field.form !== "number" || !way.numbers.includes(field.name)) return [];
@@ -249,7 +249,7 @@ function reasonsOf(
       : value - field.least < END_DB || field.most - value < END_DB;
     // A knee of nought and the like are settings as good as any.
     return isEnd && !(value === 0 || field.name === "kneeDb")
-      ? [`${field.label} stands at the end of its range (${withDigits(value, value < 10 ? 1 : 0)} ${field.unit}).`]
+      ? [`${field.label} stands at the end of its range (${number(value, value < 10 ? 1 : 0)} ${field.unit}).`]
       : [];
   });
   const moving = (sign: 1 | -1) => {
@@ -266,9 +266,9 @@ function reasonsOf(
   const taken = Math.max(0, 100 * (1 - leftDb / spreadDb));
   if (taken < LEAST_TAKEN)
     return [
-      `No settings come near: what moves the other's level over time is no gain that follows level (${withDigits(taken, 0)} % of the way).`,
+      `No settings come near: what moves the other's level over time is no gain that follows level (${number(taken, 0)} % of the way).`,
     ];
-  return [...reasons, `It comes ${withDigits(taken, 0)} % of the way. What is left lies ${where}.`];
+  return [...reasons, `It comes ${number(taken, 0)} % of the way. What is left lies ${where}.`];
 }
 /** A setting this near the end of its range stands there: a share of a time or ratio, dB of a level. */
 const NEAR_END = 1.02;

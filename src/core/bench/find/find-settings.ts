@@ -5,8 +5,8 @@ import type { Processor } from "../../processors/processor";
 import { processorOf } from "../../processors/registry";
 import { BAND_FIELDS, numberField, type SettingField, settingFields } from "../../processors/setting-fields";
 import { click } from "../../stimuli/response";
+import { frequencyWords } from "../../words/units";
 import type { FittedBand } from "../report";
-import { frequency } from "../words";
 import type { Realised } from "./band-model";
 import { type BandsFit, FITTED_DEPTH_DB, FITTED_TO_PART, nearFits } from "./fit-bands";
 import { AS_GOOD_DB, FINDABLE, type FoundSettings, OF_BANDS, OF_NUMBERS, type Wanted } from "./found-settings";
@@ -223,7 +223,7 @@ function reasonsOf(
     const own = OF_BANDS[processorKey];
     const squeezed = high && own && realised !== null && own !== realised;
     reasons.push(
-      `From ${frequency(from)} to ${frequency(to)} the curves part by more than ${AS_GOOD_DB} dB${squeezed ? ": one is squeezed towards half the rate and the other is not" : OF_NUMBERS.includes(processorKey) ? ": its shape is its own, whatever it is set to" : ""}.`,
+      `From ${frequencyWords(from)} to ${frequencyWords(to)} the curves part by more than ${AS_GOOD_DB} dB${squeezed ? ": one is squeezed towards half the rate and the other is not" : OF_NUMBERS.includes(processorKey) ? ": its shape is its own, whatever it is set to" : ""}.`,
     );
   }
   const linear = processorKey === "linear-phase-equalizer";

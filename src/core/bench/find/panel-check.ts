@@ -1,8 +1,8 @@
 import { log2 } from "../../audio/exact-math";
 import type { SettingLine } from "../../candidates/candidate";
 import { quantityOf } from "../../candidates/parity";
+import { frequencyWords, millisecondWords, number, plainDecibels } from "../../words/units";
 import type { BenchReport, FittedBand } from "../report";
-import { decibels, frequency, milliseconds, withDigits } from "../words";
 
 /** A setting as it was measured, in words, and how far it is from what the panel says: percent of a frequency, time, ratio or Q, dB of a level. */
 export type PanelReading = { words: string; error: string };
@@ -24,9 +24,9 @@ function toldBy(lines: readonly SettingLine[]): (Told | null)[] {
 
 const inPercent = (is: number, was: number): string => {
   const percent = 100 * (is / was - 1);
-  return `${percent >= 0.05 ? "+" : ""}${withDigits(percent, 1)} %`;
+  return `${percent >= 0.05 ? "+" : ""}${number(percent, 1)} %`;
 };
-const inDb = (is: number, was: number): string => `${is - was >= 0.05 ? "+" : ""}${decibels(is - was)}`;
+const inDb = (is: number, was: number): string => `${is - was >= 0.05 ? "+" : ""}${plainDecibels(is - was)}`;
 
 /** Lines that alone are called so; where several are, which of them was measured is not known. */
 const alone = (told: readonly (Told | null)[], word: string): number => {
@@ -45,18 +45,18 @@ export function panelCheck(lines: readonly SettingLine[], report: BenchReport): 
       readings[at] = { words: words(value), error: error(value, line.number) };
   };
   const { static: law, times } = report;
-  put("threshold", law?.thresholdDbfs, (v) => `${withDigits(v, 1)} dBFS`, inDb);
-  put("ratio", law?.thresholdDbfs === null ? null : law?.ratio, (v) => `${withDigits(v, 1)}:1`, inPercent);
-  put("attack", times?.attackMs, milliseconds, inPercent);
-  put("release", times?.releaseMs, milliseconds, inPercent);
+  put("threshold", law?.thresholdDbfs, (v) => `${number(v, 1)} dBFS`, inDb);
+  put("ratio", law?.thresholdDbfs === null ? null : law?.ratio, (v) => `${number(v, 1)}:1`, inPercent);
+  put("attack", times?.attackMs, millisecondWords, inPercent);
+  put("release", times?.releaseMs, millisecondWords, inPercent);
   for (const { band, dials } of bandDials(told, report.fitted))
     for (const { at, is } of dials) {
       const line = told[at];
       if (!line) continue;
       const words = {
-        frequency: frequency(band.hertz),
-        gain: decibels(band.gainDb ?? 0, 2),
-        q: withDigits(band.q ?? 0, 2),
+        frequency: frequencyWords(band.hertz),
+        gain: plainDecibels(band.gainDb ?? 0, 2),
+        q: number(band.q ?? 0, 2),
       };
       readings[at] = { words: words[is], error: errorOf(band, is, line.number) };
     }

@@ -4,8 +4,8 @@ import { amplitudeFromDb, dbFromPower } from "../../audio/decibels";
 import { clipOf, soundOf } from "../../audio/sound";
 import { type Chain, runChain } from "../../processors/chain";
 import { processorOf } from "../../processors/registry";
+import { millisecondWords, number, plainDecibels } from "../../words/units";
 import type { Burst, Bursts, SignalPlan, Tone } from "../signal/signal-plan";
-import { decibels, milliseconds, withDigits } from "../words";
 import { gainTimes, isQuickEnough } from "./gain-times";
 import { firstAtRest, settledGains, staticLaw } from "./static-law";
 
@@ -133,17 +133,17 @@ export function keySentence(key: KeyResponse | null): string | null {
   // A wave whose form a filter of the key changes has other peaks.
   const law =
     key.thresholdDbfs !== null && key.ratio !== null && isFlat
-      ? `threshold ${withDigits(key.thresholdDbfs, 1)} dBFS, ratio ${withDigits(key.ratio, 1)}:1`
-      : `a step of 30 dB takes ${decibels(key.reductionDb)} off`;
+      ? `threshold ${number(key.thresholdDbfs, 1)} dBFS, ratio ${number(key.ratio, 1)}:1`
+      : `a step of 30 dB takes ${plainDecibels(key.reductionDb)} off`;
   const times =
     key.attackMs !== null && key.releaseMs !== null
-      ? `, attack ${milliseconds(key.attackMs)}, release ${milliseconds(key.releaseMs)}`
+      ? `, attack ${millisecondWords(key.attackMs)}, release ${millisecondWords(key.releaseMs)}`
       : "";
   const loudest = Math.min(0, ...gains);
   const low = key.frequencies.filter(({ gainDb }) => gainDb > loudest / 2).map(({ hertz }) => hertz);
   const deaf =
     low.length > 0 && low.length < key.frequencies.length
-      ? ` It hardly hears the key at ${low.map((hertz) => `${withDigits(hertz, 0)} Hz`).join(", ")}.`
+      ? ` It hardly hears the key at ${low.map((hertz) => `${number(hertz, 0)} Hz`).join(", ")}.`
       : "";
   return `An external key moves its gain: ${law}${times}.${deaf}`;
 }
