@@ -60,6 +60,8 @@ const MAINS_WITHIN_HZ = 0.6;
 /** Pitch that moves by more than this is told (percent), in proportion to noise. */
 const LEAST_WOW_PERCENT = 0.001;
 const WOW_OVER_NOISE = 4;
+/** What noise moves the pitch of the long tone by as `wowOf` reads it, over its own level re the tone's (part; by trial, rounded up). */
+const PITCH_OF_NOISE = 0.02;
 /** Pitch that moves by more is a processor's doing, as of a chorus. */
 const MOST_WOW_PERCENT = 0.5;
 
@@ -188,31 +190,25 @@ function tellIdle(
   channelOf: (c: number) => "left" | "right" | null,
   tell: (finding: Partial<IntegrityFinding> & Pick<IntegrityFinding, "what">) => IntegrityFinding,
 ): void {
-  const seen: { what: string; hertz: number | null; level: number }[] = [];
-  for (const [c, { dc, lines, noiseDbfs }] of idle.entries()) {
-    const others = idle.length - 1;
-    const put = (what: "dc" | "line" | "hum" | "noise", hertz: number | null, levelDbfs: number) => {
-      const isKnown = seen.some(
-        (s) => s.what === what && Math.abs(s.level - levelDbfs) < 1 && Math.abs((s.hertz ?? 0) - (hertz ?? 0)) < 0.2,
-      );
-      seen.push({ what, hertz, level: levelDbfs });
-      if (!isKnown)
-        tell({ what, hertz, levelDbfs, channel: others > 0 && !isInAll(what, hertz, levelDbfs) ? channelOf(c) : null });
-    };
-    const isInAll = (what: string, hertz: number | null, levelDbfs: number) =>
-      idle.every((other) =>
-        figuresOf(other, plan).some(
-          (f) =>
-            f.what === what && Math.abs(f.levelDbfs - levelDbfs) < 1 && Math.abs((f.hertz ?? 0) - (hertz ?? 0)) < 0.2,
-        ),
-      );
-    for (const figure of figuresOf({ dc, lines, noiseDbfs }, plan)) put(figure.what, figure.hertz, figure.levelDbfs);
-  }
+  const figures = idle.map((one) => idleFigures(one, plan));
+  const isSame = (a: IdleFigure) => (b: IdleFigure) =>
+    a.what === b.what &&
+    Math.abs(a.levelDbfs - b.levelDbfs) < SAME_LEVEL_DB &&
+    Math.abs((a.hertz ?? 0) - (b.hertz ?? 0)) < SAME_HERTZ;
+  for (const [c, own] of figures.entries())
+    for (const figure of own) {
+      const isAlike = figures.every((other) => other.some(isSame(figure)));
+      if (!isAlike || c === 0) tell({ ...figure, channel: isAlike ? null : channelOf(c) });
+    }
 }
+
+/** What lies in silence is one in both channels within this. */
+const SAME_LEVEL_DB = 1;
+const SAME_HERTZ = 0.2;
 
 type IdleFigure = { what: "dc" | "line" | "hum" | "noise"; hertz: number | null; levelDbfs: number };
 
-function figuresOf({ dc, lines, noiseDbfs }: Pick<Idle, "dc" | "lines" | "noiseDbfs">, plan: SignalPlan): IdleFigure[] {
+function idleFigures({ dc, lines, noiseDbfs }: Idle, plan: SignalPlan): IdleFigure[] {
   const mains = MAINS_HZ.map((hertz) => lines.filter((line) => isOfMains(line.hertz, hertz)));
   const [family] = mains.toSorted((a, b) => powerOf(b) - powerOf(a));
   const others = lines.filter((line) => !family.includes(line));
@@ -250,7 +246,7 @@ function wowTold(back: readonly Float32Array[], idle: readonly Idle[], plan: Sig
   const [c] = back.map((_, i) => i).toSorted((a, b) => (idle[a].noiseDbfs ?? -300) - (idle[b].noiseDbfs ?? -300));
   const wow = wowOf(back[c], plan);
   if (!wow) return null;
-  const noisePercent = 100 * pow(10, ((idle[c].noiseDbfs ?? -300) - plan.form.levelDbfs) / 20) * 0.02;
+  const noisePercent = 100 * PITCH_OF_NOISE * pow(10, ((idle[c].noiseDbfs ?? -300) - plan.form.levelDbfs) / 20);
   const isTold = wow.peakPercent > Math.max(LEAST_WOW_PERCENT, WOW_OVER_NOISE * noisePercent);
   return isTold && wow.peakPercent < MOST_WOW_PERCENT ? wow : null;
 }
