@@ -36,7 +36,7 @@ test("a recording is assigned to a candidate only when a person says so, and a l
   const unit = page.getByRole("article", { name: "c back" });
   await expect(unit).toContainText("Not told: latency: no loop-back to compare.");
   await list.getByRole("button", { name: "Use loop as loop-back" }).click();
-  await expect(list).toContainText("loop-back");
+  await expect(list.getByRole("button", { name: "Use loop as loop-back" })).toHaveAttribute("aria-pressed", "true");
   await expect(unit).toContainText(/Latency 45\ssamples \(5\.6\sms\)/);
   await expect(unit).toContainText("Loop-back loop taken off: its latency, response and noise.");
   await page.keyboard.press("Control+z");

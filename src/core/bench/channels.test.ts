@@ -78,6 +78,12 @@ describe("a loop-back", () => {
     expect(without.value).toMatchObject({ polarity: 1, fitted: [] });
     expect(without.value.gainDbAt1k).toBeCloseTo(-6.02, 1);
     expect(without.value.sentences.join(" ")).toMatch(/Latency 45\u2009samples/);
+    // Noise that is the loop's own is withheld, and is no silence.
+    const hiss = { ...unit, noiseFloorDbfs: -80 };
+    const quiet = withReference(hiss, { title: "Loop", report: { ...loop, noiseFloorDbfs: -80 } });
+    if (!quiet.ok) throw new Error(quiet.reason);
+    expect(quiet.value.noiseFloorDbfs).toBeNull();
+    expect(quiet.value.withheld).toContainEqual({ figure: "noise", channel: null, reason: "loopBack" });
     const other = { ...loop, signal: { ...loop.signal, levelDbfs: -20 } };
     expect(withReference(unit, { title: "Loop", report: other })).toMatchObject({
       ok: false,

@@ -89,6 +89,7 @@ export function figuresOf(
   );
   const isFitted = fit.misfitDb < FITS_DB;
 
+  if (rings) withhold("noise", "rings");
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
   if (!canJudgeLines) withhold("aliasing", rings ? "rings" : "unsteady");
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>

@@ -50,7 +50,12 @@ export function withReference(report: BenchReport, { title, report: loop }: Loop
     ...figures,
     channels,
     hum: loop.hum ? null : report.hum,
-    withheld: latency === null ? report.withheld : report.withheld.filter(({ figure }) => figure !== "latency"),
+    withheld: [
+      ...report.withheld.filter(({ figure }) => figure !== "latency" || latency === null),
+      ...(figures.noiseFloorDbfs === null && report.noiseFloorDbfs !== null
+        ? [{ figure: "noise" as const, channel: null, reason: "loopBack" as const }]
+        : []),
+    ],
     remarks: [...report.remarks, `Loop-back ${title} taken off: its latency, response and noise.`],
   };
   return succeed({ ...facts, sentences: benchSentences(facts) });
@@ -99,6 +104,8 @@ function corrected(
       const own = loop.levels.find(({ levelDbfs }) => levelDbfs === level.levelDbfs) ?? loop.levels[0];
       return { ...level, magnitudeDb: minus(level.magnitudeDb, own?.magnitudeDb ?? []) };
     }),
+    static: curveOver(figures.static, loop.gainDbAt1k),
+    staticOnSine: curveOver(figures.staticOnSine, loop.gainDbAt1k),
     fitted: isFitted ? fit.bands : [],
     fittedGainDb: fit.gainDb,
     fitMisfitDb: fit.misfitDb,
@@ -112,6 +119,14 @@ function corrected(
         : figures.aliasDb,
   };
 }
+
+/** A static curve without the loop's own gain. */
+const curveOver = (law: ChannelFigures["static"], loopGainDb: number): ChannelFigures["static"] =>
+  law && {
+    ...law,
+    gainDb: law.gainDb - loopGainDb,
+    points: law.points.map(({ inDbfs, outDbfs }) => ({ inDbfs, outDbfs: outDbfs - loopGainDb })),
+  };
 
 /** A tone whose harmonics are those the loop does not have by itself. */
 function overLoop(tone: BenchTone, loop: readonly BenchTone[]): BenchTone {

@@ -374,6 +374,7 @@ export const REASON_WORDS: Record<Reason, string> = {
   noReference: "no loop-back to compare",
   notSent: "not sent or not recorded",
   earlierVersion: "measured by an earlier version",
+  loopBack: "not above that of the loop-back",
 };
 
 /** What is not told, and why, in one sentence: the same reason once. */

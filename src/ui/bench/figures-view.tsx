@@ -1,6 +1,7 @@
 "use client";
 
 import type { BenchReport } from "@/core/bench/report";
+import { kindName, REASON_WORDS } from "@/core/words/bench";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -11,6 +12,13 @@ const share = (value: number | null, digits = 3): string =>
 
 /** Figures that are one number each, processors side by side. */
 const LINES: readonly Line[] = [
+  {
+    name: "Kind, and its confidence",
+    of: ({ kind }) =>
+      kind.name === "unknown"
+        ? kindName(kind.name)
+        : `${kindName(kind.name)}, ${withUnit(number(100 * kind.confidence, 0), "%")}`,
+  },
   {
     name: "Latency",
     of: (r) =>
@@ -23,9 +31,16 @@ const LINES: readonly Line[] = [
   { name: "Clock", of: (r) => (r.clockPpm === 0 ? "in step" : withUnit(signed(r.clockPpm, 2), "ppm")) },
   {
     name: "Noise floor",
-    of: (r) => (r.noiseFloorDbfs === null ? "digital silence" : decibels(r.noiseFloorDbfs, "dBFS")),
+    of: (r) => {
+      if (r.noiseFloorDbfs !== null) return decibels(r.noiseFloorDbfs, "dBFS");
+      const why = r.withheld.find(({ figure }) => figure === "noise");
+      return why ? REASON_WORDS[why.reason] : "digital silence";
+    },
   },
-  { name: "Hum", of: (r) => (r.hum ? `${decibels(r.hum.dbfs, "dBFS")} at ${r.hum.hertz} Hz` : "none") },
+  {
+    name: "Hum",
+    of: (r) => (r.hum ? `${decibels(r.hum.dbfs, "dBFS")} at ${withUnit(number(r.hum.hertz), "Hz")}` : "none"),
+  },
   { name: "Bit-transparent", of: (r) => r.transparent },
   { name: "What it adds to a sweep", of: (r) => (r.addsDb === null ? "nothing" : decibels(r.addsDb)) },
   { name: "Two passes differ by", of: (r) => (r.passesApartDb === null ? "nothing" : decibels(r.passesApartDb)) },

@@ -1,6 +1,6 @@
 "use client";
 
-import { RefreshCw, Trash2 } from "lucide-react";
+import { Trash2 } from "lucide-react";
 import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal/signal-plan";
 import { removeMeasurement, setLoopBack } from "@/store/measurements";
 import type { Measurement } from "@/store/records";
@@ -54,10 +54,10 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
                 className={`btn btn-xs px-1 ${subject.measurement.isReference ? "btn-primary" : "btn-ghost"}`}
                 aria-pressed={subject.measurement.isReference}
                 aria-label={`Use ${subject.title} as loop-back`}
-                title="Loop-back: its latency, response and noise are taken off the other recordings"
+                title="Its latency, response and noise are taken off the other recordings"
                 onClick={() => subject.measurement && void nameLoopBack(subject.measurement)}
               >
-                <RefreshCw size={12} />
+                Loop-back
               </button>
             )}
             {subject.measurement && (
@@ -102,7 +102,7 @@ function stateOf({ side, candidate, measurement, report, isWaiting, problem }: S
       ? "measuring"
       : measurement
         ? measurement.isReference
-          ? "loop-back"
+          ? ""
           : "recording"
         : !candidate?.chain
           ? "from outside"

@@ -52,6 +52,7 @@ export const REASONS = [
   "noReference",
   "notSent",
   "earlierVersion",
+  "loopBack",
 ] as const;
 export type Reason = (typeof REASONS)[number];
 
