@@ -6,7 +6,7 @@ import { OWN_FORM } from "@/core/bench/signal/signal-plan";
 import { SMALL_FORM } from "@/core/testing/bench";
 import { changeCandidate, newId, now } from "./comparisons";
 import { database } from "./database";
-import { keptBench, measuredOf, removeMeasurement } from "./measurements";
+import { assignMeasurement, keptBench, measuredOf, removeMeasurement, setLoopBack } from "./measurements";
 import type { Measurement } from "./records";
 import { keepResult } from "./results";
 import { filled } from "./testing";
@@ -75,5 +75,55 @@ describe("what was measured of the candidates of a comparison", () => {
     expect((await measuredOf(comparison.id)).map(({ report: told }) => told.gainDbAt1k).toSorted()).toEqual([-2, 3]);
     // A chain whose settings are others was not measured.
     expect(await keptBench([{ processorKey: "gain", settings: { gainDb: 4 } }])).toBeNull();
+  });
+});
+
+describe("what a person says of a recording", () => {
+  const added = async (comparisonId: string, title: string): Promise<Measurement> => {
+    const measurement: Measurement = {
+      id: newId(),
+      comparisonId,
+      candidateId: null,
+      title,
+      fileName: `${title}.wav`,
+      report,
+      isReference: false,
+      createdAt: now(),
+    };
+    await database.measurements.add(measurement);
+    return measurement;
+  };
+  const ofId = async (id: string) => {
+    const kept = await database.measurements.get(id);
+    if (!kept) throw new Error(id);
+    return kept;
+  };
+
+  it("gives it to a candidate, and takes it back", async () => {
+    const { comparison, a } = await filled();
+    const back = await added(comparison.id, "back");
+    const undo = await assignMeasurement(back, a.candidateId);
+    expect((await ofId(back.id)).candidateId).toBe(a.candidateId);
+    await undo();
+    expect((await ofId(back.id)).candidateId).toBeNull();
+  });
+
+  it("makes one of them the loop-back, never two, leaves other comparisons alone, and takes it back", async () => {
+    const { comparison } = await filled();
+    const [one, two] = [await added(comparison.id, "one"), await added(comparison.id, "two")];
+    const elsewhere = { ...(await added(newId(), "elsewhere")), isReference: true };
+    await database.measurements.put(elsewhere);
+    const marked = async () =>
+      (await database.measurements.filter((m) => m.isReference).toArray()).map(({ title }) => title).toSorted();
+    await setLoopBack(comparison.id, one.id);
+    expect(await marked()).toEqual(["elsewhere", "one"]);
+    const undo = await setLoopBack(comparison.id, two.id);
+    expect(await marked()).toEqual(["elsewhere", "two"]);
+    await undo();
+    expect(await marked()).toEqual(["elsewhere", "one"]);
+    const undoNone = await setLoopBack(comparison.id, null);
+    expect(await marked()).toEqual(["elsewhere"]);
+    await undoNone();
+    expect(await marked()).toEqual(["elsewhere", "one"]);
   });
 });
