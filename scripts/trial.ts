@@ -1,5 +1,6 @@
 // npm run trial -- explain: what Explain says of pairs whose causes are known (trial/explain.ts), or with --random 40 --seed 2 of chains drawn at random.
 // npm run trial -- bench [--rates 44100,96000] [--sides left,right,both] [--noises clean,hum]: what Bench says of processors and faults (trial/bench.ts).
+// npm run trial -- flac [--times 2000] [--seed 1]: FLAC files of three encoders, bit for bit or named as damaged (trial/flac.ts).
 // npm run trial [-- --only GROUP] [-- --all] [-- --material second]: what the alignment says of hundreds of cases whose truth is known, on recordings of
 // Debian's packages sonic-pi-samples, hedgewars-data and supertux-data through ffmpeg, sox and espeak-ng. Not part of npm test.
 import { parseArgs } from "node:util";
@@ -8,6 +9,7 @@ import type { Alignment } from "@/core/alignment/alignment";
 import { benchTrial } from "./trial/bench";
 import { cases } from "./trial/cases";
 import { explainTrial } from "./trial/explain";
+import { flacTrial } from "./trial/flac";
 import { isMaterial } from "./trial/outside";
 import type { Case, Truth } from "./trial/placement-truth";
 
@@ -101,7 +103,10 @@ function main(): void {
   );
 }
 
-if (positionals[0] === "bench") benchTrial(values);
+if (positionals[0] === "flac") {
+  const isRight = await flacTrial(Number(values.times ?? 2000), Number(values.seed ?? 1));
+  process.exitCode = isRight ? 0 : 1;
+} else if (positionals[0] === "bench") benchTrial(values);
 else if (positionals[0] === "explain") {
   if (!isMaterial(values.material)) throw new Error("--material is first, second or third");
   explainTrial({ ...values, material: values.material });

@@ -13,7 +13,9 @@ export type SampleEncoding =
   | "MP3"
   | "Vorbis"
   | "Opus"
-  | `FLAC ${number}-bit`;
+  | `FLAC ${number}-bit`
+  /** Where the file's own checksum of its samples was compared. */
+  | `FLAC ${number}-bit, checksum fits`;
 
 export type OpenedAudio = {
   sound: Sound;

@@ -52,7 +52,7 @@ describe("every lossless form of one recording nulls to silence with every other
     ["take.double.wav", "64-bit float"],
     ["take.aiff", "24-bit"],
     ["take.float.aifc", "32-bit float"],
-    ["take.flac", "FLAC 24-bit"],
+    ["take.flac", "FLAC 24-bit, checksum fits"],
   ])("%s", async (name, encoding) => {
     const file = await decoded(fileBytes(name), name);
     expect(file).toMatchObject({ encoding, remarks: [] });
@@ -86,7 +86,7 @@ describe("lossy files come as ffmpeg decodes them, at their own rate, encoder de
 
 describe("files are told apart by content, and refused in a sentence", () => {
   it("whatever their names say", async () => {
-    expect((await decoded(fileBytes("take.flac"), "song.wav")).encoding).toBe("FLAC 24-bit");
+    expect((await decoded(fileBytes("take.flac"), "song.wav")).encoding).toContain("FLAC 24-bit");
   });
 
   it("says why AAC is not read, and what to do", async () => {

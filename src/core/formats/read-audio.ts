@@ -74,6 +74,8 @@ export async function openAudio(
     case "MP3":
       return openCoded(sourceFrom(source, mpegStart(source)), name, kind, makeCopy, mostSamples);
     case "FLAC":
+      // Its decoder is fetched from the build when the first such file comes.
+      return (await import("./flac-read")).openFlac(source, name, makeCopy, mostSamples);
     case "Vorbis":
     case "Opus":
       return openCoded(source, name, kind, makeCopy, mostSamples);

@@ -1,0 +1,185 @@
+import { FLACDecoder } from "@wasm-audio-decoders/flac";
+import { createMD5 } from "hash-wasm";
+import { fail, type Outcome, succeed } from "../outcome";
+import type { ByteSource } from "./byte-source";
+import { CUT_SHORT, EXPORT_ADVICE, layoutProblem, type OpenedAudio, tooLong } from "./decoded-audio";
+import { type FlacFrame, flacFrames, flacStream } from "./flac-frames";
+import type { MakeCopy } from "./pcm-copy";
+
+/** Bytes of frames that are decoded together. */
+const BATCH_BYTES = 262_144;
+/** Integers up to this many bits come out of the decoder's floats exactly. */
+const MOST_BITS = 24;
+/** Damaged places that are named one by one. */
+const MOST_NAMED = 3;
+
+type CutFrame = { bytes: Uint8Array; blockSize: number };
+type Gap = { startFrame: number; frames: number };
+
+/**
+ * Decodes a FLAC file to the last sample, bit for bit, into a copy of plain samples at its own rate. What is damaged is silent, keeps its
+ * length, and is named with its time; the MD5 of the samples is compared where the file has one. `source` begins at the stream itself.
+ */
+export async function openFlac(
+  source: ByteSource,
+  name: string,
+  makeCopy: MakeCopy,
+  mostSamples: number,
+  pieceBytes?: number,
+): Promise<Outcome<OpenedAudio>> {
+  const damaged = () => fail(`${name} is damaged: no FLAC sound could be read from it.`, EXPORT_ADVICE);
+  const stream = flacStream(source);
+  if (!stream) return damaged();
+  const { bits, channelCount } = stream;
+  if (bits > MOST_BITS) return fail(`${name} is ${bits}-bit FLAC, which is not read exactly.`, EXPORT_ADVICE);
+  const refused = layoutProblem(name, channelCount, stream.sampleRateHz);
+  if (refused) return refused;
+  if (stream.frames * channelCount > mostSamples) return tooLong(name, mostSamples);
+
+  const copy = makeCopy({ channelCount, sampleRateHz: stream.sampleRateHz, encoding: "24-bit" });
+  const digest = stream.md5 ? await sampleDigest(bits) : null;
+  const decoder = new FLACDecoder();
+  await decoder.ready;
+  const gaps: Gap[] = [];
+  let written = 0;
+  let batch: CutFrame[] = [];
+  let batchBytes = 0;
+
+  const add = (channels: readonly Float32Array[]) => {
+    copy.add(channels);
+    digest?.update(channels);
+  };
+  const missing = (startFrame: number, frames: number) => {
+    gaps.push({ startFrame, frames });
+    const none = new Float32Array(Math.min(frames, 65_536));
+    for (let left = frames; left > 0; left -= none.length) {
+      const piece = none.subarray(0, Math.min(left, none.length));
+      add(Array.from({ length: channelCount }, () => piece));
+    }
+  };
+  const decoded = async (frames: readonly CutFrame[]): Promise<boolean> => {
+    const { channelData, samplesDecoded, errors } = await decoder.decodeFrames(frames.map(({ bytes }) => bytes));
+    const wanted = frames.reduce((sum, { blockSize }) => sum + blockSize, 0);
+    const isWhole = errors.length === 0 && samplesDecoded === wanted && channelData.length === channelCount;
+    if (isWhole) add(exactIntegers(channelData, bits));
+    else await decoder.reset();
+    return isWhole;
+  };
+  /** Decodes what was gathered; a frame that does not come out whole is silent. */
+  const flush = async () => {
+    const frames = batch;
+    batch = [];
+    batchBytes = 0;
+    if (frames.length === 0 || (await decoded(frames))) return;
+    let at = written - frames.reduce((sum, { blockSize }) => sum + blockSize, 0);
+    for (const frame of frames) {
+      if (!(await decoded([frame]))) missing(at, frame.blockSize);
+      at += frame.blockSize;
+    }
+  };
+  try {
+    const frames = flacFrames(source, stream, pieceBytes);
+    let base: number | null = null;
+    let resume: number | undefined;
+    for (let next = frames.next(); !next.done; next = frames.next(resume)) {
+      resume = undefined;
+      const frame: FlacFrame = next.value;
+      let end: number | null = frame.ends[0];
+      if (frame.ends.length !== 1 || frame.bytes.length !== end) {
+        end = await trueEnd(frame, channelCount);
+        resume = end ?? 0;
+        if (end === null) continue;
+      }
+      // A stream that was cut out of a longer one does not begin at 0.
+      base ??= frame.isFirst ? frame.startFrame : 0;
+      const gap = frame.startFrame - base - written;
+      if ((written + gap + frame.blockSize) * channelCount > mostSamples) return tooLong(name, mostSamples);
+      if (gap > 0) {
+        await flush();
+        // It would take the next frame for a fault.
+        await decoder.reset();
+        missing(written, gap);
+        written += gap;
+      }
+      batch.push({ bytes: frame.bytes.subarray(0, end), blockSize: frame.blockSize });
+      batchBytes += end;
+      written += frame.blockSize;
+      if (batchBytes >= BATCH_BYTES) await flush();
+    }
+    await flush();
+  } finally {
+    decoder.free();
+  }
+  if (written === 0) return damaged();
+  const remarks: string[] = [];
+  if (gaps.length > 0) remarks.push(damageOf(gaps, stream.sampleRateHz));
+  if (written < stream.frames) remarks.push(CUT_SHORT);
+  else if (stream.frames > 0 && written > stream.frames) remarks.push(LONGER);
+  const checksum = digest ? (digest.hex() === stream.md5 ? "fits" : "differs") : null;
+  if (checksum === "differs" && remarks.length === 0) remarks.push(CHECKSUM_DIFFERS);
+  const encoding = `FLAC ${bits}-bit${checksum === "fits" ? ", checksum fits" : ""}` as const;
+  return succeed({ sound: copy.finish(), encoding, remarks });
+}
+
+const LONGER = "The file holds more than the length it declares; all of it is read.";
+const CHECKSUM_DIFFERS =
+  "Checksum differs: the samples are not those that were encoded, or the file's head was changed.";
+
+/** Which of the places where a frame may end is its end; null where it comes out whole at none. */
+async function trueEnd({ bytes, ends, blockSize }: FlacFrame, channelCount: number): Promise<number | null> {
+  for (const end of ends) {
+    const decoder = new FLACDecoder();
+    await decoder.ready;
+    try {
+      const { samplesDecoded, channelData, errors } = await decoder.decodeFrames([bytes.subarray(0, end)]);
+      if (errors.length === 0 && samplesDecoded === blockSize && channelData.length === channelCount) return end;
+    } finally {
+      decoder.free();
+    }
+  }
+  return null;
+}
+
+function damageOf(gaps: readonly Gap[], sampleRateHz: number): string {
+  const named = gaps.slice(0, MOST_NAMED).map(({ startFrame, frames }) => {
+    return `${((1000 * frames) / sampleRateHz).toFixed(1)} ms at ${(startFrame / sampleRateHz).toFixed(3)} s`;
+  });
+  const more = gaps.length > named.length ? ` and ${gaps.length - named.length} more` : "";
+  return `The file is damaged: ${named.join(", ")}${more} could not be read and are silent.`;
+}
+
+/**
+ * The decoder divides by 2^(bits − 1) − 1, one step short of full scale: the integers are won back and divided by
+ * 2^(bits − 1), so that a FLAC nulls to silence with the WAV of the same audio. Exact to 24 bits.
+ */
+function exactIntegers(channels: readonly Float32Array[], bits: number): Float32Array[] {
+  const full = 2 ** (bits - 1);
+  return channels.map((channel) => channel.map((v) => Math.round(v * (full - 1)) / full));
+}
+
+/** MD5 of interleaved integers, least byte first, in as few whole bytes as hold them (RFC 9639, 8.2). */
+async function sampleDigest(bits: number) {
+  const hasher = await createMD5();
+  const width = Math.ceil(bits / 8);
+  const full = 2 ** (bits - 1);
+  let bytes = new Uint8Array(0);
+  return {
+    update: (channels: readonly Float32Array[]) => {
+      const frames = channels[0].length;
+      const wanted = frames * channels.length * width;
+      if (bytes.length < wanted) bytes = new Uint8Array(wanted);
+      const stride = channels.length * width;
+      for (let c = 0; c < channels.length; c++) {
+        const channel = channels[c];
+        for (let i = 0, at = c * width; i < frames; i++, at += stride) {
+          const value = channel[i] * full;
+          bytes[at] = value;
+          if (width > 1) bytes[at + 1] = value >> 8;
+          if (width > 2) bytes[at + 2] = value >> 16;
+        }
+      }
+      hasher.update(bytes.subarray(0, wanted));
+    },
+    hex: () => hasher.digest("hex"),
+  };
+}
