@@ -1,18 +1,16 @@
-import { createWriteStream, mkdtempSync, rmSync } from "node:fs";
+import { closeSync, mkdtempSync, openSync, rmSync, writeSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { Writable } from "node:stream";
-import { configure, type Entry, type FileEntry, Reader, TextWriter, ZipReader } from "@zip.js/zip.js";
-import { ARCHIVE_INDEX, type Archive, audioFaults, noArchive, readArchive } from "@/core/archive/archive";
+import { Reader } from "@zip.js/zip.js";
+import { ARCHIVE_INDEX, type Archive, audioFaults, noArchive, OTHER_FILE, readArchive } from "@/core/archive/archive";
 import { type ArchiveCheck, checkOf, checkRuns } from "@/core/archive/check";
+import { listed, textBytes, unpack, type ZipFiles } from "@/core/archive/unzip";
 import { type ByteSource, piecesOfBytes } from "@/core/formats/byte-source";
 import { contentHasher } from "@/core/formats/content-hash";
 import { openAudio } from "@/core/formats/read-audio";
 import { LEVELS_VERSION, measureStretch } from "@/core/loudness/measure";
-import { fail, type Outcome, succeed } from "@/core/outcome";
+import { type Outcome, succeed } from "@/core/outcome";
 import { fileSource } from "./files";
-
-configure({ useWebWorkers: false });
 
 /** A file on the disk as zips are read: here and there, never as a whole. */
 class SourceReader extends Reader<ByteSource> {
@@ -42,16 +40,14 @@ export const isZip = (source: ByteSource): boolean =>
 
 /** Checks an archive with nothing but its file: that its index hangs together, its audio is what was archived, its levels and runs come out again. */
 export async function verifyArchive(file: string, source: ByteSource): Promise<Outcome<VerifiedArchive>> {
-  let entries: Entry[];
-  try {
-    entries = await new ZipReader(new SourceReader(source)).getEntries();
-  } catch {
-    return fail(`${file} is no archive: it is cut short.`, "Take another copy of it.");
-  }
-  const files = new Map(entries.filter((e): e is FileEntry => !e.directory).map((entry) => [entry.filename, entry]));
+  const zip = await listed(new SourceReader(source), { fileName: file, what: "archive", advice: OTHER_FILE });
+  if (!zip.ok) return zip;
+  const files = zip.value;
   const index = files.get(ARCHIVE_INDEX);
   if (!index) return noArchive(file);
-  const text = await index.getData(new TextWriter());
+  const bytes = await textBytes(file, index);
+  if (!bytes.ok) return bytes;
+  const text = new TextDecoder().decode(bytes.value);
   const read = readArchive(file, text);
   if (!read.ok) return read;
   const archive = read.value;
@@ -83,7 +79,7 @@ export async function verifyArchive(file: string, source: ByteSource): Promise<O
 /** Every file of an archive, taken out to the disk one by one: its content, and its levels measured again. */
 async function checkAudio(
   { audio, renders }: Archive,
-  files: ReadonlyMap<string, FileEntry>,
+  files: ZipFiles,
   missing: readonly string[],
 ): Promise<ArchiveCheck[]> {
   const folder = mkdtempSync(join(tmpdir(), "yonder-archive-"));
@@ -95,11 +91,14 @@ async function checkAudio(
       const zipped = files.get(entry);
       if (!zipped) continue;
       const path = join(folder, "entry");
+      const written = openSync(path, "w");
       try {
-        await zipped.getData(Writable.toWeb(createWriteStream(path)) as WritableStream);
+        await unpack(zipped, (bytes) => void writeSync(written, bytes));
       } catch {
         changed.push(`${entry} cannot be read.`);
         continue;
+      } finally {
+        closeSync(written);
       }
       const source = fileSource(path);
       const hasher = await contentHasher();

@@ -7,12 +7,14 @@ import {
   archivedSealsSchema,
   audioFaults,
   noArchive,
+  OTHER_COPY,
   OTHER_FILE,
   readArchive,
   renderFrom,
 } from "@/core/archive/archive";
 import { checkRuns } from "@/core/archive/check";
 import { fromPlain } from "@/core/archive/plain";
+import type { ZipFiles } from "@/core/archive/unzip";
 import { fail, type Outcome, succeed } from "@/core/outcome";
 import { runHere } from "@/workers/jobs";
 import { TASKS } from "@/workers/registry";
@@ -21,12 +23,10 @@ import { keep } from "./cached";
 import { database } from "./database";
 import { keepWhatCame, readFile } from "./import-files";
 import { dropUnused, putInPlace } from "./whole";
-import { bytesOf, jsonOf, openZip, type Taken, textOf, type ZipFiles } from "./zip";
+import { bytesOf, jsonOf, openZip, type Taken, textOf } from "./zip";
 
 /** An archive whose list of contents was read; its audio was not yet. */
 export type OpenedArchive = { fileName: string; archive: Archive; files: ZipFiles };
-
-const OTHER_COPY = "Take another copy of it.";
 
 /** Opens an archive and looks through what it says of itself. Nothing is kept. */
 export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
@@ -35,7 +35,9 @@ export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
   const files = opened.value;
   const index = files.get(ARCHIVE_INDEX);
   if (!index) return noArchive(file.name);
-  const read = readArchive(file.name, await textOf(index));
+  const text = await textOf(file.name, index);
+  if (!text.ok) return text;
+  const read = readArchive(file.name, text.value);
   if (!read.ok) return read;
   const archive = read.value;
   const lengths = new Map([...files].map(([name, entry]) => [name, entry.uncompressedSize]));
@@ -67,12 +69,12 @@ export function takeArchive(opened: OpenedArchive, signal?: AbortSignal): Promis
       const outcome = await takeAudio(opened, added, report, ending);
       if (!outcome.ok) return outcome;
       const { audio: _, schema: _schema, version: _version, writtenAt: _writtenAt, ...rows } = archive;
-      const seals = archivedSealsSchema.safeParse(await jsonIn(opened.files, ARCHIVE_SEALS));
+      const seals = archivedSealsSchema.safeParse(await jsonIn(opened, ARCHIVE_SEALS));
       if (!seals.success) return fail(`${opened.fileName} is damaged: ${ARCHIVE_SEALS} cannot be read.`, OTHER_COPY);
       ending.throwIfAborted();
       await putInPlace({ ...rows, renders: archive.renders.map(renderFrom), seals: seals.data });
       added.length = 0;
-      await takeResults(opened.files);
+      await takeResults(opened);
       return succeed(archive.comparison.id);
     } finally {
       // What was begun and not ended leaves nothing behind.
@@ -117,22 +119,31 @@ async function takeAudio(
 }
 
 /** An entry as plain data; undefined where it is not there, or is no JSON. */
-async function jsonIn(files: ZipFiles, name: string): Promise<unknown> {
+async function jsonIn({ fileName, files }: OpenedArchive, name: string): Promise<unknown> {
   const entry = files.get(name);
-  return entry && jsonOf(await textOf(entry));
+  const text = entry && (await textOf(fileName, entry));
+  return text?.ok ? jsonOf(text.value) : undefined;
+}
+
+function resultOf(value: unknown): unknown {
+  try {
+    return fromPlain(value);
+  } catch {
+    return undefined;
+  }
 }
 
 const resultsSchema = z.array(z.object({ key: z.string(), value: z.unknown() }));
 
 /** Keeps the results that came along, as far as they are what their tasks answer today. They save work, and are no reason to fail. */
-async function takeResults(files: ZipFiles): Promise<void> {
-  const parsed = resultsSchema.safeParse(await jsonIn(files, ARCHIVE_RESULTS));
+async function takeResults(opened: OpenedArchive): Promise<void> {
+  const parsed = resultsSchema.safeParse(await jsonIn(opened, ARCHIVE_RESULTS));
   if (!parsed.success) return;
   for (const { key, value } of parsed.data) {
     const [, name, version] = /^(\w+)@([^:]+):/.exec(key) ?? [];
     const task: Task | undefined = TASKS[name as keyof typeof TASKS];
     if (!task || String(task.version) !== version) continue;
-    const answer = task.answer.safeParse(fromPlain(value));
+    const answer = task.answer.safeParse(resultOf(value));
     if (answer.success) await keep(key, answer.data);
   }
 }

@@ -100,7 +100,9 @@ export async function openPack(file: File): Promise<Outcome<string>> {
   const about = opened.value.get(PACK_MANIFEST);
   if (!about)
     return fail(`${file.name} is no listening pack: it holds no ${PACK_MANIFEST}.`, "Choose the zip as it was sent.");
-  const parsed = manifestSchema.safeParse(jsonOf(await textOf(about)));
+  const text = await textOf(file.name, about);
+  if (!text.ok) return text;
+  const parsed = manifestSchema.safeParse(jsonOf(text.value));
   if (!parsed.success) return fail(`${file.name} is a listening pack that this version cannot read.`, SEND_AGAIN);
   const manifest = parsed.data;
   const wanted = audioIn(manifest);
@@ -108,7 +110,12 @@ export async function openPack(file: File): Promise<Outcome<string>> {
   for (const { name, audioHash } of wanted) {
     const entry = opened.value.get(audioFileName(name));
     if (!entry) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
-    const { bytes } = await bytesOf(entry);
+    let bytes: Blob;
+    try {
+      ({ bytes } = await bytesOf(entry));
+    } catch {
+      return fail(`${file.name} is damaged: ${audioFileName(name)} cannot be read.`, SEND_AGAIN);
+    }
     const read = await runJob("read", { name, file: bytes }, { title: "Opening a listening pack" });
     if (!read.ok || read.value.hash !== audioHash)
       return fail(`${audioFileName(name)} in ${file.name} is not the audio the pack was made with.`, SEND_AGAIN);

@@ -1,6 +1,7 @@
 import type { FileEntry } from "@zip.js/zip.js";
 import { downloadZip } from "client-zip";
-import { fail, type Outcome, succeed } from "@/core/outcome";
+import type { ZipFiles } from "@/core/archive/unzip";
+import { type Outcome, succeed } from "@/core/outcome";
 
 export type ZipEntry = { name: string; input: Blob; lastModified: Date };
 
@@ -58,26 +59,17 @@ async function clearAway(folder: FileSystemDirectoryHandle): Promise<void> {
   }
 }
 
-/** What is in a zip, by name; nothing is read but the list. */
-export type ZipFiles = ReadonlyMap<string, FileEntry>;
-
 /** Opens a zip; a failure in words where it is none. `what` says what it was hoped to be, `advice` what to do. */
 export async function openZip(file: File, what: string, advice: string): Promise<Outcome<ZipFiles>> {
-  const { BlobReader, ZipReader, configure } = await import("@zip.js/zip.js");
-  // Its own workers are started from addresses made at run time, which the page's headers forbid; entries are stored, so there is no work.
-  configure({ useWebWorkers: false });
-  try {
-    const entries = await new ZipReader(new BlobReader(file)).getEntries();
-    const files = entries.filter((entry): entry is FileEntry => !entry.directory);
-    return succeed(new Map(files.map((entry) => [entry.filename, entry])));
-  } catch {
-    return fail(`${file.name} is no ${what}: it is not a zip, or it is cut short.`, advice);
-  }
+  const [{ BlobReader }, { listed }] = await Promise.all([import("@zip.js/zip.js"), import("@/core/archive/unzip")]);
+  return listed(new BlobReader(file), { fileName: file.name, what, advice });
 }
 
-export async function textOf(entry: FileEntry): Promise<string> {
-  const { TextWriter } = await import("@zip.js/zip.js");
-  return entry.getData(new TextWriter());
+/** The text of an entry of the zip `fileName`. */
+export async function textOf(fileName: string, entry: FileEntry): Promise<Outcome<string>> {
+  const { textBytes } = await import("@/core/archive/unzip");
+  const bytes = await textBytes(fileName, entry);
+  return bytes.ok ? succeed(new TextDecoder().decode(bytes.value)) : bytes;
 }
 
 /** JSON as plain data; undefined where it is none. */
@@ -94,10 +86,22 @@ export type Taken = { bytes: Blob; letGo: () => Promise<void> };
 
 /** The bytes of an entry, from a file of their own on the private disk where there is one, so that they never lie in memory as a whole. */
 export async function bytesOf(entry: FileEntry, signal?: AbortSignal): Promise<Taken> {
-  const { BlobWriter } = await import("@zip.js/zip.js");
+  const { unpack } = await import("@/core/archive/unzip");
   const onDisk = entry.uncompressedSize > LITTLE_BYTES ? await diskFile(entry.filename.replace(/^.*\//, "")) : null;
-  if (!onDisk) return { bytes: await entry.getData(new BlobWriter(), { signal }), letGo: async () => {} };
-  await entry.getData(await onDisk.createWritable(), { signal });
+  if (!onDisk) {
+    const parts: Uint8Array<ArrayBuffer>[] = [];
+    await unpack(entry, (bytes) => void parts.push(bytes), signal);
+    return { bytes: new Blob(parts), letGo: async () => {} };
+  }
+  const written = await onDisk.createWritable();
+  try {
+    await unpack(entry, (bytes) => written.write(bytes), signal);
+  } catch (error) {
+    await written.abort();
+    await letGoOf(onDisk);
+    throw error;
+  }
+  await written.close();
   return { bytes: await onDisk.getFile(), letGo: () => letGoOf(onDisk) };
 }
 

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { runSchema } from "../blind/run";
 import { fileNameOf } from "../findings/file-name";
 import { type Failure, fail, type Outcome, succeed } from "../outcome";
-import { MIGRATIONS } from "./migrations";
+import { type ArchiveJson, MIGRATIONS } from "./migrations";
 import {
   candidateSchema,
   comparisonSchema,
@@ -86,11 +86,35 @@ export function audioEntryName(hash: string, fileName: string): string {
   return `audio/${hash.slice(0, 8)}-${fileNameOf(stem, ending || "bin")}`;
 }
 
+export const OTHER_COPY = "Take another copy of it.";
+
 /** What is told of a zip that is no archive. */
 export const noArchive = (fileName: string): Failure =>
   fail(`${fileName} is no archive of a comparison: it holds no ${ARCHIVE_INDEX}.`, OTHER_FILE);
 
 export const OTHER_FILE = "Choose a zip that was written with “Archive”.";
+
+const row = z.record(z.string(), z.unknown());
+const lists = [
+  "passages",
+  "candidates",
+  "renders",
+  "runs",
+  "notes",
+  "moments",
+  "sightedVerdicts",
+  "packs",
+  "audio",
+] as const;
+/** What an index of any version is, so that the steps from one to the next have rows to work on. */
+const archiveShape = z.looseObject({
+  comparison: row,
+  measurements: z.array(z.looseObject({ report: row })),
+  ...Object.fromEntries(lists.map((name) => [name, z.array(row)])),
+});
+
+const damaged = (fileName: string, { issues: [{ path, message }] }: z.ZodError): Failure =>
+  fail(`${fileName} is damaged: ${path.join(".") || "its index"} is not what it should be (${message}).`, OTHER_COPY);
 
 /** The index of an archive, of whatever version, as it would be written now. */
 export function readArchive(fileName: string, text: string): Outcome<Archive> {
@@ -107,21 +131,15 @@ export function readArchive(fileName: string, text: string): Outcome<Archive> {
       `${fileName} was written by a later version (archive ${told.data.version}; this one reads up to ${ARCHIVE_VERSION}).`,
       "Open it with the version it was written by, or a later one.",
     );
-  let current = json as Record<string, unknown>;
+  const shape = archiveShape.safeParse(json);
+  if (!shape.success) return damaged(fileName, shape.error);
+  let current: ArchiveJson = shape.data;
   for (let version = told.data.version; version < ARCHIVE_VERSION; version++)
     current = { ...MIGRATIONS[version](current), version: version + 1 };
   const parsed = archiveSchema.safeParse(current);
-  if (!parsed.success) {
-    const [issue] = parsed.error.issues;
-    return fail(
-      `${fileName} is damaged: ${issue.path.join(".") || "its index"} is not what it should be (${issue.message}).`,
-      "Take another copy of it.",
-    );
-  }
+  if (!parsed.success) return damaged(fileName, parsed.error);
   const loose = looseEnd(parsed.data);
-  return loose
-    ? fail(`${fileName} does not hang together: ${loose}`, "Take another copy of it.")
-    : succeed(parsed.data);
+  return loose ? fail(`${fileName} does not hang together: ${loose}`, OTHER_COPY) : succeed(parsed.data);
 }
 
 /** The first row that points to nothing, in words; null where all hang together. */

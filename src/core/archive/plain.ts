@@ -26,6 +26,7 @@ export function toPlain(value: unknown): unknown {
   return Object.fromEntries(Object.entries(value).map(([key, part]) => [key, toPlain(part)]));
 }
 
+/** The value that `toPlain` told of. Throws where it is told in another form, or lies deeper than the stack. */
 export function fromPlain(value: unknown): unknown {
   if (typeof value !== "object" || value === null) return value;
   if (Array.isArray(value)) return value.map(fromPlain);

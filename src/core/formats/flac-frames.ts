@@ -44,7 +44,10 @@ export type FlacFrame = {
   ends: number[];
   /** Whether it stands right where the metadata end. */
   isFirst: boolean;
+  /** As its header says, which has a checksum; as STREAMINFO says where it does not. */
+  form: FlacForm;
 };
+export type FlacForm = { sampleRateHz: number; channelCount: number; bits: number };
 
 const STREAM_INFO_END = 42;
 /** Of the longest header: sync and codes, a number of 7 bytes, block size and rate of two each, CRC-8. */
@@ -233,6 +236,11 @@ export function* flacFrames(
       bytes: window.bytes.slice(0, limit),
       ends: proven ? [proven] : ends,
       isFirst,
+      form: {
+        sampleRateHz: header.sampleRateHz ?? stream.sampleRateHz,
+        channelCount: header.channelCount,
+        bits: header.bits ?? stream.bits,
+      },
     };
     if (resume === 0) {
       window.drop(1);

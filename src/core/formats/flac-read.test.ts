@@ -12,7 +12,7 @@ import { copyInMemory } from "./pcm-copy";
 
 // Sixty files of ffmpeg, sox and the reference encoder (fixtures/make_flac.py), each with the MD5 of its samples that its encoder wrote.
 
-const FOLDER = "fixtures/formats/flac";
+const FOLDER = "fixtures/flac";
 const names = readdirSync(FOLDER);
 const fileBytes = (name: string) => new Uint8Array(readFileSync(`${FOLDER}/${name}`));
 

@@ -30,13 +30,17 @@ export async function openFlac(
   const damaged = () => fail(`${name} is damaged: no FLAC sound could be read from it.`, EXPORT_ADVICE);
   const stream = flacStream(source);
   if (!stream) return damaged();
-  const { bits, channelCount } = stream;
+  const form = flacFrames(source, stream, pieceBytes).next().value?.form;
+  if (!form) return damaged();
+  const { bits, channelCount, sampleRateHz } = form;
   if (bits > MOST_BITS) return fail(`${name} is ${bits}-bit FLAC, which is not read exactly.`, EXPORT_ADVICE);
-  const refused = layoutProblem(name, channelCount, stream.sampleRateHz);
+  const refused = layoutProblem(name, channelCount, sampleRateHz);
   if (refused) return refused;
   if (stream.frames * channelCount > mostSamples) return tooLong(name, mostSamples);
+  const headDiffers =
+    bits !== stream.bits || channelCount !== stream.channelCount || sampleRateHz !== stream.sampleRateHz;
 
-  const copy = makeCopy({ channelCount, sampleRateHz: stream.sampleRateHz, encoding: "24-bit" });
+  const copy = makeCopy({ channelCount, sampleRateHz, encoding: "24-bit" });
   const digest = stream.md5 ? await sampleDigest(bits) : null;
   const decoder = new FLACDecoder();
   await decoder.ready;
@@ -112,7 +116,9 @@ export async function openFlac(
   }
   if (written === 0) return damaged();
   const remarks: string[] = [];
-  if (gaps.length > 0) remarks.push(damageOf(gaps, stream.sampleRateHz));
+  if (gaps.length > 0) remarks.push(damageOf(gaps, sampleRateHz));
+  if (headDiffers)
+    remarks.push(`${HEAD_DIFFERS} ${sampleRateHz} Hz, ${bits} bit, ${channelCount === 1 ? "mono" : "stereo"}.`);
   if (written < stream.frames) remarks.push(CUT_SHORT);
   else if (stream.frames > 0 && written > stream.frames) remarks.push(LONGER);
   const checksum = digest ? (digest.hex() === stream.md5 ? "fits" : "differs") : null;
@@ -121,6 +127,7 @@ export async function openFlac(
   return succeed({ sound: copy.finish(), encoding, remarks });
 }
 
+const HEAD_DIFFERS = "The file's head and its sound name different formats. Read as the sound says:";
 const LONGER = "The file holds more than the length it declares; all of it is read.";
 const CHECKSUM_DIFFERS =
   "Checksum differs: the samples are not those that were encoded, or the file's head was changed.";
