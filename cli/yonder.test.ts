@@ -112,7 +112,7 @@ describe("verifying a run from the terminal", () => {
     writeFileSync(join(folder, "record.json"), text);
     const whole = verify("record.json");
     expect(whole.status).toBe(0);
-    expect(JSON.parse(whole.stdout)).toMatchObject({ holds: true, verdict: { headline: "You heard a difference." } });
+    expect(JSON.parse(whole.stdout)).toMatchObject({ holds: true, verdict: { headline: "A difference was shown." } });
     writeFileSync(join(folder, "touched.json"), text.replace('"rightNeeded":9', '"rightNeeded":2'));
     const touched = verify("touched.json");
     expect(touched.status).toBe(1);

@@ -14,6 +14,7 @@ import {
   signalFormSchema,
   signalPlan,
 } from "@/core/bench/signal/signal-plan";
+import { flawsOf } from "@/core/blind/flaws";
 import { checkRecord, readRecord } from "@/core/blind/record";
 import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";
@@ -111,7 +112,7 @@ async function verify(path: string): Promise<void> {
     holds,
     checks,
     sealDigest,
-    verdict: result && holds ? runVerdict(plan, result, titles) : null,
+    verdict: result && holds ? runVerdict(plan, result, titles, flawsOf(record.run)) : null,
   });
   if (!holds) process.exitCode = 1;
 }

@@ -62,7 +62,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   await trialNumber(page, 5);
   await answer(page, "b");
 
-  await expect(page.getByTestId("verdict")).toHaveText(/^(You heard a difference|No difference was shown)\.$/);
+  await expect(page.getByTestId("verdict")).toHaveText(/^(A difference was shown|No difference was shown)\.$/);
   await expect(page.getByTestId("verdict-detail")).toContainText(/\d of 5 right; the plan asked for 5/);
   await expect(page.getByText("the order opened now is the one sealed before trial 1")).toBeVisible();
 

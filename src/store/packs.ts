@@ -8,6 +8,8 @@ import {
   PACK_MANIFEST,
   PACK_SCHEMA,
   takenResult,
+  withoutNames,
+  withoutSigns,
 } from "@/core/blind/pack";
 import type { Listener, Stimulus } from "@/core/blind/run";
 import { fileNameOf } from "@/core/findings/file-name";
@@ -65,6 +67,8 @@ export async function sendPack(draft: RunDraft, dry: Render, title: string): Pro
     stimuli: audio.map(({ name, audioHash }) => ({ name, audioHash })),
     reference: reference && { name: reference.name, audioHash: reference.audioHash },
     above: draft.above,
+    match: withoutSigns(draft.match),
+    overruled: withoutNames(draft.overruled),
     stampKey: hexOf(randomBytes(STAMP_KEY_BYTES)),
   };
   const written = reference ? [...audio, reference] : audio;
@@ -83,7 +87,7 @@ export async function sendPack(draft: RunDraft, dry: Render, title: string): Pro
     passageTitle,
     dryRenderId,
     manifest,
-    key: { stimuli, reference: draft.reference },
+    key: { stimuli, reference: draft.reference, match: draft.match, overruled: draft.overruled },
   });
   return { name, blob };
 }
@@ -133,7 +137,7 @@ export const guestComparisonId = (packId: string): string => `pack:${packId}`;
 
 /** A run over a pack that came from outside, before its order is drawn. */
 export function guestDraft({ manifest }: GuestPack, listener: Listener): RunDraft {
-  const { plan, frames, sampleRateHz, stimuli, reference, above, title } = manifest;
+  const { plan, frames, sampleRateHz, stimuli, reference, above, title, match, overruled } = manifest;
   return {
     comparisonId: guestComparisonId(manifest.packId),
     passageId: "",
@@ -144,8 +148,9 @@ export function guestDraft({ manifest }: GuestPack, listener: Listener): RunDraf
     region: { startFrame: 0, endFrame: frames },
     sampleRateHz,
     plan,
-    match: { over: "passage", method: "integrated", edgeLu: null, remainingLu: null },
-    overruled: [],
+    // Packs of the earliest versions do not say.
+    match: match ?? { over: "passage", method: "integrated", edgeLu: null, remainingLu: null },
+    overruled: overruled ?? [],
     listener,
     above,
     packId: manifest.packId,

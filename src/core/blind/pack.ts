@@ -4,7 +4,7 @@ import { canonicalJson } from "./canonical";
 import { stampOf } from "./digest";
 import { planSchema } from "./plan";
 import { checkRecord, faultOf, readRecord } from "./record";
-import { type Run, type Stimulus, shareAboveSchema, stimulusSchema } from "./run";
+import { overruledSchema, type Run, runMatchSchema, type Stimulus, shareAboveSchema, stimulusSchema } from "./run";
 
 export const PACK_SCHEMA = "yonder-pair/pack@1";
 /** The file of a pack that says what is in it. */
@@ -31,6 +31,9 @@ export const manifestSchema = z.object({
   /** Heard openly in rating rounds. */
   reference: audioSchema.nullable(),
   above: z.array(shareAboveSchema).nullable(),
+  /** How its audio was matched, and which checks were overruled when it was made; without names. Absent in packs of the earliest versions. */
+  match: runMatchSchema.optional(),
+  overruled: overruledSchema.optional(),
   /** What results are stamped with, so that one changed on its way is found out. */
   stampKey: z.string().min(16),
 });
@@ -38,8 +41,10 @@ export type Manifest = z.infer<typeof manifestSchema>;
 
 export const audioFileName = (name: string): string => `${name}.wav`;
 
-/** What stays behind: what each name stands for, in the manifest's order. */
+/** What stays behind: what each name stands for, in the manifest's order, and the checks in their own words. */
 export const packKeySchema = z.object({
+  match: runMatchSchema.optional(),
+  overruled: overruledSchema.optional(),
   stimuli: z.array(stimulusSchema),
   reference: stimulusSchema.nullable(),
 });
@@ -53,6 +58,17 @@ export const namelessStimulus = ({ name, audioHash }: z.infer<typeof audioSchema
   audioHash,
   fileName: audioFileName(name),
   gainDb: 0,
+});
+
+/** Checks that were overruled as a pack's listener may know them: their words name candidates. */
+export const withoutNames = (overruled: Run["overruled"]): Run["overruled"] =>
+  overruled.map(({ name }) => ({ name, said: `The check of ${name} was overruled when the pack was made.` }));
+
+/** How a pack was matched as its listener may know it: which of two had more level would tell who is who. */
+export const withoutSigns = (match: Run["match"]): Run["match"] => ({
+  ...match,
+  edgeLu: null,
+  remainingLu: match.remainingLu === null ? null : Math.abs(match.remainingLu),
 });
 
 export const stampText = (run: Run): string => canonicalJson(run);
@@ -98,5 +114,6 @@ export async function takenResult(
     const { title, role, renderId, fileName: name } = key.stimuli[i];
     return { ...stimulus, title, role, renderId, fileName: name };
   });
-  return succeed({ run: { ...run, stimuli: named }, pack });
+  const { match = run.match, overruled = run.overruled } = key;
+  return succeed({ run: { ...run, stimuli: named, match, overruled }, pack });
 }

@@ -176,10 +176,26 @@ describe("a result of a listening pack", () => {
     expect(pooled.someoneHears).toBe(true);
     expect(pooled.rows.filter((r) => r.hears).map((r) => r.code)).toEqual(["L1", "L2", "L3"]);
     const { headline, detail } = pooledVerdict(pooled);
-    expect(headline).toBe("Someone hears it.");
-    expect(detail).toContain("corrected for 9 listeners (Holm): L1, L2 and L3");
+    expect(headline).toBe("A difference was shown.");
+    expect(detail).toContain("By themselves, corrected alike: L1, L2 and L3");
     const deaf = pooledScore(runs.slice(3));
-    expect(pooledVerdict(deaf).headline).toBe("No one is shown to hear it.");
+    expect(pooledVerdict(deaf).headline).toBe("No difference was shown.");
+  });
+
+  it("guessers make a headline in no more than 5 % of packs, whatever it names", async () => {
+    const random = seededRandom(20_261_202);
+    const cases = 400;
+    let claimed = 0;
+    for (let i = 0; i < cases; i++) {
+      const runs = await Promise.all(
+        ["L1", "L2", "L3", "L4", "L5"].map((code) =>
+          finishedRun(abxPlan(16), two, abxListener(0.5, random), { random, code }),
+        ),
+      );
+      if (pooledVerdict(pooledScore(runs)).headline !== "No difference was shown.") claimed++;
+    }
+    // 3.09 standard errors over 5 %.
+    expect(claimed / cases).toBeLessThan(0.05 + 3.09 * Math.sqrt((0.05 * 0.95) / cases));
   });
 
   it("a trial that was not taken counts as not right: leaving does not help", async () => {

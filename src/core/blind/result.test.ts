@@ -43,7 +43,7 @@ describe("right or wrong", () => {
       random: random(),
     });
     expect(all.result).toMatchObject({ right: 10, answered: 10, outcome: "heard" });
-    expect(verdictOf(all).headline).toBe("You heard a difference.");
+    expect(verdictOf(all).headline).toBe("A difference was shown.");
     expect(verdictOf(all).detail).toContain("1 in 1 000");
     expect(verdictOf(all).detail).toContain("p = 0.0010");
     const none = await finishedRun(abxPlan(10), two, (seats) => ({ side: seats[1] === 0 ? "B" : "A" }), {

@@ -51,6 +51,9 @@ export type Listener = z.infer<typeof listenerSchema>;
 export const shareAboveSchema = z.object({ hertz: z.number(), share: z.number() });
 export type ShareAbove = z.infer<typeof shareAboveSchema>;
 
+/** Checks that did not pass and were overruled. */
+export const overruledSchema = z.array(z.object({ name: z.enum(CHECK_NAMES), said: z.string() }));
+
 export const runSchema = z.object({
   id,
   comparisonId: z.string(),
@@ -65,8 +68,7 @@ export const runSchema = z.object({
   sampleRateHz: z.number().int(),
   plan: planSchema,
   match: runMatchSchema,
-  /** Checks that did not pass and were overruled. */
-  overruled: z.array(z.object({ name: z.enum(CHECK_NAMES), said: z.string() })),
+  overruled: overruledSchema,
   listener: listenerSchema.nullable(),
   /** Where the difference of two lies; null in other forms and where it is not known. */
   above: z.array(shareAboveSchema).nullable(),

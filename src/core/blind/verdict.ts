@@ -1,5 +1,6 @@
 import { log10, pow } from "../audio/exact-math";
 import type { Tally } from "./favourite";
+import { type Flaw, flawSentence, flawWords } from "./flaws";
 import { chanceOfAny, guessingProbability, INTERVAL_CONFIDENCE } from "./odds";
 import { everyPair, type PairTest } from "./paired";
 import type { ChanceFigure } from "./permutation";
@@ -80,13 +81,19 @@ export function scoreVerdict(plan: Test, result: RightOrWrongResult): Verdict {
   const late = result.missed > 0 ? ` In ${result.missed} the time was up; they count as not right.` : "";
   const facts = `${score}; the plan asked for ${plan.rightNeeded}. ${odds} (${probabilityText(result.guessing)}). ${range}${late}`;
   return result.outcome === "heard"
-    ? { headline: "You heard a difference.", detail: facts }
+    ? { headline: "A difference was shown.", detail: facts }
     : { headline: "No difference was shown.", detail: `${facts} ${NO_PROOF_OF_NONE}` };
 }
 
 /** Runs of a series, stated beforehand to be judged together. */
-export function seriesVerdict(plan: RightOrWrongPlan, results: readonly RightOrWrongResult[]): Verdict {
-  const { headline, detail } = scoreVerdict(testOf(plan), seriesResult(plan, results));
+export function seriesVerdict(
+  plan: RightOrWrongPlan,
+  results: readonly RightOrWrongResult[],
+  flaws: readonly Flaw[] = [],
+): Verdict {
+  const result = seriesResult(plan, results);
+  const shown = result.outcome === "heard" ? flaws : [];
+  const { headline, detail } = withFlaws(scoreVerdict(testOf(plan), result), shown);
   return { headline, detail: `${plan.series?.runs} runs, judged together as was stated before the first. ${detail}` };
 }
 
@@ -135,19 +142,26 @@ export function separationSentence({ names, pairs }: Sides, order: readonly numb
 const byMost = (values: readonly number[]): number[] =>
   values.map((_, i) => i).sort((a, b) => values[b] - values[a] || a - b);
 
+export type Lead = { index: number; p: number };
+
 /**
- * Whether one is ahead of each of the others. To claim that, every single test has to pass, so none needs a correction (intersection-union,
- * Berger 1982; two-sided, since which one leads was seen in the same data): by simulation wrong in no more than 5 % of runs.
+ * Who was picked most, alone, and the chance of such a lead over each of the others. To claim that, every single test has to pass, so none needs
+ * a correction (intersection-union, Berger 1982; two-sided, since which one leads was seen in the same data): by simulation wrong in no more
+ * than 5 % of runs.
  */
-const leads = ({ pairs }: Tally, stimulus: number): boolean =>
-  pairs.every(({ a, b, p }) => (a !== stimulus && b !== stimulus) || p <= SIGNIFICANCE_LEVEL);
+export function leadOf(tally: Tally): Lead | null {
+  if (tally.rounds === 0) return null;
+  const [first] = byMost(tally.worths ?? tally.picks);
+  const isAlone = tally.picks.filter((picks) => picks === tally.picks[first]).length === 1;
+  if (!isAlone || tally.picks[first] === 0) return null;
+  const own = tally.pairs.filter(({ a, b }) => a === first || b === first).map(({ p }) => p);
+  return { index: first, p: Math.max(tally.chance.p, ...own) };
+}
 
 /** Who is shown to be liked better than each of the others, and was picked most often; null where nobody is. */
 export function leaderOf(tally: Tally): number | null {
-  if (tally.rounds === 0 || tally.chance.p > SIGNIFICANCE_LEVEL) return null;
-  const [first] = byMost(tally.worths ?? tally.picks);
-  const isAlone = tally.picks.filter((picks) => picks === tally.picks[first]).length === 1;
-  return isAlone && tally.picks[first] > 0 && leads(tally, first) ? first : null;
+  const lead = leadOf(tally);
+  return lead && lead.p <= SIGNIFICANCE_LEVEL ? lead.index : null;
 }
 
 /** Favourite rounds, or two at a time. */
@@ -225,22 +239,29 @@ export function screeningSentence({ under, over, rounds, told }: Screening, who 
   return `${who} ${faults.join(" and ")}. By the rule of ITU-R BS.1534-3 (more than 15 %) such grades would be left out; here they are counted, and you are told.`;
 }
 
-/** Several listeners, one at least, right or wrong. */
-export function pooledVerdict({ rows, right, trials, p, someoneHears }: PooledScore): Verdict {
+/** Several listeners, one at least, right or wrong. `flaws`: what the pack was made in spite of. */
+export function pooledVerdict(
+  { rows, right, trials, p, corrected, someoneHears }: PooledScore,
+  flaws: readonly Flaw[] = [],
+): Verdict {
   const hearing = rows.filter((r) => r.hears).map((r) => r.code);
-  const together = `${right} of ${trials} right, all ${rows.length} listeners together; guessers get that or better ${oddsInWords(p)} times (${probabilityText(p)}).`;
-  const who =
-    hearing.length > 0
-      ? ` By themselves, corrected for ${rows.length} listeners (Holm): ${listed(hearing)}.`
-      : ` By themselves, corrected for ${rows.length} listeners (Holm), none of them is shown to hear it.`;
-  if (hearing.length > 0 || someoneHears)
+  const isOne = rows.length === 1;
+  const over = isOne ? "" : `, corrected for ${rows.length + 1} tests (Holm) ${probabilityText(corrected)}`;
+  const together = `${right} of ${trials} correct, ${isOne ? "one listener" : `all ${rows.length} listeners together`}: ${oddsInWords(p)} by guessing (${probabilityText(p)}${over}).`;
+  const who = isOne
+    ? ""
+    : hearing.length > 0
+      ? ` By themselves, corrected alike: ${listed(hearing)}.`
+      : " By themselves, corrected alike: no difference shown to any of them.";
+  if (hearing.length === 0 && !someoneHears)
     return {
-      headline: someoneHears
-        ? "Someone hears it."
-        : `${listed(hearing)} ${hearing.length === 1 ? "hears" : "hear"} it; all together do not show it.`,
-      detail: together + who,
+      headline: "No difference was shown.",
+      detail: `${together}${who} That is not proof that no one can hear one.`,
     };
-  return { headline: "No one is shown to hear it.", detail: `${together}${who} That is not proof that no one can.` };
+  const headline = someoneHears
+    ? "A difference was shown."
+    : `A difference was shown to ${listed(hearing)}; not to all together.`;
+  return withFlaws({ headline, detail: together + who }, flaws);
 }
 
 /** Told where most of a difference lies. */
@@ -255,8 +276,27 @@ export function aboveHearingSentence(above: readonly ShareAbove[] | null, listen
   return `${percent(there.share)} of what sets the two apart lies above ${unheardHz / 1000} kHz, a tone this listener did not hear on this equipment.`;
 }
 
-/** The verdict on one run. */
-export function runVerdict(plan: Plan, result: RunResult, names: readonly string[]): Verdict {
+/** A verdict that shows something, with what it was shown in spite of. */
+export function withFlaws({ headline, detail }: Verdict, flaws: readonly Flaw[]): Verdict {
+  if (flaws.length === 0) return { headline, detail };
+  return {
+    headline: `${headline.replace(/\.$/, "")}, ${flawWords(flaws)}.`,
+    detail: `${flawSentence(flaws)} ${detail}`,
+  };
+}
+
+/** The verdict on one run. `flaws`: of the run; they are told where it shows something. */
+export function runVerdict(
+  plan: Plan,
+  result: RunResult,
+  names: readonly string[],
+  flaws: readonly Flaw[] = [],
+): Verdict {
+  const isShown = result.outcome === "heard" || result.outcome === "ahead";
+  return withFlaws(plainVerdict(plan, result, names), isShown ? flaws : []);
+}
+
+function plainVerdict(plan: Plan, result: RunResult, names: readonly string[]): Verdict {
   if (result.kind === "right or wrong") {
     const own = plan as RightOrWrongPlan;
     return own.series ? partVerdict(own, result) : scoreVerdict(own, result);

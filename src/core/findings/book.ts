@@ -2,7 +2,7 @@ import type { Candidate, Finding, Passage, SightedVerdict } from "../archive/row
 import type { Moment } from "../audibility/heard";
 import type { Run } from "../blind/run";
 import type { PairFigures } from "../difference/pair";
-import { type CandidateOf, discriminationsIn, likingsIn, preferencesIn } from "./tests";
+import { type CandidateOf, claimsOf } from "./tests";
 
 /** What the figures say of one render: how it stands against the dry one of its passage. Undefined is not worked out yet, null has no figure. */
 export type CellFacts = {
@@ -57,7 +57,6 @@ export function candidateByRender(
 export function openBook(book: Book, candidateOf: CandidateOf) {
   const titles = new Map(book.candidates.map(({ id, title }) => [id, title]));
   const passages = new Map(book.passages.map(({ id, title }) => [id, title]));
-  const preferences = preferencesIn(book.runs, candidateOf);
   const candidateOfRender = (renderId: string): string | null =>
     book.cells.find((cell) => cell.renderId === renderId)?.candidateId ?? null;
   const latest = new Map<string, SightedVerdict>();
@@ -76,8 +75,7 @@ export function openBook(book: Book, candidateOf: CandidateOf) {
         ? { verdict, preferredId: verdict.renderId === null ? null : candidateOfRender(verdict.renderId) }
         : null;
     },
-    discriminations: discriminationsIn(book.runs, candidateOf),
-    likings: likingsIn(preferences),
+    ...claimsOf(book.runs, candidateOf),
   };
 }
 export type OpenBook = ReturnType<typeof openBook>;

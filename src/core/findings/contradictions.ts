@@ -1,6 +1,6 @@
 import type { SightedVerdict } from "../archive/rows";
-import { aboveHearingSentence } from "../blind/verdict";
-import { TOLERANCE_LU } from "../matching/match";
+import { flawWords } from "../blind/flaws";
+import { aboveHearingSentence, listed } from "../blind/verdict";
 import { IDENTICAL_WORDS } from "../words/identity";
 import { cellOf, findingOf, type OpenBook, pairOf } from "./book";
 import { discriminationScore, type Liking, likingScore } from "./tests";
@@ -8,6 +8,7 @@ import { discriminationScore, type Liking, likingScore } from "./tests";
 export const CONTRADICTIONS = [
   "sighted against blind",
   "louder before matching",
+  "check overruled",
   "identical and heard",
   "above hearing",
   "passages disagree",
@@ -33,6 +34,7 @@ export function contradictionsIn(book: OpenBook): Contradiction[] {
   return [
     ...sightedAgainstBlind(book),
     ...louderBefore(book),
+    ...checkOverruled(book),
     ...identicalAndHeard(book),
     ...aboveHearing(book),
     ...passagesDisagree(book),
@@ -112,24 +114,36 @@ function louderBefore(book: OpenBook): Contradiction[] {
       },
     ];
   });
-  const blind = book.likings.flatMap((liking): Contradiction[] => {
-    if (!liking.winnerId) return [];
-    const unfair = liking.preferences.filter(
-      ({ run }) => Math.abs(run.match.remainingLu ?? 0) > TOLERANCE_LU && run.overruled.some((o) => o.name === "level"),
-    );
-    if (unfair.length === 0) return [];
-    const left = Math.max(...unfair.map(({ run }) => Math.abs(run.match.remainingLu ?? 0)));
+  return sighted;
+}
+
+/** What was shown in spite of a check that was overruled: the result and the check do not go together. */
+function checkOverruled(book: OpenBook): Contradiction[] {
+  const again = "Mend what the check found, and test again.";
+  const told = book.discriminations
+    .filter((d) => d.outcome === "flawed")
+    .map((d): Contradiction => {
+      return {
+        kind: "check overruled",
+        passageId: d.passageId,
+        candidateIds: [...d.candidateIds],
+        says: `${listed(d.candidateIds.map(book.titleOf))}: a difference was shown only ${flawWords(d.flaws)}. ${again}`,
+        runIds: d.runs.map(({ id }) => id),
+      };
+    });
+  const liked = book.likings.flatMap((liking): Contradiction[] => {
+    if (!liking.flawedWinnerId) return [];
     return [
       {
-        kind: "louder before matching",
+        kind: "check overruled",
         passageId: liking.passageId,
-        candidateIds: [liking.winnerId],
-        says: `${book.titleOf(liking.winnerId)} is ahead in a run whose level check was overruled: ${left.toFixed(2)} LU were left between them.`,
-        runIds: unfair.map(({ run }) => run.id),
+        candidateIds: [liking.flawedWinnerId],
+        says: `${book.titleOf(liking.flawedWinnerId)} was ahead only ${flawWords(liking.flaws)}. ${again}`,
+        runIds: runIdsOf(liking),
       },
     ];
   });
-  return [...sighted, ...blind];
+  return [...told, ...liked];
 }
 
 function identicalAndHeard(book: OpenBook): Contradiction[] {
@@ -142,7 +156,7 @@ function identicalAndHeard(book: OpenBook): Contradiction[] {
         kind: "identical and heard",
         passageId: d.passageId,
         candidateIds: [...d.candidateIds],
-        says: `${d.candidateIds.map(book.titleOf).join(" and ")} are ${IDENTICAL_WORDS[pair.identical]}, and ${listeners} told them apart (${discriminationScore(d)}). Look at the run: what was heard was not these files.`,
+        says: `${d.candidateIds.map(book.titleOf).join(" and ")} are ${IDENTICAL_WORDS[pair.identical]}, and a difference was shown to ${listeners} (${discriminationScore(d)}). Look at the run: what was heard was not these files.`,
         runIds: d.runs.map(({ id }) => id),
       },
     ];
@@ -231,7 +245,7 @@ function verdictAgainstBlind(book: OpenBook): Contradiction[] {
       kind: "verdict against blind",
       passageId: d.passageId,
       candidateIds: [...d.candidateIds],
-      says: `Your verdicts set ${d.candidateIds.map(book.titleOf).join(" and ")} far apart; blind, they were not shown to be told apart (${discriminationScore(d)}).`,
+      says: `Your verdicts set ${d.candidateIds.map(book.titleOf).join(" and ")} far apart; blind, no difference was shown (${discriminationScore(d)}).`,
       runIds: d.runs.map(({ id }) => id),
     });
   }

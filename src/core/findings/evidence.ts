@@ -1,4 +1,5 @@
-import { listed, probabilityText } from "../blind/verdict";
+import { flawWords } from "../blind/flaws";
+import { listed } from "../blind/verdict";
 import type { OpenBook } from "./book";
 import { discriminationScore, type Liking, likingScore } from "./tests";
 
@@ -14,7 +15,7 @@ export const WAYS_OF_KNOWING = [
 /** One thing that is known of a candidate on a passage, and how. */
 export type Evidence = {
   how: (typeof WAYS_OF_KNOWING)[number];
-  /** "told from Dry", "best of 4", "not told from Bus". */
+  /** "difference from Dry shown", "ahead of Bus". */
   says: string;
   /** The score with its odds, as far as there are any. */
   score: string;
@@ -26,7 +27,14 @@ export type Evidence = {
   sightedId: string | null;
 };
 
-const STATES = { told: "shown", "not told": "not shown", "in doubt": "not shown", open: "open" } as const;
+/** What was only shown in spite of overruled checks decides nothing. */
+const STATES = {
+  told: "shown",
+  flawed: "open",
+  "not told": "not shown",
+  "in doubt": "not shown",
+  open: "open",
+} as const;
 
 /** What is known of one candidate on one passage, the strongest first. Nothing here is a verdict. */
 export function evidenceFor(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
@@ -49,10 +57,12 @@ function discriminationEvidence(book: OpenBook, passageId: string, candidateId: 
         how: kinds.has("abx") ? "ABX" : "same or different",
         says:
           d.outcome === "told"
-            ? `told from ${other}`
+            ? `difference from ${other} shown`
             : d.outcome === "open"
               ? `against ${other}`
-              : `not shown to be told from ${other}`,
+              : d.outcome === "flawed"
+                ? `difference from ${other} shown only ${flawWords(d.flaws)}, so nothing is decided`
+                : `no difference from ${other} shown`,
         score: discriminationScore(d),
         state: STATES[d.outcome],
         listeners: d.listeners,
@@ -69,11 +79,19 @@ function likingSays(book: OpenBook, liking: Liking, candidateId: string): Pick<E
   if (liking.preferences.every(({ isWhole }) => !isWhole)) return { says: `beside ${listed(others)}`, state: "open" };
   if (liking.winnerId === candidateId) return { says: `ahead of ${listed(others)}`, state: "shown" };
   if (liking.winnerId) return { says: `behind ${book.titleOf(liking.winnerId)}`, state: "shown" };
+  const flawed = liking.flawedWinnerId;
+  if (flawed !== null) {
+    const ahead = flawed === candidateId ? `ahead of ${listed(others)}` : `behind ${book.titleOf(flawed)}`;
+    return { says: `${ahead} only ${flawWords(liking.flaws)}, so nothing is decided`, state: "open" };
+  }
   if (liking.mostId === candidateId)
-    return { says: `had most of it beside ${listed(others)}, not shown to be ahead of each`, state: "not shown" };
+    return { says: `picked most often, not significantly ahead of each of ${listed(others)}`, state: "not shown" };
   if (liking.mostId)
-    return { says: `${book.titleOf(liking.mostId)} had most of it, not shown to be ahead of each`, state: "not shown" };
-  return { says: `no favourite shown beside ${listed(others)}`, state: "not shown" };
+    return {
+      says: `${book.titleOf(liking.mostId)} was picked most often, not significantly ahead`,
+      state: "not shown",
+    };
+  return { says: `no preference shown beside ${listed(others)}`, state: "not shown" };
 }
 
 function likingEvidence(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
@@ -81,12 +99,10 @@ function likingEvidence(book: OpenBook, passageId: string, candidateId: string):
     .filter((l) => l.passageId === passageId && l.candidateIds.includes(candidateId))
     .map((liking) => {
       const kinds = [...new Set(liking.preferences.map(({ run }) => run.plan.kind))];
-      const [{ p }] = liking.preferences;
-      const odds = liking.preferences.length === 1 && p !== null ? ` (${probabilityText(p)})` : "";
       return {
         how: HOW[kinds[0] as keyof typeof HOW],
         ...likingSays(book, liking, candidateId),
-        score: `${likingScore(liking, candidateId)}${odds}`,
+        score: likingScore(liking, candidateId),
         listeners: liking.listeners,
         runIds: liking.preferences.map(({ run }) => run.id),
         sightedId: null,

@@ -1,4 +1,5 @@
 import type { Candidate } from "../archive/rows";
+import { flawWords } from "../blind/flaws";
 import { listed } from "../blind/verdict";
 import { isPair, type OpenBook } from "./book";
 import { type Discrimination, discriminationScore, likingScore } from "./tests";
@@ -47,39 +48,43 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
   const isOwn = (id: string) => ids.includes(id);
   const said: string[] = [];
   for (const liking of book.likings.filter((l) => l.passageId === passageId && l.candidateIds.some(isOwn))) {
-    const { winnerId, mostId, candidateIds, preferences } = liking;
+    const { winnerId, mostId, flawedWinnerId, candidateIds, preferences } = liking;
     if (preferences.every(({ isWhole }) => !isWhole)) continue;
     const others = (id: string | null) => listed(candidateIds.filter((c) => c !== id).map(book.titleOf));
     if (winnerId && isOwn(winnerId))
       said.push(`${book.titleOf(winnerId)} is ahead of ${others(winnerId)}, in ${likingScore(liking, winnerId)}`);
     else if (winnerId) said.push(`${book.titleOf(winnerId)}, of another family, is ahead of ${others(winnerId)}`);
+    else if (flawedWinnerId)
+      said.push(
+        `${book.titleOf(flawedWinnerId)} was ahead of ${others(flawedWinnerId)} only ${flawWords(liking.flaws)}, so nothing is decided`,
+      );
     else if (mostId && !isOwn(mostId))
       said.push(
-        `${book.titleOf(mostId)}, of another family, had most of it beside ${others(mostId)}, not shown to be ahead of each`,
+        `${book.titleOf(mostId)}, of another family, was picked most often, not significantly ahead of each of ${others(mostId)}`,
       );
     else if (mostId)
       said.push(
-        `not all of ${listed(candidateIds.map(book.titleOf))} are liked alike: ${book.titleOf(mostId)} had most of it, in ${likingScore(liking, mostId)}, and is not shown to be ahead of each`,
+        `${book.titleOf(mostId)} was picked most often, in ${likingScore(liking, mostId)}, not significantly ahead of each of ${others(mostId)}`,
       );
-    else said.push(`no favourite was shown among ${listed(candidateIds.map(book.titleOf))}`);
+    else said.push(`no preference was shown among ${listed(candidateIds.map(book.titleOf))}`);
   }
   const within = book.discriminations.filter(
     (d) => d.passageId === passageId && d.candidateIds.every(isOwn) && d.outcome !== "open",
   );
   const told = within.filter((d) => d.outcome === "told");
-  const untold = within.filter((d) => d.outcome !== "told");
-  for (const d of told) said.push(`${namesOf(book, d)} were told apart, ${discriminationScore(d)}`);
+  const flawed = within.filter((d) => d.outcome === "flawed");
+  const untold = within.filter((d) => d.outcome === "not told" || d.outcome === "in doubt");
+  for (const d of told) said.push(`a difference between ${namesOf(book, d)} was shown, ${discriminationScore(d)}`);
+  for (const d of flawed) said.push(`whether ${namesOf(book, d)} differ is not decided (${discriminationScore(d)})`);
   if (untold.length > 0) {
     const everyPair = ids.every((a, i) =>
       ids.slice(i + 1).every((b) => untold.some((d) => isPair(d.candidateIds, a, b))),
     );
-    const listeners = Math.max(...untold.map((d) => d.listeners));
-    const who = listeners > 1 ? `none of ${listeners} listeners was` : "nobody was";
     said.push(
       ids.length > 1 && everyPair
-        ? `${who} shown to tell ${ids.length === 2 ? "the two" : "them"} apart (${untold.map(discriminationScore).join("; ")})`
+        ? `no difference ${ids.length === 2 ? "between the two" : "between any two of them"} was shown (${untold.map(discriminationScore).join("; ")})`
         : untold
-            .map((d) => `${namesOf(book, d)} were not shown to be told apart (${discriminationScore(d)})`)
+            .map((d) => `no difference between ${namesOf(book, d)} was shown (${discriminationScore(d)})`)
             .join("; "),
     );
   }
@@ -94,8 +99,10 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
     const own = d.candidateIds.find(isOwn) ?? "";
     said.push(
       d.outcome === "told"
-        ? `${book.titleOf(own)} was told from the dry one, ${discriminationScore(d)}`
-        : `${book.titleOf(own)} was not shown to be told from the dry one (${discriminationScore(d)})`,
+        ? `a difference between ${book.titleOf(own)} and dry was shown, ${discriminationScore(d)}`
+        : d.outcome === "flawed"
+          ? `whether ${book.titleOf(own)} differs from dry is not decided (${discriminationScore(d)})`
+          : `no difference between ${book.titleOf(own)} and dry was shown (${discriminationScore(d)})`,
     );
   }
   return said;

@@ -1,4 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { flawsOf, flawWords } from "../blind/flaws";
+import { runVerdict } from "../blind/verdict";
 import { abxBetween, bookOf, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
 import { contradictionsAt, contradictionsIn } from "./contradictions";
 import { evidenceFor } from "./evidence";
@@ -29,10 +31,10 @@ describe("one sentence for each family", () => {
     ];
     const said = sentences(bookOf({ runs }));
     expect(said.compressor).toBe(
-      "For Chime: Limit is ahead of Dry, Bus and Drive, in 11 of 12 rounds. For Voice: nobody was shown to tell the two apart (9 of 16 right, which guessers reach 40 in 100 times).",
+      "For Chime: Limit is ahead of Dry, Bus and Drive, in 11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 3 questions. For Voice: no difference between the two was shown (9 of 16 correct, 40 in 100 by guessing, p = 0.4018 Holm-corrected for 3 questions).",
     );
     expect(said.saturator).toBe(
-      "For Chime: Limit, of another family, is ahead of Dry, Bus and Drive. For Voice: Drive was told from the dry one, 13 of 16 right, which guessers reach 1 in 94 times.",
+      "For Chime: Limit, of another family, is ahead of Dry, Bus and Drive. For Voice: a difference between Drive and dry was shown, 13 of 16 correct, 1 in 94 by guessing, p = 0.0213 Holm-corrected for 3 questions.",
     );
   });
 
@@ -42,7 +44,7 @@ describe("one sentence for each family", () => {
       "Nothing was heard blind yet; with names in sight Bus on Chime was preferred.",
     );
     const runs = [await abxBetween(["Dry", "Bus"], 16, 9, { id: "run" })];
-    expect(sentences(bookOf({ sighted, runs })).compressor).toContain("was not shown to be told from the dry one");
+    expect(sentences(bookOf({ sighted, runs })).compressor).toContain("no difference between Bus and dry was shown");
   });
 
   it("says that not all are liked alike where no more than that is shown", async () => {
@@ -50,13 +52,13 @@ describe("one sentence for each family", () => {
     const runs = [await favouriteAmong(["Limit", "Bus", "Drive", "Dry"], 8, "Limit", 6, { id: "uneven" })];
     const book = bookOf({ runs });
     expect(sentences(book).compressor).toBe(
-      "For Chime: not all of Limit, Bus, Drive and Dry are liked alike: Limit had most of it, in 6 of 8 rounds, and is not shown to be ahead of each.",
+      "For Chime: Limit was picked most often, in 6 of 8 rounds, p = 0.0272, not significantly ahead of each of Bus, Drive and Dry.",
     );
     expect(evidenceFor(book, "Chime", "Limit")).toMatchObject([
-      { state: "not shown", says: expect.stringContaining("had most of it") },
+      { state: "not shown", says: expect.stringContaining("picked most often, not significantly ahead of each of") },
     ]);
-    expect(evidenceFor(book, "Chime", "Bus")[0].says).toBe("Limit had most of it, not shown to be ahead of each");
-    expect(whatNext(book, { effect: 0.8, power: 0.8 }).runs[0].question).toContain("whether it is ahead of");
+    expect(evidenceFor(book, "Chime", "Bus")[0].says).toBe("Limit was picked most often, not significantly ahead");
+    expect(whatNext(book, { effect: 0.8, power: 0.8 }).runs[0].question).toContain("not significantly ahead of");
   });
 
   it("never says told, or ahead, of runs that were left, or of a lucky one among many", async () => {
@@ -65,8 +67,8 @@ describe("one sentence for each family", () => {
       ...(await Promise.all([12, 8, 7].map((right, i) => abxBetween(["Dry", "Bus"], 16, right, { id: `${i}` })))),
     ];
     const said = Object.values(sentences(bookOf({ runs }))).join(" ");
-    expect(said).not.toMatch(/is ahead|was told|were told/);
-    expect(said).toContain("was not shown to be told from the dry one (1 of 3 tests passed");
+    expect(said).not.toMatch(/is ahead|difference between [^;.]+ was shown, /);
+    expect(said).toContain("no difference between Bus and dry was shown (12 of 16, 8 of 16 and 7 of 16 correct");
   });
 });
 
@@ -79,12 +81,12 @@ describe("evidence for a candidate on a passage", () => {
     const book = bookOf({ runs, sighted: [sightedFor("Chime", "Limit", { heard: [heard("Chime", "Bus", true)] })] });
     expect(evidenceFor(book, "Chime", "Bus").map(({ how, says, state }) => [how, says, state])).toEqual([
       ["favourites", "behind Limit", "shown"],
-      ["ABX", "not shown to be told from Dry", "not shown"],
+      ["ABX", "no difference from Dry shown", "not shown"],
       ["sighted", "less liked than Limit", "said"],
     ]);
     expect(evidenceFor(book, "Chime", "Limit")[0]).toMatchObject({
       says: "ahead of Dry, Bus and Drive",
-      score: expect.stringMatching(/^11 of 12 rounds \(p < 0.0001\)$/),
+      score: expect.stringMatching(/^11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions$/),
       runIds: ["likes"],
     });
     expect(evidenceFor(book, "Voice", "Bus")).toEqual([]);
@@ -108,12 +110,12 @@ describe("what contradicts what", () => {
         kind: "sighted against blind",
         passageId: "Chime",
         runIds: ["run"],
-        says: expect.stringContaining("blind, no difference from Dry was shown (9 of 16 right"),
+        says: expect.stringContaining("blind, no difference from Dry was shown (9 of 16 correct"),
       },
     ]);
     const other = bookOf({ sighted, runs: [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })] });
     expect(contradictionsIn(other)[0].says).toBe(
-      "With names in sight Bus was preferred (70 % sure); blind, Limit is ahead of it (11 of 12 rounds).",
+      "With names in sight Bus was preferred (70 % sure); blind, Limit is ahead of it (11 of 12 rounds, p < 0.0001).",
     );
     expect(contradictionsAt(contradictionsIn(other), "Chime", "Limit")).toHaveLength(1);
     expect(contradictionsAt(contradictionsIn(other), "Voice", "Limit")).toEqual([]);
@@ -152,7 +154,51 @@ describe("what contradicts what", () => {
       overruled: [{ name: "level" as const, said: "louder" }],
     };
     const runs = [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes", change })];
-    expect(kinds(bookOf({ runs }))).toEqual(["louder before matching"]);
+    const book = bookOf({ runs });
+    expect(book.likings[0]).toMatchObject({ winnerId: null, flawedWinnerId: "Limit" });
+    expect(contradictionsIn(book)).toMatchObject([
+      {
+        kind: "check overruled",
+        says: "Limit was ahead only at unequal level (0.80 LU remaining). Mend what the check found, and test again.",
+      },
+    ]);
+    expect(evidenceFor(book, "Chime", "Limit")[0]).toMatchObject({ state: "open" });
+  });
+
+  it.each([
+    ["level", { remainingLu: -1.4 }, "at unequal level (1.40 LU remaining)"],
+    ["alignment", { remainingLu: 0.02 }, "with alignment in doubt"],
+  ] as const)("an ABX that was passed with the check of %s overruled", async (name, match, words) => {
+    const change = {
+      match: { over: "passage", method: "integrated", edgeLu: 3, ...match } as const,
+      overruled: [{ name, said: "the check's own words" }],
+    };
+    const flawed = await abxBetween(["Dry", "Bus"], 16, 14, { id: "flawed", change });
+    const book = bookOf({ runs: [flawed] });
+    expect(book.discriminations[0].outcome).toBe("flawed");
+    expect(evidenceFor(book, "Chime", "Bus")).toMatchObject([
+      { state: "open", says: `difference from Dry shown only ${words}, so nothing is decided` },
+    ]);
+    expect(sentences(book).compressor).toContain("whether Bus differs from dry is not decided (14 of 16 correct");
+    expect(kinds(book)).toEqual(["check overruled"]);
+    expect(whatNext(book, { effect: 0.8, power: 0.8 }).runs).toMatchObject([{ form: "abx" }]);
+    const { plan, result } = flawed;
+    if (!result) throw new Error("no result");
+    expect(runVerdict(plan, result, ["Dry", "Bus"], flawsOf(flawed)).headline).toBe(
+      `A difference was shown, ${words}.`,
+    );
+    // A fair run beside it decides; and a flawed one that showed nothing showed nothing.
+    const fair = await abxBetween(["Dry", "Bus"], 16, 14, { id: "fair" });
+    expect(bookOf({ runs: [flawed, fair] }).discriminations[0].outcome).toBe("told");
+    const lost = await abxBetween(["Dry", "Bus"], 16, 8, { id: "lost", change });
+    expect(bookOf({ runs: [lost] }).discriminations[0]).toMatchObject({ outcome: "not told", flaws: [] });
+  });
+
+  it("level that remained without anyone having been asked counts as much", async () => {
+    const change = { match: { over: "passage", method: "rms", edgeLu: null, remainingLu: 0.3 } as const };
+    const run = await abxBetween(["Dry", "Bus"], 16, 14, { id: "run", change });
+    expect(flawWords(flawsOf(run))).toBe("at unequal level (0.30 dB remaining)");
+    expect(bookOf({ runs: [run] }).discriminations[0].outcome).toBe("flawed");
   });
 
   it("the figures say identical, and it was heard", async () => {
@@ -163,7 +209,7 @@ describe("what contradicts what", () => {
       { passageId: "Chime", candidateIds: ["Drive", "Bus"] as const, identical: "24-bit" as const, nullDb: -140 },
     ];
     expect(contradictionsIn(bookOf({ runs, pairs }))[0].says).toMatch(
-      /^Bus and Drive are identical to 24 bits, and 3 listeners told them apart .* Look at the run/,
+      /^Bus and Drive are identical to 24 bits, and a difference was shown to 3 listeners .* Look at the run/,
     );
   });
 
@@ -185,8 +231,14 @@ describe("what contradicts what", () => {
     ];
     const told = contradictionsIn(bookOf({ runs }));
     expect(told.map(({ passageId, says }) => [passageId, says])).toEqual([
-      ["Voice", "Limit is ahead on Chime (11 of 12 rounds) and behind Bus here (11 of 12 rounds)."],
-      ["Chime", "Bus is ahead on Voice (11 of 12 rounds) and behind Limit here (11 of 12 rounds)."],
+      [
+        "Voice",
+        "Limit is ahead on Chime (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions) and behind Bus here (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions).",
+      ],
+      [
+        "Chime",
+        "Bus is ahead on Voice (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions) and behind Limit here (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions).",
+      ],
     ]);
     const both = [runs[0], await favouriteAmong(NAMES, 12, "Bus", 11, { id: "again" })];
     expect(kinds(bookOf({ runs: both }))).toEqual(["runs disagree"]);
@@ -195,7 +247,7 @@ describe("what contradicts what", () => {
   it("a verdict of one's own against what was heard", async () => {
     const runs = [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })];
     expect(contradictionsIn(bookOf({ runs, findings: [findingFor("Chime", "Bus", "first choice")] }))[0].says).toBe(
-      "Your verdict is Bus; blind, Limit is ahead of it (11 of 12 rounds).",
+      "Your verdict is Bus; blind, Limit is ahead of it (11 of 12 rounds, p < 0.0001).",
     );
     const untold = [await abxBetween(["Bus", "Drive"], 16, 9, { id: "run" })];
     const findings = [findingFor("Chime", "Bus", "first choice"), findingFor("Chime", "Drive", "not this")];

@@ -1,3 +1,4 @@
+import { flawWords } from "../blind/flaws";
 import { chanceOfAtLeast, guessingProbability, trialsNeeded } from "../blind/odds";
 import { FEWEST_TRIALS, MOST_ROUNDS, MOST_TRIALS, SIGNIFICANCE_LEVEL } from "../blind/plan";
 import type { Run } from "../blind/run";
@@ -146,7 +147,7 @@ function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [
   const claims: { candidateIds: readonly [string, string]; question: string }[] = [];
   for (const { id } of book.candidates) {
     if (id === dry || findingOf(book, passageId, id)?.verdict !== "first choice" || wasHeard(id) || !dry) continue;
-    const question = `Your first choice on ${passage} is ${book.titleOf(id)}. Can it be told from the dry one at all?`;
+    const question = `Your first choice on ${passage} is ${book.titleOf(id)}. Does it differ audibly from dry?`;
     claims.push({ candidateIds: [dry, id], question });
   }
   const last = book.sightedOn(passageId);
@@ -158,7 +159,7 @@ function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [
     .find((id) => id !== null && id !== preferred);
   const against = rival ?? (preferred === dry ? null : dry);
   if (!against) return claims;
-  const question = `With names in sight ${book.titleOf(preferred)} was preferred on ${passage}. Can it be told from ${book.titleOf(against)}?`;
+  const question = `With names in sight ${book.titleOf(preferred)} was preferred on ${passage}. Does it differ audibly from ${book.titleOf(against)}?`;
   return [...claims, { candidateIds: [against, preferred], question }];
 }
 
@@ -186,12 +187,16 @@ function afterTest(
         l.preferences.some((p) => p.isWhole),
     );
     if (isLiked) return { run: null };
-    const question = `${a} and ${b} on ${where} were told apart. Which is liked?`;
+    const question = `${a} and ${b} on ${where} differ audibly. Which is preferred?`;
     return {
       run: planned.pairs(passageId, candidateIds, question, "Two at a time costs least where only two are left."),
     };
   }
   if (isSame(book, passageId, candidateIds)) return { says: sameSays(book, passageId, candidateIds) };
+  if (d.outcome === "flawed") {
+    const question = `${a} and ${b} on ${where}: a difference was shown only ${flawWords(d.flaws)}.`;
+    return { run: planned.abx(passageId, candidateIds, question, "With every check passed, a run decides.") };
+  }
   if (d.outcome === "in doubt") {
     const question = `${a} and ${b} on ${where}: ${discriminationScore(d)}.`;
     return {
@@ -207,16 +212,11 @@ function afterTest(
     };
   if (caught >= power)
     return {
-      says: `${a} and ${b} on ${where}: not told in a run that catches someone right ${percent(effect)} of the time in ${percent(caught)} of cases. More trials would only look for a smaller difference; another passage may show more.`,
+      says: `${a} and ${b} on ${where}: no difference shown, in a run that detects ${percent(effect)} correct with power ${percent(caught)}. More trials would only look for a smaller difference; another passage may show more.`,
     };
-  const question = `${a} and ${b} on ${where} were not told apart, in a run that someone right ${percent(effect)} of the time passes in only ${percent(caught)} of cases.`;
+  const question = `${a} and ${b} on ${where}: no difference shown, in a run that detects ${percent(effect)} correct with power only ${percent(caught)}.`;
   return {
-    run: planned.abx(
-      passageId,
-      candidateIds,
-      question,
-      `${planned.trials} trials catch such a listener in ${percent(power)} of cases.`,
-    ),
+    run: planned.abx(passageId, candidateIds, question, `${planned.trials} trials have power ${percent(power)}.`),
   };
 }
 
@@ -236,16 +236,16 @@ function afterLiking(book: OpenBook, liking: Liking, planned: Planner): NextRun 
   const isTold = book.discriminations.find((d) => d.passageId === liking.passageId && isPair(d.candidateIds, ...both));
   const where = book.passageTitleOf(liking.passageId);
   const question = liking.mostId
-    ? `${book.titleOf(first.id)} had most of it on ${where}; whether it is ahead of ${book.titleOf(second.id)} is not shown.`
-    : `No favourite was shown on ${where}; ${book.titleOf(first.id)} and ${book.titleOf(second.id)} had most of it.`;
+    ? `${book.titleOf(first.id)} was picked most often on ${where}, not significantly ahead of ${book.titleOf(second.id)}.`
+    : `No preference was shown on ${where}; ${book.titleOf(first.id)} and ${book.titleOf(second.id)} were picked most often.`;
   if (isTold?.outcome === "not told") return null;
   if (isTold?.outcome === "told")
-    return planned.pairs(liking.passageId, both, question, "Two at a time says which of them is liked.");
+    return planned.pairs(liking.passageId, both, question, "Two at a time shows which is preferred.");
   return planned.abx(
     liking.passageId,
     both,
     question,
-    "What cannot be told apart cannot be preferred: that comes first.",
+    "Where no difference is heard, none can be preferred: that comes first.",
   );
 }
 

@@ -1,4 +1,5 @@
 import { type BenchReport, figuresOnly } from "../bench/report";
+import { flawsOf } from "../blind/flaws";
 import { trialCount } from "../blind/plan";
 import type { Run } from "../blind/run";
 import { aboveHearingSentence, runVerdict } from "../blind/verdict";
@@ -281,7 +282,9 @@ function verdictRows(book: OpenBook, candidateIds: readonly string[], isBlind: b
 function reportRun(book: OpenBook, run: Run, isBlind: boolean): ReportRun {
   const { plan, stimuli, result, region, sampleRateHz, match, overruled, opened, trials } = run;
   const names = stimuli.map(({ title }) => title);
-  const verdict = result ? runVerdict(plan, result, names) : { headline: "Kept, and still sealed.", detail: "" };
+  const verdict = result
+    ? runVerdict(plan, result, names, flawsOf(run))
+    : { headline: "Kept, and still sealed.", detail: "" };
   const above = aboveHearingSentence(run.above, run.listener);
   return {
     at: run.finishedAt ?? run.createdAt,
@@ -337,7 +340,7 @@ function methodOf({ renders }: ReportSource, runs: readonly Run[], isBlind: bool
     `Levels were matched${methods.length > 0 ? ` by ${methods.join(" and ")}` : ""}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5; mono is measured as it is played, on both sides. Edge is what a render was favoured by before that.`,
     "Nulls are RMS of what is left over the dry render's, at the gain that leaves least, over the whole passage.",
     "Blind orders were drawn and sealed by SHA-256 before the first trial; digests stand with the runs. Odds of right answers are those of the exact binomial test, of picks those of the exact multinomial test, of grades Friedman's.",
-    "A difference or a favourite is told as shown only where guessers get as far, over all runs of that question together, in no more than 5 of 100 cases. What was not shown is not proven to be absent.",
+    "A difference or a preference is told as shown only where guessing alone gets as far in no more than 5 of 100 cases: over all runs of that question together (Fisher), corrected for all questions that were asked (Holm 1979). The uncorrected figure stands beside it. What was not shown is not proven to be absent. A run whose checks were overruled shows nothing.",
     ...(isBlind
       ? [
           "Names of candidates are kept blind. Settings, words of one's own and forms of files are left out: they might tell who is who.",

@@ -3,18 +3,23 @@ import { seededRandom } from "../audio/random";
 import { SIGNIFICANCE_LEVEL } from "../blind/plan";
 import { abxBetween, bookOf, favouriteAmong, NAMES } from "../testing/book";
 import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, stimulus } from "../testing/runs";
-import { chanceOfPassing, discriminationScore, discriminationsIn, likingScore } from "./tests";
+import { claimsOf, combinedChance, discriminationScore, likingScore } from "./tests";
 
 const by = ({ title }: { title: string }) => title;
 
-describe("the chance of passing some of several tests", () => {
-  it("is that of the Poisson binomial distribution: binomial where all are alike", () => {
-    // Binomial distribution, n = 4, p = 0.25: P(X ≥ 2) = 67/256.
-    expect(chanceOfPassing(2, [0.25, 0.25, 0.25, 0.25])).toBeCloseTo(67 / 256, 12);
-    // Unlike ones, counted by hand: 0.5·0.1 + 0.5·0.9 + 0.5·0.1 = 0.55.
-    expect(chanceOfPassing(1, [0.5, 0.1])).toBeCloseTo(0.55, 12);
-    expect(chanceOfPassing(0, [])).toBe(1);
-    expect(chanceOfPassing(1, [])).toBe(0);
+const discriminationsIn: (...given: Parameters<typeof claimsOf>) => ReturnType<typeof claimsOf>["discriminations"] = (
+  ...given
+) => claimsOf(...given).discriminations;
+
+describe("the chance of several tests together", () => {
+  it("is that of Fisher's method (scipy 1.10, stats.combine_pvalues)", () => {
+    expect(combinedChance([0.038406, 0.59819, 0.772751])).toBeCloseTo(0.23356918601460758, 12);
+    expect(combinedChance([0.038406, 0.010635, 0.772751])).toBeCloseTo(0.01311447602512704, 12);
+    expect(combinedChance([0.5, 0.1])).toBeCloseTo(0.1997866136776996, 12);
+    expect(combinedChance([1, 1, 0.001])).toBeCloseTo(0.03176629677613493, 12);
+    expect(combinedChance([0.02])).toBeCloseTo(0.02, 15);
+    expect(combinedChance([])).toBe(1);
+    expect(combinedChance([1e-200, 1e-200])).toBe(0);
   });
 });
 
@@ -30,7 +35,7 @@ describe("what runs over one pair come to", () => {
   it.each<[string, [number, number][], string]>([
     ["one passed", [[16, 13]], "told"],
     ["one not passed", [[16, 9]], "not told"],
-    // 12 of 16 is passed by guessers in 3.8 of 100 cases; one of three such in 11 of 100.
+    // 12 of 16 by guessing in 3.8 of 100 cases; with 8 and 7 of 16 together in 23 of 100.
     [
       "one passed of three",
       [
@@ -40,7 +45,7 @@ describe("what runs over one pair come to", () => {
       ],
       "in doubt",
     ],
-    // Two of three in 0.4 of 100.
+    // Together in 1.3 of 100.
     [
       "two passed of three",
       [
@@ -55,10 +60,10 @@ describe("what runs over one pair come to", () => {
   });
 
   it("is told with its odds, and with how many listened", async () => {
-    expect(discriminationScore(await outcomes([16, 13]))).toBe("13 of 16 right, which guessers reach 1 in 94 times");
+    expect(discriminationScore(await outcomes([16, 13]))).toBe("13 of 16 correct, 1 in 94 by guessing");
     const two = await outcomes([16, 13, "L1"], [16, 9, "L2"]);
     expect(two.listeners).toBe(2);
-    expect(discriminationScore(two)).toMatch(/^1 of 2 tests passed, 2 listeners, which guessers do 1 in 13 times/);
+    expect(discriminationScore(two)).toBe("13 of 16 and 9 of 16 correct, 2 listeners, 1 in 36 by guessing");
   });
 
   it("counts nothing that was left early, nor half a series", async () => {
@@ -109,17 +114,18 @@ describe("which is liked", () => {
     const clear = await favouriteAmong(NAMES, 12, "Limit", 11, { id: "clear" });
     const [liking] = bookOf({ runs: [clear] }).likings;
     expect(liking).toMatchObject({ winnerId: "Limit", listeners: 1 });
-    expect(likingScore(liking, "Limit")).toBe("11 of 12 rounds");
+    expect(likingScore(liking, "Limit")).toBe("11 of 12 rounds, p < 0.0001");
     const split = await favouriteAmong(NAMES, 8, "Limit", 4, { id: "split" });
     expect(bookOf({ runs: [split] }).likings[0]).toMatchObject({ winnerId: null });
   });
 
-  it("is shown no longer where it took many runs, and never by one that was left", async () => {
-    const runs = await Promise.all([
-      favouriteAmong(NAMES, 12, "Limit", 11, { id: "one" }),
-      favouriteAmong(NAMES, 8, "Limit", 3, { id: "two" }),
-    ]);
-    expect(bookOf({ runs }).likings[0].winnerId).toBeNull();
+  it("is shown by all runs together, by no one where they disagree, and never by one that was left", async () => {
+    const one = await favouriteAmong(NAMES, 12, "Limit", 11, { id: "one" });
+    const weak = await favouriteAmong(NAMES, 8, "Limit", 3, { id: "weak" });
+    // One clear run and one that shows nothing are still clear together.
+    expect(bookOf({ runs: [one, weak] }).likings[0]).toMatchObject({ winnerId: "Limit" });
+    const other = await favouriteAmong(NAMES, 12, "Bus", 11, { id: "other" });
+    expect(bookOf({ runs: [one, other] }).likings[0].winnerId).toBeNull();
     const left = await favouriteAmong(NAMES, 12, "Limit", 11, { id: "left", taken: 11 });
     const [liking] = bookOf({ runs: [left] }).likings;
     expect(liking.winnerId).toBeNull();
@@ -161,6 +167,65 @@ describe("which is liked", () => {
     );
     const [liking] = bookOf({ runs: [{ ...run, passageId: "Chime" }] }).likings;
     expect(liking).toMatchObject({ winnerId: "Bus", candidateIds: ["Bus", "Limit"] });
-    expect(likingScore(liking, "Bus")).toBe("mean 81.0 of 12 rounds");
+    expect(likingScore(liking, "Bus")).toMatch(/^mean 81\.0 of 12 rounds, p = 0\.\d+$/);
+  });
+});
+
+describe("all questions of a comparison together", () => {
+  const pairsOf = (count: number) => Array.from({ length: count }, (_, i): [string, string] => [`${i}`, `other ${i}`]);
+
+  it("are corrected after Holm, the uncorrected figure beside it", async () => {
+    const runs = await Promise.all(
+      pairsOf(12).map((names, i) => abxBetween(names, 16, i === 0 ? 13 : 8, { id: `${i}` })),
+    );
+    const [first, second] = claimsOf(runs, by).discriminations;
+    // 13 of 16: 697/65536; times 12.
+    expect(first).toMatchObject({ outcome: "in doubt", questions: 12 });
+    expect(first.p).toBeCloseTo(697 / 65_536, 12);
+    expect(first.corrected).toBeCloseTo((12 * 697) / 65_536, 12);
+    expect(discriminationScore(first)).toBe(
+      "13 of 16 correct, 1 in 94 by guessing, p = 0.1276 Holm-corrected for 12 questions",
+    );
+    expect(second.outcome).toBe("not told");
+    const sure = await abxBetween(["0", "other 0"], 16, 16, { id: "sure" });
+    expect(claimsOf([sure, ...runs.slice(1)], by).discriminations.find((d) => d.runs[0].id === "sure")?.outcome).toBe(
+      "told",
+    );
+  });
+
+  it("that were begun and left are among what was asked", async () => {
+    const left = await abxBetween(["A", "B"], 16, 8, { id: "left", taken: 8 });
+    const passed = await abxBetween(["Dry", "Bus"], 16, 13, { id: "passed" });
+    expect(claimsOf([left, passed], by).discriminations.find((d) => d.tests.length > 0)?.questions).toBe(2);
+  });
+
+  it("answered by coin, twelve of them, make a claim in no more than 5 % of comparisons", async () => {
+    const random = seededRandom(20_261_201);
+    const cases = 300;
+    let claimed = 0;
+    for (let i = 0; i < cases; i++) {
+      const runs = await Promise.all([
+        ...pairsOf(9).map((names) =>
+          finishedRun(
+            abxPlan(16),
+            names.map((name) => stimulus(name)),
+            abxListener(0.5, random),
+            { random },
+          ),
+        ),
+        ...["x", "y", "z"].map((set) =>
+          finishedRun(
+            favouritePlan(10),
+            [1, 2, 3].map((n) => stimulus(`${set}${n}`)),
+            (seats) => ({ picked: [Math.floor(random() * seats.length)] }),
+            { random },
+          ),
+        ),
+      ]);
+      const { discriminations, likings } = claimsOf(runs, by);
+      if (discriminations.some((d) => d.outcome === "told") || likings.some((l) => l.winnerId ?? l.mostId)) claimed++;
+    }
+    const bound = SIGNIFICANCE_LEVEL + 3.09 * Math.sqrt((SIGNIFICANCE_LEVEL * (1 - SIGNIFICANCE_LEVEL)) / cases);
+    expect(claimed / cases).toBeLessThan(bound);
   });
 });

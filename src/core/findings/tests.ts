@@ -1,24 +1,39 @@
-import { guessingProbability } from "../blind/odds";
+import padjust from "@stdlib/stats-padjust";
+import { log } from "../audio/exact-math";
+import { type Flaw, flawsOf, flawsOfAll, flawWords } from "../blind/flaws";
 import { isRightOrWrong, SIGNIFICANCE_LEVEL, type Test, testOf } from "../blind/plan";
 import { type RightOrWrongResult, seriesResult } from "../blind/result";
 import type { Run, Stimulus } from "../blind/run";
-import { leaderOf, listed, oddsInWords } from "../blind/verdict";
+import { type Lead, leaderOf, leadOf, listed, oddsInWords, probabilityText } from "../blind/verdict";
 
 /** Which candidate a stimulus was a render of; null where that is not known any more, and for anchors. */
 export type CandidateOf = (stimulus: Stimulus) => string | null;
 
-/** What blind runs say of whether two candidates can be told apart on one passage. */
-export type Discrimination = {
+/** One question of a comparison, asked by one run or by many, and what they come to by themselves and among all questions. */
+type Question = {
   passageId: string;
+  /** Chance that guessing alone comes so far in all runs of the question together; 1 where none was taken to its end. */
+  p: number;
+  /** The same corrected over all questions of the comparison, after Holm (1979). */
+  corrected: number;
+  /** How many questions it was corrected over. */
+  questions: number;
+  /** What runs that decide nothing about the processing were begun in spite of. */
+  flaws: Flaw[];
+};
+
+/** What blind runs say of whether two candidates can be told apart on one passage. */
+export type Discrimination = Question & {
   /** The two, in the order of the first run. */
   candidateIds: readonly [string, string];
   runs: Run[];
   /** Runs by themselves, or series, that were taken to their end. */
   tests: { test: Test; result: RightOrWrongResult }[];
-  /** "in doubt": some tests were passed, but no more than guessers may pass of so many. "open": none was taken to its end. */
-  outcome: "told" | "not told" | "in doubt" | "open";
-  /** Chance that guessers pass as many of these tests, or more; 1 where there is none. */
-  guessing: number;
+  /**
+   * "flawed": only shown with runs whose checks were overruled. "in doubt": shown by itself, and not among so many questions, or by one run of
+   * several. "open": none was taken to its end.
+   */
+  outcome: "told" | "flawed" | "not told" | "in doubt" | "open";
   listeners: number;
 };
 
@@ -28,36 +43,83 @@ export type Preference = {
   run: Run;
   /** Those that could be liked, in the order of the run; null for one that is gone. */
   candidateIds: (string | null)[];
-  /** Shown to be ahead of each of the others. */
+  /** Shown by this run to be ahead of each of the others. */
   winnerId: string | null;
+  /** Who leads, and the chance of a lead over each of the others by guessing. */
+  lead: { id: string; p: number } | null;
   /** Had most of it, alone, whether that shows anything or not. */
   mostId: string | null;
-  /** Shown that not all are liked alike, whoever is ahead of whom. */
-  isUneven: boolean;
+  /** Chance of answers so uneven where all are liked alike; 1 where nothing is known. */
+  unevenP: number;
   /** "9 of 12 rounds", "mean 71.3 of 4 rounds". */
   scores: string[];
   p: number | null;
   isWhole: boolean;
+  flaws: Flaw[];
 };
 
-/** Chance of passing `passed` or more of some tests, each passed by a guesser with its own chance: the Poisson binomial distribution. */
-export function chanceOfPassing(passed: number, chances: readonly number[]): number {
-  let exactly = [1];
-  for (const chance of chances)
-    exactly = [...exactly, 0].map((p, k) => p * (1 - chance) + (k > 0 ? exactly[k - 1] * chance : 0));
-  return exactly.slice(passed).reduce((sum, p) => sum + p, 0);
+/**
+ * Chance that guessing comes so far in several tests together, from what it is in each: Fisher's method (Statistical Methods for Research
+ * Workers, 1932); for tests of whole answers a little more than the true chance. 1 where there is none.
+ */
+export function combinedChance(chances: readonly number[]): number {
+  if (chances.length === 0) return 1;
+  const product = chances.reduce((all, p) => all * p, 1);
+  if (product === 0) return 0;
+  let term = 1;
+  let sum = 0;
+  for (let k = 0; k < chances.length; k++) {
+    sum += term;
+    term *= -log(product) / (k + 1);
+  }
+  return Math.min(1, product * sum);
 }
 
 /** Room for the last bits of sums. */
 const A_BIT = 1e-12;
-export const isShown = (chance: number): boolean => chance <= SIGNIFICANCE_LEVEL + A_BIT;
+const isShown = (chance: number): boolean => chance <= SIGNIFICANCE_LEVEL + A_BIT;
 
 /** Listeners of some runs, each code once; those without one are taken for one. */
 export const listenersOf = (runs: readonly Run[]): number =>
   new Set(runs.map(({ listener }) => listener?.code.trim() ?? "")).size;
 
+/** What all runs of a comparison come to: each question once, all of them judged together. */
+export type Claims = { discriminations: Discrimination[]; likings: Liking[] };
+
+/**
+ * Every question that was asked, judged among all of them: Holm (1979) over what was asked, so that in no more than 5 of 100 comparisons in
+ * which nobody hears or prefers anything a single claim is made. One that was begun and left early was asked, too.
+ */
+export function claimsOf(runs: readonly Run[], candidateOf: CandidateOf): Claims {
+  const pairs = pairsIn(runs, candidateOf);
+  const groups = likingGroups(preferencesIn(runs, candidateOf));
+  const asked = [
+    ...pairs.filter(({ runs: own }) => own.some((run) => run.finishedAt !== null)).map(({ p }) => p),
+    ...groups.map(({ p }) => p),
+  ];
+  const all = asked.length > 0 ? padjust(asked, "holm") : [];
+  const correctedOf = (p: number) => (p >= 1 ? 1 : all[asked.indexOf(p)]);
+  const among = <Own extends { p: number }>(own: Own) => ({
+    ...own,
+    corrected: correctedOf(own.p),
+    questions: asked.length,
+  });
+  return {
+    discriminations: pairs.map((pair) => {
+      const judged = among(pair);
+      return { ...judged, ...outcomeOf(judged) };
+    }),
+    likings: groups.map((group) => likingOf(among(group))),
+  };
+}
+
+type Pair = Omit<Discrimination, "outcome" | "corrected" | "questions" | "flaws"> & {
+  fair: Discrimination["tests"];
+  allP: number;
+};
+
 /** Every pair that was asked about, with all runs over it on one passage together. */
-export function discriminationsIn(runs: readonly Run[], candidateOf: CandidateOf): Discrimination[] {
+function pairsIn(runs: readonly Run[], candidateOf: CandidateOf): Pair[] {
   const pairs = new Map<string, { passageId: string; candidateIds: readonly [string, string]; runs: Run[] }>();
   for (const run of inTime(runs)) {
     if (!isRightOrWrong(run.plan)) continue;
@@ -68,64 +130,80 @@ export function discriminationsIn(runs: readonly Run[], candidateOf: CandidateOf
     if (known) known.runs.push(run);
     else pairs.set(key, { passageId: run.passageId, candidateIds: [a, b], runs: [run] });
   }
+  const chanceIn = (tests: Discrimination["tests"]) => combinedChance(tests.map(({ result }) => result.guessing));
   return [...pairs.values()].map((pair) => {
     const tests = testsIn(pair.runs);
-    const passed = tests.filter(({ result }) => result.outcome === "heard").length;
-    const guessing = chanceOfPassing(
-      passed,
-      tests.map(({ test }) => guessingProbability(test.rightNeeded, test.trials)),
-    );
+    const fair = tests.filter((t) => t.flaws.length === 0);
     return {
       ...pair,
       tests,
-      outcome:
-        tests.length === 0 ? "open" : passed === 0 ? "not told" : isShown(guessing) ? "told" : ("in doubt" as const),
-      guessing,
+      fair,
+      p: chanceIn(fair),
+      allP: chanceIn(tests),
       listeners: listenersOf(pair.runs.filter((run) => run.result)),
     };
   });
 }
 
+/** What a pair comes to among all questions. Which runs are flawed was known before their first trial, so that leaving them out favours nobody. */
+function outcomeOf({
+  tests,
+  p,
+  allP,
+  corrected,
+  runs,
+}: Pair & { corrected: number }): Pick<Discrimination, "outcome" | "flaws"> {
+  const none: Flaw[] = [];
+  if (tests.length === 0) return { outcome: "open", flaws: none };
+  if (isShown(corrected)) return { outcome: "told", flaws: none };
+  if (isShown(p)) return { outcome: "in doubt", flaws: none };
+  if (isShown(allP)) return { outcome: "flawed", flaws: flawsOfAll(runs.filter((run) => run.result)) };
+  const passed = tests.some(({ result }) => result.outcome === "heard");
+  return { outcome: passed ? "in doubt" : "not told", flaws: none };
+}
+
 const inTime = (runs: readonly Run[]): Run[] => runs.toSorted((a, b) => a.createdAt.localeCompare(b.createdAt));
 
 /** The tests among runs that were taken to their end; the runs of one series are one. */
-function testsIn(runs: readonly Run[]): Discrimination["tests"] {
-  const tests: Discrimination["tests"] = [];
+function testsIn(runs: readonly Run[]): (Discrimination["tests"][number] & { flaws: Flaw[] })[] {
+  const tests: (Discrimination["tests"][number] & { flaws: Flaw[] })[] = [];
   const seen = new Set<string>();
-  for (const { plan, result } of runs) {
+  for (const run of runs) {
+    const { plan, result } = run;
     if (!isRightOrWrong(plan) || result?.kind !== "right or wrong") continue;
     const { series } = plan;
     if (!series) {
-      if (result.outcome !== "left early") tests.push({ test: testOf(plan), result });
+      if (result.outcome !== "left early") tests.push({ test: testOf(plan), result, flaws: flawsOf(run) });
       continue;
     }
     if (seen.has(series.id)) continue;
     seen.add(series.id);
-    const results = runs.flatMap(({ plan: other, result: own }) =>
-      isRightOrWrong(other) && other.series?.id === series.id && own?.kind === "right or wrong" ? [own] : [],
-    );
+    const own = runs.filter(({ plan: other }) => isRightOrWrong(other) && other.series?.id === series.id);
+    const results = own.flatMap((r) => (r.result?.kind === "right or wrong" ? [r.result] : []));
     const whole = seriesResult(plan, results);
-    if (whole.outcome !== "left early") tests.push({ test: testOf(plan), result: whole });
+    if (whole.outcome !== "left early") tests.push({ test: testOf(plan), result: whole, flaws: flawsOfAll(own) });
   }
   return tests;
 }
 
-/** "13 of 16 right, which guessers reach 1 in 94 times"; several tests as how many were passed. */
-export function discriminationScore({ tests, guessing, listeners, outcome }: Discrimination): string {
+/** ", p = 0.13 Holm-corrected for 12 questions"; nothing where there was one. */
+const correctionText = ({ corrected, questions }: Question): string =>
+  questions > 1 ? `, ${probabilityText(corrected)} Holm-corrected for ${questions} questions` : "";
+
+/** "13 of 16 correct, 1 in 94 by guessing, p = 0.1277 Holm-corrected for 12 questions"; several tests one after the other. */
+export function discriminationScore(d: Discrimination): string {
+  const { tests, listeners, outcome, flaws, p } = d;
   if (outcome === "open") return "no run was taken to its end";
   const by = listeners > 1 ? `, ${listeners} listeners` : "";
-  const [{ result }] = tests;
-  if (tests.length === 1)
-    return `${result.right} of ${result.answered} right${by}, which guessers reach ${oddsInWords(result.guessing)} times`;
-  const passed = tests.filter((t) => t.result.outcome === "heard").length;
-  const right = tests.reduce((sum, t) => sum + t.result.right, 0);
-  const answered = tests.reduce((sum, t) => sum + t.result.answered, 0);
-  const odds = passed > 0 ? `, which guessers do ${oddsInWords(guessing)} times` : "";
-  return `${passed} of ${tests.length} tests passed${by}${odds} (${right} of ${answered} right)`;
+  const scores = listed(tests.map(({ result }) => `${result.right} of ${result.answered}`));
+  const chance = outcome === "flawed" ? combinedChance(tests.map(({ result }) => result.guessing)) : p;
+  // Where all were flawed and none was passed, there is no chance to be told of fair ones.
+  const odds = chance < 1 ? `, ${oddsInWords(chance)} by guessing${outcome === "flawed" ? "" : correctionText(d)}` : "";
+  return `${scores} correct${by}${odds}${flaws.length > 0 ? `, ${flawWords(flaws)}` : ""}`;
 }
 
 /** Every finished run that asks which is liked. */
-export const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): Preference[] =>
+const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): Preference[] =>
   inTime(runs).flatMap((run) => {
     const { result, stimuli, passageId } = run;
     if (!result || result.kind === "right or wrong") return [];
@@ -143,11 +221,13 @@ export const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): P
           run,
           candidateIds,
           winnerId: isWhole ? idOf(leaderOf(tally)) : null,
+          lead: leadWith(leadOf(tally), idOf),
           mostId: idOf(alone(tally.picks)),
-          isUneven: result.outcome === "ahead",
+          unevenP: isWhole ? tally.chance.p : 1,
           scores: tally.picks.map((picks) => `${picks} of ${met} ${unit}`),
           p: tally.chance.p,
           isWhole,
+          flaws: flawsOf(run),
         },
       ];
     }
@@ -161,18 +241,30 @@ export const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): P
         (p) => (p.a === a && p.b === b && p.ahead === "a") || (p.a === b && p.b === a && p.ahead === "b"),
       );
     const first = among.find((a) => among.length > 1 && among.every((b) => a === b || beats(a, b))) ?? null;
+    // Corrected within the run already.
+    const chanceBetween = (a: number, b: number) =>
+      grading.pairs.find((p) => (p.a === a && p.b === b) || (p.a === b && p.b === a))?.corrected ?? 1;
+    const top = among.toSorted((a, b) => means[b] - means[a])[0] ?? null;
+    const behind = among.filter((b) => b !== top);
+    const lead =
+      top === null || behind.length === 0
+        ? null
+        : { index: top, p: Math.max(...behind.map((b) => chanceBetween(top, b))) };
+    const between = among.flatMap((a) => among.filter((b) => b > a).map((b) => chanceBetween(a, b)));
     return [
       {
         passageId,
         run,
         candidateIds,
         winnerId: isWhole ? idOf(first) : null,
+        lead: leadWith(lead, idOf),
         mostId: idOf(alone(means.map((mean, i) => (candidateIds[i] === null ? Number.NEGATIVE_INFINITY : mean)))),
         // References and anchors stand apart from everything: what they show is no liking.
-        isUneven: isWhole && among.some((a) => among.some((b) => beats(a, b))),
+        unevenP: isWhole && between.length > 0 ? Math.min(...between) : 1,
         scores: means.map((mean) => `mean ${mean.toFixed(1)} of ${grading.rounds} rounds`),
         p: grading.friedman?.p ?? null,
         isWhole,
+        flaws: flawsOf(run),
       },
     ];
   });
@@ -183,19 +275,27 @@ function alone(values: readonly number[]): number | null {
   return values.filter((v) => v === most).length === 1 ? values.indexOf(most) : null;
 }
 
+const leadWith = (lead: Lead | null, idOf: (index: number | null) => string | null): Preference["lead"] => {
+  const id = lead && idOf(lead.index);
+  return lead && id ? { id, p: lead.p } : null;
+};
+
 /** What several runs over the same candidates on one passage come to: one asked again and again proves less. */
-export type Liking = {
-  passageId: string;
+export type Liking = Question & {
   candidateIds: string[];
   preferences: Preference[];
   /** Shown over all of them together. */
   winnerId: string | null;
   /** Where nobody is: who had most of it in every run, if these show that not all are liked alike. */
   mostId: string | null;
+  /** Whom only runs would show whose checks were overruled. */
+  flawedWinnerId: string | null;
   listeners: number;
 };
 
-export function likingsIn(preferences: readonly Preference[]): Liking[] {
+type LikingGroup = { passageId: string; preferences: Preference[]; fair: Preference[]; whole: Preference[]; p: number };
+
+function likingGroups(preferences: readonly Preference[]): LikingGroup[] {
   const groups = new Map<string, Preference[]>();
   for (const preference of preferences) {
     const ids = preference.candidateIds.flatMap((id) => id ?? []).sort();
@@ -204,36 +304,52 @@ export function likingsIn(preferences: readonly Preference[]): Liking[] {
   }
   return [...groups.values()].map((group) => {
     const whole = group.filter((p) => p.isWhole);
-    // Each run says so by chance in no more than 5 % of cases.
-    const isShownBy = (some: readonly Preference[]) =>
-      some.length > 0 &&
-      isShown(
-        chanceOfPassing(
-          some.length,
-          whole.map(() => SIGNIFICANCE_LEVEL),
-        ),
-      );
-    const won = whole.filter(({ winnerId }) => winnerId !== null);
-    const winners = new Set(won.map(({ winnerId }) => winnerId));
-    const winnerId = winners.size === 1 && isShownBy(won) ? won[0].winnerId : null;
-    const most = new Set(whole.map(({ mostId }) => mostId));
-    const isUneven = isShownBy(whole.filter((p) => p.isUneven));
-    return {
-      passageId: group[0].passageId,
-      candidateIds: group[0].candidateIds.flatMap((id) => id ?? []),
-      preferences: group,
-      winnerId,
-      mostId: winnerId === null && isUneven && most.size === 1 ? whole[0].mostId : null,
-      listeners: listenersOf(group.map(({ run }) => run)),
-    };
+    const fair = whole.filter((p) => p.flaws.length === 0);
+    return { passageId: group[0].passageId, preferences: group, whole, fair, p: unevenIn(fair) };
   });
 }
 
-/** What one of them scored: "9 of 12 rounds"; several runs one after the other. */
-export function likingScore({ preferences }: Liking, candidateId: string): string {
+const unevenIn = (some: readonly Preference[]): number => combinedChance(some.map(({ unevenP }) => unevenP));
+
+/** Who leads in all of some runs, where they agree on it, and the chance of that. */
+function winnerIn(some: readonly Preference[]): { id: string; p: number } | null {
+  const winners = [...new Set(some.flatMap(({ winnerId }) => winnerId ?? []))];
+  if (winners.length !== 1) return null;
+  const [id] = winners;
+  return { id, p: combinedChance(some.map(({ lead }) => (lead?.id === id ? lead.p : 1))) };
+}
+
+function likingOf(group: LikingGroup & { corrected: number; questions: number }): Liking {
+  const { preferences, whole, fair, p, corrected, questions, passageId } = group;
+  const isUneven = isShown(corrected);
+  const won = winnerIn(fair);
+  // To be ahead of each is more than to be liked unevenly: it is corrected by as much.
+  const winnerId = won && isUneven && isShown(won.p * (p > 0 ? corrected / p : 1)) ? won.id : null;
+  const most = new Set(fair.map(({ mostId }) => mostId));
+  const all = winnerIn(whole);
+  const isFlawed = winnerId === null && !isShown(p) && all !== null && isShown(unevenIn(whole)) && isShown(all.p);
+  return {
+    passageId,
+    p,
+    corrected,
+    questions,
+    candidateIds: preferences[0].candidateIds.flatMap((id) => id ?? []),
+    preferences,
+    winnerId,
+    mostId: winnerId === null && isUneven && most.size === 1 ? fair[0].mostId : null,
+    flawedWinnerId: isFlawed ? all.id : null,
+    flaws: isFlawed ? flawsOfAll(whole.map(({ run }) => run)) : [],
+    listeners: listenersOf(preferences.map(({ run }) => run)),
+  };
+}
+
+/** What one of them scored: "9 of 12 rounds, p = 0.0021"; several runs one after the other. */
+export function likingScore(liking: Liking, candidateId: string): string {
+  const { preferences, p } = liking;
   const scores = preferences.flatMap(({ candidateIds, scores: own, isWhole }) => {
     const score = own[candidateIds.indexOf(candidateId)];
     return score ? [isWhole ? score : `${score}, left early`] : [];
   });
-  return listed(scores);
+  const chance = p < 1 ? `, ${probabilityText(p)}${correctionText(liking)}` : "";
+  return `${listed(scores)}${chance}`;
 }

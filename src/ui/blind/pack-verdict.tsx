@@ -1,7 +1,8 @@
 "use client";
 
 import { useQuery } from "@tanstack/react-query";
-import { isRightOrWrong } from "@/core/blind/plan";
+import { flawsOfAll } from "@/core/blind/flaws";
+import { isRightOrWrong, SIGNIFICANCE_LEVEL } from "@/core/blind/plan";
 import { pooledScore } from "@/core/blind/pooled";
 import type { Run } from "@/core/blind/run";
 import {
@@ -11,6 +12,7 @@ import {
   screeningSentence,
   tallyVerdict,
   type Verdict,
+  withFlaws,
 } from "@/core/blind/verdict";
 import type { Pack } from "@/store/records";
 import { plural } from "@/ui/format";
@@ -67,7 +69,12 @@ function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonl
   if (plan.kind === "rating") {
     return (
       <>
-        <Headline verdict={gradingVerdict(grading, names)} />
+        <Headline
+          verdict={withFlaws(
+            gradingVerdict(grading, names),
+            grading?.pairs.some(({ ahead }) => ahead) ? flawsOfAll(runs) : [],
+          )}
+        />
         {screened.map(({ code, screening }) => (
           <p key={code} className="max-w-prose text-warning">
             {screeningSentence(screening, code)}
@@ -81,7 +88,12 @@ function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonl
   if (!tally || isRightOrWrong(plan)) return null;
   return (
     <>
-      <Headline verdict={tallyVerdict(plan, tally, names)} />
+      <Headline
+        verdict={withFlaws(
+          tallyVerdict(plan, tally, names),
+          tally.chance.p <= SIGNIFICANCE_LEVEL ? flawsOfAll(runs) : [],
+        )}
+      />
       <ChoiceFigures tally={tally} names={names} />
       <EachListener runs={runs} />
     </>
@@ -120,16 +132,16 @@ function Listeners({ runs }: { runs: readonly Run[] }) {
   const pooled = pooledScore(runs);
   return (
     <>
-      <Headline verdict={pooledVerdict(pooled)} />
+      <Headline verdict={pooledVerdict(pooled, flawsOfAll(runs))} />
       <table className="table table-xs w-fit" aria-label="Listeners">
         <thead>
           <tr className="text-soft">
             <th>Listener</th>
             <th className="text-right">Runs</th>
-            <th className="text-right">Right</th>
-            <th className="text-right">By itself</th>
-            <th className="text-right">Corrected (Holm)</th>
-            <th>Hears it</th>
+            <th className="text-right">Correct</th>
+            <th className="text-right">p by itself</th>
+            <th className="text-right">p corrected (Holm)</th>
+            <th>Difference</th>
           </tr>
         </thead>
         <tbody>
@@ -142,7 +154,7 @@ function Listeners({ runs }: { runs: readonly Run[] }) {
               </td>
               <td className="figure text-right">{probabilityText(row.p)}</td>
               <td className="figure text-right">{probabilityText(row.corrected)}</td>
-              <td>{row.hears ? "yes" : <span className="text-soft">not shown</span>}</td>
+              <td>{row.hears ? "shown" : <span className="text-soft">not shown</span>}</td>
             </tr>
           ))}
         </tbody>

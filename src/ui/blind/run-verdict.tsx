@@ -6,6 +6,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { CheckCircle2, CircleAlert } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Trial } from "@/core/blind/answer";
+import { flawsOf, flawsOfAll } from "@/core/blind/flaws";
 import { isRightOrWrong, type RightOrWrongPlan, testsOf } from "@/core/blind/plan";
 import { sealHolds } from "@/core/blind/record";
 import { isRight, type RightOrWrongResult } from "@/core/blind/result";
@@ -62,8 +63,9 @@ export function RunVerdict({ run }: { run: Run }) {
       ? seriesVerdict(
           run.plan,
           series.flatMap((r) => (r.result?.kind === "right or wrong" ? [r.result] : [])),
+          flawsOfAll(series),
         )
-      : runVerdict(run.plan, run.result, namesOf(run));
+      : runVerdict(run.plan, run.result, namesOf(run), flawsOf(run));
   const above = aboveHearingSentence(run.above, run.listener);
   return (
     <article className="grid gap-3">
