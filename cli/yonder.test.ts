@@ -8,6 +8,7 @@ import { beforeAll, describe, expect, it } from "vitest";
 import { scaleClip, sliceClip } from "@/core/audio/clip";
 import { seededRandom } from "@/core/audio/random";
 import { benchReportSchema } from "@/core/bench/report";
+import { commitmentText } from "@/core/blind/commitment";
 import { planRightOrWrong } from "@/core/blind/plan";
 import { recordOf } from "@/core/blind/record";
 import { compareReportSchema, measureReportSchema } from "@/core/difference/compare";
@@ -92,8 +93,8 @@ describe("the terminal", () => {
 });
 
 describe("verifying a run from the terminal", () => {
-  const verify = (path: string) =>
-    spawnSync("npm", ["--prefix", root, "run", "--silent", "yonder", "--", "verify", path], {
+  const verify = (...given: string[]) =>
+    spawnSync("npm", ["--prefix", root, "run", "--silent", "yonder", "--", "verify", ...given], {
       cwd: folder,
       encoding: "utf8",
     });
@@ -113,6 +114,15 @@ describe("verifying a run from the terminal", () => {
     const whole = verify("record.json");
     expect(whole.status).toBe(0);
     expect(JSON.parse(whole.stdout)).toMatchObject({ holds: true, verdict: { headline: "A difference was shown." } });
+    writeFileSync(join(folder, "commitment.txt"), await commitmentText(heard, null));
+    const committed = JSON.parse(verify("record.json", "--seal", "commitment.txt").stdout);
+    expect(committed.checks.find((c: { name: string }) => c.name === "commitment").holds).toBe(true);
+    const other = verify("record.json", "--seal", "0".repeat(64));
+    expect([other.status, JSON.parse(other.stdout).holds]).toEqual([1, false]);
+    expect(verify("record.json", "--seal", "record.json")).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining("record.json holds no commitment"),
+    });
     writeFileSync(join(folder, "touched.json"), text.replace('"rightNeeded":9', '"rightNeeded":2'));
     const touched = verify("touched.json");
     expect(touched.status).toBe(1);

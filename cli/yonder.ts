@@ -14,6 +14,7 @@ import {
   signalFormSchema,
   signalPlan,
 } from "@/core/bench/signal/signal-plan";
+import { type Commitment, commitmentIn } from "@/core/blind/commitment";
 import { flawsOf } from "@/core/blind/flaws";
 import { checkRecord, readRecord } from "@/core/blind/record";
 import { runVerdict } from "@/core/blind/verdict";
@@ -92,8 +93,21 @@ async function explain({ here, yonder, dry, from, to }: ExplainOptions): Promise
   );
 }
 
+/** A commitment as the digits themselves, or in a file. */
+function commitmentAt(given: string): Commitment {
+  const text = commitmentIn(given) ? given : new TextDecoder().decode(wholeFile(given));
+  const commitment = commitmentIn(text);
+  if (!commitment) throw new CommandError(`${given} holds no commitment: a line “seal:” with 64 hexadecimal digits.`);
+  return commitment;
+}
+
+function wholeFile(path: string): Uint8Array {
+  const { source } = fileAt(path);
+  return source.read(0, source.byteLength);
+}
+
 /** Checks the record of a blind run, or an archive of a comparison, with nothing but its file. */
-async function verify(path: string): Promise<void> {
+async function verify(path: string, seal: string | undefined): Promise<void> {
   const { file, source } = fileAt(path);
   if (isZip(source)) {
     const report = taken(await verifyArchive(file, source));
@@ -103,7 +117,7 @@ async function verify(path: string): Promise<void> {
   }
   const text = new TextDecoder().decode(source.read(0, source.byteLength));
   const record = taken(readRecord(file, text, "Choose a file that was saved as a record."));
-  const { checks, holds } = await checkRecord(record);
+  const { checks, holds } = await checkRecord(record, seal === undefined ? null : commitmentAt(seal));
   const { plan, result, stimuli, sealDigest } = record.run;
   const titles = stimuli.map(({ title }) => title);
   print({
@@ -196,7 +210,7 @@ async function bench({
 }
 
 const USAGE =
-  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], npm run --silent yonder -- signal --rate 48000 --level -12 --channels 2 --out signal.wav, npm run --silent yonder -- bench --signal signal.wav --recording back.wav, npm run --silent yonder -- bench --processor bilinear-equalizer --settings '{…}', or npm run --silent yonder -- verify record.json (or archive.zip)";
+  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], npm run --silent yonder -- signal --rate 48000 --level -12 --channels 2 --out signal.wav, npm run --silent yonder -- bench --signal signal.wav --recording back.wav, npm run --silent yonder -- bench --processor bilinear-equalizer --settings '{…}', or npm run --silent yonder -- verify record.json (or archive.zip) [--seal commitment.txt]";
 
 /** A program whose mistakes are told in one line, and which never ends the process itself. */
 const quiet = (command: Command): Command =>
@@ -250,7 +264,11 @@ function programme(): Command {
   quiet(program.command("verify"))
     .description("checks the record of a blind run, or an archive with its audio, levels and runs")
     .argument("<file>", "a run saved as a record, or a comparison saved as an archive")
-    .action(verify);
+    .option(
+      "--seal <commitment>",
+      "what was handed over before the first trial: its file, or the 64 digits of its seal",
+    )
+    .action((path: string, { seal }: { seal?: string }) => verify(path, seal));
   return program;
 }
 

@@ -8,6 +8,7 @@ import type {
   Candidate,
   Comparison,
   Copy,
+  DeviceKey,
   Finding,
   Folder,
   GuestPack,
@@ -57,6 +58,7 @@ class YonderDatabase extends Dexie {
   measurements!: EntityTable<Measurement, "id">;
   findings!: EntityTable<Finding, "id">;
   folders!: EntityTable<Folder, "comparisonId">;
+  deviceKeys!: EntityTable<DeviceKey, "id">;
 
   constructor() {
     super("yonder-pair");
@@ -144,10 +146,11 @@ class YonderDatabase extends Dexie {
             ref.value = measurementOfVersion2(row);
           });
       });
+    this.version(9).stores({ deviceKeys: "id" });
   }
 }
 
 export const database = new YonderDatabase();
 
 /** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
-export const SCHEMA_VERSION = 8;
+export const SCHEMA_VERSION = 9;

@@ -1,15 +1,18 @@
 import { hexOf } from "@/core/blind/digest";
 import { shuffled } from "@/core/blind/order";
 import {
+  arrivedManifest,
   audioFileName,
+  audioIn,
   type Manifest,
-  manifestSchema,
   namelessStimulus,
   PACK_MANIFEST,
   PACK_SCHEMA,
+  packFileSchema,
   takenResult,
   withoutNames,
   withoutSigns,
+  writtenManifest,
 } from "@/core/blind/pack";
 import type { Listener, Stimulus } from "@/core/blind/run";
 import { fileNameOf } from "@/core/findings/file-name";
@@ -25,7 +28,6 @@ import { heardRecipe } from "./stimuli";
 import { bytesOf, jsonOf, openZip, textOf, zipped } from "./zip";
 
 const NAME_BYTES = 4;
-const STAMP_KEY_BYTES = 32;
 /** Exact: what is heard from a pack is what was matched here, to the last bit. */
 const PACK_FORM = { container: "WAV", encoding: "32-bit float" } as const;
 /** A browser that is sent more than this may not be able to keep it. */
@@ -69,12 +71,12 @@ export async function sendPack(draft: RunDraft, dry: Render, title: string): Pro
     above: draft.above,
     match: withoutSigns(draft.match),
     overruled: withoutNames(draft.overruled),
-    stampKey: hexOf(randomBytes(STAMP_KEY_BYTES)),
   };
   const written = reference ? [...audio, reference] : audio;
   async function* entries() {
     const lastModified = new Date(manifest.madeAt);
-    yield { name: PACK_MANIFEST, input: new Blob([JSON.stringify(manifest, null, 2)]), lastModified };
+    const file = await writtenManifest(manifest);
+    yield { name: PACK_MANIFEST, input: new Blob([JSON.stringify(file, null, 2)]), lastModified };
     for (const { name, input } of written) yield { name: audioFileName(name), input, lastModified };
   }
   const name = fileNameOf(`${title} listening pack`, "zip");
@@ -92,9 +94,6 @@ export async function sendPack(draft: RunDraft, dry: Render, title: string): Pro
   return { name, blob };
 }
 
-/** All audio of a pack. */
-const audioIn = ({ stimuli, reference }: Manifest) => (reference ? [...stimuli, reference] : stimuli);
-
 const SEND_AGAIN = "Ask whoever made it to send it once more.";
 
 /** Opens a listening pack that came from someone else, and keeps it here. The id it is known by. */
@@ -106,12 +105,11 @@ export async function openPack(file: File): Promise<Outcome<string>> {
     return fail(`${file.name} is no listening pack: it holds no ${PACK_MANIFEST}.`, "Choose the zip as it was sent.");
   const text = await textOf(file.name, about);
   if (!text.ok) return text;
-  const parsed = manifestSchema.safeParse(jsonOf(text.value));
+  const parsed = packFileSchema.safeParse(jsonOf(text.value));
   if (!parsed.success) return fail(`${file.name} is a listening pack that this version cannot read.`, SEND_AGAIN);
-  const manifest = parsed.data;
-  const wanted = audioIn(manifest);
+  const hashes = new Map<string, string>();
   const audio: { hash: string; bytes: Blob }[] = [];
-  for (const { name, audioHash } of wanted) {
+  for (const { name } of audioIn<{ name: string }>(parsed.data)) {
     const entry = opened.value.get(audioFileName(name));
     if (!entry) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
     let bytes: Blob;
@@ -121,10 +119,12 @@ export async function openPack(file: File): Promise<Outcome<string>> {
       return fail(`${file.name} is damaged: ${audioFileName(name)} cannot be read.`, SEND_AGAIN);
     }
     const read = await runJob("read", { name, file: bytes }, { title: "Opening a listening pack" });
-    if (!read.ok || read.value.hash !== audioHash)
-      return fail(`${audioFileName(name)} in ${file.name} is not the audio the pack was made with.`, SEND_AGAIN);
-    audio.push({ hash: audioHash, bytes });
+    if (!read.ok) return fail(`${audioFileName(name)} in ${file.name} cannot be read.`, SEND_AGAIN);
+    hashes.set(name, read.value.hash);
+    audio.push({ hash: read.value.hash, bytes });
   }
+  const manifest = await arrivedManifest(parsed.data, hashes);
+  if (!manifest) return fail(`The audio in ${file.name} is not what the pack was made with.`, SEND_AGAIN);
   await database.transaction("rw", [database.guestPacks, database.audio], async () => {
     await database.audio.bulkPut(audio);
     await database.guestPacks.put({ id: manifest.packId, manifest, openedAt: now() });

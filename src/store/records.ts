@@ -69,3 +69,6 @@ export const analysisSchema = z.object({
   usedAt: z.number().optional(),
 });
 export type Analysis = z.infer<typeof analysisSchema>;
+
+/** A key that signs runs taken in this browser. Its private half cannot be read out, by this program or any other. */
+export type DeviceKey = { id: string; privateKey: CryptoKey; publicKeyHex: string; createdAt: string };

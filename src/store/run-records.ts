@@ -15,7 +15,7 @@ export async function runFile({ id }: Pick<Run, "id">): Promise<ExportedFile> {
   const run = await database.runs.get(id);
   if (!run) throw new Error("This run is no longer in this browser.");
   const manifest = run.packId ? (await database.guestPacks.get(run.packId))?.manifest : undefined;
-  const stamp = manifest ? await stampOf(stampText(run), manifest.stampKey) : null;
+  const stamp = manifest?.stampKey ? await stampOf(stampText(run), manifest.stampKey) : null;
   const text = JSON.stringify(await recordOf(run, stamp), null, 2);
   const who = run.listener?.code ? ` ${run.listener.code}` : "";
   return {

@@ -1,11 +1,12 @@
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { type Plan, planRightOrWrong } from "@/core/blind/plan";
-import { sealHolds } from "@/core/blind/record";
+import { checkRecord, recordOf, sealHolds } from "@/core/blind/record";
 import { runSchema } from "@/core/blind/run";
 import { abxPlan, favouritePlan, stimulus } from "@/core/testing/runs";
 import { scoreTask } from "@/workers/tasks/score";
 import { database } from "./database";
+import { deviceKey } from "./device-key";
 import { hearingOf, keepHearing, listenerFor, NO_LISTENER } from "./listeners";
 import { writeNote } from "./notes";
 import { importRecord, runFile } from "./run-records";
@@ -83,6 +84,27 @@ describe("a blind run", () => {
     expect(ended.opened?.order).toEqual(order);
     expect(ended.result).toMatchObject({ right: 5, answered: 5, outcome: "heard" });
     expect(await sealHolds(ended)).toBe(true);
+    const checked = await checkRecord(await recordOf(ended));
+    expect(checked.checks.find(({ name }) => name === "signature")?.holds).toBe(true);
+    // The browser's key signs every run, and cannot be read out.
+    const key = await deviceKey();
+    expect(ended.signature?.publicKeyHex).toBe(key?.publicKeyHex);
+    expect(key?.privateKey.extractable).toBe(false);
+  });
+
+  it("is kept where the browser has no key: its record says that it is not signed", async () => {
+    const whole = globalThis.crypto;
+    vi.stubGlobal("crypto", {
+      getRandomValues: (bytes: Uint8Array<ArrayBuffer>) => whole.getRandomValues(bytes),
+      randomUUID: () => whole.randomUUID(),
+    });
+    await database.deviceKeys.clear();
+    const run = await begun();
+    await leaveRun(run.id);
+    vi.unstubAllGlobals();
+    const left = await theRun(run.id);
+    expect(left.finishedAt).not.toBeNull();
+    expect(left.signature).toBeUndefined();
   });
 
   it("takes no answer after its end, and is marked when left early", async () => {

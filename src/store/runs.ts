@@ -6,6 +6,7 @@ import { type Run, rolesOf, sealText } from "@/core/blind/run";
 import { runJob } from "@/workers/jobs";
 import { newId, now } from "./comparisons";
 import { database } from "./database";
+import { signRun } from "./device-key";
 import type { Region, Render } from "./records";
 import { differenceAbove } from "./stimuli";
 
@@ -24,7 +25,7 @@ export type RunDraft = Omit<
 export async function beginRun(draft: RunDraft): Promise<Run> {
   const saltHex = hexOf(randomBytes(SALT_BYTES));
   const order = drawOrder(draft.plan, draft.stimuli.length, randomBytes);
-  const fixed = { ...draft, id: newId(), sealForm: 2 as const };
+  const fixed = { ...draft, id: newId(), sealForm: 3 as const };
   const run: Run = {
     ...fixed,
     sealDigest: await digestOf(sealText(fixed, saltHex, order)),
@@ -93,13 +94,19 @@ export async function answerTrial(
     await database.runs.update(runId, { trials });
     return trials.length >= trialCount(run.plan, run.stimuli.length) ? endRun(runId) : [];
   });
-  await Promise.allSettled(opened.map(keepResult));
+  await afterEnd(runId, opened);
+}
+
+/** Signs a run that has ended, and works out what those came to that are open now. */
+async function afterEnd(runId: string, opened: readonly string[]): Promise<void> {
+  // The answers are kept: neither of these may lose them.
+  await Promise.allSettled([signRun(runId), ...opened.map(keepResult)]);
 }
 
 /** Ends a run before its last trial: kept, marked as left early, its order opened. */
 export async function leaveRun(runId: string): Promise<void> {
   const opened = await database.transaction("rw", [database.runs, database.seals], () => endRun(runId));
-  await Promise.allSettled(opened.map(keepResult));
+  await afterEnd(runId, opened);
 }
 
 /** Ends a run and opens what is due. The ids of the runs that are open now. */

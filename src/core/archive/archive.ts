@@ -20,7 +20,7 @@ import {
 
 export const ARCHIVE_SCHEMA = "yonder-pair/archive";
 /** Raise with a step in `migrations.ts` and an archive made by the version before in `fixtures/archives`. */
-export const ARCHIVE_VERSION = 3;
+export const ARCHIVE_VERSION = 4;
 
 /** The entry of an archive that says what is in it. */
 export const ARCHIVE_INDEX = "archive.json";

@@ -1,25 +1,27 @@
 import { z } from "zod";
 import { fail, type Outcome, succeed } from "../outcome";
 import { canonicalJson } from "./canonical";
-import { stampOf } from "./digest";
+import { digestOf, stampOf } from "./digest";
 import { planSchema } from "./plan";
 import { checkRecord, faultOf, readRecord } from "./record";
 import { overruledSchema, type Run, runMatchSchema, type Stimulus, shareAboveSchema, stimulusSchema } from "./run";
 
-export const PACK_SCHEMA = "yonder-pair/pack@1";
+export const PACK_SCHEMA = "yonder-pair/pack@2";
+const FIRST_PACK_SCHEMA = "yonder-pair/pack@1";
 /** The file of a pack that says what is in it. */
 export const PACK_MANIFEST = "pack.json";
 
+/** Means nothing. */
+const nameSchema = z.string().regex(/^[0-9a-f]{8}$/);
 const audioSchema = z.object({
-  /** Means nothing. */
-  name: z.string().regex(/^[0-9a-f]{8}$/),
+  name: nameSchema,
   /** The content of its file, as kept audio is known by. */
   audioHash: z.string().min(1),
 });
 
-/** What goes out: the plan, and matched audio under names that mean nothing. What they stand for stays behind. */
+/** A pack as it is kept: the plan, and matched audio under names that mean nothing. */
 export const manifestSchema = z.object({
-  schema: z.literal(PACK_SCHEMA),
+  schema: z.enum([FIRST_PACK_SCHEMA, PACK_SCHEMA]),
   packId: z.string().min(1),
   title: z.string(),
   madeAt: z.iso.datetime(),
@@ -34,10 +36,61 @@ export const manifestSchema = z.object({
   /** How its audio was matched, and which checks were overruled when it was made; without names. Absent in packs of the earliest versions. */
   match: runMatchSchema.optional(),
   overruled: overruledSchema.optional(),
-  /** What results are stamped with, so that one changed on its way is found out. */
-  stampKey: z.string().min(16),
+  /** What results of the first version are stamped with; later ones are signed by the browser they are taken in. */
+  stampKey: z.string().min(16).optional(),
 });
 export type Manifest = z.infer<typeof manifestSchema>;
+
+const namedSchema = z.object({ name: nameSchema });
+/**
+ * A pack as it goes out. No hash of a single file stands in it: two copies of one render, open and hidden, would be told by it. What the names
+ * stand for stays behind.
+ */
+const writtenSchema = manifestSchema.extend({
+  schema: z.literal(PACK_SCHEMA),
+  stimuli: z.array(namedSchema).min(2),
+  reference: namedSchema.nullable(),
+  /** SHA-256 of the content of all its audio. */
+  audioDigest: z.string(),
+});
+const firstSchema = manifestSchema.extend({ schema: z.literal(FIRST_PACK_SCHEMA), stampKey: z.string().min(16) });
+
+/** All audio of a pack. */
+export const audioIn = <Audio>({ stimuli, reference }: { stimuli: Audio[]; reference: Audio | null }): Audio[] =>
+  reference ? [...stimuli, reference] : stimuli;
+
+const audioDigestOf = (audio: readonly { name: string; audioHash: string }[]): Promise<string> =>
+  digestOf(`yonder-pair/pack-audio@1\n${canonicalJson(audio.map(({ name, audioHash }) => ({ name, audioHash })))}`);
+
+/** What is written of a pack. */
+export async function writtenManifest(manifest: Manifest): Promise<z.infer<typeof writtenSchema>> {
+  const { stimuli, reference, stampKey: _, ...rest } = manifest;
+  return {
+    ...rest,
+    schema: PACK_SCHEMA,
+    stimuli: stimuli.map(({ name }) => ({ name })),
+    reference: reference && { name: reference.name },
+    audioDigest: await audioDigestOf(audioIn({ stimuli, reference })),
+  };
+}
+
+export const packFileSchema = z.discriminatedUnion("schema", [firstSchema, writtenSchema]);
+export type PackFile = z.infer<typeof packFileSchema>;
+
+/** A pack that came, with the content of its audio as it is, by names; null where that is not what it was made with. */
+export async function arrivedManifest(file: PackFile, hashes: ReadonlyMap<string, string>): Promise<Manifest | null> {
+  const withHash = ({ name }: { name: string }) => ({ name, audioHash: hashes.get(name) ?? "" });
+  const stimuli = file.stimuli.map(withHash);
+  const reference = file.reference && withHash(file.reference);
+  if (file.schema === FIRST_PACK_SCHEMA) {
+    const isSame = audioIn(file).every(({ name, audioHash }) => hashes.get(name) === audioHash);
+    return isSame ? file : null;
+  }
+  const { audioDigest, ...rest } = file;
+  return (await audioDigestOf(audioIn({ stimuli, reference }))) === audioDigest
+    ? { ...rest, stimuli, reference }
+    : null;
+}
 
 export const audioFileName = (name: string): string => `${name}.wav`;
 
@@ -107,8 +160,13 @@ export async function takenResult(
   const sent = manifest.stimuli.map(({ audioHash }) => audioHash).join();
   if (heard !== sent || canonicalJson(run.plan) !== canonicalJson(manifest.plan))
     return fail(`${fileName} is refused. What was heard, or the plan, is not what the pack had.`, askAgain);
-  if (stamp !== (await stampOf(stampText(run), manifest.stampKey)))
+  if (manifest.stampKey && stamp !== (await stampOf(stampText(run), manifest.stampKey)))
     return fail(`${fileName} is refused. It was changed after it was saved: its stamp does not fit.`, askAgain);
+  if (!manifest.stampKey && !run.signature)
+    return fail(
+      `${fileName} is refused. It is not signed: it was changed, or taken in a browser that cannot sign.`,
+      "Ask the listener to take the run again, on HTTPS or localhost.",
+    );
   if (knownRunIds.has(run.id)) return fail(`${fileName} is here already.`, "Nothing needs to be done.");
   const named = run.stimuli.map((stimulus, i) => {
     const { title, role, renderId, fileName: name } = key.stimuli[i];

@@ -1,13 +1,35 @@
+import { createPublicKey, verify } from "node:crypto";
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
-import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, stimulus } from "../testing/runs";
+import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, signed, stimulus } from "../testing/runs";
 import { canonicalJson } from "./canonical";
+import { commitmentIn, commitmentText } from "./commitment";
 import { stampOf } from "./digest";
-import { type Manifest, namelessStimulus, PACK_SCHEMA, type SentPack, stampText, takenResult } from "./pack";
+import { flawsOf } from "./flaws";
+import {
+  arrivedManifest,
+  audioIn,
+  type Manifest,
+  namelessStimulus,
+  PACK_SCHEMA,
+  packFileSchema,
+  type SentPack,
+  stampText,
+  takenResult,
+  withoutNames,
+  withoutSigns,
+  writtenManifest,
+} from "./pack";
 import { pooledGrading, pooledScore, pooledTally } from "./pooled";
 import { checkRecord, faultOf, recordOf, recordSchema, sealHolds } from "./record";
-import { type Run, sealText } from "./run";
+import { scoreRun } from "./result";
+import { chainOf, type Run, rolesOf, sealText } from "./run";
+import { signatureHolds, signedBytes } from "./signature";
 import { pooledVerdict } from "./verdict";
+
+function swapTitles({ stimuli: [one, other] }: Run): void {
+  [one.title, other.title] = [other.title, one.title];
+}
 
 const two = [stimulus("Dry"), stimulus("Bus")];
 const run = () => finishedRun(abxPlan(10), two, abxListener(0.8, seededRandom(4)), { random: seededRandom(5) });
@@ -26,6 +48,8 @@ describe("a record", () => {
     expect(checked.checks.map((c) => [c.name, c.holds])).toEqual([
       ["content", true],
       ["seal", true],
+      ["signature", null],
+      ["commitment", null],
       ["order", true],
       ["answers", true],
       ["times", true],
@@ -51,7 +75,13 @@ describe("a record", () => {
     const open = { ...(await run()), opened: null, result: null, finishedAt: null };
     const checked = await checkRecord(await recordOf(open));
     expect(checked.holds).toBe(true);
-    expect(checked.checks.filter((c) => c.holds === null).map((c) => c.name)).toEqual(["seal", "order", "result"]);
+    expect(checked.checks.filter((c) => c.holds === null).map((c) => c.name)).toEqual([
+      "seal",
+      "signature",
+      "commitment",
+      "order",
+      "result",
+    ]);
     expect(await sealHolds(open)).toBeNull();
   });
 
@@ -82,6 +112,10 @@ describe("a record", () => {
       "times",
     ],
     ["the score", (r: Run) => Object.assign(r.result ?? {}, { right: 10 }), "result"],
+    ["titles", (r: Run) => swapTitles(r), "seal"],
+    ["a passage's title", (r: Run) => Object.assign(r, { passageTitle: "Another" }), "seal"],
+    ["the level that remained", (r: Run) => Object.assign(r.match, { remainingLu: 0 }), "seal"],
+    ["a file", (r: Run) => Object.assign(r.stimuli[0], { audioHash: "another" }), "seal"],
   ] as const)("%s changed with a digest that fits again is found out", async (_, change, name) => {
     const checked = await forged(change as (run: Run) => void, true);
     expect(checked.checks.find((c) => c.name === "content")?.holds).toBe(true);
@@ -90,10 +124,13 @@ describe("a record", () => {
 
   it("the seal is SHA-256 of a text anyone can write down; the earliest form seals X alone", async () => {
     const fixed = await run();
-    expect(sealText(fixed, "00ff", [[0, 1, 1]])).toMatch(/^yonder-pair\/seal@2\n00ff\n\{"order":\[\[0,1,1\]\],"plan":/);
+    expect(sealText(fixed, "00ff", [[0, 1, 1]])).toMatch(/^yonder-pair\/seal@3\n00ff\n\{"match":/);
     const early = { ...fixed, sealForm: 1 as const, id: "run" };
     const order = ["A", "B", "B", "A"].map((x) => [0, x === "A" ? 0 : 1, 1]);
     expect(sealText(early, "00ff", order)).toBe("yonder-pair/seal@1\nrun\n00ff\nABBA");
+    expect(sealText({ ...fixed, sealForm: 2 }, "00ff", [[0, 1, 1]])).toMatch(
+      /^yonder-pair\/seal@2\n00ff\n\{"order":\[\[0,1,1\]\],"plan":/,
+    );
   });
 
   it("canonical JSON does not hang on the order of keys", () => {
@@ -102,8 +139,90 @@ describe("a record", () => {
   });
 });
 
+describe("what a record proves", () => {
+  /** All answers turned right, the result worked out again, and every digest redone. */
+  const allRight = (r: Run): Run => {
+    const order = r.opened?.order ?? [];
+    const trials = r.trials.map((t, i) => ({ ...t, answer: { side: order[i][1] === 0 ? "A" : "B" } as const }));
+    return { ...r, trials, result: scoreRun(r.plan, rolesOf(r), order, trials) };
+  };
+  const checkOf = async (r: Run, name: string, seal: string | null = null) =>
+    (await checkRecord(await recordOf(r), seal === null ? null : commitmentIn(seal))).checks.find(
+      (c) => c.name === name,
+    );
+
+  it("unsigned: no more than that it fits itself, and it says so", async () => {
+    const turned = await checkRecord(await recordOf(allRight(await run())));
+    expect(turned.holds).toBe(true);
+    expect(turned.checks.find((c) => c.name === "content")?.said).toContain("Who edits it can redo the digest");
+    expect(turned.checks.find((c) => c.name === "signature")?.said).toContain("is not proven");
+  });
+
+  it("signed: that titles, plan, audio and answers are what the device signed", async () => {
+    const own = await signed(await run());
+    expect((await checkRecord(await recordOf(own))).holds).toBe(true);
+    const [one, other] = own.stimuli;
+    const changes: Run[] = [
+      allRight(own),
+      { ...own, trained: { taken: 3, right: 3 } },
+      { ...own, listener: { code: "L9", equipment: "", room: "", highestHz: null, unheardHz: null } },
+      { ...own, trials: own.trials.map((t) => ({ ...t, listeningSeconds: 60 })) },
+    ];
+    for (const changed of changes) expect((await checkOf(changed, "signature"))?.holds).toBe(false);
+    const swapped = {
+      ...own,
+      stimuli: [
+        { ...one, title: other.title },
+        { ...other, title: one.title },
+      ],
+    };
+    expect((await checkOf(swapped, "seal"))?.holds).toBe(false);
+    // Anyone can sign anew, with another key: then the device is another, and a commitment that named it tells.
+    const again = await signed(allRight(own));
+    expect((await checkOf(again, "signature"))?.holds).toBe(true);
+    const text = await commitmentText(own, own.signature?.publicKeyHex ?? null);
+    expect(await checkOf(own, "commitment", text)).toMatchObject({ holds: true });
+    expect(await checkOf(again, "commitment", text)).toMatchObject({ holds: false });
+    expect(await checkOf({ ...again, signature: undefined }, "commitment", text)).toMatchObject({ holds: false });
+  });
+
+  it("with a commitment: that its seal was there before, and no other run in its place", async () => {
+    const own = await run();
+    const text = await commitmentText(own, null);
+    expect(commitmentIn(text)).toEqual({ sealDigest: own.sealDigest, device: null });
+    expect(await checkOf(own, "commitment", own.sealDigest)).toMatchObject({ holds: true });
+    const other = await finishedRun(abxPlan(10), two, abxListener(0.8, seededRandom(6)), { random: seededRandom(7) });
+    expect(await checkOf(other, "commitment", text)).toMatchObject({ holds: false });
+    expect(await checkOf(own, "commitment")).toMatchObject({ holds: null });
+    expect(commitmentIn("seal: none")).toBeNull();
+  });
+
+  it("is signed as others verify it: Node's own ECDSA over P-256", async () => {
+    const { signature, ...own } = await signed(await run());
+    if (!signature) throw new Error("not signed");
+    const point = Buffer.from(signature.publicKeyHex, "hex");
+    const jwk = {
+      kty: "EC",
+      crv: "P-256",
+      x: point.subarray(1, 33).toString("base64url"),
+      y: point.subarray(33).toString("base64url"),
+    };
+    const verified = verify(
+      "sha256",
+      signedBytes(await chainOf(own)),
+      { key: createPublicKey({ key: jwk, format: "jwk" }), dsaEncoding: "ieee-p1363" },
+      Buffer.from(signature.valueHex, "hex"),
+    );
+    expect(verified).toBe(true);
+    expect(await signatureHolds("another chain", signature)).toBe(false);
+    expect(await signatureHolds(await chainOf(own), { ...signature, publicKeyHex: `04${"0".repeat(128)}` })).toBe(
+      false,
+    );
+  });
+});
+
 /** A pack sent out, and what listeners of given abilities make of it. */
-async function packed(packId: string) {
+async function packed(packId: string, stampKey?: string) {
   const plan = abxPlan(16);
   const audio = ["0a1b2c3d", "4e5f6071"].map((name) => ({ name, audioHash: `content ${name}` }));
   const manifest: Manifest = {
@@ -117,7 +236,7 @@ async function packed(packId: string) {
     stimuli: audio,
     reference: null,
     above: null,
-    stampKey: "00112233445566778899",
+    stampKey,
   };
   const pack: SentPack = { manifest, key: { stimuli: [stimulus("Bus"), stimulus("Dry")], reference: null } };
   const taken = async (ability: number, seed: number, code: string) => {
@@ -127,7 +246,7 @@ async function packed(packId: string) {
       code,
       packId,
     });
-    return recordOf(own, await stampOf(stampText(own), manifest.stampKey));
+    return stampKey ? recordOf(own, await stampOf(stampText(own), stampKey)) : recordOf(await signed(own));
   };
   return { pack, taken };
 }
@@ -143,9 +262,47 @@ describe("a result of a listening pack", () => {
     expect(await sealHolds(result.value.run)).toBe(true);
   });
 
-  it("is refused in words when it is no record, changed, of another pack, unfinished, or here already", async () => {
+  it("signed, is refused where an answer was changed, or its signature taken off", async () => {
     const { pack, taken } = await packed("pack-1");
-    const { taken: elsewhere } = await packed("pack-2");
+    const good = await taken(0.9, 1, "L1");
+    const reasonFor = async (run: Run) => {
+      const result = await takenResult("l1.json", JSON.stringify(await recordOf(run)), [pack], new Set());
+      return result.ok ? "taken" : result.reason;
+    };
+    expect(await reasonFor(good.run)).toBe("taken");
+    expect(await reasonFor({ ...good.run, listener: null })).toContain("are not what device");
+    expect(await reasonFor({ ...good.run, signature: undefined })).toContain("It is not signed");
+  });
+
+  it("keeps what its maker overruled, in their words; its listener learns no names by it", async () => {
+    const match = { over: "passage", method: "integrated", edgeLu: 2, remainingLu: -1.4 } as const;
+    const overruled = [{ name: "level" as const, said: "Bus is still 1.40 LU louder here than Dry." }];
+    expect(JSON.stringify([withoutNames(overruled), withoutSigns(match)])).not.toMatch(/Bus|Dry|-1\.4|"edgeLu":2/);
+    const { pack, taken } = await packed("pack-1");
+    const sent: SentPack = { ...pack, key: { ...pack.key, match, overruled } };
+    const result = await takenResult("l1.json", JSON.stringify(await taken(1, 1, "L1")), [sent], new Set());
+    if (!result.ok) throw new Error(result.reason);
+    expect(result.value.run).toMatchObject({ match, overruled });
+    expect(pooledVerdict(pooledScore([result.value.run]), flawsOf(result.value.run)).headline).toBe(
+      "A difference was shown, at unequal level (1.40 LU remaining).",
+    );
+  });
+
+  it("goes out without the hash of any single file, and comes in only with the audio it was made with", async () => {
+    const { pack } = await packed("pack-1");
+    const reference = { name: "89abcdef", audioHash: pack.manifest.stimuli[1].audioHash };
+    const manifest = { ...pack.manifest, reference };
+    const written = await writtenManifest(manifest);
+    for (const { audioHash } of audioIn(manifest)) expect(JSON.stringify(written)).not.toContain(audioHash);
+    const file = packFileSchema.parse(JSON.parse(JSON.stringify(written)));
+    const hashes = new Map(audioIn(manifest).map(({ name, audioHash }) => [name, audioHash]));
+    expect(await arrivedManifest(file, hashes)).toEqual({ ...manifest, stampKey: undefined });
+    expect(await arrivedManifest(file, new Map([...hashes, ["89abcdef", "another"]]))).toBeNull();
+  });
+
+  it("of the first version, is refused in words when it is no record, changed, of another pack, unfinished, or here already", async () => {
+    const { pack, taken } = await packed("pack-1", "00112233445566778899");
+    const { taken: elsewhere } = await packed("pack-2", "99887766554433221100");
     const good = await taken(0.9, 1, "L1");
     const reasonFor = async (text: string, known: string[] = []) => {
       const result = await takenResult("l1.json", text, [pack], new Set(known));

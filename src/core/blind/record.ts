@@ -2,16 +2,18 @@ import { z } from "zod";
 import { fail, type Outcome, succeed } from "../outcome";
 import { answerFits } from "./answer";
 import { canonicalJson } from "./canonical";
+import type { Commitment } from "./commitment";
 import { digestOf } from "./digest";
 import { fewestRight } from "./odds";
 import { orderFits } from "./order";
 import { isRightOrWrong, SIGNIFICANCE_LEVEL, trialCount } from "./plan";
 import { scoreRun } from "./result";
-import { type Run, rolesOf, runSchema, sealText } from "./run";
+import { chainOf, type Run, rolesOf, runSchema, sealText } from "./run";
+import { fingerprintOf, signatureHolds } from "./signature";
 
 export const RECORD_SCHEMA = "yonder-pair/run@1";
 
-/** One run as a file: all of it, a digest over it, and a stamp where it answers a listening pack. */
+/** One run as a file: all of it, a digest over it, and a stamp where it answers a listening pack of the first version. */
 export const recordSchema = z.object({
   schema: z.literal(RECORD_SCHEMA),
   run: runSchema,
@@ -22,7 +24,7 @@ export const recordSchema = z.object({
 });
 export type RunRecord = z.infer<typeof recordSchema>;
 
-export const CHECKED = ["content", "seal", "order", "answers", "times", "result"] as const;
+export const CHECKED = ["content", "seal", "signature", "commitment", "order", "answers", "times", "result"] as const;
 
 /** `holds` is null where it cannot be told. */
 export type RecordCheck = { name: (typeof CHECKED)[number]; holds: boolean | null; said: string };
@@ -77,7 +79,9 @@ function timesCheck({ createdAt, finishedAt, trials }: Run): RecordCheck {
   return {
     name: "times",
     holds: inOrder,
-    said: inOrder ? "The order was sealed before the first answer." : "Answers are not in the order of their times.",
+    said: inOrder
+      ? "By its own clock, it was sealed before the first answer."
+      : "Answers are not in the order of their times.",
   };
 }
 
@@ -89,8 +93,50 @@ function isClose(a: unknown, b: unknown): boolean {
   return [...keys].every((key) => isClose((a as Record<string, unknown>)[key], (b as Record<string, unknown>)[key]));
 }
 
-/** Checks a run with nothing but itself: content, seal, order, answers, times, result. */
-export async function checkRecord(record: RunRecord): Promise<CheckedRecord> {
+/** Whether the run is as the browser that it was taken in signed it. */
+async function signatureCheck(run: Run): Promise<RecordCheck> {
+  const name = "signature";
+  const { signature } = run;
+  if (!signature)
+    return { name, holds: null, said: "Not signed: whether answers were changed after the run is not proven." };
+  const holds = await signatureHolds(await chainOf(run), signature);
+  const device = await fingerprintOf(signature.publicKeyHex);
+  if (holds === null) return { name, holds, said: "Signed; checking it needs HTTPS or localhost." };
+  return {
+    name,
+    holds,
+    said: holds
+      ? `Plan, titles, audio and answers are as device ${device} signed them. Whose device that is, is not proven.`
+      : `Plan, titles, audio or answers are not what device ${device} signed.`,
+  };
+}
+
+/** Whether the run is the one that was committed to before its first trial. */
+async function commitmentCheck(run: Run, commitment: Commitment | null): Promise<RecordCheck> {
+  const name = "commitment";
+  if (!commitment)
+    return {
+      name,
+      holds: null,
+      said: "No commitment was given: that the seal is older than the answers is not proven.",
+    };
+  if (commitment.sealDigest !== run.sealDigest)
+    return { name, holds: false, said: "Its seal is not the one that was handed over." };
+  const device = run.signature ? await fingerprintOf(run.signature.publicKeyHex) : null;
+  if (commitment.device !== null && commitment.device !== device)
+    return { name, holds: false, said: "It is not signed by the device that was named when the seal was handed over." };
+  return {
+    name,
+    holds: true,
+    said: `Its seal${commitment.device ? " and its device are the ones" : " is the one"} handed over: order, plan and audio were fixed by then.`,
+  };
+}
+
+/**
+ * Checks a run with nothing but itself, and a commitment where there is one: content, seal, signature, order, answers, times, result. What each
+ * check says is all that it proves.
+ */
+export async function checkRecord(record: RunRecord, commitment: Commitment | null = null): Promise<CheckedRecord> {
   const { run, digest } = record;
   const untouched = (await digestOf(canonicalJson(run))) === digest;
   const sealed = await sealHolds(run);
@@ -105,17 +151,21 @@ export async function checkRecord(record: RunRecord): Promise<CheckedRecord> {
     {
       name: "content",
       holds: untouched,
-      said: untouched ? "Nothing was changed since it was written." : "It was changed after it was written.",
+      said: untouched
+        ? "Its digest fits: no slip, no half edit. Who edits it can redo the digest."
+        : "It was changed after it was written.",
     },
     {
       name: "seal",
       holds: sealed,
       said: told(
         sealed,
-        "The order opened is the one sealed before the first trial.",
-        "The order opened is not the one that was sealed, or the plan was changed.",
+        `Order, plan${run.sealForm === 3 && run.packId === null ? ", titles" : ""} and audio fit the seal in it.`,
+        "The order opened is not the one that was sealed, or plan, titles or audio were changed.",
       ),
     },
+    await signatureCheck(run),
+    await commitmentCheck(run, commitment),
     {
       name: "order",
       holds: fits,

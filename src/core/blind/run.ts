@@ -5,9 +5,11 @@ import { MATCH_METHODS } from "../matching/match-passage";
 import { trialSchema } from "./answer";
 import { canonicalJson } from "./canonical";
 import { CHECK_NAMES } from "./checks";
+import { digestOf } from "./digest";
 import { type Order, orderSchema } from "./order";
 import { planSchema } from "./plan";
 import { ROLES, resultSchema } from "./result";
+import { signatureSchema } from "./signature";
 
 const id = z.string().min(1);
 const isoTime = z.iso.datetime();
@@ -74,8 +76,8 @@ export const runSchema = z.object({
   above: z.array(shareAboveSchema).nullable(),
   /** The listening pack it was taken from. */
   packId: z.string().nullable(),
-  /** 1: of the order alone, as in the earliest versions; 2: of all that is fixed beforehand. */
-  sealForm: z.union([z.literal(1), z.literal(2)]),
+  /** 1: of the order alone, as in the earliest versions; 2: of plan, audio and order; 3: of titles, match and overruled checks, too. */
+  sealForm: z.union([z.literal(1), z.literal(2), z.literal(3)]),
   /** SHA-256 of what is sealed, fixed before the first trial. */
   sealDigest: z.string(),
   /** Training trials taken, and how many of them were right; never counted. */
@@ -86,10 +88,33 @@ export const runSchema = z.object({
   result: resultSchema.nullable(),
   /** The order and salt, in the open once the run (or the series it belongs to) has ended. */
   opened: z.object({ order: orderSchema, saltHex: z.string() }).nullable(),
+  /** Of the chain from the seal over all answers, made when the run ended; absent in earlier versions and where the browser has no key. */
+  signature: signatureSchema.optional(),
 });
 export type Run = z.infer<typeof runSchema>;
 
-type Sealed = Pick<Run, "id" | "plan" | "stimuli" | "region" | "sampleRateHz" | "sealForm">;
+type Sealed = Pick<
+  Run,
+  | "id"
+  | "plan"
+  | "passageTitle"
+  | "stimuli"
+  | "reference"
+  | "region"
+  | "sampleRateHz"
+  | "match"
+  | "overruled"
+  | "packId"
+  | "sealForm"
+>;
+
+/** A stimulus as it is sealed. What a pack's names stand for is known only where it was made, and not sealed here. */
+const sealedStimulus = ({ title, role, audioHash, gainDb, placement }: Stimulus, isNamed: boolean) => ({
+  ...(isNamed ? { title, role } : {}),
+  audioHash,
+  gainDb,
+  placement,
+});
 
 /** What the digest of a run is made of, as text that anyone can hash again with SHA-256. */
 export function sealText(run: Sealed, saltHex: string, order: Order): string {
@@ -99,11 +124,31 @@ export function sealText(run: Sealed, saltHex: string, order: Order): string {
     return ["yonder-pair/seal@1", runId, saltHex, order.map((seats) => (seats[1] === 0 ? "A" : "B")).join("")].join(
       "\n",
     );
-  // What is heard, not what it is called: a pack's names are meaningless until its results are back.
+  if (sealForm === 3) {
+    const isNamed = run.packId === null;
+    const fixed = {
+      ...{ runId, plan, region, sampleRateHz, order },
+      stimuli: run.stimuli.map((stimulus) => sealedStimulus(stimulus, isNamed)),
+      reference: run.reference && sealedStimulus(run.reference, isNamed),
+      ...(isNamed ? { passageTitle: run.passageTitle, match: run.match, overruled: run.overruled } : {}),
+    };
+    return ["yonder-pair/seal@3", saltHex, canonicalJson(fixed)].join("\n");
+  }
   const stimuli = run.stimuli.map(({ audioHash, gainDb, placement }) => ({ audioHash, gainDb, placement }));
   return ["yonder-pair/seal@2", saltHex, canonicalJson({ runId, plan, stimuli, region, sampleRateHz, order })].join(
     "\n",
   );
+}
+
+/**
+ * The end of a chain of SHA-256 from a run's seal over each answer, in order, to who answered and when. Whoever knows it can tell whether plan,
+ * titles, audio, order or an answer was changed; what is worked out of these is not in it.
+ */
+export async function chainOf(run: Run): Promise<string> {
+  const { id: runId, sealDigest, trials, createdAt, finishedAt, trained, listener } = run;
+  let chain = await digestOf(`yonder-pair/chain@1\n${sealDigest}`);
+  for (const trial of trials) chain = await digestOf(`${chain}\n${canonicalJson(trial)}`);
+  return digestOf(`${chain}\n${canonicalJson({ runId, createdAt, finishedAt, trained, listener })}`);
 }
 
 export const rolesOf = ({ stimuli }: Pick<Run, "stimuli">) => stimuli.map(({ role }) => role);

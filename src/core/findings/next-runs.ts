@@ -2,6 +2,7 @@ import { flawWords } from "../blind/flaws";
 import { chanceOfAtLeast, guessingProbability, trialsNeeded } from "../blind/odds";
 import { FEWEST_TRIALS, MOST_ROUNDS, MOST_TRIALS, SIGNIFICANCE_LEVEL } from "../blind/plan";
 import type { Run } from "../blind/run";
+import { IDENTICAL_WORDS } from "../words/identity";
 import { cellOf, dryOf, findingOf, isPair, type OpenBook, pairOf } from "./book";
 import { type Discrimination, discriminationScore, type Liking } from "./tests";
 
@@ -55,11 +56,12 @@ export function whatNext(book: OpenBook, asked: Asked): WhatNext {
   const planned = planner(book, asked, seconds);
   for (const { id: passageId } of book.passages) {
     for (const claim of claimsOn(book, passageId)) {
-      if (isSame(book, passageId, claim.candidateIds)) {
+      const identity = identityOf(book, passageId, claim.candidateIds);
+      if (identity) {
         settled.push({
           passageId,
           candidateIds: claim.candidateIds,
-          says: sameSays(book, passageId, claim.candidateIds),
+          says: sameSays(book, passageId, claim.candidateIds, identity),
         });
         continue;
       }
@@ -122,10 +124,18 @@ function planner(book: OpenBook, { effect, power }: Asked, seconds: number): Pla
   return { abx: of("abx", trials), pairs: of("pairs", rounds), trials };
 }
 
-const isSame = (book: OpenBook, passageId: string, ids: readonly [string, string]): boolean => {
+/** To how many bits two are identical by the figures; null where they are not, or it is not known. */
+function identityOf(book: OpenBook, passageId: string, ids: readonly [string, string]): keyof typeof NO_RUN | null {
   const identical = pairOf(book, passageId, ...ids)?.identical ?? sameAsDry(book, passageId, ids);
-  return identical !== undefined && identical !== "no";
-};
+  return identical === undefined || identical === "no" ? null : identical;
+}
+
+/** What a run over two can show that are identical to so many bits. */
+const NO_RUN = {
+  bit: "no run can show a difference",
+  "24-bit": "a difference of one step of 24 bits (−138 dBFS) is under the noise of any converter",
+  "16-bit": "all that a run could show is one step of 16 bits (−90 dBFS)",
+} as const;
 
 /** What is known of the pair from how one stands against the dry one, where the other is that. */
 function sameAsDry(book: OpenBook, passageId: string, [a, b]: readonly [string, string]) {
@@ -134,8 +144,8 @@ function sameAsDry(book: OpenBook, passageId: string, [a, b]: readonly [string, 
   return other === null ? undefined : cellOf(book, passageId, other)?.identical;
 }
 
-const sameSays = (book: OpenBook, passageId: string, [a, b]: readonly [string, string]): string =>
-  `${book.titleOf(a)} and ${book.titleOf(b)} on ${book.passageTitleOf(passageId)} are the same by the figures: no run can show a difference.`;
+const sameSays = (book: OpenBook, passageId: string, [a, b]: readonly [string, string], is: keyof typeof NO_RUN) =>
+  `${book.titleOf(a)} and ${book.titleOf(b)} on ${book.passageTitleOf(passageId)} are ${IDENTICAL_WORDS[is]}: ${NO_RUN[is]}.`;
 
 /** What was claimed with open eyes or as a verdict, and never heard blind. */
 function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [string, string]; question: string }[] {
@@ -192,7 +202,8 @@ function afterTest(
       run: planned.pairs(passageId, candidateIds, question, "Two at a time costs least where only two are left."),
     };
   }
-  if (isSame(book, passageId, candidateIds)) return { says: sameSays(book, passageId, candidateIds) };
+  const identity = identityOf(book, passageId, candidateIds);
+  if (identity) return { says: sameSays(book, passageId, candidateIds, identity) };
   if (d.outcome === "flawed") {
     const question = `${a} and ${b} on ${where}: a difference was shown only ${flawWords(d.flaws)}.`;
     return { run: planned.abx(passageId, candidateIds, question, "With every check passed, a run decides.") };

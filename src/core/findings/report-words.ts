@@ -101,7 +101,7 @@ export function everyFigure(render: ReportedFigures): [figure: string, value: st
     ["loudness with that gain", match.matchedLufs, "LUFS"],
     ["edge before matching", match.edge, match.unit],
     ["null over the dry render", render.nullDb, "dB"],
-    ["identical to the dry render", render.identical, ""],
+    ["identical to the dry render", render.identical === "no" ? "no" : IDENTICAL_WORDS[render.identical], ""],
     ...render.ladder.map(({ step, residualDb }): [string, number | null, string] => [
       `left after ${step}`,
       residualDb,

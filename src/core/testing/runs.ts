@@ -1,9 +1,10 @@
 import type { Trial } from "../blind/answer";
-import { digestOf } from "../blind/digest";
+import { digestOf, hexOf } from "../blind/digest";
 import { drawOrder, type Order } from "../blind/order";
 import { type Plan, planRightOrWrong, planSchema, trialCount } from "../blind/plan";
 import { type Role, scoreRun } from "../blind/result";
-import { type Run, rolesOf, type Stimulus, sealText } from "../blind/run";
+import { chainOf, type Run, rolesOf, type Stimulus, sealText } from "../blind/run";
+import { SIGNING, signedBytes } from "../blind/signature";
 
 /** Bytes from a source of numbers, for orders that are the same at every run of a test. */
 export const bytesFrom =
@@ -48,7 +49,12 @@ export async function finishedRun(
     stimuli: [...stimuli],
     region: { startFrame: 480, endFrame: 96_480 },
     sampleRateHz: 48_000,
-    sealForm: 2 as const,
+    sealForm: 3 as const,
+    passageTitle: "Crossing theme",
+    reference: null,
+    match: { over: "passage", method: "integrated", edgeLu: 1, remainingLu: 0.02 } as Run["match"],
+    overruled: [],
+    packId,
   };
   const trials = order.slice(0, taken).map((seats, i) => ({
     answer: listen(seats, i),
@@ -61,14 +67,9 @@ export async function finishedRun(
     ...fixed,
     comparisonId: "comparison",
     passageId: "passage",
-    passageTitle: "Crossing theme",
     dryRenderId: "dry",
-    reference: null,
-    match: { over: "passage", method: "integrated", edgeLu: 1, remainingLu: 0.02 },
-    overruled: [],
     listener: code ? { code, equipment: "", room: "", highestHz: null, unheardHz: null } : null,
     above: null,
-    packId,
     sealDigest: await digestOf(sealText(fixed, saltHex, order)),
     trained: { taken: 0, right: 0 },
     createdAt: at(0),
@@ -76,6 +77,17 @@ export async function finishedRun(
     trials,
     result: scoreRun(plan, rolesOf(fixed), order, trials),
     opened: { order, saltHex },
+  };
+}
+
+/** A run as a browser with a key of its own signs it, by Node's Web Cryptography. */
+export async function signed(run: Run): Promise<Run> {
+  const { privateKey, publicKey } = await crypto.subtle.generateKey(SIGNING, true, ["sign", "verify"]);
+  const value = await crypto.subtle.sign(SIGNING, privateKey, signedBytes(await chainOf(run)));
+  const hex = (bytes: ArrayBuffer) => hexOf(new Uint8Array(bytes));
+  return {
+    ...run,
+    signature: { publicKeyHex: hex(await crypto.subtle.exportKey("raw", publicKey)), valueHex: hex(value) },
   };
 }
 

@@ -121,7 +121,7 @@ describe("the words of causes", () => {
 
   it("name the one that matters most for a cell of a table", () => {
     expect(plain(mainCauseWords(ladder([EACH[7], EQ])))).toBe("EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)");
-    expect(mainCauseWords(ladder([], { identity: { is: "same", judgedShare: 1 } }))).toBe("identical");
+    expect(mainCauseWords(ladder([], { identity: { is: "same", judgedShare: 1 } }))).toBe("bit-identical");
     expect(mainCauseWords(ladder([]))).toBe("no cause found");
   });
 });
@@ -157,10 +157,10 @@ describe("the sentences of a pair", () => {
     const exceptions = [
       { what: "different", startSeconds: 5, endSeconds: 7.5, residualDb: -10 },
     ] as Ladder["exceptions"];
-    expect(said([], { exceptions }, -140)).toBe("Identical. Except: 0:05.0 to 0:07.5 different.");
+    expect(said([], { exceptions }, -140)).toBe("No residual above −120 dB re Yonder. Except: 0:05.0 to 0:07.5 different.");
     const before = [{ what: "missing in Here", startSeconds: -11, endSeconds: 0, residualDb: null }];
     expect(said([EACH[7]], { exceptions: before as Ladder["exceptions"] }, -140)).toBe(
-      "Level −2.70 dB. Apart from that identical. Except: −0:11.0 to 0:00.0 missing in Here.",
+      "Level −2.70 dB. Apart from that no residual above −120 dB re Yonder. Except: −0:11.0 to 0:00.0 missing in Here.",
     );
   });
 

@@ -189,7 +189,11 @@ export function explainSentence(ladder: Ladder): string {
     return join("No step explains the difference: different material by every measure taken.", except);
   const isNothing = (stepOf(ladder, "left")?.residualDb ?? SILENT_DB) <= SILENT_DB;
   if (processing.length === 0 && added.length === 0 && isNothing && except)
-    return join(placed, placed ? "Apart from that identical." : "Identical.", except);
+    return join(
+      placed,
+      `${placed ? "Apart from that no" : "No"} residual above ${withUnit(signed(SILENT_DB, 0), "dB")} re Yonder.`,
+      except,
+    );
   if (processing.length === 0 && added.length === 0)
     return join(
       placed,
@@ -244,7 +248,9 @@ export function mainCauseWords(ladder: Ladder): string {
     const found = ladder.causes.find((c) => (names as readonly string[]).includes(c.cause));
     if (found) return causeWords(found);
   }
-  return ladder.identity.is === "different" ? "no cause found" : "identical";
+  const { is } = ladder.identity;
+  if (is === "different") return "no cause found";
+  return is === "same" ? "bit-identical" : is.replace("same", "identical");
 }
 
 /** Where on the scale a range lies, in words; nothing where it is nearly all of it. */

@@ -13,6 +13,7 @@ import { guestComparisonId } from "@/store/packs";
 import { answerTrial, hiddenSeats, keepTraining, leaveRun, trainingSeats } from "@/store/runs";
 import { clock } from "@/ui/format";
 import { FreeLoop, TimeLimit, TrialDots, useSeatKeys } from "./booth-parts";
+import { Commitment } from "./commitment";
 import { RunVerdict, SealState } from "./run-verdict";
 import { SaveRun } from "./save-run";
 import { trialWord } from "./seats";
@@ -159,6 +160,7 @@ function OpenRun({ run }: { run: Run }) {
           Sealed {run.sealDigest.slice(0, 4)} {run.sealDigest.slice(4, 8)}
         </span>
       </div>
+      {run.trials.length === 0 && <Commitment run={run} />}
       {told || phase === "rest" ? (
         <div className="grid min-h-72 place-content-center justify-items-center gap-4 text-center">
           <h2 className="font-semibold text-2xl">

@@ -221,7 +221,7 @@ export function SealState({ run }: { run: Run }) {
   return holds ? (
     <span className="text-success">
       <CheckCircle2 size={13} className="mr-1 inline" aria-hidden="true" />
-      the order opened now is the one sealed before trial 1 ({run.sealDigest.slice(0, 8)})
+      the order opened now fits the seal ({run.sealDigest.slice(0, 8)}){run.signature ? "; signed in this browser" : ""}
     </span>
   ) : (
     <span className="text-error">

@@ -119,10 +119,7 @@ function nullText({ pair, alignments, figures }: Results): string {
 function identityText({ figures, region }: Results): string {
   if (!figures || !region) return "";
   const share = (figures.judged.endFrame - figures.judged.startFrame) / (region.endFrame - region.startFrame);
-  return [
-    figures.identical === "no" || figures.identical === "bit" ? "" : IDENTICAL_WORDS[figures.identical],
-    overShare(share),
-  ]
+  return [figures.identical === "no" ? "" : IDENTICAL_WORDS[figures.identical], overShare(share)]
     .filter(Boolean)
     .join(", ");
 }
