@@ -1,3 +1,4 @@
+import "./ffmpeg";
 import { closeSync, openSync, writeSync } from "node:fs";
 import { join } from "node:path";
 import type { Sound } from "@/core/audio/sound";

@@ -1,3 +1,4 @@
+import "./ffmpeg";
 import { writeFileSync } from "node:fs";
 import { basename, resolve } from "node:path";
 import { Command, CommanderError } from "commander";

@@ -1,4 +1,4 @@
-import { writeFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import { xxhash128 } from "hash-wasm";
 import { scaleClip } from "../src/core/audio/clip";
@@ -69,11 +69,18 @@ test("a bad file is refused by name with a way out, and the others still load", 
     { name: "photo.wav", mimeType: "audio/wav", buffer: Buffer.from("this is no audio at all") },
     { name: "song.flac", mimeType: "audio/flac", buffer: Buffer.from("fLaC and then some more bytes") },
     { name: "song.m4a", mimeType: "audio/mp4", buffer: Buffer.from("    ftypM4A and so on and so forth") },
+    ...["take.alac.m4a", "take.alac.caf"].map((name) => ({
+      name,
+      mimeType: "audio/mp4",
+      buffer: readFileSync(`fixtures/formats/${name}`),
+    })),
   ]);
   const refused = page.getByRole("list", { name: "Refused files" });
   await expect(refused).toContainText("photo.wav is not a sound file that can be read here.");
   await expect(refused).toContainText("song.flac is damaged: no FLAC sound could be read from it.");
-  await expect(refused).toContainText("song.m4a is AAC or ALAC in MP4, which is not read");
+  await expect(refused).toContainText("song.m4a is damaged: its index cannot be read.");
+  await expect(refused).toContainText("take.alac.m4a is Apple Lossless, which browsers do not decode.");
+  await expect(refused).toContainText("take.alac.caf is Apple Lossless, which browsers do not decode.");
   await expect(refused).toContainText("Export it as WAV");
   await page.getByRole("button", { name: "Add 1 render" }).click();
   await expect(page.locator('[data-render="good.wav"]')).toBeVisible();

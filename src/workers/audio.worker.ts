@@ -1,3 +1,4 @@
+import "./web-codecs";
 import { expose } from "comlink";
 import { z } from "zod";
 import { kernels } from "@/core/kernels/kernels";

@@ -312,7 +312,9 @@ describe("what to test next", () => {
       settled: [{ says: expect.stringContaining("More trials would only look for a smaller difference") }],
     });
     const cells = bookOf().cells.map((c) => (c.candidateId === "Bus" ? { ...c, identical: "bit" as const } : c));
-    expect(whatNext(bookOf({ cells, runs: [few] }), asked).settled[0].says).toContain("bit-identical: no run can show a difference");
+    expect(whatNext(bookOf({ cells, runs: [few] }), asked).settled[0].says).toContain(
+      "bit-identical: no run can show a difference",
+    );
     const moment = {
       startSeconds: 0,
       endSeconds: 1,

@@ -13,6 +13,10 @@ export type SampleEncoding =
   | "MP3"
   | "Vorbis"
   | "Opus"
+  | "AAC"
+  | "ALAC"
+  | "WavPack 32-bit float"
+  | `WavPack ${number}-bit`
   | `FLAC ${number}-bit`
   /** Where the file's own checksum of its samples was compared. */
   | `FLAC ${number}-bit, checksum fits`;

@@ -15,4 +15,4 @@ export const fileReadingSchema = z.object({
 export type FileReading = z.infer<typeof fileReadingSchema>;
 
 /** Whether a file of this encoding is read in place, or has to be unfolded into a copy. */
-export const isCoded = (encoding: string): boolean => /^(FLAC|MP3|Vorbis|Opus)/.test(encoding);
+export const isCoded = (encoding: string): boolean => /^(FLAC|MP3|Vorbis|Opus|AAC|ALAC|WavPack)/.test(encoding);

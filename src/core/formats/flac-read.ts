@@ -4,17 +4,14 @@ import { fail, type Outcome, succeed } from "../outcome";
 import type { ByteSource } from "./byte-source";
 import { CUT_SHORT, EXPORT_ADVICE, layoutProblem, type OpenedAudio, tooLong } from "./decoded-audio";
 import { type FlacFrame, flacFrames, flacStream } from "./flac-frames";
+import { damageOf, type Gap, silence } from "./gaps";
 import type { MakeCopy } from "./pcm-copy";
 
 /** Bytes of frames that are decoded together. */
 const BATCH_BYTES = 262_144;
 /** Integers up to this many bits come out of the decoder's floats exactly. */
 const MOST_BITS = 24;
-/** Damaged places that are named one by one. */
-const MOST_NAMED = 3;
-
 type CutFrame = { bytes: Uint8Array; blockSize: number };
-type Gap = { startFrame: number; frames: number };
 
 /**
  * Decodes a FLAC file to the last sample, bit for bit, into a copy of plain samples at its own rate. What is damaged is silent, keeps its
@@ -55,11 +52,7 @@ export async function openFlac(
   };
   const missing = (startFrame: number, frames: number) => {
     gaps.push({ startFrame, frames });
-    const none = new Float32Array(Math.min(frames, 65_536));
-    for (let left = frames; left > 0; left -= none.length) {
-      const piece = none.subarray(0, Math.min(left, none.length));
-      add(Array.from({ length: channelCount }, () => piece));
-    }
+    for (const none of silence(channelCount, frames)) add(none);
   };
   const decoded = async (frames: readonly CutFrame[]): Promise<boolean> => {
     const { channelData, samplesDecoded, errors } = await decoder.decodeFrames(frames.map(({ bytes }) => bytes));
@@ -145,14 +138,6 @@ async function trueEnd({ bytes, ends, blockSize }: FlacFrame, channelCount: numb
     }
   }
   return null;
-}
-
-function damageOf(gaps: readonly Gap[], sampleRateHz: number): string {
-  const named = gaps.slice(0, MOST_NAMED).map(({ startFrame, frames }) => {
-    return `${((1000 * frames) / sampleRateHz).toFixed(1)} ms at ${(startFrame / sampleRateHz).toFixed(3)} s`;
-  });
-  const more = gaps.length > named.length ? ` and ${gaps.length - named.length} more` : "";
-  return `The file is damaged: ${named.join(", ")}${more} could not be read and are silent.`;
 }
 
 /**

@@ -53,15 +53,22 @@ describe("every lossless form of one recording nulls to silence with every other
     ["take.aiff", "24-bit"],
     ["take.float.aifc", "32-bit float"],
     ["take.flac", "FLAC 24-bit, checksum fits"],
+    ["take.caf", "24-bit"],
+    ["take.float.caf", "32-bit float"],
+    ["take.wv", "WavPack 24-bit"],
+    ["take.float.wv", "WavPack 32-bit float"],
   ])("%s", async (name, encoding) => {
     const file = await decoded(fileBytes(name), name);
     expect(file).toMatchObject({ encoding, remarks: [] });
     expect(worstDifference(await take("take.wav"), file.clip)).toBe(0);
   });
 
-  it.each(["take.16.flac", "take.little.aifc"])("%s, against 16-bit WAV", async (name) => {
-    expect(worstDifference(await take("take.16.wav"), await take(name))).toBe(0);
-  });
+  it.each(["take.16.flac", "take.little.aifc", "take.little.caf", "take.16.wv"])(
+    "%s, against 16-bit WAV",
+    async (name) => {
+      expect(worstDifference(await take("take.16.wav"), await take(name))).toBe(0);
+    },
+  );
 });
 
 describe("lossy files come as ffmpeg decodes them, at their own rate, encoder delay and all", () => {
@@ -89,8 +96,14 @@ describe("files are told apart by content, and refused in a sentence", () => {
     expect((await decoded(fileBytes("take.flac"), "song.wav")).encoding).toContain("FLAC 24-bit");
   });
 
-  it("says why AAC is not read, and what to do", async () => {
-    expect(await refusal(fileBytes("take.m4a"))).toContain("take 3 is AAC or ALAC in MP4");
+  it("says where AAC and Apple Lossless cannot be decoded, and what to do", async () => {
+    expect(await refusal(fileBytes("take.m4a"))).toBe("take 3 is AAC, which cannot be decoded here.");
+    expect(await refusal(fileBytes("take.alac.m4a"))).toBe("take 3 is ALAC, which cannot be decoded here.");
+    expect(await refusal(fileBytes("take.alac.caf"))).toBe("take 3 is ALAC, which cannot be decoded here.");
+  });
+
+  it("says that a lossy WavPack is lossy", async () => {
+    expect((await decoded(fileBytes("take.lossy.wv"))).remarks[0]).toContain("lossy");
   });
 
   it("names what is damaged", async () => {
@@ -139,7 +152,7 @@ describe("what a source gives holds until the next read", () => {
     };
     return { byteLength: bytes.length, read };
   };
-  const sounds = readdirSync("fixtures/formats").filter((name) => !/m4a|nothing|ffmpeg/.test(name));
+  const sounds = readdirSync("fixtures/formats").filter((name) => !/m4a|aac|alac|nothing|ffmpeg/.test(name));
 
   it.each(sounds)("%s comes out the same", async (name) => {
     const bytes = fileBytes(name);

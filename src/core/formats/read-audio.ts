@@ -1,13 +1,26 @@
 import { fail, type Outcome } from "../outcome";
 import { openAiff } from "./aiff-read";
 import { type ByteSource, bytesInMemory, SourceView, sourceFrom } from "./byte-source";
+import { cafFormat, openCaf } from "./caf-read";
 import { openCoded } from "./coded-read";
 import { type DecodedAudio, EXPORT_ADVICE, MOST_SAMPLES, type OpenedAudio, tagAt, wholeOf } from "./decoded-audio";
 import { copyInMemory, type MakeCopy } from "./pcm-copy";
 import { mpegStart, pastTags } from "./stream-start";
 import { openWav } from "./wav-read";
 
-type Kind = "WAV" | "AIFF" | "FLAC" | "MP3" | "Vorbis" | "Opus" | "other Ogg" | "MP4" | "unknown";
+type Kind =
+  | "WAV"
+  | "AIFF"
+  | "CAF"
+  | "FLAC"
+  | "WavPack"
+  | "MP3"
+  | "Vorbis"
+  | "Opus"
+  | "other Ogg"
+  | "MP4"
+  | "AAC"
+  | "unknown";
 
 /** Bytes of an Ogg page's head before its segment table. */
 const OGG_PAGE_HEAD = 27;
@@ -20,6 +33,8 @@ function kindOf(source: ByteSource): Kind {
   if (["RIFF", "RF64", "BW64"].includes(tag)) return tagAt(view, 8) === "WAVE" ? "WAV" : "unknown";
   if (tag === "FORM") return ["AIFF", "AIFC"].includes(tagAt(view, 8)) ? "AIFF" : "unknown";
   if (tag === "fLaC") return "FLAC";
+  if (tag === "wvpk") return "WavPack";
+  if (tag === "caff") return "CAF";
   if (tag === "OggS") {
     const packet = view.byteLength > OGG_PAGE_HEAD ? OGG_PAGE_HEAD + view.getUint8(OGG_PAGE_HEAD - 1) : 0;
     if (view.byteLength < packet + 8) return "other Ogg";
@@ -29,7 +44,7 @@ function kindOf(source: ByteSource): Kind {
   if (tagAt(view, 4) === "ftyp") return "MP4";
   if (mpegStart(source) >= 0) return "MP3";
   // Twelve set bits with layer 0 begin raw AAC, which has a second such head behind the first.
-  return isAdts(source) ? "MP4" : "unknown";
+  return isAdts(source) ? "AAC" : "unknown";
 }
 
 /** 13 bits of length. */
@@ -47,12 +62,13 @@ function isAdts(source: ByteSource): boolean {
 /** Opens a file of plain samples, which is read in place. */
 export function openPlain(file: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const source = sourceFrom(file, pastTags(file));
-  const open = kindOf(source) === "AIFF" ? openAiff : openWav;
+  const kind = kindOf(source);
+  const open = kind === "AIFF" ? openAiff : kind === "CAF" ? openCaf : openWav;
   return open(source, name, mostSamples);
 }
 
 /**
- * Opens any sound file the product knows, told apart by content: WAV (RF64 too), AIFF, AIFF-C, FLAC, MP3, Ogg Vorbis, Opus.
+ * Opens any sound file the product knows, told apart by content: WAV (RF64 too), AIFF, AIFF-C, CAF, FLAC, WavPack, MP3, Ogg Vorbis, Opus, AAC in MP4.
  * Lossless ones are bit-exact, all come at their own rate. Plain samples are read in place; coded ones are unfolded into a copy. A file that
  * cannot be read gives a sentence with its `name` and the way out; so does one that holds more than `mostSamples` (frames times channels).
  * Tags that a tagger has put before any of them are stepped over. Samples are not looked at: `soundProblem` does.
@@ -76,14 +92,17 @@ export async function openAudio(
     case "FLAC":
       // Its decoder is fetched from the build when the first such file comes.
       return (await import("./flac-read")).openFlac(source, name, makeCopy, mostSamples);
+    case "WavPack":
+      return (await import("./wavpack-read")).openWavpack(source, name, makeCopy, mostSamples);
+    case "CAF":
+      if (cafFormat(source) === "lpcm") return openCaf(source, name, mostSamples);
+      return (await import("./mp4-read")).openMp4(source, name, makeCopy, mostSamples);
     case "Vorbis":
     case "Opus":
       return openCoded(source, name, kind, makeCopy, mostSamples);
     case "MP4":
-      return fail(
-        `${name} is AAC or ALAC in MP4, which is not read: its encoder delay could not be told for certain.`,
-        "Convert it to WAV or FLAC with the tool that made it, and add that.",
-      );
+    case "AAC":
+      return (await import("./mp4-read")).openMp4(source, name, makeCopy, mostSamples);
     case "other Ogg":
       return fail(`${name} is an Ogg file that holds neither Vorbis nor Opus.`, EXPORT_ADVICE);
     case "unknown":

@@ -157,7 +157,9 @@ describe("the sentences of a pair", () => {
     const exceptions = [
       { what: "different", startSeconds: 5, endSeconds: 7.5, residualDb: -10 },
     ] as Ladder["exceptions"];
-    expect(said([], { exceptions }, -140)).toBe("No residual above −120 dB re Yonder. Except: 0:05.0 to 0:07.5 different.");
+    expect(said([], { exceptions }, -140)).toBe(
+      "No residual above −120 dB re Yonder. Except: 0:05.0 to 0:07.5 different.",
+    );
     const before = [{ what: "missing in Here", startSeconds: -11, endSeconds: 0, residualDb: null }];
     expect(said([EACH[7]], { exceptions: before as Ladder["exceptions"] }, -140)).toBe(
       "Level −2.70 dB. Apart from that no residual above −120 dB re Yonder. Except: −0:11.0 to 0:00.0 missing in Here.",

@@ -152,8 +152,8 @@ function EmptyGather({ onChoose, candidates }: { onChoose: () => void; candidate
       <FileAudio size={36} strokeWidth={1.25} className="text-soft" aria-hidden="true" />
       <h1 className="font-semibold text-2xl">Drop renders here, a folder of them if you like.</h1>
       <p className="max-w-lg text-soft">
-        WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus. Each finds its passage by its sound. Or drop one song, and run
-        processors over it here. Everything stays in this browser; nothing is uploaded.
+        WAV, AIFF, CAF, FLAC, WavPack, MP3, AAC, Ogg Vorbis or Opus. Each finds its passage by its sound. Or drop one
+        song, and run processors over it here. Everything stays in this browser; nothing is uploaded.
       </p>
       {candidates.length > 0 && <p className="max-w-lg font-medium">{waitingWords(candidates)}</p>}
       <div className="flex gap-2">
