@@ -157,7 +157,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   await expect(page.getByLabel("Kind")).toHaveValue("note");
   await page.getByLabel("Kind").selectOption("run");
   await page.getByTestId("entry").getByRole("button").click();
-  await expect(page.getByRole("dialog")).toContainText("the order opened now is the one sealed before trial 1");
+  await expect(page.getByRole("dialog")).toContainText("the order opened now fits the seal");
   await page.keyboard.press("Escape");
 
   // The report, and the same in figures.

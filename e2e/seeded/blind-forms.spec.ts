@@ -202,7 +202,7 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   await stop(page, "Findings").click();
   await expect(page.getByTestId("entry").first()).toContainText("L2");
   await page.getByTestId("entry").first().getByRole("button").click();
-  await expect(page.getByText("the order opened now is the one sealed before trial 1")).toBeVisible();
+  await expect(page.getByText("the order opened now fits the seal")).toBeVisible();
 });
 
 /** What a page does to its graph: every connection, every channel count, every time a parameter is moved. */

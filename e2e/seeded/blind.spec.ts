@@ -64,7 +64,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
 
   await expect(page.getByTestId("verdict")).toHaveText(/^(A difference was shown|No difference was shown)\.$/);
   await expect(page.getByTestId("verdict-detail")).toContainText(/\d of 5 right; the plan asked for 5/);
-  await expect(page.getByText("the order opened now is the one sealed before trial 1")).toBeVisible();
+  await expect(page.getByText("the order opened now fits the seal")).toBeVisible();
 
   // The verdict counts what it says it counts: trials marked right add up to the score.
   const right = await page.getByRole("list", { name: "Trials" }).getByText("right", { exact: true }).count();
