@@ -148,7 +148,7 @@ async function takePack(page: Page, path: string, code: string): Promise<string>
     await hearSeats(page, ["1", "2", "3"]);
     await pressAnswer(page, "X is A", "a");
   }
-  await expect(page.getByText("the order opened now is the one sealed")).toBeVisible();
+  await expect(page.getByText("the order opened now fits the seal")).toBeVisible();
   const saving = page.waitForEvent("download");
   await page.getByRole("button", { name: "Save the result file" }).click();
   const result = test.info().outputPath(`${code}.json`);
