@@ -40,6 +40,16 @@ const GAIN_KINDS: readonly KindFound["name"][] = [
   "multiband",
 ];
 const OPENING: readonly KindFound["name"][] = ["expander", "gate"];
+/** Kinds that bend the wave itself. */
+const BENDING: readonly KindFound["name"][] = ["saturator", "clipper"];
+/** So much less comes back of what is quiet where a curve swallows it (dB). */
+const SWALLOWED_DB = 1;
+
+/** Whether the quiet sweep comes back under the loud one: its response says little of the processor then. */
+function opensWithLevel({ loud, quiet }: ChannelReading): boolean {
+  const middleOf = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
+  return quiet !== null && middleOf(loud.response.magnitudeDb) - middleOf(quiet.response.magnitudeDb) > SWALLOWED_DB;
+}
 
 /** What is told of a channel, from what was read of it and the kind it is; and what is not told, with the reason. */
 export function figuresOf(
@@ -107,8 +117,10 @@ export function figuresOf(
   // Noise turns phases, too: what it may turn them by is no phase of a filter.
   const noiseDegrees = (errorDb.toSorted((a, b) => a - b)[errorDb.length >> 1] ?? 0) * DEGREES_PER_DB;
   const isPhaseHidden = noiseDegrees > MOST_NOISE_DEGREES && ["mixed", "all-pass"].includes(linear.phaseKind);
-  const isPhaseTold = isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
-  if (!isPhaseTold) withhold("phase", isPhaseHidden ? "noise" : "unsteady");
+  // What a curve does to a wave that it hardly lets through is no phase of a filter.
+  const isPhaseBent = BENDING.includes(kind.name) && opensWithLevel(reading) && linear.phaseKind === "mixed";
+  const isPhaseTold = !isPhaseBent && isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
+  if (!isPhaseTold) withhold("phase", isPhaseBent ? "memoryless" : isPhaseHidden ? "noise" : "unsteady");
   const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
   const isLawTold = kind.law?.thresholdDbfs != null;
   const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };

@@ -367,6 +367,7 @@ export const REASON_WORDS: Record<Reason, string> = {
   memory: "gain has memory",
   slow: "gain too slow",
   noModel: "no model predicts it",
+  parallel: "dry signal mixed in",
   bands: "bands differ",
   memoryless: "memoryless",
   gainMoves: "gain moves at that level",

@@ -84,8 +84,9 @@ export function fittedBands(
   const analogue = searchOf(hertz, magnitudeDb, rateHz, "analogue", options)(MOST_BANDS);
   const swapped = finished(analogue.state, hertz, magnitudeDb, rateHz, "bilinear");
   const isOne = analogue.bands.length === 1 && swapped.misfitDb < options.enoughDb;
-  // Where they are the curve itself, and squeezed so far off, nothing else has to be looked for.
-  const isSettled = analogue.misfitDb < ITSELF_DB && swapped.misfitDb > FAR_OFF * CLEARLY_DB;
+  // Where one is the curve itself, and squeezed so far off, nothing else has to be looked for. Several may make up what one is the other way.
+  const isSettled =
+    analogue.bands.length === 1 && analogue.misfitDb < ITSELF_DB && swapped.misfitDb > FAR_OFF * CLEARLY_DB;
   const fits = [
     analogue,
     swapped,

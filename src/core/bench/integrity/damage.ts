@@ -65,7 +65,9 @@ export function dropoutsOf(
       const isLongCrossing = (n - begun) * window >= LONG_CROSSING * periodAt(part, dropout.fromFrame, rate);
       if (
         n - begun >= LEAST_WINDOWS &&
-        (isLongCrossing || isAbrupt(powers, begun, n)) &&
+        (isLongCrossing
+          ? isFull(powers, begun, n, periodAt(part, dropout.fromFrame, rate) / window)
+          : isAbrupt(powers, begun, n)) &&
         isSent(sent, dropout, window * AROUND_WINDOWS)
       )
         found.push(dropout);
@@ -124,10 +126,19 @@ function isAbrupt(powers: Float64Array, from: number, to: number): boolean {
     (a, b) => a - b,
   );
   const usual = near[near.length >> 1] ?? 0;
-  // The windows at its ends are cut through.
-  return powers[from - 2] > ABRUPT_SHARE * usual && powers[to + 1] > ABRUPT_SHARE * usual;
+  // The windows at its ends are cut through; of the two before and behind one may lie on a crossing.
+  const [before, behind] = [powers.slice(Math.max(0, from - 3), from - 1), powers.slice(to + 1, to + 3)];
+  return Math.max(...before) > ABRUPT_SHARE * usual && Math.max(...behind) > ABRUPT_SHARE * usual;
 }
-const ABRUPT_SHARE = 0.25;
+const ABRUPT_SHARE = 0.5;
+
+/** The same of a slow wave: in the period before and in the one behind it comes to its full height. */
+function isFull(powers: Float64Array, from: number, to: number, period: number): boolean {
+  const windows = Math.ceil(period) + 1;
+  const most = (start: number, end: number) => Math.max(0, ...powers.slice(Math.max(0, start), end));
+  const usual = Math.max(most(from - AROUND_WINDOWS, from), most(to, to + AROUND_WINDOWS));
+  return Math.min(most(from - windows, from), most(to, to + windows)) > ABRUPT_SHARE * usual;
+}
 
 /** Windows to each side that have to be there. */
 const LEAST_BESIDE = 6;

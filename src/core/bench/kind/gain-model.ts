@@ -255,16 +255,15 @@ export function gainModels(
         ...(detector === "parallel" ? [{ start: 0.6, lowest: 0.05, highest: 1, step: 1e-4 }] : []),
       ];
       const [slopes, thirds] = direction === "downward" ? [SLOPES, KNEES_DB] : [EXPANDER_RATIOS, [Math.max(6, spanDb)]];
+      const nearSlope = near ? (direction === "downward" ? 1 / near.ratio : near.ratio) : 0;
+      // Beside its input a compressor works harder than both together look.
+      const nearSlopes = detector === "parallel" ? [nearSlope, ...PARALLEL_SLOPES] : [nearSlope];
       const begun = near
-        ? [
-            parameters(
-              near.thresholdDbfs,
-              direction === "downward" ? 1 / near.ratio : near.ratio,
-              near.kneeDb + near.rangeDb,
-            ).map((p, i) =>
+        ? nearSlopes.map((slope) =>
+            parameters(near.thresholdDbfs, slope, near.kneeDb + near.rangeDb).map((p, i) =>
               i === 4 ? { ...p, start: log(near.downMs) } : i === 5 ? { ...p, start: log(near.upMs) } : p,
             ),
-          ]
+          )
         : THRESHOLD_PARTS.flatMap((share) =>
             slopes.flatMap((slope) =>
               thirds.map((third) => parameters(lowest + share * (highest - lowest), slope, third)),
@@ -314,9 +313,8 @@ export function gainModels(
             bounds.given,
             Math.max(last.rms, effective(allErrors.map((e, i) => e * allWeights[i]))),
           );
-      // What noise hides counts for less.
       const errorsOf = (of: readonly GainCourse[], gains: readonly number[]) => {
-        const shares = of.flatMap(({ cells }) => cells.map(({ errorDb }) => Math.min(1, SAME_ERROR_DB / errorDb) ** 2));
+        const shares = of.flatMap(({ cells }) => cells.map(shareOf));
         const told = gainsOf(of, best.values);
         const all = shares.reduce((sum, w) => sum + w, 0);
         return Math.sqrt(told.reduce((sum, db, i) => sum + shares[i] * (db - gains[i]) ** 2, 0) / Math.max(1e-9, all));
@@ -371,8 +369,19 @@ function errorsAt(
 }
 
 const LEAST_CELLS = 12;
+/** Slopes that parallel compression begins from: ratios of 4 and 12. */
+const PARALLEL_SLOPES = [1 / 4, 1 / 12];
 /** Cells weigh alike that are known to this, others less (dB). */
 const SAME_ERROR_DB = 0.1;
+
+/** How much a cell counts that is known to so many dB: what noise hides counts for less. */
+const shareOf = ({ errorDb }: Pick<GainCell, "errorDb">): number => Math.min(1, SAME_ERROR_DB / errorDb) ** 2;
+
+/** Errors of cells, each as it counts where a model is judged, dB: a model that leaves as much leaves noise. */
+export function errorThatCounts(cells: readonly GainCell[]): number {
+  const all = cells.reduce((sum, cell) => sum + shareOf(cell), 0);
+  return Math.sqrt(cells.reduce((sum, cell) => sum + shareOf(cell) * cell.errorDb ** 2, 0) / Math.max(1e-9, all));
+}
 
 /** Errors of cells, dB (effective value): no model has to come closer. */
 export const errorOfCells = (cells: readonly GainCell[]): number => effective(cells.map(({ errorDb }) => errorDb));

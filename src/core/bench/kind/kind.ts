@@ -5,7 +5,8 @@ import type { ChannelReading, LevelGain } from "../read/read-channel";
 import { smoothed } from "../read/response";
 import type { StaticLaw } from "../read/static-law";
 import type { GainCourse } from "./gain-cells";
-import { errorOfCells, type GainModel, gainModels } from "./gain-model";
+import { errorOfCells, errorThatCounts, type GainModel, gainModels } from "./gain-model";
+import { bandsOf, LEAST_SPAN_DB, type Moved } from "./moving-bands";
 import { predictions } from "./predictions";
 
 export const KINDS = [
@@ -49,6 +50,7 @@ export const REASONS = [
   "memoryless",
   "gainMoves",
   "coded",
+  "parallel",
   "noReference",
   "notSent",
   "earlierVersion",
@@ -83,14 +85,11 @@ const CLEAR_HARMONIC_DB = 1;
 const PREDICTS_DB = 0.2;
 const PREDICTS_SHARE = 0.03;
 const PREDICTS_ERRORS = 2;
+const CURVE_DB = 0.1;
+const CURVE_ERRORS = 2.5;
 /** And is still a gain that follows level where it leaves no more than this share: its law is not told then. */
 const FOLLOWS_SHARE = 0.15;
 const FOLLOWS_DB = 1.5;
-/** Bands move alike within this part of the most, or this (dB). */
-const ALIKE_SHARE = 0.2;
-const ALIKE_DB = 1;
-/** A gain that spans less than this over all steps is none that follows level (dB). */
-const LEAST_SPAN_DB = 0.5;
 /** A limiter's ratio, and a gate's, at least; a gate takes off so much. */
 const LIMITER_RATIO = 20;
 const GATE_RATIO = 8;
@@ -168,14 +167,14 @@ function movesUnbent({ ladder, noisePower, input }: ChannelReading): boolean {
     const lower = Math.min(tone.outDbfs, ladder[i - 1].outDbfs);
     const noise = (HANN_NOISE * noisePower) / input.parts.ladder[0].points;
     const canSee = SEEN_HARMONIC * noise < SEEN_SHARE * pow(10, lower / 10) || noisePower === 0;
-    return canSee && Math.abs(gainDb - beforeDb) > STEP_MOVES_DB && (tone.thdPercent ?? 0) < UNBENT_PERCENT;
+    // Where nothing comes back nothing is known of the wave.
+    const isUnbent = tone.thdPercent !== null && tone.thdPercent < UNBENT_PERCENT;
+    return canSee && Math.abs(gainDb - beforeDb) > STEP_MOVES_DB && isUnbent;
   });
 }
 /** White noise of one a sample gives so much over the length in each bin (peak power, Hann window); a harmonic is seen at so many times that. */
 const HANN_NOISE = 6;
 const SEEN_HARMONIC = 8;
-
-type Moved = { any: boolean; low: number; middle: number; high: number; steady: number };
 
 /** By how much gain moves with level, in three places of the band and on steady waves; 0 where that may be noise. */
 export function movement({ gains, courses }: ChannelReading): Moved {
@@ -299,7 +298,10 @@ function gainKind(
   const isKnown =
     best.errors.thresholdDb < THRESHOLD_KNOWN_DB &&
     (best.errors.ratioShare < RATIO_KNOWN_SHARE || (!isUp && best.errors.slope < SLOPE_KNOWN));
-  const isOneLaw = predicts && isKnown && best.detector !== "parallel";
+  // A threshold and a ratio are claimed of the whole curve: no more may be left than noise leaves.
+  const counts = errorThatCounts(courses.flatMap(({ cells }) => cells));
+  const isOneCurve = best.heldOutDb <= Math.max(CURVE_DB, PREDICTS_SHARE * best.spanDb, CURVE_ERRORS * counts);
+  const isOneLaw = predicts && isOneCurve && isKnown && best.detector !== "parallel";
   const law = isOneLaw && best.curve === "downward" ? lawOf(best, points) : points;
   const name: BenchKind = isUp
     ? best.ratio >= GATE_RATIO || best.rangeDb === 0
@@ -317,11 +319,15 @@ function gainKind(
     gainErrorDb: follows ? best.heldOutDb : null,
     gainModel: best,
     law: isOneLaw && best.curve === "expander" ? lawOf(best, points) : law,
-    lawWithheld: isOneLaw ? null : predicts && !isKnown ? "noise" : "noModel",
+    lawWithheld: isOneLaw ? null : predicts ? whyNoLaw(best, isOneCurve) : "noModel",
     timesWithheld: predicts ? null : "noModel",
     actsWhenQuiet,
   };
 }
+
+/** Why a model that predicts has no threshold and ratio to tell. */
+const whyNoLaw = ({ detector }: GainModel, isOneCurve: boolean): Reason =>
+  detector === "parallel" ? "parallel" : isOneCurve ? "noise" : "noModel";
 
 /** Confidence where no model predicts, but gain falls as level rises, and stays down for a while after. */
 const BY_POINTS = 0.6;
@@ -349,7 +355,7 @@ export function modelsFor(
   direction: GainModel["curve"],
   { times }: ChannelReading,
 ): GainModel[] {
-  const error = errorOfCells(courses.flatMap(({ cells }) => cells.filter(({ errorDb }) => errorDb < 0.5)));
+  const error = errorThatCounts(courses.flatMap(({ cells }) => cells));
   const seeds = {
     downMs: Math.max(0.1, (direction === "downward" ? times?.attackMs : times?.releaseMs) ?? 10),
     upMs: Math.max(0.5, (direction === "downward" ? times?.releaseMs : times?.attackMs) ?? 100),
@@ -400,50 +406,6 @@ const HOLDS_MS = [12, 40];
 /** A model that leaves less than this needs none beside it (dB, share of what gain spans). */
 const ENOUGH_DB = 0.05;
 const ENOUGH_SHARE = 0.004;
-
-/** Whether all of the band moves, or a part of it. */
-function bandsOf(
-  { beside, quiet, loud, gains }: ChannelReading,
-  moved: Moved,
-  remembered: readonly { after: string; db: number }[],
-): "whole" | "deEsser" | "dynamicEq" | "multiband" | "unknown" {
-  // Where tones of one frequency alone were sent, nothing says that others fare otherwise.
-  if (gains.low.length === 0 && gains.high.length === 0) return "whole";
-  const memory = (after: string) => remembered.find((m) => m.after === after)?.db ?? 0;
-  const [low, middle, high] = [moved.low, moved.middle, moved.high];
-  const most = Math.max(Math.abs(low), Math.abs(middle), Math.abs(high));
-  const isStill = (db: number) => Math.abs(db) < Math.max(0.3, 0.1 * most);
-  if (beside?.kind === "bell") return "dynamicEq";
-  if (!isStill(high) && isStill(middle) && isStill(low)) return endsBelowTop(beside) ? "dynamicEq" : "deEsser";
-  const alike = Math.max(ALIKE_DB, ALIKE_SHARE * most);
-  if (Math.abs(low - middle) < alike && Math.abs(high - middle) < alike) {
-    return beside?.kind === "split bands" ? "multiband" : "whole";
-  }
-  if (beside?.kind === "split bands") return "multiband";
-  if (beside?.kind === "whole band") return "whole";
-  // A part of the band moves: crossovers turn phase, a bell or a shelf at rest does not.
-  if (isStill(low) || isStill(middle) || isStill(high)) {
-    const { crossoversHz, turnsNothing } = quiet ?? loud;
-    if (crossoversHz.length > 0) return "multiband";
-    if (turnsNothing) return "dynamicEq";
-  }
-  return [memory("low"), memory("middle"), memory("high")].some((db) => db !== 0) ? "unknown" : "whole";
-}
-
-/** Whether what a loud high tone moves ends before the top of the band: a bell does, what is above an edge does not. */
-function endsBelowTop(beside: ChannelReading["beside"]): boolean {
-  if (!beside) return false;
-  return beside.tones.some(({ changeDb }) => {
-    const known = changeDb.filter((db) => !Number.isNaN(db));
-    const deepest = known.reduce((a, b) => (Math.abs(b) > Math.abs(a) ? b : a), 0);
-    const top = known.slice(-TOP_LINES).reduce((sum, db) => sum + db, 0) / TOP_LINES;
-    return (
-      known.length > TOP_LINES && Math.abs(deepest) > LEAST_SPAN_DB && Math.abs(top) < TOP_SHARE * Math.abs(deepest)
-    );
-  });
-}
-const TOP_LINES = 3;
-const TOP_SHARE = 0.35;
 
 /** The static curve as points alone: gains of steady waves, each as it was read. */
 function pointsOf({ courses }: ChannelReading): StaticLaw | null {

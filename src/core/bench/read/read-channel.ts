@@ -10,7 +10,7 @@ import { type MemoryReading, memoryOf } from "./memory";
 import type { ChannelName, Parts } from "./parts";
 import { type LinearReading, readLinear, smoothed } from "./response";
 import { errorsOf, magnitudesOf, sweptImpulse } from "./responses";
-import { type Impulse, ringsOn, sweptStretch, trimmed } from "./sweep-response";
+import { type Impulse, ringsOn, sweptStretch, trimmed, wouldRing } from "./sweep-response";
 import { throughResponse } from "./through-response";
 import { linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
 
@@ -170,7 +170,8 @@ export function readChannel(input: ChannelInput): ChannelReading {
   const { rest, long, afterLong, short, afterShort } = parts.bursts;
   const burstsWhole = [rest, long, afterLong, short, afterShort].every(isWhole);
   // What a curve makes of a loud sweep may lie late as well.
-  const rings = ringsOn(own) && (quietImpulse === null || ringsOn(quietImpulse));
+  // Where noise hides it in the quiet one, the loud one decides.
+  const rings = ringsOn(own) && (quietImpulse === null || ringsOn(quietImpulse) || !wouldRing(quietImpulse, own));
   const base = trimmed(together);
   return {
     input,

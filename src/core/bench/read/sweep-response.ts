@@ -59,16 +59,25 @@ const LATE_SHARE = 1e-4;
 const OVER_EARLIER = 10;
 
 /** Whether a response rings on beyond what is kept of it: a reverb, an echo. */
-export function ringsOn({ taps, lead, sampleRateHz }: Impulse): boolean {
+export function ringsOn(impulse: Impulse): boolean {
+  const { late, all, earlier } = lateEnergies(impulse);
+  return late > LATE_SHARE * all && late > OVER_EARLIER * earlier;
+}
+
+/** Whether it would be seen in one response, over its noise, if it rang as another does. */
+export function wouldRing(impulse: Impulse, as: Impulse): boolean {
+  const [own, other] = [lateEnergies(impulse), lateEnergies(as)];
+  return (other.late / other.all) * own.all > OVER_EARLIER * own.earlier;
+}
+
+function lateEnergies({ taps, lead, sampleRateHz }: Impulse): { late: number; all: number; earlier: number } {
   const energy = (from: number, to: number) => {
     let sum = 0;
     for (let i = Math.max(0, Math.round(from)); i < Math.min(taps.length, to); i++) sum += taps[i] * taps[i];
     return sum;
   };
   const [from, to] = LATE_SECONDS.map((s) => lead + s * sampleRateHz);
-  const late = energy(from, to);
-  const earlier = energy(0, 0.7 * lead);
-  return late > LATE_SHARE * energy(0, taps.length) && late > OVER_EARLIER * earlier;
+  return { late: energy(from, to), all: energy(0, taps.length), earlier: energy(0, 0.7 * lead) };
 }
 
 /** The spectrum of a response with its time zero at the first sample. */
