@@ -12,7 +12,7 @@ import {
 } from "../testing/runs";
 import { planRightOrWrong, planSchema } from "./plan";
 import { screeningOf } from "./rating";
-import { outcomesOf, type Role, type RunResult } from "./result";
+import type { Role, RunResult } from "./result";
 import type { Run } from "./run";
 import {
   aboveHearingSentence,
@@ -84,11 +84,7 @@ describe("right or wrong", () => {
     const { detail } = seriesVerdict(plan, results);
     expect(detail).toContain(`${right} of 32 right; the plan asked for 22`);
     expect(detail).toContain("2 runs, judged together as was stated before the first");
-    // Counted with others, the two are one test; with a run left early it decides nothing.
-    const alone = await finishedRun(abxPlan(16), two, abxListener(1, random()), { random: random() });
     expect(right).toBeGreaterThanOrEqual(22);
-    expect(outcomesOf([runs[0], alone, runs[1]])).toEqual(["heard", "heard"]);
-    expect(outcomesOf([runs[0], { ...runs[1], result: null }])).toEqual(["left early"]);
   });
 });
 

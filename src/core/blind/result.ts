@@ -117,19 +117,6 @@ export function seriesResult(plan: RightOrWrongPlan, results: readonly RightOrWr
   return rightOrWrongResult(plan.kind, score, testOf(plan));
 }
 
-/** What tests that have ended came to; the runs of one series are one. */
-export function outcomesOf(runs: readonly { plan: Plan; result: RunResult | null }[]): RunResult["outcome"][] {
-  const series = new Map<string, { plan: RightOrWrongPlan; results: RightOrWrongResult[] }>();
-  const outcomes: RunResult["outcome"][] = [];
-  for (const { plan, result } of runs) {
-    if (result?.kind === "right or wrong" && isRightOrWrong(plan) && plan.series) {
-      const known = series.get(plan.series.id) ?? { plan, results: [] };
-      series.set(plan.series.id, { ...known, results: [...known.results, result] });
-    } else if (result) outcomes.push(result.outcome);
-  }
-  return [...outcomes, ...[...series.values()].map(({ plan, results }) => seriesResult(plan, results).outcome)];
-}
-
 const isMissed = ({ answer }: Trial): boolean => "missed" in answer;
 
 /**

@@ -3,7 +3,7 @@ import { seededRandom } from "../audio/random";
 import { SIGNIFICANCE_LEVEL } from "../blind/plan";
 import { abxBetween, bookOf, favouriteAmong, NAMES } from "../testing/book";
 import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, stimulus } from "../testing/runs";
-import { claimsOf, combinedChance, discriminationScore, likingScore } from "./tests";
+import { claimsOf, claimsSummary, combinedChance, discriminationScore, likingScore } from "./tests";
 
 const by = ({ title }: { title: string }) => title;
 
@@ -187,6 +187,11 @@ describe("all questions of a comparison together", () => {
       "13 of 16 correct, 1 in 94 by guessing, p = 0.1276 Holm-corrected for 12 questions",
     );
     expect(second.outcome).toBe("not told");
+    expect(claimsSummary({ runs, ...claimsOf(runs, by) })).toBe("12 runs on 12 questions; none shown, Holm-corrected.");
+    expect(claimsSummary({ runs: [], ...claimsOf([], by) })).toBe("Nothing has been decided blind so far.");
+    expect(claimsSummary({ runs: runs.slice(0, 1), ...claimsOf(runs.slice(0, 1), by) })).toBe(
+      "1 run on 1 question; 1 shown.",
+    );
     const sure = await abxBetween(["0", "other 0"], 16, 16, { id: "sure" });
     expect(claimsOf([sure, ...runs.slice(1)], by).discriminations.find((d) => d.runs[0].id === "sure")?.outcome).toBe(
       "told",

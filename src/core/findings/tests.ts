@@ -186,6 +186,20 @@ function testsIn(runs: readonly Run[]): (Discrimination["tests"][number] & { fla
   return tests;
 }
 
+/** "3 runs on 2 questions; 1 shown, Holm-corrected." Of claims alone: what one run shows by itself is told where the run is. */
+export function claimsSummary({ runs, discriminations, likings }: Claims & { runs: readonly Run[] }): string {
+  const count = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
+  const ended = runs.filter((run) => run.result).length;
+  if (ended === 0) return "Nothing has been decided blind so far.";
+  const asked = discriminations.filter((d) => d.outcome !== "open").length + likings.filter(isTakenToEnd).length;
+  const shown =
+    discriminations.filter((d) => d.outcome === "told").length + likings.filter((l) => l.winnerId ?? l.mostId).length;
+  const corrected = asked > 1 ? ", Holm-corrected" : "";
+  return `${count(ended, "run")} on ${count(asked, "question")}; ${shown === 0 ? "none" : shown} shown${corrected}.`;
+}
+
+const isTakenToEnd = ({ preferences }: Liking): boolean => preferences.some(({ isWhole }) => isWhole);
+
 /** ", p = 0.13 Holm-corrected for 12 questions"; nothing where there was one. */
 const correctionText = ({ corrected, questions }: Question): string =>
   questions > 1 ? `, ${probabilityText(corrected)} Holm-corrected for ${questions} questions` : "";

@@ -63,13 +63,13 @@ describe("the timeline", () => {
     const by = Object.fromEntries(entries.map((e) => [e.id, e]));
     expect(by.told).toMatchObject({
       what: "ABX: Dry and Bus",
-      outcome: "heard, 13 of 16, p = 0.0106",
+      outcome: "difference shown, 13 of 16, p = 0.0106",
       listener: "L1",
       from: { is: "run" },
     });
     expect(by.likes).toMatchObject({
       what: "Favourite rounds: Dry, Bus, Drive and Limit",
-      outcome: "told apart, Limit 11 of 12",
+      outcome: "preference shown, Limit 11 of 12",
     });
     expect(by.open.outcome).toBe("open, 4 answered");
     expect(by.n).toMatchObject({ passageId: "Chime", candidateIds: ["Dry", "Bus"], listener: "L1", outcome: "bells" });

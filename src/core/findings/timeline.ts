@@ -1,4 +1,5 @@
 import type { Finding, Measurement, Moment, Note } from "../archive/rows";
+import { flawsOf, flawWords } from "../blind/flaws";
 import { isRightOrWrong } from "../blind/plan";
 import type { Run } from "../blind/run";
 import { listed, probabilityText } from "../blind/verdict";
@@ -36,8 +37,8 @@ export type Told = {
 };
 
 const RUN_WORDS = {
-  heard: "heard",
-  ahead: "told apart",
+  heard: "difference shown",
+  ahead: "preference shown",
   "not shown": "not shown",
   "left early": "left early",
   part: "judged together",
@@ -130,9 +131,11 @@ function runEntry(book: OpenBook, run: Run): Entry {
   };
 }
 
-function outcomeWords({ result, stimuli }: Run): string {
+function outcomeWords(run: Run): string {
+  const { result, stimuli } = run;
   if (!result) return "";
-  const word = RUN_WORDS[result.outcome];
+  const flaws = result.outcome === "heard" || result.outcome === "ahead" ? flawWords(flawsOf(run)) : "";
+  const word = [RUN_WORDS[result.outcome], flaws].filter(Boolean).join(" ");
   if (result.kind === "right or wrong") {
     const odds =
       result.outcome === "left early" || result.outcome === "part" ? "" : `, ${probabilityText(result.guessing)}`;

@@ -52,7 +52,7 @@ export function PairTable({ pairs, names }: { pairs: readonly PairTest[]; names:
   return (
     <details>
       <summary className="cursor-pointer text-[13px] text-soft">
-        {plural(pairs.length, "pair")}, {pairs.filter((p) => p.ahead).length} told apart
+        {plural(pairs.length, "pair")}, {pairs.filter((p) => p.ahead).length} separated
       </summary>
       <div className="max-h-56 overflow-auto">
         <table className="table table-xs w-fit" aria-label="Pairs">
@@ -72,7 +72,7 @@ export function PairTable({ pairs, names }: { pairs: readonly PairTest[]; names:
                 </td>
                 <td className="figure text-right">{probabilityText(p)}</td>
                 <td className="figure text-right">{probabilityText(corrected)}</td>
-                <td>{ahead ? names[ahead === "a" ? a : b] : <span className="text-soft">not told apart</span>}</td>
+                <td>{ahead ? names[ahead === "a" ? a : b] : <span className="text-soft">not separated</span>}</td>
               </tr>
             ))}
           </tbody>

@@ -6,14 +6,13 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import { outcomesOf } from "@/core/blind/result";
 import { contradictionsIn } from "@/core/findings/contradictions";
 import { FAMILY_WORDS, familySentences } from "@/core/findings/families";
 import { type Asked, whatNext } from "@/core/findings/next-runs";
+import { claimsSummary } from "@/core/findings/tests";
 import { type Entry, timelineOf } from "@/core/findings/timeline";
 import { showPassage } from "@/store/comparisons";
 import { database } from "@/store/database";
-import type { Run } from "@/store/records";
 import { importRecord } from "@/store/run-records";
 import { plural } from "@/ui/format";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
@@ -111,7 +110,7 @@ export function FindingsStop() {
           </span>
         }
       >
-        {summaryOf(book.runs)}
+        {claimsSummary(book)}
       </StopHeading>
       {problem && (
         <p role="alert" className="text-error">
@@ -252,15 +251,4 @@ function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: 
       <Upload size={15} /> Import a record
     </FileButton>
   );
-}
-
-function summaryOf(runs: readonly Run[]): string {
-  const ended = runs.filter((r) => r.result).length;
-  if (ended === 0) return "Nothing has been decided blind so far.";
-  // Runs that are judged together are one test.
-  const outcomes = outcomesOf(runs);
-  const shown = outcomes.filter((outcome) => outcome === "heard" || outcome === "ahead").length;
-  const tests = outcomes.length < ended ? `, ${plural(outcomes.length, "test")}` : "";
-  const where = shown === 0 ? "in none" : shown === outcomes.length ? "in every one" : `in ${shown}`;
-  return `${plural(ended, "run")} ended${tests}; a difference was shown ${where}.`;
 }
