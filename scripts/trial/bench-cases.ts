@@ -370,6 +370,8 @@ export const benchProcessors = (): BenchProcessor[] => [...plainOnes(), ...dynam
 
 /** What happens on the way, and what the bench must say of it. */
 export type Fault = {
+  /** Of the way itself, dB. */
+  gainDb?: number;
   name: string;
   group: string;
   apply: E.Mono;
@@ -466,6 +468,7 @@ export const faults: Fault[] = [
     name: "overload on the way",
     group: "faults",
     apply: E.shape((v) => Math.max(-1, Math.min(1, 5 * v))),
+    gainDb: 20 * Math.log10(5),
     says: [{ what: "overload" }],
   },
   { name: "50 ppm", group: "faults", apply: E.moved((t) => 0.01 + 50e-6 * t), says: [] },

@@ -17,7 +17,7 @@ const share = (is: number, was: number, part: number) => Math.abs(is / was - 1) 
 function judgeChannel(
   truth: BenchTruth,
   figures: ChannelFigures,
-  told: { withheld: BenchReport["withheld"]; noise: string },
+  told: { withheld: BenchReport["withheld"]; noise: string; gainDb: number },
 ): { wrong: string[]; open: string[] } {
   const wrong: string[] = [];
   const open: string[] = [];
@@ -28,7 +28,7 @@ function judgeChannel(
   if (truth.polarity && figures.polarity !== truth.polarity) wrong.push("polarity");
   if (
     truth.gainDb !== undefined &&
-    !near(figures.gainDbAt1k, truth.gainDb, 0.05 + (told.noise === "noise -50" ? 0.05 : 0))
+    !near(figures.gainDbAt1k, truth.gainDb + told.gainDb, 0.05 + (told.noise === "noise -50" ? 0.05 : 0))
   )
     wrong.push(`gain ${figures.gainDbAt1k}`);
   const hasLaw = law?.thresholdDbfs != null && law.ratio !== null;
@@ -156,7 +156,11 @@ export function benchTrial(options: {
             continue;
           }
           if (isSilent(name) && name === "right" && side !== "left") wrong.push(`${name} silent`);
-          const judged = judgeChannel(truth, figures(name), { withheld: report.withheld, noise: fault.name });
+          const judged = judgeChannel(truth, figures(name), {
+            withheld: report.withheld,
+            noise: fault.name,
+            gainDb: fault.gainDb ?? 0,
+          });
           wrong.push(...judged.wrong.map((w) => `${name} ${w}`));
           open.push(...judged.open.map((w) => `${name} ${w}`));
         }

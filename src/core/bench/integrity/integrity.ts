@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { dbFromPower } from "../../audio/decibels";
 import { pow } from "../../audio/exact-math";
-import { clipOf, type Sound, stretch } from "../../audio/sound";
+import { clipOf, piecesOf, type Sound, stretch } from "../../audio/sound";
 import type { Returned } from "../signal/returned";
 import type { SignalPlan } from "../signal/signal-plan";
 import { clippedRows, dropoutsOf } from "./damage";
@@ -163,14 +163,18 @@ export function checked(returned: Returned, sent: readonly Float32Array[]): Bear
 /** Overload on the way in: one finding for each channel, with the stretches of the signal it spoils. */
 function overloads(sound: Sound, { plan, atFrame }: Returned, { driftPpm, jumps }: Timing) {
   const both = sound.channelCount > 1;
-  const rows = clippedRows(stretch(sound, { startFrame: atFrame, endFrame: atFrame + plan.frames }));
+  const whole = stretch(sound, { startFrame: atFrame, endFrame: atFrame + plan.frames });
+  const rows = clippedRows(whole);
   return Array.from({ length: sound.channelCount }, (_, c) => {
     const own = rows.filter(({ channel }) => channel === c);
-    const places = own.map(({ frame, count }): [number, number] => {
+    const sent = (frame: number) => {
       const jumped = jumps.reduce((sum, jump) => sum + (jump.atFrame < frame ? jump.samples : 0), 0);
-      const at = (frame - jumped) / (1 + driftPpm * 1e-6);
-      return [at, at + count];
-    });
+      return (frame - jumped) / (1 + driftPpm * 1e-6);
+    };
+    const places = (own.length > 0 ? atFullScale(whole, c) : []).map(([from, to]): [number, number] => [
+      sent(from),
+      sent(to),
+    ]);
     const finding: IntegrityFinding = {
       ...NOTHING,
       what: "overload",
@@ -181,6 +185,30 @@ function overloads(sound: Sound, { plan, atFrame }: Returned, { driftPpm, jumps 
     };
     return { finding, places };
   }).filter(({ places }) => places.length > 0);
+}
+
+/** Full scale is reached this near to it (sample value). */
+const FULL_SCALE = 0.9999;
+/** Samples at full scale that lie no further apart are one stretch (frames). */
+const ONE_STRETCH = 1024;
+
+/**
+ * The stretches in which a channel reaches full scale. Where it was overloaded anywhere every one of them is: of a high tone one sample in a
+ * row is cut, and no more.
+ */
+function atFullScale(sound: Sound, channel: number): [number, number][] {
+  const places: [number, number][] = [];
+  for (const { startFrame, channels } of piecesOf(sound)) {
+    const samples = channels[channel];
+    for (let i = 0; i < samples.length; i++) {
+      if (Math.abs(samples[i]) < FULL_SCALE) continue;
+      const at = startFrame + i;
+      const last = places[places.length - 1];
+      if (last && at - last[1] < ONE_STRETCH) last[1] = at + 1;
+      else places.push([at, at + 1]);
+    }
+  }
+  return places;
 }
 
 /** Names what lies where nothing is sent: an offset, hum, lines, noise; alike in both channels it is told once. */
