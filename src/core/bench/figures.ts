@@ -212,6 +212,11 @@ function timesOf({ times, input }: ChannelReading, { gainModel }: KindFound): Ch
     lookAheadMs,
     attackMs: isKnown(attackShare) || (curve === "downward" && downMs < AT_ONCE_MS) ? defined.afterUpMs : null,
     releaseMs: isKnown(releaseShare) ? defined.afterDownMs : null,
+    // Read off the courses both have a hold in them: what they differ by is the programme's.
+    releaseAfterShortMs:
+      times.releaseMs === null || times.releaseAfterShortMs === null || defined.afterDownMs === null
+        ? null
+        : Math.max(0, defined.afterDownMs + times.releaseAfterShortMs - times.releaseMs),
   };
 }
 

@@ -284,7 +284,7 @@ function gainKind(
   const follows =
     Math.max(best.heldOutDb, best.fittedDb) <= Math.max(Math.min(FOLLOWS_DB, FOLLOWS_SHARE * best.spanDb), open);
   const actsWhenQuiet = actsAt(reading, best);
-  if (!follows && !fallsWithLevel(points, remembered))
+  if (!follows && !movesOneWay(points, remembered, isUp))
     return {
       ...NOTHING,
       name: "unknown",
@@ -304,11 +304,15 @@ function gainKind(
   const isOneLaw = predicts && isOneCurve && isKnown && best.detector !== "parallel";
   const law = isOneLaw && best.curve === "downward" ? lawOf(best, points) : points;
   const name: BenchKind = isUp
-    ? best.ratio >= GATE_RATIO || best.rangeDb === 0
-      ? best.spanDb >= GATE_RANGE_DB
+    ? !follows
+      ? opensAtOnce(points)
         ? "gate"
         : "expander"
-      : "expander"
+      : best.ratio >= GATE_RATIO || best.rangeDb === 0
+        ? best.spanDb >= GATE_RANGE_DB
+          ? "gate"
+          : "expander"
+        : "expander"
     : best.ratio >= LIMITER_RATIO && isOneLaw
       ? "limiter"
       : "compressor";
@@ -333,9 +337,13 @@ const whyNoLaw = ({ detector }: GainModel, isOneCurve: boolean): Reason =>
 const BY_POINTS = 0.6;
 const RISES_DB = 0.3;
 
-/** Whether gain never rises with level, and what is remembered of loud sounds is a reduction: a compressor by what it does, whatever its times. */
-function fallsWithLevel(points: StaticLaw | null, remembered: readonly { db: number }[]): boolean {
-  const all = points?.points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs) ?? [];
+/**
+ * Whether gain moves one way with level, and what is remembered of loud sounds goes the same way: a compressor (or, upwards, an expander) by what it
+ * does, whatever its times.
+ */
+function movesOneWay(points: StaticLaw | null, remembered: readonly { db: number }[], isUp: boolean): boolean {
+  const sign = isUp ? -1 : 1;
+  const all = points?.points.map(({ inDbfs, outDbfs }) => sign * (outDbfs - inDbfs)) ?? [];
   // What rises first is still let go of.
   const gains = all.slice(all.indexOf(Math.max(...all)));
   let least = Number.POSITIVE_INFINITY;
@@ -345,8 +353,17 @@ function fallsWithLevel(points: StaticLaw | null, remembered: readonly { db: num
   }
   const own = remembered.filter(({ db }) => db !== 0);
   return (
-    gains.length >= LEAST_POINTS && gains[0] - least > STEP_MOVES_DB && own.length > 0 && own.every(({ db }) => db < 0)
+    gains.length >= LEAST_POINTS &&
+    gains[0] - least > STEP_MOVES_DB &&
+    own.length > 0 &&
+    own.every(({ db }) => sign * db < 0)
   );
+}
+
+/** Of an expander whose gain opens by so much within one step of level: a gate by what it does. */
+function opensAtOnce(points: StaticLaw | null): boolean {
+  const gains = points?.points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs) ?? [];
+  return gains.some((gain, i) => i > 0 && gain - gains[i - 1] > GATE_RANGE_DB);
 }
 
 /** The plainest model that predicts: further ones are tried where it does not. */
