@@ -345,9 +345,13 @@ export function wowOf(channel: Float32Array, plan: SignalPlan): Wow | null {
   const mean = slopes.reduce((sum, v) => sum + v, 0) / slopes.length;
   const moved = slopes.map((v) => v - mean);
   const peak = Math.max(...moved.map(Math.abs));
+  // Wow goes to and fro. One step of phase is an echo that comes in, and no pitch.
+  if (peak > MOST_CREST * Math.sqrt(moved.reduce((sum, v) => sum + v * v, 0) / moved.length)) return null;
   let crossings = 0;
   for (let i = 1; i < moved.length; i++) if (moved[i] * moved[i - 1] < 0) crossings++;
   const seconds = (moved.length * part) / rate;
   return { peakPercent: (100 * peak) / turn, hertz: crossings > 0 ? crossings / 2 / seconds : null };
 }
 const SLOPE_PARTS = 5;
+/** Peak over effective value: 1.4 of a sine, some 3 of noise, over 5 of one step. */
+const MOST_CREST = 4;
