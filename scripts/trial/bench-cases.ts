@@ -27,7 +27,7 @@ export type BenchTruth = {
 
 export type BenchProcessor = { name: string; group: string; process: E.Mono; truth: BenchTruth };
 
-const compressor = (
+export const compressor = (
   t: number,
   r: number,
   a: number,
@@ -63,7 +63,7 @@ const FITTED: Partial<Record<Parameters<typeof E.section>[0], ChannelFigures["fi
   highCut: "high cut",
 };
 
-const bands = (...list: [Parameters<typeof E.section>[0], number, number, number][]): BenchProcessor => ({
+export const bands = (...list: [Parameters<typeof E.section>[0], number, number, number][]): BenchProcessor => ({
   name: list.map(([kind, hertz, gain, q]) => `${kind} ${hertz} ${gain} ${q}`).join(", "),
   group: "equalizers",
   process: E.eq(...list),
@@ -234,13 +234,14 @@ const dynamics = (): BenchProcessor[] => [
   },
 ];
 
+export const saturator = (name: string, process: E.Mono, truth: Partial<BenchTruth> = {}): BenchProcessor => ({
+  name,
+  group: "saturators",
+  process,
+  truth: { kinds: ["saturator", "clipper"], noLaw: true, ...truth },
+});
+
 const nonlinear = (): BenchProcessor[] => {
-  const saturator = (name: string, process: E.Mono, truth: Partial<BenchTruth> = {}): BenchProcessor => ({
-    name,
-    group: "saturators",
-    process,
-    truth: { kinds: ["saturator", "clipper"], noLaw: true, ...truth },
-  });
   return [
     saturator(
       "tanh 8",

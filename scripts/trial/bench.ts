@@ -6,6 +6,7 @@ import { testSignal } from "@/core/bench/signal/signal";
 import { DEFAULT_FORM, signalPlan } from "@/core/bench/signal/signal-plan";
 import { type BenchProcessor, type BenchTruth, benchProcessors, type Fault, faults, noises } from "./bench-cases";
 import { wire } from "./bench-effects";
+import { moreProcessors } from "./bench-more-cases";
 
 type Verdict = "right" | "withheld" | "wrong";
 type Side = "both" | "left" | "right";
@@ -182,7 +183,7 @@ export function benchTrial(options: {
     const wanted = ({ name, group }: { name: string; group: string }) =>
       (!options.only || options.only.split("|").some((g) => group.includes(g))) &&
       (!options.name || options.name.split("|").some((t) => name.includes(t)));
-    const all = benchProcessors();
+    const all = [...benchProcessors(), ...moreProcessors()];
     for (const processor of all.filter(wanted))
       for (const side of sides) for (const fault of onWay) run(processor, side, fault);
     const behind = all.filter(({ name }) =>
