@@ -22,7 +22,7 @@ type Question = {
   flaws: Flaw[];
 };
 
-/** What blind runs say of whether two candidates can be told apart on one passage. */
+/** What blind runs say of whether a difference between two candidates is heard on one passage. */
 export type Discrimination = Question & {
   /** The two, in the order of the first run. */
   candidateIds: readonly [string, string];

@@ -142,7 +142,7 @@ async function trueEnd({ bytes, ends, blockSize }: FlacFrame, channelCount: numb
 
 /**
  * The decoder divides by 2^(bits − 1) − 1, one step short of full scale: the integers are won back and divided by
- * 2^(bits − 1), so that a FLAC nulls to silence with the WAV of the same audio. Exact to 24 bits.
+ * 2^(bits − 1), so that a FLAC and the WAV of the same audio are bit-identical. Exact to 24 bits.
  */
 function exactIntegers(channels: readonly Float32Array[], bits: number): Float32Array[] {
   const full = 2 ** (bits - 1);
