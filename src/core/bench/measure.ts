@@ -125,6 +125,9 @@ function shifted(channel: Float32Array, samples: number): Float32Array {
   return output;
 }
 
+/** A clock this little off is not told of beside what changes over time by itself (ppm). */
+const HIDDEN_PPM = 1;
+
 /** Whether a stretch of a channel was not spoiled; channels that were shifted are read so much later. */
 function isWhole(
   { spoiled }: Bearing,
@@ -218,6 +221,9 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
       ? [{ figure: "channels" as const, channel: null, reason: "notSent" as const }]
       : []),
   ];
+  // What changes delay by itself moves the marks as well.
+  const isHidden =
+    channels.some(({ kind }) => kind.name === "timeVarying") && Math.abs(bearing.timing.driftPpm) < HIDDEN_PPM;
   const hum = bearing.findings.find(({ what }) => what === "hum");
   const hasBoth = sides.own.length > 1 && sides.crossed[0] && sides.crossed[1];
   const [leftDb, rightDb] = hasBoth ? sides.own.map((impulse) => magnitudesOf(impulse, hertz)) : [null, null];
@@ -233,7 +239,7 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
       given.arrivedAtSamples === null
         ? null
         : Number((given.arrivedAtSamples + first.lateSamples + first.reading.loud.delaySamples).toFixed(4)) + 0,
-    clockPpm: Number(bearing.timing.driftPpm.toFixed(4)) + 0,
+    clockPpm: isHidden ? 0 : Number(bearing.timing.driftPpm.toFixed(4)) + 0,
     hum: hum?.hertz != null && hum.levelDbfs !== null ? { hertz: hum.hertz, dbfs: hum.levelDbfs } : null,
     wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: [...bearing.back], sampleRateHz: rate })),
     crosstalkDb,

@@ -66,7 +66,7 @@ export function dropoutsOf(
       if (
         n - begun >= LEAST_WINDOWS &&
         (isLongCrossing
-          ? isFull(powers, begun, n, periodAt(part, dropout.fromFrame, rate) / window)
+          ? isFull(powers, begun, n, periodAt(part, dropout.fromFrame, rate) / window, noisePower)
           : isAbrupt(powers, begun, n)) &&
         isSent(sent, dropout, window * AROUND_WINDOWS)
       )
@@ -133,8 +133,15 @@ function isAbrupt(powers: Float64Array, from: number, to: number): boolean {
 const ABRUPT_SHARE = 0.5;
 
 /** The same of a slow wave: in the period before and in the one behind it comes to its full height. */
-function isFull(powers: Float64Array, from: number, to: number, period: number): boolean {
+function isFull(powers: Float64Array, from: number, to: number, period: number, noisePower: number): boolean {
   const windows = Math.ceil(period) + 1;
+  // What is silent again within a period is the wave's own: a dead zone swallows every crossing.
+  const isOwn = (start: number, end: number) => {
+    for (let n = Math.max(0, start); n < Math.min(powers.length, end); n++)
+      if (isSilent(powers, n, noisePower)) return true;
+    return false;
+  };
+  if (isOwn(from - windows, from - 1) || isOwn(to + 1, to + windows)) return false;
   const most = (start: number, end: number) => Math.max(0, ...powers.slice(Math.max(0, start), end));
   const usual = Math.max(most(from - AROUND_WINDOWS, from), most(to, to + AROUND_WINDOWS));
   return Math.min(most(from - windows, from), most(to, to + windows)) > ABRUPT_SHARE * usual;

@@ -230,10 +230,19 @@ export function readChannel(input: ChannelInput): ChannelReading {
     times: burstsWhole && !rings ? gainTimes(back, parts, plan) : null,
     beside: isPitchSteady && parts.beside?.blocks.every(isWhole) ? besideTone(back, plan, noisePower) : null,
     passesApartDb: parts.repeats?.every(isWhole) ? passesApartDb([back], parts.repeats) : null,
-    passesNoiseDb:
-      noisePower > 0 ? dbFromPower((2 * noisePower) / pow(10, (plan.noiseDbfs - NOISE_RMS_DB) / 10)) : null,
+    passesNoiseDb: noisePower > 0 ? dbFromPower((2 * noisePower) / returnedPower(back, plan)) : null,
     wandersDb: wandersDb(back, parts, noisePower),
   };
+}
+
+/** The power of the noise that was sent, as it came back: a low-pass leaves less of it. As sent where nothing is known of it. */
+function returnedPower(back: Float32Array, { repeats, noiseDbfs }: ChannelInput["plan"]): number {
+  const sent = pow(10, (noiseDbfs - NOISE_RMS_DB) / 10);
+  const part = repeats[1];
+  if (!part) return sent;
+  const own = back.subarray(part.startFrame, part.startFrame + part.frames);
+  const power = own.reduce((sum, v) => sum + v * v, 0) / Math.max(1, own.length);
+  return Math.max(1e-30, power);
 }
 
 /** The square of the mean of noise's powers over frequency over the mean of their squares, as white noise would have them: 1. */
