@@ -205,7 +205,24 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
       : realised === "analogue"
         ? " Analogue curve up to Nyquist."
         : "";
-  return `EQ: ${named.join(", ")}${more > 0 ? `, ${more} more` : ""}${rest}.${cramped}`;
+  return `EQ${knownWords(response, highest)}: ${named.join(", ")}${more > 0 ? `, ${more} more` : ""}${rest}.${cramped}`;
+}
+
+/** A magnitude that is known worse than this tells of no bands (dB). */
+const KNOWN_DB = 0.5;
+/** More of the frequencies than this are hidden before it is said. */
+const HIDDEN_SHARE = 0.1;
+
+/** " (up to 1.3 kHz; noise hides the rest)" where the bands are known of a part of the response only. */
+function knownWords({ hertz, errorDb }: ChannelFigures["response"], highestHz: number): string {
+  let [seen, known, upTo] = [0, 0, 0];
+  for (const [i, hz] of hertz.entries()) {
+    if (hz > highestHz) break;
+    seen++;
+    if ((errorDb[i] ?? 0) < KNOWN_DB) known++;
+    if (known >= (1 - HIDDEN_SHARE) * seen) upTo = hz;
+  }
+  return known >= (1 - HIDDEN_SHARE) * seen ? "" : ` (up to ${frequencyWords(upTo)}; noise hides the rest)`;
 }
 
 function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, transparent }: ChannelFigures): string | null {
