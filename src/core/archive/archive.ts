@@ -95,22 +95,15 @@ export const noArchive = (fileName: string): Failure =>
 export const OTHER_FILE = "Choose a zip that was written with “Archive”.";
 
 const row = z.record(z.string(), z.unknown());
-const lists = [
-  "passages",
-  "candidates",
-  "renders",
-  "runs",
-  "notes",
-  "moments",
-  "sightedVerdicts",
-  "packs",
-  "audio",
-] as const;
+/** The lists that indexes of all versions have; findings came later. */
+const lists = Object.entries(archiveSchema.shape).flatMap(([name, list]) =>
+  list instanceof z.ZodArray && name !== "findings" ? [name] : [],
+);
 /** What an index of any version is, so that the steps from one to the next have rows to work on. */
 const archiveShape = z.looseObject({
   comparison: row,
-  measurements: z.array(z.looseObject({ report: row })),
   ...Object.fromEntries(lists.map((name) => [name, z.array(row)])),
+  measurements: z.array(z.looseObject({ report: row })),
 });
 
 const damaged = (fileName: string, { issues: [{ path, message }] }: z.ZodError): Failure =>

@@ -3,6 +3,7 @@ import { createMD5 } from "hash-wasm";
 import { fail, type Outcome, succeed } from "../outcome";
 import type { ByteSource } from "./byte-source";
 import { CUT_SHORT, EXPORT_ADVICE, layoutProblem, type OpenedAudio, tooLong } from "./decoded-audio";
+import { exactIntegers } from "./exact-integers";
 import { type FlacFrame, flacFrames, flacStream } from "./flac-frames";
 import { damageOf, type Gap, silence } from "./gaps";
 import type { MakeCopy } from "./pcm-copy";
@@ -58,7 +59,7 @@ export async function openFlac(
     const { channelData, samplesDecoded, errors } = await decoder.decodeFrames(frames.map(({ bytes }) => bytes));
     const wanted = frames.reduce((sum, { blockSize }) => sum + blockSize, 0);
     const isWhole = errors.length === 0 && samplesDecoded === wanted && channelData.length === channelCount;
-    if (isWhole) add(exactIntegers(channelData, bits));
+    if (isWhole) add(exactIntegers(channelData, bits, true));
     else await decoder.reset();
     return isWhole;
   };
@@ -138,15 +139,6 @@ async function trueEnd({ bytes, ends, blockSize }: FlacFrame, channelCount: numb
     }
   }
   return null;
-}
-
-/**
- * The decoder divides by 2^(bits − 1) − 1, one step short of full scale: the integers are won back and divided by
- * 2^(bits − 1), so that a FLAC and the WAV of the same audio are bit-identical. Exact to 24 bits.
- */
-function exactIntegers(channels: readonly Float32Array[], bits: number): Float32Array[] {
-  const full = 2 ** (bits - 1);
-  return channels.map((channel) => channel.map((v) => Math.round(v * (full - 1)) / full));
 }
 
 /** MD5 of interleaved integers, least byte first, in as few whole bytes as hold them (RFC 9639, 8.2). */

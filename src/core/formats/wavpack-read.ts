@@ -9,6 +9,7 @@ import {
   type SampleEncoding,
   tooLong,
 } from "./decoded-audio";
+import { exactIntegers } from "./exact-integers";
 import { damageOf, type Gap, silence } from "./gaps";
 import type { MakeCopy, PcmCopy } from "./pcm-copy";
 
@@ -77,12 +78,6 @@ function crcOf({ flags }: Block, channels: readonly Float32Array[], bits: number
   return crc >>> 0;
 }
 
-/** The decoder divides what is not negative by 2^(bits − 1) − 1: the integers are won back and divided by 2^(bits − 1). Exact to 24 bits. */
-function exactIntegers(channels: readonly Float32Array[], bits: number): Float32Array[] {
-  const full = 2 ** (bits - 1);
-  return channels.map((channel) => channel.map((v) => Math.round(v * (v < 0 ? full : full - 1)) / full));
-}
-
 /**
  * Decodes a WavPack file into a copy of plain samples at its own rate: integers to 24 bits and 32-bit floats, bit for bit. A damaged block is
  * silent in its place and named with its time. Files that are lossy by themselves say so.
@@ -136,7 +131,7 @@ export async function openWavpack(
         copy = makeCopy({ ...shape, encoding: has(flags, "float") ? "32-bit float" : "24-bit" });
       }
       if (!copy || channelData.length !== shape.channelCount || channelData[0].length !== block.frames) continue;
-      const channels = has(flags, "float") ? channelData : exactIntegers(channelData, bits);
+      const channels = has(flags, "float") ? channelData : exactIntegers(channelData, bits, false);
       const crc = crcOf(block, channels, bits);
       if (crc !== null && crc !== block.crc) continue;
       missing(block.startFrame - first.block.startFrame - written);

@@ -265,10 +265,8 @@ function reasonsOf(
         : "on the way down and back alike: its gain listens to something else, or follows another law";
   const taken = Math.max(0, 100 * (1 - leftDb / spreadDb));
   if (taken < LEAST_TAKEN)
-    return [
-      `No settings come near: what moves the other's level over time is no gain that follows level (${number(taken, 0)} % of the way).`,
-    ];
-  return [...reasons, `It comes ${number(taken, 0)} % of the way. What is left lies ${where}.`];
+    return [`No settings match: the other's gain does not follow level (${number(taken, 0)} % explained).`];
+  return [...reasons, `${number(taken, 0)} % of the gain is explained. The residual lies ${where}.`];
 }
 /** A setting this near the end of its range stands there: a share of a time or ratio, dB of a level. */
 const NEAR_END = 1.02;

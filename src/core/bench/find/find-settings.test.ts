@@ -47,7 +47,7 @@ describe("a settings finder", () => {
     const wanted = measured("bilinear-equalizer", lift);
     const matched = findSettings(wanted, "matched-equalizer", 2);
     expect(matched.mostLeftDb).toBeGreaterThan(0.1);
-    expect(matched.unreached.join()).toMatch(/one is squeezed towards half the rate and the other is not/);
+    expect(matched.unreached.join()).toMatch(/one is cramped towards Nyquist and the other is not/);
     // More bands come nearer; what they leave is judged by the processor itself.
     const more = findSettings(wanted, "matched-equalizer", 8);
     expect(more.mostLeftDb).toBeLessThan(matched.mostLeftDb);

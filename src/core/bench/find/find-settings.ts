@@ -223,7 +223,7 @@ function reasonsOf(
     const own = OF_BANDS[processorKey];
     const squeezed = high && own && realised !== null && own !== realised;
     reasons.push(
-      `From ${frequencyWords(from)} to ${frequencyWords(to)} the curves part by more than ${AS_GOOD_DB} dB${squeezed ? ": one is squeezed towards half the rate and the other is not" : OF_NUMBERS.includes(processorKey) ? ": its shape is its own, whatever it is set to" : ""}.`,
+      `From ${frequencyWords(from)} to ${frequencyWords(to)} the curves differ by more than ${AS_GOOD_DB} dB${squeezed ? ": one is cramped towards Nyquist and the other is not" : OF_NUMBERS.includes(processorKey) ? ": its shape is its own, whatever it is set to" : ""}.`,
     );
   }
   const linear = processorKey === "linear-phase-equalizer";
