@@ -71,7 +71,7 @@ test("built-in processors are measured: in short, by curve against their panel, 
   await page.getByLabel("Processor to set").selectOption("matched-equalizer");
   await page.getByLabel("Bands at the most").selectOption("2 bands");
   await expect(page.getByTestId("settings-sentence")).toContainText("Not quite:");
-  await expect(page.getByText("one is squeezed towards half the rate and the other is not")).toBeVisible();
+  await expect(page.getByText("one is cramped towards Nyquist and the other is not")).toBeVisible();
 
   const json = await saved(page, () => page.getByRole("button", { name: "JSON" }).click());
   const { measured } = JSON.parse(json.toString());
