@@ -385,7 +385,7 @@ export const noises: Fault[] = [
     (dbfs): Fault => ({
       name: `noise ${dbfs}`,
       group: "",
-      apply: E.plus((n) => E.noise(n, dbfs, 7)),
+      apply: E.plus((n, _, channel) => E.noise(n, dbfs, 7 + channel)),
       says: dbfs > -80 ? [{ what: "noise" }] : [],
     }),
   ),
@@ -394,7 +394,7 @@ export const noises: Fault[] = [
     group: "",
     apply: E.chain(
       E.lines([50, -64], [100, -72], [150, -70]),
-      E.plus((n) => E.noise(n, -100, 5)),
+      E.plus((n, _, channel) => E.noise(n, -100, 5 + channel)),
     ),
     says: [{ what: "hum", hertz: 50 }],
   },
@@ -403,7 +403,7 @@ export const noises: Fault[] = [
     group: "",
     apply: E.chain(
       E.shape((v) => v + 0.001),
-      E.plus((n) => E.noise(n, -110, 5)),
+      E.plus((n, _, channel) => E.noise(n, -110, 5 + channel)),
     ),
     says: [{ what: "dc" }],
   },
@@ -447,12 +447,22 @@ export const faults: Fault[] = [
     group: "faults",
     apply: E.chain(
       E.lines([1234.5, -75]),
-      E.plus((n) => E.noise(n, -100, 4)),
+      E.plus((n, _, channel) => E.noise(n, -100, 4 + channel)),
     ),
     says: [{ what: "line", hertz: 1234.5 }],
   },
-  { name: "pink noise at −80", group: "faults", apply: E.plus((n) => E.pink(n, -80, 3)), says: [{ what: "noise" }] },
-  { name: "pink noise at −55", group: "faults", apply: E.plus((n) => E.pink(n, -55, 3)), says: [{ what: "noise" }] },
+  {
+    name: "pink noise at −80",
+    group: "faults",
+    apply: E.plus((n, _, channel) => E.pink(n, -80, 3 + channel)),
+    says: [{ what: "noise" }],
+  },
+  {
+    name: "pink noise at −55",
+    group: "faults",
+    apply: E.plus((n, _, channel) => E.pink(n, -55, 3 + channel)),
+    says: [{ what: "noise" }],
+  },
   {
     name: "wow 0.01 %",
     group: "faults",

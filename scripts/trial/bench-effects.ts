@@ -1,6 +1,7 @@
 // Processors and faults of known truth for the trial of the bench, sample by sample in double precision, written from textbooks and not from ours.
 
-export type Mono = (x: Float64Array, rate: number) => Float64Array;
+/** `channel` is 0 or 1, for what is not the same on both. */
+export type Mono = (x: Float64Array, rate: number, channel?: number) => Float64Array;
 
 const db = (v: number) => 10 ** (v / 20);
 
@@ -161,8 +162,8 @@ export const eq =
 
 export const chain =
   (...stages: Mono[]): Mono =>
-  (x, rate) =>
-    stages.reduce((y, stage) => stage(y, rate), x);
+  (x, rate, channel) =>
+    stages.reduce((y, stage) => stage(y, rate, channel), x);
 
 export const shape =
   (f: (v: number) => number): Mono =>
@@ -268,20 +269,23 @@ export function pink(frames: number, dbfs: number, seed: number): Float64Array {
   return y.map((v) => (v * db(dbfs)) / rms);
 }
 
-export const plus =
-  (add: (frames: number, rate: number) => Float64Array): Mono =>
-  (x, rate) => {
-    const other = add(x.length, rate);
+/** Adds what each channel has of its own; made once for a length, a rate and a channel. */
+export const plus = (add: (frames: number, rate: number, channel: number) => Float64Array): Mono => {
+  const made = new Map<string, Float64Array>();
+  return (x, rate, channel = 0) => {
+    const name = `${x.length} ${rate} ${channel}`;
+    const other = made.get(name) ?? add(x.length, rate, channel);
+    made.set(name, other);
     return x.map((v, i) => v + other[i]);
   };
+};
 
-export const lines =
-  (...list: [hertz: number, dbfs: number][]): Mono =>
-  (x, rate) =>
-    x.map(
-      (v, i) =>
-        v + list.reduce((sum, [hertz, dbfs], n) => sum + db(dbfs) * Math.sin((2 * Math.PI * hertz * i) / rate + n), 0),
-    );
+export const lines = (...list: [hertz: number, dbfs: number][]): Mono =>
+  plus((frames, rate) =>
+    new Float64Array(frames).map((_, i) =>
+      list.reduce((sum, [hertz, dbfs], n) => sum + db(dbfs) * Math.sin((2 * Math.PI * hertz * i) / rate + n), 0),
+    ),
+  );
 
 /** Frames taken out, or played twice, from a second on. */
 export const lost =

@@ -140,9 +140,9 @@ export function benchTrial(options: {
     const [x, y] = signal.channels.map((c) => Float64Array.from(c));
     const run = (processor: BenchProcessor, side: Side, fault: Fault) => {
       if (n++ % parts !== part - 1) return;
-      const through = (channel: Float64Array, isIt: boolean) =>
-        fault.apply(isIt ? processor.process(channel, sampleRateHz) : wire(channel, sampleRateHz), sampleRateHz);
-      const channels = [through(x, side !== "right"), through(y, side !== "left")].map((c) => Float32Array.from(c));
+      const through = (channel: number, isIt: boolean) =>
+        fault.apply((isIt ? processor.process : wire)([x, y][channel], sampleRateHz), sampleRateHz, channel);
+      const channels = [through(0, side !== "right"), through(1, side !== "left")].map((c) => Float32Array.from(c));
       const start = performance.now();
       const outcome = benchRecording("back.wav", soundOf({ sampleRateHz, channels }));
       const seconds = (performance.now() - start) / 1000;

@@ -109,6 +109,48 @@ describe("what runs over one pair come to", () => {
   });
 });
 
+describe("runs that decide nothing beside fair ones", () => {
+  const change = {
+    match: { over: "passage", method: "integrated", edgeLu: 3, remainingLu: -1.4 } as const,
+    overruled: [{ name: "level" as const, said: "louder" }],
+  };
+  const apart = "not counted: 8 of 8 at unequal level (1.40 LU remaining)";
+
+  it("are told apart from the score and the listeners of a difference", async () => {
+    const flawed = await abxBetween(["Dry", "Bus"], 8, 8, { id: "flawed", code: "L2", change });
+    for (const [right, outcome, score] of [
+      [14, "told", "14 of 16 correct, 1 in 480 by guessing"],
+      [9, "flawed", ""],
+    ] as const) {
+      const fair = await abxBetween(["Dry", "Bus"], 16, right, { id: "fair", code: "L1" });
+      const [claim] = discriminationsIn([flawed, fair], by);
+      expect(claim).toMatchObject({ outcome, listeners: outcome === "flawed" ? 2 : 1 });
+      if (score) expect(discriminationScore(claim)).toBe(`${score}; ${apart}`);
+      else
+        expect(discriminationScore(claim)).toMatch(
+          /^(9 of 16 and 8 of 8|8 of 8 and 9 of 16) correct, 2 listeners, 1 in \d+ by guessing, at unequal level \(1\.40 LU remaining\)$/,
+        );
+    }
+    const lost = await abxBetween(["Dry", "Bus"], 16, 8, { id: "lost", change });
+    expect(discriminationScore(discriminationsIn([lost], by)[0])).toBe(
+      "8 of 16 correct, at unequal level (1.40 LU remaining)",
+    );
+  });
+
+  it("are told apart from the score of who is liked", async () => {
+    const fair = await favouriteAmong(NAMES, 12, "Limit", 11, { id: "fair", code: "L1" });
+    const flawed = await favouriteAmong(NAMES, 8, "Limit", 8, { id: "flawed", code: "L2", change });
+    const [liking] = bookOf({ runs: [fair, flawed] }).likings;
+    expect(liking).toMatchObject({ winnerId: "Limit", listeners: 1 });
+    expect(likingScore(liking, "Limit")).toBe(
+      "11 of 12 rounds, p < 0.0001; not counted: 8 of 8 rounds at unequal level (1.40 LU remaining)",
+    );
+    expect(likingScore(bookOf({ runs: [flawed] }).likings[0], "Limit")).toBe(
+      "8 of 8 rounds at unequal level (1.40 LU remaining)",
+    );
+  });
+});
+
 describe("which is liked", () => {
   it("is shown by rounds that one wins, and not by rounds that are split", async () => {
     const clear = await favouriteAmong(NAMES, 12, "Limit", 11, { id: "clear" });

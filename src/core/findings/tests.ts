@@ -22,18 +22,21 @@ type Question = {
   flaws: Flaw[];
 };
 
+/** A run by itself, or a series, that was taken to its end; with flaws it decides nothing. */
+type EndedTest = { test: Test; result: RightOrWrongResult; runs: Run[]; flaws: Flaw[] };
+
 /** What blind runs say of whether a difference between two candidates is heard on one passage. */
 export type Discrimination = Question & {
   /** The two, in the order of the first run. */
   candidateIds: readonly [string, string];
   runs: Run[];
-  /** Runs by themselves, or series, that were taken to their end. */
-  tests: { test: Test; result: RightOrWrongResult }[];
+  tests: EndedTest[];
   /**
    * "flawed": only shown with runs whose checks were overruled. "in doubt": shown by itself, and not among so many questions, or by one run of
    * several. "open": none was taken to its end.
    */
   outcome: "told" | "flawed" | "not told" | "in doubt" | "open";
+  /** Of the runs that count. */
   listeners: number;
 };
 
@@ -107,16 +110,14 @@ export function claimsOf(runs: readonly Run[], candidateOf: CandidateOf): Claims
   return {
     discriminations: pairs.map((pair) => {
       const judged = among(pair);
-      return { ...judged, ...outcomeOf(judged) };
+      const claim = { ...judged, ...outcomeOf(judged) };
+      return { ...claim, listeners: listenersOf(countedOf(claim).counted.flatMap(({ runs }) => runs)) };
     }),
     likings: groups.map((group) => likingOf(among(group))),
   };
 }
 
-type Pair = Omit<Discrimination, "outcome" | "corrected" | "questions" | "flaws"> & {
-  fair: Discrimination["tests"];
-  allP: number;
-};
+type Pair = Omit<Discrimination, "outcome" | "corrected" | "questions" | "flaws" | "listeners"> & { allP: number };
 
 /** Every pair that was asked about, with all runs over it on one passage together. */
 function pairsIn(runs: readonly Run[], candidateOf: CandidateOf): Pair[] {
@@ -130,18 +131,10 @@ function pairsIn(runs: readonly Run[], candidateOf: CandidateOf): Pair[] {
     if (known) known.runs.push(run);
     else pairs.set(key, { passageId: run.passageId, candidateIds: [a, b], runs: [run] });
   }
-  const chanceIn = (tests: Discrimination["tests"]) => combinedChance(tests.map(({ result }) => result.guessing));
+  const chanceIn = (tests: EndedTest[]) => combinedChance(tests.map(({ result }) => result.guessing));
   return [...pairs.values()].map((pair) => {
     const tests = testsIn(pair.runs);
-    const fair = tests.filter((t) => t.flaws.length === 0);
-    return {
-      ...pair,
-      tests,
-      fair,
-      p: chanceIn(fair),
-      allP: chanceIn(tests),
-      listeners: listenersOf(pair.runs.filter((run) => run.result)),
-    };
+    return { ...pair, tests, p: chanceIn(tests.filter(isFair)), allP: chanceIn(tests) };
   });
 }
 
@@ -165,15 +158,15 @@ function outcomeOf({
 const inTime = (runs: readonly Run[]): Run[] => runs.toSorted((a, b) => a.createdAt.localeCompare(b.createdAt));
 
 /** The tests among runs that were taken to their end; the runs of one series are one. */
-function testsIn(runs: readonly Run[]): (Discrimination["tests"][number] & { flaws: Flaw[] })[] {
-  const tests: (Discrimination["tests"][number] & { flaws: Flaw[] })[] = [];
+function testsIn(runs: readonly Run[]): EndedTest[] {
+  const tests: EndedTest[] = [];
   const seen = new Set<string>();
   for (const run of runs) {
     const { plan, result } = run;
     if (!isRightOrWrong(plan) || result?.kind !== "right or wrong") continue;
     const { series } = plan;
     if (!series) {
-      if (result.outcome !== "left early") tests.push({ test: testOf(plan), result, flaws: flawsOf(run) });
+      if (result.outcome !== "left early") tests.push({ test: testOf(plan), result, runs: [run], flaws: flawsOf(run) });
       continue;
     }
     if (seen.has(series.id)) continue;
@@ -181,7 +174,8 @@ function testsIn(runs: readonly Run[]): (Discrimination["tests"][number] & { fla
     const own = runs.filter(({ plan: other }) => isRightOrWrong(other) && other.series?.id === series.id);
     const results = own.flatMap((r) => (r.result?.kind === "right or wrong" ? [r.result] : []));
     const whole = seriesResult(plan, results);
-    if (whole.outcome !== "left early") tests.push({ test: testOf(plan), result: whole, flaws: flawsOfAll(own) });
+    if (whole.outcome !== "left early")
+      tests.push({ test: testOf(plan), result: whole, runs: own, flaws: flawsOfAll(own) });
   }
   return tests;
 }
@@ -204,16 +198,32 @@ const isTakenToEnd = ({ preferences }: Liking): boolean => preferences.some(({ i
 const correctionText = ({ corrected, questions }: Question): string =>
   questions > 1 ? `, ${probabilityText(corrected)} Holm-corrected for ${questions} questions` : "";
 
+const isFair = ({ flaws }: { flaws: readonly Flaw[] }): boolean => flaws.length === 0;
+
+/** The tests a claim stands on, and those beside them that decide nothing. Where none is fair, or only flawed ones show anything, all are told. */
+function countedOf({ tests, outcome }: Pick<Discrimination, "tests" | "outcome">) {
+  const fair = tests.filter(isFair);
+  if (outcome === "flawed" || fair.length === 0) return { counted: tests, uncounted: [] };
+  return { counted: fair, uncounted: tests.filter((test) => !isFair(test)) };
+}
+
+/** "; not counted: 8 of 8 at unequal level (1.11 LU remaining)"; nothing where all count. */
+const uncountedText = (scores: readonly { score: string; flaws: readonly Flaw[] }[]): string =>
+  scores.length > 0 ? `; not counted: ${listed(scores.map(({ score, flaws }) => `${score} ${flawWords(flaws)}`))}` : "";
+
 /** "13 of 16 correct, 1 in 94 by guessing, p = 0.1277 Holm-corrected for 12 questions"; several tests one after the other. */
 export function discriminationScore(d: Discrimination): string {
-  const { tests, listeners, outcome, flaws, p } = d;
+  const { listeners, outcome, p } = d;
   if (outcome === "open") return "no run was taken to its end";
+  const { counted, uncounted } = countedOf(d);
+  const scoreOf = ({ result }: EndedTest) => `${result.right} of ${result.answered}`;
   const by = listeners > 1 ? `, ${listeners} listeners` : "";
-  const scores = listed(tests.map(({ result }) => `${result.right} of ${result.answered}`));
-  const chance = outcome === "flawed" ? combinedChance(tests.map(({ result }) => result.guessing)) : p;
+  const chance = outcome === "flawed" ? combinedChance(counted.map(({ result }) => result.guessing)) : p;
   // Where all were flawed and none was passed, there is no chance to be told of fair ones.
   const odds = chance < 1 ? `, ${oddsInWords(chance)} by guessing${outcome === "flawed" ? "" : correctionText(d)}` : "";
-  return `${scores} correct${by}${odds}${flaws.length > 0 ? `, ${flawWords(flaws)}` : ""}`;
+  const flaws = flawsOfAll(counted.filter((test) => !isFair(test)).flatMap(({ runs }) => runs));
+  const apart = uncountedText(uncounted.map((test) => ({ score: scoreOf(test), flaws: test.flaws })));
+  return `${listed(counted.map(scoreOf))} correct${by}${odds}${flaws.length > 0 ? `, ${flawWords(flaws)}` : ""}${apart}`;
 }
 
 /** Every finished run that asks which is liked. */
@@ -318,7 +328,7 @@ function likingGroups(preferences: readonly Preference[]): LikingGroup[] {
   }
   return [...groups.values()].map((group) => {
     const whole = group.filter((p) => p.isWhole);
-    const fair = whole.filter((p) => p.flaws.length === 0);
+    const fair = whole.filter(isFair);
     return { passageId: group[0].passageId, preferences: group, whole, fair, p: unevenIn(fair) };
   });
 }
@@ -353,17 +363,30 @@ function likingOf(group: LikingGroup & { corrected: number; questions: number })
     mostId: winnerId === null && isUneven && most.size === 1 ? fair[0].mostId : null,
     flawedWinnerId: isFlawed ? all.id : null,
     flaws: isFlawed ? flawsOfAll(whole.map(({ run }) => run)) : [],
-    listeners: listenersOf(preferences.map(({ run }) => run)),
+    listeners: listenersOf(
+      countedLikings({ preferences, flawedWinnerId: isFlawed ? all.id : null }).counted.map(({ run }) => run),
+    ),
   };
+}
+
+/** The runs a claim of what is liked stands on, and those beside them that decide nothing. */
+function countedLikings({ preferences, flawedWinnerId }: Pick<Liking, "preferences" | "flawedWinnerId">) {
+  const isFlawed = ({ isWhole, flaws }: Preference) => isWhole && flaws.length > 0;
+  if (flawedWinnerId !== null || !preferences.some((p) => p.isWhole && !isFlawed(p)))
+    return { counted: preferences, uncounted: [] };
+  return { counted: preferences.filter((p) => !isFlawed(p)), uncounted: preferences.filter(isFlawed) };
 }
 
 /** What one of them scored: "9 of 12 rounds, p = 0.0021"; several runs one after the other. */
 export function likingScore(liking: Liking, candidateId: string): string {
-  const { preferences, p } = liking;
-  const scores = preferences.flatMap(({ candidateIds, scores: own, isWhole }) => {
-    const score = own[candidateIds.indexOf(candidateId)];
-    return score ? [isWhole ? score : `${score}, left early`] : [];
-  });
-  const chance = p < 1 ? `, ${probabilityText(p)}${correctionText(liking)}` : "";
-  return `${listed(scores)}${chance}`;
+  const { counted, uncounted } = countedLikings(liking);
+  const scoreIn = ({ candidateIds, scores, isWhole, flaws }: Preference) => {
+    const score = scores[candidateIds.indexOf(candidateId)];
+    return score ? [{ score: isWhole ? score : `${score}, left early`, flaws }] : [];
+  };
+  const scores = counted
+    .flatMap(scoreIn)
+    .map(({ score, flaws }) => [score, flawWords(flaws)].filter(Boolean).join(" "));
+  const chance = liking.p < 1 ? `, ${probabilityText(liking.p)}${correctionText(liking)}` : "";
+  return `${listed(scores)}${chance}${uncountedText(uncounted.flatMap(scoreIn))}`;
 }
