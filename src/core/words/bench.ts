@@ -82,7 +82,6 @@ export function benchSentences(facts: Facts): string[] {
     ...facts.integrity.map(integrityWords),
     ...own,
     ...others.flatMap((channel) => otherSentences(channel, facts)),
-    ...(others.length === 0 && facts.channels.length > 1 ? [] : []),
     wiringSentence(facts),
     ...facts.remarks,
     withheldSentence(facts),
