@@ -13,8 +13,17 @@ export type BenchTruth = {
   isSilent?: boolean;
   threshold?: number;
   ratio?: number;
+  /** None unless said. */
+  kneeDb?: number;
   attackMs?: number;
   releaseMs?: number;
+  holdMs?: number;
+  lookAheadMs?: number;
+  /** Of an expander: by how much it opens for the long burst, and how long until 63 % of that are gone, from the step on. */
+  opensDb?: number;
+  closesMs?: number;
+  /** Threshold and ratio are right where they are told, and may be withheld. */
+  isLawOpen?: boolean;
   /** No threshold and ratio may be told. */
   noLaw?: boolean;
   bands?: { kind: ChannelFigures["fitted"][number]["kind"]; hertz: number; gainDb: number | null }[];
@@ -141,28 +150,29 @@ const dynamics = (): BenchProcessor[] => [
   compressor(-20, 2, 10, 100),
   compressor(-24, 8, 0.5, 60),
   compressor(-35, 3, 20, 200),
-  compressor(-30, 4, 10, 100, { knee: 12 }),
+  compressor(-30, 4, 10, 100, { knee: 12 }, { kneeDb: 12 }),
   compressor(-25, 4, 10, 100, { makeup: 8 }),
-  compressor(-30, 4, 5, 100, { rms: 20 }, { attackMs: undefined, releaseMs: undefined }),
+  compressor(-30, 4, 5, 100, { rms: 20 }, { attackMs: 11.64, releaseMs: 144.6 }),
   compressor(
     -30,
     6,
     10,
     120,
     { feedback: true },
-    { threshold: undefined, ratio: undefined, attackMs: undefined, releaseMs: undefined },
+    // 1 / ratio of a feedback design is (1 + R) / 2R lower: the loop is quicker by as much.
+    { threshold: -30, ratio: 11 / 6, attackMs: 5.45, releaseMs: 120 },
   ),
-  compressor(-28, 4, 5, 80, { hold: 30 }),
-  compressor(-28, 4, 5, 80, { lookAhead: 3 }, { attackMs: undefined, releaseMs: undefined }),
+  compressor(-28, 4, 5, 80, { hold: 30 }, { holdMs: 30 }),
+  compressor(-28, 4, 5, 80, { lookAhead: 3 }, { attackMs: 5, releaseMs: 80, lookAheadMs: 3 }),
   compressor(
     -30,
     8,
     5,
     100,
     { mix: 0.5 },
-    { noLaw: true, threshold: undefined, ratio: undefined, attackMs: undefined, releaseMs: undefined },
+    { noLaw: true, threshold: undefined, ratio: undefined, attackMs: 3.25, releaseMs: 139.6 },
   ),
-  compressor(-20, 100, 0, 60, { lookAhead: 2 }, { attackMs: undefined, releaseMs: undefined }),
+  compressor(-20, 100, 0, 60, { lookAhead: 2 }, { attackMs: undefined, releaseMs: 60, lookAheadMs: 2 }),
   compressor(-18, 100, 0.05, 200),
   compressor(
     -30,
@@ -170,31 +180,31 @@ const dynamics = (): BenchProcessor[] => [
     10,
     100,
     { sidechain: E.eq(["lowCut", 300, 0, 0.71]) },
-    { threshold: undefined, ratio: undefined, attackMs: undefined, releaseMs: undefined },
+    { threshold: -31.6, ratio: 4, attackMs: 14, releaseMs: 100 },
   ),
   {
     name: "expander 2:1",
     group: "expanders",
     process: E.expander({ threshold: -35, ratio: 2, range: 40, attack: 1, release: 100 }),
-    truth: { kinds: ["expander", "gate"], threshold: -35, ratio: 2 },
+    truth: { kinds: ["expander", "gate"], threshold: -35, ratio: 2, closesMs: 161, opensDb: 7 },
   },
   {
     name: "expander 3:1",
     group: "expanders",
     process: E.expander({ threshold: -40, ratio: 3, range: 20, attack: 3, release: 60 }),
-    truth: { kinds: ["expander", "gate"], threshold: -40, ratio: 3 },
+    truth: { kinds: ["expander", "gate"], threshold: -40, ratio: 3, closesMs: 127, opensDb: 4 },
   },
   {
     name: "gate",
     group: "expanders",
     process: E.expander({ threshold: -40, ratio: 50, range: 60, attack: 0.5, release: 80 }),
-    truth: { kinds: ["gate", "expander"] },
+    truth: { kinds: ["gate", "expander"], threshold: -40, ratio: 50, isLawOpen: true, closesMs: 145, opensDb: 60 },
   },
   {
     name: "gate with hold",
     group: "expanders",
     process: E.expander({ threshold: -45, ratio: 30, range: 40, attack: 1, release: 150, hold: 50 }),
-    truth: { kinds: ["gate", "expander"] },
+    truth: { kinds: ["gate", "expander"], threshold: -45, ratio: 30, isLawOpen: true, closesMs: 276, opensDb: 40 },
   },
   {
     name: "de-esser, split",
@@ -333,13 +343,13 @@ const chains = (): BenchProcessor[] => [
     name: "bell, compressor",
     group: "chains",
     process: E.chain(E.eq(["bell", 3000, 4, 1]), E.C(-30, 4, 10, 100)),
-    truth: { kinds: ["compressor"] },
+    truth: { kinds: ["compressor"], threshold: -32.4, ratio: 4, attackMs: 11.7, releaseMs: 100 },
   },
   {
     name: "low cut, compressor, shelf",
     group: "chains",
     process: E.chain(E.eq(["lowCut", 60, 0, 0.7]), E.C(-28, 3, 15, 150), E.eq(["highShelf", 8000, 3, 0.7])),
-    truth: { kinds: ["compressor"] },
+    truth: { kinds: ["compressor"], threshold: -28.5, ratio: 3, attackMs: 16, releaseMs: 150 },
   },
   {
     name: "compressor, tanh",
@@ -348,7 +358,7 @@ const chains = (): BenchProcessor[] => [
       E.C(-30, 4, 10, 100),
       E.shape((v) => Math.tanh(2 * v) / 2),
     ),
-    truth: { kinds: ["compressor"] },
+    truth: { kinds: ["compressor"], threshold: -30, ratio: 4, attackMs: 9.8, releaseMs: 99.7 },
   },
   {
     name: "tanh, compressor",
@@ -357,7 +367,7 @@ const chains = (): BenchProcessor[] => [
       E.shape((v) => Math.tanh(2 * v) / 2),
       E.C(-30, 3, 20, 200),
     ),
-    truth: { kinds: ["compressor"] },
+    truth: { kinds: ["compressor"], threshold: -30, ratio: 3, isLawOpen: true, attackMs: 18.8, releaseMs: 188 },
   },
   {
     name: "compressor, limiter",

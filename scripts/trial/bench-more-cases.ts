@@ -2,8 +2,6 @@
 import { type BenchProcessor, bands, compressor, saturator } from "./bench-cases";
 import * as E from "./bench-effects";
 
-const unknownTimes = { attackMs: undefined, releaseMs: undefined };
-
 const equalizers = (): BenchProcessor[] => [
   bands(["bell", 30, 6, 1]),
   bands(["bell", 100, -3, 0.5]),
@@ -36,21 +34,21 @@ const levellers = (): BenchProcessor[] => [
   compressor(-40, 3, 10, 150),
   compressor(-22, 5, 0.2, 25),
   compressor(-30, 3, 60, 400),
-  compressor(-25, 4, 10, 100, { knee: 6 }),
+  compressor(-25, 4, 10, 100, { knee: 6 }, { kneeDb: 6 }),
   compressor(-30, 2, 15, 90, { makeup: 4 }),
-  compressor(-24, 100, 0, 30, { lookAhead: 1 }, unknownTimes),
+  compressor(-24, 100, 0, 30, { lookAhead: 1 }, { attackMs: undefined, releaseMs: 30, lookAheadMs: 1 }),
   compressor(-15, 100, 0.1, 100),
   {
     name: "expander 1.5:1",
     group: "expanders",
     process: E.expander({ threshold: -30, ratio: 1.5, range: 30, attack: 2, release: 120 }),
-    truth: { kinds: ["expander", "gate"], threshold: -30, ratio: 1.5 },
+    truth: { kinds: ["expander", "gate"], threshold: -30, ratio: 1.5, closesMs: 174, opensDb: 6 },
   },
   {
     name: "gate, fast",
     group: "expanders",
     process: E.expander({ threshold: -38, ratio: 30, range: 40, attack: 0.2, release: 30 }),
-    truth: { kinds: ["gate", "expander"] },
+    truth: { kinds: ["gate", "expander"], threshold: -38, ratio: 30, isLawOpen: true, closesMs: 91, opensDb: 40 },
   },
 ];
 

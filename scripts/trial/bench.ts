@@ -35,24 +35,39 @@ function judgeChannel(
   const hasLaw = law?.thresholdDbfs != null && law.ratio !== null;
   if (truth.noLaw && hasLaw) wrong.push(`law ${law.thresholdDbfs?.toFixed(1)} ${law.ratio?.toFixed(1)}:1`);
   if (truth.threshold !== undefined) {
-    if (!hasLaw) open.push("law");
-    else if (!near(law.thresholdDbfs ?? 0, truth.threshold, 1))
+    if (!hasLaw && !truth.isLawOpen) open.push("law");
+    else if (hasLaw && !near(law.thresholdDbfs ?? 0, truth.threshold, 1))
       wrong.push(`threshold ${law.thresholdDbfs?.toFixed(2)}`);
-  }
+  } else if (hasLaw) wrong.push(`law without truth ${law.thresholdDbfs?.toFixed(1)} ${law.ratio?.toFixed(1)}:1`);
   if (
     truth.ratio !== undefined &&
     hasLaw &&
     !(truth.ratio >= 20 ? (law.ratio ?? 0) > 14 : share(law.ratio ?? 0, truth.ratio, 0.1))
   )
     wrong.push(`ratio ${law.ratio?.toFixed(2)}`);
+  if (hasLaw && law.kneeDb !== null && !near(law.kneeDb, truth.kneeDb ?? 0, 2))
+    wrong.push(`knee ${law.kneeDb.toFixed(1)}`);
+  const isTime = (is: number, was: number) => Math.abs(is - was) <= Math.max(0.3, 0.12 * was);
   for (const [name, is, was] of [
     ["attack", times?.attackMs, truth.attackMs],
     ["release", times?.releaseMs, truth.releaseMs],
   ] as const) {
-    if (was === undefined) continue;
+    if (was === undefined) {
+      if (is != null && truth.closesMs === undefined) wrong.push(`${name} without truth ${is.toFixed(2)}`);
+      continue;
+    }
     if (is == null) open.push(name);
-    else if (Math.abs(is - was) > Math.max(0.3, 0.12 * was)) wrong.push(`${name} ${is.toFixed(2)}`);
+    else if (!isTime(is, was)) wrong.push(`${name} ${is.toFixed(2)}`);
   }
+  if (times && truth.closesMs !== undefined && times.releaseMs !== null) {
+    if (!isTime(times.holdMs + times.releaseMs, truth.closesMs))
+      wrong.push(`closes ${times.holdMs.toFixed(1)} + ${times.releaseMs.toFixed(1)}`);
+  } else if (times && !near(times.holdMs, truth.holdMs ?? 0, 2)) wrong.push(`hold ${times.holdMs.toFixed(2)}`);
+  if (times && times.lookAheadMs === null) open.push("look-ahead");
+  else if (times?.lookAheadMs != null && !near(times.lookAheadMs, truth.lookAheadMs ?? 0, 0.5))
+    wrong.push(`look-ahead ${times.lookAheadMs.toFixed(2)}`);
+  if (times && truth.opensDb !== undefined && !near(-times.reductionDb, truth.opensDb, 0.5))
+    wrong.push(`opens ${times.reductionDb.toFixed(1)}`);
   if (truth.flat && fitted.length > 0)
     wrong.push(`bands ${fitted.map((b) => `${b.kind} ${b.hertz.toFixed(0)} ${b.gainDb?.toFixed(2)}`).join(", ")}`);
   if (truth.bands) {

@@ -1,13 +1,15 @@
+import { dbFromPower } from "../audio/decibels";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/gain-model";
-import type { KindFound, Reason } from "./kind/kind";
+import type { KindFound } from "./kind/kind";
 import { transparency } from "./read/housekeeping";
 import type { ChannelReading } from "./read/read-channel";
 import { magnitudeDbAt } from "./read/response";
 import { aroundTop } from "./read/responses";
 import { staticLaw } from "./read/static-law";
 import { sweptStretch } from "./read/sweep-response";
+import type { Reason } from "./reasons";
 import type { ChannelFigures, Withheld } from "./report";
 
 const AT_1K_HZ = 1000;
@@ -105,8 +107,9 @@ export function figuresOf(
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
-  const times = isOfGain && !kind.timesWithheld ? timesOf(reading, kind) : null;
-  if (kind.timesWithheld && reading.times) withhold("times", kind.timesWithheld);
+  const whyNoTimes = kind.timesWithheld ?? (OPENING.includes(kind.name) && isRestHidden(reading) ? "noise" : null);
+  const times = isOfGain && !whyNoTimes ? timesOf(reading, kind) : null;
+  if (whyNoTimes && reading.times) withhold("times", whyNoTimes);
   if (kind.lawWithheld && kind.law) withhold("staticCurve", kind.lawWithheld);
   if (kind.name === "unknown") withhold("kind", kind.lawWithheld ?? "noModel");
   const clear = transparency(
@@ -187,12 +190,26 @@ export function figuresOf(
   return { figures, withheld };
 }
 
+/** What an expander lets through at rest has to stand so far above noise before it is told how far it opens, and how fast (power). */
+const REST_OVER_NOISE = 100;
+
+/** Whether what comes back between bursts lies in noise, or hardly above it. */
+function isRestHidden({ input, noisePower }: ChannelReading): boolean {
+  const { startFrame, frames } = input.parts.bursts.rest;
+  const power = input.back.subarray(startFrame, startFrame + frames).reduce((sum, v) => sum + v * v, 0) / frames;
+  return power < REST_OVER_NOISE * noisePower;
+}
+
 /** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */
 const KNOWN_SHARE = 0.05;
 const AT_ONCE_MS = 0.3;
+/** A hold is told from here up, and from so many errors. */
+const LEAST_HOLD_MS = 0.5;
+const HOLD_ERRORS = 3;
 
 /** Times by their definition, of the model that predicts them: neither noise nor an end that was not reached moves them. */
-function timesOf({ times, input }: ChannelReading, { gainModel }: KindFound): ChannelFigures["times"] {
+function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigures["times"] {
+  const { times, input } = reading;
   if (!times || !gainModel) return times;
   const { curve, downMs, holdMs, lookAheadMs, errors } = gainModel;
   const { rest, long, afterLong } = input.parts.bursts;
@@ -203,21 +220,52 @@ function timesOf({ times, input }: ChannelReading, { gainModel }: KindFound): Ch
     upSeconds: long.frames / rate,
     downSeconds: afterLong.frames / rate,
   });
-  const isKnown = (share: number) => share < KNOWN_SHARE;
   const [attackShare, releaseShare] =
     curve === "downward" ? [errors.downShare, errors.upShare] : [errors.upShare, errors.downShare];
+  const isAheadKnown = lookAheadMs > 0 || !movesAhead(reading, defined.reductionDb);
+  const isAttackKnown = isAheadKnown && (attackShare < KNOWN_SHARE || (curve === "downward" && downMs < AT_ONCE_MS));
+  const isReleaseKnown = releaseShare < KNOWN_SHARE;
   return {
     ...times,
-    holdMs,
-    lookAheadMs,
-    attackMs: isKnown(attackShare) || (curve === "downward" && downMs < AT_ONCE_MS) ? defined.afterUpMs : null,
-    releaseMs: isKnown(releaseShare) ? defined.afterDownMs : null,
+    holdMs: holdMs > Math.max(LEAST_HOLD_MS, HOLD_ERRORS * errors.holdMs) ? holdMs : 0,
+    lookAheadMs: isAheadKnown ? lookAheadMs : null,
+    // How far an expander opens is known no better than its floor, which the model guesses where no level lies above it.
+    reductionDb: curve === "downward" ? defined.reductionDb : times.reductionDb,
+    attackMs: isAttackKnown ? defined.afterUpMs : null,
+    releaseMs: isReleaseKnown ? defined.afterDownMs : null,
+    attackWithin1DbMs: isAttackKnown ? defined.within1DbAfterUpMs : null,
+    releaseWithin1DbMs: isReleaseKnown ? defined.within1DbAfterDownMs : null,
     // Read off the courses both have a hold in them: what they differ by is the programme's.
     releaseAfterShortMs:
-      times.releaseMs === null || times.releaseAfterShortMs === null || defined.afterDownMs === null
+      isRestHidden(reading) ||
+      times.releaseMs === null ||
+      times.releaseAfterShortMs === null ||
+      defined.afterDownMs === null
         ? null
         : Math.max(0, defined.afterDownMs + times.releaseAfterShortMs - times.releaseMs),
   };
+}
+
+/** Gain is looked at in so many ms before a step. It has moved ahead where it is off by this share of what it moves by, and by so many errors. */
+const AHEAD_MS = [0.5, 1, 2, 4];
+const AHEAD_SHARE = 0.15;
+const AHEAD_SIGMAS = 4;
+
+/** Whether gain moves ahead of the step: where a model has no look-ahead its times begin nowhere then. */
+function movesAhead({ input, noisePower }: ChannelReading, reductionDb: number): boolean {
+  const { rest, long } = input.parts.bursts;
+  const rate = input.plan.form.sampleRateHz;
+  const powerIn = (from: number, to: number) =>
+    input.back.subarray(from, to).reduce((sum, v) => sum + v * v, 0) / (to - from) - noisePower;
+  const usual = powerIn(rest.startFrame + Math.round(rest.frames / 2), long.startFrame - Math.round(0.1 * rate));
+  if (usual <= 0) return false;
+  return AHEAD_MS.some((ms) => {
+    const frames = Math.max(1, Math.round((ms / 1000) * rate));
+    const share = noisePower / usual;
+    const errorDb = 4.343 * Math.sqrt((4 * share + 2 * share * share) / frames);
+    const movedDb = dbFromPower(Math.max(1e-3, powerIn(long.startFrame - frames, long.startFrame) / usual));
+    return Math.abs(movedDb) > Math.max(AHEAD_SHARE * Math.abs(reductionDb), AHEAD_SIGMAS * errorDb);
+  });
 }
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;

@@ -1,10 +1,11 @@
 import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
 import { integrityFindingSchema } from "./integrity/integrity";
-import { kindSchema, REASONS } from "./kind/kind";
+import { kindSchema } from "./kind/kind";
 import { keyResponseSchema } from "./read/key-response";
 import { CHANNELS } from "./read/parts";
 import { sweepPictureSchema } from "./read/sweep-picture";
+import { REASONS } from "./reasons";
 import { signalFormSchema } from "./signal/signal-plan";
 
 /** What a fitted band can be. */
@@ -71,7 +72,7 @@ const timesSchema = z.object({
   overshootDb: z.number(),
   undershootDb: z.number(),
   holdMs: z.number(),
-  lookAheadMs: z.number(),
+  lookAheadMs: milliseconds,
   linkShare: z.number().nullable(),
   course: z.object({ ms: numbers, gainDb: numbers }),
 });
@@ -83,7 +84,7 @@ const twinSchema = z.object({
 });
 
 /** Raise when any figure of a measurement would come out differently. */
-export const BENCH_VERSION = 4;
+export const BENCH_VERSION = 5;
 
 /** What a figure is not told of, and why: of one channel, or of all. */
 export const WITHHELD_FIGURES = [

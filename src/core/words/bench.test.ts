@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import { benchChain } from "../bench/bench";
 import { INTEGRITY_KINDS, type IntegrityFinding } from "../bench/integrity/integrity";
-import { KINDS, REASONS } from "../bench/kind/kind";
+import { KINDS } from "../bench/kind/kind";
+import { REASONS } from "../bench/reasons";
 import { type BenchReport, WITHHELD_FIGURES } from "../bench/report";
 import { SMALL_FORM } from "../testing/bench";
 import { benchDifferenceWords, benchSentences, integrityWords, kindName, REASON_WORDS } from "./bench";
@@ -100,7 +101,7 @@ describe("what Bench says of a processor", () => {
       "Attack 10.0 ms, release 120 ms (to 63 % of 6.0 dB). Look-ahead 5.0 ms. Hold 20.0 ms. Release 60.0 ms after a 30 ms burst: programme-dependent. Linking 50 %.",
     );
     expect(said({ kind: kind("compressor"), times: { ...TIMES, attackMs: 0.02, releaseMs: null } })).toContain(
-      "Attack under 0.1 ms, release not reached",
+      "Attack under 0.1 ms, release not known",
     );
     const [deep, ...others] = plain.harmonics;
     const partialsDb = [-40, -52.5, null, null, null, null, null, null, null];

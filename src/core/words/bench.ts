@@ -1,6 +1,7 @@
 import type { BenchDifference } from "../bench/compare-reports";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
-import type { BenchKind, Reason } from "../bench/kind/kind";
+import type { BenchKind } from "../bench/kind/kind";
+import type { Reason } from "../bench/reasons";
 import type { BenchChannel, BenchReport, ChannelFigures, Withheld } from "../bench/report";
 import {
   decibels,
@@ -251,12 +252,16 @@ function latencySentence({ latencySamples, latencyErrorSamples }: ChannelFigures
   return `Latency ${withUnit(number(latencySamples, samplesDigits(latencySamples)), "samples")} (${millisecondWords((1000 * latencySamples) / signal.sampleRateHz)}).`;
 }
 
-function timesSentence({ times }: ChannelFigures): string | null {
+function timesSentence({ times, kind }: ChannelFigures): string | null {
   if (!times) return null;
   const words = (ms: number | null) =>
-    ms === null ? "not reached" : ms < 0.1 ? `under ${withUnit("0.1", "ms")}` : millisecondWords(ms);
-  const ahead = times.lookAheadMs > 0 ? ` Look-ahead ${millisecondWords(times.lookAheadMs)}.` : "";
-  const hold = times.holdMs > 0 ? ` Hold ${millisecondWords(times.holdMs)}.` : "";
+    ms === null ? "not known" : ms < 0.1 ? `under ${withUnit("0.1", "ms")}` : millisecondWords(ms);
+  const ahead =
+    times.lookAheadMs !== null && times.lookAheadMs > 0 ? ` Look-ahead ${millisecondWords(times.lookAheadMs)}.` : "";
+  // An expander's detector that falls slowly looks the same as a hold.
+  const isOpening = kind.name === "expander" || kind.name === "gate";
+  const holdName = isOpening ? "Hold, or fall of its detector," : "Hold";
+  const hold = times.holdMs > 0 ? ` ${holdName} ${millisecondWords(times.holdMs)}.` : "";
   const apart =
     times.releaseMs && times.releaseAfterShortMs && Math.abs(times.releaseAfterShortMs / times.releaseMs - 1) > 0.15
       ? ` Release ${millisecondWords(times.releaseAfterShortMs)} after a 30 ms burst: programme-dependent.`
@@ -384,6 +389,7 @@ export const REASON_WORDS: Record<Reason, string> = {
   slow: "gain too slow",
   noModel: "no model predicts it",
   parallel: "dry signal mixed in",
+  fewLevels: "too few test levels where gain moves",
   bands: "bands differ",
   memoryless: "memoryless",
   gainMoves: "gain moves at that level",

@@ -66,7 +66,7 @@ function sentenceFor(shown: Shown, measured: readonly MeasuredSubject[]): string
 }
 
 const msText = (ms: number | null): string =>
-  ms === null ? "not reached" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
+  ms === null ? "not known" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
 
 function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
   const points = measured.map((s) =>
@@ -180,7 +180,7 @@ function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
               msText(times.releaseWithin1DbMs),
               msText(times.releaseAfterShortMs),
               times.holdMs > 0 ? msText(times.holdMs) : "none",
-              times.lookAheadMs > 0 ? msText(times.lookAheadMs) : "none",
+              times.lookAheadMs === 0 ? "none" : msText(times.lookAheadMs),
               withUnit(number(times.overshootDb), "dB"),
               times.linkShare === null ? NO_FIGURE : withUnit(number(100 * times.linkShare, 0), "%"),
             ];

@@ -33,7 +33,15 @@ export type GainModel = {
   /** Share of what is compressed in what comes out, beside the input. */
   mix: number;
   /** What each may be off by, one standard deviation: dB, and shares of themselves. */
-  errors: { thresholdDb: number; slope: number; ratioShare: number; downShare: number; upShare: number };
+  errors: {
+    thresholdDb: number;
+    slope: number;
+    ratioShare: number;
+    kneeDb: number;
+    downShare: number;
+    upShare: number;
+    holdMs: number;
+  };
   /** What it leaves of the gains it was fitted on, and of those held out, dB (effective values); how far these gains span. */
   fittedDb: number;
   heldOutDb: number;
@@ -162,7 +170,8 @@ const KNEES_DB = [0.2, 10];
 const THRESHOLD_PARTS = [0.3, 0.5, 0.6, 0.7, 0.8, 0.9];
 const RMS_MS = 10;
 /** Knees that the last fit begins from as well, and what one has to leave less of (share). */
-const KNEES_FINAL_DB = [0.2, 6];
+const HARD_KNEE_DB = 0.2;
+const SOFT_KNEE_DB = 6;
 const KNEE_WORTH = 0.9;
 /** All of a course that has many cells weighs as much as so many. */
 const COURSE_CELLS = 40;
@@ -214,7 +223,8 @@ export function gainModels(
         curve: direction,
         detector,
         thresholdDbfs: values[0],
-        ratio: direction === "downward" ? Math.min(MOST_RATIO, 1 / Math.max(1e-6, values[1])) : values[1],
+        // Not cut off at any ratio: how well a limiter's slope is known shows in how the curve moves with it.
+        ratio: direction === "downward" ? 1 / Math.max(1e-6, values[1]) : values[1],
         kneeDb: direction === "downward" ? values[2] : 0,
         rangeDb: direction === "downward" ? 0 : values[2],
         gainDb: values[3],
@@ -284,7 +294,7 @@ export function gainModels(
       const isHardTried = direction === "downward" && nearest.values[2] > 0.5;
       const hard = isHardTried
         ? fittedCurve(
-            bounds.given.map((p, i) => ({ ...p, start: i === 2 ? 0.2 : nearest.values[i] })),
+            bounds.given.map((p, i) => ({ ...p, start: i === 2 ? HARD_KNEE_DB : nearest.values[i] })),
             wanted,
             weighted,
             { goes: GOES },
@@ -293,7 +303,8 @@ export function gainModels(
       const best = hard.rms < nearest.rms ? hard : nearest;
       // What was held out has judged the kind of model; its numbers are then of all there is.
       const allOf = (values: readonly number[]) => gainsOf(courses, values).map((db, i) => db * allWeights[i]);
-      const finalThirds = [best.values[2], ...(direction === "downward" ? KNEES_FINAL_DB : [])];
+      // A hard knee is the plainest: a soft one has to be worth it.
+      const finalThirds = direction === "downward" ? [HARD_KNEE_DB, best.values[2], SOFT_KNEE_DB] : [best.values[2]];
       const finals = !isFinal
         ? [best]
         : finalThirds.map((third) =>
@@ -322,14 +333,17 @@ export function gainModels(
       return [
         {
           ...modelOf(last.values),
+          ratio: Math.min(MOST_RATIO, modelOf(last.values).ratio),
           errors: {
             thresholdDb: spread[0],
             slope: direction === "downward" ? spread[1] : 0,
             // The slope is 1 / ratio.
             ratioShare:
               direction === "downward" ? spread[1] / Math.max(1e-6, last.values[1]) : spread[1] / last.values[1],
+            kneeDb: direction === "downward" ? spread[2] : 0,
             downShare: spread[4],
             upShare: spread[5],
+            holdMs: detector === "gain" && seeds.holdMs > 0 ? spread[6] : 0,
           },
           fittedDb: errorsOf(fitted, read),
           heldOutDb: errorsOf(heldOut, rest),
@@ -391,7 +405,17 @@ const LOOK_FROM_MS = 0.02;
 const PER_DECADE = 120;
 const SHARE = 0.632;
 
-/** How long a model's gain takes to 63 % of its way in dB after a step up, and after the step down again; null where it hardly moves. */
+/** Of a step's course: what it comes to, and how long it takes to 63 % of that in dB and to within 1 dB, up and down again; null where it hardly moves. */
+type DefinedTimes = {
+  afterUpMs: number | null;
+  afterDownMs: number | null;
+  within1DbAfterUpMs: number | null;
+  within1DbAfterDownMs: number | null;
+  /** What the gain falls by, dB. */
+  reductionDb: number;
+};
+
+/** How a model's gain follows a step up, and the step down again. */
 export function definedTimes(
   model: GainModel,
   {
@@ -400,7 +424,7 @@ export function definedTimes(
     upSeconds,
     downSeconds,
   }: { lowDbfs: number; highDbfs: number; upSeconds: number; downSeconds: number },
-): { afterUpMs: number | null; afterDownMs: number | null } {
+): DefinedTimes {
   const restSeconds = 5;
   const places = (from: number, seconds: number): GainCell[] => {
     const count = Math.ceil(PER_DECADE * log10((1000 * seconds) / LOOK_FROM_MS));
@@ -423,20 +447,38 @@ export function definedTimes(
     0,
     model.curve,
   );
-  const timeOf = (course: Float64Array, cells: readonly GainCell[], from: number, hold: number) => {
-    const [a, b] = [course[0], course[course.length - 1]];
-    if (Math.abs(b - a) < 0.05) return null;
-    const i = course.findIndex((db) => Math.abs(db - a) >= SHARE * Math.abs(b - a));
-    if (i < 0) return null;
-    if (i === 0) return 1000 * (cells[0].fromSeconds - from) - hold;
+  /** When a course that begins at a gain comes within some dB of where it ends, by its own clock. */
+  const timeOf = (
+    course: Float64Array,
+    cells: readonly GainCell[],
+    { from, startDb }: { from: number; startDb: number },
+    open: (way: number) => number,
+  ) => {
+    const end = course[course.length - 1];
+    const way = Math.abs(end - startDb);
+    if (way < 0.05) return null;
+    const wanted = open(way);
+    const i = course.findIndex((db) => Math.abs(end - db) <= wanted);
+    if (i <= 0) return 1000 * (cells[0].fromSeconds - from);
     // Between two places, straight.
-    const level = a + SHARE * (b - a);
-    const share = (level - course[i - 1]) / (course[i] - course[i - 1]);
+    const [before, after] = [Math.abs(end - course[i - 1]), Math.abs(end - course[i])];
+    const share = (before - wanted) / (before - after);
     const at = cells[i - 1].fromSeconds + share * (cells[i].fromSeconds - cells[i - 1].fromSeconds);
-    return 1000 * (at - from) - hold;
+    return 1000 * (at - from);
   };
+  const [upCourse, downCourse] = [gains.subarray(0, up.length), gains.subarray(up.length)];
+  const alone = curveOf(model)(lowDbfs);
+  const restDb = model.mix === 1 ? alone : 20 * log10(1 - model.mix + model.mix * pow(10, alone / 20));
+  const startUp = { from: restSeconds, startDb: restDb };
+  const startDown = { from: restSeconds + upSeconds, startDb: upCourse[upCourse.length - 1] };
+  const to63 = (way: number) => (1 - SHARE) * way;
+  const afterDown = timeOf(downCourse, down, startDown, to63);
   return {
-    afterUpMs: timeOf(gains.subarray(0, up.length), up, restSeconds, 0),
-    afterDownMs: timeOf(gains.subarray(up.length), down, restSeconds + upSeconds, model.holdMs),
+    afterUpMs: timeOf(upCourse, up, startUp, to63),
+    // A hold is told by itself.
+    afterDownMs: afterDown === null ? null : afterDown - model.holdMs,
+    within1DbAfterUpMs: timeOf(upCourse, up, startUp, () => 1),
+    within1DbAfterDownMs: timeOf(downCourse, down, startDown, () => 1),
+    reductionDb: restDb - startDown.startDb,
   };
 }

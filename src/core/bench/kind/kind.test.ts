@@ -56,7 +56,7 @@ describe("a gain that follows level", () => {
     lookAheadMs: 0,
     rmsMs: 0,
     mix: 1,
-    errors: { thresholdDb: 0, slope: 0, ratioShare: 0, downShare: 0, upShare: 0 },
+    errors: { thresholdDb: 0, slope: 0, ratioShare: 0, kneeDb: 0, downShare: 0, upShare: 0, holdMs: 0 },
     fittedDb: 0,
     heldOutDb: 0,
     spanDb: 0,
@@ -67,7 +67,11 @@ describe("a gain that follows level", () => {
     const { afterUpMs, afterDownMs } = definedTimes(model, steps);
     expect(Math.abs((afterUpMs ?? 0) / 10 - 1)).toBeLessThan(0.03);
     expect(Math.abs((afterDownMs ?? 0) / 100 - 1)).toBeLessThan(0.03);
-    expect(definedTimes({ ...model, ratio: 1 }, steps)).toEqual({ afterUpMs: null, afterDownMs: null });
+    expect(definedTimes({ ...model, ratio: 1 }, steps)).toMatchObject({
+      afterUpMs: null,
+      afterDownMs: null,
+      reductionDb: 0,
+    });
   });
 
   it("is simulated as a compressor does it, sample by sample", () => {

@@ -1,11 +1,14 @@
 import { z } from "zod";
-import { hypot, pow } from "../../audio/exact-math";
+import { hypot, log10, pow } from "../../audio/exact-math";
 import { hiddenMemoryDb, rememberedDb } from "../read/memory";
 import type { ChannelReading, LevelGain } from "../read/read-channel";
 import { smoothed } from "../read/response";
 import type { StaticLaw } from "../read/static-law";
+import type { ToneReading } from "../read/tone-reading";
+import type { Reason } from "../reasons";
 import type { GainCourse } from "./gain-cells";
 import { errorOfCells, errorThatCounts, type GainModel, gainModels } from "./gain-model";
+import { LEAST_POINTS, lawFound, PREDICTS_SHARE, pointsOf } from "./law";
 import { bandsOf, LEAST_SPAN_DB, type Moved } from "./moving-bands";
 import { predictions } from "./predictions";
 
@@ -37,27 +40,6 @@ export const kindSchema = z.object({
   gainErrorDb: z.number().nullable(),
 });
 
-/** Why a figure is not told. */
-export const REASONS = [
-  "spoiled",
-  "noise",
-  "unsteady",
-  "rings",
-  "memory",
-  "slow",
-  "noModel",
-  "bands",
-  "memoryless",
-  "gainMoves",
-  "coded",
-  "parallel",
-  "noReference",
-  "notSent",
-  "earlierVersion",
-  "loopBack",
-] as const;
-export type Reason = (typeof REASONS)[number];
-
 export type KindFound = z.infer<typeof kindSchema> & {
   /** The gain model that predicts best, where one does. */
   gainModel: GainModel | null;
@@ -83,10 +65,7 @@ const LEAST_THD_PERCENT = 0.002;
 const CLEAR_HARMONIC_DB = 1;
 /** A model of gain predicts that leaves no more than this of what was held out: dB, a share of what gain spans, or so many errors. */
 const PREDICTS_DB = 0.2;
-const PREDICTS_SHARE = 0.03;
 const PREDICTS_ERRORS = 2;
-const CURVE_DB = 0.1;
-const CURVE_ERRORS = 2.5;
 /** And is still a gain that follows level where it leaves no more than this share: its law is not told then. */
 const FOLLOWS_SHARE = 0.15;
 const FOLLOWS_DB = 1.5;
@@ -98,10 +77,6 @@ const GATE_RANGE_DB = 20;
 const LEADS_DB = 6;
 const GOOD_DB = -40;
 const HARDLY_LEADS_DB = 3;
-/** Threshold and ratio are told that are known to this (dB, share of the ratio, or dB out a dB in; one standard deviation). */
-const THRESHOLD_KNOWN_DB = 0.5;
-const RATIO_KNOWN_SHARE = 0.05;
-const SLOPE_KNOWN = 0.01;
 /** Gain reduction at the quiet sweep's level that shows in its response (dB). */
 const ACTS_DB = 0.1;
 /** A flat response is one that stays within this (dB). */
@@ -152,24 +127,39 @@ export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFou
   return memorylessKind(reading, moved, distorts);
 }
 
-/** A step of the ladder changes gain by so much (dB) without harmonics of more than this (percent): the wave is not bent, gain moves. */
+/** Gain changes by so much (dB) from one tone of the ladder to another without harmonics of more than this (percent): the wave is not bent, gain moves. */
 const STEP_MOVES_DB = 0.3;
 const UNBENT_PERCENT = 0.2;
+/** A curve that is off by `UNBENT_PERCENT` of one tone gives another this much quieter a gain that is off by 0.07 dB at most. */
+const STRAIGHT_DB = 12;
+/** Where nothing comes back nothing is known of the wave. */
+const NOTHING_DBFS = -130;
+/** What is beside a tone is no more than so much of the idle noise's power. */
+const BESIDE_NOISE = 2;
 /** Harmonics of so much would be seen over noise (power re the tone's). */
 const SEEN_SHARE = 2e-7;
 
-/** Whether gain changes with level where the wave keeps its form: no curve without memory does that. */
+/**
+ * Whether gain changes with level where the wave keeps its form: a curve without memory that leaves a tone unbent is straight up to its peak, and has
+ * the same gain for quieter ones below.
+ */
 function movesUnbent({ ladder, noisePower, input }: ChannelReading): boolean {
-  return ladder.some((tone, i) => {
-    if (i === 0) return false;
-    const gainDb = tone.outDbfs - tone.levelDbfs;
-    const beforeDb = ladder[i - 1].outDbfs - ladder[i - 1].levelDbfs;
-    const lower = Math.min(tone.outDbfs, ladder[i - 1].outDbfs);
-    const noise = (HANN_NOISE * noisePower) / input.parts.ladder[0].points;
-    const canSee = SEEN_HARMONIC * noise < SEEN_SHARE * pow(10, lower / 10) || noisePower === 0;
-    // Where nothing comes back nothing is known of the wave.
-    const isUnbent = tone.thdPercent !== null && tone.thdPercent < UNBENT_PERCENT;
-    return canSee && Math.abs(gainDb - beforeDb) > STEP_MOVES_DB && isUnbent;
+  const noise = (HANN_NOISE * noisePower) / input.parts.ladder[0].points;
+  const gainErrorDb = ({ outDbfs }: ToneReading) => 20 * log10(1 + SIGMAS * Math.sqrt(noise / pow(10, outDbfs / 10)));
+  return ladder.some((tone) => {
+    const power = pow(10, tone.outDbfs / 10) / 2;
+    const canSee = tone.outDbfs > NOTHING_DBFS && SEEN_HARMONIC * noise < 2 * SEEN_SHARE * power;
+    // Harmonics may hide in noise that is there beside the tone alone.
+    const rest = power * (tone.thdNoisePercent / 100) ** 2;
+    const hasOwnNoise = rest > Math.max(power * (UNBENT_PERCENT / 100) ** 2, BESIDE_NOISE * noisePower);
+    const isUnbent = !hasOwnNoise && (tone.thdPercent ?? 0) < UNBENT_PERCENT;
+    if (!canSee || !isUnbent) return false;
+    return ladder
+      .filter(({ levelDbfs }) => levelDbfs < tone.levelDbfs && levelDbfs >= tone.levelDbfs - STRAIGHT_DB)
+      .some((below) => {
+        const stepDb = Math.abs(tone.outDbfs - tone.levelDbfs - (below.outDbfs - below.levelDbfs));
+        return stepDb > STEP_MOVES_DB + gainErrorDb(tone) + gainErrorDb(below);
+      });
   });
 }
 /** White noise of one a sample gives so much over the length in each bin (peak power, Hann window); a harmonic is seen at so many times that. */
@@ -209,6 +199,9 @@ function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound 
   // Where pitch moves phase is not known: an all-pass would look the same.
   if (isFlat && !isPitchSteady)
     return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, lawWithheld: "unsteady" };
+  // A harmonic that is seen, however badly known, is a change.
+  if (isFlat && (reading.deep.thdPercent ?? 0) > LEAST_THD_PERCENT)
+    return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, lawWithheld: "noise" };
   const name = !isFlat ? "equalizer" : phaseKind === "all-pass" || phaseKind === "mixed" ? "allPass" : "wire";
   return { ...NOTHING, name, confidence: confidenceOf(linearDb), residualDb: linearDb };
 }
@@ -295,14 +288,10 @@ function gainKind(
       timesWithheld: "noModel",
       actsWhenQuiet,
     };
-  const isKnown =
-    best.errors.thresholdDb < THRESHOLD_KNOWN_DB &&
-    (best.errors.ratioShare < RATIO_KNOWN_SHARE || (!isUp && best.errors.slope < SLOPE_KNOWN));
-  // A threshold and a ratio are claimed of the whole curve: no more may be left than noise leaves.
-  const counts = errorThatCounts(courses.flatMap(({ cells }) => cells));
-  const isOneCurve = best.heldOutDb <= Math.max(CURVE_DB, PREDICTS_SHARE * best.spanDb, CURVE_ERRORS * counts);
-  const isOneLaw = predicts && isOneCurve && isKnown && best.detector !== "parallel";
-  const law = isOneLaw && best.curve === "downward" ? lawOf(best, points) : points;
+  const { law, lawWithheld } = predicts
+    ? lawFound(best, points, error, errorThatCounts(courses.flatMap(({ cells }) => cells)))
+    : { law: points, lawWithheld: "noModel" as const };
+  const isOneLaw = lawWithheld === null;
   const name: BenchKind = isUp
     ? !follows
       ? opensAtOnce(points)
@@ -313,7 +302,7 @@ function gainKind(
           ? "gate"
           : "expander"
         : "expander"
-    : best.ratio >= LIMITER_RATIO && isOneLaw
+    : isOneLaw && (law?.ratio ?? 0) >= LIMITER_RATIO
       ? "limiter"
       : "compressor";
   return {
@@ -322,16 +311,12 @@ function gainKind(
     residualDb: null,
     gainErrorDb: follows ? best.heldOutDb : null,
     gainModel: best,
-    law: isOneLaw && best.curve === "expander" ? lawOf(best, points) : law,
-    lawWithheld: isOneLaw ? null : predicts ? whyNoLaw(best, isOneCurve) : "noModel",
+    law,
+    lawWithheld,
     timesWithheld: predicts ? null : "noModel",
     actsWhenQuiet,
   };
 }
-
-/** Why a model that predicts has no threshold and ratio to tell. */
-const whyNoLaw = ({ detector }: GainModel, isOneCurve: boolean): Reason =>
-  detector === "parallel" ? "parallel" : isOneCurve ? "noise" : "noModel";
 
 /** Confidence where no model predicts, but gain falls as level rises, and stays down for a while after. */
 const BY_POINTS = 0.6;
@@ -423,37 +408,6 @@ const HOLDS_MS = [12, 40];
 /** A model that leaves less than this needs none beside it (dB, share of what gain spans). */
 const ENOUGH_DB = 0.05;
 const ENOUGH_SHARE = 0.004;
-
-/** The static curve as points alone: gains of steady waves, each as it was read. */
-function pointsOf({ courses }: ChannelReading): StaticLaw | null {
-  const { cells = [], first = null } = courses?.[1] ?? {};
-  const points = [...(first ? [first] : []), ...cells].map(({ levelDbfs, gainDb }) => ({
-    inDbfs: levelDbfs,
-    outDbfs: levelDbfs + gainDb,
-  }));
-  if (points.length < LEAST_POINTS) return null;
-  return {
-    points,
-    gainDb: points[0].outDbfs - points[0].inDbfs,
-    thresholdDbfs: null,
-    ratio: null,
-    kneeDb: null,
-    misfitDb: null,
-  };
-}
-const LEAST_POINTS = 4;
-
-/** A model's threshold, ratio and knee beside the points. */
-function lawOf(model: GainModel, points: StaticLaw | null): StaticLaw {
-  return {
-    thresholdDbfs: model.thresholdDbfs,
-    ratio: model.ratio,
-    kneeDb: model.kneeDb,
-    gainDb: model.gainDb,
-    misfitDb: model.heldOutDb,
-    points: points?.points ?? [],
-  };
-}
 
 /** Whether gain is reduced around the quiet sweep's level: by the model, or by the points. */
 function actsAt({ input, gains }: ChannelReading, model: GainModel | null): boolean {

@@ -1,0 +1,124 @@
+import type { ChannelReading } from "../read/read-channel";
+import type { StaticLaw } from "../read/static-law";
+import type { Reason } from "../reasons";
+import type { GainModel } from "./gain-model";
+
+/** A model predicts that leaves no more than this share of what gain spans; its curve no more than that or this (dB), or so many errors. */
+export const PREDICTS_SHARE = 0.03;
+const CURVE_DB = 0.1;
+const CURVE_ERRORS = 2.5;
+/** Threshold and ratio are told that are known to this (dB, share of the ratio, or dB out a dB in; one standard deviation). */
+const THRESHOLD_KNOWN_DB = 0.5;
+const RATIO_KNOWN_SHARE = 0.05;
+const SLOPE_KNOWN = 0.01;
+/** Steady levels that a curve is told of at the least, and how many of the highest tell its slope. */
+export const LEAST_POINTS = 4;
+const TOP_POINTS = 4;
+/** These lie so far above where the curve bends; and quiet ones so far under it (dB). */
+const CLEAR_DB = 1;
+const QUIET_DB = 6;
+/** A ratio is told up to this. */
+const MOST_RATIO = 100;
+/** An expander's slope is told by so many levels, this far above its floor (dB). */
+const LEAST_ON_SLOPE = 2;
+
+/** The static curve as points alone: gains of steady waves, each as it was read. */
+export function pointsOf({ courses }: Pick<ChannelReading, "courses">): StaticLaw | null {
+  const { cells = [], first = null } = courses?.[1] ?? {};
+  const points = [...(first ? [first] : []), ...cells].map(({ levelDbfs, gainDb }) => ({
+    inDbfs: levelDbfs,
+    outDbfs: levelDbfs + gainDb,
+  }));
+  if (points.length < LEAST_POINTS) return null;
+  return {
+    points,
+    gainDb: points[0].outDbfs - points[0].inDbfs,
+    thresholdDbfs: null,
+    ratio: null,
+    kneeDb: null,
+    misfitDb: null,
+  };
+}
+
+/**
+ * Threshold, ratio and knee of a model that predicts, where they are known and the steady levels follow them; else the points alone, and why.
+ * `noiseDb` is the error of what was read, `countsDb` the same as it counts where models are judged (dB, effective values).
+ */
+export function lawFound(
+  model: GainModel,
+  points: StaticLaw | null,
+  noiseDb: number,
+  countsDb: number,
+): { law: StaticLaw | null; lawWithheld: Reason | null } {
+  const withheld = (lawWithheld: Reason) => ({ law: points, lawWithheld });
+  if (model.detector === "parallel") return withheld("parallel");
+  // A threshold and a ratio are claimed of the whole curve: no more may be left than noise leaves.
+  if (model.heldOutDb > Math.max(CURVE_DB, PREDICTS_SHARE * model.spanDb, CURVE_ERRORS * countsDb))
+    return withheld("noModel");
+  if (!isKnown(model, points, 1)) {
+    const isNoise = noiseDb > model.fittedDb && isKnown(model, points, model.fittedDb / noiseDb);
+    return withheld(isNoise ? "noise" : "fewLevels");
+  }
+  const law: StaticLaw = {
+    thresholdDbfs: model.thresholdDbfs,
+    ratio: model.ratio,
+    kneeDb: isKneeKnown(model) ? model.kneeDb : null,
+    gainDb: model.gainDb,
+    misfitDb: model.heldOutDb,
+    points: points?.points ?? [],
+  };
+  if (model.curve === "expander") return { law, lawWithheld: null };
+  const top = topLine(law, model.kneeDb);
+  if (top === null || isSlope(top.slope, 1 / model.ratio)) return { law, lawWithheld: null };
+  if (top.spread > SLOPE_KNOWN) return withheld("noModel");
+  // A detector that hears another wave than the one that was sent rounds the model's curve; the levels themselves are straight.
+  const ratio = Math.min(MOST_RATIO, 1 / Math.max(1 / MOST_RATIO, top.slope));
+  const gainDb = quietGain(law) ?? model.gainDb;
+  const thresholdDbfs = (top.outDbfs - top.slope * top.inDbfs - gainDb) / (1 - top.slope);
+  return { law: { ...law, thresholdDbfs, ratio, gainDb, kneeDb: null }, lawWithheld: null };
+}
+
+/** Whether threshold and ratio are known well enough to be told, were their errors so much of what they are. */
+function isKnown(model: GainModel, points: StaticLaw | null, share: number): boolean {
+  const { curve, errors } = model;
+  if (curve === "expander" && levelsOnSlope(model, points) < LEAST_ON_SLOPE) return false;
+  return (
+    share * errors.thresholdDb < THRESHOLD_KNOWN_DB &&
+    (share * errors.ratioShare < RATIO_KNOWN_SHARE || (curve === "downward" && share * errors.slope < SLOPE_KNOWN))
+  );
+}
+
+/** How many steady levels lie between an expander's floor and its threshold: with fewer than two any higher ratio would do as well. */
+const levelsOnSlope = ({ thresholdDbfs, ratio, rangeDb }: GainModel, points: StaticLaw | null): number =>
+  points?.points.filter(
+    ({ inDbfs }) => inDbfs < thresholdDbfs - CURVE_DB && (ratio - 1) * (thresholdDbfs - inDbfs) < rangeDb - CLEAR_DB,
+  ).length ?? 0;
+
+/** Between levels 3 dB apart a knee of less does not show. */
+const LEAST_KNEE_DB = 3;
+const KNEE_KNOWN_DB = 1;
+const isKneeKnown = ({ kneeDb, errors }: GainModel): boolean => kneeDb > LEAST_KNEE_DB && errors.kneeDb < KNEE_KNOWN_DB;
+
+/** Whether two slopes (dB out a dB in) are of ratios that are told alike. */
+const isSlope = (slope: number, other: number): boolean =>
+  Math.abs(slope - other) <= Math.max(SLOPE_KNOWN, RATIO_KNOWN_SHARE * other);
+
+/** The line through the highest steady levels, all above where the curve bends: its slope, and how far slopes between neighbours differ. */
+function topLine({ points, thresholdDbfs }: StaticLaw, kneeDb: number) {
+  const bend = (thresholdDbfs ?? 0) + kneeDb / 2 + CLEAR_DB;
+  const top = points.filter(({ inDbfs }) => inDbfs > bend).slice(-TOP_POINTS);
+  const last = top.at(-1);
+  if (top.length < TOP_POINTS || !last) return null;
+  const slopes = top.slice(1).map((p, i) => (p.outDbfs - top[i].outDbfs) / (p.inDbfs - top[i].inDbfs));
+  const slope = (last.outDbfs - top[0].outDbfs) / (last.inDbfs - top[0].inDbfs);
+  return { ...last, slope, spread: Math.max(...slopes) - Math.min(...slopes) };
+}
+
+/** The usual gain of levels well under the threshold, dB. */
+function quietGain({ points, thresholdDbfs }: StaticLaw): number | null {
+  const quiet = points
+    .filter(({ inDbfs }) => inDbfs < (thresholdDbfs ?? 0) - QUIET_DB)
+    .map(({ inDbfs, outDbfs }) => outDbfs - inDbfs)
+    .toSorted((a, b) => a - b);
+  return quiet[quiet.length >> 1] ?? null;
+}

@@ -1,0 +1,21 @@
+/** Why a figure is not told. */
+export const REASONS = [
+  "spoiled",
+  "noise",
+  "unsteady",
+  "rings",
+  "memory",
+  "slow",
+  "noModel",
+  "bands",
+  "memoryless",
+  "gainMoves",
+  "coded",
+  "parallel",
+  "fewLevels",
+  "noReference",
+  "notSent",
+  "earlierVersion",
+  "loopBack",
+] as const;
+export type Reason = (typeof REASONS)[number];
