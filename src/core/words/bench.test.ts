@@ -103,6 +103,12 @@ describe("what Bench says of a processor", () => {
     expect(said({ kind: kind("compressor"), times: { ...TIMES, attackMs: 0.02, releaseMs: null } })).toContain(
       "Attack under 0.1 ms, release not known",
     );
+    // A gate's detector that falls slowly looks like a hold; where gain moves ahead by an unknown time nothing is said of a look-ahead.
+    const gate = said({ kind: kind("gate"), times: { ...TIMES, attackMs: null, lookAheadMs: null, holdMs: 60 } });
+    expect(gate).toContain(
+      "Attack not known, release 120 ms (to 63 % of 6.0 dB). Hold, or fall of its detector, 60.0 ms.",
+    );
+    expect(gate).not.toMatch(/look-ahead/i);
     const [deep, ...others] = plain.harmonics;
     const partialsDb = [-40, -52.5, null, null, null, null, null, null, null];
     expect(said({ harmonics: [{ ...deep, partialsDb, thdPercent: 1.03 }, ...others] })).toContain(
