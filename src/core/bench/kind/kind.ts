@@ -369,7 +369,7 @@ export function modelsFor(
   const scoreOf = ({ model }: { model: GainModel }) => hypot(model.fittedDb, model.heldOutDb);
   // Hold and look-ahead are read off a few cells: noise makes them as well, so each has to predict better than none.
   const none = { ...seeds, holdMs: 0, lookAheadMs: 0 };
-  const holds = [...new Set([seeds.holdMs, ...HOLDS_MS])].filter((ms) => ms > 0);
+  const holds = [...new Set([seeds.holdMs, ...HOLDS_MS[direction]])].filter((ms) => ms > 0);
   const withEach = [
     ...(seeds.lookAheadMs > 0 ? [{ ...none, lookAheadMs: seeds.lookAheadMs }, { ...seeds }] : []),
     ...holds.map((holdMs) => ({ ...none, holdMs })),
@@ -403,8 +403,8 @@ const EXTRA_COST = 1.5;
 const LEAST_PARALLEL = 0.93;
 /** A hold or a look-ahead has to leave less than this share of what none leaves. */
 const BETTER = 0.9;
-/** Holds that a fit begins from (ms). */
-const HOLDS_MS = [12, 40];
+/** Holds that a fit begins from (ms): an expander's detector has to fall from what was loud before it closes. */
+const HOLDS_MS = { downward: [12, 40], expander: [12, 40, 120] };
 /** A model that leaves less than this needs none beside it (dB, share of what gain spans). */
 const ENOUGH_DB = 0.05;
 const ENOUGH_SHARE = 0.004;
