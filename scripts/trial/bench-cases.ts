@@ -26,9 +26,8 @@ export type BenchTruth = {
   isLawOpen?: boolean;
   /** No threshold and ratio may be told. */
   noLaw?: boolean;
+  /** None may be told but these. */
   bands?: { kind: ChannelFigures["fitted"][number]["kind"]; hertz: number; gainDb: number | null }[];
-  /** Bands that are not there may not be told; undefined: whatever. */
-  flat?: boolean;
   thdPercent?: number;
   /** No harmonics may be told. */
   clean?: boolean;
@@ -59,7 +58,6 @@ export const compressor = (
     ratio: r,
     attackMs: a,
     releaseMs: rel,
-    flat: true,
     ...truth,
   },
 });
@@ -92,38 +90,38 @@ const plainOnes = (): BenchProcessor[] => [
     name: "wire",
     group: "linear",
     process: E.wire,
-    truth: { kinds: ["wire"], gainDb: 0, flat: true, clean: true, polarity: 1 },
+    truth: { kinds: ["wire"], gainDb: 0, clean: true, polarity: 1 },
   },
   {
     name: "−3 dB",
     group: "linear",
     process: E.gain(-3),
-    truth: { kinds: ["wire"], gainDb: -3, flat: true, clean: true },
+    truth: { kinds: ["wire"], gainDb: -3, clean: true },
   },
   {
     name: "inverted",
     group: "linear",
     process: E.shape((v) => -v),
-    truth: { kinds: ["wire"], polarity: -1, flat: true, clean: true },
+    truth: { kinds: ["wire"], polarity: -1, clean: true },
   },
   {
     name: "100 late",
     group: "linear",
     process: E.late(100),
-    truth: { kinds: ["wire"], delaySamples: 100, flat: true, clean: true },
+    truth: { kinds: ["wire"], delaySamples: 100, clean: true },
   },
   { name: "muted", group: "linear", process: (x) => x.map(() => 0), truth: { kinds: ["unknown"], isSilent: true } },
   {
     name: "all-pass 500",
     group: "linear",
     process: E.eq(["allPass", 500, 0, 0.7]),
-    truth: { kinds: ["allPass"], flat: true, clean: true },
+    truth: { kinds: ["allPass"], clean: true },
   },
   {
     name: "crossover 200, 3000",
     group: "linear",
     process: E.split([200, 3000], [E.wire, E.wire, E.wire]),
-    truth: { kinds: ["allPass"], flat: true, clean: true },
+    truth: { kinds: ["allPass"], clean: true },
   },
   bands(["bell", 1000, 6, 1]),
   bands(["bell", 140, 3, 0.8], ["bell", 3000, -4, 2]),
@@ -297,6 +295,7 @@ const nonlinear = (): BenchProcessor[] => {
         E.eq(["bell", 800, 6, 1]),
         E.shape((v) => Math.tanh(4 * v) / 4),
       ),
+      { bands: [{ kind: "bell", hertz: 800, gainDb: 6 }] },
     ),
     saturator(
       "tanh before a low-pass",
@@ -304,6 +303,7 @@ const nonlinear = (): BenchProcessor[] => {
         E.shape((v) => Math.tanh(4 * v) / 4),
         E.eq(["highCut", 7000, 0, 0.7]),
       ),
+      { bands: [{ kind: "high cut", hertz: 7000, gainDb: null }] },
     ),
     saturator(
       "dead zone",
@@ -343,13 +343,30 @@ const chains = (): BenchProcessor[] => [
     name: "bell, compressor",
     group: "chains",
     process: E.chain(E.eq(["bell", 3000, 4, 1]), E.C(-30, 4, 10, 100)),
-    truth: { kinds: ["compressor"], threshold: -32.4, ratio: 4, attackMs: 11.7, releaseMs: 100 },
+    truth: {
+      kinds: ["compressor"],
+      threshold: -32.4,
+      ratio: 4,
+      attackMs: 11.7,
+      releaseMs: 100,
+      bands: [{ kind: "bell", hertz: 3000, gainDb: 4 }],
+    },
   },
   {
     name: "low cut, compressor, shelf",
     group: "chains",
     process: E.chain(E.eq(["lowCut", 60, 0, 0.7]), E.C(-28, 3, 15, 150), E.eq(["highShelf", 8000, 3, 0.7])),
-    truth: { kinds: ["compressor"], threshold: -28.5, ratio: 3, attackMs: 16, releaseMs: 150 },
+    truth: {
+      kinds: ["compressor"],
+      threshold: -28.5,
+      ratio: 3,
+      attackMs: 16,
+      releaseMs: 150,
+      bands: [
+        { kind: "low cut", hertz: 60, gainDb: null },
+        { kind: "high shelf", hertz: 8000, gainDb: 3 },
+      ],
+    },
   },
   {
     name: "compressor, tanh",

@@ -73,14 +73,21 @@ export function figuresOf(
   const response = { ...linear.response, errorDb };
   const { hertz } = response;
   const noiseDb = SIGMAS * (errorDb.toSorted((a, b) => a - b)[Math.floor(MOST_SHARE * hertz.length)] ?? 0);
+  const isCurveInIt = BENDING.includes(kind.name) && opensWithLevel(reading);
+  // Bands are a model as well: what is not known to be linear, or a known gain or curve beside it, is not told in them.
   const whyNoBands: Reason | null =
     kind.name === "timeVarying"
       ? "unsteady"
-      : isOfGain && kind.actsWhenQuiet
-        ? "gainMoves"
-        : usesQuiet && Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
-          ? "slow"
-          : null;
+      : kind.name === "unknown"
+        ? (kind.lawWithheld ?? "noModel")
+        : isCurveInIt
+          ? "memoryless"
+          : isOfGain && kind.actsWhenQuiet
+            ? "gainMoves"
+            : usesQuiet &&
+                Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
+              ? "slow"
+              : null;
   if (whyNoBands) withhold("bands", whyNoBands);
   const flatDb = whyNoBands
     ? Number.POSITIVE_INFINITY
@@ -121,7 +128,7 @@ export function figuresOf(
   const noiseDegrees = (errorDb.toSorted((a, b) => a - b)[errorDb.length >> 1] ?? 0) * DEGREES_PER_DB;
   const isPhaseHidden = noiseDegrees > MOST_NOISE_DEGREES && ["mixed", "all-pass"].includes(linear.phaseKind);
   // What a curve does to a wave that it hardly lets through is no phase of a filter.
-  const isPhaseBent = BENDING.includes(kind.name) && opensWithLevel(reading) && linear.phaseKind === "mixed";
+  const isPhaseBent = isCurveInIt && linear.phaseKind === "mixed";
   const isPhaseTold = !isPhaseBent && isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
   if (!isPhaseTold) withhold("phase", isPhaseBent ? "memoryless" : isPhaseHidden ? "noise" : "unsteady");
   const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
@@ -206,6 +213,8 @@ const AT_ONCE_MS = 0.3;
 /** A hold is told from here up, and from so many errors. */
 const LEAST_HOLD_MS = 0.5;
 const HOLD_ERRORS = 3;
+/** What lets go after a short burst tells how long it takes where it had gone this far (dB). */
+const LEAST_SHORT_DB = 3;
 
 /** Times by their definition, of the model that predicts them: neither noise nor an end that was not reached moves them. */
 function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigures["times"] {
@@ -238,6 +247,7 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
     // Read off the courses both have a hold in them: what they differ by is the programme's.
     releaseAfterShortMs:
       isRestHidden(reading) ||
+      Math.abs(times.shortReductionDb) < LEAST_SHORT_DB ||
       times.releaseMs === null ||
       times.releaseAfterShortMs === null ||
       defined.afterDownMs === null

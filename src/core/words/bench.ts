@@ -195,7 +195,7 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   if (fitted.length === 0)
     return most - least < 1
       ? `Flat within ${plainDecibels(most - least, 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`
-      : `Response spans ${plainDecibels(most - least)}; no EQ band fits.`;
+      : `Response spans ${plainDecibels(most - least)}; ${why ? "no bands fitted" : "no EQ band fits"}.`;
   const named = fitted.slice(0, MOST_BANDS_NAMED).map(fittedBandWords);
   const more = fitted.length - named.length;
   const rest = fitMisfitDb > 0.1 ? `; maximum error ${plainDecibels(fitMostDb)}` : "";
