@@ -26,7 +26,9 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
   // Read at two levels, curves hold two gains where gain follows level.
   const isOneLevel = a.responseLevelDbfs === b.responseLevelDbfs;
   if (isOneLevel && Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error)) list.push("gain");
-  if (isOneLevel && curvesDiffer(a, b)) list.push("response");
+  // One that is linear has its curve at any level, and bands are told of curves at rest.
+  const isComparable = isOneLevel || ([a, b].some(isLinear) && [a, b].some(({ fitted }) => fitted.length > 0));
+  if (isComparable && curvesDiffer(a, b)) list.push("response");
   const phases = [a.phaseKind, b.phaseKind];
   if (phases[0] !== phases[1] && !phases.includes("unknown")) list.push("phase");
   if (Math.abs((a.noiseFloorDbfs ?? -200) - (b.noiseFloorDbfs ?? -200)) > SAME_NOISE_DB) list.push("noise");
@@ -42,6 +44,8 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
 const middle = (values: readonly number[]): number => values.toSorted((x, y) => x - y)[values.length >> 1] ?? 0;
 
 /** Whether the forms of two curves differ: a gain is none. */
+const isLinear = ({ kind }: ChannelFigures): boolean => ["wire", "equalizer", "allPass"].includes(kind.name);
+
 function curvesDiffer({ response: one }: ChannelFigures, { response: other }: ChannelFigures): boolean {
   const apart = one.magnitudeDb.map((db, i) => db - other.magnitudeDb[i]);
   const usual = middle(apart);

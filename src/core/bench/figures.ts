@@ -106,7 +106,9 @@ export function figuresOf(
       enoughDb: WORN_OUT * effective(known),
     },
   );
-  const isFitted = fit.misfitDb < FITS_DB;
+  const isShelfHidden = fit.bands.some((band) => levelsOffUnseen(band, only(hertz), [hertz[0], FITTED_TO_PART * rate]));
+  if (isShelfHidden) withhold("bands", "noise");
+  const isFitted = fit.misfitDb < FITS_DB && !isShelfHidden;
 
   if (rings) withhold("noise", "rings");
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
@@ -195,6 +197,21 @@ export function figuresOf(
     },
   };
   return { figures, withheld };
+}
+
+/** A shelf is one where it is seen to level off: so many times its frequency away, unless the curve itself ends before. */
+const LEVELS_OFF = 2;
+
+/** Whether a shelf's level part lies where noise hides the curve: a filter that cuts would look the same. */
+function levelsOffUnseen(
+  { kind, hertz: centre }: ChannelFigures["fitted"][number],
+  known: readonly number[],
+  [lowest, highest]: readonly [number, number],
+): boolean {
+  if (known.length === 0) return false;
+  if (kind === "low shelf") return known[0] > Math.max(centre / LEVELS_OFF, lowest);
+  if (kind === "high shelf") return known[known.length - 1] < Math.min(centre * LEVELS_OFF, highest);
+  return false;
 }
 
 /** What an expander lets through at rest has to stand so far above noise before it is told how far it opens, and how fast (power). */

@@ -32,6 +32,8 @@ const FAR_OFF = 4;
 const ITSELF_DB = 0.003;
 /** A fit that leaves this is as good as any (dB). */
 const HARDLY_DB = 0.015;
+/** Bands beyond what is fitted are told where others leave more than this (dB). */
+const IN_SIGHT_DB = 0.05;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
 const EVERY = 2;
 /** An end this far under the middle was cut (dB). */
@@ -92,7 +94,15 @@ export function fittedBands(
     swapped,
     ...(isOne || isSettled ? [] : [searchOf(hertz, magnitudeDb, rateHz, "bilinear", options)(MOST_BANDS)]),
   ];
-  const best = fits.reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
+  // A band that stands beyond what is fitted is no reading where bands in sight come about as close.
+  const isInSight = (fit: BandsFit) => fit.bands.every(({ hertz: centre }) => centre <= FITTED_TO_PART * rateHz);
+  const fewer = fits.flatMap((fit) =>
+    isInSight(fit) || fit.bands.length < 2 || fit.realised === null
+      ? []
+      : [searchOf(hertz, magnitudeDb, rateHz, fit.realised, options)(fit.bands.length - 1)],
+  );
+  const inSight = [...fits, ...fewer].filter((fit) => fit.misfitDb < IN_SIGHT_DB && isInSight(fit));
+  const best = (inSight.length > 0 ? inSight : fits).reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.
   const isTold =
