@@ -139,7 +139,7 @@ test("a drive is looked at at every oversampling, driven by force, and a page of
   await page.getByLabel("Folding of").selectOption({ label: "Drive stage, oversampled" });
   const folding = page.getByRole("region", { name: "Bench oversampling" });
   for (const factor of ["1×", "2×, as it is set", "4×", "8×", "16×"])
-    await expect(folding.getByText(factor, { exact: true })).toBeVisible({ timeout: 30_000 });
+    await expect(folding.getByText(factor, { exact: true })).toBeVisible({ timeout: 60_000 });
   await folding.getByRole("button", { name: "Show as a table" }).click();
   // At the highest drive each doubling leaves less, down to what filters let through.
   const cells = await folding.getByRole("row").last().getByRole("cell").allTextContents();
