@@ -227,7 +227,7 @@ function isRestHidden({ input, noisePower }: ChannelReading): boolean {
 /** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */
 const KNOWN_SHARE = 0.05;
 const AT_ONCE_MS = 0.3;
-/** A hold is told from here up, and from so many errors. */
+/** Shortest hold that is told (ms), and how many standard errors it has to exceed. */
 const LEAST_HOLD_MS = 0.5;
 const HOLD_ERRORS = 3;
 /** What lets go after a short burst tells how long it takes where it had gone this far (dB). */

@@ -405,7 +405,7 @@ const LOOK_FROM_MS = 0.02;
 const PER_DECADE = 120;
 const SHARE = 0.632;
 
-/** Of a step's course: what it comes to, and how long it takes to 63 % of that in dB and to within 1 dB, up and down again; null where it hardly moves. */
+/** Gain reduction of a step, and the times to 63 % of it in dB and to within 1 dB, up and down; null under 0.05 dB. */
 type DefinedTimes = {
   afterUpMs: number | null;
   afterDownMs: number | null;
