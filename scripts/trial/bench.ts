@@ -4,8 +4,9 @@ import { benchRecording } from "@/core/bench/bench";
 import type { BenchReport, ChannelFigures } from "@/core/bench/report";
 import { testSignal } from "@/core/bench/signal/signal";
 import { DEFAULT_FORM, signalPlan } from "@/core/bench/signal/signal-plan";
-import { type BenchProcessor, type BenchTruth, benchProcessors, type Fault, faults, noises } from "./bench-cases";
+import { type BenchProcessor, type BenchTruth, benchProcessors } from "./bench-cases";
 import { wire } from "./bench-effects";
+import { type Fault, faults, noises } from "./bench-faults";
 import { moreProcessors } from "./bench-more-cases";
 
 type Verdict = "right" | "withheld" | "wrong";

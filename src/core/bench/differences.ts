@@ -1,4 +1,5 @@
 import { hypot } from "../audio/exact-math";
+import { LINEAR_KINDS } from "./kind/kind";
 import type { BenchChannel, ChannelFigures } from "./report";
 
 type Difference = BenchChannel["differs"][number];
@@ -43,9 +44,9 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
 
 const middle = (values: readonly number[]): number => values.toSorted((x, y) => x - y)[values.length >> 1] ?? 0;
 
-/** Whether the forms of two curves differ: a gain is none. */
-const isLinear = ({ kind }: ChannelFigures): boolean => ["wire", "equalizer", "allPass"].includes(kind.name);
+const isLinear = ({ kind }: ChannelFigures): boolean => LINEAR_KINDS.includes(kind.name);
 
+/** Whether the forms of two curves differ: a gain is none. */
 function curvesDiffer({ response: one }: ChannelFigures, { response: other }: ChannelFigures): boolean {
   const apart = one.magnitudeDb.map((db, i) => db - other.magnitudeDb[i]);
   const usual = middle(apart);

@@ -1,8 +1,8 @@
-import { dbFromPower } from "../audio/decibels";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/gain-model";
-import type { KindFound } from "./kind/kind";
+import { type KindFound, OPENING_KINDS } from "./kind/kind";
+import { isRestHidden, movesAhead } from "./read/before-step";
 import { transparency } from "./read/housekeeping";
 import type { ChannelReading } from "./read/read-channel";
 import { magnitudeDbAt } from "./read/response";
@@ -41,7 +41,6 @@ const GAIN_KINDS: readonly KindFound["name"][] = [
   "dynamicEq",
   "multiband",
 ];
-const OPENING: readonly KindFound["name"][] = ["expander", "gate"];
 /** Kinds that bend the wave itself. */
 const BENDING: readonly KindFound["name"][] = ["saturator", "clipper"];
 /** So much less comes back of what is quiet where a curve swallows it (dB). */
@@ -66,7 +65,7 @@ export function figuresOf(
     withheld.push({ figure, channel: input.name, reason });
   const isOfGain = GAIN_KINDS.includes(kind.name);
   // A gain that opens with level hides what is quiet; one that falls with it is at rest there.
-  const usesQuiet = reading.quiet !== null && reading.movesWithLevel && !OPENING.includes(kind.name);
+  const usesQuiet = reading.quiet !== null && reading.movesWithLevel && !OPENING_KINDS.includes(kind.name);
   const linear = usesQuiet && reading.quiet ? reading.quiet : reading.loud;
   const errorDb = usesQuiet ? reading.quietErrorDb : reading.loudErrorDb;
   const level = usesQuiet && parts.quietSweeps ? parts.quietSweeps[0].levelDbfs : plan.sweeps[0].levelDbfs;
@@ -116,7 +115,8 @@ export function figuresOf(
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
-  const whyNoTimes = kind.timesWithheld ?? (OPENING.includes(kind.name) && isRestHidden(reading) ? "noise" : null);
+  const whyNoTimes =
+    kind.timesWithheld ?? (OPENING_KINDS.includes(kind.name) && isRestHidden(reading) ? "noise" : null);
   const times = isOfGain && !whyNoTimes ? timesOf(reading, kind) : null;
   if (whyNoTimes && reading.times) withhold("times", whyNoTimes);
   if (kind.lawWithheld && kind.law) withhold("staticCurve", kind.lawWithheld);
@@ -214,16 +214,6 @@ function levelsOffUnseen(
   return false;
 }
 
-/** What an expander lets through at rest has to stand so far above noise before it is told how far it opens, and how fast (power). */
-const REST_OVER_NOISE = 100;
-
-/** Whether what comes back between bursts lies in noise, or hardly above it. */
-function isRestHidden({ input, noisePower }: ChannelReading): boolean {
-  const { startFrame, frames } = input.parts.bursts.rest;
-  const power = input.back.subarray(startFrame, startFrame + frames).reduce((sum, v) => sum + v * v, 0) / frames;
-  return power < REST_OVER_NOISE * noisePower;
-}
-
 /** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */
 const KNOWN_SHARE = 0.05;
 const AT_ONCE_MS = 0.3;
@@ -271,28 +261,6 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
         ? null
         : Math.max(0, defined.afterDownMs + times.releaseAfterShortMs - times.releaseMs),
   };
-}
-
-/** Gain is looked at in so many ms before a step. It has moved ahead where it is off by this share of what it moves by, and by so many errors. */
-const AHEAD_MS = [0.5, 1, 2, 4];
-const AHEAD_SHARE = 0.15;
-const AHEAD_SIGMAS = 4;
-
-/** Whether gain moves ahead of the step: where a model has no look-ahead its times begin nowhere then. */
-function movesAhead({ input, noisePower }: ChannelReading, reductionDb: number): boolean {
-  const { rest, long } = input.parts.bursts;
-  const rate = input.plan.form.sampleRateHz;
-  const powerIn = (from: number, to: number) =>
-    input.back.subarray(from, to).reduce((sum, v) => sum + v * v, 0) / (to - from) - noisePower;
-  const usual = powerIn(rest.startFrame + Math.round(rest.frames / 2), long.startFrame - Math.round(0.1 * rate));
-  if (usual <= 0) return false;
-  return AHEAD_MS.some((ms) => {
-    const frames = Math.max(1, Math.round((ms / 1000) * rate));
-    const share = noisePower / usual;
-    const errorDb = 4.343 * Math.sqrt((4 * share + 2 * share * share) / frames);
-    const movedDb = dbFromPower(Math.max(1e-3, powerIn(long.startFrame - frames, long.startFrame) / usual));
-    return Math.abs(movedDb) > Math.max(AHEAD_SHARE * Math.abs(reductionDb), AHEAD_SIGMAS * errorDb);
-  });
 }
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;

@@ -4,7 +4,7 @@ import { differencesOf } from "./differences";
 import { figuresOf, type Told } from "./figures";
 import { idleOf } from "./integrity/idle";
 import type { Bearing } from "./integrity/integrity";
-import { type KindFound, kindOf } from "./kind/kind";
+import { type KindFound, kindOf, LINEAR_KINDS } from "./kind/kind";
 import { linkShareAt } from "./read/gain-times";
 import { wordLength } from "./read/housekeeping";
 import { type ChannelName, channelOf, partsOf } from "./read/parts";
@@ -100,7 +100,7 @@ export function measureProcessor(
     right !== undefined && differencesOf(first.told.figures, right.told.figures, delayOf(right, first)).length === 0;
   const isCrossed = crosstalkDb !== null && crosstalkDb > CROSSED_DB;
   if (right && shifts[0] === shifts[1] && isPitchSteady) {
-    const isLinear = [first, right].every(({ kind }) => ["wire", "equalizer", "allPass"].includes(kind.name));
+    const isLinear = [first, right].every(({ kind }) => LINEAR_KINDS.includes(kind.name));
     // Where both sides are alike and nothing crosses over, what both have is what mid has, and of something linear also what side has.
     if (isCrossed) channels.push(read("mid", 0.6));
     if (isCrossed || (isAlike && !isLinear)) channels.push(read("side", 0.75));

@@ -12,7 +12,7 @@ export const REASONS = [
   "gainMoves",
   "coded",
   "parallel",
-  "fewLevels",
+  "undetermined",
   "noReference",
   "notSent",
   "earlierVersion",

@@ -1,6 +1,6 @@
 import type { BenchDifference } from "../bench/compare-reports";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
-import type { BenchKind } from "../bench/kind/kind";
+import { type BenchKind, OPENING_KINDS } from "../bench/kind/kind";
 import type { Reason } from "../bench/reasons";
 import type { BenchChannel, BenchReport, ChannelFigures, Withheld } from "../bench/report";
 import {
@@ -259,8 +259,7 @@ function timesSentence({ times, kind }: ChannelFigures): string | null {
   const ahead =
     times.lookAheadMs !== null && times.lookAheadMs > 0 ? ` Look-ahead ${millisecondWords(times.lookAheadMs)}.` : "";
   // An expander's detector that falls slowly looks the same as a hold.
-  const isOpening = kind.name === "expander" || kind.name === "gate";
-  const holdName = isOpening ? "Hold, or fall of its detector," : "Hold";
+  const holdName = OPENING_KINDS.includes(kind.name) ? "Hold, or fall of its detector," : "Hold";
   const hold = times.holdMs > 0 ? ` ${holdName} ${millisecondWords(times.holdMs)}.` : "";
   const apart =
     times.releaseMs && times.releaseAfterShortMs && Math.abs(times.releaseAfterShortMs / times.releaseMs - 1) > 0.15
@@ -389,7 +388,7 @@ export const REASON_WORDS: Record<Reason, string> = {
   slow: "gain too slow",
   noModel: "no model predicts it",
   parallel: "dry signal mixed in",
-  fewLevels: "too few test levels where gain moves",
+  undetermined: "not determined by the test levels",
   bands: "bands differ",
   memoryless: "memoryless",
   gainMoves: "gain moves at that level",

@@ -1,5 +1,6 @@
 import { dbFromPower } from "../../audio/decibels";
 import type { Parts } from "../read/parts";
+import { powerErrorDb } from "../read/power-error";
 import type { SignalPlan, Steady } from "../signal/signal-plan";
 
 /** The level of a wave of one magnitude over time, piece by piece, as a detector sees it. */
@@ -51,11 +52,9 @@ export function gainCourses({ channel, plan, parts, noisePower, noiseEvenness = 
     for (let i = from; i < to; i++) sums[i - from + 1] = sums[i - from] + channel[i] * channel[i];
     return sums;
   };
-  /** Noise beside a wave moves its power by twice the product of both, and by its own. A wave that lies in it is taken for a little of it. */
-  const errorOf = (power: number, frames: number) => {
-    const share = noisePower / Math.max(power, LEAST_SHARE * noisePower, 1e-30);
-    return 4.343 * Math.sqrt((4 * share + (2 * share * share) / noiseEvenness) / frames);
-  };
+  /** A wave that lies in noise is taken for a little of it. */
+  const errorOf = (power: number, frames: number) =>
+    powerErrorDb(noisePower / Math.max(power, LEAST_SHARE * noisePower, 1e-30), frames, noiseEvenness);
   const cellOf = (
     from: number,
     to: number,

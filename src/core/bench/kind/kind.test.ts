@@ -1,12 +1,13 @@
 import { describe, expect, it } from "vitest";
 import { soundOf } from "../../audio/sound";
 import { SMALL_FORM, sentSignal, through } from "../../testing/bench";
+import { gainModel } from "../../testing/gain-models";
 import { gaussian } from "../../testing/noise";
 import { benchRecording } from "../bench";
 import { partsOf } from "../read/parts";
 import type { BenchReport } from "../report";
 import { gainCourses } from "./gain-cells";
-import { curveOf, definedTimes, type GainModel, gainModels, simulated } from "./gain-model";
+import { curveOf, definedTimes, gainModels, simulated } from "./gain-model";
 import { memorylessCurve, residualDb, throughCurve } from "./memoryless-model";
 
 const { plan, signal } = sentSignal(SMALL_FORM);
@@ -42,25 +43,7 @@ const noisy = (channel: Float32Array, dbfs: number): Float32Array => {
 };
 
 describe("a gain that follows level", () => {
-  const model: GainModel = {
-    curve: "downward",
-    detector: "gain",
-    thresholdDbfs: -30,
-    ratio: 4,
-    kneeDb: 0,
-    rangeDb: 0,
-    gainDb: 0,
-    downMs: 10,
-    upMs: 100,
-    holdMs: 0,
-    lookAheadMs: 0,
-    rmsMs: 0,
-    mix: 1,
-    errors: { thresholdDb: 0, slope: 0, ratioShare: 0, kneeDb: 0, downShare: 0, upShare: 0, holdMs: 0 },
-    fittedDb: 0,
-    heldOutDb: 0,
-    spanDb: 0,
-  };
+  const model = gainModel();
   const steps = { lowDbfs: -42, highDbfs: -12, upSeconds: 0.7, downSeconds: 2 };
 
   it("comes to 63 % of its way after one time constant, down and up", () => {

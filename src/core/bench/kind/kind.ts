@@ -31,6 +31,10 @@ export const KINDS = [
 ] as const;
 export type BenchKind = (typeof KINDS)[number];
 
+/** Kinds in which nothing depends on level, and kinds whose gain opens as level rises. */
+export const LINEAR_KINDS: readonly BenchKind[] = ["wire", "equalizer", "allPass"];
+export const OPENING_KINDS: readonly BenchKind[] = ["expander", "gate"];
+
 export const kindSchema = z.object({
   name: z.enum(KINDS),
   /** 0 to 1: how far what this kind predicts of parts it was not fitted on leads over the next. */

@@ -57,7 +57,7 @@ export function lawFound(
     return withheld("noModel");
   if (!isKnown(model, points, 1)) {
     const isNoise = noiseDb > model.fittedDb && isKnown(model, points, model.fittedDb / noiseDb);
-    return withheld(isNoise ? "noise" : "fewLevels");
+    return withheld(isNoise ? "noise" : "undetermined");
   }
   const law: StaticLaw = {
     thresholdDbfs: model.thresholdDbfs,
