@@ -116,12 +116,22 @@ function strongestLine(powers: Float64Array, binHz: number, known: readonly Idle
     if (powers[k] < LEAST_LINE_POWER || powers[k] < powers[k - 1] || powers[k] < powers[k + 1]) continue;
     if (best !== null && powers[k] <= powers[best.bin]) continue;
     if (known.some(({ hertz }) => Math.abs(hertz - k * binHz) < 3 * binHz)) continue;
+    const from = Math.max(2, k - NEIGHBOURS);
+    const to = Math.min(powers.length - 1, k + NEIGHBOURS);
+    const isNear = (n: number) => Math.abs(n - k) > 2;
+    const times = (n: number) => powers[k] / (powers[n] + 1e-30);
+    // Whether it stands over their middle is counted first: sorting takes long, and hardly any does.
+    let [count, under] = [0, 0];
+    for (let n = from; n <= to; n++) {
+      if (!isNear(n)) continue;
+      count++;
+      if (times(n) > LINE_OVER_NEIGHBOURS) under++;
+    }
+    if (under <= count >> 1) continue;
     const near: number[] = [];
-    for (let n = k - NEIGHBOURS; n <= k + NEIGHBOURS; n++)
-      if (n > 1 && n < powers.length && Math.abs(n - k) > 2) near.push(powers[n]);
+    for (let n = from; n <= to; n++) if (isNear(n)) near.push(powers[n]);
     near.sort((a, b) => a - b);
-    const over = powers[k] / (near[near.length >> 1] + 1e-30);
-    if (over > LINE_OVER_NEIGHBOURS) best = { bin: k, over };
+    best = { bin: k, over: powers[k] / (near[near.length >> 1] + 1e-30) };
   }
   return best;
 }

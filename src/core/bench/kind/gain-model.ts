@@ -61,6 +61,33 @@ const LOOKS = 4;
 /** A level that is this far under everything else is none (dB). */
 const FLOOR_DB = -160;
 
+/** Where cells are looked at, in order of time: which cell, what share of it, and when (ms). */
+type Looks = { cell: Int32Array; share: Float64Array; ms: Float64Array };
+
+/** A fit looks at the same cells hundreds of times. */
+const looksOf = new WeakMap<readonly GainCell[], Looks>();
+
+function looksAt(cells: readonly GainCell[]): Looks {
+  const known = looksOf.get(cells);
+  if (known) return known;
+  // A long cell's power is the mean of what moves meanwhile: it is looked at in several places.
+  const all = cells.flatMap(({ fromSeconds, toSeconds }, cell) => {
+    const count = toSeconds - fromSeconds > LONG_CELL_SECONDS ? LOOKS : 1;
+    return Array.from({ length: count }, (_, n) => ({
+      cell,
+      share: 1 / count,
+      ms: 1000 * (fromSeconds + ((n + 0.5) / count) * (toSeconds - fromSeconds)),
+    }));
+  });
+  const looks = {
+    cell: Int32Array.from(all, ({ cell }) => cell),
+    share: Float64Array.from(all, ({ share }) => share),
+    ms: Float64Array.from(all, ({ ms }) => ms),
+  };
+  looksOf.set(cells, looks);
+  return looks;
+}
+
 /** The gain of a static curve in each cell, over a course that begins as it was read, dB; `gainDb` is what the curve stands on. */
 export function simulated(
   { pieces, cells, first }: GainCourse,
@@ -71,6 +98,7 @@ export function simulated(
   direction: GainModel["curve"] = "downward",
 ): Float64Array {
   const output = new Float64Array(cells.length);
+  const { downMs, upMs, holdMs, lookAheadMs, rmsMs, mix } = times;
   const step = (tau: number, ms: number) => (tau <= 0 ? 0 : exp(-ms / tau));
   const begins = Math.max(FLOOR_DB, pieces[0]?.levelDbfs ?? FLOOR_DB);
   const atRest = curve(begins);
@@ -81,70 +109,72 @@ export function simulated(
   let at = 0;
   let next = 0;
   let heldMs = 0;
-  /** Lets time go by at one level, ms. */
-  const run = (levelDb: number, ms: number) => {
-    if (ms <= 0) return;
-    if (detector === "power") {
-      const wanted = pow(10, Math.max(FLOOR_DB, levelDb) / 10);
-      const isUp = wanted > state;
-      const free = isUp ? ms : waited(ms, times.holdMs);
-      // More power is less gain: what falls there rises here.
-      state = wanted + step(isUp ? times.downMs : times.upMs, free) * (state - wanted);
-      return;
-    }
-    const sent = pow(10, Math.max(FLOOR_DB, levelDb) / 10);
-    let rest = ms;
-    let length = detector === "rms" ? STEP * times.rmsMs + 1e-3 : ms;
-    while (rest > 0) {
-      // Power that has come to rest needs no steps.
-      const isStill = Math.abs(power - sent) < STILL_SHARE * Math.max(power, sent);
-      const now = detector !== "rms" || isStill ? rest : Math.min(rest, length);
-      length *= STEPS_GROW;
-      rest -= now;
-      power = sent + step(times.rmsMs, now) * (power - sent);
-      const heard = detector === "rms" ? 10 * log10(power) : levelDb;
-      const wanted = curve(Math.max(FLOOR_DB, heard));
-      const isDown = wanted < state;
-      // What lets go is held: a compressor's gain before it rises, an expander's before it falls.
-      const isHeld = isDown === (direction === "expander");
-      const free = isHeld ? waited(now, times.holdMs) : now;
-      state = wanted + step(isDown ? times.downMs : times.upMs, free) * (state - wanted);
-    }
-  };
-  const waited = (ms: number, holdMs: number) => {
+  /** What was sent in a piece, and the gain that its curve wants there. */
+  let sent = power;
+  let wantedThere = atRest;
+  const waited = (ms: number) => {
     const rest = Math.max(0, holdMs - heldMs);
     heldMs += ms;
     return Math.max(0, ms - rest);
   };
+  const follow = (wanted: number, ms: number) => {
+    const isDown = wanted < state;
+    // What lets go is held: a compressor's gain before it rises, an expander's before it falls.
+    const isHeld = isDown === (direction === "expander");
+    const free = isHeld ? waited(ms) : ms;
+    state = wanted + step(isDown ? downMs : upMs, free) * (state - wanted);
+  };
+  /** Lets time go by at one level, ms. */
+  const run = (ms: number) => {
+    if (ms <= 0) return;
+    if (detector === "power") {
+      const isUp = sent > state;
+      const free = isUp ? ms : waited(ms);
+      // More power is less gain: what falls there rises here.
+      state = sent + step(isUp ? downMs : upMs, free) * (state - sent);
+      return;
+    }
+    if (detector !== "rms") {
+      follow(wantedThere, ms);
+      return;
+    }
+    let rest = ms;
+    let length = STEP * rmsMs + 1e-3;
+    while (rest > 0) {
+      // Power that has come to rest needs no steps.
+      const isStill = Math.abs(power - sent) < STILL_SHARE * Math.max(power, sent);
+      const now = isStill ? rest : Math.min(rest, length);
+      length *= STEPS_GROW;
+      rest -= now;
+      power = sent + step(rmsMs, now) * (power - sent);
+      follow(curve(Math.max(FLOOR_DB, 10 * log10(power))), now);
+    }
+  };
   const gainNow = () => {
     if (detector === "power") return curve(10 * log10(state));
-    return times.mix === 1 ? state : 20 * log10(1 - times.mix + times.mix * pow(10, state / 20));
+    return mix === 1 ? state : 20 * log10(1 - mix + mix * pow(10, state / 20));
   };
-  // A long cell's power is the mean of what moves meanwhile: it is looked at in several places.
-  const lookAt = cells.flatMap(({ fromSeconds, toSeconds }, cell) => {
-    const count = toSeconds - fromSeconds > LONG_CELL_SECONDS ? LOOKS : 1;
-    return Array.from({ length: count }, (_, n) => ({
-      cell,
-      share: 1 / count,
-      ms: 1000 * (fromSeconds + ((n + 0.5) / count) * (toSeconds - fromSeconds)) + times.lookAheadMs,
-    }));
-  });
+  const looks = looksAt(cells);
   const look = () => {
-    const { cell, share } = lookAt[next++];
-    output[cell] += share * pow(10, gainNow() / 10);
+    output[looks.cell[next]] += looks.share[next] * pow(10, gainNow() / 10);
+    next++;
   };
   for (const { seconds, levelDbfs } of pieces) {
     heldMs = 0;
+    const heard = Math.max(FLOOR_DB, levelDbfs);
+    if (detector === "power" || detector === "rms") sent = pow(10, heard / 10);
+    else wantedThere = curve(heard);
     const end = at + 1000 * seconds;
-    while (next < lookAt.length && lookAt[next].ms <= end) {
-      run(levelDbfs, lookAt[next].ms - at);
-      at = lookAt[next].ms;
+    while (next < looks.ms.length && looks.ms[next] + lookAheadMs <= end) {
+      const ms = looks.ms[next] + lookAheadMs;
+      run(ms - at);
+      at = ms;
       look();
     }
-    run(levelDbfs, end - at);
+    run(end - at);
     at = end;
   }
-  while (next < lookAt.length) look();
+  while (next < looks.ms.length) look();
   for (let i = 0; i < output.length; i++) output[i] = 10 * log10(Math.max(1e-20, output[i]));
   return output;
 }
@@ -238,9 +268,11 @@ export function gainModels(
       const gainsOf = (of: readonly GainCourse[], values: readonly number[]) => {
         const model = modelOf(values);
         const curve = curveOf(model);
-        return of.flatMap((course) =>
-          Array.from(simulated(course, detector, curve, model, model.gainDb, direction), (db) => db + model.gainDb),
-        );
+        const gains: number[] = [];
+        for (const course of of)
+          for (const db of simulated(course, detector, curve, model, model.gainDb, direction))
+            gains.push(db + model.gainDb);
+        return gains;
       };
       const weighted = (values: readonly number[]) => gainsOf(fitted, values).map((db, i) => db * weights[i]);
       const time = (ms: number): Parameter => ({

@@ -55,15 +55,17 @@ function windowOf(points: number): Float64Array {
 export function linePowers(signal: Float32Array): Float64Array {
   const points = signal.length;
   const window = windowOf(points);
-  const spectrum = forwardReal(
-    signal.map((v, i) => v * window[i]),
-    points,
-  );
+  const windowed = new Float32Array(points);
+  for (let i = 0; i < points; i++) windowed[i] = signal[i] * window[i];
+  const spectrum = forwardReal(windowed, points);
   const scale = 4 / points;
-  return Float64Array.from({ length: points / 2 + 1 }, (_, k) => {
-    const [re, im] = [spectrum[2 * k] * scale, spectrum[2 * k + 1] * scale];
-    return re * re + im * im;
-  });
+  const powers = new Float64Array(points / 2 + 1);
+  for (let k = 0; k < powers.length; k++) {
+    const re = spectrum[2 * k] * scale;
+    const im = spectrum[2 * k + 1] * scale;
+    powers[k] = re * re + im * im;
+  }
+  return powers;
 }
 
 const folded = (bin: number, points: number): number => {
