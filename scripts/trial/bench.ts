@@ -161,12 +161,18 @@ export function benchTrial(options: {
     let processed: { processor: BenchProcessor; channels: (Float64Array | null)[] } | null = null;
     const processedBy = (processor: BenchProcessor, channel: number) => {
       if (processed?.processor !== processor) processed = { processor, channels: [null, null] };
-      return (processed.channels[channel] ??= processor.process([x, y][channel], sampleRateHz));
+      const known = processed.channels[channel] ?? processor.process([x, y][channel], sampleRateHz);
+      processed.channels[channel] = known;
+      return known;
     };
     const run = (processor: BenchProcessor, side: Side, fault: Fault) => {
       if (n++ % parts !== part - 1) return;
       const through = (channel: number, isIt: boolean) =>
-        fault.apply(isIt ? processedBy(processor, channel) : wire([x, y][channel], sampleRateHz), sampleRateHz, channel);
+        fault.apply(
+          isIt ? processedBy(processor, channel) : wire([x, y][channel], sampleRateHz),
+          sampleRateHz,
+          channel,
+        );
       const channels = [through(0, side !== "right"), through(1, side !== "left")].map((c) => Float32Array.from(c));
       const start = performance.now();
       const outcome = benchRecording("back.wav", soundOf({ sampleRateHz, channels }));
