@@ -1,6 +1,17 @@
 import { forwardReal, inverseReal, multiplySpectra, powerOfTwoAtLeast } from "../../audio/fft";
 import { type Impulse, spectrumOf } from "./sweep-response";
 
+/** One response is asked for many parts of a signal: its last spectrum is kept as long as it is. */
+const spectrumBy = new WeakMap<ArrayLike<number>, Float64Array>();
+
+function spectrumOfTaps(taps: Float64Array, size: number): Float64Array {
+  const known = spectrumBy.get(taps);
+  if (known?.length === size + 2) return known;
+  const spectrum = forwardReal(taps, size);
+  spectrumBy.set(taps, spectrum);
+  return spectrum;
+}
+
 /** What a linear response makes of some frames of a signal: all that rings into them is heard. */
 export function throughResponse(
   signal: Float32Array,
@@ -15,10 +26,10 @@ export function throughResponse(
   const input = new Float32Array(length);
   for (let i = Math.max(0, -from); i < length && from + i < signal.length; i++) input[i] = signal[from + i];
   const spectrum = forwardReal(input, size);
-  multiplySpectra(spectrum, forwardReal(taps, size));
+  multiplySpectra(spectrum, spectrumOfTaps(taps, size));
   const output = inverseReal(spectrum);
   // Frame `startFrame` stands `before` after the first, and comes `lead` later than time zero.
-  return Float32Array.from({ length: frames }, (_, i) => output[i + before + lead]);
+  return new Float32Array(output.subarray(before + lead, before + lead + frames));
 }
 
 /** What is this far under the strongest is not brought back (power). */
