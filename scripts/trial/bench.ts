@@ -10,19 +10,34 @@ import { type Fault, faults, noises } from "./bench-faults";
 import { moreProcessors } from "./bench-more-cases";
 
 type Verdict = "right" | "withheld" | "wrong";
-type Side = "both" | "left" | "right";
+/** A processor on one side beside a wire, on both, or beside another one. */
+type Sides = "both" | "left" | "right" | "pairs";
+/** In `pairs` a processor on the left stands beside the one so many further on the right: of another group, and each is on each side once. */
+const PAIRED_WITH = 53;
 
 const near = (is: number, was: number, dB: number) => Math.abs(is - was) <= dB;
 const share = (is: number, was: number, part: number) => Math.abs(is / was - 1) <= part;
 
-/** What is wrong with a channel's figures, and what is left out that has an answer. */
+/** A figure beside its truth, and the standard deviation it is told with. */
+type Off = { figure: string; is: number; was: number; error: number };
+
+/** What is wrong with a channel's figures, what is left out that has an answer, and how far figures are off. */
 function judgeChannel(
   truth: BenchTruth,
   figures: ChannelFigures,
-  told: { withheld: BenchReport["withheld"]; noise: string; gainDb: number },
-): { wrong: string[]; open: string[] } {
+  told: { noise: string; gainDb: number },
+): { wrong: string[]; open: string[]; off: Off[] } {
   const wrong: string[] = [];
   const open: string[] = [];
+  const off: Off[] = [];
+  const note = (
+    figure: string,
+    is: number | null | undefined,
+    was: number | undefined,
+    error: number | null | undefined,
+  ) => {
+    if (is != null && was !== undefined && error != null) off.push({ figure, is, was, error });
+  };
   const { kind, static: law, times, fitted, harmonics } = figures;
   if (kind.name === "unknown") {
     if (!truth.kinds.includes("unknown")) open.push("kind");
@@ -97,10 +112,24 @@ function judgeChannel(
       }
     if (fitted.length > truth.bands.length) wrong.push(`${fitted.length} bands`);
   }
+  if (hasLaw) {
+    note("threshold", law.thresholdDbfs, truth.threshold, law.errors?.thresholdDb);
+    if ((truth.ratio ?? 99) < 20) note("ratio", law.ratio, truth.ratio, law.errors?.ratio);
+    note("knee", law.kneeDb, truth.kneeDb ?? 0, law.errors?.kneeDb);
+  }
+  note("attack", times?.attackMs, truth.attackMs, times?.errorsMs?.attack);
+  note("release", times?.releaseMs, truth.releaseMs, times?.errorsMs?.release);
+  if (truth.closesMs === undefined && times && times.holdMs > 0)
+    note("hold", times.holdMs, truth.holdMs ?? 0, times.errorsMs?.hold);
+  note("look-ahead", times?.lookAheadMs, truth.lookAheadMs ?? 0, times?.errorsMs?.lookAhead);
+  if (truth.gainDb !== undefined) {
+    const { hertz, errorDb } = figures.response;
+    note("gain", figures.gainDbAt1k, truth.gainDb + told.gainDb, errorDb[hertz.findIndex((hz) => hz >= 1000)]);
+  }
   if (truth.clean && (harmonics[0].thdPercent ?? 0) > 0.002) wrong.push(`THD ${harmonics[0].thdPercent}`);
   if (truth.clean && figures.aliasDb !== null && figures.aliasDb > (told.noise === "50 ppm" ? -80 : -110))
     wrong.push(`aliasing ${figures.aliasDb}`);
-  return { wrong, open };
+  return { wrong, open, off };
 }
 
 function judgeIntegrity(fault: Fault, report: BenchReport): { wrong: string[]; open: string[] } {
@@ -135,7 +164,12 @@ function judgeIntegrity(fault: Fault, report: BenchReport): { wrong: string[]; o
   return { wrong, open };
 }
 
-const WIRE: BenchTruth = { kinds: ["wire"], clean: true };
+const NOTHING: BenchProcessor = {
+  name: "wire",
+  group: "linear",
+  process: wire,
+  truth: { kinds: ["wire"], clean: true },
+};
 
 export function benchTrial(options: {
   only?: string;
@@ -149,84 +183,90 @@ export function benchTrial(options: {
 }): void {
   const [part, parts] = options.part.split("/").map(Number);
   const rates = (options.rates ?? "44100").split(",").map(Number);
-  const sides = (options.sides ?? "left").split(",") as Side[];
+  const sides = (options.sides ?? "left").split(",") as Sides[];
   const onWay = options.noises ? noises.filter(({ name }) => options.noises?.split(",").includes(name)) : noises;
   const counts = new Map<string, Record<Verdict, number>>();
-  let n = 0;
   for (const sampleRateHz of rates) {
     const plan = signalPlan({ ...DEFAULT_FORM, sampleRateHz });
     const signal = testSignal(plan);
     const [x, y] = signal.channels.map((c) => Float64Array.from(c));
     // One processor comes with many noises: what it makes of the signal is kept until the next comes.
-    let processed: { processor: BenchProcessor; channels: (Float64Array | null)[] } | null = null;
-    const processedBy = (processor: BenchProcessor, channel: number) => {
-      if (processed?.processor !== processor) processed = { processor, channels: [null, null] };
-      const known = processed.channels[channel] ?? processor.process([x, y][channel], sampleRateHz);
-      processed.channels[channel] = known;
-      return known;
+    const processed: ({ processor: BenchProcessor; channel: Float64Array } | null)[] = [null, null];
+    const processedBy = (processor: BenchProcessor, at: number) => {
+      const kept = processed[at];
+      if (kept?.processor === processor) return kept.channel;
+      const channel = processor.process([x, y][at], sampleRateHz);
+      processed[at] = { processor, channel };
+      return channel;
     };
-    const run = (processor: BenchProcessor, side: Side, fault: Fault) => {
-      if (n++ % parts !== part - 1) return;
-      const through = (channel: number, isIt: boolean) =>
-        fault.apply(
-          isIt ? processedBy(processor, channel) : wire([x, y][channel], sampleRateHz),
-          sampleRateHz,
-          channel,
-        );
-      const channels = [through(0, side !== "right"), through(1, side !== "left")].map((c) => Float32Array.from(c));
+    /** Two processors beside each other; those of `counted` are counted. */
+    const run = (sides: readonly [BenchProcessor, BenchProcessor], counted: readonly number[], fault: Fault) => {
+      const channels = sides.map((processor, c) =>
+        Float32Array.from(fault.apply(processedBy(processor, c), sampleRateHz, c)),
+      );
       const start = performance.now();
       const outcome = benchRecording("back.wav", soundOf({ sampleRateHz, channels }));
       const seconds = (performance.now() - start) / 1000;
-      const wrong: string[] = [];
-      const open: string[] = [];
-      if (!outcome.ok) {
-        if (!processor.truth.isSilent || side === "left") open.push(`refused: ${outcome.reason}`);
-      } else {
-        const report = outcome.value;
-        const figures = (name: "left" | "right"): ChannelFigures =>
-          report.channels.find((c) => c.channel === name)?.figures ?? report;
-        const isSilent = (name: "left" | "right") =>
-          report.channels.find((c) => c.channel === name)?.differs.includes("silent");
-        for (const name of ["left", "right"] as const) {
-          const truth = side === "both" || side === name ? processor.truth : WIRE;
-          if (truth.isSilent) {
-            if (!isSilent(name) && !(name === "left" && isSilent("right"))) wrong.push(`${name} not silent`);
-            continue;
+      const isUneven = sides[0].truth.isSilent !== sides[1].truth.isSilent;
+      const integrity = outcome.ok ? judgeIntegrity(fault, outcome.value) : { wrong: [], open: [] };
+      for (const c of counted) {
+        const processor = sides[c];
+        const wrong = [...integrity.wrong];
+        const open = [...integrity.open];
+        const off: Off[] = [];
+        if (!outcome.ok) {
+          if (sides.some(({ truth }) => !truth.isSilent)) open.push(`refused: ${outcome.reason}`);
+        } else {
+          const report = outcome.value;
+          const right = report.channels.find(({ channel }) => channel === "right");
+          if ((right?.differs.includes("silent") ?? false) !== isUneven) wrong.push(isUneven ? "not silent" : "silent");
+          // What stands beside it is not counted, but nothing wrong may be said of it.
+          for (const [at, { truth }] of sides.entries()) {
+            if (truth.isSilent || (at !== c && counted.includes(at))) continue;
+            const judged = judgeChannel(truth, (at === 1 && right?.figures) || report, {
+              noise: fault.name,
+              gainDb: fault.gainDb ?? 0,
+            });
+            const name = at === 0 ? "left" : "right";
+            wrong.push(...judged.wrong.map((w) => `${name} ${w}`));
+            open.push(...judged.open.map((w) => `${name} ${w}`));
+            off.push(...judged.off);
           }
-          if (isSilent(name) && name === "right" && side !== "left") wrong.push(`${name} silent`);
-          const judged = judgeChannel(truth, figures(name), {
-            withheld: report.withheld,
-            noise: fault.name,
-            gainDb: fault.gainDb ?? 0,
-          });
-          wrong.push(...judged.wrong.map((w) => `${name} ${w}`));
-          open.push(...judged.open.map((w) => `${name} ${w}`));
         }
-        const judged = judgeIntegrity(fault, report);
-        wrong.push(...judged.wrong);
-        open.push(...judged.open);
+        const verdict: Verdict = wrong.length > 0 ? "wrong" : open.length > 0 ? "withheld" : "right";
+        const group = fault.group || processor.group;
+        const row = counts.get(group) ?? { right: 0, withheld: 0, wrong: 0 };
+        row[verdict]++;
+        counts.set(group, row);
+        const where = sides[0] === sides[1] ? "both" : `${c === 0 ? "left" : "right"} beside ${sides[1 - c].name}`;
+        const name = `${group}: ${processor.name}, ${fault.name}, ${where}, ${sampleRateHz}`;
+        const why = verdict === "right" ? "" : `: ${[...wrong, ...open].join("; ")}`;
+        if (verdict !== "right" || options.all)
+          console.log(
+            `${verdict === "right" ? verdict : verdict.toUpperCase()} ${name}${why} [${seconds.toFixed(1)} s]`,
+          );
+        if (options.all) for (const o of off) console.log(`    off: ${o.figure} ${o.is} ${o.was} ${o.error}`);
       }
-      const verdict: Verdict = wrong.length > 0 ? "wrong" : open.length > 0 ? "withheld" : "right";
-      const group = fault.group || processor.group;
-      const row = counts.get(group) ?? { right: 0, withheld: 0, wrong: 0 };
-      row[verdict]++;
-      counts.set(group, row);
-      const name = `${group}: ${processor.name}, ${fault.name}, ${side}, ${sampleRateHz}`;
-      if (verdict !== "right")
-        console.log(`${verdict.toUpperCase()} ${name}: ${[...wrong, ...open].join("; ")} [${seconds.toFixed(1)} s]`);
-      else if (options.all) console.log(`right ${name} [${seconds.toFixed(1)} s]`);
       if (options.all && outcome.ok) console.log(outcome.value.sentences.map((s) => `    ${s}`).join("\n"));
     };
     const wanted = ({ name, group }: { name: string; group: string }) =>
       (!options.only || options.only.split("|").some((g) => group.includes(g))) &&
       (!options.name || options.name.split("|").some((t) => name.includes(t)));
     const all = [...benchProcessors(), ...moreProcessors()];
-    for (const processor of all.filter(wanted))
-      for (const side of sides) for (const fault of onWay) run(processor, side, fault);
+    for (const [i, processor] of all.entries()) {
+      if (!wanted(processor) || i % parts !== part - 1) continue;
+      for (const side of sides)
+        for (const fault of onWay)
+          if (side === "left") run([processor, NOTHING], [0], fault);
+          else if (side === "right") run([NOTHING, processor], [1], fault);
+          else if (side === "both") run([processor, processor], [0, 1], fault);
+          else run([processor, all[(i + PAIRED_WITH) % all.length]], [0, 1], fault);
+    }
     const behind = all.filter(({ name }) =>
       ["wire", "bell 1000 6 1", "C(-30, 4, 10, 100) knee 12", "tanh 6"].includes(name),
     );
-    for (const fault of faults.filter(wanted)) for (const processor of behind) run(processor, "both", fault);
+    for (const [i, fault] of faults.filter(wanted).entries())
+      if (i % parts === part - 1) for (const processor of behind) run([processor, processor], [0], fault);
   }
   const total = { right: 0, withheld: 0, wrong: 0 };
   console.log(`\n${"".padEnd(24)}${["right", "withheld", "wrong"].map((v) => v.padStart(10)).join("")}`);

@@ -217,6 +217,8 @@ function levelsOffUnseen(
 /** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */
 const KNOWN_SHARE = 0.05;
 const AT_ONCE_MS = 0.3;
+/** Look-ahead is read by half periods of the wave: one standard deviation of a place anywhere in one is this part of a period (2 √12). */
+const LOOK_AHEAD_PARTS = 7;
 /** Shortest hold that is told (ms), and how many standard errors it has to exceed. */
 const LEAST_HOLD_MS = 0.5;
 const HOLD_ERRORS = 3;
@@ -241,6 +243,7 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
   const isAheadKnown = lookAheadMs > 0 || !movesAhead(reading, defined.reductionDb);
   const isAttackKnown = isAheadKnown && (attackShare < KNOWN_SHARE || (curve === "downward" && downMs < AT_ONCE_MS));
   const isReleaseKnown = releaseShare < KNOWN_SHARE;
+  const ofTime = (ms: number | null, share: number) => (ms === null ? null : ms * share);
   return {
     ...times,
     holdMs: holdMs > Math.max(LEAST_HOLD_MS, HOLD_ERRORS * errors.holdMs) ? holdMs : 0,
@@ -251,6 +254,12 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
     releaseMs: isReleaseKnown ? defined.afterDownMs : null,
     attackWithin1DbMs: isAttackKnown ? defined.within1DbAfterUpMs : null,
     releaseWithin1DbMs: isReleaseKnown ? defined.within1DbAfterDownMs : null,
+    errorsMs: {
+      attack: isAttackKnown ? ofTime(defined.afterUpMs, attackShare) : null,
+      release: isReleaseKnown ? ofTime(defined.afterDownMs, releaseShare) : null,
+      hold: errors.holdMs,
+      lookAhead: isAheadKnown && lookAheadMs > 0 ? (1000 * input.plan.steadyPeriod) / LOOK_AHEAD_PARTS / rate : null,
+    },
     // Read off the courses both have a hold in them: what they differ by is the programme's.
     releaseAfterShortMs:
       isRestHidden(reading) ||

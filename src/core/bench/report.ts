@@ -58,6 +58,8 @@ const lawSchema = z.object({
   gainDb: z.number(),
   misfitDb: z.number().nullable(),
   points: z.array(z.object({ inDbfs: z.number(), outDbfs: z.number() })),
+  /** One standard deviation of each; none in measurements of earlier versions, null where no model tells them. */
+  errors: z.object({ thresholdDb: z.number(), ratio: z.number(), kneeDb: z.number() }).nullable().optional(),
 });
 
 const milliseconds = z.number().nullable();
@@ -74,6 +76,10 @@ const timesSchema = z.object({
   holdMs: z.number(),
   lookAheadMs: milliseconds,
   linkShare: z.number().nullable(),
+  /** One standard deviation of each time that is told; none in measurements of earlier versions. */
+  errorsMs: z
+    .object({ attack: milliseconds, release: milliseconds, hold: milliseconds, lookAhead: milliseconds })
+    .optional(),
   course: z.object({ ms: numbers, gainDb: numbers }),
 });
 
@@ -84,7 +90,7 @@ const twinSchema = z.object({
 });
 
 /** Raise when any figure of a measurement would come out differently. */
-export const BENCH_VERSION = 5;
+export const BENCH_VERSION = 6;
 
 /** What a figure is not told of, and why: of one channel, or of all. */
 export const WITHHELD_FIGURES = [

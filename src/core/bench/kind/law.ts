@@ -1,3 +1,4 @@
+import { hypot } from "../../audio/exact-math";
 import type { ChannelReading } from "../read/read-channel";
 import type { StaticLaw } from "../read/static-law";
 import type { Reason } from "../reasons";
@@ -66,6 +67,11 @@ export function lawFound(
     gainDb: model.gainDb,
     misfitDb: model.heldOutDb,
     points: points?.points ?? [],
+    errors: {
+      thresholdDb: model.errors.thresholdDb,
+      ratio: model.errors.ratioShare * model.ratio,
+      kneeDb: model.errors.kneeDb,
+    },
   };
   if (model.curve === "expander") return { law, lawWithheld: null };
   const top = topLine(law, model.kneeDb);
@@ -75,7 +81,14 @@ export function lawFound(
   const ratio = Math.min(MOST_RATIO, 1 / Math.max(1 / MOST_RATIO, top.slope));
   const gainDb = quietGain(law) ?? model.gainDb;
   const thresholdDbfs = (top.outDbfs - top.slope * top.inDbfs - gainDb) / (1 - top.slope);
-  return { law: { ...law, thresholdDbfs, ratio, gainDb, kneeDb: null }, lawWithheld: null };
+  // What slopes between neighbours differ by is how well the line's is known; the threshold turns with it, so far below the levels.
+  const slopeError = Math.max(top.spread / 2, model.errors.slope);
+  const errors = {
+    thresholdDb: hypot(model.errors.thresholdDb, ((top.inDbfs - thresholdDbfs) * slopeError) / (1 - top.slope)),
+    ratio: slopeError * ratio * ratio,
+    kneeDb: model.errors.kneeDb,
+  };
+  return { law: { ...law, thresholdDbfs, ratio, gainDb, kneeDb: null, errors }, lawWithheld: null };
 }
 
 /** Whether threshold and ratio are known well enough to be told, were their errors so much of what they are. */

@@ -26,6 +26,8 @@ export type GainTimes = {
   lookAheadMs: number;
   /** Reduction of the quiet side over that of the loud one, 0 to 1; null with one channel. */
   linkShare: number | null;
+  /** One standard deviation of each time that is told; null where it is not. */
+  errorsMs?: { attack: number | null; release: number | null; hold: number | null; lookAhead: number | null };
   /** Gain over time around the long burst, dB against rest, for the picture. */
   course: { ms: number[]; gainDb: number[] };
 };

@@ -15,6 +15,8 @@ export type StaticLaw = {
   gainDb: number;
   misfitDb: number | null;
   points: LawPoint[];
+  /** One standard deviation of each; null, or none, where they are not known. */
+  errors?: { thresholdDb: number; ratio: number; kneeDb: number } | null;
 };
 
 /** Levels that move by less over the ladder move by error (dB). */
