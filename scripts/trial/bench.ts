@@ -207,7 +207,6 @@ export function benchTrial(options: {
       const start = performance.now();
       const outcome = benchRecording("back.wav", soundOf({ sampleRateHz, channels }));
       const seconds = (performance.now() - start) / 1000;
-      const isUneven = sides[0].truth.isSilent !== sides[1].truth.isSilent;
       const integrity = outcome.ok ? judgeIntegrity(fault, outcome.value) : { wrong: [], open: [] };
       for (const c of counted) {
         const processor = sides[c];
@@ -218,12 +217,16 @@ export function benchTrial(options: {
           if (sides.some(({ truth }) => !truth.isSilent)) open.push(`refused: ${outcome.reason}`);
         } else {
           const report = outcome.value;
-          const right = report.channels.find(({ channel }) => channel === "right");
-          if ((right?.differs.includes("silent") ?? false) !== isUneven) wrong.push(isUneven ? "not silent" : "silent");
+          const toldOf = (at: number) =>
+            report.channels.find(({ channel }) => channel === (at === 0 ? "left" : "right"));
           // What stands beside it is not counted, but nothing wrong may be said of it.
           for (const [at, { truth }] of sides.entries()) {
-            if (truth.isSilent || (at !== c && counted.includes(at))) continue;
-            const judged = judgeChannel(truth, (at === 1 && right?.figures) || report, {
+            if (at !== c && counted.includes(at)) continue;
+            const told = toldOf(at);
+            const isSilent = told?.differs.includes("silent") ?? false;
+            if (isSilent !== (truth.isSilent ?? false)) wrong.push(isSilent ? "silent" : "not silent");
+            if (truth.isSilent) continue;
+            const judged = judgeChannel(truth, told?.figures ?? report, {
               noise: fault.name,
               gainDb: fault.gainDb ?? 0,
             });

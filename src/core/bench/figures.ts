@@ -1,3 +1,4 @@
+import { hypot } from "../audio/exact-math";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/gain-model";
@@ -139,6 +140,9 @@ export function figuresOf(
   const none = { hertz: [0, 0] as [number, number], secondPercent: null, thirdPercent: null };
   if (!reading.modulation || !reading.differenceTone)
     withhold("intermodulation", input.name === "side" ? "notSent" : "spoiled");
+  if (!isPitchSteady) withhold("null", "unsteady");
+  if (parts.repeats && !(isPitchSteady && parts.repeats.every(input.isWhole)))
+    withhold("passes", isPitchSteady ? "spoiled" : "unsteady");
   const figures: ChannelFigures = {
     latencySamples: offsetSamples === null ? null : rounded(offsetSamples + linear.delaySamples, 4),
     latencyErrorSamples: rounded(linear.delayErrorSamples, 4),
@@ -217,6 +221,9 @@ function levelsOffUnseen(
 /** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */
 const KNOWN_SHARE = 0.05;
 const AT_ONCE_MS = 0.3;
+/** Detectors differ in form from the model: no time is known closer than so (share of it, and ms; one standard deviation, by trial). */
+const FORM_SHARE = 0.01;
+const FORM_MS = 0.02;
 /** Look-ahead is read by half periods of the wave: one standard deviation of a place anywhere in one is this part of a period (2 √12). */
 const LOOK_AHEAD_PARTS = 7;
 /** Shortest hold that is told (ms), and how many standard errors it has to exceed. */
@@ -243,7 +250,8 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
   const isAheadKnown = lookAheadMs > 0 || !movesAhead(reading, defined.reductionDb);
   const isAttackKnown = isAheadKnown && (attackShare < KNOWN_SHARE || (curve === "downward" && downMs < AT_ONCE_MS));
   const isReleaseKnown = releaseShare < KNOWN_SHARE;
-  const ofTime = (ms: number | null, share: number) => (ms === null ? null : ms * share);
+  const ofTime = (ms: number | null, share: number) =>
+    ms === null ? null : hypot(ms * hypot(share, FORM_SHARE), FORM_MS);
   return {
     ...times,
     holdMs: holdMs > Math.max(LEAST_HOLD_MS, HOLD_ERRORS * errors.holdMs) ? holdMs : 0,
@@ -255,7 +263,12 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
     attackWithin1DbMs: isAttackKnown ? defined.within1DbAfterUpMs : null,
     releaseWithin1DbMs: isReleaseKnown ? defined.within1DbAfterDownMs : null,
     errorsMs: {
-      attack: isAttackKnown ? ofTime(defined.afterUpMs, attackShare) : null,
+      // What is over at once is known to be that, and no closer.
+      attack: isAttackKnown
+        ? attackShare < KNOWN_SHARE
+          ? ofTime(defined.afterUpMs, attackShare)
+          : AT_ONCE_MS / 2
+        : null,
       release: isReleaseKnown ? ofTime(defined.afterDownMs, releaseShare) : null,
       hold: errors.holdMs,
       lookAhead: isAheadKnown && lookAheadMs > 0 ? (1000 * input.plan.steadyPeriod) / LOOK_AHEAD_PARTS / rate : null,

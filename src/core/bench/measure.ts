@@ -191,8 +191,10 @@ type Read = {
   rate: number;
 };
 
-function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate }: Read): BenchReport {
+function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb, rate }: Read): BenchReport {
   const { plan, sent, bearing } = given;
+  // What is told first is told of something: a silent channel comes after one that is not.
+  const channels = read.toSorted((a, b) => Number(a.reading.isSilent) - Number(b.reading.isSilent));
   const [first] = channels;
   const { hertz } = first.told.figures.response;
   const told = channels.map((channel): BenchChannel => {
@@ -213,7 +215,11 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
       ...w,
       channel: told.some(({ differs }) => differs.length > 0) ? w.channel : null,
     })),
-    ...channels.slice(1).flatMap((channel, i) => (told[i + 1].figures ? channel.told.withheld : [])),
+    ...channels
+      .slice(1)
+      .flatMap((channel, i) =>
+        told[i + 1].figures && !told[i + 1].differs.includes("silent") ? channel.told.withheld : [],
+      ),
     ...(first.told.figures.latencySamples === null
       ? [{ figure: "latency" as const, channel: null, reason: "noReference" as const }]
       : []),
@@ -227,6 +233,7 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
   const hum = bearing.findings.find(({ what }) => what === "hum");
   const hasBoth = sides.own.length > 1 && sides.crossed[0] && sides.crossed[1];
   const [leftDb, rightDb] = hasBoth ? sides.own.map((impulse) => magnitudesOf(impulse, hertz)) : [null, null];
+  const pictureOf = (c: number) => sweepPicture(plan.sweeps[c] ?? plan.sweeps[0], back[c] ?? back[0], rate);
   const isTransparent =
     sent.length === bearing.back.length && channels.every((c) => c.told.figures.transparent === "yes");
   const facts: Omit<BenchReport, "sentences"> = {
@@ -249,7 +256,7 @@ function reported(given: BenchInput, { channels, sides, back, crosstalkDb, rate 
     channels: told,
     integrity: bearing.findings,
     withheld,
-    picture: sweepPicture(plan.sweeps[0], back[0], rate),
+    picture: pictureOf(first.name === "right" ? 1 : 0),
     remarks: [...given.remarks],
   };
   return { ...facts, sentences: benchSentences(facts) };

@@ -187,7 +187,7 @@ export const DIFFERENCES = [
 ] as const;
 const channelSchema = z.object({
   channel: z.enum(CHANNELS),
-  /** Empty where it agrees with the first one told. */
+  /** Empty where it agrees with the first one told; silent ones come last. */
   differs: z.array(z.enum(DIFFERENCES)),
   /** How much later it comes than the first, samples; null where it is silent. */
   delaySamples: z.number().nullable(),
@@ -196,7 +196,7 @@ const channelSchema = z.object({
 });
 export type BenchChannel = z.infer<typeof channelSchema>;
 
-/** Everything that a test signal tells of a processor; figures are those of the first channel, left. */
+/** Everything that a test signal tells of a processor; figures are those of the first of `channels`: left, or right where left alone is silent. */
 export const benchReportSchema = channelFiguresSchema.extend({
   schema: z.literal("yonder-pair/bench@2"),
   signal: signalFormSchema,

@@ -11,7 +11,9 @@ import {
   number,
   plainDecibels,
   signed,
+  timeWithin,
   timeWords,
+  within,
   withUnit,
 } from "./units";
 
@@ -103,7 +105,7 @@ function otherSentences({ channel, differs, delaySamples, figures }: BenchChanne
       ? `delay ${withUnit(signed(delaySamples, samplesDigits(delaySamples)), "samples")} re ${first}`
       : null,
     has("polarity") ? (figures.polarity === facts.polarity ? null : `inverted re ${first}`) : null,
-    has("gain") ? `gain ${decibels(figures.gainDbAt1k - facts.gainDbAt1k, 2)} re ${first} at 1 kHz` : null,
+    has("gain") ? `gain ${gainWords(figures, facts)} re ${first} at 1 kHz` : null,
   ].filter((part) => part !== null);
   return [
     ...(wiring.length > 0 ? [`${listed(wiring)}.`] : []),
@@ -117,6 +119,20 @@ function otherSentences({ channel, differs, delaySamples, figures }: BenchChanne
   ]
     .filter((sentence) => sentence !== null)
     .map((sentence) => `${name}: ${lowered(sentence)}`);
+}
+
+/** What noise may move the gain at 1 kHz by, dB. */
+const gainErrorDb = ({ response: { hertz, errorDb } }: Pick<ChannelFigures, "response">): number =>
+  errorDb[hertz.findIndex((hz) => hz >= 1000)] ?? 0;
+
+/** The gain at 1 kHz, or what it is re another channel's, with how closely it is known. */
+export function gainWords(
+  figures: Pick<ChannelFigures, "gainDbAt1k" | "response">,
+  re: Pick<ChannelFigures, "gainDbAt1k" | "response"> | null = null,
+): string {
+  const [own, other] = [gainErrorDb(figures), re ? gainErrorDb(re) : 0];
+  const error = Math.sqrt(own * own + other * other);
+  return withUnit(`${signed(figures.gainDbAt1k - (re?.gainDbAt1k ?? 0), 2)}${within(error, 2)}`, "dB");
 }
 
 const samplesDigits = (samples: number): number => (Math.abs(samples - Math.round(samples)) < 0.01 ? 0 : 2);
@@ -141,15 +157,24 @@ function kindSentence({ kind, static: law, staticOnSine }: ChannelFigures): stri
   if (name === null) return null;
   const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plainDecibels(kind.gainErrorDb, 2)}`;
   if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
-  const threshold = `threshold ${dbfs(law.thresholdDbfs)}`;
-  if (kind.name === "limiter") return `Limiter: input ${threshold}, ratio ${withUnit("20:1", "or more")}${how}.`;
-  const knee = law.kneeDb !== null && law.kneeDb > 0.5 ? `, knee ${plainDecibels(law.kneeDb)}` : "";
-  const ratio = law.ratio >= 100 ? "100:1 or more" : `${number(law.ratio)}:1`;
   const sine =
     staticOnSine?.thresholdDbfs != null && Math.abs(staticOnSine.thresholdDbfs - law.thresholdDbfs) > 0.4
       ? ` On a sine the threshold reads ${dbfs(staticOnSine.thresholdDbfs)} (peak).`
       : "";
-  return `${name}: ${threshold}, ratio ${ratio}${knee}${how}.${sine}`;
+  if (kind.name === "limiter") return `Limiter: input ${curveWords({ kind, static: law })}${how}.`;
+  return `${name}: ${curveWords({ kind, static: law })}${how}.${sine}`;
+}
+
+/** Threshold, ratio and knee with how closely each is known; null where they are not told. */
+export function curveWords({ kind, static: law }: Pick<ChannelFigures, "kind" | "static">): string | null {
+  if (!law || law.thresholdDbfs === null || law.ratio === null) return null;
+  const { thresholdDb, ratio: ratioError, kneeDb } = law.errors ?? {};
+  const threshold = `threshold ${withUnit(`${number(law.thresholdDbfs)}${within(thresholdDb)}`, "dBFS")}`;
+  if (kind.name === "limiter") return `${threshold}, ratio ${withUnit("20:1", "or more")}`;
+  const knee =
+    law.kneeDb !== null && law.kneeDb > 0.5 ? `, knee ${withUnit(`${number(law.kneeDb)}${within(kneeDb)}`, "dB")}` : "";
+  const ratio = law.ratio >= 100 ? "100:1 or more" : `${number(law.ratio)}:1${within(ratioError)}`;
+  return `${threshold}, ratio ${ratio}${knee}`;
 }
 
 function residualSentence({ addsDb }: ChannelFigures): string | null {
@@ -177,7 +202,7 @@ export function fittedBandWords({
 }
 
 function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChannel["channel"] | null): string | null {
-  const { response, fitted, fitMisfitDb, fitMostDb, realised, gainDbAt1k, responseLevelDbfs, kind } = figures;
+  const { response, fitted, fitMisfitDb, fitMostDb, realised, responseLevelDbfs, kind } = figures;
   if (figures.transparent === "yes") return null;
   const highest = Math.min(20_000, 0.42 * facts.signal.sampleRateHz);
   const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
@@ -187,14 +212,17 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const where = `20 Hz to ${frequencyWords(highest)}`;
   if (kind.name === "timeVarying") return "Response: that of one sweep; it changes while it is measured.";
   const why = facts.withheld.find((w) => w.figure === "bands" && (w.channel === null || w.channel === channel))?.reason;
+  // What opens with level is at rest when loud: it is lower levels that move.
   if (fitted.length === 0 && why === "gainMoves")
-    return `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
+    return OPENING_KINDS.includes(kind.name)
+      ? `Response: that at ${dbfs(responseLevelDbfs, 0)}; gain falls at lower levels, no bands fitted.`
+      : `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
   if (fitted.length === 0 && why === "slow") return "Gain not yet at rest in the quiet sweep: no bands fitted.";
   if (most - least < Math.max(FLAT_DB, error))
-    return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`;
+    return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0)
     return most - least < 1
-      ? `Flat within ${plainDecibels(most - least, 2)} (${where}), ${decibels(gainDbAt1k, 2)} at 1 kHz.`
+      ? `Flat within ${plainDecibels(most - least, 2)} (${where}), ${gainWords(figures)} at 1 kHz.`
       : `Response spans ${plainDecibels(most - least)}; ${why ? "no bands fitted" : "no EQ band fits"}.`;
   const named = fitted.slice(0, MOST_BANDS_NAMED).map(fittedBandWords);
   const more = fitted.length - named.length;
@@ -252,15 +280,20 @@ function latencySentence({ latencySamples, latencyErrorSamples }: ChannelFigures
   return `Latency ${withUnit(number(latencySamples, samplesDigits(latencySamples)), "samples")} (${millisecondWords((1000 * latencySamples) / signal.sampleRateHz)}).`;
 }
 
+/** A time that was read, with how closely it is known. */
+export const measuredTime = (ms: number | null, error?: number | null): string =>
+  ms === null ? "not known" : ms < 0.1 && !error ? `under ${withUnit("0.1", "ms")}` : timeWithin(ms, error);
+
 function timesSentence({ times, kind }: ChannelFigures): string | null {
   if (!times) return null;
-  const words = (ms: number | null) =>
-    ms === null ? "not known" : ms < 0.1 ? `under ${withUnit("0.1", "ms")}` : millisecondWords(ms);
+  const { errorsMs } = times;
   const ahead =
-    times.lookAheadMs !== null && times.lookAheadMs > 0 ? ` Look-ahead ${millisecondWords(times.lookAheadMs)}.` : "";
+    times.lookAheadMs !== null && times.lookAheadMs > 0
+      ? ` Look-ahead ${timeWithin(times.lookAheadMs, errorsMs?.lookAhead)}.`
+      : "";
   // An expander's detector that falls slowly looks the same as a hold.
   const holdName = OPENING_KINDS.includes(kind.name) ? "Hold, or fall of its detector," : "Hold";
-  const hold = times.holdMs > 0 ? ` ${holdName} ${millisecondWords(times.holdMs)}.` : "";
+  const hold = times.holdMs > 0 ? ` ${holdName} ${timeWithin(times.holdMs, errorsMs?.hold)}.` : "";
   const apart =
     times.releaseMs && times.releaseAfterShortMs && Math.abs(times.releaseAfterShortMs / times.releaseMs - 1) > 0.15
       ? ` Release ${millisecondWords(times.releaseAfterShortMs)} after a 30 ms burst: programme-dependent.`
@@ -273,7 +306,7 @@ function timesSentence({ times, kind }: ChannelFigures): string | null {
         : times.linkShare < 0.05
           ? " Channels not linked."
           : ` Linking ${withUnit(number(100 * times.linkShare, 0), "%")}.`;
-  return `Attack ${words(times.attackMs)}, release ${words(times.releaseMs)} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
+  return `Attack ${measuredTime(times.attackMs, errorsMs?.attack)}, release ${measuredTime(times.releaseMs, errorsMs?.release)} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
 }
 
 function movesSentence({ moves, kind }: ChannelFigures): string | null {
@@ -310,14 +343,19 @@ function aliasSentence({ aliasDb, harmonics }: ChannelFigures, { signal }: Facts
 
 function wiringSentence(facts: Facts): string | null {
   const parts: string[] = [];
-  if (facts.polarity === -1) parts.push("polarity inverted");
+  // Where channels differ, what stands here is the first one's.
+  const of = (what: BenchChannel["differs"][number]) =>
+    facts.channels.some(({ differs }) => differs.includes(what) || differs.includes("silent"))
+      ? ` (${facts.channels[0].channel})`
+      : "";
+  if (facts.polarity === -1) parts.push(`polarity inverted${of("polarity")}`);
   if (facts.swapped) parts.push("left and right swapped");
   if (facts.clockPpm !== 0)
     parts.push(`drift ${withUnit(signed(facts.clockPpm, 2), "ppm")} (runs ${facts.clockPpm > 0 ? "long" : "short"})`);
   if (facts.crosstalkDb !== null && facts.crosstalkDb > LEAST_CROSSTALK_DB)
     parts.push(`crosstalk ${plainDecibels(facts.crosstalkDb)} at 1 kHz`);
   if (facts.noiseFloorDbfs !== null && facts.noiseFloorDbfs > LEAST_NOISE_DBFS)
-    parts.push(`noise ${dbfs(facts.noiseFloorDbfs)}`);
+    parts.push(`noise ${dbfs(facts.noiseFloorDbfs)}${of("noise")}`);
   if (facts.wordLengthBits !== null) parts.push(withUnit(`${facts.wordLengthBits}`, "bits"));
   if (parts.length === 0) return null;
   const text = listed(parts);
@@ -398,6 +436,17 @@ export const REASON_WORDS: Record<Reason, string> = {
   earlierVersion: "measured by an earlier version",
   loopBack: "not above that of the loop-back",
 };
+
+/** Why a figure of the first channel is not told; null where it is. */
+export function withheldWords(
+  { withheld, channels }: Pick<BenchReport, "withheld" | "channels">,
+  figure: Withheld["figure"],
+): string | null {
+  const of = withheld.find(
+    (w) => w.figure === figure && (w.channel === null || w.channel === (channels[0]?.channel ?? "left")),
+  );
+  return of ? REASON_WORDS[of.reason] : null;
+}
 
 /** What is not told, and why, in one sentence: the same reason once. */
 function withheldSentence({ withheld }: Pick<Facts, "withheld">): string | null {

@@ -39,6 +39,24 @@ export const frequencyWords = (hertz: number): string => {
   return withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, ""), "kHz");
 };
 
+/** How closely a figure is known is told as two standard deviations: where nine of ten and more lie (95 %, of a normal distribution). */
+const TOLD_SIGMAS = 2;
+
+/** " ±0.3" where a figure is known less closely than its last digit, else nothing. `error` is one standard deviation. */
+export function within(error: number | null | undefined, digits = 1): string {
+  const open = number(TOLD_SIGMAS * (error ?? 0), digits);
+  return Number(open) === 0 ? "" : ` ±${open}`;
+}
+
+/** A time with how closely it is known; where that is as much as the time, what it is under. */
+export function timeWithin(ms: number, error: number | null | undefined): string {
+  const most = ms + TOLD_SIGMAS * (error ?? 0);
+  if (most > 2 * ms) return `under ${millisecondWords(most)}`;
+  if (ms >= 1000) return withUnit(`${number(ms / 1000, 2)}${within((error ?? 0) / 1000, 2)}`, "s");
+  const digits = ms < 1 ? 2 : ms < 100 ? 1 : 0;
+  return withUnit(`${number(ms, digits)}${within(error, digits)}`, "ms");
+}
+
 export const millisecondWords = (ms: number): string => {
   if (ms >= 1000) return withUnit(number(ms / 1000, 2), "s");
   return withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");

@@ -1,14 +1,22 @@
 "use client";
 
-import type { BenchReport } from "@/core/bench/report";
-import { kindName, REASON_WORDS } from "@/core/words/bench";
+import type { BenchReport, Withheld } from "@/core/bench/report";
+import { gainWords, kindName, withheldWords } from "@/core/words/bench";
+import { within } from "@/core/words/units";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
 
 type Line = { name: string; of: (report: BenchReport) => string };
 
-const share = (value: number | null, digits = 3): string =>
-  value === null ? NO_FIGURE : withUnit(number(value, digits), "%");
+/** What stands where there is no figure: why it is not told, or that it is none. */
+const instead = (report: BenchReport, figure: Withheld["figure"], none: string): string => {
+  const why = withheldWords(report, figure);
+  return why ? `not told: ${why}` : none;
+};
+const UNDER_NOISE = "none above noise";
+
+const share = (report: BenchReport, figure: Withheld["figure"], value: number | null): string =>
+  value === null ? instead(report, figure, UNDER_NOISE) : withUnit(number(value, 4), "%");
 
 /** Figures that are one number each, processors side by side. */
 const LINES: readonly Line[] = [
@@ -22,19 +30,23 @@ const LINES: readonly Line[] = [
   {
     name: "Latency",
     of: (r) =>
-      `${withUnit(number(r.latencySamples, 2), "samples")}${r.latencyErrorSamples > 0.5 ? `, ± ${number(r.latencyErrorSamples)}` : ""}`,
+      r.latencySamples === null
+        ? instead(r, "latency", NO_FIGURE)
+        : withUnit(`${number(r.latencySamples, 2)}${within(r.latencyErrorSamples, 2)}`, "samples"),
   },
-  { name: "Gain at 1 kHz", of: (r) => decibels(r.gainDbAt1k, "dB", 2) },
+  { name: "Gain at 1 kHz", of: (r) => gainWords(r) },
   { name: "Polarity", of: (r) => (r.polarity === 1 ? "kept" : "flipped") },
   { name: "Left and right", of: (r) => (r.swapped ? "swapped" : "in place") },
-  { name: "Crosstalk", of: (r) => (r.crosstalkDb === null ? "none" : decibels(r.crosstalkDb)) },
+  {
+    name: "Crosstalk",
+    of: (r) => (r.crosstalkDb !== null ? decibels(r.crosstalkDb) : r.channels.length > 1 ? UNDER_NOISE : "one channel"),
+  },
   { name: "Clock", of: (r) => (r.clockPpm === 0 ? "in step" : withUnit(signed(r.clockPpm, 2), "ppm")) },
   {
     name: "Noise floor",
     of: (r) => {
       if (r.noiseFloorDbfs !== null) return decibels(r.noiseFloorDbfs, "dBFS");
-      const why = r.withheld.find(({ figure }) => figure === "noise");
-      return why ? REASON_WORDS[why.reason] : "digital silence";
+      return instead(r, "noise", "digital silence");
     },
   },
   {
@@ -42,23 +54,35 @@ const LINES: readonly Line[] = [
     of: (r) => (r.hum ? `${decibels(r.hum.dbfs, "dBFS")} at ${withUnit(number(r.hum.hertz), "Hz")}` : "none"),
   },
   { name: "Bit-transparent", of: (r) => r.transparent },
-  { name: "What it adds to a sweep", of: (r) => (r.addsDb === null ? "nothing" : decibels(r.addsDb)) },
-  { name: "Two passes differ by", of: (r) => (r.passesApartDb === null ? "nothing" : decibels(r.passesApartDb)) },
+  {
+    name: "What it adds to a sweep",
+    of: (r) => (r.addsDb === null ? instead(r, "null", "nothing") : decibels(r.addsDb)),
+  },
+  {
+    name: "Two passes differ by",
+    of: (r) => (r.passesApartDb === null ? instead(r, "passes", "nothing") : decibels(r.passesApartDb)),
+  },
   {
     name: "Word length",
     of: (r) => (r.wordLengthBits === null ? "32-bit float" : withUnit(String(r.wordLengthBits), "bit")),
   },
-  { name: "Phase", of: (r) => r.phaseKind },
-  { name: "Crossovers, all-passes", of: (r) => r.crossoversHz.map(hertzText).join(", ") || "none" },
-  { name: "THD of 1 kHz", of: (r) => share(r.harmonics[0].thdPercent, 4) },
-  { name: "THD+N of 1 kHz", of: (r) => share(r.harmonics[0].thdNoisePercent, 4) },
+  { name: "Phase", of: (r) => (r.phaseKind === "unknown" ? instead(r, "phase", "not known") : r.phaseKind) },
+  {
+    name: "Crossovers, all-passes",
+    of: (r) => r.crossoversHz.map(hertzText).join(", ") || instead(r, "phase", "none"),
+  },
+  { name: "THD of 1 kHz", of: (r) => share(r, "harmonics", r.harmonics[0].thdPercent) },
+  { name: "THD+N of 1 kHz", of: (r) => share(r, "harmonics", r.harmonics[0].thdNoisePercent) },
   {
     name: "Intermodulation, 60 Hz and 7 kHz",
-    of: (r) => share(sum(r.modulation.secondPercent, r.modulation.thirdPercent), 4),
+    of: (r) => share(r, "intermodulation", sum(r.modulation.secondPercent, r.modulation.thirdPercent)),
   },
-  { name: "Difference tone, second order", of: (r) => share(r.differenceTone.secondPercent, 4) },
-  { name: "Difference tone, third order", of: (r) => share(r.differenceTone.thirdPercent, 4) },
-  { name: "Folds back, at the most", of: (r) => (r.aliasDb === null ? "none" : decibels(r.aliasDb)) },
+  { name: "Difference tone, second order", of: (r) => share(r, "intermodulation", r.differenceTone.secondPercent) },
+  { name: "Difference tone, third order", of: (r) => share(r, "intermodulation", r.differenceTone.thirdPercent) },
+  {
+    name: "Folds back, at the most",
+    of: (r) => (r.aliasDb === null ? instead(r, "aliasing", UNDER_NOISE) : decibels(r.aliasDb)),
+  },
 ];
 
 /** Products of one kind and the other add up by power. */

@@ -2,6 +2,7 @@
 
 import { useState } from "react";
 import type { BenchTone } from "@/core/bench/report";
+import { withheldWords } from "@/core/words/bench";
 import { ChartFrame } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
@@ -63,15 +64,17 @@ const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string
       .join("; ");
   if (shown === "sweep") return told(({ report }) => foldWords(report.picture));
   if (shown === "folding")
-    return told(({ report: { aliasDb } }) =>
-      aliasDb === null
-        ? "nothing folds back that can be told from noise"
-        : `folds back up to ${withUnit(number(aliasDb), "dB")} over a tone`,
+    return told(({ report }) =>
+      report.aliasDb === null
+        ? withheldWords(report, "aliasing")
+          ? `aliasing not told: ${withheldWords(report, "aliasing")}`
+          : "nothing folds back that can be told from noise"
+        : `folds back up to ${withUnit(number(report.aliasDb), "dB")} re a tone`,
     );
   return told(({ report: { harmonics } }) => {
     const [deep] = harmonics;
     return deep.thdPercent === null
-      ? `no harmonics at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`
+      ? `no harmonics above noise at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`
       : `THD ${withUnit(number(deep.thdPercent, 3), "%")} at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`;
   });
 };

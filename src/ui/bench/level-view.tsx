@@ -1,6 +1,10 @@
 "use client";
 
 import { useState } from "react";
+import { LINEAR_KINDS } from "@/core/bench/kind/kind";
+import type { BenchReport } from "@/core/bench/report";
+import { curveWords, measuredTime, withheldWords } from "@/core/words/bench";
+import { timeWithin } from "@/core/words/units";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
@@ -39,18 +43,18 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
 
 function sentenceFor(shown: Shown, measured: readonly MeasuredSubject[]): string {
   const words = (s: MeasuredSubject): string => {
-    const { static: law, times, moves, key } = s.report;
-    if (shown === "key") return key ? `a key takes ${withUnit(number(key.reductionDb), "dB")} off` : "takes no key";
-    if (shown === "law")
-      return law?.thresholdDbfs != null && law.ratio !== null
-        ? `threshold ${withUnit(number(law.thresholdDbfs), "dBFS")}, ratio ${number(law.ratio)}:1, knee ${withUnit(number(law.kneeDb), "dB")}`
-        : law
-          ? "moves with level, by no threshold and ratio"
-          : "does not move with level";
+    const { times, moves, key } = s.report;
+    if (shown === "key")
+      return key
+        ? `a key takes ${withUnit(number(key.reductionDb), "dB")} off`
+        : key === null
+          ? "takes no key"
+          : "not tested with a key";
+    if (shown === "law") return curveWords(s.report) ?? untoldWords(s.report, "staticCurve");
     if (shown === "times")
       return times
-        ? `${withUnit(number(Math.abs(times.reductionDb)), "dB")}, attack ${msText(times.attackMs)}, release ${msText(times.releaseMs)}`
-        : "no gain that follows in time";
+        ? `${withUnit(number(Math.abs(times.reductionDb)), "dB")}, attack ${measuredTime(times.attackMs, times.errorsMs?.attack)}, release ${measuredTime(times.releaseMs, times.errorsMs?.release)}`
+        : untoldWords(s.report, "times");
     return {
       none: "nothing moves",
       "whole band": "all of it moves alike",
@@ -63,6 +67,15 @@ function sentenceFor(shown: Shown, measured: readonly MeasuredSubject[]): string
     .slice(0, 3)
     .map((s) => `${s.title}: ${words(s)}`)
     .join("; ");
+}
+
+/** Why a static curve, or times, are not told; or that there are none. */
+function untoldWords(report: BenchReport, figure: "staticCurve" | "times"): string {
+  const name = figure === "times" ? "attack and release" : "threshold and ratio";
+  const why = withheldWords(report, figure) ?? withheldWords(report, "kind");
+  if (why) return `${name} not told: ${why}`;
+  if (LINEAR_KINDS.includes(report.kind.name)) return "gain does not change with level";
+  return `no ${name}`;
 }
 
 const msText = (ms: number | null): string =>
@@ -110,7 +123,8 @@ function onTones({ report: { harmonics } }: MeasuredSubject): { inDbfs: number; 
 
 function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
   const moving = measured.filter((s) => s.report.times);
-  if (moving.length === 0) return <Instead>Nothing that is shown has a gain that follows in time.</Instead>;
+  if (moving.length === 0)
+    return <Instead>{measured.map((s) => `${s.title}: ${untoldWords(s.report, "times")}`).join("; ")}.</Instead>;
   const longest = moving.reduce((a, b) =>
     (b.report.times?.course.ms.length ?? 0) > (a.report.times?.course.ms.length ?? 0) ? b : a,
   );
@@ -174,13 +188,13 @@ function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
             if (!times) return null;
             const cells = [
               withUnit(number(times.reductionDb), "dB"),
-              msText(times.attackMs),
+              measuredTime(times.attackMs, times.errorsMs?.attack),
               msText(times.attackWithin1DbMs),
-              msText(times.releaseMs),
+              measuredTime(times.releaseMs, times.errorsMs?.release),
               msText(times.releaseWithin1DbMs),
               msText(times.releaseAfterShortMs),
-              times.holdMs > 0 ? msText(times.holdMs) : "none",
-              times.lookAheadMs === 0 ? "none" : msText(times.lookAheadMs),
+              times.holdMs > 0 ? timeWithin(times.holdMs, times.errorsMs?.hold) : "none",
+              times.lookAheadMs === 0 ? "none" : measuredTime(times.lookAheadMs, times.errorsMs?.lookAhead),
               withUnit(number(times.overshootDb), "dB"),
               times.linkShare === null ? NO_FIGURE : withUnit(number(100 * times.linkShare, 0), "%"),
             ];

@@ -1,5 +1,7 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
+import type { Withheld } from "@/core/bench/report";
+import { withheldWords } from "@/core/words/bench";
 import { hertzText, number, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -13,6 +15,8 @@ type Picture = {
   /** How an end of its horizontal axis is written. */
   end: (x: number) => string;
   bars?: boolean;
+  /** The figure whose reason stands where there is no picture. */
+  withheld?: Withheld["figure"];
 };
 
 const over = (xs: readonly number[], ys: readonly (number | null)[]): Points =>
@@ -46,6 +50,7 @@ export const PICTURES: readonly Picture[] = [
   },
   {
     title: "Harmonics, dB",
+    withheld: "harmonics",
     end: (order) => `H${order}`,
     least: [-140, 0],
     bars: true,
@@ -72,6 +77,7 @@ export const PICTURES: readonly Picture[] = [
     title: "Gain at a step, dB",
     end: (ms) => withUnit(number(ms, 0), "ms"),
     least: [-3, 1],
+    withheld: "times",
     of: ({ report: { times } }) => (times ? over(times.course.ms, times.course.gainDb) : []),
   },
 ];
@@ -104,7 +110,7 @@ export function SmallPicture({ picture, subject }: { picture: Picture; subject: 
         {low < 0 && high > 0 && <line x2={WIDTH} y1={y(0)} y2={y(0)} stroke="var(--rule)" />}
         {points.length === 0 && (
           <text x={WIDTH / 2} y={HEIGHT / 2} textAnchor="middle" className="fill-soft text-[10px]">
-            nothing to tell
+            {picture.withheld && withheldWords(subject.report, picture.withheld) ? "not told" : "none"}
           </text>
         )}
         {picture.bars ? (

@@ -32,8 +32,9 @@ const FAR_OFF = 4;
 const ITSELF_DB = 0.003;
 /** A fit that leaves this is as good as any (dB). */
 const HARDLY_DB = 0.015;
-/** Bands beyond what is fitted are told where others leave more than this (dB). */
+/** Bands beyond what is fitted are told where others leave more than this (dB), and than so many times what the curve is known to. */
 const IN_SIGHT_DB = 0.05;
+const IN_SIGHT_ERRORS = 2;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
 const EVERY = 2;
 /** An end this far under the middle was cut (dB). */
@@ -101,7 +102,8 @@ export function fittedBands(
       ? []
       : [searchOf(hertz, magnitudeDb, rateHz, fit.realised, options)(fit.bands.length - 1)],
   );
-  const inSight = [...fits, ...fewer].filter((fit) => fit.misfitDb < IN_SIGHT_DB && isInSight(fit));
+  const leavesDb = Math.max(IN_SIGHT_DB, IN_SIGHT_ERRORS * enoughDb);
+  const inSight = [...fits, ...fewer].filter((fit) => fit.misfitDb < leavesDb && isInSight(fit));
   const best = (inSight.length > 0 ? inSight : fits).reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.

@@ -99,8 +99,11 @@ export function crosstalkOf(
   const noise =
     noiseDbfs === null ? 0 : pow(10, (noiseDbfs - sweptDensityDb(plan.sweeps[0], plan.form.sampleRateHz, 1000)) / 10);
   const other = power(crossed) - noise;
-  return direct > 0 && other > 2 * noise && other > 1e-15 * direct ? dbFromPower(other / direct) : null;
+  // Of a channel that comes back silent nothing can be said to cross over.
+  return direct > SILENT_POWER && other > 2 * noise && other > 1e-15 * direct ? dbFromPower(other / direct) : null;
 }
+
+const SILENT_POWER = 1e-9;
 
 /** What a response is read from, less what its fades take. */
 const WINDOW_SECONDS = 0.45;
