@@ -164,6 +164,19 @@ function judgeIntegrity(fault: Fault, report: BenchReport): { wrong: string[]; o
   return { wrong, open };
 }
 
+/** A delay between sides is right within this (samples), and has an answer where it is more than half a sample and nothing moves it. */
+const DELAY_SAMPLES = 0.1;
+
+function judgeDelay([left, right]: readonly BenchTruth[], report: BenchReport): { wrong: string[]; open: string[] } {
+  const told = report.channels.find(({ channel }) => channel === "right");
+  const isOpen = [left, right].some(({ isSilent, kinds }) => isSilent || kinds.includes("timeVarying"));
+  if (!told || isOpen) return { wrong: [], open: [] };
+  const was = (right.delaySamples ?? 0) - (left.delaySamples ?? 0);
+  if (!told.differs.includes("delay")) return { wrong: [], open: Math.abs(was) > 0.5 ? ["delay"] : [] };
+  const isRight = Math.abs((told.delaySamples ?? 0) - was) <= DELAY_SAMPLES;
+  return { wrong: isRight ? [] : [`delay ${told.delaySamples}`], open: [] };
+}
+
 const NOTHING: BenchProcessor = {
   name: "wire",
   group: "linear",
@@ -217,6 +230,12 @@ export function benchTrial(options: {
           if (sides.some(({ truth }) => !truth.isSilent)) open.push(`refused: ${outcome.reason}`);
         } else {
           const report = outcome.value;
+          const delay = judgeDelay(
+            sides.map(({ truth }) => truth),
+            report,
+          );
+          wrong.push(...delay.wrong);
+          open.push(...delay.open);
           const toldOf = (at: number) =>
             report.channels.find(({ channel }) => channel === (at === 0 ? "left" : "right"));
           // What stands beside it is not counted, but nothing wrong may be said of it.

@@ -16,17 +16,23 @@ const SAME_LAW_DB = 0.3;
 const SAME_TIME = 0.15;
 const SAME_LINK = 0.1;
 
+/** Where phase is not that of a delay and a filter of known kind, its sign says nothing. */
+export const isPolarityKnown = ({ phaseKind }: Pick<ChannelFigures, "phaseKind">): boolean =>
+  phaseKind !== "mixed" && phaseKind !== "unknown";
+
 /** In what a channel's figures differ from another's, beyond what their errors leave open. */
 export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples: number): Difference[] {
   const list: Difference[] = [];
-  if (Math.abs(delaySamples) > SAME_SAMPLES + a.latencyErrorSamples + b.latencyErrorSamples) list.push("delay");
-  // Where phase is not that of a delay and a filter of known kind, its sign says nothing.
-  const isPhaseKnown = [a, b].every(({ phaseKind }) => phaseKind !== "mixed" && phaseKind !== "unknown");
-  if (isPhaseKnown && a.polarity !== b.polarity) list.push("polarity");
+  // What moves by itself has no one delay, and no one gain.
+  const isSteady = [a, b].every(({ kind }) => kind.name !== "timeVarying");
+  if (isSteady && Math.abs(delaySamples) > SAME_SAMPLES + a.latencyErrorSamples + b.latencyErrorSamples)
+    list.push("delay");
+  if (isPolarityKnown(a) && isPolarityKnown(b) && a.polarity !== b.polarity) list.push("polarity");
   const error = Math.max(middle(a.response.errorDb), middle(b.response.errorDb));
   // Read at two levels, curves hold two gains where gain follows level.
   const isOneLevel = a.responseLevelDbfs === b.responseLevelDbfs;
-  if (isOneLevel && Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error)) list.push("gain");
+  if (isSteady && isOneLevel && Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error))
+    list.push("gain");
   // One that is linear has its curve at any level, and bands are told of curves at rest.
   const isComparable = isOneLevel || ([a, b].some(isLinear) && [a, b].some(({ fitted }) => fitted.length > 0));
   if (isComparable && curvesDiffer(a, b)) list.push("response");

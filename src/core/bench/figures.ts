@@ -1,10 +1,11 @@
-import { hypot } from "../audio/exact-math";
+import { hypot, pow } from "../audio/exact-math";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/gain-model";
 import { type KindFound, OPENING_KINDS } from "./kind/kind";
 import { isRestHidden, movesAhead } from "./read/before-step";
 import { transparency } from "./read/housekeeping";
+import { powerErrorDb } from "./read/power-error";
 import type { ChannelReading } from "./read/read-channel";
 import { magnitudeDbAt } from "./read/response";
 import { aroundTop } from "./read/responses";
@@ -27,6 +28,8 @@ const SIGMAS = 3;
 /** An error of a magnitude is one of its phase: 1 dB is 6.6°. Beyond this phase is not judged. */
 const DEGREES_PER_DB = 180 / Math.PI / 8.686;
 const MOST_NOISE_DEGREES = 1;
+/** And where more than this share of the frequencies is hidden. */
+const MOST_HIDDEN = 0.05;
 /** Frequencies that are known no closer are left out of a fit (dB); a fit is as good as it gets at so many times the error. */
 const HARDLY_KNOWN_DB = 0.5;
 const WORN_OUT = 1.2;
@@ -113,6 +116,7 @@ export function figuresOf(
   if (rings) withhold("noise", "rings");
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
   if (!canJudgeLines) withhold("aliasing", rings ? "rings" : "unsteady");
+  if (kind.name === "timeVarying") withhold("harmonics", "unsteady");
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
@@ -129,7 +133,10 @@ export function figuresOf(
   );
   // Noise turns phases, too: what it may turn them by is no phase of a filter.
   const noiseDegrees = (errorDb.toSorted((a, b) => a - b)[errorDb.length >> 1] ?? 0) * DEGREES_PER_DB;
-  const isPhaseHidden = noiseDegrees > MOST_NOISE_DEGREES && ["mixed", "all-pass"].includes(linear.phaseKind);
+  const hiddenShare = isKnown.filter((is) => !is).length / isKnown.length;
+  const isPhaseHidden =
+    (noiseDegrees > MOST_NOISE_DEGREES || hiddenShare > MOST_HIDDEN) &&
+    ["mixed", "all-pass"].includes(linear.phaseKind);
   // What a curve does to a wave that it hardly lets through is no phase of a filter.
   const isPhaseBent = isCurveInIt && linear.phaseKind === "mixed";
   const isPhaseTold = !isPhaseBent && isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
@@ -145,7 +152,7 @@ export function figuresOf(
     withhold("passes", isPitchSteady ? "spoiled" : "unsteady");
   const figures: ChannelFigures = {
     latencySamples: offsetSamples === null ? null : rounded(offsetSamples + linear.delaySamples, 4),
-    latencyErrorSamples: rounded(linear.delayErrorSamples, 4),
+    latencyErrorSamples: rounded(hypot(linear.delayErrorSamples, linear.delayFormSamples), 4),
     polarity: linear.polarity,
     gainDbAt1k: rounded(magnitudeDbAt(linear.spectrum, linear.binHz, AT_1K_HZ), 4),
     noiseFloorDbfs: rings ? null : input.idle.noiseDbfs,
@@ -206,15 +213,20 @@ export function figuresOf(
 /** A shelf is one where it is seen to level off: so many times its frequency away, unless the curve itself ends before. */
 const LEVELS_OFF = 2;
 
-/** Whether a shelf's level part lies where noise hides the curve: a filter that cuts would look the same. */
+/** Whether a shelf's level part, or a bell's other side, lies where noise hides the curve: a filter that cuts would look the same. */
 function levelsOffUnseen(
-  { kind, hertz: centre }: ChannelFigures["fitted"][number],
+  { kind, hertz: centre, q }: ChannelFigures["fitted"][number],
   known: readonly number[],
   [lowest, highest]: readonly [number, number],
 ): boolean {
   if (known.length === 0) return false;
   if (kind === "low shelf") return known[0] > Math.max(centre / LEVELS_OFF, lowest);
   if (kind === "high shelf") return known[known.length - 1] < Math.min(centre * LEVELS_OFF, highest);
+  if (kind === "bell" && q !== null) {
+    // Where its gain has fallen to half of it, in dB.
+    const side = Math.sqrt(1 + 1 / (4 * q * q)) + 1 / (2 * q);
+    return known[0] > Math.max(centre / side, lowest) || known[known.length - 1] < Math.min(centre * side, highest);
+  }
   return false;
 }
 
@@ -276,6 +288,7 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
     // Read off the courses both have a hold in them: what they differ by is the programme's.
     releaseAfterShortMs:
       isRestHidden(reading) ||
+      isReturnHidden(reading, times.shortReductionDb, defined.afterDownMs) ||
       Math.abs(times.shortReductionDb) < LEAST_SHORT_DB ||
       times.releaseMs === null ||
       times.releaseAfterShortMs === null ||
@@ -283,6 +296,22 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
         ? null
         : Math.max(0, defined.afterDownMs + times.releaseAfterShortMs - times.releaseMs),
   };
+}
+
+/** The last passing of a level comes so many errors of a cell late in noise; a release of a short burst may be late by this share of it. */
+const LATE_SIGMAS = 4;
+const LATE_SHARE = 0.1;
+/** What is left of the way where 63 % of it is gone. */
+const WAY_LEFT = 0.368;
+
+/** Whether noise moves the place where gain has come back from a short burst: a slow return passes no level clearly. */
+function isReturnHidden({ noisePower, input }: ChannelReading, reductionDb: number, releaseMs: number | null): boolean {
+  if (releaseMs === null || noisePower === 0) return false;
+  const { rest } = input.parts.bursts;
+  const power = pow(10, (rest.leftDbfs - Math.abs(reductionDb)) / 10);
+  const cellDb = powerErrorDb(noisePower / power, input.plan.steadyPeriod / 2);
+  const slopeDbPerMs = (WAY_LEFT * Math.abs(reductionDb)) / Math.max(releaseMs, FORM_MS);
+  return (LATE_SIGMAS * cellDb) / slopeDbPerMs > LATE_SHARE * releaseMs;
 }
 
 const rounded = (value: number, digits: number): number => Number(value.toFixed(digits)) + 0;

@@ -174,7 +174,9 @@ const delayOf = (a: Channel, b: Channel): number =>
 /** How much of a burst that one side has alone the other is given. */
 function linked(channels: readonly Channel[], { bursts, steadyPeriod }: SignalPlan): void {
   const [left, right] = channels;
-  if (!right || !bursts.oneSide || !bursts.otherSide) return;
+  // What changes by itself does not show what it is given.
+  const isSteady = channels.every(({ kind }) => kind.name !== "timeVarying");
+  if (!right || !isSteady || !bursts.oneSide || !bursts.otherSide) return;
   const [one, other] = [left, right].map(({ reading }) => reading.input.back);
   const { last, between } = bursts;
   const { times } = left.told.figures;

@@ -1,4 +1,5 @@
 import type { BenchDifference } from "../bench/compare-reports";
+import { isPolarityKnown } from "../bench/differences";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import { type BenchKind, OPENING_KINDS } from "../bench/kind/kind";
 import type { Reason } from "../bench/reasons";
@@ -114,7 +115,7 @@ function otherSentences({ channel, differs, delaySamples, figures }: BenchChanne
     has("phase", "response") ? phaseSentence(figures) : null,
     has("times", "staticCurve", "linking") ? timesSentence(figures) : null,
     has("kind", "response") ? movesSentence(figures) : null,
-    has("harmonics") ? harmonicsSentence(figures) : null,
+    has("harmonics") ? harmonicsSentence(figures, facts, channel) : null,
     has("noise") && figures.noiseFloorDbfs !== null ? `noise at ${dbfs(figures.noiseFloorDbfs)}.` : null,
   ]
     .filter((sentence) => sentence !== null)
@@ -146,7 +147,7 @@ function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
     latencySentence(figures, facts),
     timesSentence(figures),
     movesSentence(figures),
-    harmonicsSentence(figures),
+    harmonicsSentence(figures, facts, facts.channels[0]?.channel ?? null),
     aliasSentence(figures, facts),
   ].filter((sentence) => sentence !== null);
 }
@@ -211,7 +212,7 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
   const where = `20 Hz to ${frequencyWords(highest)}`;
   if (kind.name === "timeVarying") return "Response: that of one sweep; it changes while it is measured.";
-  const why = facts.withheld.find((w) => w.figure === "bands" && (w.channel === null || w.channel === channel))?.reason;
+  const why = whyWithheld(facts, "bands", channel);
   // What opens with level is at rest when loud: it is lower levels that move.
   if (fitted.length === 0 && why === "gainMoves")
     return OPENING_KINDS.includes(kind.name)
@@ -277,7 +278,8 @@ function latencySentence({ latencySamples, latencyErrorSamples }: ChannelFigures
   if (latencySamples === null) return null;
   if (latencyErrorSamples > UNSURE_SAMPLES) return null;
   if (Math.abs(latencySamples) <= Math.max(0.01, 2 * latencyErrorSamples)) return "No latency.";
-  return `Latency ${withUnit(number(latencySamples, samplesDigits(latencySamples)), "samples")} (${millisecondWords((1000 * latencySamples) / signal.sampleRateHz)}).`;
+  const digits = samplesDigits(latencySamples);
+  return `Latency ${withUnit(`${number(latencySamples, digits)}${within(latencyErrorSamples, digits)}`, "samples")} (${millisecondWords((1000 * latencySamples) / signal.sampleRateHz)}).`;
 }
 
 /** A time that was read, with how closely it is known. */
@@ -309,9 +311,10 @@ function timesSentence({ times, kind }: ChannelFigures): string | null {
   return `Attack ${measuredTime(times.attackMs, errorsMs?.attack)}, release ${measuredTime(times.releaseMs, errorsMs?.release)} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
 }
 
-function movesSentence({ moves, kind }: ChannelFigures): string | null {
-  if (kind.name === "multiband" && moves.edgesHz.length > 0)
-    return `Crossover near ${listed(moves.edgesHz.slice(0, 4).map(frequencyWords))}.`;
+function movesSentence({ moves, kind, crossoversHz }: ChannelFigures): string | null {
+  // Phase tells crossovers closer than what moves beside a tone does, where it is told.
+  if (kind.name === "multiband" && moves.edgesHz.length > 0 && crossoversHz.length === 0)
+    return `Crossover near ${listed(moves.edgesHz.slice(0, 4).map(frequencyWords))} (within half an octave).`;
   if (kind.name === "dynamicEq" && moves.edgesHz.length > 0)
     return `The moving bell stands near ${frequencyWords(moves.edgesHz[0])}.`;
   if (kind.name === "deEsser" && moves.kind === "split bands" && moves.edgesHz.length > 0)
@@ -319,7 +322,19 @@ function movesSentence({ moves, kind }: ChannelFigures): string | null {
   return null;
 }
 
-function harmonicsSentence({ harmonics: [deep, ...others] }: ChannelFigures): string | null {
+const whyWithheld = (
+  { withheld }: Pick<Facts, "withheld">,
+  figure: Withheld["figure"],
+  of: BenchChannel["channel"] | null,
+): Reason | null =>
+  withheld.find((w) => w.figure === figure && (w.channel === null || w.channel === of))?.reason ?? null;
+
+function harmonicsSentence(
+  { harmonics: [deep, ...others] }: ChannelFigures,
+  facts: Facts,
+  of: BenchChannel["channel"] | null,
+): string | null {
+  if (whyWithheld(facts, "harmonics", of)) return null;
   const partials = deep.partialsDb
     .map((db, i) => ({ db, order: i + 2 }))
     .filter((p): p is { db: number; order: number } => p.db !== null && p.db > NAMED_DB);
@@ -348,7 +363,7 @@ function wiringSentence(facts: Facts): string | null {
     facts.channels.some(({ differs }) => differs.includes(what) || differs.includes("silent"))
       ? ` (${facts.channels[0].channel})`
       : "";
-  if (facts.polarity === -1) parts.push(`polarity inverted${of("polarity")}`);
+  if (facts.polarity === -1 && isPolarityKnown(facts)) parts.push(`polarity inverted${of("polarity")}`);
   if (facts.swapped) parts.push("left and right swapped");
   if (facts.clockPpm !== 0)
     parts.push(`drift ${withUnit(signed(facts.clockPpm, 2), "ppm")} (runs ${facts.clockPpm > 0 ? "long" : "short"})`);
@@ -439,13 +454,11 @@ export const REASON_WORDS: Record<Reason, string> = {
 
 /** Why a figure of the first channel is not told; null where it is. */
 export function withheldWords(
-  { withheld, channels }: Pick<BenchReport, "withheld" | "channels">,
+  report: Pick<BenchReport, "withheld" | "channels">,
   figure: Withheld["figure"],
 ): string | null {
-  const of = withheld.find(
-    (w) => w.figure === figure && (w.channel === null || w.channel === (channels[0]?.channel ?? "left")),
-  );
-  return of ? REASON_WORDS[of.reason] : null;
+  const why = whyWithheld(report, figure, report.channels[0]?.channel ?? "left");
+  return why && REASON_WORDS[why];
 }
 
 /** What is not told, and why, in one sentence: the same reason once. */

@@ -1,5 +1,6 @@
 "use client";
 
+import { isPolarityKnown } from "@/core/bench/differences";
 import type { BenchReport, Withheld } from "@/core/bench/report";
 import { gainWords, kindName, withheldWords } from "@/core/words/bench";
 import { within } from "@/core/words/units";
@@ -35,7 +36,7 @@ const LINES: readonly Line[] = [
         : withUnit(`${number(r.latencySamples, 2)}${within(r.latencyErrorSamples, 2)}`, "samples"),
   },
   { name: "Gain at 1 kHz", of: (r) => gainWords(r) },
-  { name: "Polarity", of: (r) => (r.polarity === 1 ? "kept" : "flipped") },
+  { name: "Polarity", of: (r) => (!isPolarityKnown(r) ? "not known" : r.polarity === 1 ? "kept" : "inverted") },
   { name: "Left and right", of: (r) => (r.swapped ? "swapped" : "in place") },
   {
     name: "Crosstalk",

@@ -342,6 +342,7 @@ function finished(
 
 /** Whether a band moves more than a few of the frequencies: what is narrower than that, or beyond them, is the edge of something else. */
 function isSeen(band: FittedBand, hertz: readonly number[], rateHz: number, realised: Realised): boolean {
+  if (band.gainDb !== null && Math.abs(band.gainDb) < FLAT_DB) return false;
   const narrow = band.q ?? 0;
   if (narrow > NARROW_Q && band.hertz * (1 + 2 / narrow) > hertz[hertz.length - 1]) return false;
   return hertz.filter((hz) => Math.abs(bandDb(band, hz, rateHz, realised)) > FLAT_DB).length >= LEAST_SEEN;

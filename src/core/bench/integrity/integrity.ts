@@ -6,7 +6,7 @@ import type { Returned } from "../signal/returned";
 import type { SignalPlan } from "../signal/signal-plan";
 import { clippedRows, dropoutsOf } from "./damage";
 import { type Idle, idleOf, withoutIdle } from "./idle";
-import { relaid, type Timing, timingOf, wowOf } from "./timing";
+import { relaid, type Timing, timingOnWay, wowOf } from "./timing";
 
 export const INTEGRITY_KINDS = [
   "lost",
@@ -82,6 +82,7 @@ export function bearingOf(back: Sound, plan: SignalPlan): Bearing {
     driftErrorPpm: 0,
     jumps: [],
     unsteadySamples: null,
+    markErrorSamples: 0,
     marksFound: plan.marks.length,
     marksSent: plan.marks.length,
   };
@@ -95,7 +96,7 @@ export function bearingOf(back: Sound, plan: SignalPlan): Bearing {
 export function checked(returned: Returned, sent: readonly Float32Array[]): Bearing {
   const { plan, sound, atFrame } = returned;
   const rate = plan.form.sampleRateHz;
-  const timing = timingOf(returned, sent);
+  const timing = timingOnWay(returned, sent);
   const laid = clipOf(stretch(relaid(returned, timing), { startFrame: 0, endFrame: plan.frames })).channels;
   const idle = laid.map((channel) => idleOf(channel, plan));
   const back = laid.map((channel, c) => withoutIdle(channel, idle[c], rate));

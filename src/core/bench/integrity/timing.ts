@@ -19,6 +19,8 @@ export type Timing = {
   jumps: Jump[];
   /** What marks still lie off once drift and jumps are taken off, samples (effective value), where that is more than their error. */
   unsteadySamples: number | null;
+  /** What a mark's place is known to, samples. */
+  markErrorSamples: number;
   /** Marks that were found, of those sent. */
   marksFound: number;
   marksSent: number;
@@ -45,8 +47,34 @@ const WINDOW_SECONDS = 0.008;
 
 type Place = { plannedFrame: number; delay: number; error: number };
 
+/** A channel by itself tells how time ran that has so many of the marks that both have together. */
+const ENOUGH_MARKS = 0.8;
+
+/**
+ * How time ran on the way. What happens there happens to both channels: where one of them, seen closely enough, ran steadier than both together, what moved
+ * is a processor's doing on the other.
+ */
+export function timingOnWay(returned: Returned, sent: readonly Float32Array[]): Timing {
+  const whole = timingOf(returned, sent);
+  const { sound } = returned;
+  if (sound.channelCount < 2 || (whole.jumps.length === 0 && whole.unsteadySamples === null)) return whole;
+  const alone = Array.from({ length: sound.channelCount }, (_, c) => {
+    const channel = asRead({ ...sound, channelCount: 1 }, (from, count) => [sound.read(from, count)[c]]);
+    return timingOf({ ...returned, sound: channel }, [sent[c] ?? sent[0]]);
+  });
+  const clear = alone.filter(
+    ({ marksFound, markErrorSamples }) =>
+      marksFound >= ENOUGH_MARKS * whole.marksFound && SIGMAS * markErrorSamples < LEAST_JUMP,
+  );
+  return [whole, ...clear].reduce((a, b) => (disturbance(b) < disturbance(a) ? b : a));
+}
+
+/** Jumps count first. */
+const disturbance = ({ jumps, unsteadySamples }: Timing): number =>
+  jumps.length + (unsteadySamples === null ? 0 : unsteadySamples / (1 + unsteadySamples));
+
 /** Reads how time ran: markers at both ends, one against the other, and marks between them, each against the first. */
-export function timingOf(returned: Returned, sent: readonly Float32Array[]): Timing {
+function timingOf(returned: Returned, sent: readonly Float32Array[]): Timing {
   const { plan } = returned;
   const { start, end, marks } = placesOf(returned);
   const steps = marks.slice(1).map((place, i) => stepBetween(marks[i], place));
@@ -108,6 +136,7 @@ export function timingOf(returned: Returned, sent: readonly Float32Array[]): Tim
       .map(({ from, to, samples }) => jumpBetween(returned, sent, { from, to, driftPpm, samples })),
     unsteadySamples:
       straight.length > 2 && (isMoving || line.rms > Math.max(STEADY_SAMPLES, 3 * usual)) ? line.rms : null,
+    markErrorSamples: usual,
     marksFound: marks.length,
     marksSent: plan.marks.length,
   };

@@ -10,7 +10,7 @@ import { type MemoryReading, memoryOf } from "./memory";
 import type { ChannelName, Parts } from "./parts";
 import { type LinearReading, readLinear, smoothed } from "./response";
 import { errorsOf, magnitudesOf, sweptImpulse } from "./responses";
-import { type Impulse, ringsOn, sweptStretch, trimmed, wouldRing } from "./sweep-response";
+import { type Impulse, lateShare, ringsOn, sweptStretch, trimmed, wouldRing } from "./sweep-response";
 import { throughResponse } from "./through-response";
 import { linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
 
@@ -171,7 +171,12 @@ export function readChannel(input: ChannelInput): ChannelReading {
   const burstsWhole = [rest, long, afterLong, short, afterShort].every(isWhole);
   // What a curve makes of a loud sweep may lie late as well.
   // Where noise hides it in the quiet one, the loud one decides.
-  const rings = ringsOn(own) && (quietImpulse === null || ringsOn(quietImpulse) || !wouldRing(quietImpulse, own));
+  // Where the long tone was spoiled, the loudest of the ladder that was not.
+  const deep = isWhole(parts.deep) || ladder.length === 0 ? toneOf(parts.deep) : ladder[ladder.length - 1];
+  // Harmonics that fold back lie anywhere: by the loud sweep alone no more than these is no ringing.
+  const isFolded = lateShare(own) < ((deep.thdPercent ?? 0) / 100) ** 2;
+  const isHidden = quietImpulse === null || !wouldRing(quietImpulse, own);
+  const rings = ringsOn(own) && ((quietImpulse !== null && ringsOn(quietImpulse)) || (isHidden && !isFolded));
   const base = trimmed(together);
   return {
     input,
@@ -193,8 +198,7 @@ export function readChannel(input: ChannelInput): ChannelReading {
     quietApartDb:
       first && second ? mostApart(magnitudesOf(first, hertz), magnitudesOf(second, hertz), quietErrorDb) : null,
     quietApartErrorDb: quietErrorDb.toSorted((a, b) => a - b)[quietErrorDb.length >> 1] ?? 0,
-    // Where the long tone was spoiled, the loudest of the ladder that was not.
-    deep: isWhole(parts.deep) || ladder.length === 0 ? toneOf(parts.deep) : ladder[ladder.length - 1],
+    deep,
     ladder,
     lowLadder,
     highLadder,

@@ -19,6 +19,8 @@ export type LinearReading = {
   delayErrorSamples: number;
   /** Where the impulse is highest, samples after time zero. */
   mainTapSamples: number;
+  /** What the form of the response leaves open of the delay, samples: how far it moves with what is taken for its minimum phase. */
+  delayFormSamples: number;
   polarity: 1 | -1;
   phaseKind: PhaseKind;
   /** Whether phase is that of a delay alone, whatever the magnitude. */
@@ -84,16 +86,36 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   // Where something turns phase and nothing else, or beside a filter, its delay is told from that of its all-passes.
   const inside = phaseKind === "all-pass" ? linear : phaseKind === "mixed" ? minimum : null;
   const turning = lookInside && inside && turningOf(hertz, inside.phases, rate);
+  /** Degrees in the middle of the band as a delay. */
+  const samplesOf = (degrees: number) => (degrees / 360) * (rate / 2000);
+  const delayOfSlope = (slopeOf: number) => (slopeOf * size) / (2 * Math.PI);
   const slope = turning ? (2 * Math.PI * turning.delaySamples) / size : best.slope;
   const polarity = turning ? turning.polarity : best.polarity;
   const misfit = turning ? turning.misfitDegrees : best.misfit;
   const turned = turnedBack(spectrum, slope, polarity);
   return {
     response: told(turned, binHz, rate),
-    delaySamples: whole + (slope * size) / (2 * Math.PI),
+    delaySamples: whole + delayOfSlope(slope),
     mainTapSamples: whole,
     // Phase that nothing explains leaves the delay unsure by as much of a period in the middle of the band.
-    delayErrorSamples: misfit < FITS_DEGREES ? 0.005 : (misfit / 360) * (rate / 2000),
+    delayErrorSamples: misfit < FITS_DEGREES ? 0.005 : samplesOf(misfit),
+    delayFormSamples: turning
+      ? // Beside a curve of its own what turns phase may as well be delay.
+        phaseKind === "mixed"
+        ? Math.abs(turning.delaySamples - delayOfSlope(best.slope))
+        : 0
+      : best === linear
+        ? 0
+        : Math.max(
+            samplesOf(misfit),
+            FORM_SPREADS *
+              spreadOf(
+                fits
+                  .slice(1)
+                  .filter((fit) => fit.misfit < FITS_DEGREES)
+                  .map((fit) => delayOfSlope(fit.slope)),
+              ),
+          ),
     polarity,
     phaseKind,
     turnsNothing: linear.misfit < NONE_DEGREES,
@@ -103,6 +125,12 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
     binHz,
   };
 }
+
+/** What is beyond half the rate is in none of them: a delay may lie so many times further off than they lie apart (by trial). */
+const FORM_SPREADS = 2;
+
+const spreadOf = (values: readonly number[]): number =>
+  values.length > 1 ? Math.max(...values) - Math.min(...values) : 0;
 
 /** What turns phase without a filter's curve: one angle for all frequencies, or all-passes. Null where neither explains it. */
 function turningOf(hertz: readonly number[], phases: readonly number[], rate: number) {

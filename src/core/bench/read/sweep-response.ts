@@ -64,6 +64,12 @@ export function ringsOn(impulse: Impulse): boolean {
   return late > LATE_SHARE * all && late > OVER_EARLIER * earlier;
 }
 
+/** How much of a response's energy lies that late, over all of it. */
+export function lateShare(impulse: Impulse): number {
+  const { late, all } = lateEnergies(impulse);
+  return all > 0 ? late / all : 0;
+}
+
 /** Whether it would be seen in one response, over its noise, if it rang as another does. */
 export function wouldRing(impulse: Impulse, as: Impulse): boolean {
   const [own, other] = [lateEnergies(impulse), lateEnergies(as)];

@@ -5,7 +5,7 @@ import { delayed, joined, noise, silence, sine } from "../../stimuli/signals";
 import { sentSignal, through } from "../../testing/bench";
 import { recording } from "../../testing/recordings";
 import { benchRecording } from "../bench";
-import { timingOf } from "../integrity/timing";
+import { timingOnWay } from "../integrity/timing";
 import { chirpOfFirstVersion, chirpSeconds } from "./marker";
 import { returnedFrom } from "./returned";
 import { markerCode } from "./signal";
@@ -31,7 +31,7 @@ describe("a recording of the test signal", () => {
       const returned = found(joined(before, sent.signal, silence(1, sampleRateHz)));
       expect(returned.plan.form).toEqual(sent.plan.form);
       expect(Math.abs(returned.atFrame - before.channels[0].length)).toBeLessThanOrEqual(4);
-      const timing = timingOf(returned, sent.signal.channels);
+      const timing = timingOnWay(returned, sent.signal.channels);
       expect(timing).toMatchObject({ driftPpm: 0, jumps: [], unsteadySamples: null });
       expect(timing.marksFound).toBe(timing.marksSent);
     }
@@ -45,7 +45,7 @@ describe("a recording of the test signal", () => {
       [0, -80],
     ]) {
       const back = through(signal, "outboard-loop", { clockPpm, noiseFloorDbfs, latencySamples: 33.4 });
-      const told = timingOf(found(back), signal.channels);
+      const told = timingOnWay(found(back), signal.channels);
       // The loop reads its input at 1 − ppm: what comes out is longer by 1 / (1 − ppm).
       const wanted = (1 / (1 - clockPpm * 1e-6) - 1) * 1e6;
       expect(Math.abs(told.driftPpm - wanted)).toBeLessThan(Math.max(0.003, told.driftErrorPpm));
