@@ -7,6 +7,8 @@ type Difference = BenchChannel["differs"][number];
 /** Channels agree that differ by no more than this, or than so many errors: samples, dB, shares. */
 const SAME_SAMPLES = 0.02;
 const SAME_GAIN_DB = 0.05;
+/** Where phase is not known errors of delays are themselves a guess: so many times them. */
+const UNKNOWN_PHASE = 3;
 const SAME_CURVE_DB = 0.1;
 const SIGMAS = 5;
 const SAME_NOISE_DB = 3;
@@ -25,8 +27,9 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
   const list: Difference[] = [];
   // What moves by itself has no one delay, and no one gain.
   const isSteady = [a, b].every(({ kind }) => kind.name !== "timeVarying");
-  if (isSteady && Math.abs(delaySamples) > SAME_SAMPLES + a.latencyErrorSamples + b.latencyErrorSamples)
-    list.push("delay");
+  const open = a.latencyErrorSamples + b.latencyErrorSamples;
+  const openSamples = SAME_SAMPLES + (isPolarityKnown(a) && isPolarityKnown(b) ? 1 : UNKNOWN_PHASE) * open;
+  if (isSteady && Math.abs(delaySamples) > openSamples) list.push("delay");
   if (isPolarityKnown(a) && isPolarityKnown(b) && a.polarity !== b.polarity) list.push("polarity");
   const error = Math.max(middle(a.response.errorDb), middle(b.response.errorDb));
   // Read at two levels, curves hold two gains where gain follows level.

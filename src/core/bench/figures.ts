@@ -12,7 +12,7 @@ import { aroundTop } from "./read/responses";
 import { staticLaw } from "./read/static-law";
 import { sweptStretch } from "./read/sweep-response";
 import type { Reason } from "./reasons";
-import type { ChannelFigures, Withheld } from "./report";
+import type { ChannelFigures, FittedBand, Withheld } from "./report";
 
 const AT_1K_HZ = 1000;
 /** A curve that stays within this is none (dB); and where gain moves, which may still be coming back. */
@@ -28,13 +28,18 @@ const SIGMAS = 3;
 /** An error of a magnitude is one of its phase: 1 dB is 6.6°. Beyond this phase is not judged. */
 const DEGREES_PER_DB = 180 / Math.PI / 8.686;
 const MOST_NOISE_DEGREES = 1;
-/** And where more than this share of the frequencies is hidden. */
-const MOST_HIDDEN = 0.05;
+/** And where either end, from 20 Hz to a part of the rate, is known no closer than this (dB): what lies beyond is noise. */
+const END_DB = 0.1;
+const PHASE_TO_PART = 0.44;
+const MOST_Q_BENT = 10;
+/** A bell stands so many errors of its frequency over noise. */
+const BELL_SIGMAS = 4;
 /** Frequencies that are known no closer are left out of a fit (dB); a fit is as good as it gets at so many times the error. */
 const HARDLY_KNOWN_DB = 0.5;
 const WORN_OUT = 1.2;
 
-export type Told = { figures: ChannelFigures; withheld: Withheld[] };
+/** `delaySamples` is that of the response that is told. */
+export type Told = { figures: ChannelFigures; withheld: Withheld[]; delaySamples: number };
 
 const GAIN_KINDS: readonly KindFound["name"][] = [
   "compressor",
@@ -112,6 +117,15 @@ export function figuresOf(
   const isShelfHidden = fit.bands.some((band) => levelsOffUnseen(band, only(hertz), [hertz[0], FITTED_TO_PART * rate]));
   if (isShelfHidden) withhold("bands", "noise");
   const isFitted = fit.misfitDb < FITS_DB && !isShelfHidden;
+  const isOverNoise = ({ kind: shape, hertz: centre, gainDb, q }: FittedBand) => {
+    // What a bent wave folds back to lies in single places of a sweep.
+    if (BENDING.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
+    const at = hertz.findIndex((hz) => hz >= centre);
+    const errorHere = Math.max(...errorDb.slice(Math.max(0, at - 1), at + 2));
+    return (
+      shape !== "bell" || at < 0 || (errorHere < HARDLY_KNOWN_DB && Math.abs(gainDb ?? 0) > BELL_SIGMAS * errorHere)
+    );
+  };
 
   if (rings) withhold("noise", "rings");
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
@@ -133,10 +147,12 @@ export function figuresOf(
   );
   // Noise turns phases, too: what it may turn them by is no phase of a filter.
   const noiseDegrees = (errorDb.toSorted((a, b) => a - b)[errorDb.length >> 1] ?? 0) * DEGREES_PER_DB;
-  const hiddenShare = isKnown.filter((is) => !is).length / isKnown.length;
+  // A floor of noise at either end is no part of a curve that minimum phase could be worked out of.
+  const judgedDb = errorDb.filter((_, i) => hertz[i] <= PHASE_TO_PART * rate);
+  const isEndHidden = Math.max(judgedDb[0] ?? 0, judgedDb[judgedDb.length - 1] ?? 0) > END_DB;
   const isPhaseHidden =
-    (noiseDegrees > MOST_NOISE_DEGREES || hiddenShare > MOST_HIDDEN) &&
-    ["mixed", "all-pass"].includes(linear.phaseKind);
+    (linear.phaseKind === "mixed" && (isEndHidden || noiseDegrees > MOST_NOISE_DEGREES)) ||
+    (linear.phaseKind === "all-pass" && noiseDegrees > MOST_NOISE_DEGREES);
   // What a curve does to a wave that it hardly lets through is no phase of a filter.
   const isPhaseBent = isCurveInIt && linear.phaseKind === "mixed";
   const isPhaseTold = !isPhaseBent && isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
@@ -173,7 +189,7 @@ export function figuresOf(
     crossoversHz: isPhaseTold ? linear.crossoversHz : [],
     rotationDegrees: isPhaseTold ? linear.rotationDegrees : 0,
     // Bands that leave this much are no reading of the curve.
-    fitted: isFitted ? fit.bands : [],
+    fitted: isFitted ? fit.bands.filter(isOverNoise) : [],
     fittedGainDb: fit.gainDb,
     fitMisfitDb: fit.misfitDb,
     fitMostDb: fit.mostDb,
@@ -207,7 +223,7 @@ export function figuresOf(
       gainErrorDb: kind.gainErrorDb,
     },
   };
-  return { figures, withheld };
+  return { figures, withheld, delaySamples: linear.delaySamples };
 }
 
 /** A shelf is one where it is seen to level off: so many times its frequency away, unless the curve itself ends before. */
@@ -236,8 +252,8 @@ const AT_ONCE_MS = 0.3;
 /** Detectors differ in form from the model: no time is known closer than so (share of it, and ms; one standard deviation, by trial). */
 const FORM_SHARE = 0.01;
 const FORM_MS = 0.02;
-/** Look-ahead is read by half periods of the wave: one standard deviation of a place anywhere in one is this part of a period (2 √12). */
-const LOOK_AHEAD_PARTS = 7;
+/** Look-ahead is read by half periods of the wave: its beginning is seen late or early by this part of a period (one standard deviation, by trial). */
+const LOOK_AHEAD_PARTS = 5;
 /** Shortest hold that is told (ms), and how many standard errors it has to exceed. */
 const LEAST_HOLD_MS = 0.5;
 const HOLD_ERRORS = 3;

@@ -169,7 +169,7 @@ function impulsesFor(
 }
 
 const delayOf = (a: Channel, b: Channel): number =>
-  a.lateSamples + a.reading.loud.delaySamples - b.lateSamples - b.reading.loud.delaySamples;
+  a.lateSamples + a.told.delaySamples - b.lateSamples - b.told.delaySamples;
 
 /** How much of a burst that one side has alone the other is given. */
 function linked(channels: readonly Channel[], { bursts, steadyPeriod }: SignalPlan): void {
@@ -247,7 +247,7 @@ function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb,
     arrivalSamples:
       given.arrivedAtSamples === null
         ? null
-        : Number((given.arrivedAtSamples + first.lateSamples + first.reading.loud.delaySamples).toFixed(4)) + 0,
+        : Number((given.arrivedAtSamples + first.lateSamples + first.told.delaySamples).toFixed(4)) + 0,
     clockPpm: isHidden ? 0 : Number(bearing.timing.driftPpm.toFixed(4)) + 0,
     hum: hum?.hertz != null && hum.levelDbfs !== null ? { hertz: hum.hertz, dbfs: hum.levelDbfs } : null,
     wordLengthBits: wordLength(given.delivered ?? soundOf({ channels: [...bearing.back], sampleRateHz: rate })),

@@ -26,6 +26,8 @@ const FLAT_DB = 0.1;
 const NAMED_DB = -140;
 /** Less than this is none (percent). */
 const LEAST_PERCENT = 0.0005;
+/** Of hundreds of frequencies noise leaves none further off than so many of its standard deviations. */
+const NOISE_SIGMAS = 4;
 /** A latency that is known no closer is not told (samples). */
 const UNSURE_SAMPLES = 0.5;
 const MOST_BANDS_NAMED = 4;
@@ -207,7 +209,8 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   if (figures.transparent === "yes") return null;
   const highest = Math.min(20_000, 0.42 * facts.signal.sampleRateHz);
   const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
-  const errors = response.errorDb.filter((_, i) => response.hertz[i] <= highest).toSorted((a, b) => a - b);
+  const errorsIn = response.errorDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
+  const errors = errorsIn.toSorted((a, b) => a - b);
   const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
   const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
   const where = `20 Hz to ${frequencyWords(highest)}`;
@@ -219,6 +222,11 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
       ? `Response: that at ${dbfs(responseLevelDbfs, 0)}; gain falls at lower levels, no bands fitted.`
       : `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
   if (fitted.length === 0 && why === "slow") return "Gain not yet at rest in the quiet sweep: no bands fitted.";
+  const noiseDb = (NOISE_SIGMAS / 3) * error;
+  const usual = inBand.toSorted((a, b) => a - b)[inBand.length >> 1] ?? 0;
+  const isInNoise = inBand.every((db, i) => Math.abs(db - usual) <= Math.max(FLAT_DB, NOISE_SIGMAS * errorsIn[i]));
+  if (fitted.length === 0 && isInNoise && most - least > 2 * FLAT_DB && noiseDb > FLAT_DB)
+    return `Response: no change above noise (±${plainDecibels(noiseDb)} for 90 % of ${where}), ${gainWords(figures)} at 1 kHz.`;
   if (most - least < Math.max(FLAT_DB, error))
     return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0)
@@ -242,16 +250,14 @@ const KNOWN_DB = 0.5;
 /** More of the frequencies than this are hidden before it is said. */
 const HIDDEN_SHARE = 0.1;
 
-/** " (up to 1.3 kHz; noise hides the rest)" where the bands are known of a part of the response only. */
+/** " (known from 80 Hz to 1.3 kHz; noise hides the rest)" where the bands are known of a part of the response only. */
 function knownWords({ hertz, errorDb }: ChannelFigures["response"], highestHz: number): string {
-  let [seen, known, upTo] = [0, 0, 0];
-  for (const [i, hz] of hertz.entries()) {
-    if (hz > highestHz) break;
-    seen++;
-    if ((errorDb[i] ?? 0) < KNOWN_DB) known++;
-    if (known >= (1 - HIDDEN_SHARE) * seen) upTo = hz;
-  }
-  return known >= (1 - HIDDEN_SHARE) * seen ? "" : ` (up to ${frequencyWords(upTo)}; noise hides the rest)`;
+  const seen = hertz.filter((hz) => hz <= highestHz);
+  const known = seen.filter((_, i) => (errorDb[i] ?? 0) < KNOWN_DB);
+  if (known.length >= (1 - HIDDEN_SHARE) * seen.length) return "";
+  if (known.length === 0) return " (hidden by noise)";
+  const [from, to] = [known[0], known[known.length - 1]];
+  return ` (known from ${frequencyWords(from)} to ${frequencyWords(to)}; noise hides the rest)`;
 }
 
 function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, transparent }: ChannelFigures): string | null {

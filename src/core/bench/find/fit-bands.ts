@@ -113,6 +113,8 @@ export function fittedBands(
   return { ...shown(best), realised: isTold ? best.realised : null };
 }
 
+const NUMBER_COST = 0.01;
+
 /**
  * What a fit leaves, and what its bands cost: a further one has to halve what is left, down to what is hardly there, and so have bands that work hard against
  * each other.
@@ -120,7 +122,9 @@ export function fittedBands(
 const costOf = ({ misfitDb, bands }: BandsFit): number => {
   const fighting =
     bands.some((b) => (b.gainDb ?? 0) > FIGHTING_DB) && bands.some((b) => (b.gainDb ?? 0) < -FIGHTING_DB);
-  return Math.max(misfitDb, HARDLY_DB) * 2 ** (bands.length + (fighting ? 2 : 0));
+  // Where two come as near, the one with fewer numbers: a cut has one, all others three.
+  const numbers = bands.reduce((sum, { gainDb }) => sum + (gainDb === null ? 1 : 3), 0);
+  return Math.max(misfitDb, HARDLY_DB) * 2 ** (bands.length + (fighting ? 2 : 0)) * (1 + NUMBER_COST * numbers);
 };
 
 /**

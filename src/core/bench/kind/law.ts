@@ -12,6 +12,8 @@ const CURVE_ERRORS = 2.5;
 const THRESHOLD_KNOWN_DB = 0.5;
 const RATIO_KNOWN_SHARE = 0.05;
 const SLOPE_KNOWN = 0.01;
+/** Detectors differ in form from the model: no threshold is known closer (dB, one standard deviation, by trial). */
+const FORM_DB = 0.05;
 /** Steady levels that a curve is told of at the least, and how many of the highest tell its slope. */
 export const LEAST_POINTS = 4;
 const TOP_POINTS = 4;
@@ -68,7 +70,7 @@ export function lawFound(
     misfitDb: model.heldOutDb,
     points: points?.points ?? [],
     errors: {
-      thresholdDb: model.errors.thresholdDb,
+      thresholdDb: hypot(model.errors.thresholdDb, FORM_DB),
       ratio: model.errors.ratioShare * model.ratio,
       kneeDb: model.errors.kneeDb,
     },
@@ -84,7 +86,10 @@ export function lawFound(
   // What slopes between neighbours differ by is how well the line's is known; the threshold turns with it, so far below the levels.
   const slopeError = Math.max(top.spread / 2, model.errors.slope);
   const errors = {
-    thresholdDb: hypot(model.errors.thresholdDb, ((top.inDbfs - thresholdDbfs) * slopeError) / (1 - top.slope)),
+    thresholdDb: hypot(
+      FORM_DB,
+      hypot(model.errors.thresholdDb, ((top.inDbfs - thresholdDbfs) * slopeError) / (1 - top.slope)),
+    ),
     ratio: slopeError * ratio * ratio,
     kneeDb: model.errors.kneeDb,
   };
