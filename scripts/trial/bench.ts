@@ -164,7 +164,7 @@ function judgeIntegrity(fault: Fault, report: BenchReport): { wrong: string[]; o
   return { wrong, open };
 }
 
-/** A delay between sides is right within this (samples), and has an answer where it is more than half a sample and nothing moves it. */
+/** A delay between sides is right within this (samples), or within what it is told to be off by, and has an answer where it is more than half a sample and nothing moves it. */
 const DELAY_SAMPLES = 0.1;
 
 function judgeDelay([left, right]: readonly BenchTruth[], report: BenchReport): { wrong: string[]; open: string[] } {
@@ -173,7 +173,8 @@ function judgeDelay([left, right]: readonly BenchTruth[], report: BenchReport): 
   if (!told || isOpen) return { wrong: [], open: [] };
   const was = (right.delaySamples ?? 0) - (left.delaySamples ?? 0);
   if (!told.differs.includes("delay")) return { wrong: [], open: Math.abs(was) > 0.5 ? ["delay"] : [] };
-  const isRight = Math.abs((told.delaySamples ?? 0) - was) <= DELAY_SAMPLES;
+  const error = report.latencyErrorSamples + (told.figures ?? report).latencyErrorSamples;
+  const isRight = Math.abs((told.delaySamples ?? 0) - was) <= Math.max(DELAY_SAMPLES, 2 * error);
   return { wrong: isRight ? [] : [`delay ${told.delaySamples}`], open: [] };
 }
 

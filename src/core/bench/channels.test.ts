@@ -41,6 +41,54 @@ describe("what is done to the right channel alone", () => {
     expect(reportOfChannel(measured([left, right.map((v) => -v)]), "right").polarity).toBe(-1);
   });
 
+  it("is silence of the left where the left is silent, and figures are the right's", () => {
+    const report = measured([left.map(() => 0), right.map((v) => -0.5 * v)]);
+    expect(report.channels.map(({ channel, differs }) => [channel, differs])).toEqual([
+      ["right", []],
+      ["left", ["silent"]],
+    ]);
+    const words = report.sentences.join(" ").replaceAll("\u2009", " ");
+    expect(words).toContain("Left: silent.");
+    expect(words).toContain("Polarity inverted (right)");
+    expect(words).not.toMatch(/Right: silent|Mid|Side|Crosstalk/);
+    expect(report).toMatchObject({ polarity: -1, crosstalkDb: null });
+    expect(report.gainDbAt1k).toBeCloseTo(-6.02, 1);
+  });
+
+  it("is no loss, no drift and no delay of the other, where its delay moves by itself", () => {
+    // A vibrato of 4 Hz, 20 samples deep, read between samples in a straight line.
+    const vibrato = right.map((_, i) => {
+      const at = i - 40 - 20 * Math.sin((2 * Math.PI * 4 * i) / 8000);
+      const whole = Math.floor(at);
+      const value = (k: number) => right[k] ?? 0;
+      return value(whole) + (at - whole) * (value(whole + 1) - value(whole));
+    });
+    const report = measured([left, vibrato]);
+    expect(report.integrity).toEqual([]);
+    expect(report.clockPpm).toBe(0);
+    expect(report.kind.name).toBe("wire");
+    expect(of(report, "right")?.figures?.kind.name).toBe("timeVarying");
+    expect(of(report, "right")?.differs).not.toContain("delay");
+    expect(report.sentences.join(" ")).not.toMatch(/Lost|Repeated|delay \+|inverted|linked|Right: THD/);
+  });
+
+  it("is no delay where it is a filter: what lies beyond half the rate leaves that open", () => {
+    // Two poles at 0.35 of half the rate, as of a steep low-pass (cookbook, Q 0.71).
+    const w = 0.35 * Math.PI;
+    const [alpha, c] = [Math.sin(w) / Math.SQRT2, Math.cos(w)];
+    let [s1, s2] = [0, 0];
+    const filtered = right.map((v) => {
+      const out = (((1 - c) / 2) * v + s1) / (1 + alpha);
+      s1 = (1 - c) * v + 2 * c * out + s2;
+      s2 = ((1 - c) / 2) * v - (1 - alpha) * out;
+      return out;
+    });
+    const report = measured([left, filtered]);
+    expect(of(report, "right")?.differs).toContain("response");
+    expect(of(report, "right")?.differs).not.toContain("delay");
+    expect(of(report, "right")?.figures?.latencyErrorSamples ?? 0).toBeGreaterThan(report.latencyErrorSamples);
+  });
+
   it("is nothing where both are alike", () => {
     const report = measured([left, right]);
     expect(report.channels.map(({ channel, differs }) => [channel, differs])).toEqual([

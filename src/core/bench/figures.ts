@@ -26,7 +26,8 @@ const AT_REST_DB = 0.15;
 const MOST_SHARE = 0.9;
 const SIGMAS = 3;
 /** An error of a magnitude is one of its phase: 1 dB is 6.6°. Beyond this phase is not judged. */
-const DEGREES_PER_DB = 180 / Math.PI / 8.686;
+const DB_PER_NEPER = 8.686;
+const DEGREES_PER_DB = 180 / Math.PI / DB_PER_NEPER;
 const MOST_NOISE_DEGREES = 1;
 /** And where either end, from 20 Hz to a part of the rate, is known no closer than this (dB): what lies beyond is noise. */
 const END_DB = 0.1;
@@ -168,7 +169,10 @@ export function figuresOf(
     withhold("passes", isPitchSteady ? "spoiled" : "unsteady");
   const figures: ChannelFigures = {
     latencySamples: offsetSamples === null ? null : rounded(offsetSamples + linear.delaySamples, 4),
-    latencyErrorSamples: rounded(hypot(linear.delayErrorSamples, linear.delayFormSamples), 4),
+    latencyErrorSamples: rounded(
+      hypot(noiseDelaySamples(hertz, errorDb, rate), hypot(linear.delayErrorSamples, linear.delayFormSamples)),
+      4,
+    ),
     polarity: linear.polarity,
     gainDbAt1k: rounded(magnitudeDbAt(linear.spectrum, linear.binHz, AT_1K_HZ), 4),
     noiseFloorDbfs: rings ? null : input.idle.noiseDbfs,
@@ -244,6 +248,22 @@ function levelsOffUnseen(
     return known[0] > Math.max(centre / side, lowest) || known[known.length - 1] < Math.min(centre * side, highest);
   }
   return false;
+}
+
+/** Neighbouring frequencies are off alike: as if there were a quarter as many. */
+const ALIKE = 2;
+const DELAY_FROM_HZ = 30;
+
+/** What noise may move a straight line through phases by, samples: least squares, each phase known as its magnitude is. */
+function noiseDelaySamples(hertz: readonly number[], errorDb: readonly number[], rate: number): number {
+  let [products, squares] = [0, 0];
+  for (const [i, hz] of hertz.entries()) {
+    if (hz < DELAY_FROM_HZ || hz > PHASE_TO_PART * rate) continue;
+    const radians = errorDb[i] / DB_PER_NEPER;
+    products += (hz * radians) ** 2;
+    squares += hz * hz;
+  }
+  return squares > 0 ? (ALIKE * rate * Math.sqrt(products)) / (2 * Math.PI * squares) : 0;
 }
 
 /** A time is told that is known to this share of it (one standard deviation), or is next to none (ms). */

@@ -28,10 +28,14 @@ export function withReference(report: BenchReport, { title, report: loop }: Loop
       `${title} holds another test signal, so it cannot serve as loop-back.`,
       "Record both with the same exported signal.",
     );
+  // Against the same channel of the loop: what is told first may be its right one.
+  const first = loop.channels.find(({ channel }) => channel === report.channels[0]?.channel);
   const latency =
-    report.arrivalSamples !== null && loop.arrivalSamples !== null ? report.arrivalSamples - loop.arrivalSamples : null;
+    report.arrivalSamples !== null && loop.arrivalSamples !== null
+      ? report.arrivalSamples - loop.arrivalSamples - (first?.delaySamples ?? 0)
+      : null;
   const rate = report.signal.sampleRateHz;
-  const figures = corrected(report, loop, latency, rate);
+  const figures = corrected(report, first?.figures ?? loop, latency, rate);
   const channels = report.channels.map((channel) => {
     if (!channel.figures) return channel;
     const own = loop.channels.find((c) => c.channel === channel.channel)?.figures ?? loop;

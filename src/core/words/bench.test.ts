@@ -5,7 +5,8 @@ import { KINDS } from "../bench/kind/kind";
 import { REASONS } from "../bench/reasons";
 import { type BenchReport, WITHHELD_FIGURES } from "../bench/report";
 import { SMALL_FORM } from "../testing/bench";
-import { benchDifferenceWords, benchSentences, integrityWords, kindName, REASON_WORDS } from "./bench";
+import { benchDifferenceWords, benchSentences, integrityWords, kindName, REASON_WORDS, withheldWords } from "./bench";
+import { timeWithin, within } from "./units";
 
 const plain = benchChain([{ processorKey: "gain", settings: { gainDb: -3 } }], SMALL_FORM);
 const spaced = (text: string) => text.replaceAll("\u2009", " ");
@@ -118,6 +119,74 @@ describe("what Bench says of a processor", () => {
     expect(said({ polarity: -1, swapped: true, clockPpm: 50, noiseFloorDbfs: -80, wordLengthBits: 16 })).toContain(
       "Polarity inverted, left and right swapped, drift +50.00 ppm (runs long), noise −80.0 dBFS and 16 bits.",
     );
+  });
+
+  it("has what a figure may be off by beside it where that is more than its last digit", () => {
+    const errors = { thresholdDb: 0.2, ratio: 0.15, kneeDb: 0.6 };
+    const law = said({ kind: kind("compressor", 0.05), static: { ...LAW, errors } });
+    expect(law).toContain("threshold −20.0 ±0.4 dBFS, ratio 4.0:1 ±0.3, knee 6.0 ±1.2 dB");
+    const close = said({
+      static: { ...LAW, errors: { thresholdDb: 0.01, ratio: 0.02, kneeDb: 0.01 } },
+      kind: kind("compressor"),
+    });
+    expect(close).toContain("threshold −20.0 dBFS, ratio 4.0:1, knee 6.0 dB");
+    const errorsMs = { attack: 0.3, release: 4, hold: 1, lookAhead: 0.2 };
+    const times = said({ kind: kind("compressor"), times: { ...TIMES, lookAheadMs: 2, holdMs: 12, errorsMs } });
+    expect(times).toContain(
+      "Attack 10.0 ±0.6 ms, release 120 ±8 ms (to 63 % of 6.0 dB). Look-ahead 2.0 ±0.4 ms. Hold 12.0 ±2.0 ms.",
+    );
+    // What is known no closer than itself is under what it may be.
+    const atOnce = said({
+      kind: kind("limiter"),
+      times: { ...TIMES, attackMs: 0.05, errorsMs: { ...errorsMs, attack: 0.15 } },
+    });
+    expect(atOnce).toContain("Attack under 0.35 ms");
+    const response = { ...plain.response, errorDb: plain.response.errorDb.map(() => 0.04) };
+    expect(said({ response })).toContain("−3.00 ±0.08 dB at 1 kHz");
+    expect(timeWithin(1200, 30).replaceAll("\u2009", " ")).toBe("1.20 ±0.06 s");
+    expect([within(0.02), within(0.03), within(null)]).toEqual(["", " ±0.1", ""]);
+  });
+
+  it("tells noise as noise: a response that lies in it, ends that are hidden, none above it", () => {
+    const noisy = {
+      ...plain.response,
+      magnitudeDb: plain.response.magnitudeDb.map((db, i) => db + 0.9 * Math.sin(i)),
+      errorDb: plain.response.errorDb.map(() => 0.4),
+    };
+    expect(said({ response: noisy })).toMatch(
+      /Response: no change above noise \(±1\.6 dB for 90 % of 20 Hz to .* kHz\), −[\d.]+ ±0\.80 dB at 1 kHz\./,
+    );
+    const band = { kind: "bell" as const, hertz: 1000, gainDb: 6, q: 1, slopeDbPerOctave: null };
+    const half = plain.response.hertz.map((hz) => (hz < 100 || hz > 4000 ? 2 : 0.01));
+    expect(said({ fitted: [band], response: { ...noisy, errorDb: half } })).toMatch(
+      /EQ \(known from 1\d\d Hz to (3\.9\d?|4) kHz; noise hides the rest\)/,
+    );
+  });
+
+  it("names whose polarity and noise it tells, says none of what moves, and why a figure is missing", () => {
+    const channels: BenchReport["channels"] = [
+      { channel: "left", differs: [], delaySamples: 0, figures: null },
+      { channel: "right", differs: ["polarity", "noise"], delaySamples: 0, figures: { ...plain, noiseFloorDbfs: -60 } },
+    ];
+    const inverted = said({ channels, polarity: -1, noiseFloorDbfs: -80 });
+    expect(inverted).toContain("Polarity inverted (left) and noise −80.0 dBFS (left)");
+    expect(said({ phaseKind: "unknown", polarity: -1 })).not.toContain("inverted");
+    const withheld: BenchReport["withheld"] = [{ figure: "harmonics", channel: "left", reason: "unsteady" }];
+    expect(said({ withheld, channels })).not.toMatch(/harmonics above|THD/);
+    expect(withheldWords({ withheld, channels }, "harmonics")).toBe("changes over time");
+    expect(withheldWords({ withheld, channels }, "times")).toBeNull();
+    const opens = said({
+      kind: kind("gate"),
+      response: { ...plain.response, magnitudeDb: plain.response.magnitudeDb.map((db, i) => db + i / 20) },
+      withheld: [{ figure: "bands", channel: null, reason: "gainMoves" }],
+    });
+    expect(opens).toContain("gain falls at lower levels, no bands fitted.");
+    expect(opens).not.toContain("Gain reduction already");
+    const three = { kind: "split bands" as const, edgesHz: [140, 3200], hertz: [], tones: [] };
+    expect(said({ kind: kind("multiband"), moves: three })).toContain(
+      "Crossover near 140 Hz and 3.2 kHz (within half an octave).",
+    );
+    expect(said({ kind: kind("multiband"), moves: three, crossoversHz: [200, 3000] })).not.toContain("140 Hz");
   });
 
   it("says what was withheld, each reason once, and never a figure with it", () => {

@@ -105,7 +105,7 @@ function otherSentences({ channel, differs, delaySamples, figures }: BenchChanne
   const has = (...list: BenchChannel["differs"]) => list.some((d) => differs.includes(d));
   const wiring = [
     has("delay") && delaySamples !== null
-      ? `delay ${withUnit(signed(delaySamples, samplesDigits(delaySamples)), "samples")} re ${first}`
+      ? `delay ${delayWords(delaySamples, figures.latencyErrorSamples + facts.latencyErrorSamples)} re ${first}`
       : null,
     has("polarity") ? (figures.polarity === facts.polarity ? null : `inverted re ${first}`) : null,
     has("gain") ? `gain ${gainWords(figures, facts)} re ${first} at 1 kHz` : null,
@@ -137,6 +137,13 @@ export function gainWords(
   const error = Math.sqrt(own * own + other * other);
   return withUnit(`${signed(figures.gainDbAt1k - (re?.gainDbAt1k ?? 0), 2)}${within(error, 2)}`, "dB");
 }
+
+/** A delay with what it may be off by. */
+function delayWords(samples: number, error: number): string {
+  const digits = error > HALF_SAMPLE ? 0 : samplesDigits(samples);
+  return withUnit(`${signed(samples, digits)}${within(error, digits)}`, "samples");
+}
+const HALF_SAMPLE = 0.25;
 
 const samplesDigits = (samples: number): number => (Math.abs(samples - Math.round(samples)) < 0.01 ? 0 : 2);
 
@@ -227,7 +234,7 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const isInNoise = inBand.every((db, i) => Math.abs(db - usual) <= Math.max(FLAT_DB, NOISE_SIGMAS * errorsIn[i]));
   if (fitted.length === 0 && isInNoise && most - least > 2 * FLAT_DB && noiseDb > FLAT_DB)
     return `Response: no change above noise (±${plainDecibels(noiseDb)} for 90 % of ${where}), ${gainWords(figures)} at 1 kHz.`;
-  if (most - least < Math.max(FLAT_DB, error))
+  if (fitted.length === 0 && most - least < Math.max(FLAT_DB, error))
     return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0)
     return most - least < 1
