@@ -92,7 +92,9 @@ function curves(
     : { what: "response", hertz: most.hertz, db, sizeDb: Math.abs(db) };
 }
 
-function harmonics({ harmonics: [one] }: BenchReport, { harmonics: [other] }: BenchReport): BenchDifference | null {
+function harmonics(a: BenchReport, b: BenchReport): BenchDifference | null {
+  if ([a, b].some(({ withheld }) => withheld.some(({ figure }) => figure === "harmonics"))) return null;
+  const [[one], [other]] = [a.harmonics, b.harmonics];
   if (one.levelDbfs !== other.levelDbfs) return null;
   const [less, more] = [one.thdPercent ?? 0, other.thdPercent ?? 0].toSorted((x, y) => x - y);
   if (more < LEAST_PERCENT || more < SAME_HARMONICS * less) return null;

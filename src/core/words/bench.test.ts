@@ -262,7 +262,7 @@ describe("two processors in words", () => {
       "Response: A −2.0 dB re B at 3 kHz, gain aside.",
     );
     expect(words({ what: "harmonics", levelDbfs: -12, thdPercent: [null, 1.5], sizeDb: 0.1 })).toBe(
-      "THD of 1 kHz at −12 dBFS: A none, B 1.5 %.",
+      "THD of 1 kHz at −12 dBFS: A none above noise, B 1.5 %.",
     );
     expect(words({ what: "latency", milliseconds: -1.5, sizeDb: 0 })).toBe("Latency: A −1.50 ms re B.");
   });

@@ -318,7 +318,7 @@ function timesSentence({ times, kind }: ChannelFigures): string | null {
       ? ""
       : times.linkShare > 0.95
         ? " Channels fully linked."
-        : times.linkShare < 0.05
+        : times.linkShare < 0.1
           ? " Channels not linked."
           : ` Linking ${withUnit(number(100 * times.linkShare, 0), "%")}.`;
   return `Attack ${measuredTime(times.attackMs, errorsMs?.attack)}, release ${measuredTime(times.releaseMs, errorsMs?.release)} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
@@ -503,7 +503,7 @@ export function benchDifferenceWords(difference: BenchDifference, [one, other]: 
     case "response":
       return `Response: ${one} ${decibels(difference.db)} re ${other} at ${frequencyWords(difference.hertz)}, gain aside.`;
     case "harmonics": {
-      const [a, b] = difference.thdPercent.map((v) => (v === null ? "none" : percentWords(v)));
+      const [a, b] = difference.thdPercent.map((v) => (v === null ? "none above noise" : percentWords(v)));
       return `THD of 1 kHz at ${dbfs(difference.levelDbfs, 0)}: ${one} ${a}, ${other} ${b}.`;
     }
     case "latency":

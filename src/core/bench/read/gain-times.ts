@@ -253,9 +253,13 @@ export function gainTimes(
   };
 }
 
+/** What moves by itself over a third of a rest moves by no more than so many times that until the burst's end; of the reduction no more than this share may come of it. */
+const DRIFTS_ON = 4;
+const MOST_DRIFT_SHARE = 0.1;
+
 /**
  * How much of a burst's reduction a channel is given that stays quiet meanwhile, 0 to 1: `loud` sounds at `at`, `quiet` does not. Null where the loud one is not
- * reduced.
+ * reduced, or where the quiet one is still on its way from what was before.
  */
 export function linkShareAt(
   loud: Float32Array,
@@ -264,13 +268,15 @@ export function linkShareAt(
   rest: Burst,
   period: number,
 ): number | null {
-  const rmsDb = (channel: Float32Array, burst: Burst, share: number) => {
-    const from = burst.startFrame + Math.round((1 - share) * burst.frames);
-    const count = Math.floor((burst.startFrame + burst.frames - from) / period) * period;
+  const rmsDb = (channel: Float32Array, burst: Burst, fromPart: number, toPart = 1) => {
+    const from = burst.startFrame + Math.round(fromPart * burst.frames);
+    const count = Math.floor(((toPart - fromPart) * burst.frames) / period) * period;
     return dbFromPower(channel.subarray(from, from + count).reduce((sum, v) => sum + v * v, 0) / count || 1e-20);
   };
   const risenDb = Math.max(at.leftDbfs, at.rightDbfs) - rest.leftDbfs;
-  const moved = rmsDb(loud, at, 0.3) - rmsDb(loud, rest, 0.3) - risenDb;
-  const given = rmsDb(quiet, at, 0.3) - rmsDb(quiet, rest, 0.3);
-  return Math.abs(moved) < MOVES_DB ? null : Math.max(0, Math.min(1, given / moved));
+  const moved = rmsDb(loud, at, 0.7) - rmsDb(loud, rest, 0.7) - risenDb;
+  const given = rmsDb(quiet, at, 0.7) - rmsDb(quiet, rest, 0.7);
+  const drift = rmsDb(quiet, rest, 0.7) - rmsDb(quiet, rest, 0.4, 0.7);
+  const isOnItsWay = Math.abs(DRIFTS_ON * drift) > MOST_DRIFT_SHARE * Math.abs(moved);
+  return Math.abs(moved) < MOVES_DB || isOnItsWay ? null : Math.max(0, Math.min(1, given / moved));
 }
