@@ -1,6 +1,6 @@
 import { hypot } from "../audio/exact-math";
 import type { BenchKind } from "./kind/kind";
-import type { BenchReport, BenchTone } from "./report";
+import { type BenchReport, type BenchTone, knownDbfs } from "./report";
 
 export type Measured = { title: string; report: BenchReport };
 
@@ -45,7 +45,7 @@ function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
   const shared = ladderOf(a).flatMap((one) => {
     const other = ladderOf(b).find(({ levelDbfs }) => levelDbfs === one.levelDbfs);
     const floor = Math.max(a.noiseFloorDbfs ?? -200, b.noiseFloorDbfs ?? -200);
-    return other && one.levelDbfs > floor + 10
+    return other && one.levelDbfs > floor + 10 && knownDbfs(one) !== null && knownDbfs(other) !== null
       ? [
           {
             levelDbfs: one.levelDbfs,

@@ -1,24 +1,39 @@
-import type { BenchReport } from "./report";
+import { type BenchReport, knownDbfs } from "./report";
 
 type Named = { title: string; report: BenchReport };
 type Row = (string | number | null)[];
 
-/** Every figure of some measurements, one a row: what it belongs to, what it is, where it stands, its value and unit. */
+/** Every figure of some measurements, one a row: what it belongs to, what it is, where it stands, its value and unit, and one standard deviation of it where that is known. */
 export function csvRows(measured: readonly Named[]): { columns: string[]; rows: Row[] } {
   const rows = measured.flatMap(({ title, report }) =>
-    figuresOf(report).map(([figure, at, value, unit]): Row => [title, figure, at, value, unit]),
+    figuresOf(report).map(
+      ([figure, at, value, unit, error]): Row => [
+        title,
+        figure,
+        at,
+        value,
+        unit,
+        value === null ? null : (error ?? null),
+      ],
+    ),
   );
-  return { columns: ["processor", "figure", "at", "value", "unit"], rows };
+  return { columns: ["processor", "figure", "at", "value", "unit", "standard deviation"], rows };
 }
 
-type Figure = [figure: string, at: string | number | null, value: string | number | null, unit: string];
+type Figure = [
+  figure: string,
+  at: string | number | null,
+  value: string | number | null,
+  unit: string,
+  error?: number | null,
+];
 
 function figuresOf(report: BenchReport): Figure[] {
   const { response, static: law, times } = report;
   return [
     ["level of the signal", null, report.signal.levelDbfs, "dBFS"],
     ["sample rate", null, report.signal.sampleRateHz, "Hz"],
-    ["latency", null, report.latencySamples, "samples"],
+    ["latency", null, report.latencySamples, "samples", report.latencyErrorSamples],
     ["polarity", null, report.polarity, ""],
     ["gain", "1 kHz", report.gainDbAt1k, "dB"],
     ["clock", null, report.clockPpm, "ppm"],
@@ -36,29 +51,29 @@ function figuresOf(report: BenchReport): Figure[] {
     ]),
     ...keyFigures(report),
     ...response.hertz.flatMap((hertz, i): Figure[] => [
-      ["magnitude", hertz, response.magnitudeDb[i], "dB"],
+      ["magnitude", hertz, response.magnitudeDb[i], "dB", response.errorDb[i]],
       ["phase", hertz, response.phaseDegrees[i], "°"],
       ["group delay", hertz, response.groupDelayMs[i], "ms"],
     ]),
     ...[...report.harmonics, ...report.highTones].flatMap((tone): Figure[] => {
       const at = `${Math.round(tone.hertz)} Hz, ${tone.levelDbfs} dBFS`;
       return [
-        ["fundamental", at, tone.outDbfs, "dBFS"],
-        ...tone.partialsDb.map((db, n): Figure => [`H${n + 2}`, at, db, "dB"]),
+        ["fundamental", at, knownDbfs(tone), "dBFS"],
+        ...tone.partialsDb.map((db, n): Figure => [`H${n + 2}`, at, db, "dB", tone.partialErrorsDb[n]]),
         ["THD", at, tone.thdPercent, "%"],
         ["THD+N", at, tone.thdNoisePercent, "%"],
-        ["folded back", at, tone.aliasDb, "dB"],
+        ["folded back", at, tone.aliasDb, "dB", tone.aliasErrorDb],
       ];
     }),
-    ["threshold", null, law?.thresholdDbfs ?? null, "dBFS"],
-    ["ratio", null, law?.ratio ?? null, ":1"],
-    ["knee", null, law?.kneeDb ?? null, "dB"],
+    ["threshold", null, law?.thresholdDbfs ?? null, "dBFS", law?.errors?.thresholdDb],
+    ["ratio", null, law?.ratio ?? null, ":1", law?.errors?.ratio],
+    ["knee", null, law?.kneeDb ?? null, "dB", law?.errors?.kneeDb],
     ...(law?.points ?? []).map(({ inDbfs, outDbfs }): Figure => ["level out", inDbfs, outDbfs, "dBFS"]),
-    ["attack to 63 %", null, times?.attackMs ?? null, "ms"],
-    ["release to 63 %", null, times?.releaseMs ?? null, "ms"],
+    ["attack to 63 %", null, times?.attackMs ?? null, "ms", times?.errorsMs?.attack],
+    ["release to 63 %", null, times?.releaseMs ?? null, "ms", times?.errorsMs?.release],
     ["overshoot", null, times?.overshootDb ?? null, "dB"],
-    ["look-ahead", null, times?.lookAheadMs ?? null, "ms"],
-    ["hold", null, times?.holdMs ?? null, "ms"],
+    ["look-ahead", null, times?.lookAheadMs ?? null, "ms", times?.errorsMs?.lookAhead],
+    ["hold", null, times?.holdMs ?? null, "ms", times?.errorsMs?.hold],
   ];
 }
 

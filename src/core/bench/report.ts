@@ -40,6 +40,11 @@ const toneSchema = z.object({
 });
 export type BenchTone = z.infer<typeof toneSchema>;
 
+/** A fundamental that is less than this was taken off with the noise around it: nothing is known of it (dBFS). */
+const IN_NOISE_DBFS = -200;
+export const knownDbfs = ({ outDbfs }: Pick<BenchTone, "outDbfs">): number | null =>
+  outDbfs > IN_NOISE_DBFS ? outDbfs : null;
+
 const fittedBandSchema = z.object({
   kind: z.enum(FITTED_KINDS),
   hertz: z.number(),

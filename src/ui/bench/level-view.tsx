@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import { LINEAR_KINDS } from "@/core/bench/kind/kind";
-import type { BenchReport } from "@/core/bench/report";
+import { type BenchReport, knownDbfs } from "@/core/bench/report";
 import { curveWords, measuredTime, withheldWords } from "@/core/words/bench";
 import { timeWithin } from "@/core/words/units";
 import type { LegendLine } from "@/ui/charts/chart-panel";
@@ -117,7 +117,7 @@ function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
 function onTones({ report: { harmonics } }: MeasuredSubject): { inDbfs: number; outDbfs: number }[] {
   const [deep, ...others] = harmonics;
   return others
-    .filter((t) => Math.abs(t.hertz - deep.hertz) < 1)
+    .filter((t) => Math.abs(t.hertz - deep.hertz) < 1 && knownDbfs(t) !== null)
     .map((t) => ({ inDbfs: t.levelDbfs, outDbfs: t.outDbfs }));
 }
 

@@ -1,6 +1,6 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
-import type { Withheld } from "@/core/bench/report";
+import { knownDbfs, type Withheld } from "@/core/bench/report";
 import { withheldWords } from "@/core/words/bench";
 import { hertzText, number, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
@@ -69,7 +69,7 @@ export const PICTURES: readonly Picture[] = [
       const same = others.filter((t) => Math.abs(t.hertz - deep.hertz) < 1);
       return over(
         same.map((t) => t.levelDbfs),
-        same.map((t) => t.outDbfs),
+        same.map(knownDbfs),
       );
     },
   },
