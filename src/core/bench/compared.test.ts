@@ -53,7 +53,7 @@ describe("two processors held against each other", () => {
   });
   it("are told by harmonics and latency where these differ", () => {
     const driven = measured("Drive", chainOf("drive-stage", { driveDb: 12 }));
-    expect(words(driven, tone).join(" ")).toMatch(/THD of 1 kHz at −1 dBFS: Drive [\d.]+ %, Bell none\./);
+    expect(words(driven, tone).join(" ")).toMatch(/THD of 1 kHz at −1 dBFS: Drive [\d.]+ %, Bell none above noise\./);
     const late = measured("Linear", chainOf("linear-phase-equalizer", { bands: [bell(1000, 6, 1)] }));
     expect(words(late, tone).join(" ")).toMatch(/Latency: Linear \+\d+\.\d\d ms re Bell\./);
   });

@@ -253,8 +253,13 @@ export function gainTimes(
   };
 }
 
-/** What moves by itself over a third of a rest moves by no more than so many times that until the burst's end; of the reduction no more than this share may come of it. */
-const DRIFTS_ON = 4;
+/** A channel that moves by less than this over a third of its rest is at rest (dB); one on its way keeps no more than this share of a step in the next. */
+const STILL_DB = 0.05;
+const MOST_KEPT = 0.9;
+/** Channels come back together that are given this share of each other's reduction, and move alike within this share. */
+const TOGETHER_SHARE = 0.9;
+const TOGETHER_DRIFT = 0.1;
+/** What lies before it may make no more than this share of the other's reduction. */
 const MOST_DRIFT_SHARE = 0.1;
 
 /**
@@ -276,7 +281,16 @@ export function linkShareAt(
   const risenDb = Math.max(at.leftDbfs, at.rightDbfs) - rest.leftDbfs;
   const moved = rmsDb(loud, at, 0.7) - rmsDb(loud, rest, 0.7) - risenDb;
   const given = rmsDb(quiet, at, 0.7) - rmsDb(quiet, rest, 0.7);
-  const drift = rmsDb(quiet, rest, 0.7) - rmsDb(quiet, rest, 0.4, 0.7);
-  const isOnItsWay = Math.abs(DRIFTS_ON * drift) > MOST_DRIFT_SHARE * Math.abs(moved);
-  return Math.abs(moved) < MOVES_DB || isOnItsWay ? null : Math.max(0, Math.min(1, given / moved));
+  const laterOf = (channel: Float32Array) => rmsDb(channel, rest, 0.7) - rmsDb(channel, rest, 0.4, 0.7);
+  const earlier = rmsDb(quiet, rest, 0.4, 0.7) - rmsDb(quiet, rest, 0.1, 0.4);
+  const later = laterOf(quiet);
+  // What falls by one share from third to third has so much of its way before it.
+  const kept = Math.max(0, Math.min(MOST_KEPT, later / earlier || 0));
+  const ahead = Math.abs(later) < STILL_DB ? 0 : (Math.abs(later) * kept) / (1 - kept);
+  const isOnItsWay = ahead > MOST_DRIFT_SHARE * Math.abs(moved);
+  const share = Math.max(0, Math.min(1, given / moved));
+  // Two that come back together are on one way.
+  const isTogether =
+    share > TOGETHER_SHARE && Math.abs(later - laterOf(loud)) < Math.max(STILL_DB, TOGETHER_DRIFT * Math.abs(later));
+  return Math.abs(moved) < MOVES_DB || (isOnItsWay && !isTogether) ? null : share;
 }

@@ -199,6 +199,20 @@ describe("times", () => {
     expect((leveller?.releaseAfterShortMs ?? 0) / (leveller?.releaseMs ?? 1)).toBeLessThan(0.85);
   });
 
+  it("tell channels that come back together as linked, and one that still comes back by itself as no link", () => {
+    const stereo = sentSignal({ sampleRateHz: 16_000, levelDbfs: -6 });
+    const { oneSide, between, last } = stereo.plan.bursts;
+    const shareOf = ([left, right]: readonly Float32Array[]) =>
+      oneSide && linkShareAt(left, right, oneSide, between ?? last, stereo.plan.steadyPeriod);
+    const compressed = (clip: typeof stereo.signal, settings: object) =>
+      through(clip, "feed-forward-compressor", { thresholdDb: -30, ...settings }).channels;
+    for (const releaseMs of [50, 600]) expect(shareOf(compressed(stereo.signal, { releaseMs }))).toBeCloseTo(1, 2);
+    const alone = (c: number, settings: object) =>
+      compressed({ ...stereo.signal, channels: [stereo.signal.channels[c]] }, settings)[0];
+    const apart = shareOf([alone(0, { thresholdDb: -18, ratio: 2, releaseMs: 30 }), alone(1, { releaseMs: 800 })]);
+    expect(apart ?? 0).toBeLessThan(0.1);
+  });
+
   it("are none where gain does not move", () => {
     expect(gainTimes(sent, partsOf(plan, "left"), plan)).toBeNull();
     const [noisy] = through(signal, "outboard-loop", { noiseFloorDbfs: -80 }).channels;
