@@ -4,7 +4,7 @@ import { SMALL_FORM } from "../testing/bench";
 import { benchChain } from "./bench";
 import { csvRows } from "./csv";
 import type { BenchKind } from "./kind/kind";
-import { type BenchReport, benchReportSchema } from "./report";
+import { type BenchReport, benchReportSchema, knownDbfs } from "./report";
 
 const LOUD = { ...SMALL_FORM, levelDbfs: -1 };
 const reports = new Map(PROCESSORS.map(({ key }) => [key, benchChain([{ processorKey: key, settings: {} }], LOUD)]));
@@ -30,6 +30,16 @@ describe("every built-in processor", () => {
         key,
       ).toBe(true);
     }
+  });
+
+  it("has standard deviations in its table where they are known, and no level that noise hides", () => {
+    const { rows } = csvRows([{ title: "Comp", report: of("feed-forward-compressor") }]);
+    const row = (name: string) => rows.find(([, figure]) => figure === name);
+    for (const name of ["threshold", "ratio", "attack to 63 %", "release to 63 %", "latency"])
+      expect(row(name)?.at(-1), name).toBeGreaterThan(0);
+    expect(row("polarity")?.at(-1)).toBeNull();
+    expect(knownDbfs({ outDbfs: -300 })).toBeNull();
+    expect(knownDbfs({ outDbfs: -120 })).toBe(-120);
   });
 
   it("has a law and times where it moves level by itself, and none where it does not", () => {

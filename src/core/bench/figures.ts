@@ -1,7 +1,7 @@
 import { hypot, pow } from "../audio/exact-math";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
-import { definedTimes } from "./kind/gain-model";
+import { definedTimes } from "./kind/defined-times";
 import { type KindFound, OPENING_KINDS } from "./kind/kind";
 import { isRestHidden, movesAhead } from "./read/before-step";
 import { transparency } from "./read/housekeeping";
@@ -337,7 +337,7 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
 /** The last passing of a level comes so many errors of a cell late in noise; a release of a short burst may be late by this share of it. */
 const LATE_SIGMAS = 4;
 const LATE_SHARE = 0.1;
-/** What is left of the way where 63 % of it is gone. */
+/** The rest of a step after one time constant. */
 const WAY_LEFT = 0.368;
 
 /** Whether noise moves the place where gain has come back from a short burst: a slow return passes no level clearly. */

@@ -5,7 +5,8 @@ import { KINDS } from "../bench/kind/kind";
 import { REASONS } from "../bench/reasons";
 import { type BenchReport, WITHHELD_FIGURES } from "../bench/report";
 import { SMALL_FORM } from "../testing/bench";
-import { benchDifferenceWords, benchSentences, integrityWords, kindName, REASON_WORDS, withheldWords } from "./bench";
+import { benchDifferenceWords, benchSentences, integrityWords, kindName } from "./bench";
+import { REASON_WORDS, withheldWords } from "./bench-withheld";
 import { timeWithin, within } from "./units";
 
 const plain = benchChain([{ processorKey: "gain", settings: { gainDb: -3 } }], SMALL_FORM);

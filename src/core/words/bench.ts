@@ -2,8 +2,8 @@ import type { BenchDifference } from "../bench/compare-reports";
 import { isPolarityKnown } from "../bench/differences";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import { type BenchKind, OPENING_KINDS } from "../bench/kind/kind";
-import type { Reason } from "../bench/reasons";
-import type { BenchChannel, BenchReport, ChannelFigures, Withheld } from "../bench/report";
+import type { BenchChannel, BenchReport, ChannelFigures } from "../bench/report";
+import { whyWithheld, withheldSentence } from "./bench-withheld";
 import {
   decibels,
   frequencyWords,
@@ -335,13 +335,6 @@ function movesSentence({ moves, kind, crossoversHz }: ChannelFigures): string | 
   return null;
 }
 
-const whyWithheld = (
-  { withheld }: Pick<Facts, "withheld">,
-  figure: Withheld["figure"],
-  of: BenchChannel["channel"] | null,
-): Reason | null =>
-  withheld.find((w) => w.figure === figure && (w.channel === null || w.channel === of))?.reason ?? null;
-
 function harmonicsSentence(
   { harmonics: [deep, ...others] }: ChannelFigures,
   facts: Facts,
@@ -425,70 +418,6 @@ export function integrityWords({
     case "overload":
       return `Overload: ${count} at full scale${at ? `, first${at}` : ""}${where}.`;
   }
-}
-
-const FIGURE_WORDS: Record<Withheld["figure"], string> = {
-  latency: "latency",
-  response: "response",
-  bands: "EQ bands",
-  phase: "phase",
-  noise: "noise",
-  harmonics: "harmonics",
-  aliasing: "aliasing",
-  intermodulation: "intermodulation",
-  staticCurve: "threshold and ratio",
-  times: "attack and release",
-  besideTone: "gain beside a tone",
-  passes: "repeatability",
-  null: "null depth",
-  kind: "kind of processor",
-  channels: "other channels",
-};
-
-export const REASON_WORDS: Record<Reason, string> = {
-  spoiled: "a fault lies there",
-  noise: "hidden by noise",
-  unsteady: "changes over time",
-  rings: "rings too long",
-  memory: "gain has memory",
-  slow: "gain too slow",
-  noModel: "no model predicts it",
-  parallel: "dry signal mixed in",
-  undetermined: "not determined by the test levels",
-  bands: "bands differ",
-  memoryless: "memoryless",
-  gainMoves: "gain moves at that level",
-  coded: "coded",
-  noReference: "no loop-back to compare",
-  notSent: "not sent or not recorded",
-  earlierVersion: "measured by an earlier version",
-  loopBack: "not above that of the loop-back",
-};
-
-/** Why a figure of the first channel is not told; null where it is. */
-export function withheldWords(
-  report: Pick<BenchReport, "withheld" | "channels">,
-  figure: Withheld["figure"],
-): string | null {
-  const why = whyWithheld(report, figure, report.channels[0]?.channel ?? "left");
-  return why && REASON_WORDS[why];
-}
-
-/** What is not told, and why, in one sentence: the same reason once. */
-function withheldSentence({ withheld }: Pick<Facts, "withheld">): string | null {
-  if (withheld.length === 0) return null;
-  const reasons = [...new Set(withheld.map(({ reason }) => reason))];
-  const parts = reasons.map((reason) => {
-    const figures = [
-      ...new Set(
-        withheld
-          .filter((w) => w.reason === reason)
-          .map(({ figure, channel }) => `${FIGURE_WORDS[figure]}${channel === null ? "" : ` (${channel})`}`),
-      ),
-    ];
-    return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;
-  });
-  return `Not told: ${parts.join("; ")}.`;
 }
 
 /** A difference between two processors in a sentence. */

@@ -2,7 +2,8 @@
 
 import { isPolarityKnown } from "@/core/bench/differences";
 import type { BenchReport, Withheld } from "@/core/bench/report";
-import { gainWords, kindName, withheldWords } from "@/core/words/bench";
+import { gainWords, kindName } from "@/core/words/bench";
+import { withheldWords } from "@/core/words/bench-withheld";
 import { within } from "@/core/words/units";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import type { BenchTone } from "@/core/bench/report";
-import { withheldWords } from "@/core/words/bench";
+import { withheldWords } from "@/core/words/bench-withheld";
 import { ChartFrame } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
@@ -68,7 +68,7 @@ const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string
       report.aliasDb === null
         ? withheldWords(report, "aliasing")
           ? `aliasing not told: ${withheldWords(report, "aliasing")}`
-          : "nothing folds back that can be told from noise"
+          : "no aliasing above noise"
         : `folds back up to ${withUnit(number(report.aliasDb), "dB")} re a tone`,
     );
   return told(({ report: { harmonics } }) => {

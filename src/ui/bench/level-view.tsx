@@ -3,7 +3,8 @@
 import { useState } from "react";
 import { LINEAR_KINDS } from "@/core/bench/kind/kind";
 import { type BenchReport, knownDbfs } from "@/core/bench/report";
-import { curveWords, measuredTime, withheldWords } from "@/core/words/bench";
+import { curveWords, measuredTime } from "@/core/words/bench";
+import { withheldWords } from "@/core/words/bench-withheld";
 import { timeWithin } from "@/core/words/units";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";

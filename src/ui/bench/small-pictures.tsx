@@ -1,7 +1,7 @@
 import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 import { knownDbfs, type Withheld } from "@/core/bench/report";
-import { withheldWords } from "@/core/words/bench";
+import { withheldWords } from "@/core/words/bench-withheld";
 import { hertzText, number, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
 

@@ -6,8 +6,9 @@ import { gaussian } from "../../testing/noise";
 import { benchRecording } from "../bench";
 import { partsOf } from "../read/parts";
 import type { BenchReport } from "../report";
+import { definedTimes } from "./defined-times";
 import { gainCourses } from "./gain-cells";
-import { curveOf, definedTimes, gainModels, simulated } from "./gain-model";
+import { curveOf, gainModels, simulated } from "./gain-model";
 import { memorylessCurve, residualDb, throughCurve } from "./memoryless-model";
 
 const { plan, signal } = sentSignal(SMALL_FORM);

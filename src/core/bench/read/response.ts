@@ -126,7 +126,7 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   };
 }
 
-/** What is beyond half the rate is in none of them: a delay may lie so many times further off than they lie apart (by trial). */
+/** The spectrum ends at half the rate: a delay may be off by so many times the spread of the fits (by trial). */
 const FORM_SPREADS = 2;
 
 const spreadOf = (values: readonly number[]): number =>

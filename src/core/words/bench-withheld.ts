@@ -1,0 +1,74 @@
+import type { Reason } from "../bench/reasons";
+import type { BenchChannel, BenchReport, Withheld } from "../bench/report";
+
+/** Why a figure of a channel is withheld; null where it is told. */
+export const whyWithheld = (
+  { withheld }: Pick<BenchReport, "withheld">,
+  figure: Withheld["figure"],
+  of: BenchChannel["channel"] | null,
+): Reason | null =>
+  withheld.find((w) => w.figure === figure && (w.channel === null || w.channel === of))?.reason ?? null;
+
+const FIGURE_WORDS: Record<Withheld["figure"], string> = {
+  latency: "latency",
+  response: "response",
+  bands: "EQ bands",
+  phase: "phase",
+  noise: "noise",
+  harmonics: "harmonics",
+  aliasing: "aliasing",
+  intermodulation: "intermodulation",
+  staticCurve: "threshold and ratio",
+  times: "attack and release",
+  besideTone: "gain beside a tone",
+  passes: "repeatability",
+  null: "null depth",
+  kind: "kind of processor",
+  channels: "other channels",
+};
+
+export const REASON_WORDS: Record<Reason, string> = {
+  spoiled: "a fault lies there",
+  noise: "hidden by noise",
+  unsteady: "changes over time",
+  rings: "rings too long",
+  memory: "gain has memory",
+  slow: "gain too slow",
+  noModel: "no model predicts it",
+  parallel: "dry signal mixed in",
+  undetermined: "not determined by the test levels",
+  bands: "bands differ",
+  memoryless: "memoryless",
+  gainMoves: "gain moves at that level",
+  coded: "coded",
+  noReference: "no loop-back to compare",
+  notSent: "not sent or not recorded",
+  earlierVersion: "measured by an earlier version",
+  loopBack: "not above that of the loop-back",
+};
+
+/** Why a figure of the first channel is not told; null where it is. */
+export function withheldWords(
+  report: Pick<BenchReport, "withheld" | "channels">,
+  figure: Withheld["figure"],
+): string | null {
+  const why = whyWithheld(report, figure, report.channels[0]?.channel ?? "left");
+  return why && REASON_WORDS[why];
+}
+
+/** What is not told, and why, in one sentence: the same reason once. */
+export function withheldSentence({ withheld }: Pick<BenchReport, "withheld">): string | null {
+  if (withheld.length === 0) return null;
+  const reasons = [...new Set(withheld.map(({ reason }) => reason))];
+  const parts = reasons.map((reason) => {
+    const figures = [
+      ...new Set(
+        withheld
+          .filter((w) => w.reason === reason)
+          .map(({ figure, channel }) => `${FIGURE_WORDS[figure]}${channel === null ? "" : ` (${channel})`}`),
+      ),
+    ];
+    return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;
+  });
+  return `Not told: ${parts.join("; ")}.`;
+}
