@@ -274,6 +274,7 @@ const FORM_SHARE = 0.01;
 const FORM_MS = 0.02;
 /** Look-ahead is read by half periods of the wave: its beginning is seen late or early by this part of a period (one standard deviation, by trial). */
 const LOOK_AHEAD_PARTS = 5;
+const CLEAR_OF_AHEAD = 2;
 /** Shortest hold that is told (ms), and how many standard errors it has to exceed. */
 const LEAST_HOLD_MS = 0.5;
 const HOLD_ERRORS = 3;
@@ -296,7 +297,11 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
   const [attackShare, releaseShare] =
     curve === "downward" ? [errors.downShare, errors.upShare] : [errors.upShare, errors.downShare];
   const isAheadKnown = lookAheadMs > 0 || !movesAhead(reading, defined.reductionDb);
-  const isAttackKnown = isAheadKnown && (attackShare < KNOWN_SHARE || (curve === "downward" && downMs < AT_ONCE_MS));
+  const aheadErrorMs = (1000 * input.plan.steadyPeriod) / LOOK_AHEAD_PARTS / rate;
+  // An attack begins where look-ahead does: a shorter one than that is known to is not known.
+  const isAttackClear = lookAheadMs === 0 || (defined.afterUpMs ?? 0) > CLEAR_OF_AHEAD * aheadErrorMs;
+  const isAttackKnown =
+    isAheadKnown && isAttackClear && (attackShare < KNOWN_SHARE || (curve === "downward" && downMs < AT_ONCE_MS));
   const isReleaseKnown = releaseShare < KNOWN_SHARE;
   const ofTime = (ms: number | null, share: number) =>
     ms === null ? null : hypot(ms * hypot(share, FORM_SHARE), FORM_MS);
@@ -319,7 +324,7 @@ function timesOf(reading: ChannelReading, { gainModel }: KindFound): ChannelFigu
         : null,
       release: isReleaseKnown ? ofTime(defined.afterDownMs, releaseShare) : null,
       hold: errors.holdMs,
-      lookAhead: isAheadKnown && lookAheadMs > 0 ? (1000 * input.plan.steadyPeriod) / LOOK_AHEAD_PARTS / rate : null,
+      lookAhead: isAheadKnown && lookAheadMs > 0 ? aheadErrorMs : null,
     },
     // Read off the courses both have a hold in them: what they differ by is the programme's.
     releaseAfterShortMs:
