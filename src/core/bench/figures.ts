@@ -32,6 +32,7 @@ const MOST_NOISE_DEGREES = 1;
 /** And where either end, from 20 Hz to a part of the rate, is known no closer than this (dB): what lies beyond is noise. */
 const END_DB = 0.1;
 const PHASE_TO_PART = 0.44;
+/** Behind a curve no bell is told that is narrower (Q). */
 const MOST_Q_BENT = 10;
 /** A bell stands so many errors of its frequency over noise. */
 const BELL_SIGMAS = 4;

@@ -100,7 +100,7 @@ function Folding({ over, lines, name }: { over: Over; lines: readonly Line[]; na
   const xs = oneAxis(points);
   const curves: Curve[] = all.map(({ look }, i) => ({ ...look, values: readAt(points[i], xs) }));
   const known = curves.flatMap(({ values }) => Array.from(values).filter(Number.isFinite));
-  if (known.length === 0) return <Instead>Nothing folds back that can be told from noise.</Instead>;
+  if (known.length === 0) return <Instead>No aliasing above noise.</Instead>;
   const [first] = all.flatMap(({ tones }) => tones);
   return (
     <LinesChart

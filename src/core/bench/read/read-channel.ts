@@ -9,7 +9,7 @@ import { passesApartDb } from "./housekeeping";
 import { type MemoryReading, memoryOf } from "./memory";
 import type { ChannelName, Parts } from "./parts";
 import { type LinearReading, readLinear, smoothed } from "./response";
-import { errorsOf, magnitudesOf, sweptImpulse } from "./responses";
+import { errorsOf, magnitudesOf, SILENT_DB, sweptImpulse } from "./responses";
 import { type Impulse, lateShare, ringsOn, sweptStretch, trimmed, wouldRing } from "./sweep-response";
 import { throughResponse } from "./through-response";
 import { linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
@@ -84,8 +84,6 @@ const GUARD_SECONDS = 0.02;
 const THROUGH_DB = 40;
 /** A response that moves by more than this between levels moves (dB). */
 const MOVES_DB = 0.2;
-/** What comes back of everything is less than this (dB): nothing. */
-const SILENT_DB = -90;
 /** Magnitudes that noise may move by so much are noise (dB). */
 const LOST_DB = 3;
 /** Levels are known that noise moves by no more than this (dB). */

@@ -126,7 +126,7 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   };
 }
 
-/** The spectrum ends at half the rate: a delay may be off by so many times the spread of the fits (by trial). */
+/** The spectrum ends at Nyquist: a delay may be off by so many times the spread of the fits (by trial). */
 const FORM_SPREADS = 2;
 
 const spreadOf = (values: readonly number[]): number =>

@@ -103,7 +103,9 @@ export function crosstalkOf(
   return direct > SILENT_POWER && other > 2 * noise && other > 1e-15 * direct ? dbFromPower(other / direct) : null;
 }
 
-const SILENT_POWER = 1e-9;
+/** What comes back of everything is less than this (dB): nothing. */
+export const SILENT_DB = -90;
+const SILENT_POWER = pow(10, SILENT_DB / 10);
 
 /** What a response is read from, less what its fades take. */
 const WINDOW_SECONDS = 0.45;
