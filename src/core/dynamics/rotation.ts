@@ -3,6 +3,7 @@ import { dbFromAmplitude, dbFromPower } from "../audio/decibels";
 import { cos, sin } from "../audio/exact-math";
 import { forwardReal, inverseReal, powerOfTwoAtLeast } from "../audio/fft";
 import { overlapAdd } from "../audio/overlap-add";
+import { turnedSpectrum } from "../audio/quadrature";
 import type { FrameRange, Sound } from "../audio/sound";
 import { hannWindow } from "../audio/window";
 import { clearOnsets } from "./clear-onsets";
@@ -30,16 +31,6 @@ export const rotationSchema = z.object({
 });
 export type Rotation = z.infer<typeof rotationSchema>;
 
-/** Turned by −90°: the Hilbert transform of a spectrum. */
-function turned(spectrum: Float64Array): Float64Array {
-  const output = new Float64Array(spectrum.length);
-  for (let k = 2; k < spectrum.length - 2; k += 2) {
-    output[k] = spectrum[k + 1];
-    output[k + 1] = -spectrum[k];
-  }
-  return output;
-}
-
 /**
  * Peaks and what comes before onsets when all frequencies are turned by 0 to 180°, x · cos θ + h · sin θ with h the Hilbert transform of x: levels and
  * spectrum stay as they are, the peaks do not.
@@ -57,7 +48,7 @@ export function phaseRotation(sound: Sound, region: FrameRange, pause: (share: n
     sound,
     region,
     size,
-    (spectrum) => [turned(spectrum)],
+    (spectrum) => [turnedSpectrum(spectrum)],
     (_, __, [half], plain) => {
       for (let i = 0; i < plain.length; i++) {
         const x = plain[i];
@@ -101,7 +92,7 @@ function aroundOnsets(sound: Sound, onsets: readonly number[], size: number): Re
   for (const onset of onsets) {
     for (const channel of sound.read(onset - middle, size)) {
       const plain = window.map((w, i) => w * channel[i]);
-      const across = inverseReal(turned(forwardReal(plain, size)));
+      const across = inverseReal(turnedSpectrum(forwardReal(plain, size)));
       const add = (to: Products, from: number, end: number) => {
         for (let i = middle + from; i < middle + end; i++) {
           to.xx += plain[i] ** 2;

@@ -65,7 +65,7 @@ describe("samples that were lost or came twice", () => {
       const [{ atSeconds, withinSeconds }] = findings;
       expect(Math.abs((atSeconds ?? 0) - seconds)).toBeLessThan((withinSeconds ?? 0) + 0.02);
       // Four periods of the steady wave are missing anywhere in it alike; elsewhere the place is known.
-      if (seconds !== 9.3) expect(withinSeconds).toBeLessThan(0.1);
+      if (seconds !== 9.3) expect(withinSeconds).toBeLessThan(0.2);
       expect(spoiled).toHaveLength(1);
       // What comes after is back in its place, to the sample.
       const { startFrame } = plan.repeats[2];
@@ -73,6 +73,32 @@ describe("samples that were lost or came twice", () => {
     }
     const twice = bearing(again(sent, Math.round(27 * rate), 256)).findings;
     expect(twice).toEqual([expect.objectContaining({ what: "repeated", samples: 256 })]);
+  });
+
+  it("are placed no more closely than they are known to be, behind filters and in noise", () => {
+    const processed = [
+      ["bilinear-equalizer", { bands: [{ kind: "bell", frequencyHz: 700, gainDb: 9, q: 2 }] }],
+      [
+        "bilinear-equalizer",
+        { bands: [{ kind: "low cut", frequencyHz: 120, gainDb: 0, q: 0.71, slopeDbPerOctave: 12 }] },
+      ],
+      ["all-pass", { stages: 6 }],
+      ["drive-stage", { driveDb: 18 }],
+    ].map(([key, settings]) => through(signal, key as string, settings as object).channels[0]);
+    for (const [n, channel] of processed.entries())
+      for (const [seconds, frames] of [
+        [20.1, 512],
+        [22.6, 64],
+        [30.4, 480],
+        [44.2, 200],
+      ]) {
+        const at = Math.round(seconds * rate);
+        for (const back of [without(channel, at, frames), without(channel, at, frames).map(noise(-55, n))]) {
+          const [{ what, atSeconds, withinSeconds }] = bearing(back).findings;
+          expect(what).toBe("lost");
+          expect(Math.abs((atSeconds ?? 0) - seconds)).toBeLessThan((withinSeconds ?? 0) + 0.02);
+        }
+      }
   });
 
   it("are no clock, no limiter and no compressor", () => {

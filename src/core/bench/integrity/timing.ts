@@ -7,9 +7,7 @@ import { chirp, chirpSeconds, markFrames, markShape } from "../signal/marker";
 import type { Returned } from "../signal/returned";
 import { markerCode } from "../signal/signal";
 import type { SignalPlan } from "../signal/signal-plan";
-
-/** Samples that went missing, or came twice, on the way: where in the signal, how closely that is known, and how many (positive: came twice). */
-export type Jump = { atFrame: number; errorFrames: number; samples: number };
+import { type Jump, jumpBetween, type Place } from "./jump-place";
 
 /** How the recorder's time ran along the signal's. */
 export type Timing = {
@@ -42,10 +40,6 @@ const MOVING_SAMPLES = 0.15;
 const FAR_OUT = 10;
 /** Marks that lie off by no more than this lie where they should (samples). */
 const STEADY_SAMPLES = 0.03;
-/** Places are told by which delay explains a window better, over windows of so many seconds. */
-const WINDOW_SECONDS = 0.008;
-
-type Place = { plannedFrame: number; delay: number; error: number };
 
 /** A channel by itself tells how time ran that has so many of the marks that both have together. */
 const ENOUGH_MARKS = 0.8;
@@ -250,61 +244,6 @@ function lineThrough(places: readonly Place[]) {
     rms,
     slopeError: spread > 0 ? Math.max(rms / Math.sqrt(places.length), Math.sqrt(1 / all)) / Math.sqrt(spread) : 0,
   };
-}
-
-type Interval = { from: Place; to: Place; driftPpm: number; samples: number };
-
-/** Where between two marks samples were lost or came twice: before that one delay explains windows better, after it the other. */
-function jumpBetween(
-  { sound, atFrame, plan }: Returned,
-  sent: readonly Float32Array[],
-  { from, to, driftPpm, samples }: Interval,
-): Jump {
-  const rate = plan.form.sampleRateHz;
-  const window = Math.round(WINDOW_SECONDS * rate);
-  const [first, last] = [from.plannedFrame, to.plannedFrame].map((frame) => Math.round(frame));
-  const length = last - first;
-  const laid = (delay: number) => sound.read(atFrame + first + Math.round(delay), length);
-  // Drift moves a sample at the most between two marks.
-  const drift = (driftPpm * 1e-6 * (to.plannedFrame - from.plannedFrame)) / 2;
-  const [early, late] = [laid(from.delay + drift), laid(from.delay + drift + samples)];
-  const gains: number[] = [];
-  for (let at = 0; at + window <= length; at += window / 2) {
-    let gain = 0;
-    for (const [c, own] of sent.entries()) {
-      const x = own.subarray(first + at, first + at + window);
-      gain +=
-        coherence(x, (early[c] ?? early[0]).subarray(at, at + window)) -
-        coherence(x, (late[c] ?? late[0]).subarray(at, at + window));
-    }
-    gains.push(gain);
-  }
-  // The place that gives most to both sides, and the places that give nearly as much.
-  let sum = 0;
-  const sums = [0, ...gains.map((gain) => (sum += gain))];
-  const most = Math.max(...sums);
-  const near = sums.flatMap((value, i) => (value > most - NEARLY ? [i] : []));
-  const [a, b] = [near[0], near[near.length - 1]];
-  const frameOf = (i: number) => first + (i * window) / 2;
-  return {
-    atFrame: Math.round((frameOf(a) + frameOf(b)) / 2),
-    errorFrames: Math.round((frameOf(b) - frameOf(a)) / 2) + window,
-    samples,
-  };
-}
-
-/** Sums within this of the best are as good (coherence of half a window). */
-const NEARLY = 0.5;
-
-/** Share of a window's energy that another explains, 0 to 1. */
-function coherence(x: Float32Array, y: Float32Array): number {
-  let [xx, xy, yy] = [0, 0, 0];
-  for (let i = 0; i < x.length; i++) {
-    xx += x[i] * x[i];
-    xy += x[i] * y[i];
-    yy += y[i] * y[i];
-  }
-  return xx > 0 && yy > 0 ? (xy * xy) / (xx * yy) : 0;
 }
 
 /** The recording laid on the signal: drift taken off, and each piece after a jump put back in time. */
