@@ -1,7 +1,8 @@
 import { describe, expect, it } from "vitest";
 import type { Clip } from "../audio/clip";
+import { seededRandom } from "../audio/random";
 import { soundOf } from "../audio/sound";
-import { sentSignal } from "../testing/bench";
+import { sentSignal, through } from "../testing/bench";
 import { benchChain, benchRecording } from "./bench";
 import { measurementOfVersion2 } from "./earlier-reports";
 import { proposedCandidate } from "./propose-candidate";
@@ -87,6 +88,18 @@ describe("what is done to the right channel alone", () => {
     expect(of(report, "right")?.differs).toContain("response");
     expect(of(report, "right")?.differs).not.toContain("delay");
     expect(of(report, "right")?.figures?.latencyErrorSamples ?? 0).toBeGreaterThan(report.latencyErrorSamples);
+  });
+
+  it("is bands of the one where noise hides the other's, and never bands of both", () => {
+    const random = seededRandom(7);
+    const noisy = (channel: Float32Array) => channel.map((v) => v + 0.012 * (random() - 0.5));
+    const boosted = through(signal, "bilinear-equalizer", {
+      bands: [{ kind: "high shelf", frequencyHz: 2500, gainDb: 2, q: 0.7 }],
+    }).channels[0];
+    const report = measured([noisy(boosted), noisy(right)]);
+    const words = report.sentences.join(" ");
+    if (report.fitted.length > 0) expect(words).toMatch(/Left: EQ|Right:/);
+    expect(words).not.toMatch(/(^|\. )EQ/);
   });
 
   it("is nothing where both are alike", () => {

@@ -1,4 +1,4 @@
-import { hypot } from "../audio/exact-math";
+import { hypot, log } from "../audio/exact-math";
 import { LINEAR_KINDS } from "./kind/kind";
 import type { BenchChannel, ChannelFigures } from "./report";
 
@@ -11,6 +11,9 @@ const SAME_GAIN_DB = 0.05;
 const UNKNOWN_PHASE = 3;
 const SAME_CURVE_DB = 0.1;
 const SIGMAS = 5;
+/** Bands are the same whose frequencies lie within a third of an octave, and whose gains within a dB. */
+const SAME_BAND_LOG = Math.LN2 / 3;
+const SAME_BAND_DB = 1;
 const SAME_NOISE_DB = 3;
 const SAME_HARMONICS = 1.25;
 const LEAST_THD_PERCENT = 0.002;
@@ -38,7 +41,7 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
     list.push("gain");
   // One that is linear has its curve at any level, and bands are told of curves at rest.
   const isComparable = isOneLevel || ([a, b].some(isLinear) && [a, b].some(({ fitted }) => fitted.length > 0));
-  if (isComparable && curvesDiffer(a, b)) list.push("response");
+  if (isComparable && (curvesDiffer(a, b) || bandsDiffer(a, b))) list.push("response");
   const phases = [a.phaseKind, b.phaseKind];
   if (phases[0] !== phases[1] && !phases.includes("unknown")) list.push("phase");
   if (Math.abs((a.noiseFloorDbfs ?? -200) - (b.noiseFloorDbfs ?? -200)) > SAME_NOISE_DB) list.push("noise");
@@ -66,6 +69,19 @@ function curvesDiffer({ response: one }: ChannelFigures, { response: other }: Ch
     return isHeard && Math.abs(db - usual) > Math.max(SAME_CURVE_DB, SIGMAS * hypot(one.errorDb[i], other.errorDb[i]));
   });
 }
+
+/** Whether bands are told of one that noise hides of the other, or others: what is told of both has to be read of each. */
+const bandsDiffer = ({ fitted: one }: ChannelFigures, { fitted: other }: ChannelFigures): boolean =>
+  one.length !== other.length ||
+  one.some(
+    (band) =>
+      !other.some(
+        ({ kind, hertz, gainDb }) =>
+          kind === band.kind &&
+          Math.abs(log(hertz / band.hertz)) < SAME_BAND_LOG &&
+          Math.abs((gainDb ?? 0) - (band.gainDb ?? 0)) < SAME_BAND_DB,
+      ),
+  );
 
 function harmonicsDiffer({ harmonics: [one] }: ChannelFigures, { harmonics: [other] }: ChannelFigures): boolean {
   const [less, more] = [one.thdPercent ?? 0, other.thdPercent ?? 0].toSorted((x, y) => x - y);

@@ -56,16 +56,25 @@ export function withheldWords(
   return why && REASON_WORDS[why];
 }
 
+/** Whose figures are told first: one channel's, or those of left and right where these agree. */
+export function firstChannelWords(channels: readonly BenchChannel[]): string {
+  const [first, ...others] = channels;
+  const isOfBoth = first?.channel === "left" && others.some((c) => c.channel === "right" && c.differs.length === 0);
+  return isOfBoth ? "left and right" : (first?.channel ?? "left");
+}
+
 /** What is not told, and why, in one sentence: the same reason once. */
-export function withheldSentence({ withheld }: Pick<BenchReport, "withheld">): string | null {
+export function withheldSentence({ withheld, channels }: Pick<BenchReport, "withheld" | "channels">): string | null {
   if (withheld.length === 0) return null;
+  const nameOf = (channel: BenchChannel["channel"]) =>
+    channel === channels[0]?.channel ? firstChannelWords(channels) : channel;
   const reasons = [...new Set(withheld.map(({ reason }) => reason))];
   const parts = reasons.map((reason) => {
     const figures = [
       ...new Set(
         withheld
           .filter((w) => w.reason === reason)
-          .map(({ figure, channel }) => `${FIGURE_WORDS[figure]}${channel === null ? "" : ` (${channel})`}`),
+          .map(({ figure, channel }) => `${FIGURE_WORDS[figure]}${channel === null ? "" : ` (${nameOf(channel)})`}`),
       ),
     ];
     return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;

@@ -229,6 +229,17 @@ describe("what Bench says of a processor", () => {
     expect(words).toContain("Right: delay +12 samples re left, inverted re left and gain +2.00 dB re left at 1 kHz.");
     expect(words).toContain("Right: saturation: memoryless curve.");
     expect(words).toContain("Side: silent.");
+    const sideAlone = said({
+      channels: [
+        { channel: "left", differs: [], delaySamples: 0, figures: null },
+        { channel: "right", differs: [], delaySamples: 0, figures: null },
+        { channel: "side", differs: ["kind"], delaySamples: 0, figures: other },
+      ],
+      withheld: [{ figure: "times", channel: "left", reason: "noise" }],
+    });
+    expect(sideAlone).toContain("Left and right: wire: no change but gain, delay or polarity, noise aside.");
+    expect(sideAlone).toContain("attack and release (left and right): hidden by noise");
+    expect(sideAlone).not.toContain("Left: ");
   });
 });
 

@@ -3,7 +3,7 @@ import { isPolarityKnown } from "../bench/differences";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import { type BenchKind, OPENING_KINDS } from "../bench/kind/kind";
 import type { BenchChannel, BenchReport, ChannelFigures } from "../bench/report";
-import { whyWithheld, withheldSentence } from "./bench-withheld";
+import { firstChannelWords, whyWithheld, withheldSentence } from "./bench-withheld";
 import {
   decibels,
   frequencyWords,
@@ -82,7 +82,8 @@ const CHANNEL_WORDS = { left: "Left", right: "Right", mid: "Mid", side: "Side" }
 /** What the tests found, in sentences: what happened on the way, what it is, what it does to tone, phase, level and time, what it adds, what is not told. */
 export function benchSentences(facts: Facts): string[] {
   const others = facts.channels.filter(({ differs }) => differs.length > 0);
-  const name = others.length > 0 ? `${CHANNEL_WORDS[facts.channels[0].channel]}: ` : "";
+  const first = firstChannelWords(facts.channels);
+  const name = others.length > 0 ? `${first[0].toUpperCase()}${first.slice(1)}: ` : "";
   const own = channelSentences(facts, facts).map((sentence) => `${name}${name ? lowered(sentence) : sentence}`);
   return [
     ...facts.integrity.map(integrityWords),
@@ -367,7 +368,7 @@ function wiringSentence(facts: Facts): string | null {
   // Where channels differ, what stands here is the first one's.
   const of = (what: BenchChannel["differs"][number]) =>
     facts.channels.some(({ differs }) => differs.includes(what) || differs.includes("silent"))
-      ? ` (${facts.channels[0].channel})`
+      ? ` (${firstChannelWords(facts.channels)})`
       : "";
   if (facts.polarity === -1 && isPolarityKnown(facts)) parts.push(`polarity inverted${of("polarity")}`);
   if (facts.swapped) parts.push("left and right swapped");
