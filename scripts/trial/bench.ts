@@ -18,6 +18,9 @@ const PAIRED_WITH = 53;
 const near = (is: number, was: number, dB: number) => Math.abs(is - was) <= dB;
 const share = (is: number, was: number, part: number) => Math.abs(is / was - 1) <= part;
 
+/** A band that is told with an error may be off by so many standard deviations. */
+const TOLD_ERRORS = 3;
+
 /** A figure beside its truth, and the standard deviation it is told with. */
 type Off = { figure: string; is: number; was: number; error: number };
 
@@ -96,9 +99,12 @@ function judgeChannel(
         const found = fitted.find(
           (b) =>
             b.kind === band.kind &&
-            share(b.hertz, band.hertz, 0.06) &&
-            (band.gainDb === null || near(b.gainDb ?? 0, band.gainDb, 0.3)),
+            near(b.hertz, band.hertz, Math.max(0.06 * band.hertz, TOLD_ERRORS * (b.errors?.hertz ?? 0))) &&
+            (band.gainDb === null ||
+              near(b.gainDb ?? 0, band.gainDb, Math.max(0.3, TOLD_ERRORS * (b.errors?.gainDb ?? 0)))),
         );
+        note("band Hz", found?.hertz, band.hertz, found?.errors?.hertz);
+        note("band dB", found?.gainDb, band.gainDb ?? undefined, found?.errors?.gainDb);
         // What noise hides is said to be hidden.
         const { response } = figures;
         const isHidden = response.hertz.every(

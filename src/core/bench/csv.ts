@@ -44,9 +44,9 @@ function figuresOf(report: BenchReport): Figure[] {
     ["phase", null, report.phaseKind, ""],
     ...report.crossoversHz.map((hertz): Figure => ["crossover or all-pass", null, hertz, "Hz"]),
     ...report.fitted.flatMap((band, i): Figure[] => [
-      [`band ${i + 1}, ${band.kind}: frequency`, null, band.hertz, "Hz"],
-      [`band ${i + 1}, ${band.kind}: gain`, null, band.gainDb, "dB"],
-      [`band ${i + 1}, ${band.kind}: Q`, null, band.q, ""],
+      [`band ${i + 1}, ${band.kind}: frequency`, null, band.hertz, "Hz", band.errors?.hertz],
+      [`band ${i + 1}, ${band.kind}: gain`, null, band.gainDb, "dB", band.errors?.gainDb],
+      [`band ${i + 1}, ${band.kind}: Q`, null, band.q, "", band.errors?.q],
       [`band ${i + 1}, ${band.kind}: slope`, null, band.slopeDbPerOctave, "dB/oct"],
     ]),
     ...keyFigures(report),

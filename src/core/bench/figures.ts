@@ -1,4 +1,5 @@
 import { hypot, pow } from "../audio/exact-math";
+import { bandErrors, isKindOpen, type KnownCurve } from "./find/band-errors";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/defined-times";
@@ -116,9 +117,19 @@ export function figuresOf(
       enoughDb: WORN_OUT * effective(known),
     },
   );
-  const isShelfHidden = fit.bands.some((band) => levelsOffUnseen(band, only(hertz), [hertz[0], FITTED_TO_PART * rate]));
-  if (isShelfHidden) withhold("bands", "noise");
-  const isFitted = fit.misfitDb < FITS_DB && !isShelfHidden;
+  const inside = hertz.map((_, i) => i).filter((i) => isKnown[i] && hertz[i] <= FITTED_TO_PART * rate);
+  const curve: KnownCurve = {
+    hertz: inside.map((i) => hertz[i]),
+    magnitudeDb: inside.map((i) => response.magnitudeDb[i]),
+    errorDb: inside.map((i) => errorDb[i]),
+    rateHz: rate,
+  };
+  const errors = bandErrors(fit.bands, curve, fit.realised ?? "bilinear");
+  const bands = fit.bands.map((band, i): FittedBand => ({ ...band, errors: errors[i] }));
+  const isShelfHidden = bands.some((band) => levelsOffUnseen(band, only(hertz), [hertz[0], FITTED_TO_PART * rate]));
+  const isHidden = isShelfHidden || bands.some((band) => !isBandKnown(band)) || isKindOpen(fit, curve);
+  if (isHidden) withhold("bands", "noise");
+  const isFitted = fit.misfitDb < FITS_DB && !isHidden;
   const isOverNoise = ({ kind: shape, hertz: centre, gainDb, q }: FittedBand) => {
     // What a bent wave folds back to lies in single places of a sweep.
     if (BENDING.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
@@ -194,7 +205,7 @@ export function figuresOf(
     crossoversHz: isPhaseTold ? linear.crossoversHz : [],
     rotationDegrees: isPhaseTold ? linear.rotationDegrees : 0,
     // Bands that leave this much are no reading of the curve.
-    fitted: isFitted ? fit.bands.filter(isOverNoise) : [],
+    fitted: isFitted ? bands.filter(isOverNoise) : [],
     fittedGainDb: fit.gainDb,
     fitMisfitDb: fit.misfitDb,
     fitMostDb: fit.mostDb,
@@ -230,6 +241,13 @@ export function figuresOf(
   };
   return { figures, withheld, delaySamples: linear.delaySamples };
 }
+
+/** A band is told whose gain stands so many standard deviations out of noise, and whose frequency is known to this share. */
+const BAND_SIGMAS = 4;
+const BAND_HERTZ_SHARE = 0.15;
+const isBandKnown = ({ hertz, gainDb, errors }: FittedBand): boolean =>
+  errors === undefined ||
+  (errors.hertz < BAND_HERTZ_SHARE * hertz && Math.abs(gainDb ?? 0) >= BAND_SIGMAS * (errors.gainDb ?? 0));
 
 /** A shelf is one where it is seen to level off: so many times its frequency away, unless the curve itself ends before. */
 const LEVELS_OFF = 2;

@@ -51,6 +51,8 @@ const fittedBandSchema = z.object({
   gainDb: decibels,
   q: z.number().nullable(),
   slopeDbPerOctave: z.number().nullable(),
+  /** One standard deviation of each number that a band has; none in measurements of earlier versions, and of bands that were set and not measured. */
+  errors: z.object({ hertz: z.number(), gainDb: z.number().nullable(), q: z.number().nullable() }).optional(),
 });
 
 /** One band of an equalizer as its curve tells it. A cut has a slope, everything else a gain and a Q. */
@@ -95,7 +97,7 @@ const twinSchema = z.object({
 });
 
 /** Raise when any figure of a measurement would come out differently. */
-export const BENCH_VERSION = 6;
+export const BENCH_VERSION = 7;
 
 /** What a figure is not told of, and why: of one channel, or of all. */
 export const WITHHELD_FIGURES = [

@@ -6,6 +6,7 @@ import type { BenchChannel, BenchReport, ChannelFigures } from "../bench/report"
 import { firstChannelWords, whyWithheld, withheldSentence } from "./bench-withheld";
 import {
   decibels,
+  frequencyWithin,
   frequencyWords,
   listed,
   millisecondWords,
@@ -201,15 +202,17 @@ export function fittedBandWords({
   gainDb,
   q,
   slopeDbPerOctave,
+  errors,
 }: ChannelFigures["fitted"][number]): string {
   const name = kind === "low cut" ? "high-pass" : kind === "high cut" ? "low-pass" : kind;
   const width =
     slopeDbPerOctave !== null
       ? ` ${withUnit(`${slopeDbPerOctave}`, "dB/oct")}`
       : q !== null
-        ? ` Q\u2009${number(q, 2)}`
+        ? ` Q\u2009${number(q, 2)}${within(errors?.q, 2)}`
         : "";
-  return `${name} ${frequencyWords(hertz)}${gainDb === null ? "" : ` ${decibels(gainDb)}`}${width}`;
+  const gain = gainDb === null ? "" : ` ${withUnit(`${signed(gainDb)}${within(errors?.gainDb)}`, "dB")}`;
+  return `${name} ${frequencyWithin(hertz, errors?.hertz)}${gain}${width}`;
 }
 
 function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChannel["channel"] | null): string | null {

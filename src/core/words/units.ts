@@ -39,6 +39,18 @@ export const frequencyWords = (hertz: number): string => {
   return withUnit(number(hertz / 1000, hertz < 10_000 ? 2 : 1).replace(/\.?0+$/, ""), "kHz");
 };
 
+/** The same with how closely it is known. `error` is one standard deviation. */
+export function frequencyWithin(hertz: number, error: number | null | undefined): string {
+  if (hertz < 999.5) {
+    const digits = hertz < 100 ? 1 : 0;
+    const open = within(error, digits);
+    return open === "" ? frequencyWords(hertz) : withUnit(`${number(hertz, digits)}${open}`, "Hz");
+  }
+  const digits = hertz < 10_000 ? 2 : 1;
+  const open = within((error ?? 0) / 1000, digits);
+  return open === "" ? frequencyWords(hertz) : withUnit(`${number(hertz / 1000, digits)}${open}`, "kHz");
+}
+
 /** How closely a figure is known is told as two standard deviations: where nine of ten and more lie (95 %, of a normal distribution). */
 const TOLD_SIGMAS = 2;
 

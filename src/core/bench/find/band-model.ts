@@ -116,7 +116,7 @@ export function modelAt(hertz: readonly number[], rateHz: number, realised: Real
     const found = fittedCurve(parameters, wanted, curveOf(bands), { partials: partialsOf(bands), goes });
     return { bands, values: found.values, rms: found.rms };
   };
-  return { curveOf, fitted };
+  return { curveOf, partialsOf, fitted };
 }
 
 /** Magnitude of a band in dB as the analogue curve has it, and as the bilinear transform squeezes it. */

@@ -77,11 +77,12 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   const fits = hypotheses.map((hypothesis) => ({ ...hypothesis, ...lineThrough(spectrum, hypothesis.phase, judged) }));
   const linear = fits[0];
   const minimum = fits.slice(1).reduce((a, b) => (b.misfit < 0.8 * a.misfit ? b : a));
-  const best = linear.misfit <= minimum.misfit || linear.misfit < NONE_DEGREES ? linear : minimum;
   const moves = judged.map((k) => logs[k] * DB_PER_NEPER);
   const middle = moves.toSorted((a, b) => a - b)[moves.length >> 1] ?? 0;
   const isFlat = moves.filter((db) => Math.abs(db - middle) > FLAT_DB).length <= 0.1 * moves.length;
   const phaseKind = kindOf(isFlat, linear.misfit, minimum.misfit, judged.length);
+  const isLinear = linear.misfit <= minimum.misfit || linear.misfit < NONE_DEGREES;
+  const best = isLinear && phaseKind !== "minimum" ? linear : minimum;
   const hertz = judged.map((k) => k * binHz);
   // Where something turns phase and nothing else, or beside a filter, its delay is told from that of its all-passes.
   const inside = phaseKind === "all-pass" ? linear : phaseKind === "mixed" ? minimum : null;
@@ -105,7 +106,10 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
         ? Math.abs(turning.delaySamples - delayOfSlope(best.slope))
         : 0
       : best === linear
-        ? 0
+        ? // The phase of a small filter looks like a delay.
+          phaseKind === "unknown" && minimum.misfit < FITS_DEGREES
+          ? Math.abs(delayOfSlope(linear.slope - minimum.slope))
+          : 0
         : Math.max(
             samplesOf(misfit),
             FORM_SPREADS *
