@@ -114,7 +114,7 @@ const others = (): BenchProcessor[] => [
       E.late(1000),
       E.shape((v) => -v),
     ),
-    truth: { kinds: ["wire"], polarity: -1, clean: true },
+    truth: { kinds: ["wire"], polarity: -1, clean: true, delaySamples: 1000 },
   },
   {
     name: "two all-passes",

@@ -14,6 +14,8 @@ const RATIO_KNOWN_SHARE = 0.05;
 const SLOPE_KNOWN = 0.01;
 /** Detectors differ in form from the model: no threshold is known closer (dB, one standard deviation, by trial). */
 const FORM_DB = 0.05;
+/** And no ratio closer than to this share of it (one standard deviation, by trial: 3.95 of 4 behind a look-ahead). */
+const FORM_RATIO_SHARE = 0.01;
 /** Steady levels that a curve is told of at the least, and how many of the highest tell its slope. */
 export const LEAST_POINTS = 4;
 const TOP_POINTS = 4;
@@ -71,7 +73,7 @@ export function lawFound(
     points: points?.points ?? [],
     errors: {
       thresholdDb: hypot(model.errors.thresholdDb, FORM_DB),
-      ratio: model.errors.ratioShare * model.ratio,
+      ratio: hypot(model.errors.ratioShare, FORM_RATIO_SHARE) * model.ratio,
       kneeDb: model.errors.kneeDb,
     },
   };
