@@ -3,7 +3,7 @@ import { bandErrors, isKindOpen, type KnownCurve } from "./find/band-errors";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/defined-times";
-import { type KindFound, OPENING_KINDS } from "./kind/kind";
+import { type KindFound, LINEAR_KINDS, OPENING_KINDS } from "./kind/kind";
 import { isRestHidden, movesAhead } from "./read/before-step";
 import { transparency } from "./read/housekeeping";
 import { powerErrorDb } from "./read/power-error";
@@ -40,6 +40,8 @@ const BELL_SIGMAS = 4;
 /** Frequencies that are known no closer are left out of a fit (dB); a fit is as good as it gets at so many times the error. */
 const HARDLY_KNOWN_DB = 0.5;
 const WORN_OUT = 1.2;
+/** What bands leave of a curve may be noise up to so many times what the curve is known to. */
+const FITS_IN_NOISE = 3;
 
 /** `delaySamples` is that of the response that is told. */
 export type Told = { figures: ChannelFigures; withheld: Withheld[]; delaySamples: number };
@@ -76,14 +78,17 @@ export function figuresOf(
   const withhold = (figure: Withheld["figure"], reason: Reason) =>
     withheld.push({ figure, channel: input.name, reason });
   const isOfGain = GAIN_KINDS.includes(kind.name);
-  // A gain that opens with level hides what is quiet; one that falls with it is at rest there.
-  const usesQuiet = reading.quiet !== null && reading.movesWithLevel && !OPENING_KINDS.includes(kind.name);
+  // A gain that opens with level hides what is quiet; one that falls with it is at rest there. What is linear is seen best where it is loud.
+  const usesQuiet =
+    reading.quiet !== null &&
+    reading.movesWithLevel &&
+    !OPENING_KINDS.includes(kind.name) &&
+    !LINEAR_KINDS.includes(kind.name);
   const linear = usesQuiet && reading.quiet ? reading.quiet : reading.loud;
   const errorDb = usesQuiet ? reading.quietErrorDb : reading.loudErrorDb;
   const level = usesQuiet && parts.quietSweeps ? parts.quietSweeps[0].levelDbfs : plan.sweeps[0].levelDbfs;
   const response = { ...linear.response, errorDb };
   const { hertz } = response;
-  const noiseDb = SIGMAS * (errorDb.toSorted((a, b) => a - b)[Math.floor(MOST_SHARE * hertz.length)] ?? 0);
   const isCurveInIt = BENDING.includes(kind.name) && opensWithLevel(reading);
   // Bands are a model as well: what is not known to be linear, or a known gain or curve beside it, is not told in them.
   const whyNoBands: Reason | null =
@@ -100,23 +105,8 @@ export function figuresOf(
               ? "slow"
               : null;
   if (whyNoBands) withhold("bands", whyNoBands);
-  const flatDb = whyNoBands
-    ? Number.POSITIVE_INFINITY
-    : Math.max(noiseDb, isOfGain ? FLAT_BESIDE_GAIN_DB : LEAST_FLAT_DB);
-  // The search ends when no more is left than the curve is known to.
   // What noise hides is no part of a curve.
   const isKnown = hertz.map((_, i) => errorDb[i] < HARDLY_KNOWN_DB);
-  const known = errorDb.filter((_, i) => isKnown[i] && hertz[i] <= FITTED_TO_PART * rate);
-  const only = (values: readonly number[]) => values.filter((_, i) => isKnown[i]);
-  const fit = fittedBands(
-    known.length > 0 ? only(hertz) : hertz,
-    known.length > 0 ? only(response.magnitudeDb) : response.magnitudeDb,
-    rate,
-    {
-      flatDb: known.length > 0 ? flatDb : Number.POSITIVE_INFINITY,
-      enoughDb: WORN_OUT * effective(known),
-    },
-  );
   const inside = hertz.map((_, i) => i).filter((i) => isKnown[i] && hertz[i] <= FITTED_TO_PART * rate);
   const curve: KnownCurve = {
     hertz: inside.map((i) => hertz[i]),
@@ -124,12 +114,24 @@ export function figuresOf(
     errorDb: inside.map((i) => errorDb[i]),
     rateHz: rate,
   };
+  const only = (values: readonly number[]) => values.filter((_, i) => isKnown[i]);
+  const knownDb = curve.errorDb.toSorted((a, b) => a - b);
+  const leastDb = isOfGain ? FLAT_BESIDE_GAIN_DB : LEAST_FLAT_DB;
+  const flatDb =
+    whyNoBands || inside.length === 0
+      ? Number.POSITIVE_INFINITY
+      : Math.max(leastDb, SIGMAS * knownDb[Math.floor(MOST_SHARE * knownDb.length)]);
+  // The search ends when no more is left than the curve is known to.
+  const fit = fittedBands(
+    inside.length > 0 ? only(hertz) : hertz,
+    inside.length > 0 ? only(response.magnitudeDb) : response.magnitudeDb,
+    rate,
+    { flatDb, enoughDb: WORN_OUT * effective(curve.errorDb) },
+  );
   const errors = bandErrors(fit.bands, curve, fit.realised ?? "bilinear");
   const bands = fit.bands.map((band, i): FittedBand => ({ ...band, errors: errors[i] }));
   const isShelfHidden = bands.some((band) => levelsOffUnseen(band, only(hertz), [hertz[0], FITTED_TO_PART * rate]));
   const isHidden = isShelfHidden || bands.some((band) => !isBandKnown(band)) || isKindOpen(fit, curve);
-  if (isHidden) withhold("bands", "noise");
-  const isFitted = fit.misfitDb < FITS_DB && !isHidden;
   const isOverNoise = ({ kind: shape, hertz: centre, gainDb, q }: FittedBand) => {
     // What a bent wave folds back to lies in single places of a sweep.
     if (BENDING.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
@@ -139,6 +141,14 @@ export function figuresOf(
       shape !== "bell" || at < 0 || (errorHere < HARDLY_KNOWN_DB && Math.abs(gainDb ?? 0) > BELL_SIGMAS * errorHere)
     );
   };
+
+  const isFitted = fit.misfitDb < FITS_DB && !isHidden;
+  const fitted = isFitted ? bands.filter(isOverNoise) : [];
+  // Where none is told of a curve that is not flat, noise may be why: it hid bands that were found, or all that there may be.
+  const isInNoise =
+    fit.misfitDb < FITS_DB || fit.misfitDb < FITS_IN_NOISE * effective(curve.errorDb) || inside.length === 0;
+  if (!whyNoBands && fitted.length === 0 && kind.name !== "wire" && fit.mostDb > leastDb && isInNoise)
+    withhold("bands", "noise");
 
   if (rings) withhold("noise", "rings");
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
@@ -205,7 +215,7 @@ export function figuresOf(
     crossoversHz: isPhaseTold ? linear.crossoversHz : [],
     rotationDegrees: isPhaseTold ? linear.rotationDegrees : 0,
     // Bands that leave this much are no reading of the curve.
-    fitted: isFitted ? bands.filter(isOverNoise) : [],
+    fitted,
     fittedGainDb: fit.gainDb,
     fitMisfitDb: fit.misfitDb,
     fitMostDb: fit.mostDb,
