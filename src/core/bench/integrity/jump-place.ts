@@ -20,6 +20,8 @@ const SIGMAS = 3;
 const CLEARLY = 0.25;
 /** Phases turn by more than this where something is lost (radians, of windows that are alike); noise turns them by less. */
 const CLEAR_STEP = 0.1;
+/** Of noise one step in 65,000 is so many times the median (of Rayleigh's distribution: 2^−16). */
+const CLEAR_OF_NOISE = 4;
 /** A filter delays a frequency by a few of its periods, too: only a jump of more tells itself by it. */
 const LEAST_TURNS = 4;
 /** After this a filter has settled on a new tone (a low one, and an all-pass of six stages). */
@@ -92,14 +94,26 @@ function costsOf({ plan, first, half, samples, channels }: Compared): { costs: F
   const window = 2 * half;
   const count = Math.max(0, Math.floor((channels[0].sent.length - window) / half) + 1);
   // Phases are compared within one tone: from one frequency to the next a filter turns them as a loss does, and in a sweep all along.
-  const pieces = steadyPieces(plan);
+  const tones = steadyTones(plan);
   const settling = SETTLING_SECONDS * plan.form.sampleRateHz;
-  const pieceOf = Array.from({ length: count }, (_, i) => {
+  const places = Array.from({ length: count }, (_, i) => {
     const start = first + i * half;
-    return pieces.findIndex(
-      ({ startFrame, frames }) => startFrame + settling <= start && start + window <= startFrame + frames,
+    const isInside = ({ startFrame, frames }: Piece) => startFrame <= start && start + window <= startFrame + frames;
+    const tone = tones.findIndex((pieces) => isInside(whole(pieces)));
+    // What a filter makes of the beginning of a tone, or of another level, is no loss.
+    const isUnsettled = tones.some((pieces) =>
+      pieces.some(({ startFrame }) => startFrame < start + window && start < startFrame + settling),
     );
+    return { tone: isUnsettled ? -1 : tone, isUnsettled };
   });
+  const nextTold = (from: number) => {
+    for (let i = from; i < count; i++) if (places[i].tone >= 0) return i;
+    return count;
+  };
+  const lastTold = (from: number) => {
+    for (let i = from; i >= 0; i--) if (places[i].tone >= 0) return i;
+    return -1;
+  };
   // Between the last window before the jump and the first one after it lie those that hold some of it, or of what was lost.
   const apart = 2 + Math.ceil(Math.max(0, -samples) / half);
   const early = new Float64Array(count + 1);
@@ -112,20 +126,23 @@ function costsOf({ plan, first, half, samples, channels }: Compared): { costs: F
     // Where nothing is sent, or neither delay explains what came back, nothing is told.
     const weight = e.re.map((_, i) => Math.max(likeness(e, i), likeness(l, i)) ** 2);
     const step = (a: Likenesses, i: number, b: Likenesses, j: number) =>
-      i < 0 || j >= count || pieceOf[i] < 0 || pieceOf[i] !== pieceOf[j]
+      i < 0 || j >= count || places[j].tone < 0 || places[i].tone !== places[j].tone
         ? 0
         : Math.min(weight[i], weight[j]) * hypot(a.re[i] - b.re[j], a.im[i] - b.im[j]);
-    const steps = (a: Likenesses) => clearSteps(a.re.map((_, i) => step(a, i - 1, a, i)));
+    const steps = (a: Likenesses) => clearSteps(a.re.map((_, i) => step(a, lastTold(i - 1), a, i)));
     const [earlySteps, lateSteps] = [steps(e), steps(l)];
-    const acrossSteps = e.re.map((_, i) => step(e, i - 1, l, i + apart));
+    const betters = e.re.map((_, i) => likeness(l, i) - likeness(e, i));
+    const changes = betters.map((better, i) => Math.abs(better - betters[Math.max(0, i - 1)]));
     for (let i = 0; i < count; i++) {
       // A window costs what the other delay does better, where that is clear, and what phases turn by from the one before.
-      const better = likeness(l, i) - likeness(e, i);
-      const isClear = turn[i] * Math.abs(samples) > LEAST_TURNS * 2 * Math.PI && Math.abs(better) > CLEARLY;
-      const told = isClear ? weight[i] * better : 0;
+      const isClear =
+        turn[i] * Math.abs(samples) > LEAST_TURNS * 2 * Math.PI &&
+        Math.abs(betters[i]) > CLEARLY + CLEAR_OF_NOISE * medianAround(changes, i);
+      const told = isClear && !places[i].isUnsettled ? weight[i] * betters[i] : 0;
       early[i] += Math.max(0, told) + earlySteps[i];
-      late[i] += Math.max(0, -told) + (lateSteps[i + 1] ?? 0);
-      across[i] += acrossSteps[i] > CLEAR_STEP ? acrossSteps[i] : 0;
+      late[i] += Math.max(0, -told) + (places[i].tone < 0 ? 0 : (lateSteps[nextTold(i + 1)] ?? 0));
+      const acrossStep = step(e, lastTold(i - 1), l, nextTold(i + apart));
+      across[i] += acrossStep > CLEAR_STEP ? acrossStep : 0;
     }
   }
   const costs = new Float64Array(count + 1);
@@ -154,35 +171,35 @@ const medianAround = (values: Float64Array, i: number): number => {
 const usualAround = (values: Float64Array): Float64Array =>
   values.map((value, i) => Math.min(value, medianAround(values, i)));
 
-/** What steps of phase stand out of their neighbourhood by, where that is clear. */
+/** What steps of phase stand out of their neighbourhood by, where that is clear of noise there. */
 const clearSteps = (steps: Float64Array): Float64Array =>
   steps.map((step, i) => {
     if (step <= CLEAR_STEP) return 0;
-    const over = step - medianAround(steps, i);
-    return over > CLEAR_STEP ? over : 0;
+    const usual = medianAround(steps, i);
+    return step > CLEAR_OF_NOISE * usual + CLEAR_STEP ? step - usual : 0;
   });
 
-/** Pieces of a signal in which its frequencies stay as they are, level aside. */
-function steadyPieces(plan: SignalPlan): Piece[] {
+/** Tones whose frequency stays as it is, each in pieces of one level. */
+function steadyTones(plan: SignalPlan): Piece[][] {
   const { bursts, steady, ladder, lowLadder, highLadder, afterLoud, deep, series, high, opposed } = plan;
   const { modulation, differenceTone, beside, repeats } = plan;
+  const burstsOf = (of: object): Piece[] => Object.values(of).filter((burst) => burst !== null);
   return [
-    whole(Object.values(bursts)),
-    whole(steady),
-    whole([...ladder, afterLoud.middle]),
-    whole([...lowLadder, afterLoud.low]),
-    whole([...highLadder, afterLoud.high]),
-    whole(high),
-    ...[deep, ...series, modulation, differenceTone, ...beside.blocks, ...repeats],
-    ...(opposed ? [whole(Object.values(opposed.bursts)), whole(opposed.ladder), whole(opposed.steady)] : []),
-  ];
+    burstsOf(bursts),
+    steady,
+    [...ladder, afterLoud.middle],
+    [...lowLadder, afterLoud.low],
+    [...highLadder, afterLoud.high],
+    high,
+    ...[deep, ...series, modulation, differenceTone, ...beside.blocks, ...repeats].map((piece) => [piece]),
+    ...(opposed ? [burstsOf(opposed.bursts), opposed.ladder, opposed.steady] : []),
+  ].filter((pieces) => pieces.length > 0);
 }
 
 /** From where the first of some pieces starts to where the last one ends. */
-function whole(pieces: readonly (Piece | null)[]): Piece {
-  const all = pieces.filter((piece) => piece !== null);
-  const startFrame = Math.min(...all.map((piece) => piece.startFrame));
-  return { startFrame, frames: Math.max(...all.map((piece) => piece.startFrame + piece.frames)) - startFrame };
+function whole(pieces: readonly Piece[]): Piece {
+  const startFrame = Math.min(...pieces.map((piece) => piece.startFrame));
+  return { startFrame, frames: Math.max(...pieces.map((piece) => piece.startFrame + piece.frames)) - startFrame };
 }
 type Piece = { startFrame: number; frames: number };
 
