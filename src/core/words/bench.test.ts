@@ -157,6 +157,7 @@ describe("what Bench says of a processor", () => {
     expect(said({ response: noisy })).toMatch(
       /Response: no change above noise \(±1\.6 dB for 90 % of 20 Hz to .* kHz\), −[\d.]+ ±0\.80 dB at 1 kHz\./,
     );
+    expect(said({ response: noisy, kind: kind("equalizer") })).toContain("Response: change is within noise (±1.6 dB");
     const band = { kind: "bell" as const, hertz: 1000, gainDb: 6, q: 1, slopeDbPerOctave: null };
     const half = plain.response.hertz.map((hz) => (hz < 100 || hz > 4000 ? 2 : 0.01));
     expect(said({ fitted: [band], response: { ...noisy, errorDb: half } })).toMatch(

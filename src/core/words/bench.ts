@@ -237,7 +237,7 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const usual = inBand.toSorted((a, b) => a - b)[inBand.length >> 1] ?? 0;
   const isInNoise = inBand.every((db, i) => Math.abs(db - usual) <= Math.max(FLAT_DB, NOISE_SIGMAS * errorsIn[i]));
   if (fitted.length === 0 && isInNoise && most - least > 2 * FLAT_DB && noiseDb > FLAT_DB)
-    return `Response: no change above noise (±${plainDecibels(noiseDb)} for 90 % of ${where}), ${gainWords(figures)} at 1 kHz.`;
+    return `Response: ${kind.name === "equalizer" ? "change is within" : "no change above"} noise (±${plainDecibels(noiseDb)} for 90 % of ${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0 && most - least < Math.max(FLAT_DB, error))
     return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0)
