@@ -231,10 +231,12 @@ export const benchReportSchema = channelFiguresSchema.extend({
 });
 export type BenchReport = z.infer<typeof benchReportSchema>;
 
-/** A report with the figures of one of its channels in place of the first one's; as it is where they agree. */
+/** A report with the figures of one of its channels, and what is withheld of it, in place of the first one's; as it is where they agree, or where that channel is silent. */
 export function reportOfChannel(report: BenchReport, channel: BenchChannel["channel"]): BenchReport {
-  const figures = report.channels.find((c) => c.channel === channel)?.figures;
-  return figures ? { ...report, ...figures } : report;
+  const own = report.channels.find((c) => c.channel === channel && !c.differs.includes("silent"));
+  if (!own?.figures) return report;
+  const withheld = report.withheld.filter((w) => w.channel === null || w.channel === channel);
+  return { ...report, ...own.figures, withheld: withheld.map((w) => ({ ...w, channel: null })) };
 }
 
 /** What a file of figures holds: all but the picture, which is saved from its chart. */

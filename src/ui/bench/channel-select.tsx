@@ -9,10 +9,9 @@ const TITLES: Record<ChannelName, string> = { left: "Left", right: "Right", mid:
 /** Which channel's figures are shown, where channels differ; of what has only one reading they are that. */
 export function ChannelSelect({ measured }: { measured: readonly MeasuredSubject[] }) {
   const channel = useBenchSettings((settings) => settings.channel);
-  const differing = CHANNELS.filter(
-    (name) =>
-      name === "left" || measured.some(({ whole }) => whole.channels.some((c) => c.channel === name && c.figures)),
-  );
+  const isTold = (whole: MeasuredSubject["whole"], name: ChannelName) =>
+    whole.channels.some((c) => c.channel === name && c.figures && !c.differs.includes("silent"));
+  const differing = CHANNELS.filter((name) => name === "left" || measured.some(({ whole }) => isTold(whole, name)));
   if (differing.length < 2) return null;
   return (
     <div className="ml-auto pb-1 text-[12px]">

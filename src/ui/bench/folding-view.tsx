@@ -4,6 +4,7 @@ import { useQueries } from "@tanstack/react-query";
 import { useState } from "react";
 import { oversampledChains } from "@/core/bench/find/oversampled-chains";
 import type { BenchReport, BenchTone } from "@/core/bench/report";
+import { aliasingWords } from "@/core/words/bench-views";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
@@ -100,7 +101,8 @@ function Folding({ over, lines, name }: { over: Over; lines: readonly Line[]; na
   const xs = oneAxis(points);
   const curves: Curve[] = all.map(({ look }, i) => ({ ...look, values: readAt(points[i], xs) }));
   const known = curves.flatMap(({ values }) => Array.from(values).filter(Number.isFinite));
-  if (known.length === 0) return <Instead>No aliasing above noise.</Instead>;
+  if (known.length === 0)
+    return <Instead>{lines.map(({ look, report }) => `${look.title}: ${aliasingWords(report)}`).join("; ")}.</Instead>;
   const [first] = all.flatMap(({ tones }) => tones);
   return (
     <LinesChart

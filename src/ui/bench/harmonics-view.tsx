@@ -2,6 +2,7 @@
 
 import { useState } from "react";
 import type { BenchTone } from "@/core/bench/report";
+import { aliasingWords, harmonicsWords, viewSentence } from "@/core/words/bench-views";
 import { withheldWords } from "@/core/words/bench-withheld";
 import { ChartFrame } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
@@ -56,28 +57,17 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
   );
 }
 
-const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string => {
-  const told = (words: (s: MeasuredSubject) => string | undefined) =>
-    measured
-      .slice(0, 2)
-      .map((s) => `${s.title}: ${words(s) ?? "nothing that can be told"}`)
-      .join("; ");
-  if (shown === "sweep") return told(({ report }) => foldWords(report.picture));
-  if (shown === "folding")
-    return told(({ report }) =>
-      report.aliasDb === null
-        ? withheldWords(report, "aliasing")
-          ? `aliasing not told: ${withheldWords(report, "aliasing")}`
-          : "no aliasing above noise"
-        : `folds back up to ${withUnit(number(report.aliasDb), "dB")} re a tone`,
-    );
-  return told(({ report: { harmonics } }) => {
-    const [deep] = harmonics;
-    return deep.thdPercent === null
-      ? `no harmonics above noise at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`
-      : `THD ${withUnit(number(deep.thdPercent, 3), "%")} at ${withUnit(number(deep.levelDbfs, 0), "dBFS")}`;
-  });
-};
+const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string =>
+  viewSentence(
+    measured,
+    MOST_TOLD,
+    shown === "sweep"
+      ? ({ picture }) => foldWords(picture) ?? "measured before sweeps were drawn"
+      : shown === "folding"
+        ? aliasingWords
+        : harmonicsWords,
+  );
+const MOST_TOLD = 2;
 
 /** Bars of H2 to H10, those of each processor side by side; even ones filled, odd ones open, and named. */
 function Partials({ measured }: { measured: readonly MeasuredSubject[] }) {
@@ -202,7 +192,9 @@ function OverDriveOrFrequency({
       </div>
       {known.length === 0 ? (
         <Instead>
-          {of} cannot be told from noise, at any {isFrequency ? "frequency" : "level"}.
+          {measured.some((s) => withheldWords(s.report, "harmonics"))
+            ? `${viewSentence(measured, measured.length, harmonicsWords)}.`
+            : `${of} cannot be told from noise, at any ${isFrequency ? "frequency" : "level"}.`}
         </Instead>
       ) : (
         <LinesChart

@@ -1,10 +1,17 @@
 "use client";
 
 import { useState } from "react";
-import { LINEAR_KINDS } from "@/core/bench/kind/kind";
 import { type BenchReport, knownDbfs } from "@/core/bench/report";
-import { curveWords, measuredTime } from "@/core/words/bench";
-import { withheldWords } from "@/core/words/bench-withheld";
+import { measuredTime } from "@/core/words/bench";
+import {
+  besideWords,
+  isBesideSeen,
+  keyWords,
+  noDynamicsWords,
+  staticCurveWords,
+  timesWords,
+  viewSentence,
+} from "@/core/words/bench-views";
 import { timeWithin } from "@/core/words/units";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
@@ -31,7 +38,7 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
         { value: "bands", title: "Beside a tone", hint: "What a loud tone does to quiet ones" },
         { value: "key", title: "To a key", hint: "What an external key does to a sound that stays as it is" },
       ]}
-      sentence={sentenceFor(shown, measured)}
+      sentence={viewSentence(measured, MOST_TOLD, WORDS[shown])}
       testId="level-sentence"
     >
       {shown === "law" && <Law measured={measured} />}
@@ -42,42 +49,14 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
   );
 }
 
-function sentenceFor(shown: Shown, measured: readonly MeasuredSubject[]): string {
-  const words = (s: MeasuredSubject): string => {
-    const { times, moves, key } = s.report;
-    if (shown === "key")
-      return key
-        ? `a key takes ${withUnit(number(key.reductionDb), "dB")} off`
-        : key === null
-          ? "takes no key"
-          : "not tested with a key";
-    if (shown === "law") return curveWords(s.report) ?? untoldWords(s.report, "staticCurve");
-    if (shown === "times")
-      return times
-        ? `${withUnit(number(Math.abs(times.reductionDb)), "dB")}, attack ${measuredTime(times.attackMs, times.errorsMs?.attack)}, release ${measuredTime(times.releaseMs, times.errorsMs?.release)}`
-        : untoldWords(s.report, "times");
-    return {
-      none: "nothing moves",
-      "whole band": "all of it moves alike",
-      "split bands": "its own band moves",
-      bell: "a bell moves",
-      unclear: "cannot be told",
-    }[moves.kind];
-  };
-  return measured
-    .slice(0, 3)
-    .map((s) => `${s.title}: ${words(s)}`)
-    .join("; ");
-}
-
-/** Why a static curve, or times, are not told; or that there are none. */
-function untoldWords(report: BenchReport, figure: "staticCurve" | "times"): string {
-  const name = figure === "times" ? "attack and release" : "threshold and ratio";
-  const why = withheldWords(report, figure) ?? withheldWords(report, "kind");
-  if (why) return `${name} not told: ${why}`;
-  if (LINEAR_KINDS.includes(report.kind.name)) return "gain does not change with level";
-  return `no ${name}`;
-}
+const WORDS: Record<Shown, (report: BenchReport) => string> = {
+  law: staticCurveWords,
+  times: timesWords,
+  bands: besideWords,
+  key: keyWords,
+};
+/** So many processors are told of beside a picture. */
+const MOST_TOLD = 3;
 
 const msText = (ms: number | null): string =>
   ms === null ? "not known" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
@@ -125,7 +104,7 @@ function onTones({ report: { harmonics } }: MeasuredSubject): { inDbfs: number; 
 function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
   const moving = measured.filter((s) => s.report.times);
   if (moving.length === 0)
-    return <Instead>{measured.map((s) => `${s.title}: ${untoldWords(s.report, "times")}`).join("; ")}.</Instead>;
+    return <Instead>{measured.map((s) => `${s.title}: ${noDynamicsWords(s.report, "times")}`).join("; ")}.</Instead>;
   const longest = moving.reduce((a, b) =>
     (b.report.times?.course.ms.length ?? 0) > (a.report.times?.course.ms.length ?? 0) ? b : a,
   );
@@ -219,9 +198,9 @@ function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
 const SUBJECTS_BESIDE = 3;
 
 function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
-  const moving = measured.filter((s) => s.report.moves.kind !== "none");
+  const moving = measured.filter((s) => s.report.moves.kind !== "none" && isBesideSeen(s.report));
   const [key, setKey] = useState<string | null>(null);
-  if (moving.length === 0) return <Instead>A loud tone changes nothing beside it.</Instead>;
+  if (moving.length === 0) return <Instead>{viewSentence(measured, measured.length, besideWords)}.</Instead>;
   const { tones, hertz } = moving[0].report.moves;
   const tone = tones.find(({ loudHz }) => String(loudHz) === key) ?? null;
   const dashes = ["2 3", undefined, "7 4"];

@@ -2,9 +2,18 @@
 
 import { useState } from "react";
 import { bandDb } from "@/core/bench/find/band-model";
+import {
+  latencyWords,
+  levelsWords,
+  magnitudeWords,
+  phaseWords,
+  responseDifferenceWords,
+  sidesWords,
+  viewSentence,
+} from "@/core/words/bench-views";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
-import { hertzText, number, signed, withUnit } from "@/ui/format";
+import { number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { View } from "@/ui/shell/view";
 import { DialCheck } from "./dial-check";
@@ -12,6 +21,8 @@ import type { MeasuredSubject } from "./use-bench";
 
 type Shown = "magnitude" | "phase" | "delay" | "sides" | "levels" | "difference";
 const FROM_BELOW = 0.25;
+/** So many processors are told of beside a picture. */
+const MOST_TOLD = 2;
 
 /** Response over frequency: of all that is shown, or of one at several levels and on both sides. */
 export function ResponseView({ measured }: { measured: readonly MeasuredSubject[] }) {
@@ -96,7 +107,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       unit: "°",
       least: 10,
       note: "Delay and polarity taken off",
-      sentence: measured.map((s) => `${s.title}: ${PHASE_WORDS[s.report.phaseKind]}`).join("; "),
+      sentence: viewSentence(measured, MOST_TOLD, phaseWords),
     };
   if (shown === "delay")
     return {
@@ -106,9 +117,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       unit: "ms",
       least: 0.1,
       note: "Delay taken off",
-      sentence: measured
-        .map((s) => `${s.title} is ${withUnit(number(s.report.latencySamples, 2), "samples")} late`)
-        .join("; "),
+      sentence: viewSentence(measured, MOST_TOLD, latencyWords),
     };
   if (shown === "difference") {
     const [first, ...others] = measured;
@@ -119,7 +128,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       return {
         ...s.line,
         ...(isPair ? { colour: "var(--difference)", dash: undefined } : {}),
-        title: `${s.title} against ${first.title}`,
+        title: `${s.title} re ${first.title}`,
         values: own.map((db, i) => db - base[i]),
       };
     });
@@ -130,7 +139,14 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       unit: "dB",
       least: FROM_BELOW,
       note: "",
-      sentence: others.length === 0 ? "Tick a second one on the left." : differenceWords(curves, hertz),
+      sentence:
+        others.length === 0
+          ? "Tick a second one on the left."
+          : viewSentence(
+              others.map(({ title, report }) => ({ title: `${title} re ${first.title}`, report })),
+              MOST_TOLD,
+              (report) => responseDifferenceWords(first.report, report),
+            ),
     };
   }
   if (shown === "levels") {
@@ -149,8 +165,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       unit: "dB",
       least: FROM_BELOW,
       note: one.title,
-      sentence:
-        one.report.sentences.find((s) => s.includes("moves with level:")) ?? "Its response is the same at every level.",
+      sentence: `${one.title}: ${levelsWords(one.report)}`,
     };
   }
   if (shown === "sides") {
@@ -167,9 +182,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       unit: "dB",
       least: FROM_BELOW,
       note: one.title,
-      sentence: rightOverLeftDb
-        ? `Left and right differ by ${withUnit(number(Math.max(...rightOverLeftDb.map(Math.abs)), 2), "dB")} at the most.`
-        : "It came back in one channel: nothing can be told of sides.",
+      sentence: `${one.title}: ${sidesWords(one.whole)}`,
     };
   }
   return {
@@ -179,7 +192,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     unit: "dB",
     least: 1,
     note: "24 points an octave",
-    sentence: toneWords(measured),
+    sentence: viewSentence(measured, MOST_TOLD, magnitudeWords),
   };
 }
 
@@ -200,35 +213,4 @@ function analogueOf(measured: readonly MeasuredSubject[], hertz: readonly number
       },
     ];
   });
-}
-
-const PHASE_WORDS: Record<MeasuredSubject["report"]["phaseKind"], string> = {
-  minimum: "minimum phase",
-  linear: "linear phase",
-  "all-pass": "an all-pass inside",
-  mixed: "more phase than its curve asks for",
-  none: "no phase is turned",
-  unknown: "cannot be told",
-};
-
-const toneWords = (measured: readonly MeasuredSubject[]): string =>
-  measured
-    .slice(0, 2)
-    .map(({ title, report }) => {
-      const { magnitudeDb, hertz } = report.response;
-      const inside = magnitudeDb.filter((_, i) => hertz[i] <= 20_000);
-      const range = Math.max(...inside) - Math.min(...inside);
-      return range < 0.1 ? `${title} is flat` : `${title} moves by ${withUnit(number(range), "dB")}`;
-    })
-    .join("; ");
-
-function differenceWords(curves: readonly Curve[], hertz: readonly number[]): string {
-  return curves
-    .map(({ title, values }) => {
-      let most = 0;
-      for (let i = 0; i < values.length; i++)
-        if (hertz[i] <= 20_000 && Math.abs(values[i]) > Math.abs(values[most])) most = i;
-      return `${title}: ${withUnit(signed(values[most], 2), "dB")} at ${hertzText(hertz[most])}`;
-    })
-    .join("; ");
 }

@@ -4,7 +4,6 @@ import { queryOptions, skipToken, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
 import { DYNAMICS } from "@/core/bench/find/found-dynamics";
 import {
-  AS_GOOD_DB,
   FINDABLE,
   type FoundSettings,
   OF_BANDS,
@@ -15,13 +14,13 @@ import {
 import type { Ladder } from "@/core/ladder/ladder-schema";
 import { processorOf } from "@/core/processors/registry";
 import type { Averaged } from "@/core/spectrum/averaged";
+import { settingsWords } from "@/core/words/bench-views";
 import { settingsFor } from "@/store/measurements";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
 import { ladderQuery, spectraQuery, useExplainedPair } from "@/ui/explain/use-explained";
-import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { sentenceOf } from "@/ui/shell/queries";
 import { Instead } from "@/ui/shell/view";
@@ -99,7 +98,13 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
   const [mostBands, setMostBands] = useState(8);
   const fromLadder = useLadderTarget(key === LADDER || measured.length === 0);
   const targets: Target[] = [
-    ...measured.map((s) => ({ key: s.key, title: s.title, line: s.line, wanted: wantedOf(s.report) })),
+    ...measured.map((s) => ({
+      key: s.key,
+      title: s.title,
+      line: s.line,
+      wanted: wantedOf(s.report),
+      instead: `Noise hides the response of ${s.title}: no settings can be found by it.`,
+    })),
     ...(fromLadder ? [fromLadder] : []),
   ];
   const target = targets.find((t) => t.key === key) ?? targets[0];
@@ -133,7 +138,7 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
           />
         )}
         <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid="settings-sentence">
-          {error ? sentenceOf(error) : data ? verdictOf(data) : wanted ? "Looking for settings…" : ""}
+          {error ? sentenceOf(error) : data ? settingsWords(data) : wanted ? "Looking for settings…" : ""}
         </span>
       </div>
       {!target ? (
@@ -147,13 +152,6 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
       )}
     </>
   );
-}
-
-function verdictOf({ leftDb, mostLeftDb, mostLeftHertz }: FoundSettings): string {
-  const most = `${withUnit(number(mostLeftDb, 2), "dB")} at the most, at ${hertzText(mostLeftHertz)}`;
-  return mostLeftDb < AS_GOOD_DB
-    ? `Yes, by their curves: within ${most}.`
-    : `Not quite: ${withUnit(number(leftDb, 2), "dB")} off on the whole, ${most}.`;
 }
 
 function FoundCurve({

@@ -5,21 +5,33 @@ import { benchDifferenceWords } from "@/core/words/bench";
 import { PICTURES, SmallPicture } from "./small-pictures";
 import type { MeasuredSubject } from "./use-bench";
 
-/** A processor on one page: what the tests found in sentences, and six small pictures. Two stand side by side. */
+/** A processor on one page: what the tests found in sentences, and six small pictures. They stand two by two, each held against the first. */
 export function SummaryView({ measured }: { measured: readonly MeasuredSubject[] }) {
-  const shown = measured.slice(0, 2);
-  const [one, other] = shown;
-  const apart = other ? compareReports(one, other).map((d) => benchDifferenceWords(d, [one.title, other.title])) : [];
+  const [first, ...others] = measured;
+  const isAlone = others.length === 0;
+  const apart = others.map((other) => ({
+    key: other.key,
+    words: compareReports(first, other)
+      .map((d) => benchDifferenceWords(d, [first.title, other.title]))
+      .join(" "),
+  }));
   return (
     <section
-      className={`grid min-h-0 flex-1 content-start gap-x-8 gap-y-3 overflow-auto ${shown.length === 2 ? "grid-cols-2" : ""}`}
+      className={`grid min-h-0 flex-1 content-start gap-x-8 gap-y-3 overflow-auto ${isAlone ? "" : "grid-cols-2"}`}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: a page that scrolls is scrolled by keys
       tabIndex={0}
       aria-label="Summary"
     >
-      {apart.length > 0 && <p className="col-span-2 text-[13px]">{apart.join(" ")}</p>}
-      {shown.map((subject) => (
-        <Page key={subject.key} subject={subject} isAlone={shown.length === 1} />
+      {apart.map(
+        ({ key, words }) =>
+          words && (
+            <p key={key} className="col-span-2 text-[13px]">
+              {words}
+            </p>
+          ),
+      )}
+      {measured.map((subject) => (
+        <Page key={subject.key} subject={subject} isAlone={isAlone} />
       ))}
     </section>
   );

@@ -6,13 +6,20 @@ import type { Found, FoundFilter } from "../../ladder/found-chain";
 import { averagedSpectra } from "../../spectrum/averaged";
 import { click } from "../../stimuli/response";
 import { BELL_AND_SHELF, music, throughProcessors } from "../../testing/chains";
+import { settingsWords } from "../../words/bench-views";
 import { benchChain } from "../bench";
+import type { BenchReport } from "../report";
 import { DEFAULT_FORM } from "../signal/signal-plan";
 import { findSettings } from "./find-settings";
-import { FINDABLE, foundSettingsSchema, wantedOf, wantedOfFound } from "./found-settings";
+import { FINDABLE, foundSettingsSchema, type Wanted, wantedOf, wantedOfFound } from "./found-settings";
 
+function asked(report: BenchReport): Wanted {
+  const wanted = wantedOf(report);
+  if (!wanted) throw new Error("hidden by noise");
+  return wanted;
+}
 const measured = (processorKey: string, settings: object) =>
-  wantedOf(benchChain([{ processorKey, settings: { ...settings } }], { ...DEFAULT_FORM, channelCount: 1 }));
+  asked(benchChain([{ processorKey, settings: { ...settings } }], { ...DEFAULT_FORM, channelCount: 1 }));
 const lift = {
   bands: [
     { kind: "high shelf", frequencyHz: 12_000, gainDb: 5, q: 0.71 },
@@ -72,6 +79,41 @@ describe("a settings finder", () => {
     expect(drive.unreached.join(" ")).toMatch(/adds harmonics/);
     expect(drive.unreached.join(" ")).toMatch(/moves with level/);
     expect(() => findSettings(measured("gain", {}), "drive-stage", 8)).toThrow(RangeError);
+  });
+});
+
+describe("a curve in noise", () => {
+  const report = benchChain([{ processorKey: "bilinear-equalizer", settings: lift }], {
+    ...DEFAULT_FORM,
+    channelCount: 1,
+  });
+  const { hertz, magnitudeDb } = report.response;
+  const random = seededRandom(3);
+  const noisy = (errorDb: number[]): BenchReport => ({
+    ...report,
+    response: {
+      ...report.response,
+      magnitudeDb: magnitudeDb.map((db, i) => db + 3 * (random() - 0.5) * errorDb[i]),
+      errorDb,
+    },
+  });
+
+  it("is asked for where noise leaves it known, and what is left within noise is no reason", () => {
+    const below200 = hertz.map((hz) => (hz < 200 ? 3 : 0.12));
+    const wanted = asked(noisy(below200));
+    expect(Math.min(...wanted.response.hertz)).toBeGreaterThan(199);
+    const found = findSettings(wanted, "bilinear-equalizer", 4);
+    expect(found.noiseDb).toBeCloseTo(0.12, 6);
+    expect(found.leftDb).toBeLessThan(0.2);
+    expect(found.unreached.join(" ")).not.toContain("the curves differ");
+    expect(settingsWords(found)).toMatch(/^As close as noise shows: RMS error 0\.1\d.dB, noise 0\.12.dB\.$/);
+    expect(settingsWords({ ...found, leftDb: 0.5, mostLeftDb: 1.2 })).toMatch(
+      /^Not quite: RMS error 0\.50.dB, maximum/,
+    );
+  });
+
+  it("is not asked for where noise hides it", () => {
+    expect(wantedOf(noisy(hertz.map(() => 0.9)))).toBeNull();
   });
 });
 

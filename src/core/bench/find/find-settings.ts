@@ -43,9 +43,13 @@ export function findSettings(wanted: Wanted, processorKey: string, mostBands: nu
     leftDb,
     mostLeftDb: Math.abs(left[most]),
     mostLeftHertz: hertz[judged[most]],
+    noiseDb: effective(judged.map((i) => wanted.response.errorDb[i] ?? 0)),
     unreached: reasonsOf(wanted, processorKey, judged, left),
   };
 }
+
+/** What is left of a curve may be noise up to so many of its standard deviations. */
+const NOISE_SIGMAS = 4;
 
 /** A further band has to take this share off, where more than this is left (dB). */
 const BAND_SHARE = 0.1;
@@ -216,7 +220,9 @@ function reasonsOf(
   left: readonly number[],
 ): string[] {
   const reasons: string[] = [];
-  const off = judged.filter((_, n) => Math.abs(left[n]) > AS_GOOD_DB).map((i) => response.hertz[i]);
+  const off = judged
+    .filter((i, n) => Math.abs(left[n]) > Math.max(AS_GOOD_DB, NOISE_SIGMAS * (response.errorDb[i] ?? 0)))
+    .map((i) => response.hertz[i]);
   if (off.length > 0) {
     const [from, to] = [off[0], off[off.length - 1]];
     const high = from > 0.15 * signal.sampleRateHz;

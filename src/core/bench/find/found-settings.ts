@@ -26,6 +26,8 @@ export const foundSettingsSchema = z.object({
   leftDb: z.number(),
   mostLeftDb: z.number(),
   mostLeftHertz: z.number(),
+  /** What noise leaves open of the wanted curve, effective value of its standard deviation. */
+  noiseDb: z.number(),
   /** What cannot be reached, and why, in sentences. */
   unreached: z.array(z.string()),
 });
@@ -41,14 +43,29 @@ export const wantedSchema = benchReportSchema.pick({ response: true, phaseKind: 
 });
 export type Wanted = z.infer<typeof wantedSchema>;
 
-export const wantedOf = ({ response, signal, phaseKind, realised, static: law, harmonics }: BenchReport): Wanted => ({
-  response,
-  signal,
-  phaseKind,
-  realised,
-  movesWithLevel: law !== null,
-  thdPercent: harmonics[0].thdPercent,
-});
+/** What is asked for of a report: its curve where noise does not hide it; null where too little of it is known. */
+export function wantedOf(report: BenchReport): Wanted | null {
+  const { response, signal, phaseKind, realised, static: law, harmonics } = report;
+  const known = response.hertz.map((_, i) => i).filter((i) => response.errorDb[i] < HARDLY_KNOWN_DB);
+  if (known.length < LEAST_KNOWN) return null;
+  const at = (values: readonly number[]) => known.map((i) => values[i]);
+  return {
+    response: {
+      hertz: at(response.hertz),
+      magnitudeDb: at(response.magnitudeDb),
+      phaseDegrees: at(response.phaseDegrees),
+      groupDelayMs: at(response.groupDelayMs),
+      errorDb: at(response.errorDb),
+    },
+    signal,
+    phaseKind,
+    realised,
+    movesWithLevel: law !== null,
+    thdPercent: harmonics[0].thdPercent,
+  };
+}
+/** A magnitude that is known no closer is not asked for (dB, one standard deviation). */
+const HARDLY_KNOWN_DB = 0.5;
 
 /** Where a sound says nothing of a filter it is not asked for: the curve is told where both follow each other. */
 const PER_OCTAVE = 24;
