@@ -114,10 +114,12 @@ describe("a panel beside what was measured", () => {
     const lines = settingsOfChain(chain);
     const readings = panelCheck(lines, benchChain(chain, FORM));
     const of = (parameter: string) => readings[lines.findIndex((l) => l.parameter === parameter)];
-    expect(of("Threshold")?.words).toBe("−30.0 dBFS");
-    expect(of("Ratio")?.words).toBe("3.0:1");
-    expect(of("Attack")?.words).toMatch(/^(19|20)\.\d ms$/);
-    expect(of("Release")?.words).toMatch(/^(19\d|20\d) ms$/);
+    expect(of("Threshold")?.words).toBe("−30.0 ±0.1 dBFS");
+    expect(of("Ratio")?.words).toBe("3.0:1 ±0.1");
+    // What is off by no more than its error says so.
+    expect(of("Ratio")?.error).toMatch(/^[+−]?\d\.\d ±2\.\d %$/);
+    expect(of("Attack")?.words).toMatch(/^(19|20)\.\d( ±0\.\d)? ms$/);
+    expect(of("Release")?.words).toMatch(/^(19\d|20\d)( ±\d)? ms$/);
     expect(of("Make-up")).toBeNull();
     expect(of("Detector")).toBeNull();
   });

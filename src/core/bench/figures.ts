@@ -186,9 +186,10 @@ export function figuresOf(
   const none = { hertz: [0, 0] as [number, number], secondPercent: null, thirdPercent: null };
   if (!reading.modulation || !reading.differenceTone)
     withhold("intermodulation", input.name === "side" ? "notSent" : "spoiled");
+  if (!reading.beside) withhold("besideTone", !parts.beside ? "notSent" : isPitchSteady ? "spoiled" : "unsteady");
   if (!isPitchSteady) withhold("null", "unsteady");
-  if (parts.repeats && !(isPitchSteady && parts.repeats.every(input.isWhole)))
-    withhold("passes", isPitchSteady ? "spoiled" : "unsteady");
+  if (!(isPitchSteady && parts.repeats?.every(input.isWhole)))
+    withhold("passes", !parts.repeats ? "notSent" : isPitchSteady ? "spoiled" : "unsteady");
   const figures: ChannelFigures = {
     latencySamples: offsetSamples === null ? null : rounded(offsetSamples + linear.delaySamples, 4),
     latencyErrorSamples: rounded(

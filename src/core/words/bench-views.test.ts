@@ -132,6 +132,7 @@ describe("what a view says of dynamics and harmonics", () => {
     expect(timesWords(withheld({ ...compressor, times: null }, "times"))).toBe(
       "attack and release not told: changes over time",
     );
+    expect(besideWords(withheld(compressor, "besideTone"))).toBe("change beside a tone not told: changes over time");
     const { moves } = compressor;
     const hidden = moves.tones.map((tone) => ({ ...tone, changeDb: tone.changeDb.map(() => null) }));
     expect(besideWords({ ...compressor, moves: { ...moves, kind: "none", tones: hidden } })).toBe(

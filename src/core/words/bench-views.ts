@@ -190,6 +190,8 @@ export const isBesideSeen = ({ moves }: BenchReport): boolean =>
 
 /** What a loud tone does to quiet ones beside it. */
 export function besideWords(report: BenchReport): string {
+  const why = untold(report, "besideTone", "change beside a tone");
+  if (why) return why;
   if (!isBesideSeen(report)) return "change beside a tone not told: no quiet tone above noise";
   return MOVES_WORDS[report.moves.kind];
 }

@@ -353,7 +353,7 @@ function harmonicsSentence(
       .filter((tone) => (tone.thdPercent ?? 0) > LEAST_PERCENT)
       .toSorted((a, b) => (b.thdPercent ?? 0) - (a.thdPercent ?? 0))[0];
     return loud?.thdPercent
-      ? `No harmonics of 1 kHz at ${dbfs(deep.levelDbfs, 0)}; THD ${percentWords(loud.thdPercent)} at ${frequencyWords(loud.hertz)}, ${dbfs(loud.levelDbfs, 0)}.`
+      ? `No harmonics of 1 kHz above noise at ${dbfs(deep.levelDbfs, 0)}; THD ${percentWords(loud.thdPercent)} at ${frequencyWords(loud.hertz)}, ${dbfs(loud.levelDbfs, 0)}.`
       : "No harmonics above noise.";
   }
   const top = partials.toSorted((a, b) => b.db - a.db).slice(0, 3);

@@ -4,7 +4,8 @@ import { useMemo } from "react";
 import { dialCheck } from "@/core/bench/find/dial-check";
 import { dialWords } from "@/core/bench/find/panel-check";
 import type { FittedBand } from "@/core/bench/report";
-import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { frequencyWithin, within } from "@/core/words/units";
+import { hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import type { MeasuredSubject } from "./use-bench";
 
 /** What the curve tells beside what the panel says: frequency, gain and Q of each band, with how far off they are. */
@@ -39,10 +40,16 @@ export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }
             <tr key={key}>
               <td>{title}</td>
               <td>{band.kind}</td>
-              <td className="figure text-right">{hertzText(band.hertz)}</td>
-              <td className="figure text-right">{band.gainDb === null ? NO_FIGURE : decibels(band.gainDb, "dB", 2)}</td>
+              <td className="figure text-right">{frequencyWithin(band.hertz, band.errors?.hertz)}</td>
               <td className="figure text-right">
-                {band.q === null ? withUnit(String(band.slopeDbPerOctave), "dB/oct") : number(band.q, 2)}
+                {band.gainDb === null
+                  ? NO_FIGURE
+                  : withUnit(`${signed(band.gainDb, 2)}${within(band.errors?.gainDb, 2)}`, "dB")}
+              </td>
+              <td className="figure text-right">
+                {band.q === null
+                  ? withUnit(String(band.slopeDbPerOctave), "dB/oct")
+                  : `${number(band.q, 2)}${within(band.errors?.q, 2)}`}
               </td>
               <td className="text-soft">{against}</td>
             </tr>
@@ -68,7 +75,7 @@ function rowsOf(subject: MeasuredSubject, check: ReturnType<typeof dialCheck>): 
     check.mostLeftDb > 0.1
       ? `; its curve leaves the panel's by ${withUnit(number(check.mostLeftDb), "dB")}${check.realised === "bilinear" ? "" : " at the most"}`
       : check.realised === "bilinear"
-        ? "; squeezed towards half the rate (bilinear)"
+        ? "; cramped towards Nyquist (bilinear transform)"
         : "";
   return check.rows.map(({ dial, measured, hertzErrorPercent, gainErrorDb, qErrorPercent }, i) => ({
     key: `${key} ${i}`,

@@ -62,7 +62,7 @@ const LINES: readonly Line[] = [
   },
   {
     name: "Two passes differ by",
-    of: (r) => (r.passesApartDb === null ? instead(r, "passes", "nothing") : decibels(r.passesApartDb)),
+    of: (r) => (r.passesApartDb === null ? instead(r, "passes", UNDER_NOISE) : decibels(r.passesApartDb)),
   },
   {
     name: "Word length",

@@ -1,7 +1,7 @@
 import { log2 } from "../../audio/exact-math";
 import type { SettingLine } from "../../candidates/candidate";
 import { quantityOf } from "../../candidates/parity";
-import { frequencyWords, millisecondWords, number, plainDecibels } from "../../words/units";
+import { frequencyWithin, number, signed, timeWithin, within, withUnit } from "../../words/units";
 import type { BenchReport, FittedBand } from "../report";
 
 /** A setting as it was measured, in words, and how far it is from what the panel says: percent of a frequency, time, ratio or Q, dB of a level. */
@@ -22,11 +22,11 @@ function toldBy(lines: readonly SettingLine[]): (Told | null)[] {
   });
 }
 
-const inPercent = (is: number, was: number): string => {
-  const percent = 100 * (is / was - 1);
-  return `${percent >= 0.05 ? "+" : ""}${number(percent, 1)} %`;
-};
-const inDb = (is: number, was: number): string => `${is - was >= 0.05 ? "+" : ""}${plainDecibels(is - was)}`;
+/** How far off a figure is that is known to `error`, one standard deviation. */
+type Off = (is: number, was: number, error: number | null | undefined) => string;
+const inPercent: Off = (is, was, error) =>
+  `${signed(100 * (is / was - 1), 1)}${within(Math.abs((100 * (error ?? 0)) / was), 1)} %`;
+const inDb: Off = (is, was, error) => withUnit(`${signed(is - was, 1)}${within(error, 1)}`, "dB");
 
 /** Lines that alone are called so; where several are, which of them was measured is not known. */
 const alone = (told: readonly (Told | null)[], word: string): number => {
@@ -38,25 +38,30 @@ const alone = (told: readonly (Told | null)[], word: string): number => {
 export function panelCheck(lines: readonly SettingLine[], report: BenchReport): (PanelReading | null)[] {
   const told = toldBy(lines);
   const readings: (PanelReading | null)[] = lines.map(() => null);
-  const put = (word: string, value: number | null | undefined, words: (v: number) => string, error: typeof inDb) => {
+  type Figure = { value: number | null | undefined; error: number | null | undefined };
+  const put = (word: string, { value, error }: Figure, words: (v: number) => string, off: Off) => {
     const at = alone(told, word);
     const line = told[at];
     if (line && value !== null && value !== undefined && line.number !== 0)
-      readings[at] = { words: words(value), error: error(value, line.number) };
+      readings[at] = { words: words(value), error: off(value, line.number, error) };
   };
   const { static: law, times } = report;
-  put("threshold", law?.thresholdDbfs, (v) => `${number(v, 1)} dBFS`, inDb);
-  put("ratio", law?.thresholdDbfs === null ? null : law?.ratio, (v) => `${number(v, 1)}:1`, inPercent);
-  put("attack", times?.attackMs, millisecondWords, inPercent);
-  put("release", times?.releaseMs, millisecondWords, inPercent);
+  const { thresholdDb, ratio: ratioError } = law?.errors ?? {};
+  const { attack, release } = times?.errorsMs ?? {};
+  const threshold = (v: number) => withUnit(`${number(v, 1)}${within(thresholdDb)}`, "dBFS");
+  put("threshold", { value: law?.thresholdDbfs, error: thresholdDb }, threshold, inDb);
+  const ratio = law?.thresholdDbfs === null ? null : law?.ratio;
+  put("ratio", { value: ratio, error: ratioError }, (v) => `${number(v, 1)}:1${within(ratioError)}`, inPercent);
+  put("attack", { value: times?.attackMs, error: attack }, (v) => timeWithin(v, attack), inPercent);
+  put("release", { value: times?.releaseMs, error: release }, (v) => timeWithin(v, release), inPercent);
   for (const { band, dials } of bandDials(told, report.fitted))
     for (const { at, is } of dials) {
       const line = told[at];
       if (!line) continue;
       const words = {
-        frequency: frequencyWords(band.hertz),
-        gain: plainDecibels(band.gainDb ?? 0, 2),
-        q: number(band.q ?? 0, 2),
+        frequency: frequencyWithin(band.hertz, band.errors?.hertz),
+        gain: withUnit(`${number(band.gainDb ?? 0, 2)}${within(band.errors?.gainDb, 2)}`, "dB"),
+        q: `${number(band.q ?? 0, 2)}${within(band.errors?.q, 2)}`,
       };
       readings[at] = { words: words[is], error: errorOf(band, is, line.number) };
     }
@@ -86,8 +91,8 @@ function bandDials(
 }
 
 function errorOf(band: FittedBand, is: Dial["is"], said: number): string {
-  if (is === "gain") return inDb(band.gainDb ?? 0, said);
-  return inPercent(is === "q" ? (band.q ?? 0) : band.hertz, said);
+  if (is === "gain") return inDb(band.gainDb ?? 0, said, band.errors?.gainDb);
+  return is === "q" ? inPercent(band.q ?? 0, said, band.errors?.q) : inPercent(band.hertz, said, band.errors?.hertz);
 }
 
 /** What a panel says of a measured band, and how far off it is: "Mid frequency 1.2 kHz: −12.5 %, Mid gain 4.5 dB: −0.5 dB"; null where no dial is near. */
