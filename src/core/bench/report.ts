@@ -145,8 +145,8 @@ export const channelFiguresSchema = z.object({
   response: responseSchema,
   /** Which sweep the response was read from. */
   responseLevelDbfs: z.number(),
-  /** Magnitudes of the same frequencies at other levels. */
-  levels: z.array(z.object({ levelDbfs: z.number(), magnitudeDb: numbers })),
+  /** Magnitudes of the same frequencies at other levels, each with one standard deviation; none in measurements of earlier versions. */
+  levels: z.array(z.object({ levelDbfs: z.number(), magnitudeDb: numbers, errorDb: numbers.optional() })),
   impulse: z.object({ fromMs: z.number(), levelsDb: numbers, sampleRateHz: z.number() }),
   phaseKind: phaseKindSchema,
   crossoversHz: numbers,

@@ -76,9 +76,18 @@ describe("what a view says of a response", () => {
     expect(spaced(levelsWords(compressor))).toMatch(/^at −12 dBFS −1\d\.\d\d( ±0\.\d\d)? dB at .* re −\d\d dBFS$/);
     expect(spaced(levelsWords(equalizer))).toMatch(/^same at \d levels within 0\.0\d dB$/);
     const [quiet, ...louder] = equalizer.levels;
-    const moved = { ...quiet, magnitudeDb: quiet.magnitudeDb.map((db, i) => db + 0.8 * Math.sin(i)) };
-    const noisy = { ...inNoise(equalizer, 0.1), levels: [moved, ...louder] };
+    const moved = {
+      ...quiet,
+      magnitudeDb: quiet.magnitudeDb.map((db, i) => db + 0.8 * Math.sin(i)),
+      errorDb: quiet.magnitudeDb.map(() => 0.4),
+    };
+    const noisy = { ...equalizer, levels: [moved, ...louder] };
     expect(spaced(levelsWords(noisy))).toMatch(/^no change with level above noise \(±\d+\.\d dB\)$/);
+    const earlier = equalizer.levels.map(({ errorDb: _, ...level }) => level);
+    expect(levelsWords({ ...equalizer, levels: earlier })).toBe(
+      "change with level not told: measured by an earlier version",
+    );
+    expect(levelsWords({ ...equalizer, kind: { ...equalizer.kind, name: "timeVarying" } })).toContain("not told");
     expect(levelsWords({ ...equalizer, levels: louder.slice(-1) })).toBe("response at one level only");
   });
 

@@ -1,9 +1,9 @@
-import { hypot, pow } from "../audio/exact-math";
+import { hypot } from "../audio/exact-math";
 import { AS_GOOD_DB, type FoundSettings } from "../bench/find/found-settings";
 import { LINEAR_KINDS } from "../bench/kind/kind";
 import type { BenchReport } from "../bench/report";
 import { curveWords, measuredTime, percentWords } from "./bench";
-import { withheldWords } from "./bench-withheld";
+import { REASON_WORDS, withheldWords } from "./bench-withheld";
 import { frequencyWords, number, plainDecibels, signed, within, withUnit } from "./units";
 
 /** What noise leaves of hundreds of figures lies within so many of its standard deviations. */
@@ -115,27 +115,33 @@ export const latencyWords = (report: BenchReport): string =>
 
 /** By how much a response changes from the loudest sweep to a quieter one: most of all, and where. */
 export function levelsWords(report: BenchReport): string {
-  const why = untold(report, "response", "response");
+  const name = "change with level";
+  const why = untold(report, "response", name);
   if (why) return why;
-  const { levels, response, responseLevelDbfs } = report;
-  const loudest = levels.reduce((a, b) => (b.levelDbfs > a.levelDbfs ? b : a), levels[0]);
-  const quieter = levels.filter((level) => level !== loudest);
-  if (!loudest || quieter.length === 0) return "response at one level only";
+  if (report.kind.name === "timeVarying") return `${name} not told: ${REASON_WORDS.unsteady}`;
+  const [loudest, ...quieter] = report.levels.toSorted((a, b) => b.levelDbfs - a.levelDbfs);
+  if (quieter.length === 0) return "response at one level only";
   const places = inBand(report);
-  // Noise stays where it is: of a quieter sweep it hides more.
-  const errorAt = (levelDbfs: number, i: number) => response.errorDb[i] * pow(10, (responseLevelDbfs - levelDbfs) / 20);
-  const curves = quieter.map(({ levelDbfs, magnitudeDb }) => ({
-    levelDbfs,
-    hertz: places.map(({ hz }) => hz),
-    db: places.map(({ i }) => loudest.magnitudeDb[i] - magnitudeDb[i]),
-    errorDb: places.map(({ i }) => hypot(errorAt(levelDbfs, i), errorAt(loudest.levelDbfs, i))),
-  }));
+  const curves = quieter.flatMap(({ levelDbfs, magnitudeDb, errorDb }) => {
+    const loudErrorDb = loudest.errorDb;
+    if (!errorDb || !loudErrorDb) return [];
+    return [
+      {
+        levelDbfs,
+        hertz: places.map(({ hz }) => hz),
+        db: places.map(({ i }) => loudest.magnitudeDb[i] - magnitudeDb[i]),
+        errorDb: places.map(({ i }) => hypot(errorDb[i], loudErrorDb[i])),
+      },
+    ];
+  });
+  if (curves.length === 0) return `${name} not told: ${REASON_WORDS.earlierVersion}`;
   const over = (curve: Curve) => Math.abs(mostOverNoise(curve)?.db ?? 0);
-  const most = curves.reduce((a, b) => (over(b) > over(a) ? b : a));
+  // The quietest, unless another one is further off.
+  const most = curves.reduceRight((a, b) => (over(b) > over(a) + SAME_DB ? b : a));
   const [loud, quiet] = [loudest, most].map(({ levelDbfs }) => withUnit(number(levelDbfs, 0), "dBFS"));
   if (mostOverNoise(most)) return `at ${loud} ${mostWords(most, "", "")} re ${quiet}`;
   const furthest = curves.reduce((a, b) => (apartOf(b) > apartOf(a) ? b : a));
-  return mostWords(furthest, `same at ${levels.length} levels`, "no change with level above noise");
+  return mostWords(furthest, `same at ${report.levels.length} levels`, "no change with level above noise");
 }
 
 /** Where right differs most from left, of what noise cannot have made. */

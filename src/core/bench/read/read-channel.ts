@@ -49,7 +49,7 @@ export type ChannelReading = {
   loud: LinearReading;
   quiet: LinearReading | null;
   quietImpulse: Impulse | null;
-  levels: { levelDbfs: number; magnitudeDb: number[] }[];
+  levels: { levelDbfs: number; magnitudeDb: number[]; errorDb: number[] }[];
   loudErrorDb: number[];
   quietErrorDb: number[];
   /** Whether the response differs between quiet and loud, over a third of an octave, beyond its error. */
@@ -99,7 +99,7 @@ export function readChannel(input: ChannelInput): ChannelReading {
   const noiseDbfsAt = noiseOver(idle, rate);
   const loud = readLinear(own, true);
   const hertz = loud.response.hertz;
-  const loudErrorDb = errorsOf(loud, plan.sweeps[0], noiseDbfsAt, rate);
+  const loudErrorDb = errorsOf(loud.response, plan.sweeps[0], noiseDbfsAt, rate);
   const wholeSweep = (sweep: Sweep) => {
     const { startFrame, endFrame } = sweptStretch(sweep, rate);
     return isWhole({ startFrame, frames: endFrame - startFrame });
@@ -111,7 +111,9 @@ export function readChannel(input: ChannelInput): ChannelReading {
   const quietImpulse = second ?? first ?? null;
   const quiet = quietImpulse && readLinear(quietImpulse, true);
   const quietErrorDb =
-    quiet && parts.quietSweeps ? errorsOf(quiet, parts.quietSweeps[0], noiseDbfsAt, rate) : hertz.map(() => 99);
+    quiet && parts.quietSweeps
+      ? errorsOf(quiet.response, parts.quietSweeps[0], noiseDbfsAt, rate)
+      : hertz.map(() => 99);
   const usualDb = magnitudesOf(together, hertz);
   const quietDb = quietImpulse && magnitudesOf(quietImpulse, hertz);
   const middleDb =
@@ -186,9 +188,19 @@ export function readChannel(input: ChannelInput): ChannelReading {
     quiet,
     quietImpulse,
     levels: [
-      ...(quietDb && parts.quietSweeps ? [{ levelDbfs: parts.quietSweeps[0].levelDbfs, magnitudeDb: quietDb }] : []),
-      ...(middleDb && parts.middleSweep ? [{ levelDbfs: parts.middleSweep.levelDbfs, magnitudeDb: middleDb }] : []),
-      { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: usualDb },
+      ...(quietDb && parts.quietSweeps
+        ? [{ levelDbfs: parts.quietSweeps[0].levelDbfs, magnitudeDb: quietDb, errorDb: quietErrorDb }]
+        : []),
+      ...(middleDb && parts.middleSweep
+        ? [
+            {
+              levelDbfs: parts.middleSweep.levelDbfs,
+              magnitudeDb: middleDb,
+              errorDb: errorsOf({ hertz, magnitudeDb: middleDb }, parts.middleSweep, noiseDbfsAt, rate),
+            },
+          ]
+        : []),
+      { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: usualDb, errorDb: loudErrorDb },
     ],
     loudErrorDb,
     quietErrorDb,

@@ -119,7 +119,7 @@ function sweptDensityDb(sweep: Sweep, rate: number, hertz: number): number {
 
 /** What noise may move each magnitude by, one standard deviation, dB: by how loud it is at each frequency (dBFS, as if white). */
 export function errorsOf(
-  { response: { hertz, magnitudeDb } }: LinearReading,
+  { hertz, magnitudeDb }: Pick<LinearReading["response"], "hertz" | "magnitudeDb">,
   sweep: Sweep,
   noiseDbfsAt: (hertz: number) => number | null,
   rate: number,
