@@ -128,6 +128,17 @@ describe("a compressor, a limiter, a gate", () => {
   });
 });
 
+describe("noise", () => {
+  it("hides nothing where there is none", () => {
+    const shapes = [(v: number) => v + 0.4 * v * v, (v: number) => Math.tanh(3 * v) / 3, (v: number) => Math.max(0, v)];
+    for (const shape of shapes) {
+      const report = of(shape);
+      expect(report.noiseFloorDbfs ?? -200).toBeLessThan(-140);
+      expect(report.withheld.filter(({ reason }) => reason === "noise")).toEqual([]);
+    }
+  });
+});
+
 describe("saturation", () => {
   it("is not told of a gate: gain moves there and the wave keeps its form", () => {
     const report = measured([gated(sent, -45)]);

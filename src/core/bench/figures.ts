@@ -145,8 +145,9 @@ export function figuresOf(
   const isFitted = fit.misfitDb < FITS_DB && !isHidden;
   const fitted = isFitted ? bands.filter(isOverNoise) : [];
   // Where none is told of a curve that is not flat, noise may be why: it hid bands that were found, or all that there may be.
-  const isInNoise =
-    fit.misfitDb < FITS_DB || fit.misfitDb < FITS_IN_NOISE * effective(curve.errorDb) || inside.length === 0;
+  const isNoisy = isHidden || flatDb > leastDb;
+  const isFitInNoise = fit.misfitDb < Math.max(FITS_DB, FITS_IN_NOISE * effective(curve.errorDb));
+  const isInNoise = inside.length === 0 || (isNoisy && isFitInNoise);
   if (!whyNoBands && fitted.length === 0 && kind.name !== "wire" && fit.mostDb > leastDb && isInNoise)
     withhold("bands", "noise");
 
