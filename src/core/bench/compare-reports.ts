@@ -67,9 +67,10 @@ function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
 
 /** Where the two curves part most, once each stands at 0 dB in the middle: a gain is no curve. */
 function curves(
-  { response: one, signal }: BenchReport,
-  { response: other, signal: otherSignal }: BenchReport,
+  { response: one, signal, withheld }: BenchReport,
+  { response: other, signal: otherSignal, withheld: otherWithheld }: BenchReport,
 ): BenchDifference | null {
+  if ([...withheld, ...otherWithheld].some(({ figure }) => figure === "response")) return null;
   const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * Math.min(signal.sampleRateHz, otherSignal.sampleRateHz));
   // Responses are told at the same places, up to where each goes.
   const apart = one.hertz.flatMap((hertz, i) =>

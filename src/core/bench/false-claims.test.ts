@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import { soundOf } from "../audio/sound";
 import { SMALL_FORM, sentSignal, through } from "../testing/bench";
 import { gaussian } from "../testing/noise";
+import { levelsWords, magnitudeWords } from "../words/bench-views";
 import { benchChain, benchRecording } from "./bench";
 import type { BenchKind } from "./kind/kind";
 import type { BenchReport } from "./report";
@@ -186,6 +187,21 @@ describe("phase, bands and aliasing in noise", () => {
       expect(report.crossoversHz).toEqual([]);
       expect(report.moves.kind).toBe("none");
       expect(words(report)).not.toMatch(/Aliasing|THD \d/);
+    }
+  });
+
+  it("move no response with level, and each level's error is what noise moves it by", () => {
+    for (const seed of [3, 4, 5]) {
+      const report = measured([plus(sent, -60, seed)]);
+      expect(levelsWords(report)).toMatch(/^(no change with level above noise|same at 3 levels)/);
+      expect(magnitudeWords(report)).toMatch(/^(no change above noise|flat within)/);
+      for (const { magnitudeDb, errorDb } of report.levels) {
+        // A wire: all that a magnitude is off by is noise.
+        const squares = magnitudeDb.map((db, i) => (db / (errorDb?.[i] ?? Number.NaN)) ** 2);
+        const usual = Math.sqrt(squares.reduce((sum, v) => sum + v, 0) / squares.length);
+        expect(usual).toBeGreaterThan(0.7);
+        expect(usual).toBeLessThan(1.4);
+      }
     }
   });
 });

@@ -92,7 +92,7 @@ export function figuresOf(
   const isCurveInIt = BENDING.includes(kind.name) && opensWithLevel(reading);
   // Bands are a model as well: what is not known to be linear, or a known gain or curve beside it, is not told in them.
   const whyNoBands: Reason | null =
-    kind.name === "timeVarying"
+    kind.name === "timeVarying" || !isPitchSteady
       ? "unsteady"
       : kind.name === "unknown"
         ? (kind.lawWithheld ?? "noModel")
@@ -154,7 +154,9 @@ export function figuresOf(
   if (rings) withhold("noise", "rings");
   const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
   if (!canJudgeLines) withhold("aliasing", rings ? "rings" : "unsteady");
-  if (kind.name === "timeVarying") withhold("harmonics", "unsteady");
+  // A pitch that moves spreads tones, and smears a sweep the more the higher it is.
+  if (!isPitchSteady) withhold("response", "unsteady");
+  if (kind.name === "timeVarying" || !isPitchSteady) withhold("harmonics", "unsteady");
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
@@ -185,7 +187,8 @@ export function figuresOf(
   const isLawTold = kind.law?.thresholdDbfs != null;
   const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };
   const none = { hertz: [0, 0] as [number, number], secondPercent: null, thirdPercent: null };
-  if (!reading.modulation || !reading.differenceTone)
+  if (!isPitchSteady) withhold("intermodulation", "unsteady");
+  else if (!reading.modulation || !reading.differenceTone)
     withhold("intermodulation", input.name === "side" ? "notSent" : "spoiled");
   if (!reading.beside) withhold("besideTone", !parts.beside ? "notSent" : isPitchSteady ? "spoiled" : "unsteady");
   if (!isPitchSteady) withhold("null", "unsteady");

@@ -60,15 +60,16 @@ describe("what a view says of a response", () => {
   it("is flat, how far it spans, or that noise hides it", () => {
     expect(spaced(magnitudeWords(gain))).toBe("flat within 0.01 dB");
     expect(spaced(magnitudeWords(equalizer))).toMatch(/^spans 6\.\d dB$/);
-    expect(spaced(magnitudeWords(inNoise(gain, 0.5)))).toBe("no change above noise (±2.0 dB)");
+    expect(spaced(magnitudeWords(inNoise(gain, 0.5)))).toBe("no change above noise (±2.5 dB)");
     expect(spaced(magnitudeWords(inNoise(equalizer, 0.2)))).toMatch(/^spans [45]\.\d dB or more above noise$/);
+    expect(spaced(magnitudeWords(inNoise(equalizer, 0.7)))).toBe("no change above noise (±3.5 dB)");
     expect(magnitudeWords(withheld(gain, "response"))).toBe("response not told: changes over time");
   });
 
   it("differs where noise cannot have made it, with its error", () => {
     expect(spaced(responseDifferenceWords(gain, equalizer))).toMatch(/^\+9\.0\d dB at (99\d Hz|1(\.0\d)? kHz)$/);
     expect(spaced(responseDifferenceWords(gain, gain))).toBe("same within 0.01 dB");
-    expect(spaced(responseDifferenceWords(gain, inNoise(gain, 0.5)))).toBe("no difference above noise (±2.0 dB)");
+    expect(spaced(responseDifferenceWords(gain, inNoise(gain, 0.5)))).toBe("no difference above noise (±2.5 dB)");
     expect(spaced(responseDifferenceWords(gain, inNoise(equalizer, 0.3)))).toMatch(/^\+\d\.\d\d ±0\.60 dB at /);
   });
 

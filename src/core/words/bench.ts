@@ -217,7 +217,7 @@ export function fittedBandWords({
 
 function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChannel["channel"] | null): string | null {
   const { response, fitted, fitMisfitDb, fitMostDb, realised, responseLevelDbfs, kind } = figures;
-  if (figures.transparent === "yes") return null;
+  if (figures.transparent === "yes" || whyWithheld(facts, "response", channel)) return null;
   const highest = Math.min(20_000, 0.42 * facts.signal.sampleRateHz);
   const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
   const errorsIn = response.errorDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
@@ -325,7 +325,11 @@ function timesSentence({ times, kind }: ChannelFigures): string | null {
         : times.linkShare < 0.1
           ? " Channels not linked."
           : ` Linking ${withUnit(number(100 * times.linkShare, 0), "%")}.`;
-  return `Attack ${measuredTime(times.attackMs, errorsMs?.attack)}, release ${measuredTime(times.releaseMs, errorsMs?.release)} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
+  const attackAndRelease =
+    times.attackMs === null && times.releaseMs === null
+      ? "Attack and release not known"
+      : `Attack ${measuredTime(times.attackMs, errorsMs?.attack)}, release ${measuredTime(times.releaseMs, errorsMs?.release)}`;
+  return `${attackAndRelease} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
 }
 
 function movesSentence({ moves, kind, crossoversHz }: ChannelFigures): string | null {

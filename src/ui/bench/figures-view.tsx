@@ -18,7 +18,9 @@ const instead = (report: BenchReport, figure: Withheld["figure"], none: string):
 const UNDER_NOISE = "none above noise";
 
 const share = (report: BenchReport, figure: Withheld["figure"], value: number | null): string =>
-  value === null ? instead(report, figure, UNDER_NOISE) : withUnit(number(value, 4), "%");
+  value === null || withheldWords(report, figure)
+    ? instead(report, figure, UNDER_NOISE)
+    : withUnit(number(value, 4), "%");
 
 /** Figures that are one number each, processors side by side. */
 const LINES: readonly Line[] = [

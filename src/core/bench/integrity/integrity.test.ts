@@ -237,5 +237,8 @@ describe("pitch that moves", () => {
     expect(Math.abs((wow.hertz ?? 0) - 0.8)).toBeLessThan(0.4);
     expect(report).toMatchObject({ phaseKind: "unknown", addsDb: null, passesApartDb: null, fitted: [], times: null });
     expect(report.kind.name).toBe("unknown");
+    // Nothing makes noise here: what a moving pitch leaves is not called that.
+    expect(report.withheld.map(({ reason }) => reason)).not.toContain("noise");
+    expect(report.sentences.join(" ")).not.toMatch(/[Rr]esponse spans|[Ff]lat within|harmonics above noise|THD/);
   });
 });

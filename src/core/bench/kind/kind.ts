@@ -101,6 +101,14 @@ const NOTHING: Pick<
 
 /** What kind of processor a channel came through: what few models predict, and which of them leads. */
 export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFound {
+  const found = decided(reading, isPitchSteady);
+  if (isPitchSteady) return found;
+  // What looks like noise is what a pitch that moves leaves of tones.
+  const why = (reason: Reason | null): Reason | null => (reason === "noise" ? "unsteady" : reason);
+  return { ...found, lawWithheld: why(found.lawWithheld), timesWithheld: why(found.timesWithheld) };
+}
+
+function decided(reading: ChannelReading, isPitchSteady: boolean): KindFound {
   const unknown = (why: Reason): KindFound => ({
     ...NOTHING,
     name: "unknown",

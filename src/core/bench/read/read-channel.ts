@@ -200,7 +200,12 @@ export function readChannel(input: ChannelInput): ChannelReading {
             },
           ]
         : []),
-      { levelDbfs: plan.sweeps[0].levelDbfs, magnitudeDb: usualDb, errorDb: loudErrorDb },
+      {
+        levelDbfs: plan.sweeps[0].levelDbfs,
+        magnitudeDb: usualDb,
+        // Of both sides' sweeps, and with the noise of both.
+        errorDb: loudErrorDb.map((db) => db * Math.sqrt(plan.sweeps.length)),
+      },
     ],
     loudErrorDb,
     quietErrorDb,
