@@ -94,16 +94,18 @@ export function figuresOf(
   const whyNoBands: Reason | null =
     kind.name === "timeVarying" || !isPitchSteady
       ? "unsteady"
-      : kind.name === "unknown"
-        ? (kind.lawWithheld ?? "noModel")
-        : isCurveInIt
-          ? "memoryless"
-          : isOfGain && kind.actsWhenQuiet
-            ? "gainMoves"
-            : usesQuiet &&
-                Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
-              ? "slow"
-              : null;
+      : kind.name === "coder"
+        ? "coded"
+        : kind.name === "unknown"
+          ? (kind.lawWithheld ?? "noModel")
+          : isCurveInIt
+            ? "memoryless"
+            : isOfGain && kind.actsWhenQuiet
+              ? "gainMoves"
+              : usesQuiet &&
+                  Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
+                ? "slow"
+                : null;
   if (whyNoBands) withhold("bands", whyNoBands);
   // What noise hides is no part of a curve.
   const isKnown = hertz.map((_, i) => errorDb[i] < HARDLY_KNOWN_DB);
@@ -142,7 +144,11 @@ export function figuresOf(
     );
   };
 
-  const isFitted = fit.misfitDb < FITS_DB && !isHidden;
+  // A band beyond what was seen explains no more than a gain.
+  const isBeyond = bands.some(
+    ({ hertz: centre }) => centre < curve.hertz[0] || centre > curve.hertz[curve.hertz.length - 1],
+  );
+  const isFitted = fit.misfitDb < FITS_DB && !isHidden && !isBeyond;
   const fitted = isFitted ? bands.filter(isOverNoise) : [];
   // Where none is told of a curve that is not flat, noise may be why: it hid bands that were found, or all that there may be.
   const isNoisy = isHidden || flatDb > leastDb;
@@ -152,8 +158,9 @@ export function figuresOf(
     withhold("bands", "noise");
 
   if (rings) withhold("noise", "rings");
-  const canJudgeLines = isPitchSteady && !rings && kind.name !== "timeVarying";
-  if (!canJudgeLines) withhold("aliasing", rings ? "rings" : "unsteady");
+  const isCoded = kind.name === "coder";
+  const canJudgeLines = isPitchSteady && !rings && !isCoded && kind.name !== "timeVarying";
+  if (!canJudgeLines) withhold("aliasing", rings ? "rings" : isCoded ? "coded" : "unsteady");
   // A pitch that moves spreads tones, and smears a sweep the more the higher it is.
   if (!isPitchSteady) withhold("response", "unsteady");
   if (kind.name === "timeVarying" || !isPitchSteady) withhold("harmonics", "unsteady");
@@ -181,8 +188,19 @@ export function figuresOf(
     (linear.phaseKind === "all-pass" && noiseDegrees > MOST_NOISE_DEGREES);
   // What a curve does to a wave that it hardly lets through is no phase of a filter.
   const isPhaseBent = isCurveInIt && linear.phaseKind === "mixed";
-  const isPhaseTold = !isPhaseBent && isPitchSteady && kind.name !== "timeVarying" && !isPhaseHidden;
-  if (!isPhaseTold) withhold("phase", isPhaseBent ? "memoryless" : isPhaseHidden ? "noise" : "unsteady");
+  // A gain that moves along a sweep is no part of the magnitude that a phase could belong to.
+  const isPhaseMoved = (whyNoBands === "gainMoves" || whyNoBands === "slow") && !linear.turnsNothing;
+  const whyNoPhase: Reason | null = isPhaseBent
+    ? "memoryless"
+    : isPhaseHidden
+      ? "noise"
+      : !isPitchSteady || kind.name === "timeVarying"
+        ? "unsteady"
+        : isPhaseMoved && linear.crossoversHz.length === 0
+          ? "gainMoves"
+          : null;
+  const isPhaseTold = whyNoPhase === null;
+  if (whyNoPhase) withhold("phase", whyNoPhase);
   const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
   const isLawTold = kind.law?.thresholdDbfs != null;
   const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };

@@ -4,7 +4,7 @@ import { differencesOf } from "./differences";
 import { figuresOf, type Told } from "./figures";
 import { idleOf } from "./integrity/idle";
 import type { Bearing } from "./integrity/integrity";
-import { type KindFound, kindOf, LINEAR_KINDS } from "./kind/kind";
+import { type BenchKind, type KindFound, kindOf, LINEAR_KINDS } from "./kind/kind";
 import { linkShareAt } from "./read/gain-times";
 import { wordLength } from "./read/housekeeping";
 import { type ChannelName, channelOf, partsOf } from "./read/parts";
@@ -101,13 +101,17 @@ export function measureProcessor(
   const isCrossed = crosstalkDb !== null && crosstalkDb > CROSSED_DB;
   if (right && shifts[0] === shifts[1] && isPitchSteady) {
     const isLinear = [first, right].every(({ kind }) => LINEAR_KINDS.includes(kind.name));
+    // What side is sent shows neither bands nor what changes by itself.
+    const isReadable = [first, right].every(({ kind }) => !UNREAD_IN_SIDE.includes(kind.name));
     // Where both sides are alike and nothing crosses over, what both have is what mid has, and of something linear also what side has.
-    if (isCrossed) channels.push(read("mid", 0.6));
-    if (isCrossed || (isAlike && !isLinear)) channels.push(read("side", 0.75));
+    if (isCrossed && isReadable) channels.push(read("mid", 0.6));
+    if (isReadable && (isCrossed || (isAlike && !isLinear))) channels.push(read("side", 0.75));
   }
   pause(0.9, "Telling");
   return reported(given, { channels, sides, back, crosstalkDb, rate });
 }
+
+const UNREAD_IN_SIDE: readonly BenchKind[] = ["multiband", "deEsser", "dynamicEq", "timeVarying", "coder"];
 
 /** Whole samples that a response lies late; where phase does not tell that closely, its highest point does. */
 function wholeDelay(impulse: Impulse, frames: number): number {

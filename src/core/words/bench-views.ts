@@ -123,6 +123,7 @@ export function levelsWords(report: BenchReport): string {
   const why = untold(report, "response", name);
   if (why) return why;
   if (report.kind.name === "timeVarying") return `${name} not told: ${REASON_WORDS.unsteady}`;
+  if (report.kind.name === "coder") return `${name} not told: ${REASON_WORDS.coded}`;
   const [loudest, ...quieter] = report.levels.toSorted((a, b) => b.levelDbfs - a.levelDbfs);
   if (quieter.length === 0) return "response at one level only";
   const places = inBand(report);
@@ -156,6 +157,7 @@ export function sidesWords(report: BenchReport): string {
   if (!rightOverLeftDb) return "one channel: sides cannot be compared";
   const why = untold(report, "response", "response");
   if (why) return why;
+  if (report.kind.name === "coder") return `right re left not told: ${REASON_WORDS.coded}`;
   const errors = channels.map(({ figures }) => figures?.response.errorDb).find((e) => e) ?? response.errorDb;
   const places = inBand(report);
   return `right re left: ${mostWords(

@@ -4,6 +4,7 @@ import { filterCurve, filterOf } from "../../ladder/found-filter";
 import { chainSchema } from "../../processors/chain";
 import type { Averaged } from "../../spectrum/averaged";
 import { bandTransfer, COHERENT } from "../../spectrum/transfer";
+import { LINEAR_KINDS } from "../kind/kind";
 import { type BenchReport, benchReportSchema } from "../report";
 
 /** Equalizers that are made of bands, and how each realises them. */
@@ -45,7 +46,7 @@ export type Wanted = z.infer<typeof wantedSchema>;
 
 /** What is asked for of a report: its curve where noise does not hide it; null where too little of it is known. */
 export function wantedOf(report: BenchReport): Wanted | null {
-  const { response, signal, phaseKind, realised, static: law, harmonics } = report;
+  const { response, signal, phaseKind, realised, static: law, harmonics, kind } = report;
   const known = response.hertz.map((_, i) => i).filter((i) => response.errorDb[i] < HARDLY_KNOWN_DB);
   if (known.length < LEAST_KNOWN) return null;
   const at = (values: readonly number[]) => known.map((i) => values[i]);
@@ -60,7 +61,7 @@ export function wantedOf(report: BenchReport): Wanted | null {
     signal,
     phaseKind,
     realised,
-    movesWithLevel: law !== null,
+    movesWithLevel: law !== null || !(LINEAR_KINDS.includes(kind.name) || kind.name === "unknown"),
     thdPercent: harmonics[0].thdPercent,
   };
 }

@@ -105,7 +105,8 @@ function kindOf(
     Math.min(...moving.map((m) => m.highest.hertz)),
     Math.max(...moving.map((m) => m.highest.hertz)),
   ];
-  if (highest / lowest < 1.3 && isOneStretch(strongest)) return { kind: "bell", edgesHz: [strongest.highest.hertz] };
+  if (highest / lowest < 1.3 && isOneStretch(strongest) && endsInSight(strongest))
+    return { kind: "bell", edgesHz: [strongest.highest.hertz] };
   return { kind: "unclear", edgesHz: [] };
 }
 
@@ -121,6 +122,10 @@ const isOneStretch = ({ inside, known }: { inside: { hertz: number }[]; known: {
   const within = known.filter((k) => k.hertz >= inside[0].hertz && k.hertz <= inside[inside.length - 1].hertz);
   return within.length - inside.length <= 1;
 };
+
+/** Whether what moves ends below the highest line and above the lowest: what goes on beyond them may be no bell. */
+const endsInSight = ({ known, deepest }: { known: { db: number }[]; deepest: { db: number } }): boolean =>
+  [known[0], known[known.length - 1]].every(({ db }) => db / deepest.db < INSIDE);
 
 /** Edges that are found from both sides are one, in the middle. */
 function merged(edges: readonly number[]): number[] {
