@@ -140,7 +140,29 @@ describe("noise", () => {
   });
 });
 
+describe("a loss on the way", () => {
+  it("is not told of a vibrato, which lays every mark elsewhere", () => {
+    // 5 Hz, 4 samples to and fro, read between samples.
+    const report = of((_, i) => {
+      const at = i - 4 - 4 * Math.sin((2 * Math.PI * 5 * i) / RATE);
+      const whole = Math.floor(at);
+      const [a, b] = [sent[whole] ?? 0, sent[whole + 1] ?? 0];
+      return a + (b - a) * (at - whole);
+    });
+    expect(report.integrity.filter(({ what }) => what === "lost" || what === "repeated")).toEqual([]);
+    expect(report.withheld).toContainEqual(expect.objectContaining({ figure: "response", reason: "unsteady" }));
+    expect(words(report)).not.toMatch(/[Dd]rift|harmonics above|[Rr]esponse spans/);
+  });
+});
+
 describe("saturation", () => {
+  it("is not told of what bends the highs alone, though it does so at once", () => {
+    const highs = lowCut(lowCut(sent, 1800), 1800);
+    const report = of((v, i) => v + 0.6 * (Math.tanh(8 * highs[i]) / 8 - highs[i]));
+    expect(report.harmonics.some(({ thdPercent }) => (thdPercent ?? 0) > 0.5)).toBe(true);
+    isNone(report, "saturator", "clipper", "wire", "equalizer");
+  });
+
   it("is not told of a gate: gain moves there and the wave keeps its form", () => {
     const report = measured([gated(sent, -45)]);
     isNone(report, "saturator", "clipper", "wire", "equalizer");

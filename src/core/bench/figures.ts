@@ -90,22 +90,24 @@ export function figuresOf(
   const response = { ...linear.response, errorDb };
   const { hertz } = response;
   const isCurveInIt = BENDING.includes(kind.name) && opensWithLevel(reading);
+  const isSteady = isPitchSteady && kind.name !== "timeVarying";
+  // That a curve has no memory is why it has no law, not why it is unknown.
+  const whyUnknown = kind.lawWithheld === null || kind.lawWithheld === "memoryless" ? "noModel" : kind.lawWithheld;
   // Bands are a model as well: what is not known to be linear, or a known gain or curve beside it, is not told in them.
-  const whyNoBands: Reason | null =
-    kind.name === "timeVarying" || !isPitchSteady
-      ? "unsteady"
-      : kind.name === "coder"
-        ? "coded"
-        : kind.name === "unknown"
-          ? (kind.lawWithheld ?? "noModel")
-          : isCurveInIt
-            ? "memoryless"
-            : isOfGain && kind.actsWhenQuiet
-              ? "gainMoves"
-              : usesQuiet &&
-                  Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
-                ? "slow"
-                : null;
+  const whyNoBands: Reason | null = !isSteady
+    ? "unsteady"
+    : kind.name === "coder"
+      ? "coded"
+      : kind.name === "unknown"
+        ? whyUnknown
+        : isCurveInIt
+          ? "memoryless"
+          : isOfGain && kind.actsWhenQuiet
+            ? "gainMoves"
+            : usesQuiet &&
+                Math.abs(reading.quietApartDb ?? 0) > Math.max(AT_REST_DB, SIGMAS * reading.quietApartErrorDb)
+              ? "slow"
+              : null;
   if (whyNoBands) withhold("bands", whyNoBands);
   // What noise hides is no part of a curve.
   const isKnown = hertz.map((_, i) => errorDb[i] < HARDLY_KNOWN_DB);
@@ -159,11 +161,12 @@ export function figuresOf(
 
   if (rings) withhold("noise", "rings");
   const isCoded = kind.name === "coder";
-  const canJudgeLines = isPitchSteady && !rings && !isCoded && kind.name !== "timeVarying";
+  const canJudgeLines = isSteady && !rings && !isCoded;
   if (!canJudgeLines) withhold("aliasing", rings ? "rings" : isCoded ? "coded" : "unsteady");
   // A pitch that moves spreads tones, and smears a sweep the more the higher it is.
-  if (!isPitchSteady) withhold("response", "unsteady");
-  if (kind.name === "timeVarying" || !isPitchSteady) withhold("harmonics", "unsteady");
+  if (!isSteady) withhold("response", "unsteady");
+  // What rings hides the noise that harmonics are told from.
+  if (!isSteady || rings) withhold("harmonics", isSteady ? "rings" : "unsteady");
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
@@ -172,7 +175,7 @@ export function figuresOf(
   const times = isOfGain && !whyNoTimes ? timesOf(reading, kind) : null;
   if (whyNoTimes && reading.times) withhold("times", whyNoTimes);
   if (kind.lawWithheld && kind.law) withhold("staticCurve", kind.lawWithheld);
-  if (kind.name === "unknown") withhold("kind", kind.lawWithheld ?? "noModel");
+  if (kind.name === "unknown") withhold("kind", whyUnknown);
   const clear = transparency(
     [sent],
     [back],
@@ -194,8 +197,10 @@ export function figuresOf(
     ? "memoryless"
     : isPhaseHidden
       ? "noise"
-      : !isPitchSteady || kind.name === "timeVarying"
-        ? "unsteady"
+      : rings || !isSteady
+        ? rings
+          ? "rings"
+          : "unsteady"
         : isPhaseMoved && linear.crossoversHz.length === 0
           ? "gainMoves"
           : null;
@@ -205,10 +210,11 @@ export function figuresOf(
   const isLawTold = kind.law?.thresholdDbfs != null;
   const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };
   const none = { hertz: [0, 0] as [number, number], secondPercent: null, thirdPercent: null };
-  if (!isPitchSteady) withhold("intermodulation", "unsteady");
+  if (!isSteady || rings) withhold("intermodulation", isSteady ? "rings" : "unsteady");
   else if (!reading.modulation || !reading.differenceTone)
     withhold("intermodulation", input.name === "side" ? "notSent" : "spoiled");
-  if (!reading.beside) withhold("besideTone", !parts.beside ? "notSent" : isPitchSteady ? "spoiled" : "unsteady");
+  if (!reading.beside || !isSteady || isCoded)
+    withhold("besideTone", !parts.beside ? "notSent" : !isSteady ? "unsteady" : isCoded ? "coded" : "spoiled");
   if (!isPitchSteady) withhold("null", "unsteady");
   if (!(isPitchSteady && parts.repeats?.every(input.isWhole)))
     withhold("passes", !parts.repeats ? "notSent" : isPitchSteady ? "spoiled" : "unsteady");
@@ -229,13 +235,13 @@ export function figuresOf(
     levels: reading.levels,
     impulse: aroundTop(usesQuiet && reading.quietImpulse ? reading.quietImpulse : input.own),
     phaseKind: isPhaseTold
-      ? reading.movesWithLevel && linear.turnsNothing
+      ? (reading.movesWithLevel || whyNoBands === "gainMoves") && linear.turnsNothing
         ? "none"
         : kind.name === "coder" && !linear.turnsNothing
           ? "unknown"
           : linear.phaseKind
       : "unknown",
-    crossoversHz: isPhaseTold ? linear.crossoversHz : [],
+    crossoversHz: isPhaseTold && kind.name !== "unknown" ? linear.crossoversHz : [],
     rotationDegrees: isPhaseTold ? linear.rotationDegrees : 0,
     // Bands that leave this much are no reading of the curve.
     fitted,

@@ -152,12 +152,18 @@ export function levelsWords(report: BenchReport): string {
 /** Where right differs most from left, of what noise cannot have made. */
 export function sidesWords(report: BenchReport): string {
   const { rightOverLeftDb, channels, response } = report;
-  const silent = channels.find(({ differs }) => differs.includes("silent"));
+  const silent = channels.find(
+    ({ channel, differs }) => channel !== "mid" && channel !== "side" && differs.includes("silent"),
+  );
   if (silent) return `${silent.channel} is silent`;
   if (!rightOverLeftDb) return "one channel: sides cannot be compared";
   const why = untold(report, "response", "response");
   if (why) return why;
   if (report.kind.name === "coder") return `right re left not told: ${REASON_WORDS.coded}`;
+  // A gain that moves is not the same along two sweeps: it is told apart by what was read of each side.
+  const right = channels.find(({ channel }) => channel === "right");
+  const isApart = right?.differs.some((what) => what === "response" || what === "gain");
+  if (!LINEAR_KINDS.includes(report.kind.name) && right && !isApart) return "right re left: no difference told";
   const errors = channels.map(({ figures }) => figures?.response.errorDb).find((e) => e) ?? response.errorDb;
   const places = inBand(report);
   return `right re left: ${mostWords(

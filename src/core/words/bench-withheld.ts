@@ -1,5 +1,6 @@
 import type { Reason } from "../bench/reasons";
 import type { BenchChannel, BenchReport, Withheld } from "../bench/report";
+import { listed } from "./units";
 
 /** Why a figure of a channel is withheld; null where it is told. */
 export const whyWithheld = (
@@ -70,13 +71,13 @@ export function withheldSentence({ withheld, channels }: Pick<BenchReport, "with
     channel === channels[0]?.channel ? firstChannelWords(channels) : channel;
   const reasons = [...new Set(withheld.map(({ reason }) => reason))];
   const parts = reasons.map((reason) => {
-    const figures = [
-      ...new Set(
-        withheld
-          .filter((w) => w.reason === reason)
-          .map(({ figure, channel }) => `${FIGURE_WORDS[figure]}${channel === null ? "" : ` (${nameOf(channel)})`}`),
-      ),
-    ];
+    const ofReason = withheld.filter((w) => w.reason === reason);
+    const figures = [...new Set(ofReason.map(({ figure }) => figure))].map((figure) => {
+      const of = ofReason
+        .filter((w) => w.figure === figure)
+        .flatMap(({ channel }) => (channel ? [nameOf(channel)] : []));
+      return `${FIGURE_WORDS[figure]}${of.length > 0 ? ` (${listed([...new Set(of)])})` : ""}`;
+    });
     return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;
   });
   return `Not told: ${parts.join("; ")}.`;

@@ -183,7 +183,7 @@ describe("what Bench says of a processor", () => {
       withheld: [{ figure: "bands", channel: null, reason: "gainMoves" }],
     });
     expect(opens).toContain("gain falls at lower levels, no bands fitted.");
-    expect(opens).not.toContain("Gain reduction already");
+    expect(opens).not.toContain("Gain changes already");
     const three = { kind: "split bands" as const, edgesHz: [140, 3200], hertz: [], tones: [] };
     expect(said({ kind: kind("multiband"), moves: three })).toContain(
       "Crossover near 140 Hz and 3.2 kHz (within half an octave).",

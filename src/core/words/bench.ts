@@ -225,13 +225,12 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
   const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
   const where = `20 Hz to ${frequencyWords(highest)}`;
-  if (kind.name === "timeVarying") return "Response: that of one sweep; it changes while it is measured.";
   const why = whyWithheld(facts, "bands", channel);
   // What opens with level is at rest when loud: it is lower levels that move.
   if (fitted.length === 0 && why === "gainMoves")
     return OPENING_KINDS.includes(kind.name)
       ? `Response: that at ${dbfs(responseLevelDbfs, 0)}; gain falls at lower levels, no bands fitted.`
-      : `Gain reduction already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
+      : `Gain changes already at ${dbfs(responseLevelDbfs, 0)}: response includes it, no bands fitted.`;
   if (fitted.length === 0 && why === "slow") return "Gain not yet at rest in the quiet sweep: no bands fitted.";
   const noiseDb = (NOISE_SIGMAS / 3) * error;
   const usual = inBand.toSorted((a, b) => a - b)[inBand.length >> 1] ?? 0;

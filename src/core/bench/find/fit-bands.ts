@@ -1,7 +1,9 @@
-import { exp, log } from "../../audio/exact-math";
+import { exp } from "../../audio/exact-math";
 import type { FittedBand } from "../report";
 import { type Band, bandDb, modelAt, type Realised, type State, sizeOf } from "./band-model";
+import { bassAndTreble, startAt, startsOn } from "./band-starts";
 import { effective } from "./least-squares";
+import { regroupedShelves } from "./real-shelves";
 
 export type BandsFit = {
   bands: FittedBand[];
@@ -13,7 +15,6 @@ export type BandsFit = {
 };
 
 export const MOST_BANDS = 8;
-const ORDERS = [1, 2, 3, 4, 6, 8];
 /** A curve that stays within this of a straight line has no bands (dB). */
 const FLAT_DB = 0.05;
 /** What lies above this part of the rate is the edge of converters and oversampling. */
@@ -104,7 +105,19 @@ export function fittedBands(
   );
   const leavesDb = Math.max(IN_SIGHT_DB, IN_SIGHT_ERRORS * enoughDb);
   const inSight = [...fits, ...fewer].filter((fit) => fit.misfitDb < leavesDb && isInSight(fit));
-  const best = (inSight.length > 0 ? inSight : fits).reduce((a, b) => (costOf(b) < costOf(a) ? b : a));
+  // Of two that cost as much the closer one.
+  const isBetter = (b: BandsFit, a: BandsFit) =>
+    costOf(b) < costOf(a) || (costOf(b) === costOf(a) && b.misfitDb < a.misfitDb);
+  const grown = (inSight.length > 0 ? inSight : fits).reduce((a, b) => (isBetter(b, a) ? b : a));
+  // Wide shelves are made up by other bands, grown one after the other: two are tried together as well.
+  const together =
+    grown.bands.length < 2
+      ? []
+      : (["analogue", "bilinear"] as const).flatMap((way) =>
+          bassAndTreble(hertz, magnitudeDb).map((start) => finished(startAt(start), hertz, magnitudeDb, rateHz, way)),
+        );
+  const first = [grown, ...together].reduce((a, b) => (isBetter(b, a) ? b : a));
+  const best = withShelvesApart(first, hertz, magnitudeDb, rateHz);
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
   // Low down the two are one: it is only told where the curve tells.
   const isTold =
@@ -112,6 +125,20 @@ export function fittedBands(
     others.every((fit) => fit.misfitDb > CLEARLY_DB && fit.misfitDb > CLEARLY * best.misfitDb);
   return { ...shown(best), realised: isTold ? best.realised : null };
 }
+
+/** The same curve with wide shelves that cross each other regrouped, where that comes as near. */
+function withShelvesApart(
+  fit: Search,
+  hertz: readonly number[],
+  magnitudeDb: readonly number[],
+  rateHz: number,
+): Search {
+  const apart = fit.realised && regroupedShelves(fit.bands);
+  if (!apart || !fit.realised) return fit;
+  const regrouped = finished(startAt(apart), hertz, magnitudeDb, rateHz, fit.realised);
+  return regrouped.misfitDb < Math.max(AS_NEAR * fit.misfitDb, ENOUGH_DB) ? regrouped : fit;
+}
+const AS_NEAR = 1.2;
 
 const NUMBER_COST = 0.01;
 
@@ -168,11 +195,7 @@ export function refittedBands(
   rateHz: number,
 ): BandsFit {
   const { hertz, magnitudeDb: wanted } = fittedPart(allHertz, allDb, rateHz);
-  const bands = known.map((band): Band => ({ kind: band.kind, order: (band.slopeDbPerOctave ?? 12) / 6 }));
-  const values = known.flatMap((band) =>
-    band.gainDb === null ? [log(band.hertz)] : [log(band.hertz), band.gainDb, log(band.q ?? 1)],
-  );
-  const start: State = { bands, values: [0, ...values], rms: 0 };
+  const start = startAt(known);
   const fits = (["analogue", "bilinear"] as const).map((way) => finished(start, hertz, wanted, rateHz, way, true));
   return shown(fits[1].misfitDb < fits[0].misfitDb ? fits[1] : fits[0]);
 }
@@ -423,45 +446,4 @@ function withoutNeedless(given: State, refitted: Refit): State {
     if (less.rms < aimDb) state = less;
   }
   return state;
-}
-
-/** Where a further band may begin: a bell where most is left, shelves and cuts by what is left at either end. */
-function startsOn(hertz: readonly number[], residual: readonly number[], rateHz: number) {
-  const starts: { band: Band; values: number[] }[] = [];
-  const n = hertz.length;
-  const middle = residual.toSorted((a, b) => a - b)[n >> 1];
-  const farthest = (from: number, to: number) => {
-    let top = from;
-    for (let i = from; i < to; i++) if (Math.abs(residual[i] - middle) > Math.abs(residual[top] - middle)) top = i;
-    return top;
-  };
-  const tops = new Set([farthest(0, n), farthest(0, n >> 1), farthest(n >> 1, n)]);
-  for (const top of tops)
-    for (const q of [0.7, 4])
-      starts.push({ band: { kind: "bell", order: 2 }, values: [log(hertz[top]), residual[top], log(q)] });
-  for (const [kind, end, order] of [
-    ["low shelf", residual[0], 2],
-    ["high shelf", residual[n - 1], 2],
-  ] as const) {
-    if (Math.abs(end - middle) < 0.02) continue;
-    for (const part of kind === "low shelf" ? [0.12, 0.25, 0.4, 0.6] : [0.45, 0.65, 0.8, 0.92])
-      starts.push({ band: { kind, order }, values: [log(hertz[Math.floor(part * n)]), end - middle, log(0.71)] });
-  }
-  for (const kind of ["low cut", "high cut"] as const) {
-    const end = kind === "low cut" ? residual[0] : residual[n - 1];
-    if (end > middle - 0.1) continue;
-    // Where it passes 3 dB.
-    const at =
-      kind === "low cut" ? residual.findIndex((v) => v > middle - 3) : residual.findLastIndex((v) => v > middle - 3);
-    if (at < 0) continue;
-    if (end > middle - 3) {
-      // Its corner lies beyond what was measured.
-      const beyond = kind === "low cut" ? 0.4 * hertz[0] : Math.min(1.8 * hertz[n - 1], 0.499 * rateHz);
-      for (const order of [1, 2]) starts.push({ band: { kind, order }, values: [log(beyond)] });
-      continue;
-    }
-    for (const order of ORDERS)
-      starts.push({ band: { kind, order }, values: [log(Math.min(hertz[at], 0.49 * rateHz))] });
-  }
-  return starts;
 }

@@ -38,6 +38,8 @@ const MOST_JUMPING = 0.34;
 const UNEVEN = 0.3;
 const MOVING_SAMPLES = 0.15;
 const FAR_OUT = 10;
+/** Two ends of what sways lie apart by no more than so many of its effective values (2√2, of a sine). */
+const MOST_SWAY = 3;
 /** Marks that lie off by no more than this lie where they should (samples). */
 const STEADY_SAMPLES = 0.03;
 
@@ -93,7 +95,12 @@ function timingOf(returned: Returned, sent: readonly Float32Array[]): Timing {
     ({ frames, moved }, i) => off[i] !== 0 && Math.abs(moved - slope * frames - off[i]) > UNEVEN,
   );
   const isMoving = jumping > MOST_JUMPING * steps.length || isUneven || spread > MOVING_SAMPLES;
-  const inner = off.map((samples) => (isMoving && Math.abs(samples) < FAR_OUT * Math.max(1, spread) ? 0 : samples));
+  // What moves half of all marks is no loss of any of them.
+  const usualRest = weightedMiddle(
+    steps.map(({ frames, moved }) => ({ value: Math.abs(moved - slope * frames), weight: 1 })),
+  );
+  const least = FAR_OUT * Math.max(1, spread, usualRest);
+  const inner = off.map((samples) => (isMoving && Math.abs(samples) < least ? 0 : samples));
   // Marks are chirps of another form than markers: a filter may lay them earlier or later, so what happened before the first and after the last one
   // shows in what markers moved by as a whole.
   const rest = whole.moved - slope * whole.frames - inner.reduce((sum, samples) => sum + samples, 0);
@@ -120,7 +127,9 @@ function timingOf(returned: Returned, sent: readonly Float32Array[]): Timing {
     error: whole.error / whole.frames,
   };
   const ppm = (isMoving ? line.slope : ends.slope) * 1e6;
-  const errorPpm = Math.max(STILL_PPM, 3e6 * (isMoving ? line.slopeError : ends.error));
+  // What moves to and fro may stand on one side at the beginning and on the other at the end, whatever the number of marks.
+  const swayed = (MOST_SWAY * line.rms) / Math.max(1, end.plannedFrame - start.plannedFrame);
+  const errorPpm = Math.max(STILL_PPM, isMoving ? 1e6 * Math.max(3 * line.slopeError, swayed) : 3e6 * ends.error);
   const driftPpm = Math.abs(ppm) <= errorPpm ? 0 : ppm;
   return {
     driftPpm,

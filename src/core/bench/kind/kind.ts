@@ -102,9 +102,11 @@ const NOTHING: Pick<
 /** What kind of processor a channel came through: what few models predict, and which of them leads. */
 export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFound {
   const found = decided(reading, isPitchSteady);
-  if (isPitchSteady) return found;
-  // What looks like noise is what a pitch that moves leaves of tones.
-  const why = (reason: Reason | null): Reason | null => (reason === "noise" ? "unsteady" : reason);
+  // Where nothing makes noise, what looks like it is what a pitch that moves leaves of tones, or what no model predicts.
+  const isNoisy = isPitchSteady && reading.noisePower > 0;
+  if (isNoisy) return found;
+  const why = (reason: Reason | null): Reason | null =>
+    reason === "noise" ? (isPitchSteady ? "noModel" : "unsteady") : reason;
   return { ...found, lawWithheld: why(found.lawWithheld), timesWithheld: why(found.timesWithheld) };
 }
 
@@ -236,10 +238,10 @@ function memorylessKind(reading: ChannelReading, moved: Moved, distorts: boolean
   // And a bent wave has harmonics: where none is seen, what moved is noise, or they are hidden in it.
   if (!distorts || (hiddenMemoryDb(reading.memory) > most / 2 && most > 0))
     return { ...base, lawWithheld: "noise", timesWithheld: "noise" };
-  const { linearDb, memorylessDb, isClipping } = predictions(reading, true);
+  const { linearDb, memorylessDb, isClipping, isOfAllTones } = predictions(reading, true);
   const leads =
     memorylessDb < linearDb - LEADS_DB || (memorylessDb < GOOD_DB && memorylessDb < linearDb - HARDLY_LEADS_DB);
-  if (!leads) return base;
+  if (!leads || !isOfAllTones) return base;
   return {
     ...base,
     name: isClipping ? "clipper" : "saturator",

@@ -4,10 +4,20 @@ import { throughResponse, undoing } from "../read/through-response";
 import { type Excerpt, type MemorylessCurve, memorylessCurve, residualDb, throughCurve } from "./memoryless-model";
 
 /** What a linear response, and a curve without memory, leave of parts they were not fitted on, dB. */
-export type Predictions = { linearDb: number; memorylessDb: number; isClipping: boolean };
+export type Predictions = {
+  linearDb: number;
+  memorylessDb: number;
+  isClipping: boolean;
+  /** Whether the curve makes the distortion of tones of other frequencies than it was fitted on, where they have any. */
+  isOfAllTones: boolean;
+};
 
 /** The loudest steps of the ladder that a curve is fitted on. */
 const FITTED_STEPS = 8;
+/** Tones up to this part of the rate have a second and a third harmonic in band; distortion of so much (percent) is held against the curve, which has to take so much off what it leaves (dB). */
+const SEEN_TO_PART = 0.15;
+const CLEAR_PERCENT = 0.5;
+const LEAST_TAKEN_DB = 3;
 /** The first part of an excerpt is left out: what rings from before is there. */
 const SETTLED = 0.2;
 /** A curve clips that is straight up to here, re its own slope at rest, and hardly rises beyond. */
@@ -40,7 +50,7 @@ export function predictions(reading: ChannelReading, withCurves: boolean): Predi
     linear.map(({ input: told, output }) => ({ told, output })),
     noisePower,
   );
-  if (!withCurves) return { linearDb, memorylessDb: linearDb, isClipping: false };
+  if (!withCurves) return { linearDb, memorylessDb: linearDb, isClipping: false, isOfAllTones: true };
   const fitted = parts.ladder.slice(-FITTED_STEPS).filter(isWhole);
   // A filter before the curve, and one behind it: the latter is undone first.
   // The quiet response is the filter's alone; the loud one stands further over noise, and differs by a gain where the curve is all there is.
@@ -58,7 +68,18 @@ export function predictions(reading: ChannelReading, withCurves: boolean): Predi
   const results = forms.map((form) => {
     const curve = memorylessCurve(fitted.map(form));
     const told = heldOut.map(form).map(({ input: x, output }) => ({ told: throughCurve(curve, x), output }));
-    return { memorylessDb: residualDb(told, noisePower), isClipping: clips(curve) };
+    const leftOf = (part: Part, isBent: boolean) => {
+      const { input: x, output } = form(part);
+      return residualDb([{ told: isBent ? throughCurve(curve, x) : x, output }], noisePower);
+    };
+    const bent = parts.series.filter(
+      (part, i) =>
+        isWhole(part) &&
+        part.hertz < SEEN_TO_PART * reading.rate &&
+        (reading.series[i]?.thdPercent ?? 0) > CLEAR_PERCENT,
+    );
+    const isOfAllTones = bent.every((part) => leftOf(part, true) < leftOf(part, false) - LEAST_TAKEN_DB);
+    return { memorylessDb: residualDb(told, noisePower), isClipping: clips(curve), isOfAllTones };
   });
   const [best] = results.toSorted((a, b) => a.memorylessDb - b.memorylessDb);
   return { linearDb, ...best };

@@ -255,7 +255,7 @@ describe("what the signal has no room for", () => {
     expect(report).toMatchObject({ noiseFloorDbfs: null, times: null, aliasDb: null });
     expect(report.static?.ratio ?? null).toBeNull();
     expect(report.kind.name).toBe("unknown");
-    expect(report.sentences.join(" ")).toMatch(/kind of processor: rings too long/);
+    expect(report.sentences.join(" ")).toMatch(/harmonics, kind of processor.*: rings too long/);
   });
 
   it("is said of a tremolo, and of eight bits no more than they show", () => {
