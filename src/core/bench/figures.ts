@@ -165,7 +165,7 @@ export function figuresOf(
   if (!canJudgeLines) withhold("aliasing", rings ? "rings" : isCoded ? "coded" : "unsteady");
   // A pitch that moves spreads tones, and smears a sweep the more the higher it is.
   if (!isSteady) withhold("response", "unsteady");
-  // What rings hides the noise that harmonics are told from.
+  // Ringing hides the noise that harmonics have to stand out of.
   if (!isSteady || rings) withhold("harmonics", isSteady ? "rings" : "unsteady");
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],

@@ -160,7 +160,7 @@ export function sidesWords(report: BenchReport): string {
   const why = untold(report, "response", "response");
   if (why) return why;
   if (report.kind.name === "coder") return `right re left not told: ${REASON_WORDS.coded}`;
-  // A gain that moves is not the same along two sweeps: it is told apart by what was read of each side.
+  // A gain that moves is not the same along two sweeps: sides differ where their figures do.
   const right = channels.find(({ channel }) => channel === "right");
   const isApart = right?.differs.some((what) => what === "response" || what === "gain");
   if (!LINEAR_KINDS.includes(report.kind.name) && right && !isApart) return "right re left: no difference told";
@@ -238,7 +238,7 @@ export function aliasingWords(report: BenchReport): string {
     : `aliasing up to ${plainDecibels(report.aliasDb)} re a tone`;
 }
 
-/** What is left of a curve by as many times its noise is noise. */
+/** A residual of up to so many times the noise is noise. */
 const WITHIN_NOISE = 1.2;
 
 /** How close settings come to a curve: what they leave of it, and whether noise alone would leave as much. */

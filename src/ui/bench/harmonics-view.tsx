@@ -194,7 +194,7 @@ function OverDriveOrFrequency({
         <Instead>
           {measured.some((s) => withheldWords(s.report, "harmonics"))
             ? `${viewSentence(measured, measured.length, harmonicsWords)}.`
-            : `${of} cannot be told from noise, at any ${isFrequency ? "frequency" : "level"}.`}
+            : `${of}: hidden by noise at every ${isFrequency ? "frequency" : "level"}.`}
         </Instead>
       ) : (
         <LinesChart

@@ -46,7 +46,7 @@ export function bassAndTreble(hertz: readonly number[], magnitudeDb: readonly nu
   );
 }
 
-/** Where a further band may begin: a bell where most is left, shelves and cuts by what is left at either end. */
+/** Where a further band may begin: a bell at the largest residual, shelves and cuts by the residual at either end. */
 export function startsOn(hertz: readonly number[], residual: readonly number[], rateHz: number) {
   const starts: { band: Band; values: number[] }[] = [];
   const n = hertz.length;

@@ -48,7 +48,7 @@ export function findSettings(wanted: Wanted, processorKey: string, mostBands: nu
   };
 }
 
-/** What is left of a curve may be noise up to so many of its standard deviations. */
+/** A residual may be noise up to so many of its standard deviations. */
 const NOISE_SIGMAS = 4;
 
 /** A further band has to take this share off, where more than this is left (dB). */
