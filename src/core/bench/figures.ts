@@ -13,7 +13,7 @@ import { aroundTop } from "./read/responses";
 import { staticLaw } from "./read/static-law";
 import { sweptStretch } from "./read/sweep-response";
 import type { Reason } from "./reasons";
-import type { ChannelFigures, FittedBand, Withheld } from "./report";
+import { type ChannelFigures, type FittedBand, KNOWN_DB, type Withheld } from "./report";
 
 const AT_1K_HZ = 1000;
 /** A curve that stays within this is none (dB); and where gain moves, which may still be coming back. */
@@ -37,8 +37,7 @@ const PHASE_TO_PART = 0.44;
 const MOST_Q_BENT = 10;
 /** A bell stands so many errors of its frequency over noise. */
 const BELL_SIGMAS = 4;
-/** Frequencies that are known no closer are left out of a fit (dB); a fit is as good as it gets at so many times the error. */
-const HARDLY_KNOWN_DB = 0.5;
+/** A fit is as good as it gets at so many times the error of the curve. */
 const WORN_OUT = 1.2;
 /** What bands leave of a curve may be noise up to so many times what the curve is known to. */
 const FITS_IN_NOISE = 3;
@@ -110,7 +109,7 @@ export function figuresOf(
               : null;
   if (whyNoBands) withhold("bands", whyNoBands);
   // What noise hides is no part of a curve.
-  const isKnown = hertz.map((_, i) => errorDb[i] < HARDLY_KNOWN_DB);
+  const isKnown = hertz.map((_, i) => errorDb[i] < KNOWN_DB);
   const inside = hertz.map((_, i) => i).filter((i) => isKnown[i] && hertz[i] <= FITTED_TO_PART * rate);
   const curve: KnownCurve = {
     hertz: inside.map((i) => hertz[i]),
@@ -141,9 +140,7 @@ export function figuresOf(
     if (BENDING.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
     const at = hertz.findIndex((hz) => hz >= centre);
     const errorHere = Math.max(...errorDb.slice(Math.max(0, at - 1), at + 2));
-    return (
-      shape !== "bell" || at < 0 || (errorHere < HARDLY_KNOWN_DB && Math.abs(gainDb ?? 0) > BELL_SIGMAS * errorHere)
-    );
+    return shape !== "bell" || at < 0 || (errorHere < KNOWN_DB && Math.abs(gainDb ?? 0) > BELL_SIGMAS * errorHere);
   };
 
   // A band beyond what was seen explains no more than a gain.
@@ -197,13 +194,13 @@ export function figuresOf(
     ? "memoryless"
     : isPhaseHidden
       ? "noise"
-      : rings || !isSteady
-        ? rings
-          ? "rings"
-          : "unsteady"
-        : isPhaseMoved && linear.crossoversHz.length === 0
-          ? "gainMoves"
-          : null;
+      : rings
+        ? "rings"
+        : !isSteady
+          ? "unsteady"
+          : isPhaseMoved && linear.crossoversHz.length === 0
+            ? "gainMoves"
+            : null;
   const isPhaseTold = whyNoPhase === null;
   if (whyNoPhase) withhold("phase", whyNoPhase);
   const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));

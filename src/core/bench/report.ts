@@ -40,6 +40,9 @@ const toneSchema = z.object({
 });
 export type BenchTone = z.infer<typeof toneSchema>;
 
+/** A magnitude that noise moves by more than this (dB, one standard deviation) has no normal distribution in dB: it shows nothing, and nothing is fitted to it. */
+export const KNOWN_DB = 0.5;
+
 /** A fundamental that is less than this was taken off with the noise around it: nothing is known of it (dBFS). */
 const IN_NOISE_DBFS = -200;
 export const knownDbfs = ({ outDbfs }: Pick<BenchTone, "outDbfs">): number | null =>

@@ -88,7 +88,9 @@ describe("what a view says of a response", () => {
     expect(levelsWords({ ...equalizer, levels: earlier })).toBe(
       "change with level not told: measured by an earlier version",
     );
-    expect(levelsWords({ ...equalizer, kind: { ...equalizer.kind, name: "timeVarying" } })).toContain("not told");
+    expect(levelsWords({ ...equalizer, kind: { ...equalizer.kind, name: "coder" } })).toBe(
+      "change with level not told: coded",
+    );
     expect(levelsWords({ ...equalizer, levels: louder.slice(-1) })).toBe("response at one level only");
   });
 
@@ -105,6 +107,10 @@ describe("what a view says of a response", () => {
       { channel: "right", differs: ["silent"], delaySamples: null, figures: gain },
     ];
     expect(sidesWords({ ...both, channels: silent })).toBe("right is silent");
+    // A gain on its way, which differs along two sweeps though both sides have the same.
+    const alike: BenchReport["channels"] = [silent[0], { ...silent[1], differs: [], delaySamples: 0, figures: null }];
+    const moving = { ...compressor, channels: alike, rightOverLeftDb: bright.rightOverLeftDb };
+    expect(sidesWords(moving)).toBe("right re left: no difference told");
   });
 
   it("is of a phase and a latency that are known, or says why not", () => {

@@ -1,15 +1,13 @@
 import { hypot } from "../audio/exact-math";
 import { AS_GOOD_DB, type FoundSettings } from "../bench/find/found-settings";
 import { LINEAR_KINDS } from "../bench/kind/kind";
-import type { BenchReport } from "../bench/report";
-import { curveWords, measuredTime, percentWords } from "./bench";
+import { type BenchReport, KNOWN_DB } from "../bench/report";
+import { curveWords, measuredTime, PHASE_WORDS, percentWords } from "./bench";
 import { REASON_WORDS, withheldWords } from "./bench-withheld";
 import { frequencyWords, number, plainDecibels, signed, within, withUnit } from "./units";
 
 /** What stands out of hundreds of figures by less than so many standard deviations may be noise (5: 1 in 3,000 curves of 500 figures, normal distribution). */
 const NOISE_SIGMAS = 5;
-/** A magnitude that noise moves by more than this has no normal distribution in dB, and shows nothing. */
-const KNOWN_DB = 0.5;
 /** Curves that lie within this are the same, and one that stays within it is flat (dB). */
 const SAME_DB = 0.1;
 const HIGHEST_HZ = 20_000;
@@ -99,17 +97,8 @@ export function responseDifferenceWords(first: BenchReport, other: BenchReport):
   );
 }
 
-const PHASE_WORDS: Record<BenchReport["phaseKind"], string> = {
-  minimum: "minimum phase",
-  linear: "linear phase",
-  "all-pass": "phase shift without level change",
-  mixed: "more phase shift than minimum phase",
-  none: "no phase shift",
-  unknown: "phase not known",
-};
-
 export const phaseWords = (report: BenchReport): string =>
-  untold(report, "phase", "phase") ?? PHASE_WORDS[report.phaseKind];
+  untold(report, "phase", "phase") ?? PHASE_WORDS[report.phaseKind] ?? "phase not known";
 
 /** The latency in samples with its error; why there is none. */
 export const latencyWords = (report: BenchReport): string =>
@@ -122,7 +111,6 @@ export function levelsWords(report: BenchReport): string {
   const name = "change with level";
   const why = untold(report, "response", name);
   if (why) return why;
-  if (report.kind.name === "timeVarying") return `${name} not told: ${REASON_WORDS.unsteady}`;
   if (report.kind.name === "coder") return `${name} not told: ${REASON_WORDS.coded}`;
   const [loudest, ...quieter] = report.levels.toSorted((a, b) => b.levelDbfs - a.levelDbfs);
   if (quieter.length === 0) return "response at one level only";

@@ -184,6 +184,9 @@ describe("what Bench says of a processor", () => {
     });
     expect(opens).toContain("gain falls at lower levels, no bands fitted.");
     expect(opens).not.toContain("Gain changes already");
+    expect(said({ times: { ...TIMES, attackMs: null, releaseMs: null } })).toContain(
+      "Attack and release not known (to",
+    );
     const three = { kind: "split bands" as const, edgesHz: [140, 3200], hertz: [], tones: [] };
     expect(said({ kind: kind("multiband"), moves: three })).toContain(
       "Crossover near 140 Hz and 3.2 kHz (within half an octave).",

@@ -2,7 +2,7 @@ import type { BenchDifference } from "../bench/compare-reports";
 import { isPolarityKnown } from "../bench/differences";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import { type BenchKind, OPENING_KINDS } from "../bench/kind/kind";
-import type { BenchChannel, BenchReport, ChannelFigures } from "../bench/report";
+import { type BenchChannel, type BenchReport, type ChannelFigures, KNOWN_DB } from "../bench/report";
 import { firstChannelWords, whyWithheld, withheldSentence } from "./bench-withheld";
 import {
   decibels,
@@ -255,8 +255,6 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   return `EQ${knownWords(response, highest)}: ${named.join(", ")}${more > 0 ? `, ${more} more` : ""}${rest}.${cramped}`;
 }
 
-/** A magnitude that is known worse than this tells of no bands (dB). */
-const KNOWN_DB = 0.5;
 /** More of the frequencies than this are hidden before it is said. */
 const HIDDEN_SHARE = 0.1;
 
@@ -270,6 +268,16 @@ function knownWords({ hertz, errorDb }: ChannelFigures["response"], highestHz: n
   return ` (known from ${frequencyWords(from)} to ${frequencyWords(to)}; noise hides the rest)`;
 }
 
+/** What is said of a phase; nothing of one that is not known. */
+export const PHASE_WORDS: Record<ChannelFigures["phaseKind"], string | null> = {
+  minimum: "minimum phase",
+  linear: "linear phase",
+  none: "no phase shift",
+  "all-pass": "phase shift without level change",
+  mixed: "more phase shift than minimum phase",
+  unknown: null,
+};
+
 function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, transparent }: ChannelFigures): string | null {
   if (transparent === "yes") return null;
   const where =
@@ -278,16 +286,8 @@ function phaseSentence({ phaseKind, crossoversHz, rotationDegrees, transparent }
       : Math.abs(rotationDegrees) > 2
         ? `, ${withUnit(number(rotationDegrees, 0), "°")} at all frequencies`
         : "";
-  const words: Record<ChannelFigures["phaseKind"], string | null> = {
-    minimum: "Minimum phase",
-    linear: "Linear phase",
-    none: "No phase shift",
-    "all-pass": "Phase shift without level change",
-    mixed: "More phase shift than minimum phase",
-    unknown: null,
-  };
-  const text = words[phaseKind];
-  return text && `${text}${where}.`;
+  const text = PHASE_WORDS[phaseKind];
+  return text && `${text[0].toUpperCase()}${text.slice(1)}${where}.`;
 }
 
 function latencySentence({ latencySamples, latencyErrorSamples }: ChannelFigures, { signal }: Facts): string | null {

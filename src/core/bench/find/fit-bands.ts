@@ -3,7 +3,7 @@ import type { FittedBand } from "../report";
 import { type Band, bandDb, modelAt, type Realised, type State, sizeOf } from "./band-model";
 import { bassAndTreble, startAt, startsOn } from "./band-starts";
 import { effective } from "./least-squares";
-import { regroupedShelves } from "./real-shelves";
+import { regroupedShelves, SHELVES_PART_HZ } from "./real-shelves";
 
 export type BandsFit = {
   bands: FittedBand[];
@@ -42,8 +42,6 @@ const EVERY = 2;
 const FAR_DOWN_DB = -6;
 /** A shelf is turned over where that brings the gain of all nearer to nought by this (dB). */
 const LEAST_TURNED_DB = 0.2;
-/** Where that is the same either way, a shelf above this is a high one: the middle of what is heard. */
-const SHELVES_PART_HZ = 640;
 /** A band moves at least so many frequencies. */
 const LEAST_SEEN = 4;
 const NARROW_Q = 5;

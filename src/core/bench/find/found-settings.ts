@@ -5,7 +5,7 @@ import { chainSchema } from "../../processors/chain";
 import type { Averaged } from "../../spectrum/averaged";
 import { bandTransfer, COHERENT } from "../../spectrum/transfer";
 import { LINEAR_KINDS } from "../kind/kind";
-import { type BenchReport, benchReportSchema } from "../report";
+import { type BenchReport, benchReportSchema, KNOWN_DB } from "../report";
 
 /** Equalizers that are made of bands, and how each realises them. */
 export const OF_BANDS: Record<string, "analogue" | "bilinear"> = {
@@ -47,7 +47,7 @@ export type Wanted = z.infer<typeof wantedSchema>;
 /** What is asked for of a report: its curve where noise does not hide it; null where too little of it is known. */
 export function wantedOf(report: BenchReport): Wanted | null {
   const { response, signal, phaseKind, realised, static: law, harmonics, kind } = report;
-  const known = response.hertz.map((_, i) => i).filter((i) => response.errorDb[i] < HARDLY_KNOWN_DB);
+  const known = response.hertz.map((_, i) => i).filter((i) => response.errorDb[i] < KNOWN_DB);
   if (known.length < LEAST_KNOWN) return null;
   const at = (values: readonly number[]) => known.map((i) => values[i]);
   return {
@@ -65,8 +65,6 @@ export function wantedOf(report: BenchReport): Wanted | null {
     thdPercent: harmonics[0].thdPercent,
   };
 }
-/** A magnitude that is known no closer is not asked for (dB, one standard deviation). */
-const HARDLY_KNOWN_DB = 0.5;
 
 /** Where a sound says nothing of a filter it is not asked for: the curve is told where both follow each other. */
 const PER_OCTAVE = 24;

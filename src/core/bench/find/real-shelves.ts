@@ -2,7 +2,7 @@ import { log10, pow } from "../../audio/exact-math";
 import type { FittedBand } from "../report";
 
 /** Where a shelf is a low one or a high one alike, one above this is high: the middle of what is heard (Hz). */
-const SHELVES_PART_HZ = 640;
+export const SHELVES_PART_HZ = 640;
 /** A second-order polynomial s² + b·s + 1 has real roots from this b on. */
 const REAL_FROM = 2;
 
