@@ -1,5 +1,7 @@
+import { amplitudeFromDb } from "../audio/decibels";
 import { hypot } from "../audio/exact-math";
-import type { BenchKind } from "./kind/kind";
+import { BENDING_KINDS, type BenchKind } from "./kind/kind";
+import { lastRise } from "./read/static-law";
 import { type BenchReport, type BenchTone, knownDbfs } from "./report";
 
 export type Measured = { title: string; report: BenchReport };
@@ -7,7 +9,7 @@ export type Measured = { title: string; report: BenchReport };
 /** One difference between two processors; `sizeDb` is what it moves a level by at the most, to say the largest first. Figures are of the first and of the second. */
 export type BenchDifference = { sizeDb: number } & (
   | { what: "kind"; kinds: [BenchKind, BenchKind] }
-  | { what: "gainReduction"; levelDbfs: number; gainsDb: [number, number] }
+  | { what: "gainOverLevel"; levelDbfs: number; quietDbfs: number; gainsDb: [number, number] }
   | { what: "response"; hertz: number; db: number }
   | { what: "harmonics"; levelDbfs: number; thdPercent: [number | null, number | null] }
   | { what: "latency"; milliseconds: number }
@@ -18,6 +20,11 @@ const SAME_GAIN_DB = 0.3;
 const SAME_CURVE_DB = 0.1;
 const SAME_HARMONICS = 1.25;
 const LEAST_PERCENT = 0.001;
+/** A tone less than this over the noise is not compared; where none is known, it is this low. */
+const OVER_FLOOR_DB = 10;
+const SILENT_DBFS = -200;
+/** What noise as strong as a tone moves it by at the most (dB): three standard deviations of the difference of two, each read over 700 frames or more. */
+const NOISE_MOVES_DB = 1.4;
 const HIGHEST_HZ = 20_000;
 const LOWEST_HZ = 20;
 const HIGHEST_PART = 0.46;
@@ -40,19 +47,31 @@ export function compareReports(a: Measured, b: Measured): BenchDifference[] {
 const ladderOf = ({ harmonics: [deep, ...others] }: BenchReport): BenchTone[] =>
   others.filter((t) => Math.abs(t.hertz - deep.hertz) < 0.01 * deep.hertz);
 
-/** Where gain over level parts most, each against its own at the quietest level that both were read at. */
+/** A ladder's gains, from where it does not let go of earlier sounds any more: what still comes back is no gain over level. Of a curve without memory all. */
+function settledGains(report: BenchReport): { levelDbfs: number; gainDb: number }[] {
+  const floorDbfs = report.noiseFloorDbfs ?? SILENT_DBFS;
+  const steps = ladderOf(report).flatMap((tone) => {
+    const outDbfs = knownDbfs(tone);
+    return outDbfs === null || tone.levelDbfs <= floorDbfs + OVER_FLOOR_DB
+      ? []
+      : [{ levelDbfs: tone.levelDbfs, gainDb: outDbfs - tone.levelDbfs, outDbfs }];
+  });
+  if (steps.length === 0 || BENDING_KINDS.includes(report.kind.name)) return steps;
+  const errorsDb = steps.map(({ outDbfs }) => NOISE_MOVES_DB * amplitudeFromDb(floorDbfs - outDbfs));
+  return steps.slice(
+    lastRise(
+      steps.map(({ gainDb }) => gainDb),
+      errorsDb,
+    ),
+  );
+}
+
+/** Where gain over level parts most, each against its own at the quietest level at which both are at rest. */
 function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
-  const shared = ladderOf(a).flatMap((one) => {
-    const other = ladderOf(b).find(({ levelDbfs }) => levelDbfs === one.levelDbfs);
-    const floor = Math.max(a.noiseFloorDbfs ?? -200, b.noiseFloorDbfs ?? -200);
-    return other && one.levelDbfs > floor + 10 && knownDbfs(one) !== null && knownDbfs(other) !== null
-      ? [
-          {
-            levelDbfs: one.levelDbfs,
-            gainsDb: [one.outDbfs - one.levelDbfs, other.outDbfs - other.levelDbfs] as [number, number],
-          },
-        ]
-      : [];
+  const others = settledGains(b);
+  const shared = settledGains(a).flatMap(({ levelDbfs, gainDb }) => {
+    const other = others.find((step) => step.levelDbfs === levelDbfs);
+    return other ? [{ levelDbfs, gainsDb: [gainDb, other.gainDb] as [number, number] }] : [];
   });
   const [quiet] = shared;
   if (!quiet) return null;
@@ -62,7 +81,9 @@ function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
   }));
   const apartOf = (m: (typeof moved)[number]) => Math.abs(m.gainsDb[0] - m.gainsDb[1]);
   const most = moved.reduce((x, y) => (apartOf(y) > apartOf(x) ? y : x));
-  return apartOf(most) < SAME_GAIN_DB ? null : { what: "gainReduction", ...most, sizeDb: apartOf(most) };
+  return apartOf(most) < SAME_GAIN_DB
+    ? null
+    : { what: "gainOverLevel", ...most, quietDbfs: quiet.levelDbfs, sizeDb: apartOf(most) };
 }
 
 /** Where the two curves part most, once each stands at 0 dB in the middle: a gain is no curve. */

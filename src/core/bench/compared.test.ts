@@ -38,12 +38,12 @@ describe("two processors held against each other", () => {
   it("are told by gain over level: three quarters against half of what is over the threshold, the larger difference first", () => {
     // 19 dB over −20 at −1 dBFS: 14.25 dB at 4:1, 9.5 at 2:1 (static curve of a compressor); over a sine's turns less is taken off than at its peaks.
     expect(words(four, two)[0]).toMatch(
-      /^Gain at −1 dBFS re quiet: Four to one −1[23]\.\d dB, Two to one −[89]\.\d dB\.$/,
+      /^Gain at −1 dBFS re −5\d dBFS: Four to one −1[23]\.\d dB, Two to one −[89]\.\d dB\.$/,
     );
     const wire = measured("Wire", chainOf("gain", {}));
     const [kind, gain, ...rest] = words(four, wire);
     expect(kind).toBe("Four to one: compressor. Wire: wire.");
-    expect(gain).toMatch(/^Gain at −1 dBFS re quiet: Four to one −1[23]\.\d dB, Wire 0\.0 dB\.$/);
+    expect(gain).toMatch(/^Gain at −1 dBFS re −5\d dBFS: Four to one −1[23]\.\d dB, Wire 0\.0 dB\.$/);
     expect(rest.some((sentence) => sentence.startsWith("Gain"))).toBe(false);
   });
   it("are told by where their curves part, whatever their gain", () => {
@@ -56,6 +56,24 @@ describe("two processors held against each other", () => {
     expect(words(driven, tone).join(" ")).toMatch(/THD of 1 kHz at −1 dBFS: Drive [\d.]+ %, Bell none above noise\./);
     const late = measured("Linear", chainOf("linear-phase-equalizer", { bands: [bell(1000, 6, 1)] }));
     expect(words(late, tone).join(" ")).toMatch(/Latency: Linear \+\d+\.\d\d ms re Bell\./);
+  });
+  it("are not held against each other by a gain that is still coming back, only by levels above", () => {
+    const wire = measured("Wire", chainOf("gain", {}));
+    // Lets go over seconds: its gain rises by 1.1 dB up to −28 dBFS, which no law of it does.
+    const leveller = measured("Leveller", chainOf("slow-leveller", { thresholdDb: -28, ratio: 3, makeupDb: 3 }));
+    expect(words(wire, leveller).join(" ")).toMatch(/Gain at −1 dBFS re −28 dBFS: Wire 0\.0 dB, Leveller −15\.\d dB\./);
+    // 4:1 over −40 dBFS with a release of 3 s is not back before the steps reach the threshold; above, a step of 3 dB takes 2.25 off.
+    const slow = measured("Slow", compressor({ thresholdDb: -40, ratio: 4, releaseMs: 3000 }));
+    expect(words(slow, wire).join(" ")).toMatch(/Gain at −1 dBFS re −25 dBFS: Slow −17\.\d dB, Wire 0\.0 dB\./);
+    // A gain that opens as level rises is no gain that comes back.
+    const harmonics = wire.report.harmonics.map((tone) => ({
+      ...tone,
+      outDbfs: tone.outDbfs + Math.min(0, 2 * (tone.levelDbfs + 30)),
+    }));
+    const expander = { title: "Expander", report: { ...wire.report, harmonics } };
+    expect(words(expander, wire).join(" ")).toMatch(
+      /Gain at −28 dBFS re −58 dBFS: Expander \+56\.0 dB, Wire 0\.0 dB\./,
+    );
   });
   it("are not held against each other at levels that one was not measured at", () => {
     const soft = { title: "Soft", report: benchChain(compressor({ ratio: 2 }), { ...FORM, levelDbfs: -12 }) };

@@ -3,7 +3,7 @@ import { bandErrors, isKindOpen, type KnownCurve } from "./find/band-errors";
 import { FITTED_TO_PART, fittedBands } from "./find/fit-bands";
 import { effective } from "./find/least-squares";
 import { definedTimes } from "./kind/defined-times";
-import { type KindFound, LINEAR_KINDS, OPENING_KINDS } from "./kind/kind";
+import { BENDING_KINDS, type KindFound, LINEAR_KINDS, OPENING_KINDS } from "./kind/kind";
 import { isRestHidden, movesAhead } from "./read/before-step";
 import { transparency } from "./read/housekeeping";
 import { powerErrorDb } from "./read/power-error";
@@ -55,7 +55,6 @@ const GAIN_KINDS: readonly KindFound["name"][] = [
   "multiband",
 ];
 /** Kinds that bend the wave itself. */
-const BENDING: readonly KindFound["name"][] = ["saturator", "clipper"];
 /** So much less comes back of what is quiet where a curve swallows it (dB). */
 const SWALLOWED_DB = 1;
 
@@ -88,7 +87,7 @@ export function figuresOf(
   const level = usesQuiet && parts.quietSweeps ? parts.quietSweeps[0].levelDbfs : plan.sweeps[0].levelDbfs;
   const response = { ...linear.response, errorDb };
   const { hertz } = response;
-  const isCurveInIt = BENDING.includes(kind.name) && opensWithLevel(reading);
+  const isCurveInIt = BENDING_KINDS.includes(kind.name) && opensWithLevel(reading);
   const isSteady = isPitchSteady && kind.name !== "timeVarying";
   // That a curve has no memory is why it has no law, not why it is unknown.
   const whyUnknown = kind.lawWithheld === null || kind.lawWithheld === "memoryless" ? "noModel" : kind.lawWithheld;
@@ -137,7 +136,7 @@ export function figuresOf(
   const isHidden = isShelfHidden || bands.some((band) => !isBandKnown(band)) || isKindOpen(fit, curve);
   const isOverNoise = ({ kind: shape, hertz: centre, gainDb, q }: FittedBand) => {
     // What a bent wave folds back to lies in single places of a sweep.
-    if (BENDING.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
+    if (BENDING_KINDS.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
     const at = hertz.findIndex((hz) => hz >= centre);
     const errorHere = Math.max(...errorDb.slice(Math.max(0, at - 1), at + 2));
     return shape !== "bell" || at < 0 || (errorHere < KNOWN_DB && Math.abs(gainDb ?? 0) > BELL_SIGMAS * errorHere);

@@ -1,10 +1,10 @@
 import { type Sound, soundOf } from "../audio/sound";
-import { benchSentences } from "../words/bench";
+import { benchSentences, pitchWords } from "../words/bench";
 import { differencesOf } from "./differences";
 import { figuresOf, type Told } from "./figures";
 import { idleOf } from "./integrity/idle";
 import type { Bearing } from "./integrity/integrity";
-import { type BenchKind, type KindFound, kindOf, LINEAR_KINDS } from "./kind/kind";
+import { type BenchKind, type KindFound, kindOf, LINEAR_KINDS, unknownKind } from "./kind/kind";
 import { linkShareAt } from "./read/gain-times";
 import { wordLength } from "./read/housekeeping";
 import { type ChannelName, channelOf, partsOf } from "./read/parts";
@@ -21,6 +21,7 @@ import {
 } from "./read/responses";
 import { sweepPicture } from "./read/sweep-picture";
 import type { Impulse } from "./read/sweep-response";
+import { tonePitchPpm } from "./read/tone-pitch";
 import type { BenchChannel, BenchReport, Withheld } from "./report";
 import type { SignalPlan } from "./signal/signal-plan";
 
@@ -63,7 +64,9 @@ export function measureProcessor(
     shifts.every((s) => s === 0) && !coarse.swapped
       ? coarse
       : { ...sweptSides(plan, sent, back), swapped: coarse.swapped };
-  const isPitchSteady = !bearing.findings.some(({ what }) => what === "wow");
+  const moves = bearing.findings.some(({ what }) => what === "wow");
+  const pitchPpm = moves ? null : tonePitchPpm(back[0], plan.ladder, rate);
+  const isPitchSteady = !moves && pitchPpm === null;
   const crosstalkDb = crosstalkOf(sides, bearing.idle[0].noiseDbfs, plan);
 
   const read = (name: ChannelName, share: number): Channel => {
@@ -88,7 +91,8 @@ export function measureProcessor(
       isPitchSteady,
       isWhole: whole,
     });
-    const kind = kindOf(reading, isPitchSteady);
+    // Tones that are not where they were sent are read as something else by every model.
+    const kind = pitchPpm === null ? kindOf(reading, isPitchSteady) : unknownKind("unsteady");
     const offsetSamples = given.takenOffSamples === null ? null : given.takenOffSamples + lateSamples;
     return { name, told: figuresOf(reading, kind, { offsetSamples, isPitchSteady }), kind, reading, lateSamples };
   };
@@ -108,7 +112,7 @@ export function measureProcessor(
     if (isReadable && (isCrossed || (isAlike && !isLinear))) channels.push(read("side", 0.75));
   }
   pause(0.9, "Telling");
-  return reported(given, { channels, sides, back, crosstalkDb, rate });
+  return reported(given, { channels, sides, back, crosstalkDb, rate, pitchPpm });
 }
 
 const UNREAD_IN_SIDE: readonly BenchKind[] = ["multiband", "deEsser", "dynamicEq", "timeVarying", "coder", "unknown"];
@@ -195,9 +199,11 @@ type Read = {
   back: readonly Float32Array[];
   crosstalkDb: number | null;
   rate: number;
+  /** How far off tones come back, where they do. */
+  pitchPpm: number | null;
 };
 
-function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb, rate }: Read): BenchReport {
+function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb, rate, pitchPpm }: Read): BenchReport {
   const { plan, sent, bearing } = given;
   // What is told first is told of something: a silent channel comes after one that is not.
   const channels = read.toSorted((a, b) => Number(a.reading.isSilent) - Number(b.reading.isSilent));
@@ -263,7 +269,7 @@ function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb,
     integrity: bearing.findings,
     withheld,
     picture: pictureOf(first.name === "right" ? 1 : 0),
-    remarks: [...given.remarks],
+    remarks: [...given.remarks, ...(pitchPpm === null ? [] : [pitchWords(pitchPpm)])],
   };
   return { ...facts, sentences: benchSentences(facts) };
 }

@@ -166,7 +166,7 @@ export function sidesWords(report: BenchReport): string {
 }
 
 /** Why threshold and ratio, or times, are not told; or that there are none. */
-export function noDynamicsWords(report: BenchReport, figure: "staticCurve" | "times"): string {
+function noDynamicsWords(report: BenchReport, figure: "staticCurve" | "times"): string {
   const name = figure === "times" ? "attack and release" : "threshold and ratio";
   const why = untold(report, figure, name) ?? untold(report, "kind", name);
   if (why) return why;

@@ -5,7 +5,7 @@ import { KINDS } from "../bench/kind/kind";
 import { REASONS } from "../bench/reasons";
 import { type BenchReport, WITHHELD_FIGURES } from "../bench/report";
 import { SMALL_FORM } from "../testing/bench";
-import { benchDifferenceWords, benchSentences, integrityWords, kindName } from "./bench";
+import { benchDifferenceWords, benchSentences, integrityWords, kindName, pitchWords } from "./bench";
 import { REASON_WORDS, withheldWords } from "./bench-withheld";
 import { timeWithin, within } from "./units";
 
@@ -69,9 +69,34 @@ describe("what Bench says of a processor", () => {
       "On a sine the threshold reads −18.5 dBFS (peak).",
     );
     expect(said({ kind: kind("unknown"), addsDb: -71.2 })).toMatch(
-      /^Null depth −71\.2 dB re input, at the best gain and delay\./,
+      /^Null depth −71\.2 dB re input at the best gain and delay \(sweep at −12 dBFS\)\./,
     );
     for (const name of KINDS) expect(kindName(name)).toMatch(/^[a-z]/i);
+  });
+
+  it("says over what a claim holds: the side alone, the sweep's level, the frequencies that noise leaves", () => {
+    expect(said({ crosstalkDb: -10.9 })).toContain(
+      "Wire but for crosstalk: no other change but gain, delay or polarity, noise aside.",
+    );
+    expect(said({ crosstalkDb: -130 })).toMatch(/^Wire: no change/);
+    // Noise hides what lies above 4 kHz, where it moves the curve by 2 dB; below all is flat.
+    const { response } = plain;
+    const { hertz } = response;
+    const hidden = (isHidden: (hz: number) => boolean) => ({
+      response: {
+        ...response,
+        magnitudeDb: hertz.map((hz, i) => (isHidden(hz) ? (i % 2 ? 2 : -2) : 0)),
+        errorDb: hertz.map((hz) => (isHidden(hz) ? 2 : 0.001)),
+      },
+    });
+    expect(said(hidden((hz) => hz > 4000))).toMatch(/Flat within 0\.01 dB \(20 Hz to (3\.[89]\d?|4) kHz\)/);
+    expect(said(hidden((hz) => hz < 100))).toMatch(/Flat within 0\.01 dB \(1\d\d Hz to 6\.72 kHz\)/);
+    expect(said(hidden(() => true))).toMatch(/no change above noise/);
+    const tilted = { ...response, magnitudeDb: hertz.map((hz) => (hz > 4000 ? 30 : hz / 500)) };
+    const errorDb = hertz.map((hz) => (hz > 4000 ? 2 : 0.001));
+    expect(said({ kind: kind("equalizer"), response: { ...tilted, errorDb } })).toMatch(
+      /Response spans [78]\.\d dB \(20 Hz to (3\.[89]\d?|4) kHz\); no EQ band fits\./,
+    );
   });
 
   it("gives bands, phase, latency, times, harmonics and aliasing as figures with units", () => {
@@ -257,8 +282,15 @@ describe("what Bench says of a recording", () => {
       "Repeated on the way: 1 sample at 0:08.0 ± 1.1 s (right).",
     );
     expect(words(finding("hum", { hertz: 49.93, levelDbfs: -64.2 }))).toBe("Hum of 49.9 Hz at −64.2 dBFS.");
-    expect(words(finding("wow", { percent: 0.0123, hertz: 0.6 }))).toBe(
-      "Pitch moves by ±0.012 %, 0.6 Hz (wow: recorder, tape or processor).",
+    expect(words(finding("wow", { percent: 0.0123, hertz: 3.8 }))).toBe(
+      "Pitch moves by ±0.012 %, about 4 Hz (wow: recorder, tape or processor).",
+    );
+    expect(words(finding("wow", { percent: 0.0123 }))).toBe(
+      "Pitch moves slowly, by ±0.012 % or more (wow: recorder, tape or processor).",
+    );
+    // A semitone is 2^(1/12) = 1.059463 (equal temperament).
+    expect(spaced(pitchWords(59_463))).toBe(
+      "Tones of 1 kHz are +100.0 cents off the tempo of the signal (pitch shift or time stretch).",
     );
     for (const what of INTEGRITY_KINDS)
       expect(words(finding(what, { atSeconds: 1, hertz: 60, levelDbfs: -60, samples: 7, percent: 0.1 }))).toMatch(
@@ -271,8 +303,8 @@ describe("two processors in words", () => {
   it("has names, signs and units", () => {
     const words = (d: Parameters<typeof benchDifferenceWords>[0]) => spaced(benchDifferenceWords(d, ["A", "B"]));
     expect(words({ what: "kind", kinds: ["wire", "deEsser"], sizeDb: 0 })).toBe("A: wire. B: de-esser.");
-    expect(words({ what: "gainReduction", levelDbfs: -12, gainsDb: [-13.5, 0], sizeDb: 13.5 })).toBe(
-      "Gain at −12 dBFS re quiet: A −13.5 dB, B 0.0 dB.",
+    expect(words({ what: "gainOverLevel", levelDbfs: -12, quietDbfs: -69, gainsDb: [-13.5, 0], sizeDb: 13.5 })).toBe(
+      "Gain at −12 dBFS re −69 dBFS: A −13.5 dB, B 0.0 dB.",
     );
     expect(words({ what: "response", hertz: 3000, db: -2.04, sizeDb: 2 })).toBe(
       "Response: A −2.0 dB re B at 3 kHz, gain aside.",

@@ -1,3 +1,4 @@
+import { log2 } from "../audio/exact-math";
 import type { BenchDifference } from "../bench/compare-reports";
 import { isPolarityKnown } from "../bench/differences";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
@@ -114,7 +115,7 @@ function otherSentences({ channel, differs, delaySamples, figures }: BenchChanne
   ].filter((part) => part !== null);
   return [
     ...(wiring.length > 0 ? [`${listed(wiring)}.`] : []),
-    has("kind", "staticCurve", "times") ? kindSentence(figures) : null,
+    has("kind", "staticCurve", "times") ? kindSentence(figures, facts.crosstalkDb) : null,
     has("response", "gain") ? toneSentence(figures, facts, channel) : null,
     has("phase", "response") ? phaseSentence(figures) : null,
     has("times", "staticCurve", "linking") ? timesSentence(figures) : null,
@@ -151,8 +152,8 @@ const samplesDigits = (samples: number): number => (Math.abs(samples - Math.roun
 
 function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
   return [
-    kindSentence(figures),
-    figures.transparent === "yes" ? "Output equals input, bit for bit." : residualSentence(figures),
+    kindSentence(figures, facts.crosstalkDb),
+    figures.transparent === "yes" ? "Output equals input, bit for bit." : residualSentence(figures, facts),
     toneSentence(figures, facts, facts.channels[0]?.channel ?? null),
     phaseSentence(figures),
     latencySentence(figures, facts),
@@ -164,8 +165,14 @@ function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
 }
 
 /** What it is, with its static curve where that predicts what was recorded. */
-function kindSentence({ kind, static: law, staticOnSine }: ChannelFigures): string | null {
-  const name = KIND_WORDS[kind.name];
+function kindSentence(
+  { kind, static: law, staticOnSine }: ChannelFigures,
+  crosstalkDb: Facts["crosstalkDb"],
+): string | null {
+  const name =
+    kind.name === "wire" && crosstalkDb !== null && crosstalkDb > LEAST_CROSSTALK_DB
+      ? "Wire but for crosstalk: no other change but gain, delay or polarity, noise aside"
+      : KIND_WORDS[kind.name];
   if (name === null) return null;
   const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plainDecibels(kind.gainErrorDb, 2)}`;
   if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
@@ -189,9 +196,10 @@ export function curveWords({ kind, static: law }: Pick<ChannelFigures, "kind" | 
   return `${threshold}, ratio ${ratio}${knee}`;
 }
 
-function residualSentence({ addsDb }: ChannelFigures): string | null {
+/** The residual of the sweep that a channel has alone: at another level, or beside the other channel, there may be another. */
+function residualSentence({ addsDb }: ChannelFigures, { signal }: Facts): string | null {
   return addsDb !== null && addsDb < -60
-    ? `Null depth ${plainDecibels(addsDb)} re input, at the best gain and delay.`
+    ? `Null depth ${plainDecibels(addsDb)} re input at the best gain and delay (sweep at ${dbfs(signal.levelDbfs, 0)}).`
     : null;
 }
 
@@ -219,12 +227,20 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const { response, fitted, fitMisfitDb, fitMostDb, realised, responseLevelDbfs, kind } = figures;
   if (figures.transparent === "yes" || whyWithheld(facts, "response", channel)) return null;
   const highest = Math.min(20_000, 0.42 * facts.signal.sampleRateHz);
-  const inBand = response.magnitudeDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
-  const errorsIn = response.errorDb.filter((_, i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
+  const inside = response.hertz.map((_, i) => i).filter((i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
+  // What noise hides is no part of a span.
+  const known = inside.filter((i) => response.errorDb[i] < KNOWN_DB);
+  const told = known.length > 0 ? known : inside;
+  const inBand = told.map((i) => response.magnitudeDb[i]);
+  const errorsIn = told.map((i) => response.errorDb[i]);
   const errors = errorsIn.toSorted((a, b) => a - b);
   const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
   const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
-  const where = `20 Hz to ${frequencyWords(highest)}`;
+  const last = told[told.length - 1];
+  const from = told[0] === inside[0] ? 20 : response.hertz[told[0]];
+  const to = last === inside[inside.length - 1] ? highest : response.hertz[last];
+  const isPart = from > 20 || to < highest;
+  const where = `${frequencyWords(from)} to ${frequencyWords(to)}`;
   const why = whyWithheld(facts, "bands", channel);
   // What opens with level is at rest when loud: it is lower levels that move.
   if (fitted.length === 0 && why === "gainMoves")
@@ -242,7 +258,7 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   if (fitted.length === 0)
     return most - least < 1
       ? `Flat within ${plainDecibels(most - least, 2)} (${where}), ${gainWords(figures)} at 1 kHz.`
-      : `Response spans ${plainDecibels(most - least)}; ${why ? "no bands fitted" : "no EQ band fits"}.`;
+      : `Response spans ${plainDecibels(most - least)}${isPart ? ` (${where})` : ""}; ${why ? "no bands fitted" : "no EQ band fits"}.`;
   const named = fitted.slice(0, MOST_BANDS_NAMED).map(fittedBandWords);
   const more = fitted.length - named.length;
   const rest = fitMisfitDb > 0.1 ? `; maximum error ${plainDecibels(fitMostDb)}` : "";
@@ -390,6 +406,10 @@ function wiringSentence(facts: Facts): string | null {
   return `${text[0].toUpperCase()}${text.slice(1)}.`;
 }
 
+/** Tones that come back at another pitch than they were sent at. */
+export const pitchWords = (ppm: number): string =>
+  `Tones of 1 kHz are ${withUnit(signed(1200 * log2(1 + ppm / 1e6), 1), "cents")} off the tempo of the signal (pitch shift or time stretch).`;
+
 /** What happened to a recording on its way. */
 export function integrityWords({
   what,
@@ -421,7 +441,9 @@ export function integrityWords({
     case "noise":
       return `Noise at ${dbfs(levelDbfs ?? 0)}${where} hides what is quieter.`;
     case "wow":
-      return `Pitch moves by ±${withUnit(number(percent ?? 0, 3), "%")}${hertz === null ? "" : `, ${withUnit(number(hertz), "Hz")}`} (wow: recorder, tape or processor).`;
+      return hertz === null
+        ? `Pitch moves slowly, by ±${withUnit(number(percent ?? 0, 3), "%")} or more (wow: recorder, tape or processor).`
+        : `Pitch moves by ±${withUnit(number(percent ?? 0, 3), "%")}, about ${withUnit(number(hertz, 0), "Hz")} (wow: recorder, tape or processor).`;
     case "overload":
       return `Overload: ${count} at full scale${at ? `, first${at}` : ""}${where}.`;
   }
@@ -432,9 +454,9 @@ export function benchDifferenceWords(difference: BenchDifference, [one, other]: 
   switch (difference.what) {
     case "kind":
       return `${one}: ${kindName(difference.kinds[0])}. ${other}: ${kindName(difference.kinds[1])}.`;
-    case "gainReduction": {
+    case "gainOverLevel": {
       const [a, b] = difference.gainsDb;
-      return `Gain at ${dbfs(difference.levelDbfs, 0)} re quiet: ${one} ${decibels(a)}, ${other} ${decibels(b)}.`;
+      return `Gain at ${dbfs(difference.levelDbfs, 0)} re ${dbfs(difference.quietDbfs, 0)}: ${one} ${decibels(a)}, ${other} ${decibels(b)}.`;
     }
     case "response":
       return `Response: ${one} ${decibels(difference.db)} re ${other} at ${frequencyWords(difference.hertz)}, gain aside.`;

@@ -7,7 +7,6 @@ import {
   besideWords,
   isBesideSeen,
   keyWords,
-  noDynamicsWords,
   staticCurveWords,
   timesWords,
   viewSentence,
@@ -57,6 +56,8 @@ const WORDS: Record<Shown, (report: BenchReport) => string> = {
 };
 /** So many processors are told of beside a picture. */
 const MOST_TOLD = 3;
+/** Where there is no picture; the view's sentence says why. */
+const NOTHING_DRAWN = "Nothing to draw.";
 
 const msText = (ms: number | null): string =>
   ms === null ? "not known" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
@@ -103,8 +104,7 @@ function onTones({ report: { harmonics } }: MeasuredSubject): { inDbfs: number; 
 
 function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
   const moving = measured.filter((s) => s.report.times);
-  if (moving.length === 0)
-    return <Instead>{measured.map((s) => `${s.title}: ${noDynamicsWords(s.report, "times")}`).join("; ")}.</Instead>;
+  if (moving.length === 0) return <Instead>{NOTHING_DRAWN}</Instead>;
   const longest = moving.reduce((a, b) =>
     (b.report.times?.course.ms.length ?? 0) > (a.report.times?.course.ms.length ?? 0) ? b : a,
   );
@@ -200,7 +200,7 @@ const SUBJECTS_BESIDE = 3;
 function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
   const moving = measured.filter((s) => s.report.moves.kind !== "none" && isBesideSeen(s.report));
   const [key, setKey] = useState<string | null>(null);
-  if (moving.length === 0) return <Instead>{viewSentence(measured, measured.length, besideWords)}.</Instead>;
+  if (moving.length === 0) return <Instead>{NOTHING_DRAWN}</Instead>;
   const { tones, hertz } = moving[0].report.moves;
   const tone = tones.find(({ loudHz }) => String(loudHz) === key) ?? null;
   const dashes = ["2 3", undefined, "7 4"];

@@ -288,12 +288,16 @@ export function relaid({ sound, atFrame, plan }: Returned, { driftPpm, jumps }: 
 }
 
 /** How far a steady tone's pitch moves. */
-export type Wow = { peakPercent: number; hertz: number | null };
+export type Wow = {
+  /** Where it moves more slowly than the tone shows, the least that it moves by. */
+  peakPercent: number;
+  hertz: number | null;
+};
 
 /** The tone is read in parts of so many seconds. */
 const PART_SECONDS = 0.01;
 
-/** How far the pitch of the long tone moves while it sounds, in percent at its peak, and how often a second; null of a channel where it hardly sounds. */
+/** How far the pitch of the long tone moves while it sounds, in percent at its peak, and how often a second, within 0.4 Hz; null of a channel where it hardly sounds. */
 export function wowOf(channel: Float32Array, plan: SignalPlan): Wow | null {
   const rate = plan.form.sampleRateHz;
   const { startFrame, frames, hertz } = plan.deep;
@@ -327,8 +331,10 @@ export function wowOf(channel: Float32Array, plan: SignalPlan): Wow | null {
   let crossings = 0;
   for (let i = 1; i < moved.length; i++) if (moved[i] * moved[i - 1] < 0) crossings++;
   const seconds = (moved.length * part) / rate;
-  return { peakPercent: (100 * peak) / turn, hertz: crossings > 0 ? crossings / 2 / seconds : null };
+  return { peakPercent: (100 * peak) / turn, hertz: crossings >= LEAST_CROSSINGS ? crossings / 2 / seconds : null };
 }
+/** Fewer turns back than these are no rate: what is slower than the tone is long shows a part of its way. */
+const LEAST_CROSSINGS = 4;
 const SLOPE_PARTS = 5;
 /** Peak over effective value: 1.4 of a sine, some 3 of noise, over 5 of one step. */
 const MOST_CREST = 4;

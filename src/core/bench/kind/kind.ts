@@ -31,8 +31,9 @@ export const KINDS = [
 ] as const;
 export type BenchKind = (typeof KINDS)[number];
 
-/** Kinds in which nothing depends on level, and kinds whose gain opens as level rises. */
+/** Kinds in which nothing depends on level, kinds that are a curve without memory, and kinds whose gain opens as level rises. */
 export const LINEAR_KINDS: readonly BenchKind[] = ["wire", "equalizer", "allPass"];
+export const BENDING_KINDS: readonly BenchKind[] = ["saturator", "clipper"];
 export const OPENING_KINDS: readonly BenchKind[] = ["expander", "gate"];
 
 export const kindSchema = z.object({
@@ -110,17 +111,19 @@ export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFou
   return { ...found, lawWithheld: why(found.lawWithheld), timesWithheld: why(found.timesWithheld) };
 }
 
+/** None of the kinds, and why. */
+export const unknownKind = (why: Reason): KindFound => ({
+  ...NOTHING,
+  name: "unknown",
+  confidence: 0,
+  lawWithheld: why,
+  timesWithheld: why,
+});
+
 function decided(reading: ChannelReading, isPitchSteady: boolean): KindFound {
-  const unknown = (why: Reason): KindFound => ({
-    ...NOTHING,
-    name: "unknown",
-    confidence: 0,
-    lawWithheld: why,
-    timesWithheld: why,
-  });
-  if (reading.isSilent) return unknown("notSent");
-  if (reading.rings) return unknown("rings");
-  if (reading.wandersDb > WANDERS_DB) return { ...unknown("unsteady"), name: "timeVarying", confidence: 0.9 };
+  if (reading.isSilent) return unknownKind("notSent");
+  if (reading.rings) return unknownKind("rings");
+  if (reading.wandersDb > WANDERS_DB) return { ...unknownKind("unsteady"), name: "timeVarying", confidence: 0.9 };
   const moved = movement(reading);
   const distorts = [reading.deep, ...reading.ladder, ...reading.series].some(
     ({ thdPercent, partialErrorsDb }) =>
@@ -133,11 +136,11 @@ function decided(reading: ChannelReading, isPitchSteady: boolean): KindFound {
     passesApartDb !== null && passesApartDb > Math.max(CODED_DB, (passesNoiseDb ?? -300) + OVER_NOISE_DB);
   const hardlyMoves = Math.max(...[moved.low, moved.middle, moved.high, moved.steady].map(Math.abs)) < LEAST_SPAN_DB;
   if (passesDiffer && isPitchSteady && (!isRemembered || hardlyMoves))
-    return { ...unknown("coded"), name: "coder", confidence: 0.8 };
+    return { ...unknownKind("coded"), name: "coder", confidence: 0.8 };
   if (!moved.any && !distorts && !isRemembered) return linearKind(reading, isPitchSteady);
   if ((isRemembered && moved.any) || movesUnbent(reading)) return gainKind(reading, moved, remembered);
   // Something is remembered, and no gain follows level: none of the models does that.
-  if (isRemembered) return unknown("noModel");
+  if (isRemembered) return unknownKind("noModel");
   return memorylessKind(reading, moved, distorts);
 }
 
@@ -198,6 +201,9 @@ export function movement({ gains, courses }: ChannelReading): Moved {
   return { any: [low, middle, high, steady].some((db) => db !== 0), low, middle, high, steady };
 }
 
+/** A linear model that leaves more than this says nothing of a filter beside a pitch that moves (dB). */
+const LEAST_LINEAR_DB = -10;
+
 /** Nothing depends on level: a wire, an equalizer, an all-pass. */
 function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound {
   const { response, phaseKind } = reading.loud;
@@ -210,8 +216,8 @@ function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound 
     (db, n) => Math.abs(db - usual) <= Math.max(FLAT_DB, SIGMAS * reading.loudErrorDb[inBand[n]]),
   );
   const { linearDb } = predictions(reading, false);
-  // Where pitch moves phase is not known: an all-pass would look the same.
-  if (isFlat && !isPitchSteady)
+  // Where pitch moves phase is not known: an all-pass would look the same. And a pitch that moves far smears a response like a filter.
+  if (!isPitchSteady && (isFlat || linearDb > LEAST_LINEAR_DB))
     return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, lawWithheld: "unsteady" };
   // A harmonic that is seen, however badly known, is a change.
   if (isFlat && (reading.deep.thdPercent ?? 0) > LEAST_THD_PERCENT)
@@ -290,7 +296,8 @@ function gainKind(
   const predicts = best.heldOutDb <= open && best.fittedDb <= open;
   const follows =
     Math.max(best.heldOutDb, best.fittedDb) <= Math.max(Math.min(FOLLOWS_DB, FOLLOWS_SHARE * best.spanDb), open);
-  const actsWhenQuiet = actsAt(reading, best);
+  // A model that does not predict says nothing of where gain is at rest.
+  const actsWhenQuiet = actsAt(reading, predicts ? best : null);
   if (!follows && !movesOneWay(points, remembered, isUp))
     return {
       ...NOTHING,

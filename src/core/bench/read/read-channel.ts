@@ -10,9 +10,9 @@ import { type MemoryReading, memoryOf } from "./memory";
 import type { ChannelName, Parts } from "./parts";
 import { type LinearReading, readLinear, smoothed } from "./response";
 import { errorsOf, magnitudesOf, SILENT_DB, sweptImpulse } from "./responses";
-import { type Impulse, lateShare, ringsOn, sweptStretch, trimmed, wouldRing } from "./sweep-response";
+import { type Impulse, lateShare, liesWithin, ringsOn, sweptStretch, trimmed, wouldRing } from "./sweep-response";
 import { throughResponse } from "./through-response";
-import { linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
+import { GUARD_SECONDS, linePowers, readTone, readTwin, type ToneReading, type TwinReading } from "./tone-reading";
 
 type Stretch = { startFrame: number; frames: number };
 
@@ -78,8 +78,6 @@ export type ChannelReading = {
   wandersDb: number;
 };
 
-/** Filters of linear phase ring ahead: tones are read up to so long before the next begins. */
-const GUARD_SECONDS = 0.02;
 /** What hardly comes through at all says nothing of level: so far under the highest (dB). */
 const THROUGH_DB = 40;
 /** A response that moves by more than this between levels moves (dB). */
@@ -136,9 +134,14 @@ export function readChannel(input: ChannelInput): ChannelReading {
     Math.max(...usualDb, ...(quietDb ?? [])) < SILENT_DB ||
     (middleError(loudErrorDb) > LOST_DB && middleError(quietErrorDb) > LOST_DB);
 
+  const base = trimmed(together);
   const toneOf = (tone: Tone): ToneReading => {
-    const end = tone.startFrame + tone.frames - Math.round(GUARD_SECONDS * rate);
-    return readTone(cutAt(back, end, tone.points), cutAt(sent, end, tone.points), tone.bin, {
+    const guard = Math.round(GUARD_SECONDS * rate);
+    const end = tone.startFrame + tone.frames - guard;
+    // What rings on from before, or ahead of what comes, is neither a harmonic nor folded.
+    const rings = !liesWithin(base, guard, tone.frames - tone.points - guard);
+    const linear = rings ? throughResponse(sent, base, end - tone.points, tone.points) : cutAt(sent, end, tone.points);
+    return readTone(cutAt(back, end, tone.points), linear, tone.bin, {
       hertz: tone.hertz,
       levelDbfs: tone.levelDbfs,
     });
@@ -177,7 +180,6 @@ export function readChannel(input: ChannelInput): ChannelReading {
   const isFolded = lateShare(own) < ((deep.thdPercent ?? 0) / 100) ** 2;
   const isHidden = quietImpulse === null || !wouldRing(quietImpulse, own);
   const rings = ringsOn(own) && ((quietImpulse !== null && ringsOn(quietImpulse)) || (isHidden && !isFolded));
-  const base = trimmed(together);
   return {
     input,
     isSilent,

@@ -92,14 +92,25 @@ const STILL_HELD_DB = 0.25;
 const HALF = 0.5;
 
 /**
+ * The first of rising steps from which on a gain that ends lower rises no more: until there it lets go of what came before.
+ *
+ * @param gains dB, at least one
+ * @param errorsDb what noise may move each of them by, none by default
+ */
+export function lastRise(gains: readonly number[], errorsDb: readonly number[] = []): number {
+  const last = Math.max(0, gains.length - LEFT_FOR_LAW);
+  const first = gains.findIndex((gain, i) => i >= last || gains[i + 1] <= gain + RISES_DB + (errorsDb[i] ?? 0));
+  // What ends higher than it began is no compressor that lets go.
+  return first <= 0 || gains[gains.length - 1] >= gains[first] - MOVES_DB ? 0 : first;
+}
+
+/**
  * The first of rising steps that is not still letting go of what came before them: a gain that rises with level says nothing of a compressor's law. Null
  * where it has not let go before the law begins: from step to step what is held shrinks by the same share, so the first two tell what is left.
  */
 export function firstAtRest(gains: readonly number[]): number | null {
-  const last = Math.max(0, gains.length - LEFT_FOR_LAW);
-  const first = gains.findIndex((gain, i) => i >= last || gains[i + 1] <= gain + RISES_DB);
-  // What ends higher than it began is no compressor that lets go.
-  if (first <= 0 || gains[gains.length - 1] >= gains[first] - MOVES_DB) return 0;
+  const first = lastRise(gains);
+  if (first === 0) return 0;
   const isFlat = Math.abs(gains[first + 1] - gains[first]) <= RISES_DB;
   if (isFlat) return first;
   // By the first two, which no law bends yet.

@@ -115,3 +115,16 @@ export function trimmed(impulse: Impulse): Impulse {
   while (last < taps.length && powerOf(last, last + piece) > OVER_NOISE * noise) last += piece;
   return { ...impulse, taps: taps.map((v, i) => (i >= first - piece && i < last + piece ? v : 0)) };
 }
+
+/** So little of a response's energy rings into nothing that is read (−140 dB). */
+const NO_SHARE = 1e-14;
+
+/** Whether nothing of a response lies more than so many frames ahead of its time zero, or so many after it. */
+export function liesWithin({ taps, lead }: Impulse, ahead: number, after: number): boolean {
+  let [all, outside] = [0, 0];
+  for (let i = 0; i < taps.length; i++) {
+    all += taps[i] * taps[i];
+    if (i < lead - ahead || i > lead + after) outside += taps[i] * taps[i];
+  }
+  return outside <= NO_SHARE * all;
+}

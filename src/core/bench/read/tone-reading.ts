@@ -22,6 +22,8 @@ export type ToneReading = {
   aliasErrorDb: number | null;
 };
 
+/** Filters of linear phase ring ahead: tones are read up to so long before the next begins. */
+export const GUARD_SECONDS = 0.02;
 export const HIGHEST_PARTIAL = 10;
 /** Harmonics up to this one are looked for where they fold back to. */
 const FURTHEST_FOLDED = 400;
@@ -133,9 +135,14 @@ export function readTone(
   let aliasPower = 0;
   let aliasOwn = 0;
   let aliasSpread = 0;
+  let strongest = { bin: 0, power: 0, noise };
+  const counts = (at: number, near: number) => {
+    aliasPower += powers[at] - near;
+    if (powers[at] - near > strongest.power) strongest = { bin: at, power: powers[at] - near, noise: near };
+  };
   for (const at of foldedBins) {
     const near = noiseAround(powers, taken, at, noise);
-    aliasPower += powers[at] - near;
+    counts(at, near);
     aliasOwn += ownAt(at);
     aliasSpread += near * near;
   }
@@ -144,10 +151,10 @@ export function readTone(
     if (taken[k] || powers[k] < LINE_OVER_NOISE * noise + ownAt(k)) continue;
     if (powers[k] < powers[k - 1] || powers[k] < powers[k + 1]) continue;
     if (powers[k] < LINE_OVER_NOISE * noiseAround(powers, taken, k, noise)) continue;
-    aliasPower += powers[k] - noise;
+    counts(k, noise);
     take(k);
   }
-  const hasAlias = aliasPower > 4 * aliasSpread + aliasOwn;
+  const hasAlias = aliasPower > 4 * aliasSpread + aliasOwn && isSteadyLine(signal, harmonics, strongest);
   return {
     ...sent,
     outDbfs: dbFromPower(fundamental),
@@ -158,6 +165,54 @@ export function readTone(
     aliasDb: hasAlias ? dbFromPower(aliasPower / fundamental) : null,
     aliasErrorDb: hasAlias ? (4.343 * aliasSpread) / aliasPower : null,
   };
+}
+
+/** A line that falls or rises by more than this from the first half to the last rings on, or follows a gain (dB). */
+const STEADY_DB = 3;
+const SIGMAS = 3;
+
+/** Whether a line is as strong in the first half as in the last, once the tone and its harmonics are out of the way. */
+function isSteadyLine(
+  signal: Float32Array,
+  harmonics: readonly number[],
+  line: { bin: number; power: number; noise: number },
+): boolean {
+  const n = signal.length;
+  const half = n / 2;
+  const rest = Float64Array.from(signal);
+  const sineOf = (bin: number, each: (i: number, c: number, s: number) => void) => {
+    const turn = (2 * Math.PI * bin) / n;
+    const [stepC, stepS] = [cos(turn), sin(turn)];
+    let [c, s] = [1, 0];
+    for (let i = 0; i < n; i++) {
+      each(i, c, s);
+      const next = c * stepC - s * stepS;
+      s = c * stepS + s * stepC;
+      c = next;
+    }
+  };
+  for (const bin of harmonics.slice(0, HIGHEST_PARTIAL)) {
+    let [re, im] = [0, 0];
+    sineOf(bin, (i, c, s) => {
+      re += rest[i] * c;
+      im += rest[i] * s;
+    });
+    sineOf(bin, (i, c, s) => {
+      rest[i] -= (2 / n) * (re * c + im * s);
+    });
+  }
+  const window = windowOf(half);
+  const sums = [0, 0, 0, 0];
+  sineOf(line.bin, (i, c, s) => {
+    const v = rest[i] * window[i % half];
+    const at = i < half ? 0 : 2;
+    sums[at] += v * c;
+    sums[at + 1] += v * s;
+  });
+  const [first, last] = [0, 2].map((at) => sums[at] ** 2 + sums[at + 1] ** 2);
+  // Half of a window has half as much of a line as noise would have it.
+  const openDb = STEADY_DB + SIGMAS * 8.686 * Math.sqrt((2 * line.noise) / line.power);
+  return Math.abs(dbFromPower((first + 1e-30) / (last + 1e-30))) < openDb;
 }
 
 /** What is left of a signal without its mean and the sine of a bin, over all of it (without the mean): a ratio of effective values. */

@@ -34,6 +34,32 @@ function series(shape: (v: number) => number, amplitude: number, most: number): 
 
 const db = (ratio: number) => 20 * Math.log10(ratio);
 
+describe("what folded back", () => {
+  const tone = plan.deep;
+  const end = tone.startFrame + tone.frames;
+  const own = sent.slice(end - tone.points, end);
+  const line = 2 * Math.round(tone.points * 0.113) + 1;
+  /** A line 40 dB under the tone, as strong at the end as at the beginning, or dying away over so many times the window. */
+  const beside = (decays: number) =>
+    own.map(
+      (v, i) =>
+        v +
+        0.01 *
+          10 ** (tone.levelDbfs / 20) *
+          Math.exp((-decays * i) / own.length) *
+          Math.sin((2 * Math.PI * line * i) / own.length),
+    );
+  it("stands as long as the tone does", () => {
+    expect(readTone(beside(0), own, tone.bin, tone).aliasDb).toBeCloseTo(-40, 1);
+  });
+  it("is not what rings on from before, or ahead of what comes", () => {
+    for (const decays of [2, 5, 20, -2, -5]) {
+      const reading = readTone(beside(decays), own, tone.bin, tone);
+      expect(reading.aliasDb, `${decays}`).toBeNull();
+    }
+  });
+});
+
 describe("harmonics", () => {
   it("of y = x + a·x² are the second alone, a·A / 2: ten decibels more drive, ten more of it", () => {
     const bend = (v: number) => v + 0.1 * v * v;

@@ -72,6 +72,12 @@ describe("a recording of the test signal", () => {
     expect(short.advice).toMatch(/Export the test signal/);
     const late = refused(sliceClip(signal, Math.round(0.3 * plan.frames), plan.frames));
     expect(late.reason).toMatch(/is cut: it begins after the test signal did/);
+    // Whole, with its first marker beyond recognition: nothing was cut.
+    const hidden = sliceClip(signal, 0, plan.frames);
+    const channels = hidden.channels.map((channel) => channel.slice());
+    for (const channel of channels)
+      channel.subarray(plan.marker.startFrame, plan.marker.startFrame + plan.marker.frames).fill(0);
+    expect(refused({ ...hidden, channels }).reason).toMatch(/marker at the beginning .* cannot be found/);
     // Something was taken out of the middle.
     const third = Math.round(plan.frames / 3);
     const edited = joined(sliceClip(signal, 0, third), sliceClip(signal, third + 8000, plan.frames));

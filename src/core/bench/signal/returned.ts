@@ -70,12 +70,14 @@ function bestPair(told: readonly ToldMarker[]) {
   return best;
 }
 
+/** A recording that begins no later than this in the signal holds its first marker. */
+const BEGINS_WITHIN_SECONDS = 0.15;
+
 /** Why a recording cannot be measured. */
 function notWhole(file: string, recording: Sound, told: readonly ToldMarker[], anyMarker: boolean): Outcome<never> {
   const start = told.find(({ end }) => end === "start");
   const end = told.find((marker) => marker.end === "end");
   const length = recording.frames / recording.sampleRateHz;
-  const secondsOf = (form: SignalForm) => signalPlan(form).frames / form.sampleRateHz;
   if (start && end)
     return fail(
       `${file} holds the beginning and the end of a test signal, but not as far apart as they were sent: it was cut, edited or played at another speed.`,
@@ -95,13 +97,18 @@ function notWhole(file: string, recording: Sound, told: readonly ToldMarker[], a
       EXPORT_AGAIN,
     );
   }
-  if (end)
+  if (end) {
+    const { frames, marker } = signalPlan(end.form);
+    const [seconds, endsAt] = [frames, marker.endFrame].map((n) => n / end.form.sampleRateHz);
+    // Where the signal's first frame would lie.
+    const beginsAt = end.atSeconds - endsAt;
     return fail(
-      end.atSeconds + 1 < secondsOf(end.form)
-        ? `${file} is cut: it begins after the test signal did, and holds only its last ${(end.atSeconds + 1).toFixed(1)} s.`
+      beginsAt < -BEGINS_WITHIN_SECONDS
+        ? `${file} is cut: it begins after the test signal did, and holds only its last ${(seconds + beginsAt).toFixed(1)} s.`
         : `The marker at the beginning of the test signal cannot be found in ${file}: what was recorded changes too much on its way.`,
       EXPORT_AGAIN,
     );
+  }
   if (findMarkers(recording, chirpOfFirstVersion).some(({ code }) => formOfCode(code)))
     return fail(
       `${file} holds a test signal of an earlier version, which lacks the marks along the signal.`,
