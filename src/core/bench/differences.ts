@@ -10,6 +10,8 @@ const SAME_GAIN_DB = 0.05;
 /** Where phase is not known errors of delays are themselves a guess: so many times them. */
 const UNKNOWN_PHASE = 3;
 const SAME_CURVE_DB = 0.1;
+/** Where a curve is steep, a sweep's end moves it by a share of what it falls by from one frequency to the next but one. */
+const STEEP_SHARE = 0.1;
 const SIGMAS = 5;
 /** Bands are the same whose frequencies lie within a third of an octave, and whose gains within a dB. */
 const SAME_BAND_LOG = Math.LN2 / 3;
@@ -66,7 +68,9 @@ function curvesDiffer({ response: one }: ChannelFigures, { response: other }: Ch
   return apart.some((db, i) => {
     const isHeard =
       one.hertz[i] >= 40 && one.hertz[i] <= 0.9 * one.hertz[one.hertz.length - 1] && one.magnitudeDb[i] > most - 60;
-    return isHeard && Math.abs(db - usual) > Math.max(SAME_CURVE_DB, SIGMAS * hypot(one.errorDb[i], other.errorDb[i]));
+    const steepDb = Math.abs((one.magnitudeDb[i + 1] ?? one.magnitudeDb[i]) - one.magnitudeDb[i - 1]);
+    const open = Math.max(SAME_CURVE_DB, STEEP_SHARE * steepDb, SIGMAS * hypot(one.errorDb[i], other.errorDb[i]));
+    return isHeard && Math.abs(db - usual) > open;
   });
 }
 

@@ -65,7 +65,8 @@ export function measureProcessor(
       ? coarse
       : { ...sweptSides(plan, sent, back), swapped: coarse.swapped };
   const moves = bearing.findings.some(({ what }) => what === "wow");
-  const pitchPpm = moves ? null : tonePitchPpm(back[0], plan.ladder, rate);
+  const wholeTones = plan.ladder.filter((tone) => isWhole(bearing, tone, coarse.swapped ? "right" : "left", shifts[0]));
+  const pitchPpm = moves ? null : tonePitchPpm(back[0], wholeTones, rate);
   const isPitchSteady = !moves && pitchPpm === null;
   const crosstalkDb = crosstalkOf(sides, bearing.idle[0].noiseDbfs, plan);
 

@@ -290,7 +290,7 @@ describe("what Bench says of a recording", () => {
     );
     // A semitone is 2^(1/12) = 1.059463 (equal temperament).
     expect(spaced(pitchWords(59_463))).toBe(
-      "Tones of 1 kHz are +100.0 cents off the tempo of the signal (pitch shift or time stretch).",
+      "Tones of 1 kHz are +100.0 cents off the signal's tempo (pitch shift, frequency shift or time stretch).",
     );
     for (const what of INTEGRITY_KINDS)
       expect(words(finding(what, { atSeconds: 1, hertz: 60, levelDbfs: -60, samples: 7, percent: 0.1 }))).toMatch(

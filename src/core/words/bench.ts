@@ -408,7 +408,7 @@ function wiringSentence(facts: Facts): string | null {
 
 /** Tones that come back at another pitch than they were sent at. */
 export const pitchWords = (ppm: number): string =>
-  `Tones of 1 kHz are ${withUnit(signed(1200 * log2(1 + ppm / 1e6), 1), "cents")} off the tempo of the signal (pitch shift or time stretch).`;
+  `Tones of 1 kHz are ${withUnit(signed(1200 * log2(1 + ppm / 1e6), 1), "cents")} off the signal's tempo (pitch shift, frequency shift or time stretch).`;
 
 /** What happened to a recording on its way. */
 export function integrityWords({

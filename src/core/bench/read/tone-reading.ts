@@ -210,7 +210,7 @@ function isSteadyLine(
     sums[at + 1] += v * s;
   });
   const [first, last] = [0, 2].map((at) => sums[at] ** 2 + sums[at + 1] ** 2);
-  // Half of a window has half as much of a line as noise would have it.
+  // Over half as many frames noise is twice as strong beside a line.
   const openDb = STEADY_DB + SIGMAS * 8.686 * Math.sqrt((2 * line.noise) / line.power);
   return Math.abs(dbFromPower((first + 1e-30) / (last + 1e-30))) < openDb;
 }
