@@ -153,3 +153,32 @@ describe("ffmpeg's other filters", () => {
     expect(limiter.static?.ratio ?? null).toBeNull();
   });
 });
+
+describe("what none of the models is made for", () => {
+  it("is no lossy coder where pitch is shifted: the shift is told, and nothing else of tone", async () => {
+    const { kind, remarks, fitted, aliasDb, withheld } = await reportOf("pitch");
+    expect(kind.name).toBe("unknown");
+    // A pitch of 1.002 is 1200 · log2(1.002) = 3.46 cents; rubberband keeps it to a twentieth.
+    const told = Number(/are \+([\d.]+)\u2009cents off/.exec(remarks.join())?.[1]);
+    expect(Math.abs(told - 3.46)).toBeLessThan(0.3);
+    expect({ fitted, aliasDb }).toEqual({ fitted: [], aliasDb: null });
+    for (const figure of ["response", "harmonics", "phase", "kind"] as const)
+      expect(withheld).toContainEqual(expect.objectContaining({ figure, reason: "unsteady" }));
+  });
+
+  it("has no EQ band where a compander's gain was still on its way as the sweep began", async () => {
+    const { kind, fitted, withheld } = await reportOf("compander");
+    expect(kind.name).toBe("compressor");
+    expect(fitted).toEqual([]);
+    expect(withheld).toContainEqual(expect.objectContaining({ figure: "bands", reason: "gainMoves" }));
+  });
+
+  it("has neither harmonics nor aliasing where a filter of 16,000 taps rings ahead and on", async () => {
+    const { phaseKind, harmonics, aliasDb, response } = await reportOf("longFilter");
+    expect(phaseKind).toBe("linear");
+    expect(harmonics.every(({ thdPercent }) => thdPercent === null)).toBe(true);
+    expect(aliasDb).toBeNull();
+    // Twice the amplitude in the two lowest bands.
+    expect(response.magnitudeDb[response.hertz.findIndex((hz) => hz >= 60)]).toBeCloseTo(20 * Math.log10(2), 0);
+  });
+});
