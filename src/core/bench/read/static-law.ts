@@ -92,7 +92,7 @@ const STILL_HELD_DB = 0.25;
 const HALF = 0.5;
 
 /**
- * The first of rising steps from which on a gain that ends lower rises no more: until there it lets go of what came before.
+ * The first of rising steps from which a gain that ends lower no longer rises: until there it releases what came before.
  *
  * @param gains dB, at least one
  * @param errorsDb what noise may move each of them by, none by default
