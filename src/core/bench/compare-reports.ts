@@ -2,7 +2,7 @@ import { amplitudeFromDb } from "../audio/decibels";
 import { hypot } from "../audio/exact-math";
 import { BENDING_KINDS, type BenchKind } from "./kind/kind";
 import { lastRise } from "./read/static-law";
-import { type BenchReport, type BenchTone, knownDbfs } from "./report";
+import { type BenchReport, type BenchTone, KNOWN_DB, knownDbfs } from "./report";
 
 export type Measured = { title: string; report: BenchReport };
 
@@ -47,8 +47,8 @@ export function compareReports(a: Measured, b: Measured): BenchDifference[] {
 const ladderOf = ({ harmonics: [deep, ...others] }: BenchReport): BenchTone[] =>
   others.filter((t) => Math.abs(t.hertz - deep.hertz) < 0.01 * deep.hertz);
 
-/** A ladder's gains, from where it does not let go of earlier sounds any more: what still comes back is no gain over level. Of a curve without memory all. */
-function settledGains(report: BenchReport): { levelDbfs: number; gainDb: number }[] {
+/** A ladder's gains, from the level at which it has released earlier sounds: a gain that is still coming back is no gain over level. Of a curve without memory all of them. */
+function gainsAtRest(report: BenchReport): { levelDbfs: number; gainDb: number }[] {
   const floorDbfs = report.noiseFloorDbfs ?? SILENT_DBFS;
   const steps = ladderOf(report).flatMap((tone) => {
     const outDbfs = knownDbfs(tone);
@@ -68,8 +68,8 @@ function settledGains(report: BenchReport): { levelDbfs: number; gainDb: number 
 
 /** Where gain over level parts most, each against its own at the quietest level at which both are at rest. */
 function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
-  const others = settledGains(b);
-  const shared = settledGains(a).flatMap(({ levelDbfs, gainDb }) => {
+  const others = gainsAtRest(b);
+  const shared = gainsAtRest(a).flatMap(({ levelDbfs, gainDb }) => {
     const other = others.find((step) => step.levelDbfs === levelDbfs);
     return other ? [{ levelDbfs, gainsDb: [gainDb, other.gainDb] as [number, number] }] : [];
   });
@@ -93,9 +93,10 @@ function curves(
 ): BenchDifference | null {
   if ([...withheld, ...otherWithheld].some(({ figure }) => figure === "response")) return null;
   const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * Math.min(signal.sampleRateHz, otherSignal.sampleRateHz));
-  // Responses are told at the same places, up to where each goes.
+  // Responses are told at the same places, up to where each goes; what noise hides of either is no difference.
+  const isKnown = (i: number) => one.errorDb[i] < KNOWN_DB && other.errorDb[i] < KNOWN_DB;
   const apart = one.hertz.flatMap((hertz, i) =>
-    hertz >= LOWEST_HZ && hertz <= highest && i < other.hertz.length
+    hertz >= LOWEST_HZ && hertz <= highest && i < other.hertz.length && isKnown(i)
       ? [
           {
             hertz,

@@ -51,6 +51,23 @@ describe("two processors held against each other", () => {
     expect(words(tone, flat).join(" ")).toMatch(/Response: Bell \+5\.\d dB re Gain at 1 kHz, gain aside\./);
     expect(words(flat, measured("Nothing", chainOf("gain", { gainDb: 0 })))).toEqual([]);
   });
+  it("do not part where noise hides either curve", () => {
+    const { response } = tone.report;
+    const top = response.hertz.findIndex((hz) => hz > 12_000);
+    const inNoise = (errorDb: number) => ({
+      title: "In noise",
+      report: {
+        ...tone.report,
+        response: {
+          ...response,
+          magnitudeDb: response.magnitudeDb.map((db, i) => (i === top ? db - 18 : db)),
+          errorDb: response.errorDb.map((_, i) => (i === top ? errorDb : 0.001)),
+        },
+      },
+    });
+    expect(words(inNoise(2), tone)).toEqual([]);
+    expect(words(inNoise(0.01), tone).join(" ")).toMatch(/Response: In noise −1[78]\.\d dB re Bell at 12\.\d kHz/);
+  });
   it("are told by harmonics and latency where these differ", () => {
     const driven = measured("Drive", chainOf("drive-stage", { driveDb: 12 }));
     expect(words(driven, tone).join(" ")).toMatch(/THD of 1 kHz at −1 dBFS: Drive [\d.]+ %, Bell none above noise\./);
