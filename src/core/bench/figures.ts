@@ -54,7 +54,6 @@ const GAIN_KINDS: readonly KindFound["name"][] = [
   "dynamicEq",
   "multiband",
 ];
-/** Kinds that bend the wave itself. */
 /** So much less comes back of what is quiet where a curve swallows it (dB). */
 const SWALLOWED_DB = 1;
 

@@ -4,7 +4,7 @@ import { differencesOf } from "./differences";
 import { figuresOf, type Told } from "./figures";
 import { idleOf } from "./integrity/idle";
 import type { Bearing } from "./integrity/integrity";
-import { type BenchKind, type KindFound, kindOf, LINEAR_KINDS, unknownKind } from "./kind/kind";
+import { type BenchKind, type KindFound, kindOf, LINEAR_KINDS } from "./kind/kind";
 import { linkShareAt } from "./read/gain-times";
 import { wordLength } from "./read/housekeeping";
 import { type ChannelName, channelOf, partsOf } from "./read/parts";
@@ -64,10 +64,11 @@ export function measureProcessor(
     shifts.every((s) => s === 0) && !coarse.swapped
       ? coarse
       : { ...sweptSides(plan, sent, back), swapped: coarse.swapped };
-  const moves = bearing.findings.some(({ what }) => what === "wow");
+  const isMoving = bearing.findings.some(({ what }) => what === "wow");
   const wholeTones = plan.ladder.filter((tone) => isWhole(bearing, tone, coarse.swapped ? "right" : "left", shifts[0]));
-  const pitchPpm = moves ? null : tonePitchPpm(back[0], wholeTones, rate);
-  const isPitchSteady = !moves && pitchPpm === null;
+  const pitchPpm = isMoving ? null : tonePitchPpm(back[0], wholeTones, rate);
+  const pitch = isMoving ? "moving" : pitchPpm === null ? "steady" : "shifted";
+  const isPitchSteady = pitch === "steady";
   const crosstalkDb = crosstalkOf(sides, bearing.idle[0].noiseDbfs, plan);
 
   const read = (name: ChannelName, share: number): Channel => {
@@ -92,8 +93,7 @@ export function measureProcessor(
       isPitchSteady,
       isWhole: whole,
     });
-    // Tones that are not where they were sent are read as something else by every model.
-    const kind = pitchPpm === null ? kindOf(reading, isPitchSteady) : unknownKind("unsteady");
+    const kind = kindOf(reading, pitch);
     const offsetSamples = given.takenOffSamples === null ? null : given.takenOffSamples + lateSamples;
     return { name, told: figuresOf(reading, kind, { offsetSamples, isPitchSteady }), kind, reading, lateSamples };
   };

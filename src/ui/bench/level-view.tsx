@@ -56,8 +56,13 @@ const WORDS: Record<Shown, (report: BenchReport) => string> = {
 };
 /** So many processors are told of beside a picture. */
 const MOST_TOLD = 3;
-/** Where there is no picture; the view's sentence says why. */
-const NOTHING_DRAWN = "Nothing to draw.";
+
+/** Where there is no picture: the view's sentence says why, and this of those that it has no room for. */
+function NothingDrawn({ measured, shown }: { measured: readonly MeasuredSubject[]; shown: Shown }) {
+  const others = measured.slice(MOST_TOLD);
+  const why = others.length > 0 ? ` ${viewSentence(others, others.length, WORDS[shown])}.` : "";
+  return <Instead>Nothing to draw.{why}</Instead>;
+}
 
 const msText = (ms: number | null): string =>
   ms === null ? "not known" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
@@ -104,7 +109,7 @@ function onTones({ report: { harmonics } }: MeasuredSubject): { inDbfs: number; 
 
 function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
   const moving = measured.filter((s) => s.report.times);
-  if (moving.length === 0) return <Instead>{NOTHING_DRAWN}</Instead>;
+  if (moving.length === 0) return <NothingDrawn measured={measured} shown="times" />;
   const longest = moving.reduce((a, b) =>
     (b.report.times?.course.ms.length ?? 0) > (a.report.times?.course.ms.length ?? 0) ? b : a,
   );
@@ -200,7 +205,7 @@ const SUBJECTS_BESIDE = 3;
 function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
   const moving = measured.filter((s) => s.report.moves.kind !== "none" && isBesideSeen(s.report));
   const [key, setKey] = useState<string | null>(null);
-  if (moving.length === 0) return <Instead>{NOTHING_DRAWN}</Instead>;
+  if (moving.length === 0) return <NothingDrawn measured={measured} shown="bands" />;
   const { tones, hertz } = moving[0].report.moves;
   const tone = tones.find(({ loudHz }) => String(loudHz) === key) ?? null;
   const dashes = ["2 3", undefined, "7 4"];

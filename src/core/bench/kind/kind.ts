@@ -100,8 +100,14 @@ const NOTHING: Pick<
   actsWhenQuiet: false,
 };
 
+/** Whether tones come back where they were sent, go to and fro, or are at another pitch. */
+export type Pitch = "steady" | "moving" | "shifted";
+
 /** What kind of processor a channel came through: what few models predict, and which of them leads. */
-export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFound {
+export function kindOf(reading: ChannelReading, pitch: Pitch): KindFound {
+  // Tones that are not where they were sent are read as something else by every model.
+  if (pitch === "shifted") return unknownKind("unsteady");
+  const isPitchSteady = pitch === "steady";
   const found = decided(reading, isPitchSteady);
   // Where nothing makes noise, what looks like it is what a pitch that moves leaves of tones, or what no model predicts.
   const isNoisy = isPitchSteady && reading.noisePower > 0;
@@ -112,7 +118,7 @@ export function kindOf(reading: ChannelReading, isPitchSteady: boolean): KindFou
 }
 
 /** None of the kinds, and why. */
-export const unknownKind = (why: Reason): KindFound => ({
+const unknownKind = (why: Reason): KindFound => ({
   ...NOTHING,
   name: "unknown",
   confidence: 0,

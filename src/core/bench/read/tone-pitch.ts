@@ -1,6 +1,6 @@
-import { atan2, cos, hypot, sin } from "../../audio/exact-math";
+import { atan2, hypot } from "../../audio/exact-math";
 import type { Tone } from "../signal/signal-plan";
-import { GUARD_SECONDS, linePowers } from "./tone-reading";
+import { GUARD_SECONDS, lineInHalves, linePowers } from "./tone-reading";
 
 /** Of a ladder the loudest so many: noise turns their phase least. */
 const LOUDEST = 10;
@@ -44,22 +44,11 @@ function offPpm(channel: Float32Array, { startFrame, frames, points, bin }: Tone
     if (k > bin / 2 + LINE_BINS && k < 2 * bin - LINE_BINS && powers[k] > powers[strongest]) strongest = k;
   }
   if (powers[strongest] < LEAST_SHARE * loudest) return null;
-  // How far its phase turns from the first half to the last tells where between two bins it lies.
-  const half = points / 2;
-  const turn = (2 * Math.PI * strongest) / points;
-  const lineOf = (offset: number) => {
-    let [re, im] = [0, 0];
-    for (let i = 0; i < half; i++) {
-      const v = read[offset + i] * (0.5 - 0.5 * cos((2 * Math.PI * i) / half));
-      re += v * cos(turn * (offset + i));
-      im -= v * sin(turn * (offset + i));
-    }
-    return { re, im };
-  };
-  const [first, second] = [lineOf(0), lineOf(half)];
+  const [first, second] = lineInHalves(read, strongest);
   if (hypot(first.re, first.im) === 0 || hypot(second.re, second.im) === 0) return null;
   const re = second.re * first.re + second.im * first.im;
   const im = second.im * first.re - second.re * first.im;
-  const turned = atan2(im, re) / (turn * half);
+  // How far its phase turns from the first half to the last tells where between two bins it lies.
+  const turned = atan2(im, re) / (Math.PI * strongest);
   return 1e6 * ((strongest * (1 + turned)) / bin - 1);
 }

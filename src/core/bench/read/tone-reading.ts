@@ -171,6 +171,38 @@ export function readTone(
 const STEADY_DB = 3;
 const SIGMAS = 3;
 
+/** Cosine and sine of a bin, sample by sample. */
+function alongBin(points: number, bin: number, each: (i: number, c: number, s: number) => void): void {
+  const turn = (2 * Math.PI * bin) / points;
+  const [stepC, stepS] = [cos(turn), sin(turn)];
+  let [c, s] = [1, 0];
+  for (let i = 0; i < points; i++) {
+    each(i, c, s);
+    const next = c * stepC - s * stepS;
+    s = c * stepS + s * stepC;
+    c = next;
+  }
+}
+
+type Line = { re: number; im: number };
+
+/** A line of a bin in the first half of a signal and in the last, each under a Hann window, with phases of one and the same cosine. */
+export function lineInHalves(signal: ArrayLike<number>, bin: number): [Line, Line] {
+  const half = signal.length / 2;
+  const window = windowOf(half);
+  const [first, last] = [
+    { re: 0, im: 0 },
+    { re: 0, im: 0 },
+  ];
+  alongBin(signal.length, bin, (i, c, s) => {
+    const line = i < half ? first : last;
+    const v = signal[i] * window[i % half];
+    line.re += v * c;
+    line.im -= v * s;
+  });
+  return [first, last];
+}
+
 /** Whether a line is as strong in the first half as in the last, once the tone and its harmonics are out of the way. */
 function isSteadyLine(
   signal: Float32Array,
@@ -178,38 +210,18 @@ function isSteadyLine(
   line: { bin: number; power: number; noise: number },
 ): boolean {
   const n = signal.length;
-  const half = n / 2;
   const rest = Float64Array.from(signal);
-  const sineOf = (bin: number, each: (i: number, c: number, s: number) => void) => {
-    const turn = (2 * Math.PI * bin) / n;
-    const [stepC, stepS] = [cos(turn), sin(turn)];
-    let [c, s] = [1, 0];
-    for (let i = 0; i < n; i++) {
-      each(i, c, s);
-      const next = c * stepC - s * stepS;
-      s = c * stepS + s * stepC;
-      c = next;
-    }
-  };
   for (const bin of harmonics.slice(0, HIGHEST_PARTIAL)) {
     let [re, im] = [0, 0];
-    sineOf(bin, (i, c, s) => {
+    alongBin(n, bin, (i, c, s) => {
       re += rest[i] * c;
       im += rest[i] * s;
     });
-    sineOf(bin, (i, c, s) => {
+    alongBin(n, bin, (i, c, s) => {
       rest[i] -= (2 / n) * (re * c + im * s);
     });
   }
-  const window = windowOf(half);
-  const sums = [0, 0, 0, 0];
-  sineOf(line.bin, (i, c, s) => {
-    const v = rest[i] * window[i % half];
-    const at = i < half ? 0 : 2;
-    sums[at] += v * c;
-    sums[at + 1] += v * s;
-  });
-  const [first, last] = [0, 2].map((at) => sums[at] ** 2 + sums[at + 1] ** 2);
+  const [first, last] = lineInHalves(rest, line.bin).map(({ re, im }) => re * re + im * im);
   // Over half as many frames noise is twice as strong beside a line.
   const openDb = STEADY_DB + SIGMAS * 8.686 * Math.sqrt((2 * line.noise) / line.power);
   return Math.abs(dbFromPower((first + 1e-30) / (last + 1e-30))) < openDb;
@@ -219,19 +231,13 @@ function isSteadyLine(
 function restOf(signal: Float32Array, bin: number): number {
   const n = signal.length;
   let [mean, re, im, all] = [0, 0, 0, 0];
-  const turn = (2 * Math.PI * bin) / n;
-  const [stepC, stepS] = [cos(turn), sin(turn)];
-  let [c, s] = [1, 0];
-  for (let i = 0; i < n; i++) {
+  alongBin(n, bin, (i, c, s) => {
     const v = signal[i];
     mean += v;
     all += v * v;
     re += v * c;
     im += v * s;
-    const next = c * stepC - s * stepS;
-    s = c * stepS + s * stepC;
-    c = next;
-  }
+  });
   mean /= n;
   const power = all / n - mean * mean;
   const fundamental = (2 * (re * re + im * im)) / (n * n);
