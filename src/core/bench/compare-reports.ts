@@ -2,7 +2,7 @@ import { amplitudeFromDb } from "../audio/decibels";
 import { hypot } from "../audio/exact-math";
 import { BENDING_KINDS, type BenchKind } from "./kind/kind";
 import { lastRise } from "./read/static-law";
-import { type BenchReport, type BenchTone, KNOWN_DB, knownDbfs } from "./report";
+import { type BenchReport, type BenchTone, KNOWN_DB, knownDbfs, type Withheld } from "./report";
 
 export type Measured = { title: string; report: BenchReport };
 
@@ -86,12 +86,17 @@ function gains(a: BenchReport, b: BenchReport): BenchDifference | null {
     : { what: "gainOverLevel", ...most, quietDbfs: quiet.levelDbfs, sizeDb: apartOf(most) };
 }
 
+const holdsGain = (figure: Withheld["figure"], reason: Withheld["reason"]): boolean =>
+  figure === "bands" && (reason === "gainMoves" || reason === "slow");
+
 /** Where the two curves part most, once each stands at 0 dB in the middle: a gain is no curve. */
 function curves(
   { response: one, signal, withheld }: BenchReport,
   { response: other, signal: otherSignal, withheld: otherWithheld }: BenchReport,
 ): BenchDifference | null {
-  if ([...withheld, ...otherWithheld].some(({ figure }) => figure === "response")) return null;
+  // A gain that moved along the sweep stands in the response: where that began is no difference of curves.
+  if ([...withheld, ...otherWithheld].some(({ figure, reason }) => figure === "response" || holdsGain(figure, reason)))
+    return null;
   const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * Math.min(signal.sampleRateHz, otherSignal.sampleRateHz));
   // Responses are told at the same places, up to where each goes; what noise hides of either is no difference.
   const isKnown = (i: number) => one.errorDb[i] < KNOWN_DB && other.errorDb[i] < KNOWN_DB;

@@ -79,6 +79,10 @@ describe("two processors held against each other", () => {
     // Lets go over seconds: its gain rises by 1.1 dB up to −28 dBFS, which no law of it does.
     const leveller = measured("Leveller", chainOf("slow-leveller", { thresholdDb: -28, ratio: 3, makeupDb: 3 }));
     expect(words(wire, leveller).join(" ")).toMatch(/Gain at −1 dBFS re −28 dBFS: Wire 0\.0 dB, Leveller −15\.\d dB\./);
+    // Nor by a curve that holds this gain as the sweep began.
+    const newer = chainOf("slow-leveller", { thresholdDb: -28, ratio: 2.5, kneeDb: 6, makeupDb: 6.5 });
+    for (const other of [wire, measured("Newer", newer)])
+      expect(words(leveller, other).join(" ")).not.toMatch(/Response/);
     // 4:1 over −40 dBFS with a release of 3 s is not back before the steps reach the threshold; above, a step of 3 dB takes 2.25 off.
     const slow = measured("Slow", compressor({ thresholdDb: -40, ratio: 4, releaseMs: 3000 }));
     expect(words(slow, wire).join(" ")).toMatch(/Gain at −1 dBFS re −25 dBFS: Slow −17\.\d dB, Wire 0\.0 dB\./);
