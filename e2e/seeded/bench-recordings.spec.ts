@@ -42,3 +42,24 @@ test("a recording is assigned to a candidate only when a person says so, and a l
   await page.keyboard.press("Control+z");
   await expect(unit).toContainText("Not told: latency: no loop-back to compare.");
 });
+
+test("what a moving pitch spoils is neither told nor drawn, and says why", async ({ page }) => {
+  await openSeeded(page, "grid", "bench");
+  const [sent] = testSignal(signalPlan({ sampleRateHz: 8000, levelDbfs: -18, channelCount: 1 })).channels;
+  // 0.05 % at 4 Hz, read between two samples.
+  const swing = (5e-4 / (2 * Math.PI * 4)) * 8000;
+  const channel = Float32Array.from(sent, (_, i) => {
+    const at = i + swing * Math.sin((2 * Math.PI * 4 * i) / 8000);
+    const whole = Math.floor(at);
+    return (sent[whole] ?? 0) + (at - whole) * ((sent[whole + 1] ?? 0) - (sent[whole] ?? 0));
+  });
+  const path = test.info().outputPath("tape.wav");
+  writeFileSync(path, writeWav({ sampleRateHz: 8000, channels: [channel] }, "24-bit"));
+  await page.getByLabel("Recordings of the test signal").setInputFiles(path);
+  const unit = page.getByRole("article", { name: "tape" });
+  await expect(unit).toContainText(/Pitch moves by ±0\.0\d+\s%, about [345]\sHz/);
+  await expect(unit.getByRole("figure").filter({ hasText: "Magnitude, dB" })).toContainText("not told");
+  await page.getByRole("tab", { name: "Response" }).click();
+  await expect(page.getByTestId("response-sentence")).toContainText("tape: response not told: changes over time");
+  await expect(page.getByText("Nothing to draw.")).toBeVisible();
+});

@@ -8,7 +8,7 @@ export type Measured = { title: string; report: BenchReport };
 
 /** One difference between two processors; `sizeDb` is what it moves a level by at the most, to say the largest first. Figures are of the first and of the second. */
 export type BenchDifference = { sizeDb: number } & (
-  | { what: "kind"; kinds: [BenchKind, BenchKind] }
+  | { what: "kind"; kinds: [BenchKind, BenchKind]; crosstalkDb: [number | null, number | null] }
   | { what: "gainOverLevel"; levelDbfs: number; quietDbfs: number; gainsDb: [number, number] }
   | { what: "response"; hertz: number; db: number }
   | { what: "harmonics"; levelDbfs: number; thdPercent: [number | null, number | null] }
@@ -40,7 +40,17 @@ export function compareReports(a: Measured, b: Measured): BenchDifference[] {
   const [kind, otherKind] = [one.kind.name, other.kind.name];
   const differ = kind !== otherKind && kind !== "unknown" && otherKind !== "unknown";
   const sorted = list.toSorted((x, y) => y.sizeDb - x.sizeDb);
-  return differ ? [{ what: "kind", kinds: [kind, otherKind], sizeDb: sorted[0]?.sizeDb ?? 0 }, ...sorted] : sorted;
+  return differ
+    ? [
+        {
+          what: "kind",
+          kinds: [kind, otherKind],
+          crosstalkDb: [one.crosstalkDb, other.crosstalkDb],
+          sizeDb: sorted[0]?.sizeDb ?? 0,
+        },
+        ...sorted,
+      ]
+    : sorted;
 }
 
 /** Tones of the ladder near 1 kHz: the long one's frequency at rising levels. */

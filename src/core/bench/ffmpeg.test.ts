@@ -156,12 +156,17 @@ describe("ffmpeg's other filters", () => {
 
 describe("what none of the models is made for", () => {
   it("is no lossy coder where pitch is shifted: the shift is told, and nothing else of tone", async () => {
-    const { kind, remarks, fitted, aliasDb, withheld } = await reportOf("pitch");
+    const { kind, remarks, fitted, aliasDb, withheld, harmonics, highTones } = await reportOf("pitch");
     expect(kind.name).toBe("unknown");
     // A pitch of 1.002 is 1200 · log2(1.002) = 3.46 cents; rubberband keeps it to a twentieth.
     const told = Number(/are \+([\d.]+)\u2009cents off/.exec(remarks.join())?.[1]);
     expect(Math.abs(told - 3.46)).toBeLessThan(0.3);
     expect({ fitted, aliasDb }).toEqual({ fitted: [], aliasDb: null });
+    // Nor is anything of it left to be drawn.
+    for (const tone of [...harmonics, ...highTones]) {
+      expect(tone).toMatchObject({ aliasDb: null, thdPercent: null, thdNoisePercent: null });
+      expect(tone.partialsDb.every((db) => db === null)).toBe(true);
+    }
     for (const figure of ["response", "harmonics", "phase", "kind"] as const)
       expect(withheld).toContainEqual(expect.objectContaining({ figure, reason: "unsteady" }));
   });

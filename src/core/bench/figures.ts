@@ -12,8 +12,9 @@ import { magnitudeDbAt } from "./read/response";
 import { aroundTop } from "./read/responses";
 import { staticLaw } from "./read/static-law";
 import { sweptStretch } from "./read/sweep-response";
+import { HIGHEST_PARTIAL } from "./read/tone-reading";
 import type { Reason } from "./reasons";
-import { type ChannelFigures, type FittedBand, KNOWN_DB, type Withheld } from "./report";
+import { type BenchTone, type ChannelFigures, type FittedBand, KNOWN_DB, type Withheld } from "./report";
 
 const AT_1K_HZ = 1000;
 /** A curve that stays within this is none (dB); and where gain moves, which may still be coming back. */
@@ -62,6 +63,9 @@ function opensWithLevel({ loud, quiet }: ChannelReading): boolean {
   const middleOf = (values: readonly number[]) => values.toSorted((a, b) => a - b)[values.length >> 1] ?? 0;
   return quiet !== null && middleOf(loud.response.magnitudeDb) - middleOf(quiet.response.magnitudeDb) > SWALLOWED_DB;
 }
+
+const NONE = Array.from({ length: HIGHEST_PARTIAL - 1 }, () => null);
+const NO_HARMONICS = { partialsDb: NONE, partialErrorsDb: NONE };
 
 /** What is told of a channel, from what was read of it and the kind it is; and what is not told, with the reason. */
 export function figuresOf(
@@ -161,7 +165,14 @@ export function figuresOf(
   // A pitch that moves spreads tones, and smears a sweep the more the higher it is.
   if (!isSteady) withhold("response", "unsteady");
   // Ringing hides the noise that harmonics have to stand out of.
-  if (!isSteady || rings) withhold("harmonics", isSteady ? "rings" : "unsteady");
+  const hasHarmonics = isSteady && !rings;
+  if (!hasHarmonics) withhold("harmonics", isSteady ? "rings" : "unsteady");
+  // What is withheld is not drawn either: of such a tone its level is left.
+  const toldOf = (tone: BenchTone): BenchTone => ({
+    ...tone,
+    ...(canJudgeLines ? {} : { aliasDb: null, aliasErrorDb: null }),
+    ...(hasHarmonics ? {} : { ...NO_HARMONICS, thdPercent: null, thdNoisePercent: null }),
+  });
   const aliases = (canJudgeLines ? [reading.deep, ...reading.series] : []).flatMap(({ aliasDb }) =>
     aliasDb === null ? [] : [aliasDb],
   );
@@ -244,10 +255,8 @@ export function figuresOf(
     fitMisfitDb: fit.misfitDb,
     fitMostDb: fit.mostDb,
     realised: isFitted ? fit.realised : null,
-    harmonics: [reading.deep, ...reading.ladder, ...reading.series].map((tone) =>
-      canJudgeLines ? tone : { ...tone, aliasDb: null, aliasErrorDb: null },
-    ),
-    highTones: reading.high,
+    harmonics: [reading.deep, ...reading.ladder, ...reading.series].map(toldOf),
+    highTones: reading.high.map(toldOf),
     aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
     modulation: reading.modulation ?? none,
     differenceTone: reading.differenceTone ?? none,

@@ -302,7 +302,11 @@ describe("what Bench says of a recording", () => {
 describe("two processors in words", () => {
   it("has names, signs and units", () => {
     const words = (d: Parameters<typeof benchDifferenceWords>[0]) => spaced(benchDifferenceWords(d, ["A", "B"]));
-    expect(words({ what: "kind", kinds: ["wire", "deEsser"], sizeDb: 0 })).toBe("A: wire. B: de-esser.");
+    const kinds = (a: number | null, b: number | null) =>
+      words({ what: "kind", kinds: ["wire", "deEsser"], crosstalkDb: [a, b], sizeDb: 0 });
+    expect(kinds(null, null)).toBe("A: wire. B: de-esser.");
+    expect(kinds(-130, -20)).toBe("A: wire. B: de-esser.");
+    expect(kinds(-20, null)).toBe("A: wire but for crosstalk. B: de-esser.");
     expect(words({ what: "gainOverLevel", levelDbfs: -12, quietDbfs: -69, gainsDb: [-13.5, 0], sizeDb: 13.5 })).toBe(
       "Gain at −12 dBFS re −69 dBFS: A −13.5 dB, B 0.0 dB.",
     );

@@ -75,6 +75,14 @@ export const kindName = (name: BenchKind): string =>
     unknown: "not known",
   })[name];
 
+/** Each channel is as it was sent, and hears the other: a widener, a crossfeed. */
+const isCrossedWire = (name: BenchKind, crosstalkDb: number | null): boolean =>
+  name === "wire" && crosstalkDb !== null && crosstalkDb > LEAST_CROSSTALK_DB;
+
+/** What a kind is called beside what else is known of its channels. */
+export const kindBeside = (name: BenchKind, crosstalkDb: number | null): string =>
+  isCrossedWire(name, crosstalkDb) ? "wire but for crosstalk" : kindName(name);
+
 export const percentWords = (value: number): string =>
   withUnit(number(value, value < 0.01 ? 4 : value < 1 ? 3 : 1), "%");
 
@@ -169,10 +177,9 @@ function kindSentence(
   { kind, static: law, staticOnSine }: ChannelFigures,
   crosstalkDb: Facts["crosstalkDb"],
 ): string | null {
-  const name =
-    kind.name === "wire" && crosstalkDb !== null && crosstalkDb > LEAST_CROSSTALK_DB
-      ? "Wire but for crosstalk: no other change but gain, delay or polarity, noise aside"
-      : KIND_WORDS[kind.name];
+  const name = isCrossedWire(kind.name, crosstalkDb)
+    ? "Wire but for crosstalk: no other change but gain, delay or polarity, noise aside"
+    : KIND_WORDS[kind.name];
   if (name === null) return null;
   const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plainDecibels(kind.gainErrorDb, 2)}`;
   if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
@@ -453,7 +460,9 @@ export function integrityWords({
 export function benchDifferenceWords(difference: BenchDifference, [one, other]: readonly [string, string]): string {
   switch (difference.what) {
     case "kind":
-      return `${one}: ${kindName(difference.kinds[0])}. ${other}: ${kindName(difference.kinds[1])}.`;
+      return [one, other]
+        .map((title, i) => `${title}: ${kindBeside(difference.kinds[i], difference.crosstalkDb[i])}.`)
+        .join(" ");
     case "gainOverLevel": {
       const [a, b] = difference.gainsDb;
       return `Gain at ${dbfs(difference.levelDbfs, 0)} re ${dbfs(difference.quietDbfs, 0)}: ${one} ${decibels(a)}, ${other} ${decibels(b)}.`;

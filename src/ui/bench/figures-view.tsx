@@ -2,7 +2,7 @@
 
 import { isPolarityKnown } from "@/core/bench/differences";
 import type { BenchReport, Withheld } from "@/core/bench/report";
-import { gainWords, kindName } from "@/core/words/bench";
+import { gainWords, kindBeside } from "@/core/words/bench";
 import { withheldWords } from "@/core/words/bench-withheld";
 import { within } from "@/core/words/units";
 import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
@@ -26,10 +26,10 @@ const share = (report: BenchReport, figure: Withheld["figure"], value: number | 
 const LINES: readonly Line[] = [
   {
     name: "Kind, and its confidence",
-    of: ({ kind }) =>
+    of: ({ kind, crosstalkDb }) =>
       kind.name === "unknown"
-        ? kindName(kind.name)
-        : `${kindName(kind.name)}, ${withUnit(number(100 * kind.confidence, 0), "%")}`,
+        ? kindBeside(kind.name, crosstalkDb)
+        : `${kindBeside(kind.name, crosstalkDb)}, ${withUnit(number(100 * kind.confidence, 0), "%")}`,
   },
   {
     name: "Latency",
@@ -38,7 +38,7 @@ const LINES: readonly Line[] = [
         ? instead(r, "latency", NO_FIGURE)
         : withUnit(`${number(r.latencySamples, 2)}${within(r.latencyErrorSamples, 2)}`, "samples"),
   },
-  { name: "Gain at 1 kHz", of: (r) => gainWords(r) },
+  { name: "Gain at 1 kHz", of: (r) => (withheldWords(r, "response") ? instead(r, "response", "") : gainWords(r)) },
   { name: "Polarity", of: (r) => (!isPolarityKnown(r) ? "not known" : r.polarity === 1 ? "kept" : "inverted") },
   { name: "Left and right", of: (r) => (r.swapped ? "swapped" : "in place") },
   {

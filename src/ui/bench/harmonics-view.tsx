@@ -62,7 +62,10 @@ const sentenceFor = (shown: Shown, measured: readonly MeasuredSubject[]): string
     measured,
     MOST_TOLD,
     shown === "sweep"
-      ? ({ picture }) => foldWords(picture) ?? "measured before sweeps were drawn"
+      ? (report) =>
+          withheldWords(report, "aliasing") === null
+            ? (foldWords(report.picture) ?? "measured before sweeps were drawn")
+            : aliasingWords(report)
       : shown === "folding"
         ? aliasingWords
         : harmonicsWords,

@@ -11,11 +11,12 @@ import {
   sidesWords,
   viewSentence,
 } from "@/core/words/bench-views";
+import { withheldWords } from "@/core/words/bench-withheld";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
-import { View } from "@/ui/shell/view";
+import { Instead, View } from "@/ui/shell/view";
 import { DialCheck } from "./dial-check";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -59,6 +60,7 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
       sentence={drawn.sentence}
       testId="response-sentence"
     >
+      {drawn.curves.length === 0 && <Instead>Nothing to draw.</Instead>}
       {drawn.curves.length > 0 && (
         <CurvesChart
           key={shown}
@@ -78,6 +80,8 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
   );
 }
 
+const NO_SIDES = { rightOverLeftDb: null, midDb: null, sideDb: null };
+
 type Drawn = {
   label: string;
   hertz: readonly number[];
@@ -94,11 +98,14 @@ const OF = (hertz: readonly number[], from: readonly number[], values: readonly 
   return hertz.map((hz) => known.get(Math.round(hz * 100)) ?? Number.NaN);
 };
 
+/** What was spoiled or changes by itself has no response: no curve is drawn of it. */
+const isTold = ({ report }: MeasuredSubject): boolean => withheldWords(report, "response") === null;
+
 function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: MeasuredSubject): Drawn {
   const longest = measured.reduce((a, b) => (b.report.response.hertz.length > a.report.response.hertz.length ? b : a));
   const { hertz } = longest.report.response;
   const all = (pick: (s: MeasuredSubject) => readonly number[]): Curve[] =>
-    measured.map((s) => ({ ...s.line, values: OF(hertz, s.report.response.hertz, pick(s)) }));
+    measured.filter(isTold).map((s) => ({ ...s.line, values: OF(hertz, s.report.response.hertz, pick(s)) }));
   if (shown === "phase")
     return {
       label: "Phase over frequency",
@@ -122,7 +129,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
   if (shown === "difference") {
     const [first, ...others] = measured;
     const base = OF(hertz, first.report.response.hertz, first.report.response.magnitudeDb);
-    const curves = others.map((s) => {
+    const curves = (isTold(first) ? others.filter(isTold) : []).map((s) => {
       const own = OF(hertz, s.report.response.hertz, s.report.response.magnitudeDb);
       const isPair = first.side === "here" && s.side === "yonder";
       return {
@@ -155,7 +162,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     return {
       label: "Response at several levels",
       hertz: response.hertz,
-      curves: levels.map(({ levelDbfs, magnitudeDb }, i) => ({
+      curves: (isTold(one) ? levels : []).map(({ levelDbfs, magnitudeDb }, i) => ({
         title: withUnit(number(levelDbfs, 0), "dBFS"),
         colour: "var(--color-base-content)",
         width: 1 + 0.5 * i,
@@ -169,7 +176,8 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     };
   }
   if (shown === "sides") {
-    const { rightOverLeftDb, midDb, sideDb, response } = one.report;
+    const { response } = one.report;
+    const { rightOverLeftDb, midDb, sideDb } = isTold(one) ? one.report : NO_SIDES;
     const ink = "var(--color-base-content)";
     return {
       label: "Sides over frequency",

@@ -15,7 +15,7 @@ type Picture = {
   /** How an end of its horizontal axis is written. */
   end: (x: number) => string;
   bars?: boolean;
-  /** The figure whose reason stands where there is no picture. */
+  /** The figure that it shows: where that is withheld, there is no picture. */
   withheld?: Withheld["figure"];
 };
 
@@ -26,6 +26,7 @@ const over = (xs: readonly number[], ys: readonly (number | null)[]): Points =>
 export const PICTURES: readonly Picture[] = [
   {
     title: "Magnitude, dB",
+    withheld: "response",
     end: hertzText,
     isLog: true,
     least: [-3, 3],
@@ -33,6 +34,7 @@ export const PICTURES: readonly Picture[] = [
   },
   {
     title: "Phase, °",
+    withheld: "response",
     end: hertzText,
     isLog: true,
     least: [-20, 20],
@@ -40,6 +42,7 @@ export const PICTURES: readonly Picture[] = [
   },
   {
     title: "Impulse, dB",
+    withheld: "response",
     end: (ms) => withUnit(number(ms, 0), "ms"),
     least: [-120, 0],
     of: ({ report: { impulse } }) =>
@@ -88,7 +91,8 @@ const WIDTH = 150;
 const HEIGHT = 78;
 
 export function SmallPicture({ picture, subject }: { picture: Picture; subject: MeasuredSubject }) {
-  const points = picture.of(subject);
+  const isWithheld = picture.withheld !== undefined && withheldWords(subject.report, picture.withheld) !== null;
+  const points = isWithheld ? [] : picture.of(subject);
   const [low, high] = points.reduce(([least, most], { y }) => [Math.min(least, y), Math.max(most, y)], picture.least);
   const xs = points.map((p) => p.x);
   const span: [number, number] = picture.bars ? [1.5, 10.5] : [Math.min(...xs), Math.max(...xs)];
@@ -110,7 +114,7 @@ export function SmallPicture({ picture, subject }: { picture: Picture; subject: 
         {low < 0 && high > 0 && <line x2={WIDTH} y1={y(0)} y2={y(0)} stroke="var(--rule)" />}
         {points.length === 0 && (
           <text x={WIDTH / 2} y={HEIGHT / 2} textAnchor="middle" className="fill-soft text-[10px]">
-            {picture.withheld && withheldWords(subject.report, picture.withheld) ? "not told" : "none"}
+            {isWithheld ? "not told" : "none"}
           </text>
         )}
         {picture.bars ? (

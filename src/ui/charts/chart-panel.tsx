@@ -67,10 +67,10 @@ export function ChartPanel(props: {
       <div ref={body} className="min-h-0 flex-1 overflow-hidden rounded-lg border border-rule bg-base-100">
         {isTable ? <Rows table={table()} /> : children}
       </div>
-      <div className="flex items-center gap-3">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
         <Legend lines={legend} />
-        <span className="flex-1 text-right text-[12px] text-soft">{note}</span>
-        <span className="flex items-center">
+        <span className="min-w-48 flex-1 text-right text-[12px] text-soft">{note}</span>
+        <span className="ml-auto flex items-center">
           {hasFrequency &&
             action(isLog ? "Frequencies evenly" : "Frequencies by their logarithm", isLog ? "Log" : "Linear", () =>
               setLogFrequency(!isLog),
