@@ -54,7 +54,7 @@ export async function verifyArchive(file: string, source: ByteSource): Promise<O
   const lengths = new Map([...files].map(([name, { uncompressedSize }]) => [name, uncompressedSize]));
   const missing = audioFaults(archive.audio, lengths);
   const checks = [
-    { name: "index" as const, holds: true, said: "Every row is what the schema says, and points to what is there." },
+    { name: "index" as const, holds: true, said: "Every row fits the schema, and every reference exists." },
     ...(await checkAudio(archive, files, missing)),
     await checkRuns(archive),
   ];
@@ -103,7 +103,7 @@ async function checkAudio(
       const source = fileSource(path);
       const hasher = await contentHasher();
       for (const bytes of piecesOfBytes(source)) hasher.update(bytes);
-      if (hasher.digest() !== hash) changed.push(`${entry} is not what was archived.`);
+      if (hasher.digest() !== hash) changed.push(`${entry} differs from what was archived.`);
       else {
         const kept = renders.find((r) => r.audioHash === hash && r.levelsVersion === LEVELS_VERSION);
         const opened = kept && (await openAudio(source, kept.fileName));
@@ -113,7 +113,7 @@ async function checkAudio(
           const isSame = Object.entries(levels).every(
             ([name, value]) => JSON.stringify(value) === JSON.stringify(kept.levels[name as keyof typeof kept.levels]),
           );
-          if (!isSame) others.push(`${entry} measures otherwise than was archived.`);
+          if (!isSame) others.push(`${entry} has other levels than archived.`);
         }
       }
       source.close();
@@ -126,8 +126,8 @@ async function checkAudio(
       "audio",
       audio.length,
       changed,
-      `${audio.length} of ${audio.length} files are what was archived, bit for bit.`,
+      `${audio.length} of ${audio.length} files are bit-identical to the archived ones.`,
     ),
-    checkOf("levels", measured, others, `Measured again, ${measured} of ${measured} files have the same levels.`),
+    checkOf("levels", measured, others, `Measured again: ${measured} of ${measured} files have the archived levels.`),
   ];
 }

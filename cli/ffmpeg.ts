@@ -9,7 +9,7 @@ import { openPlain } from "@/core/formats/read-audio";
 import { fail, succeed } from "@/core/outcome";
 import { fileSource } from "./files";
 
-const INSTALL = "Install ffmpeg, or convert it to WAV or FLAC with the tool that made it.";
+const INSTALL = "Install ffmpeg, or convert it to WAV or FLAC.";
 
 function written(source: ByteSource, path: string): void {
   const file = openSync(path, "w");
@@ -38,7 +38,7 @@ const decodeByFfmpeg: HostDecoder = async ({ codec, source, packets }, take) => 
       codec === "ALAC" ? "pcm_s32le" : "pcm_f32le",
       made,
     ]);
-    if (run.error) return fail(`is ${codec}, which is decoded by ffmpeg here, and that is not installed.`, INSTALL);
+    if (run.error) return fail(`is ${codec}, which needs ffmpeg, and ffmpeg is not installed.`, INSTALL);
     if (run.status !== 0) return fail(`is ${codec} that ffmpeg cannot decode.`, INSTALL);
     const decoded = fileSource(made);
     try {

@@ -18,7 +18,6 @@ import {
 import { type Commitment, commitmentIn } from "@/core/blind/commitment";
 import { flawsOf } from "@/core/blind/flaws";
 import { checkRecord, readRecord } from "@/core/blind/record";
-import { runVerdict } from "@/core/blind/verdict";
 import { type MeasureReport, measureFile } from "@/core/difference/compare";
 import { compareSources } from "@/core/difference/compare-sources";
 import { explainSources } from "@/core/explain/explain-sources";
@@ -29,6 +28,7 @@ import { writeWav } from "@/core/formats/wav-write";
 import type { Outcome } from "@/core/outcome";
 import { chainStageSchema } from "@/core/processors/chain";
 import { PROCESSORS } from "@/core/processors/registry";
+import { runVerdict } from "@/core/words/blind";
 import { isZip, verifyArchive } from "./archive";
 import { fileSource } from "./files";
 
@@ -73,19 +73,19 @@ async function compare(referencePath: string, paths: readonly string[]): Promise
   print(taken(await compareSources(fileAt(referencePath), paths.map(fileAt))));
 }
 
-type ExplainOptions = { here?: string; yonder?: string; dry?: string; from?: string; to?: string };
+type ExplainOptions = { here?: string; yonder?: string; dry?: string; reference?: string; from?: string; to?: string };
 
 function secondsOf(name: string, text: string | undefined): number | undefined {
   if (text === undefined) return undefined;
   const seconds = Number(text);
   if (text.trim() === "" || !(seconds >= 0))
-    throw new CommandError(`--${name} is to be a number of seconds, not ${text}.`);
+    throw new CommandError(`--${name} must be a number of seconds, not ${text}.`);
   return seconds;
 }
 
-/** Takes a pair apart. */
-async function explain({ here, yonder, dry, from, to }: ExplainOptions): Promise<void> {
-  if (!here || !yonder) throw new CommandError(`explain needs --here and --yonder. ${USAGE}`);
+/** Explains the difference of a pair. */
+async function explain({ here, yonder, reference, dry = reference, from, to }: ExplainOptions): Promise<void> {
+  if (!here || !yonder) throw new CommandError(`explain needs --here and --yonder.\n${USAGE}`);
   const region = { from: secondsOf("from", from), to: secondsOf("to", to) };
   print(
     taken(
@@ -145,16 +145,16 @@ function formOf({ rate, level, channels }: FormOptions): SignalForm {
   const [field] = parsed.error.issues[0].path;
   throw new CommandError(
     field === "sampleRateHz"
-      ? `--rate is to be one of ${SIGNAL_RATES_HZ.join(", ")}, not ${rate}.`
+      ? `--rate must be one of ${SIGNAL_RATES_HZ.join(", ")}, not ${rate}.`
       : field === "levelDbfs"
-        ? `--level is to be a whole number of dBFS from ${LOWEST_LEVEL_DBFS} to ${HIGHEST_LEVEL_DBFS}, not ${level}.`
-        : `--channels is to be 1 or 2, not ${channels}.`,
+        ? `--level must be a whole number of dBFS from ${LOWEST_LEVEL_DBFS} to ${HIGHEST_LEVEL_DBFS}, not ${level}.`
+        : `--channels must be 1 or 2, not ${channels}.`,
   );
 }
 
 /** Writes a test signal. */
 function signal({ out, ...options }: FormOptions & { out?: string }): void {
-  if (!out) throw new CommandError(`signal needs --out. ${USAGE}`);
+  if (!out) throw new CommandError(`signal needs --out.\n${USAGE}`);
   const form = formOf(options);
   const plan = signalPlan(form);
   try {
@@ -186,15 +186,15 @@ async function bench({
   ...options
 }: BenchOptions): Promise<void> {
   if (recording && processor) throw new CommandError("bench measures a --recording or a --processor, not both.");
-  if (loopBack && !recording) throw new CommandError("--loop-back needs a --recording that it is taken off.");
+  if (loopBack && !recording) throw new CommandError("--loop-back needs a --recording that it is removed from.");
   if (recording && loopBack) return printBench(taken(await benchWithLoopBack(fileAt(recording), fileAt(loopBack))));
   if (recording) return printBench(taken(await benchSources(fileAt(recording), sent ? fileAt(sent) : null)));
-  if (!processor) throw new CommandError(`bench needs --recording or --processor. ${USAGE}`);
+  if (!processor) throw new CommandError(`bench needs --recording or --processor.\n${USAGE}`);
   let given: unknown;
   try {
     given = JSON.parse(settings ?? "{}");
   } catch {
-    throw new CommandError(`--settings is to be JSON, such as '{"ratio": 4}', not ${settings}.`);
+    throw new CommandError(`--settings must be JSON, such as '{"ratio": 4}', not ${settings}.`);
   }
   const stage = chainStageSchema.safeParse({ processorKey: processor, settings: given });
   if (!stage.success) {
@@ -204,70 +204,87 @@ async function bench({
     throw new CommandError(
       isUnknown
         ? `${message}. There are: ${known}.`
-        : `--settings: ${path.slice(1).join(".") || "all of it"}: ${message}.`,
+        : `--settings: ${path.slice(1).join(".") || "settings"}: ${message}.`,
     );
   }
   printBench(benchChain([stage.data], formOf(options)));
 }
 
-const USAGE =
-  "Use: npm run --silent yonder -- compare --reference dry.wav a.wav [b.wav …], npm run --silent yonder -- measure a.wav [b.wav …], npm run --silent yonder -- explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8], npm run --silent yonder -- signal --rate 48000 --level -12 --channels 2 --out signal.wav, npm run --silent yonder -- bench --signal signal.wav --recording back.wav, npm run --silent yonder -- bench --processor bilinear-equalizer --settings '{…}', or npm run --silent yonder -- verify record.json (or archive.zip) [--seal commitment.txt]";
+const CALL = "npm run --silent yonder --";
 
-/** A program whose mistakes are told in one line, and which never ends the process itself. */
+/** One command a line, as it is typed. */
+const USAGE = [
+  "Use:",
+  ...[
+    "compare --dry dry.wav a.wav [b.wav …]",
+    "measure a.wav [b.wav …]",
+    "explain --here a.wav --yonder b.wav [--dry d.wav] [--from 4.3 --to 8.8]",
+    "signal --rate 48000 --level -12 --channels 2 --out signal.wav",
+    "bench --recording back.wav [--signal signal.wav] [--loop-back loop.wav]",
+    "bench --processor bilinear-equalizer --settings '{…}'",
+    "verify record.json [--seal commitment.txt]",
+    "verify archive.zip",
+  ].map((command) => `  ${CALL} ${command}`),
+].join("\n");
+
+/** A program whose errors are one line and the usage, and which never ends the process itself. */
 const quiet = (command: Command): Command =>
   command.exitOverride().configureOutput({ writeErr: () => {}, outputError: () => {} });
 
 function programme(): Command {
   const program = quiet(new Command("yonder")).description("Compares renders from a terminal; prints JSON.");
   quiet(program.command("compare"))
-    .description("levels, delay, polarity, match and residuals of renders against a reference")
-    .option("--reference <file>", "the dry render")
+    .description("levels, alignment, match and residuals of renders re the dry render")
+    .option("--dry <file>", "the dry render")
+    .option("--reference <file>", "the same as --dry")
     .option("--measure", "measure single files, as `yonder measure` does")
     .argument("<files...>", "renders")
-    .action((paths: string[], options: { reference?: string; measure?: boolean }) => {
-      if (options.measure && options.reference) throw new CommandError(`--measure takes no --reference. ${USAGE}`);
+    .action((paths: string[], options: { dry?: string; reference?: string; measure?: boolean }) => {
+      const dry = options.dry ?? options.reference;
+      if (options.measure && dry) throw new CommandError(`--measure takes no --dry.\n${USAGE}`);
       if (options.measure) return measure(paths);
-      if (!options.reference) throw new CommandError(USAGE);
-      return compare(options.reference, paths);
+      if (!dry) throw new CommandError(USAGE);
+      return compare(dry, paths);
     });
   quiet(program.command("measure"))
     .description("loudness, range and peaks of files")
     .argument("<files...>", "files")
     .action(measure);
   quiet(program.command("explain"))
-    .description("what sets two renders apart, step by step, and where to listen")
+    .description("causes of the difference of two renders, and where to listen")
     .option("--here <file>", "one render")
     .option("--yonder <file>", "the other")
-    .option("--dry <file>", "what both are laid on")
-    .option("--from <seconds>", "of the passage: where to begin")
-    .option("--to <seconds>", "and where to end")
+    .option("--dry <file>", "the dry render both are aligned to")
+    .option("--reference <file>", "the same as --dry")
+    .option("--from <seconds>", "start in the passage")
+    .option("--to <seconds>", "end in the passage")
     .action(explain);
   const formed = (command: Command) =>
     quiet(command)
       .option("--rate <hertz>", "the signal's sample rate")
-      .option("--level <dBFS>", "peak of its sweeps and single tones")
+      .option("--level <dBFS>", "peak level of the signal")
       .option("--channels <count>", "1 or 2");
   formed(program.command("signal"))
-    .description("writes a test signal to be sent through anything and recorded")
+    .description("writes a test signal, to send through a processor and record")
     .option("--out <file>", "the WAV file to write")
     .action(signal);
   formed(program.command("bench"))
-    .description("measures what came back of a test signal, or a built-in processor")
+    .description("measures a recording of the test signal, or a built-in processor")
     .option("--signal <file>", "the test signal that was sent")
-    .option("--recording <file>", "what came back")
+    .option("--recording <file>", "the recording")
     .option(
       "--loop-back <file>",
-      "the same signal recorded without the processor: its latency, response and noise are taken off",
+      "the signal recorded without the processor; its latency, response and noise are removed",
     )
     .option("--processor <key>", "a built-in processor")
-    .option("--settings <json>", "its settings; what is missing stands as it does by default")
+    .option("--settings <json>", "its settings; others stay at their defaults")
     .action(bench);
   quiet(program.command("verify"))
     .description("checks the record of a blind run, or an archive with its audio, levels and runs")
-    .argument("<file>", "a run saved as a record, or a comparison saved as an archive")
+    .argument("<file>", "a run record, or an archive")
     .option(
       "--seal <commitment>",
-      "what was handed over before the first trial: its file, or the 64 digits of its seal",
+      "the commitment handed over before the first trial: its file, or the 64 digits of the seal",
     )
     .action((path: string, { seal }: { seal?: string }) => verify(path, seal));
   return program;
@@ -279,7 +296,7 @@ try {
   if (error instanceof CommanderError) {
     // Help was asked for, and given.
     if (error.exitCode !== 0) {
-      console.error(`${error.message.replace(/^error: /, "")}. ${USAGE}`);
+      console.error(`${error.message.replace(/^error: /, "")}.\n${USAGE}`);
       process.exitCode = 2;
     }
   } else if (error instanceof CommandError) {

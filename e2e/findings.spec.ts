@@ -117,18 +117,18 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   await stop(page, "Listen").click();
   await page.getByRole("button", { name: "Sighted verdict" }).click();
   await page.getByLabel("Which do you prefer?").selectOption({ label: "bent" });
-  await page.getByRole("button", { name: "Keep verdict" }).click();
+  await page.getByRole("button", { name: "Save verdict" }).click();
   await stop(page, "Findings").click();
-  await expect(page.getByTestId("family")).toContainText("with names in sight bent on Chime was preferred");
+  await expect(page.getByTestId("family")).toContainText("Sighted, bent on Chime was preferred");
   await page.getByRole("tab", { name: "Test next (1)" }).click();
   await expect(page.getByTestId("next")).toContainText("Does it differ audibly from Dry?");
   await expect(page.getByTestId("next")).toContainText("ABX, 18 trials");
-  await expect(page.getByTestId("next")).toContainText("where it tells most by estimate");
+  await expect(page.getByTestId("next")).toContainText("most audible there by estimate");
   await page.getByRole("button", { name: "Plan it" }).click();
   await expect(page.getByLabel("Number of trials")).toHaveValue("18");
   await expect(page.getByText("The loop, 0:")).toBeVisible();
   const instead = page.getByRole("button", { name: "Match over the loop instead" });
-  await expect(page.getByText("is left after matching: fair.").or(instead)).toBeVisible();
+  await expect(page.getByText("remaining after matching: fair.").or(instead)).toBeVisible();
   if (await instead.isVisible()) await instead.click();
   await takeAbx(page, "L1");
   await page.getByRole("link", { name: "To the findings" }).click();
@@ -143,7 +143,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   await page.keyboard.press("3");
   await page.getByLabel("Bad").fill("dull");
   await expect(grid.locator('[data-verdict="first choice"]')).toHaveCount(1);
-  await page.getByRole("button", { name: /^Take \d renders? apart/ }).click();
+  await page.getByRole("button", { name: /^Analyse \d renders?/ }).click();
   await expect(page.getByLabel("Figures", { exact: true })).toContainText(/Processing: saturation/, {
     timeout: 90_000,
   });
@@ -157,7 +157,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   await expect(page.getByLabel("Kind")).toHaveValue("note");
   await page.getByLabel("Kind").selectOption("run");
   await page.getByTestId("entry").getByRole("button").click();
-  await expect(page.getByRole("dialog")).toContainText("the order opened now fits the seal");
+  await expect(page.getByRole("dialog")).toContainText("the opened order matches the seal");
   await page.keyboard.press("Escape");
 
   // The report, and the same in figures.
@@ -177,7 +177,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   // The pack: read by another program, as long and as loud as the report says.
   await page.keyboard.press("g");
   const pack = page.getByRole("dialog", { name: "Render pack" });
-  await pack.getByLabel("Residuals, too").check();
+  await pack.getByLabel("Also residuals").check();
   const zip = await saved(page, () => pack.getByRole("button", { name: "Write 5 files" }).click());
   const files = unzipSync(readFileSync(zip));
   expect(Object.keys(files).sort()).toEqual([
@@ -259,15 +259,15 @@ test("a folder whose files appear and change: offered, told, and a later version
   await page.getByRole("button", { name: "Connect a folder" }).click();
   const strip = page.getByRole("region", { name: "Connected folder" });
   await expect(strip).toContainText("2 new files.");
-  await strip.getByRole("button", { name: "Look at them" }).click();
-  await expect(page.getByLabel("chime dry.wav is the dry one")).toBeChecked({ timeout: 40_000 });
+  await strip.getByRole("button", { name: "Review them" }).click();
+  await expect(page.getByLabel("chime dry.wav is the dry render")).toBeChecked({ timeout: 40_000 });
   await page.getByRole("button", { name: "Add 2 renders" }).click();
   await expect(strip).toContainText("2 files, nothing new");
 
   // It is written again, louder: told, and never put over what was there.
   await write("chime Bus comp.wav", wavFile("", scaleClip(bent(dry, 3), 1.2), "16-bit").buffer);
   await expect(strip).toContainText("1 changed file.");
-  await strip.getByRole("button", { name: "Look at it" }).click();
+  await strip.getByRole("button", { name: "Review it" }).click();
   await expect(page.getByText("Bus comp, second version: 1.6 LU louder than the first.")).toBeVisible({
     timeout: 40_000,
   });
@@ -284,7 +284,7 @@ test("a folder whose files appear and change: offered, told, and a later version
   });
   await page.keyboard.press("Escape");
   await write("chime again.wav", wavFile("", scaleClip(dry, 0.5), "16-bit").buffer);
-  await strip.getByRole("button", { name: "Pass over" }).click();
+  await strip.getByRole("button", { name: "Ignore until changed" }).click();
   await expect(strip).toContainText("3 files, nothing new");
   await strip.getByRole("button", { name: "Disconnect" }).click();
   await expect(strip).toBeHidden();

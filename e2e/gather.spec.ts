@@ -28,14 +28,14 @@ test("a folder of renders falls into its passages by sound; the doubtful wait wi
     wavFile("song_the bus again.wav", lateAndLoud()),
     wavFile("song_hiss.wav", noise(6, 0.1, 4)),
   ]);
-  const tray = page.getByRole("region", { name: "Waiting to be placed" });
-  await expect(tray).toContainText("Waiting for you: 1 file", { timeout: 40_000 });
-  await expect(tray).toContainText("It sounds like none of the other files");
+  const tray = page.getByRole("region", { name: "Needs a passage" });
+  await expect(tray).toContainText("Needs your choice: 1 file", { timeout: 40_000 });
+  await expect(tray).toContainText("No other file matches its sound");
   const leftOut = page.getByRole("region", { name: "Left out" });
-  await expect(leftOut).toContainText("The same content as song_guitar_bus one.wav.");
+  await expect(leftOut).toContainText("Same content as song_guitar_bus one.wav.");
   await expect(page.getByLabel("Name of the new passage Guitar")).toBeVisible();
   await expect(page.getByLabel("Candidate name of song_tabla_bus one.wav")).toHaveValue("bus one");
-  await expect(page.getByLabel("song_tabla_dry.wav is the dry one")).toBeChecked();
+  await expect(page.getByLabel("song_tabla_dry.wav is the dry render")).toBeChecked();
 
   await page.getByLabel("Passage of song_hiss.wav").selectOption({ label: "Tabla (new)" });
   await expect(tray).toHaveCount(0);
@@ -45,7 +45,7 @@ test("a folder of renders falls into its passages by sound; the doubtful wait wi
 
   // Dropped again, every one of them is known by its content.
   await chooseFiles(page, [wavFile("renamed.wav", guitar())]);
-  await expect(page.getByText("Already here: Dry, Guitar.")).toBeVisible();
+  await expect(page.getByText("Already added: Dry, Guitar.")).toBeVisible();
   await expect(page.getByRole("button", { name: "Add 0 renders" })).toBeDisabled();
 });
 
@@ -69,7 +69,7 @@ test("every lossless form of one recording is read and nulls to silence", async 
     await expect(cell(page, name)).toHaveAttribute("data-side", "yonder");
     // Lossy, and in time to the sample: what their encoders put in front is cut.
     await expect(figure(page, "nulls-to")).toHaveText(/^−[2-9]\d\.\d.dB$/);
-    await expect(figure(page, "time-apart")).toHaveText(/^0.smp$/);
+    await expect(figure(page, "time-apart")).toHaveText(/^0.samples$/);
   }
 });
 
@@ -85,16 +85,16 @@ test("a chain runs over every passage into a column; bad settings are told, it c
   await page.getByLabel("Name of the candidate").fill("Warm and loud");
   await page.getByLabel("Processor of stage 1").selectOption({ label: "Saturator, symmetric" });
   await page.getByLabel("Drive").fill("99");
-  await page.getByRole("button", { name: "Add a processor behind it" }).click();
-  await page.getByLabel("Leave its processing delay in").check();
+  await page.getByRole("button", { name: "Add a processor after it" }).click();
+  await page.getByLabel("Keep processing latency").check();
   await page.getByRole("button", { name: "Run over 2 passages" }).click();
   await expect(page.getByRole("alert").filter({ hasText: "0 to 36 dB" })).toBeVisible();
   await page.getByLabel("Drive").fill("12");
   await expect(page.getByText("96 samples at 48")).toBeVisible();
   await page.getByRole("button", { name: "Run over 2 passages" }).click();
   await expect(page.getByRole("dialog")).toBeHidden({ timeout: 60_000 });
-  await expect(cell(page, "guitar-warm-and-loud.wav")).toContainText("96 smp late");
-  await expect(cell(page, "tabla-warm-and-loud.wav")).toContainText("smp late");
+  await expect(cell(page, "guitar-warm-and-loud.wav")).toContainText("+96\u2009smp");
+  await expect(cell(page, "tabla-warm-and-loud.wav")).toContainText("smp");
   await expect(head(page, "Warm and loud")).toContainText("drive +12");
 
   await cell(page, "guitar-warm-and-loud.wav").focus();

@@ -27,20 +27,20 @@ test("a delay of 1234 samples and 3 dB are read back from the pair bar", async (
     "bounce.wav",
   );
 
-  await expect(figure(page, "time-apart")).toHaveText(/^1234.smp$/);
-  await expect(figure(page, "level-apart")).toHaveText(/^3\.0.LU$/);
+  await expect(figure(page, "time-apart")).toHaveText(/^\+1234.samples$/);
+  await expect(figure(page, "level-apart")).toHaveText(/^\+3\.0.LU$/);
   await expect(figure(page, "matched-to")).toHaveText(/^−15\.\d.LUFS$/);
   await expect(figure(page, "nulls-to")).toHaveText(/^−1\d\d\.\d.dB$/);
-  await expect(page.getByText("1234 smp late")).toBeVisible();
+  await expect(page.getByText("+1234\u2009smp")).toBeVisible();
 
   // Crossing over turns every sign around.
   await page.keyboard.press("x");
-  await expect(figure(page, "time-apart")).toHaveText(/^−1234.smp$/);
+  await expect(figure(page, "time-apart")).toHaveText(/^−1234.samples$/);
   await expect(figure(page, "level-apart")).toHaveText(/^−3\.0.LU$/);
 
   // And it is all there after a reload.
   await page.reload();
-  await expect(figure(page, "time-apart")).toHaveText(/^−1234.smp$/);
+  await expect(figure(page, "time-apart")).toHaveText(/^−1234.samples$/);
   await expect(page.locator("[data-render]")).toHaveCount(2);
 });
 
@@ -57,7 +57,7 @@ test("each file appears with its length, format, loudness and true peak before i
   await expect(row).toContainText(/−2\.8.dBTP/);
   await expect(page.getByLabel("Candidate name of mix 96.wav")).toHaveValue("96");
   await expect(page.getByLabel("Name of the new passage")).toHaveValue("Mix");
-  await expect(page.getByLabel("mix dry.wav is the dry one")).toBeChecked();
+  await expect(page.getByLabel("mix dry.wav is the dry render")).toBeChecked();
   await page.getByRole("button", { name: "Cancel" }).click();
   await expect(page.getByText(EMPTY)).toBeVisible();
 });
@@ -76,9 +76,9 @@ test("a bad file is refused by name with a way out, and the others still load", 
     })),
   ]);
   const refused = page.getByRole("list", { name: "Refused files" });
-  await expect(refused).toContainText("photo.wav is not a sound file that can be read here.");
-  await expect(refused).toContainText("song.flac is damaged: no FLAC sound could be read from it.");
-  await expect(refused).toContainText("song.m4a holds no audio track.");
+  await expect(refused).toContainText("photo.wav is not a supported audio file.");
+  await expect(refused).toContainText("song.flac is damaged: no FLAC audio could be decoded.");
+  await expect(refused).toContainText("song.m4a contains no audio track.");
   await expect(refused).toContainText("take.alac.m4a is Apple Lossless, which browsers do not decode.");
   await expect(refused).toContainText("take.alac.caf is Apple Lossless, which browsers do not decode.");
   await expect(refused).toContainText("Export it as WAV");
@@ -89,11 +89,11 @@ test("a bad file is refused by name with a way out, and the others still load", 
 test("other material is told as not in step, and a blind run on it is held up", async ({ page }) => {
   await newComparison(page, "Strangers");
   await addFiles(page, [wavFile("dry.wav", guitar()), wavFile("hiss.wav", noise(5, 0.2, 3))], "dry.wav");
-  await expect(page.getByTitle("Not in step: nowhere do the two sound like the same material")).toBeVisible();
-  await expect(figure(page, "time-apart")).toHaveText("not found");
-  await expect(figure(page, "nulls-to")).toHaveText("–");
+  await expect(page.getByTitle("Not aligned: no part of it matches the dry render")).toBeVisible();
+  await expect(figure(page, "time-apart")).toHaveText("not aligned");
+  await expect(figure(page, "nulls-to")).toContainText("no null: a render is not aligned");
   await page.getByRole("link", { name: "Blind" }).click();
-  await expect(page.getByText("could not be put in step")).toBeVisible();
+  await expect(page.getByText("not aligned, so a jump in time")).toBeVisible();
   await expect(page.getByRole("button", { name: "Seal the order and begin" })).toBeDisabled();
 });
 

@@ -33,17 +33,17 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   const dryFile = wavFile("dry.wav", guitar());
   const driftFile = wavFile("drifting.wav", drifting(), "32-bit float");
   const crossedFile = wavFile("crossed.wav", crossed());
-  await newComparison(page, "In step");
+  await newComparison(page, "Aligned");
   await addFiles(page, [dryFile, driftFile, crossedFile], "dry.wav");
   await stop(page, "Line up").click();
   const row = (name: string) => page.getByTestId(`in-time-${name}`);
   await expect(row("drifting.wav")).toContainText(/\+37\.2[45].smp/);
   await expect(row("drifting.wav")).toContainText(/\+(39\.9|40\.0)\d.ppm/);
   await expect(row("crossed.wav")).toContainText(/\+7.smp/);
-  await expect(row("crossed.wav")).toContainText("right flipped, swapped");
+  await expect(row("crossed.wav")).toContainText("R inverted, L/R swapped");
   await expect(row("crossed.wav")).toContainText(/→ silence/);
   await expect(row("drifting.wav")).toContainText(/→ −(?:[6-9]\d|1\d\d)\.\d.dB/);
-  await expect(page.getByText("2 renders of 2 came late, early or on another clock.")).toBeVisible();
+  await expect(page.getByText("2 of 2 renders corrected for delay or drift.")).toBeVisible();
   await expect(page.getByTestId("stack-after").getByRole("img")).toBeVisible();
 
   // The same bits here as in the browser's workers.
@@ -65,7 +65,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   await expect(delay).toHaveValue("7");
   await page.keyboard.press(".");
   await expect(delay).toHaveValue("6");
-  await expect(figure(page, "time-apart")).toHaveText(/^6.smp$/);
+  await expect(figure(page, "time-apart")).toHaveText(/^\+6.samples$/);
   await expect(figure(page, "nulls-to")).toHaveText(/^−\d+\.\d.dB$/);
   await page.keyboard.press("Shift+Comma");
   await expect(delay).toHaveValue("6.01");
@@ -80,11 +80,11 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   await page.keyboard.press("k");
   await expect(page.getByRole("button", { name: "Lock", exact: true })).toHaveAttribute("aria-pressed", "false");
   await page.keyboard.press("f");
-  await expect(row("crossed.wav")).toContainText("left flipped, swapped");
+  await expect(row("crossed.wav")).toContainText("L inverted, L/R swapped");
   await delay.fill("9.5");
   await delay.press("Enter");
   await expect(row("crossed.wav")).toContainText(/\+9\.50.smp/);
-  await page.getByRole("button", { name: "Back to found" }).click();
+  await page.getByRole("button", { name: "Reset to found" }).click();
   await expect(row("crossed.wav")).toContainText(/\+7.smp/);
   await expect(figure(page, "nulls-to")).toHaveText("silence");
   // The imports are as they came.
@@ -95,7 +95,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
 test("at one level: methods, targets, ceiling and what is left; delivery; loudness over time", async ({ page }) => {
   const [left, right] = guitar().channels;
   const leaning = { ...guitar(), channels: [left, right.map((v) => v * amplitudeFromDb(-0.5))] };
-  await newComparison(page, "At one level");
+  await newComparison(page, "Level match");
   await addFiles(
     page,
     [
@@ -107,13 +107,13 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
     "dry.wav",
   );
   await stop(page, "Line up").click();
-  await page.getByRole("button", { name: "At one level" }).click();
+  await page.getByRole("button", { name: "Level match" }).click();
   const row = (name: string) => page.getByTestId(`level-${name}`);
   await expect(row("loud.wav")).toContainText(/\+3\.0[0-9].LU/);
   await expect(row("quiet.wav")).toContainText(/−9\.00.LU/);
   await expect(row("quiet.wav")).toContainText(/0\.00.LU/);
   await expect(row("leaning.wav")).toContainText(/−0\.50.dB/);
-  await expect(page.getByText(/loud had the greatest edge, \+3\.0.LU over the dry render/)).toBeVisible();
+  await expect(page.getByText(/loud was loudest: \+3\.0.LU re dry/)).toBeVisible();
 
   await page.getByLabel("Match by").selectOption("least squares");
   // Without its last 1234 frames the louder one still fits at 3 dB exactly.
@@ -127,18 +127,16 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
   await page.getByLabel("Level to match to").fill("-12");
   await page.getByLabel("Level to match to").press("Enter");
   // At −12 LUFS the dry one would peak at +0.4 dBTP: all come down together.
-  await expect(
-    page.getByText(/Everything is \d\.\d dB lower than that, so that no true peak passes −1\.0.dBTP/),
-  ).toBeVisible();
+  await expect(page.getByText(/All lowered by \d\.\d.dB, so that no true peak exceeds −1\.0.dBTP/)).toBeVisible();
   await expect(row("dry.wav")).toContainText(/−1\.\d\d.dBTP/);
-  await page.getByLabel("Ceiling of true peaks").fill("0");
-  await page.getByLabel("Ceiling of true peaks").press("Enter");
+  await page.getByLabel("True-peak limit").fill("0");
+  await page.getByLabel("True-peak limit").press("Enter");
   await expect(row("dry.wav")).toContainText(/−0\.\d\d.dBTP|0\.00.dBTP/);
   await page.getByRole("group", { name: "Match over" }).getByRole("button", { name: "Loop" }).click();
   await dragLoop(page, 0.1, 0.5);
   await expect(page.getByText(/by integrated loudness over the loop/)).toBeVisible();
   await page.reload();
-  await page.getByRole("button", { name: "At one level" }).click();
+  await page.getByRole("button", { name: "Level match" }).click();
   await expect(page.getByLabel("Level to match to")).toHaveValue("-12");
 
   await page.getByRole("button", { name: "Delivery" }).click();
@@ -151,7 +149,7 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
   await expect(delivery("dry.wav")).toContainText("passes");
   await expect(delivery("loud.wav")).toContainText(/3\.0.dB/);
 
-  await page.getByRole("button", { name: "Over time" }).click();
+  await page.getByRole("button", { name: "Loudness over time" }).click();
   await expect(page.getByTestId("over-time-Here")).toContainText(/\d\d\.\d.dB/);
   await expect(page.getByRole("img", { name: "Loudness over time of Here and Yonder" })).toBeVisible();
   await page.getByRole("button", { name: "Show as a table" }).click();

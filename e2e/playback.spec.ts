@@ -28,7 +28,7 @@ type Plan = {
   voices: string[];
   gains: number[];
   view?: Partial<View>;
-  /** Names of the voices; one may be the mask of onsets. */
+  /** Names of the voices; one may be the transient mask. */
   keys?: string[];
   /** Moves of the view, at a frame. */
   views?: { frame: number; view: Partial<View> }[];
@@ -365,7 +365,7 @@ test("onsets and what sustains are the mask and the rest of it, sample by sample
     frames: 9600,
     rate: RATE,
     voices: ["0.5", mask],
-    keys: ["render", "mask of onsets"],
+    keys: ["render", "transient mask"],
     gains: [1, 1],
   };
   const onsets = await render(page, { ...plan, view: { moments: "onsets" } });

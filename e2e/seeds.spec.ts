@@ -22,8 +22,8 @@ test("the demo grows behind what is in sight to four passages by eight candidate
   await page.keyboard.press("Space");
   await expect(page.locator("[data-render]")).toHaveCount(36, { timeout: 150_000 });
   await expect(page.locator("[data-candidate]")).toHaveCount(8);
-  await expect(page.getByText("Lining up")).toHaveCount(0, { timeout: 90_000 });
-  await expect(page.getByText("Not in step")).toHaveCount(0);
+  await expect(page.getByText("Aligning")).toHaveCount(0, { timeout: 90_000 });
+  await expect(page.getByText("Not aligned")).toHaveCount(0);
   await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
   // It is found again rather than made twice.
   const address = page.url();
@@ -58,11 +58,11 @@ test("a passage by three candidates is added, measured and explained", { annotat
   );
   await expect(page.locator("[data-render]")).toHaveCount(4);
   await expect(figure(page, "nulls-to")).toContainText("dB");
-  await expect(page.getByText("1234 smp late")).toBeVisible();
+  await expect(page.getByText("+1234\u2009smp")).toBeVisible();
   // What sets each of them apart is worked out once, for all tests that look at it.
   await stop(page, "Explain").click();
   await page.getByRole("tab", { name: "All candidates" }).click();
   await expect(page.getByTestId("candidate-row")).toHaveCount(3);
-  await expect(page.getByText("taken apart")).toHaveCount(0, { timeout: 200_000 });
+  await expect(page.getByText("analysed")).toHaveCount(0, { timeout: 200_000 });
   await expect(page.getByLabel("Work in progress")).toBeHidden({ timeout: 60_000 });
 });

@@ -18,7 +18,7 @@ export const guitar = () => recording("guitar-48000");
 /** The guitar 1234 samples late and 3 dB up: what the pair bar must read back. */
 export const lateAndLoud = () => scaleClip(shifted(guitar(), 1234), amplitudeFromDb(3));
 
-export const EMPTY = "Drop renders here, a folder of them if you like.";
+export const EMPTY = "Drop renders or a folder here.";
 
 /** A new comparison from the first screen. */
 export async function newComparison(page: Page, title: string): Promise<void> {
@@ -34,15 +34,15 @@ export const chooseFiles = (page: Page, files: { name: string; mimeType: string;
 /** Adds files of one passage, the dry one named; strangers to it are put there by hand. */
 export async function addFiles(page: Page, files: ReturnType<typeof wavFile>[], dryName: string): Promise<void> {
   await chooseFiles(page, files);
-  await expect(page.getByText(/Drag a file by its grip/)).toBeVisible({ timeout: 40_000 });
+  await expect(page.getByText(/Drag a file by its handle/)).toBeVisible({ timeout: 40_000 });
   const dryPlace = page.getByLabel(`Passage of ${dryName}`);
-  if (!(await dryPlace.inputValue())) await dryPlace.selectOption({ label: "a passage of its own" });
+  if (!(await dryPlace.inputValue())) await dryPlace.selectOption({ label: "new passage" });
   const home = await dryPlace.inputValue();
   for (const { name } of files) {
     const place = page.getByLabel(`Passage of ${name}`);
     if ((await place.inputValue()) !== home) await place.selectOption(home);
   }
-  await page.getByLabel(`${dryName} is the dry one`).check();
+  await page.getByLabel(`${dryName} is the dry render`).check();
   await keepFiles(page);
 }
 
@@ -137,7 +137,7 @@ export async function planForm(page: Page, form: string): Promise<void> {
 
 /** Leaves all but these renders out of a run. */
 export async function chooseAmong(page: Page, titles: readonly string[]): Promise<void> {
-  const all = page.getByRole("group", { name: "Renders that take part" }).getByRole("button");
+  const all = page.getByRole("group", { name: "Renders in this run" }).getByRole("button");
   for (const button of await all.all()) {
     const [title, pressed] = [await button.textContent(), await button.getAttribute("aria-pressed")];
     if ((await button.isEnabled()) && titles.includes(title ?? "") !== (pressed === "true")) await button.click();
@@ -152,7 +152,7 @@ export async function beginRun(page: Page): Promise<void> {
 
 /** Hears seats by their keys, once the trial is ready. */
 export async function hearSeats(page: Page, keys: readonly string[]): Promise<void> {
-  const pad = (key: string) => page.getByRole("button", { name: new RegExp(`, key ${key.toUpperCase()}$`) });
+  const pad = (key: string) => page.getByRole("button", { name: new RegExp(`, shortcut ${key.toUpperCase()}$`) });
   await expect(pad(keys[0])).toBeEnabled();
   for (const key of keys) {
     await page.keyboard.press(key);

@@ -42,7 +42,7 @@ test("an address of nothing says so and leads back", async ({ page }) => {
   await page.goto("/booth/none");
   await expect(page.getByText("This run is not in this browser.")).toBeVisible();
   await page.goto("/nowhere");
-  await expect(page.getByText("There is nothing at this address.")).toBeVisible();
+  await expect(page.getByText("Nothing at this address.")).toBeVisible();
 });
 
 test("files dropped on the page are read like chosen ones", async ({ page }) => {
@@ -61,11 +61,11 @@ test("files dropped on the page are read like chosen ones", async ({ page }) => 
   );
   const target = page.getByText(EMPTY);
   await target.dispatchEvent("dragenter", { dataTransfer: data });
-  await expect(page.getByText("Let go to add these files.")).toBeVisible();
+  await expect(page.getByText("Drop to add these files.")).toBeVisible();
   await target.dispatchEvent("drop", { dataTransfer: data });
-  await page.getByLabel("dry.wav is the dry one").check();
+  await page.getByLabel("dry.wav is the dry render").check();
   await keepFiles(page);
-  await expect(figure(page, "time-apart")).toHaveText(/^1234.smp$/);
+  await expect(figure(page, "time-apart")).toHaveText(/^\+1234.samples$/);
 });
 
 test("long work shows what is being done and can be cancelled", async ({ page }) => {
@@ -84,7 +84,7 @@ test("long work shows what is being done and can be cancelled", async ({ page })
 
   // And the next files are read as ever.
   await chooseFiles(page, [wavFile("short.wav", guitar())]);
-  await expect(page.getByLabel("short.wav is the dry one")).toBeVisible();
+  await expect(page.getByLabel("short.wav is the dry render")).toBeVisible();
 });
 
 test("work whose worker cannot be started says so, and is taken up again without a reload", async ({ page }) => {
@@ -102,7 +102,7 @@ test("work whose worker cannot be started says so, and is taken up again without
   await page.evaluate(() => Object.assign(window, { broken: true }));
   const files = [wavFile("dry.wav", guitar()), wavFile("late.wav", lateAndLoud())];
   await chooseFiles(page, files);
-  await expect(page.getByText(/dry\.wav.*broke off/).first()).toBeVisible();
+  await expect(page.getByText(/dry\.wav.*failed/).first()).toBeVisible();
   await page.keyboard.press("Escape");
   await page.evaluate(() => Object.assign(window, { broken: false }));
   await addFiles(page, files, "dry.wav");

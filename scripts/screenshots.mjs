@@ -36,7 +36,7 @@ async function shoot(colorScheme, suffix) {
   if (suffix === "day") await save("first-screen");
   await page.getByRole("button", { name: "Open the demo" }).click();
   await page.locator("[data-render]").nth(35).waitFor({ timeout: 180_000 });
-  await page.getByText("Lining up").first().waitFor({ state: "hidden", timeout: 60_000 });
+  await page.getByText("Aligning").first().waitFor({ state: "hidden", timeout: 60_000 });
   await page.getByLabel("Here render").selectOption({ label: "Leveller" });
   await page.getByLabel("Yonder render").selectOption({ label: "Leveller, newer" });
   const box = await page.getByTestId("waveform").boundingBox();
@@ -54,7 +54,7 @@ async function shoot(colorScheme, suffix) {
     await page.keyboard.press("Escape");
   } else {
     await page.getByLabel("Files to add").setInputFiles(await demoFolder());
-    await page.getByText("Drag a file by its grip").waitFor({ timeout: 60_000 });
+    await page.getByText("Drag a file by its handle").waitFor({ timeout: 60_000 });
     await page.getByRole("button", { name: /^Add [1-9]/, disabled: false }).waitFor({ timeout: 60_000 });
     await settled();
     await save("sorting");
@@ -69,7 +69,7 @@ async function shoot(colorScheme, suffix) {
   await settled();
   await save("line-up");
   if (suffix === "day") {
-    await page.getByRole("button", { name: "At one level" }).click();
+    await page.getByRole("button", { name: "Level match" }).click();
     await page
       .getByTestId(/^level-.*outboard/)
       .getByText("dBTP")
@@ -79,7 +79,7 @@ async function shoot(colorScheme, suffix) {
   }
   await to("Listen");
   await page.keyboard.press("Space");
-  await page.getByText(/^Plays at/).waitFor();
+  await page.getByText(/^Playback at/).waitFor();
   for (const [key, note] of [
     ["6", "forward"],
     ["5", "softer on the marimba's first strokes"],
@@ -106,7 +106,7 @@ async function shoot(colorScheme, suffix) {
   await save("explain");
   if (suffix === "day") {
     await page.getByRole("tab", { name: "All candidates" }).click();
-    await page.getByText("taken apart").waitFor({ state: "detached", timeout: 480_000 });
+    await page.getByText("analysed").waitFor({ state: "detached", timeout: 480_000 });
     await settled();
     await save("candidates");
   }
@@ -119,14 +119,14 @@ async function shoot(colorScheme, suffix) {
     await page.getByText("4 processors measured").waitFor({ timeout: 180_000 });
     await page.getByRole("tab", { name: "Harmonics" }).click();
     await page.getByRole("button", { name: "Sweep", exact: true }).click();
-    await page.getByRole("img", { name: "What came back over what was sent: Drive stage" }).waitFor();
+    await page.getByRole("img", { name: "Output vs input frequency: Drive stage" }).waitFor();
   }
   await settled();
   await save("bench");
   await to("Blind");
   await page
     .locator('[data-check="level"]')
-    .getByText(/is left after matching|is still/)
+    .getByText(/remaining after matching|louder here than/)
     .waitFor();
   const matchOverLoop = page.getByRole("button", { name: "Match over the loop instead" });
   if (await matchOverLoop.isVisible()) await matchOverLoop.click();
@@ -141,7 +141,7 @@ async function shoot(colorScheme, suffix) {
   await page.getByRole("button", { name: "Seal the order and begin" }).click();
   for (let trial = 1; trial <= 10; trial++) {
     await page.getByText(`Trial ${trial} of 10`).waitFor();
-    await page.getByRole("button", { name: "Hear X, key 2", disabled: false }).waitFor();
+    await page.getByRole("button", { name: "Hear X, shortcut 2", disabled: false }).waitFor();
     await page.keyboard.press("1");
     await page.keyboard.press("2");
     await page.getByRole("button", { name: "X is A", disabled: false }).waitFor();

@@ -6,6 +6,7 @@
 import { parseArgs } from "node:util";
 import { align } from "@/core/alignment/align";
 import type { Alignment } from "@/core/alignment/alignment";
+import { doubtsWords, notAlignedWords } from "@/core/words/alignment";
 import { benchTrial } from "./trial/bench";
 import { cases } from "./trial/cases";
 import { explainTrial } from "./trial/explain";
@@ -21,10 +22,10 @@ const SLACK_SAMPLES = 0.01;
 const SLACK_PPM = 0.02;
 
 function judge(truth: Truth, found: Alignment): Verdict {
-  if (truth.answer === "strangers") return found.found ? (found.doubt ? "in doubt" : "wrong") : "right";
-  if (truth.answer === "told") return !found.found || found.doubt ? "right" : "wrong";
-  if (!found.found) return truth.orTold?.test(found.reason) ? "right" : "not found";
-  if (found.doubt) return truth.orTold?.test(found.doubt) ? "right" : "in doubt";
+  if (truth.answer === "strangers") return found.found ? (found.doubts.length > 0 ? "in doubt" : "wrong") : "right";
+  if (truth.answer === "told") return !found.found || found.doubts.length > 0 ? "right" : "wrong";
+  if (!found.found) return truth.orDoubt === found.reason.kind ? "right" : "not found";
+  if (found.doubts.length > 0) return found.doubts.some(({ kind }) => kind === truth.orDoubt) ? "right" : "in doubt";
   const delayOff = Math.abs(found.delaySamples - truth.delaySamples);
   const [left, right] = truth.polarity ?? [1, 1];
   const ppmOff = found.driftPpm === null ? 0 : Math.abs(found.driftPpm - (truth.ppm ?? 0));
@@ -38,10 +39,10 @@ function judge(truth: Truth, found: Alignment): Verdict {
 }
 
 function told(found: Alignment): string {
-  if (!found.found) return `not found: ${found.reason}`;
-  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, driftErrorPpm, confidence, doubt } = found;
+  if (!found.found) return `not found: ${notAlignedWords(found.reason)}`;
+  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, driftErrorPpm, confidence, doubts } = found;
   const order = `${polarity.left > 0 ? "+" : "−"}${polarity.right > 0 ? "+" : "−"}${swapped ? " swapped" : ""}`;
-  return `${delaySamples.toFixed(3)} ± ${delayErrorSamples.toFixed(3)} ${order} ${driftPpm?.toFixed(2) ?? "?"} ± ${driftErrorPpm?.toFixed(2) ?? "?"} ppm, ${Math.round(100 * confidence)} %${doubt ? `, ${doubt}` : ""}`;
+  return `${delaySamples.toFixed(3)} ± ${delayErrorSamples.toFixed(3)} ${order} ${driftPpm?.toFixed(2) ?? "?"} ± ${driftErrorPpm?.toFixed(2) ?? "?"} ppm, ${Math.round(100 * confidence)} %${doubts.length > 0 ? `, ${doubtsWords(doubts)}` : ""}`;
 }
 
 const { values, positionals } = parseArgs({

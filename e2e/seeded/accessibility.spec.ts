@@ -34,12 +34,12 @@ test("the first screen, Gather and its dialogs, and the keys pass WCAG 2.2 AA by
   await expectNoViolations(page);
   await openSeeded(page, "grid");
   await page.locator("[data-render]").nth(1).focus();
-  await expect(page.getByRole("button", { name: "Make it the dry one" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Make it dry" })).toBeVisible();
   for (const [key, title] of [
     ["p", "Run a processor"],
     ["e", "settings and notes"],
-    ["q", "Settings side by side"],
-    ["?", "Keys"],
+    ["q", "Compare settings"],
+    ["?", "Shortcuts"],
   ]) {
     await page.keyboard.press(key);
     await expect(page.getByRole("dialog", { name: title })).toBeVisible();
@@ -47,7 +47,7 @@ test("the first screen, Gather and its dialogs, and the keys pass WCAG 2.2 AA by
     await page.keyboard.press("Escape");
   }
   await chooseFiles(page, [wavFile("guitar.wav", guitar(), "32-bit float"), wavFile("hiss.wav", noise(4, 0.1, 2))]);
-  await expect(page.getByRole("region", { name: "Waiting to be placed" })).toBeVisible();
+  await expect(page.getByRole("region", { name: "Needs a passage" })).toBeVisible();
   await expectNoViolations(page, "dialog[open]");
 });
 
@@ -60,7 +60,7 @@ test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ p
     // What stands around the stops was judged with Gather.
     await expectNoViolations(page, "main");
     if (title === "Line up") {
-      for (const view of ["At one level", "Delivery", "Over time"]) {
+      for (const view of ["Level match", "Delivery", "Loudness over time"]) {
         await page.getByRole("button", { name: view }).click();
         await expect(
           page
@@ -99,9 +99,9 @@ test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ p
     await planForm(page, form);
     await beginRun(page);
     await expectNoViolations(page);
-    await page.getByRole("link", { name: "Rest, and go on later" }).click();
+    await page.getByRole("link", { name: "Pause and continue later" }).click();
   }
-  await page.getByRole("button", { name: "How high do I hear?" }).click();
+  await page.getByRole("button", { name: "Test my highest frequency" }).click();
   await expect(page.getByRole("dialog", { name: "How high do you hear?" })).toBeVisible();
   await expectNoViolations(page, "dialog[open]");
 });

@@ -23,7 +23,7 @@ test("a recording is assigned to a candidate only when a person says so, and a l
   await page
     .getByLabel("Recordings of the test signal")
     .setInputFiles([recorded("loop.wav", 100, 0.5), recorded("c back.wav", 145, 0.25)]);
-  const list = page.getByRole("list", { name: "What can be measured" });
+  const list = page.getByRole("list", { name: "Processors to measure" });
   await expect(list).toContainText("loop");
   await expect(list).toContainText("c back");
   // Proposed by its name, and not given to anything before someone answers.
@@ -34,13 +34,13 @@ test("a recording is assigned to a candidate only when a person says so, and a l
   await expect(list).toContainText("c back");
 
   const unit = page.getByRole("article", { name: "c back" });
-  await expect(unit).toContainText("Not told: latency: no loop-back to compare.");
+  await expect(unit).toContainText("Not known: latency: no loop-back to compare.");
   await list.getByRole("button", { name: "Use loop as loop-back" }).click();
   await expect(list.getByRole("button", { name: "Use loop as loop-back" })).toHaveAttribute("aria-pressed", "true");
   await expect(unit).toContainText(/Latency 45\ssamples \(5\.6\sms\)/);
-  await expect(unit).toContainText("Loop-back loop taken off: its latency, response and noise.");
+  await expect(unit).toContainText("Loop-back loop removed: its latency, response and noise.");
   await page.keyboard.press("Control+z");
-  await expect(unit).toContainText("Not told: latency: no loop-back to compare.");
+  await expect(unit).toContainText("Not known: latency: no loop-back to compare.");
 });
 
 test("what a moving pitch spoils is neither told nor drawn, and says why", async ({ page }) => {
@@ -58,8 +58,8 @@ test("what a moving pitch spoils is neither told nor drawn, and says why", async
   await page.getByLabel("Recordings of the test signal").setInputFiles(path);
   const unit = page.getByRole("article", { name: "tape" });
   await expect(unit).toContainText(/Pitch moves by ±0\.0\d+\s%, about [345]\sHz/);
-  await expect(unit.getByRole("figure").filter({ hasText: "Magnitude, dB" })).toContainText("not told");
+  await expect(unit.getByRole("figure").filter({ hasText: "Magnitude, dB" })).toContainText("not known");
   await page.getByRole("tab", { name: "Response" }).click();
-  await expect(page.getByTestId("response-sentence")).toContainText("tape: response not told: changes over time");
+  await expect(page.getByTestId("response-sentence")).toContainText("tape: response not known: changes over time");
   await expect(page.getByText("Nothing to draw.")).toBeVisible();
 });

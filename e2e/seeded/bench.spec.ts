@@ -29,10 +29,10 @@ test("built-in processors are measured: in short, by curve against their panel, 
   });
 
   await page.getByRole("tab", { name: "Response" }).click();
-  const dial = page.getByRole("region", { name: "Dial check" });
+  const dial = page.getByRole("region", { name: "Control check" });
   await expect(dial.getByRole("row")).toHaveCount(3);
-  await expect(dial).toContainText("dial 12.0 kHz: 0.0 %, gain 0.00 dB, Q 0.0 %");
-  await expect(page.getByRole("img", { name: "Magnitude over frequency" })).toBeVisible();
+  await expect(dial).toContainText("control 12 kHz: 0.0 %, gain 0.00 dB, Q 0.0 %");
+  await expect(page.getByRole("img", { name: "Magnitude vs frequency" })).toBeVisible();
   await expect(page.getByText("Air lift, bilinear, the analogue curve")).toBeVisible();
   await page.getByRole("button", { name: "Difference", exact: true }).click();
   await expect(page.getByTestId("response-sentence")).toContainText(
@@ -45,21 +45,21 @@ test("built-in processors are measured: in short, by curve against their panel, 
 
   await page.getByRole("tab", { name: "Harmonics" }).click();
   await expect(page.getByTestId("harmonics-sentence")).toContainText("Bus compressor: THD 0.04");
-  await page.getByRole("button", { name: "Over drive", exact: true }).click();
+  await page.getByRole("button", { name: "By level", exact: true }).click();
   await page.getByLabel("Distortion").selectOption("H3");
-  await expect(page.getByRole("img", { name: "H3 over level" })).toBeVisible();
+  await expect(page.getByRole("img", { name: "H3 vs level" })).toBeVisible();
   await page.getByRole("button", { name: "Sweep", exact: true }).click();
   await expect(page.getByTestId("harmonics-sentence")).toContainText(
     /Air lift, bilinear: nothing folds back in sight; Bus compressor: H3.* fold back/,
   );
-  await expect(page.getByRole("img", { name: "What came back over what was sent: Bus compressor" })).toBeVisible();
+  await expect(page.getByRole("img", { name: "Output vs input frequency: Bus compressor" })).toBeVisible();
   await page.getByRole("tab", { name: "Dynamics" }).click();
   await expect(page.getByTestId("level-sentence")).toContainText(/threshold −18\.0 ±0\.1\sdBFS, ratio 4\.0:1/);
   await page.getByRole("button", { name: "Gain over time" }).click();
   await expect(page.getByRole("region", { name: "Times" })).toContainText(/10\.0 ±0\.2\sms/);
-  await page.getByRole("button", { name: "To a key" }).click();
-  await expect(page.getByTestId("level-sentence")).toContainText("Bus compressor: a key takes 12.");
-  await expect(page.getByRole("img", { name: "Gain over the key's frequency" })).toBeVisible();
+  await page.getByRole("button", { name: "Sidechain" }).click();
+  await expect(page.getByTestId("level-sentence")).toContainText("Bus compressor: sidechain reduces gain by 12.");
+  await expect(page.getByRole("img", { name: "Gain vs sidechain frequency" })).toBeVisible();
   await page.keyboard.press("v");
   const figures = page.getByRole("region", { name: "All figures" });
   await expect(figures.getByRole("row", { name: /^Latency/ })).toContainText(/0\.00 ±0\.01\ssamples/);
@@ -69,7 +69,7 @@ test("built-in processors are measured: in short, by curve against their panel, 
     timeout: 30_000,
   });
   await page.getByLabel("Processor to set").selectOption("matched-equalizer");
-  await page.getByLabel("Bands at the most").selectOption("2 bands");
+  await page.getByLabel("Most bands").selectOption("2 bands");
   await expect(page.getByTestId("settings-sentence")).toContainText("Not quite:");
   await expect(page.getByText("one is cramped towards Nyquist and the other is not")).toBeVisible();
 
@@ -111,7 +111,7 @@ test("a test signal is exported, sent through something outside, dropped back, m
   writeFileSync(wrong, writeWav({ sampleRateHz: 8000, channels: [back.slice(9000, 60_000)] }, "16-bit"));
 
   await page.getByLabel("Recordings of the test signal").setInputFiles([wrong, file]);
-  const list = page.getByRole("list", { name: "What can be measured" });
+  const list = page.getByRole("list", { name: "Processors to measure" });
   await expect(list).toContainText("hall unit");
   await expect(page.getByRole("alert").filter({ hasText: "a song.wav" })).toContainText(/is cut|holds no test signal/);
   await expect(page.getByRole("alert").filter({ hasText: "a song.wav" })).toContainText("Export the test signal");
@@ -124,7 +124,7 @@ test("a test signal is exported, sent through something outside, dropped back, m
   await page.reload();
   await list.getByRole("checkbox", { name: "hall unit" }).check();
   await expect(unit).toContainText(/H2 −44\.0\sdB/, { timeout: 30_000 });
-  await list.getByRole("button", { name: "Remove what was measured of hall unit" }).click();
+  await list.getByRole("button", { name: "Remove the measurement of hall unit" }).click();
   await expect(list).not.toContainText("hall unit");
   await page.getByRole("region", { name: "Just removed" }).getByRole("button", { name: /Undo/ }).click();
   await expect(list).toContainText("hall unit");
@@ -135,10 +135,10 @@ test("a drive is looked at at every oversampling, driven by force, and a page of
   await page.getByRole("checkbox", { name: "Drive stage" }).check();
   await expect(page1(page, "Drive stage")).toBeVisible({ timeout: 30_000 });
   await page.getByRole("tab", { name: "Harmonics" }).click();
-  await page.getByRole("button", { name: "Folding", exact: true }).click();
-  await page.getByLabel("Folding of").selectOption({ label: "Drive stage, oversampled" });
+  await page.getByRole("button", { name: "Aliasing", exact: true }).click();
+  await page.getByLabel("Aliasing of").selectOption({ label: "Drive stage, oversampled" });
   const folding = page.getByRole("region", { name: "Bench oversampling" });
-  for (const factor of ["1×", "2×, as it is set", "4×", "8×", "16×"])
+  for (const factor of ["1×", "2× (as set)", "4×", "8×", "16×"])
     await expect(folding.getByText(factor, { exact: true })).toBeVisible({ timeout: 60_000 });
   await folding.getByRole("button", { name: "Show as a table" }).click();
   // At the highest drive each doubling leaves less, down to what filters let through.
@@ -159,37 +159,37 @@ test("a drive is looked at at every oversampling, driven by force, and a page of
   await page.emulateMedia({ media: null });
 
   await page.keyboard.press("g");
-  const dialog = page.getByRole("dialog", { name: "By force" });
+  const dialog = page.getByRole("dialog", { name: "Stress test" });
   await dialog.getByRole("checkbox", { name: "struck bells, tonal" }).uncheck();
   await dialog.getByRole("checkbox", { name: "Air lift, bilinear" }).uncheck();
   await dialog.getByRole("checkbox", { name: "Bus compressor" }).check();
   await dialog.getByRole("button", { name: "Send it through 2 candidates" }).click();
-  await expect(dialog).toContainText("By force: hand drums, +24 dB is a passage of the comparison now", {
+  await expect(dialog).toContainText("Stress test: hand drums, +24 dB is a passage of the comparison now", {
     timeout: 60_000,
   });
   await dialog.getByRole("button", { name: "Listen to them" }).click();
   await expect(page).toHaveURL(/listen$/);
-  await expect(page.getByRole("combobox", { name: "Passage" })).toContainText("By force: hand drums, +24 dB");
+  await expect(page.getByRole("combobox", { name: "Passage" })).toContainText("Stress test: hand drums, +24 dB");
   await expect(page.locator('[data-figure="nulls-to"]')).toContainText("dB", { timeout: 40_000 });
 });
 
-test("settings are found by the EQ that Explain found and by what a compressor does, and made a candidate", async ({
+test("settings are found by the EQ found in Explain and by what a compressor does, and made a candidate", async ({
   page,
 }) => {
   test.setTimeout(240_000);
   await openSeeded(page, "demo", "bench");
   await page.getByRole("tab", { name: "Settings finder" }).click();
-  await page.getByLabel("Come close to").selectOption({ label: "the EQ that Explain found" });
+  await page.getByLabel("Target").selectOption({ label: "the EQ found in Explain" });
   await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by their curves", { timeout: 120_000 });
   await expect(page.getByRole("region", { name: "Settings found" })).toContainText("high shelf");
   await page.getByLabel("Processor to set").selectOption({ label: "Compressor, feed-forward" });
-  await page.getByLabel("Come close to").selectOption({ label: "Bus compressor" });
-  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by what is done on Crossing theme", {
+  await page.getByLabel("Target").selectOption({ label: "Bus compressor" });
+  await expect(page.getByTestId("settings-sentence")).toContainText("Yes, by gain over time on Crossing theme", {
     timeout: 80_000,
   });
   const found = page.getByRole("region", { name: "Settings found" });
   await expect(found.getByRole("row", { name: /^Threshold/ })).toContainText("−18");
   await expect(found.getByRole("row", { name: /^Ratio/ })).toContainText(/3\.9|4/);
-  await page.getByRole("button", { name: "Make it a candidate" }).click();
-  await expect(page.getByText("It is a column of the grid now.")).toBeVisible({ timeout: 40_000 });
+  await page.getByRole("button", { name: "Add as candidate" }).click();
+  await expect(page.getByText("Added as a column of the grid.")).toBeVisible({ timeout: 40_000 });
 });

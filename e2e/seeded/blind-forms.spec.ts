@@ -14,8 +14,8 @@ test("a favourite run of five rounds over four renders, with a reload in the mid
   await planForm(page, "Favourite");
   await chooseAmong(page, FOUR);
   await page.getByLabel("Number of rounds").fill("5");
-  await expect(page.getByTestId("plan-odds")).toContainText("One render picked in 5 of 5 rounds");
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await expect(page.getByTestId("plan-odds")).toContainText("Pass mark: 5 of 5 picks for one render");
+  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
   await beginRun(page);
   // Known to the test alone: the third, the bus compressor, is picked wherever it sits.
   const order = [
@@ -34,11 +34,11 @@ test("a favourite run of five rounds over four renders, with a reload in the mid
     await page.getByRole("button", { name: `${seats.indexOf(2) + 1} is best` }).click();
     await pressAnswer(page, /Keep this answer/, "Enter");
   }
-  await expect(page.getByTestId("verdict")).toHaveText("Not all are liked alike: Bus compressor was picked most.");
+  await expect(page.getByTestId("verdict")).toHaveText("Preferences differ: Bus compressor was picked most often.");
   await expect(page.getByTestId("verdict-detail")).toContainText("Bus compressor 5");
   await expect(page.getByRole("table", { name: "Picks" }).getByRole("row").nth(1)).toContainText("Bus compressor");
   // The order was changed behind the run's back: the seal tells.
-  await expect(page.getByText("the opened order does not fit its seal: do not trust this run")).toBeVisible();
+  await expect(page.getByText("the opened order does not match its seal: do not trust this run")).toBeVisible();
 });
 
 test("a rating run of two rounds with hidden reference and anchor, with a reload in the middle", async ({ page }) => {
@@ -47,10 +47,10 @@ test("a rating run of two rounds with hidden reference and anchor, with a reload
   await chooseAmong(page, ["Air lift, bilinear", "Bus compressor"]);
   await page.getByLabel("Anchor").check();
   await page.getByLabel("Number of rounds").fill("2");
-  await expect(page.getByTestId("plan-odds")).toContainText("separate no two of them");
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await expect(page.getByTestId("plan-odds")).toContainText("separate no two renders");
+  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
   await beginRun(page);
-  await expect(page.getByRole("button", { name: "Hear Reference, key R" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Hear Reference, shortcut R" })).toBeVisible();
   for (let round = 1; round <= 2; round++) {
     await trialText(page, `Round ${round} of 2`);
     if (round === 2) await page.reload();
@@ -69,11 +69,11 @@ test("a rating run of two rounds with hidden reference and anchor, with a reload
     }
     await page.getByLabel("Word for 1").fill("Woolly");
     await page.getByLabel("Word for 1").press("Enter");
-    await expect(page.getByRole("button", { name: "Take woolly away" })).toBeVisible();
+    await expect(page.getByRole("button", { name: "Remove woolly" })).toBeVisible();
     await keep.click();
   }
-  await expect(page.getByTestId("verdict-detail")).toContainText("2 rounds of one listener");
-  await expect(page.getByTestId("verdict-detail")).toContainText("Graded again, the same thing differs by");
+  await expect(page.getByTestId("verdict-detail")).toContainText("2 rounds of 1 listener");
+  await expect(page.getByTestId("verdict-detail")).toContainText("Repeatability:");
   const grades = page.getByRole("table", { name: "Grades" });
   await expect(grades.getByRole("row")).toHaveCount(5);
   await expect(grades).toContainText("Dry (hidden reference)");
@@ -89,8 +89,8 @@ test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop i
   await openSeeded(page, "demo");
   await planForm(page, "Rating");
   await page.getByLabel("Number of rounds").fill("1");
-  await page.getByLabel(/The listener may move the loop/).check();
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await page.getByLabel(/Listeners may move the loop/).check();
+  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
   await beginRun(page);
   await hearSeats(page, ["r", "1", "9"]);
   const fits = await page.evaluate(() => {
@@ -103,7 +103,7 @@ test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop i
   await page.waitForTimeout(600);
   await page.keyboard.press("i");
   await expect(loop).toHaveCount(0);
-  await page.getByRole("button", { name: "All of it" }).click();
+  await page.getByRole("button", { name: "Whole stretch" }).click();
   await expect(loop).toBeVisible();
 });
 
@@ -111,12 +111,12 @@ test("twelve answers in, a rest is offered; a record is taken in once it has ver
   await openSeeded(page, "demo");
   await planForm(page, "ABX");
   await page.getByLabel("Number of trials").fill("13");
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
   await beginRun(page);
   for (let trial = 1; trial <= 13; trial++) {
     await trialText(page, `Trial ${trial} of 13`);
     if (trial === 13) {
-      await expect(page.getByText("A good moment to rest.")).toBeVisible();
+      await expect(page.getByText("Time for a rest?")).toBeVisible();
       await page.keyboard.press("Enter");
     }
     await hearSeats(page, ["2", "1"]);
@@ -128,7 +128,7 @@ test("twelve answers in, a rest is offered; a record is taken in once it has ver
   await (await saving).saveAs(record);
   await page.getByRole("link", { name: "To the findings" }).click();
   await page.getByLabel("Record to import").setInputFiles(record);
-  await expect(page.getByRole("status").filter({ hasText: "is here already" })).toBeVisible();
+  await expect(page.getByRole("status").filter({ hasText: "is already added" })).toBeVisible();
   const forged = test.info().outputPath("forged.json");
   writeFileSync(forged, readFileSync(record, "utf8").replace(/"rightNeeded": \d+/, '"rightNeeded": 1'));
   await page.getByLabel("Record to import").setInputFiles(forged);
@@ -148,7 +148,7 @@ async function takePack(page: Page, path: string, code: string): Promise<string>
     await hearSeats(page, ["1", "2", "3"]);
     await pressAnswer(page, "X is A", "a");
   }
-  await expect(page.getByText("the order opened now fits the seal")).toBeVisible();
+  await expect(page.getByText("the opened order matches the seal")).toBeVisible();
   const saving = page.waitForEvent("download");
   await page.getByRole("button", { name: "Save the result file" }).click();
   const result = test.info().outputPath(`${code}.json`);
@@ -164,7 +164,7 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   test.setTimeout(150_000);
   await openSeeded(page, "demo", "blind");
   await page.getByLabel("Number of trials").fill("5");
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
   const making = page.waitForEvent("download");
   await page.getByRole("button", { name: "Make a listening pack" }).click();
   const pack = test.info().outputPath("pack.zip");
@@ -182,7 +182,7 @@ test("a pack is taken in another profile and merged back; a tampered result is r
     mimeType: "application/zip",
     buffer: Buffer.from("PK not a zip"),
   });
-  await expect(guest.locator("p[role=alert]")).toContainText("broken.zip is no listening pack");
+  await expect(guest.locator("p[role=alert]")).toContainText("broken.zip is not a valid listening pack");
   const result = await takePack(guest, pack, "L2");
   expect(readFileSync(result, "utf8")).not.toContain("Air lift");
   await elsewhere.close();
@@ -192,9 +192,9 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   await page.getByLabel("Result files to add").setInputFiles([tampered, result]);
   const told = page.getByRole("status").filter({ hasText: "added" });
   await expect(told).toContainText("1 result added.");
-  await expect(told).toContainText("tampered.json is refused. It was changed after it was written.");
+  await expect(told).toContainText("tampered.json is refused. It was changed after saving.");
   await page.getByLabel("Result files to add").setInputFiles(result);
-  await expect(page.getByText("L2.json is here already.")).toBeVisible();
+  await expect(page.getByText("L2.json is already added.")).toBeVisible();
 
   await page.getByRole("button", { name: "All listeners together" }).click();
   await expect(page.getByRole("table", { name: "Listeners" }).getByRole("row").nth(1)).toContainText("L2");
@@ -202,7 +202,7 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   await stop(page, "Findings").click();
   await expect(page.getByTestId("entry").first()).toContainText("L2");
   await page.getByTestId("entry").first().getByRole("button").click();
-  await expect(page.getByText("the order opened now fits the seal")).toBeVisible();
+  await expect(page.getByText("the opened order matches the seal")).toBeVisible();
 });
 
 /** What a page does to its graph: every connection, every channel count, every time a parameter is moved. */
@@ -331,7 +331,7 @@ for (const { form, among, keys, orders, trial } of FORMS) {
     await planForm(page, form);
     if (among) await chooseAmong(page, among);
     await page.getByLabel(/Number of (trials|rounds)/).fill(trial);
-    await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+    await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
     await beginRun(page);
     const looks: Awaited<ReturnType<typeof seen>>[] = [];
     const delays: number[] = [];

@@ -8,7 +8,7 @@ async function plan(page: Page, trials: number): Promise<void> {
   await stop(page, "Blind").click();
   await page.getByLabel("Number of trials").fill(String(trials));
   const instead = page.getByRole("button", { name: "Match over the loop instead" });
-  await expect(page.getByText("is left after matching: fair.").or(instead)).toBeVisible();
+  await expect(page.getByText("remaining after matching: fair.").or(instead)).toBeVisible();
   if (await instead.isVisible()) await instead.click();
   await beginRun(page);
   await expect(page.getByTestId("trial")).toHaveText(`Trial 1 of ${trials}`);
@@ -32,14 +32,14 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   await dragLoop(page, 0.3, 0.5);
   await stop(page, "Blind").click();
   await page.getByLabel("Number of trials").fill("8");
-  await expect(page.getByTestId("plan-odds")).toContainText("7 of 8 right are needed");
+  await expect(page.getByTestId("plan-odds")).toContainText("Pass mark: 7 of 8");
   await page.getByLabel("Number of trials").fill("3");
-  await expect(page.getByText("even all right proves nothing")).toBeVisible();
+  await expect(page.getByText("even a perfect score proves nothing")).toBeVisible();
   await expect(page.getByRole("button", { name: "Seal the order and begin" })).toBeDisabled();
   // The smallest effect worth catching and the power say how many trials it takes.
-  await page.getByLabel("Smallest effect worth catching").selectOption("0.9");
-  await page.getByRole("button", { name: "take 8" }).click();
-  await expect(page.getByTestId("plan-odds")).toContainText("7 of 8 right are needed");
+  await page.getByLabel("Share correct to detect").selectOption("0.9");
+  await page.getByRole("button", { name: "8 trials" }).click();
+  await expect(page.getByTestId("plan-odds")).toContainText("Pass mark: 7 of 8");
 
   await page.getByLabel("Listener code").fill("L7");
   await plan(page, 5);
@@ -55,7 +55,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   await trialNumber(page, 3);
   await answer(page, "a");
   await trialNumber(page, 4);
-  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await page.getByRole("link", { name: "Pause and continue later" }).click();
   await expect(page.getByText("waits at trial 4 of 5")).toBeVisible();
   await page.getByRole("link", { name: "Go on" }).click();
   await answer(page, "a");
@@ -63,12 +63,12 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   await answer(page, "b");
 
   await expect(page.getByTestId("verdict")).toHaveText(/^(A difference was shown|No difference was shown)\.$/);
-  await expect(page.getByTestId("verdict-detail")).toContainText(/\d of 5 right; the plan asked for 5/);
-  await expect(page.getByText("the order opened now fits the seal")).toBeVisible();
+  await expect(page.getByTestId("verdict-detail")).toContainText(/\d of 5 correct; pass mark 5/);
+  await expect(page.getByText("the opened order matches the seal")).toBeVisible();
 
   // The verdict counts what it says it counts: trials marked right add up to the score.
   const right = await page.getByRole("list", { name: "Trials" }).getByText("right", { exact: true }).count();
-  await expect(page.getByTestId("verdict-detail")).toContainText(`${right} of 5 right`);
+  await expect(page.getByTestId("verdict-detail")).toContainText(`${right} of 5 correct`);
 
   // The record verifies itself from a terminal with nothing but the file, and no longer once it was touched.
   const saving = page.waitForEvent("download");
@@ -106,7 +106,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   const report = JSON.parse(readFileSync(await file.path(), "utf8"));
   expect(report).toMatchObject({ schema: "yonder-pair/report@1" });
   const own = report.runs.find((r: { listener: string }) => r.listener === "L7");
-  expect(own.detail).toContain(`${right} of 5 right`);
+  expect(own.detail).toContain(`${right} of 5 correct`);
   expect(report.notes[0].text).toBe("The bells gave it away.");
 });
 
@@ -117,11 +117,11 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   const where = await page.getByText(/Crossing theme, 0:/).textContent();
   await answer(page, "a");
   await trialNumber(page, 2);
-  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await page.getByRole("link", { name: "Pause and continue later" }).click();
   await stop(page, "Gather").click();
   await page.locator('[data-render="crossing-theme_bus-compressor.wav"]').focus();
-  await page.getByRole("button", { name: "Make it the dry one" }).click();
-  await expect(page.locator('[data-render="crossing-theme_dry.wav"]')).toContainText("48 smp early");
+  await page.getByRole("button", { name: "Make it dry" }).click();
+  await expect(page.locator('[data-render="crossing-theme_dry.wav"]')).toContainText("−48\u2009smp");
   await stop(page, "Blind").click();
   await page.getByRole("link", { name: "Go on" }).click();
   await trialNumber(page, 2);
@@ -130,14 +130,14 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   await trialNumber(page, 3);
 
   // What a run stands on can be taken away; then it says so and closes with what was answered.
-  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await page.getByRole("link", { name: "Pause and continue later" }).click();
   await stop(page, "Gather").click();
   await page.locator('[data-render="crossing-theme_dry.wav"]').focus();
   await page.getByRole("button", { name: "Delete Del" }).click();
   await stop(page, "Blind").click();
   await page.getByRole("link", { name: "Go on" }).click();
-  await expect(page.getByText("This run cannot go on.")).toBeVisible();
-  await page.getByRole("button", { name: "Close it with the 2 answers given" }).click();
+  await expect(page.getByText("This run cannot continue.")).toBeVisible();
+  await page.getByRole("button", { name: "Close it with 2 answers" }).click();
   await expect(page.getByTestId("verdict")).toContainText("decides nothing");
 });
 
@@ -148,7 +148,7 @@ test("an open run is told nothing of; leaving early is recorded as leaving early
   await plan(page, 10);
   await answer(page, "a");
   await trialNumber(page, 2);
-  await page.getByRole("link", { name: "Rest, and go on later" }).click();
+  await page.getByRole("link", { name: "Pause and continue later" }).click();
   await stop(page, "Findings").click();
   await expect(page.getByTestId("entry").filter({ hasText: "open, 1 answered" })).toBeVisible();
   // A report tells nothing of a run before its end; what waits is told beside it.
@@ -160,7 +160,7 @@ test("an open run is told nothing of; leaving early is recorded as leaving early
   expect(runs.map((run: { listener: string }) => run.listener)).toEqual(["made up", "made up"]);
   await page.keyboard.press("Escape");
   await page.getByRole("tab", { name: /Test next/ }).click();
-  await page.getByRole("link", { name: "Into the booth" }).click();
+  await page.getByRole("link", { name: "Continue" }).click();
   await page.getByRole("button", { name: "Leave the run" }).click();
   await page.getByRole("button", { name: "End it" }).click();
   await expect(page.getByTestId("verdict")).toContainText("decides nothing");
@@ -176,11 +176,11 @@ test("a loop that is not at one level holds the run up until it is matched there
   await expect(page.locator('[data-check="level"]')).toContainText("louder here than");
   const begin = page.getByRole("button", { name: "Seal the order and begin" });
   await expect(begin).toBeDisabled();
-  await page.getByLabel(/Begin all the same/).check();
+  await page.getByLabel(/Begin anyway/).check();
   await expect(begin).toBeEnabled();
-  await page.getByLabel(/Begin all the same/).uncheck();
+  await page.getByLabel(/Begin anyway/).uncheck();
   await page.getByRole("button", { name: "Match over the loop instead" }).click();
-  await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
   await expect(begin).toBeEnabled();
 });
 
@@ -195,12 +195,12 @@ test.describe("on a small grid", () => {
     await page.getByLabel("Number of trials").fill("5");
     await page.getByLabel("Training trials").selectOption("1");
     await page.getByLabel("Time limit").selectOption("10");
-    await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+    await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
     await beginRun(page);
     await trialText(page, "Training 1 of 1");
     await hearSeats(page, ["1", "2"]);
     await pressAnswer(page, /^The same/, "s");
-    await expect(page.getByText(/^(Right|Not right): they were (the same|different)\.$/)).toBeVisible();
+    await expect(page.getByText(/^(Correct|Not correct): they were (the same|different)\.$/)).toBeVisible();
     await page.keyboard.press("Enter");
     await trialText(page, "Trial 1 of 5");
     await hearSeats(page, ["1", "2"]);
@@ -218,7 +218,7 @@ test.describe("on a small grid", () => {
       await pressAnswer(page, /^The same/, "s");
     }
     await expect(page.getByTestId("verdict-detail")).toContainText(/In \d the time was up/);
-    await expect(page.getByText(/of 1 right in training, not counted/)).toBeVisible();
+    await expect(page.getByText(/of 1 correct in training, not counted/)).toBeVisible();
     const [run] = await table(page, "runs").then((all) => all.filter((r) => JSON.stringify(r.plan).includes("same")));
     expect(run.trials).toHaveLength(5);
   });
@@ -226,24 +226,22 @@ test.describe("on a small grid", () => {
   test("two runs stated beforehand to be judged together stay sealed until both are over", async ({ page }) => {
     await openSeeded(page, "grid", "blind");
     await page.getByLabel("Number of trials").fill("5");
-    await page.getByLabel("Runs judged together").selectOption("2");
-    await expect(page.getByTestId("plan-odds")).toContainText("9 of 10 right are needed, over 2 runs judged together");
-    await expect(page.getByText("is left after matching: fair.")).toBeVisible();
+    await page.getByLabel("Runs in the series").selectOption("2");
+    await expect(page.getByTestId("plan-odds")).toContainText("Pass mark: 9 of 10");
+    await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
     await beginRun(page);
     for (let trial = 1; trial <= 5; trial++) {
       await trialNumber(page, trial);
       await answer(page, "a");
     }
-    await expect(page.getByTestId("verdict")).toHaveText("Kept, and still sealed.");
+    await expect(page.getByTestId("verdict")).toHaveText("Saved and still sealed.");
     await page.getByRole("link", { name: "Plan another" }).click();
     await page.getByRole("button", { name: "Begin run 2 of 2" }).click();
     for (let trial = 1; trial <= 5; trial++) {
       await trialNumber(page, trial);
       await answer(page, "b");
     }
-    await expect(page.getByTestId("verdict-detail")).toContainText(
-      "2 runs, judged together as was stated before the first",
-    );
-    await expect(page.getByTestId("verdict-detail")).toContainText(/of 10 right/);
+    await expect(page.getByTestId("verdict-detail")).toContainText("Series of 2 runs, declared beforehand");
+    await expect(page.getByTestId("verdict-detail")).toContainText(/of 10 correct/);
   });
 });

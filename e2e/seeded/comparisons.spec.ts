@@ -24,14 +24,14 @@ test("comparisons are searched, duplicated, begun anew with the same candidates,
   await page.getByLabel("Search all comparisons").fill("copy");
   await expect(rows).toHaveCount(1);
   await page.getByRole("button", { name: "Delete Grid, copy" }).click();
-  await expect(page.getByText("Nothing here holds these words.")).toBeVisible();
+  await expect(page.getByText("No comparison contains these words.")).toBeVisible();
   await page.getByRole("button", { name: "Undo" }).click();
   await expect(rows).toHaveText(/Grid, copy/);
   await page.getByLabel("Search all comparisons").fill("");
 
-  await page.getByRole("button", { name: "New song with the candidates of Grid", exact: true }).click();
+  await page.getByRole("button", { name: "New comparison with the candidates of Grid", exact: true }).click();
   await expect(
-    page.getByText(/1 built-in candidate runs over it by itself; 3 candidates from outside wait/),
+    page.getByText(/1 built-in candidate renders it automatically; 3 candidates from outside need/),
   ).toBeVisible();
   await addFiles(page, [wavFile("song dry.wav", guitar())], "song dry.wav");
   await expect(page.locator("[data-render]")).toHaveCount(2, { timeout: 40_000 });

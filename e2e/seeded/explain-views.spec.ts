@@ -51,19 +51,19 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   await expect(waves.locator("path").first()).toBeVisible();
   // Matched, both are one wave and the difference is next to nothing.
   const rows = await rowsOf(page);
-  expect(rows[0].slice(0, 3)).toEqual(["Seconds", '"Here', ' lowest"']);
+  expect(rows[0].slice(0, 3)).toEqual(['"Time', ' s"', '"Here']);
   await page
     .getByRole("region", { name: /waveforms$/ })
     .getByRole("button", { name: "Show as a table" })
     .click();
-  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder minus Here, highest");
+  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder − Here, maximum");
   await page.getByRole("button", { name: "Show as a chart" }).click();
   await waves.hover({ position: { x: 300, y: 150 } });
   for (let i = 0; i < 40; i++) await page.mouse.wheel(0, -200);
   await expect(page.getByText("Sample by sample")).toBeVisible();
   await expect(waves).toContainText(/Here −?0\.\d{5}/);
   await waves.dblclick();
-  await expect(page.getByText(/Lowest and highest of \d+ samples/)).toBeVisible();
+  await expect(page.getByText(/Minimum and maximum of \d+ samples/)).toBeVisible();
   // The playhead stands here, too: as far along as in the transport.
   const transport = await page.getByTestId("waveform").boundingBox();
   if (!transport) throw new Error("the transport is not there");
@@ -77,7 +77,7 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   await along(0.25);
 
   await show(page, "Spectrogram");
-  const both = chart(page, /^Spectrogram of what Yonder has over Here/);
+  const both = chart(page, /^Spectrogram: Yonder re Here/);
   await expect(both.locator("image").first()).toBeVisible();
   await both.hover({ position: { x: 200, y: 200 } });
   // Half the level, brought to one level again: nothing apart, to a tenth or two.
@@ -88,12 +88,12 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   const spectrogram = await rowsOf(page);
   expect(spectrogram[0].length).toBeGreaterThan(30);
   expect(Math.max(...spectrogram.slice(1).flatMap((row) => row.slice(1).map(Number)))).toBeLessThan(6);
-  await page.getByRole("button", { name: "Frequencies evenly" }).click();
+  await page.getByRole("button", { name: "Linear frequency axis" }).click();
   await expect(here.locator("text", { hasText: /^20k$/ })).toBeVisible();
   // Zoomed, finer pieces come; what was there stays in sight meanwhile.
   await here.hover({ position: { x: 300, y: 150 } });
   for (let i = 0; i < 8; i++) await page.mouse.wheel(0, -100);
-  await expect(page.getByText("Drawing finer…")).toHaveCount(0);
+  await expect(page.getByText("Refining…")).toHaveCount(0);
   await expect(here.locator("image").first()).toBeVisible();
   await here.focus();
   await page.keyboard.press("ArrowRight");
@@ -103,8 +103,8 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   ]);
   expect(readFileSync(await svg.path(), "utf8")).toContain("data:image/png");
 
-  await show(page, "Onsets");
-  await expect(page.getByTestId("onset-sentence")).toContainText("Both set in alike.");
+  await show(page, "Transients");
+  await expect(page.getByTestId("onset-sentence")).toContainText("No difference at transients.");
   const onsets = await rowsOf(page);
   const [here0, yonder0] = [column(onsets, 1), column(onsets, 2)];
   // At the match's gains both lie on each other, cell by cell.
@@ -116,8 +116,8 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
       loud.map((i) => yonder0[i]),
     ),
   ).toBeLessThan(0.2);
-  await page.getByRole("combobox", { name: "Which onsets" }).selectOption({ index: 1 });
-  await expect(chart(page, /^Level around onsets/)).toBeVisible();
+  await page.getByRole("combobox", { name: "Which transient" }).selectOption({ index: 1 });
+  await expect(chart(page, /^Level around transients/)).toBeVisible();
 });
 
 test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }) => {
@@ -125,26 +125,26 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
   await openPair(page);
   await tab(page, "Dynamics");
   const sentence = page.getByTestId("dynamics-sentence");
-  await expect(sentence).toContainText("the level stays within");
+  await expect(sentence).toContainText("gain within");
   // As delivered the gain is there, and told.
   await page.keyboard.press("m");
   await expect.poll(async () => Math.abs(column(await rowsOf(page), 1)[100] + 6.02)).toBeLessThan(0.05);
-  await show(page, "In and out");
+  await show(page, "Static curve");
   await expect(chart(page, /^Level out against level in/)).toBeVisible();
   const law = await rowsOf(page);
   for (const [inDb, outDb] of law.slice(1).map((row) => row.map(Number))) expect(outDb - inDb).toBeCloseTo(-6.02, 1);
   await show(page, "Crest");
-  await expect(chart(page, /^Crest over frequency/)).toBeVisible({ timeout: 40_000 });
+  await expect(chart(page, /^Crest factor vs frequency/)).toBeVisible({ timeout: 40_000 });
   const crest = await rowsOf(page);
   for (const [, here, yonder] of crest.slice(2, 9).map((row) => row.map(Number)))
     expect(Math.abs(here - yonder)).toBeLessThan(0.2);
   await show(page, "Histogram");
   await expect(sentence).toContainText("Here:");
-  await expect(sentence).toContainText("of samples within 1 dB of the peak");
+  await expect(sentence).toContainText("of the peak");
   const shares = await rowsOf(page);
   expect(column(shares, 1).reduce((sum, v) => sum + v, 0)).toBeLessThanOrEqual(100.1);
-  await show(page, "Phase turned");
-  await expect(chart(page, /^Peak when phases are turned/)).toBeVisible({ timeout: 40_000 });
+  await show(page, "Phase rotation");
+  await expect(chart(page, /^Peak vs phase rotation/)).toBeVisible({ timeout: 40_000 });
   const turned = await rowsOf(page);
   expect(turned.length).toBe(1 + 37);
   // Turned by 180° it is upside down: its peak is the same; and half the level 6 dB lower at every angle.
@@ -156,8 +156,8 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
       yonder,
     ),
   ).toBeLessThan(0.05);
-  await page.getByRole("combobox", { name: "Of turned phases" }).selectOption({ label: "Before onsets" });
-  await expect(chart(page, /^Energy before onsets/)).toBeVisible();
+  await page.getByRole("combobox", { name: "Show" }).selectOption({ label: "Before transients" });
+  await expect(chart(page, /^Energy before transients/)).toBeVisible();
 });
 
 test("residual and all candidates: what is left is told, heard and sorted", async ({ page }) => {
@@ -165,17 +165,17 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   await openPair(page);
   await tab(page, "Residual");
   await expect(page.getByTestId("step-left")).toBeVisible({ timeout: 90_000 });
-  await expect(chart(page, /^Level of what is left over time/)).toBeVisible({ timeout: 40_000 });
+  await expect(chart(page, /^Residual level over time/)).toBeVisible({ timeout: 40_000 });
   const time = await rowsOf(page);
   // 16 bits leave −101 dBFS (calculations.md); Yonder is far above.
   const left = column(time, 2);
   expect(left.reduce((sum, v) => sum + v, 0) / left.length).toBeLessThan(-90);
-  await show(page, "What it is");
-  await expect(page.getByRole("region", { name: "What is left, by kind" })).toContainText("rounding to 16 bits");
+  await show(page, "Components");
+  await expect(page.getByRole("region", { name: "Components of the residual" })).toContainText("rounding to 16 bits");
   await show(page, "Per band");
-  await expect(chart(page, /^What is left over Yonder, by bands/)).toBeVisible({ timeout: 40_000 });
+  await expect(chart(page, /^Residual re Yonder, by bands/)).toBeVisible({ timeout: 40_000 });
   await show(page, "Spectrum");
-  await expect(chart(page, /^Spectrum of what is left/)).toBeVisible();
+  await expect(chart(page, /^Residual spectrum/)).toBeVisible();
   await page.getByRole("button", { name: "Hear it" }).click();
   await expect(page.getByRole("button", { name: "Hear it" })).toHaveAttribute("aria-pressed", "true", {
     timeout: 40_000,
@@ -184,7 +184,7 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   await tab(page, "All candidates");
   const rows = page.getByTestId("candidate-row");
   await expect(rows).toHaveCount(3);
-  await expect(page.getByText("taken apart")).toHaveCount(0, { timeout: 200_000 });
+  await expect(page.getByText("analysed")).toHaveCount(0, { timeout: 200_000 });
   const names = () => rows.locator("td:first-child button").allTextContents();
   await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
   expect(await names()).toEqual(["a", "b", "c"]);
@@ -198,7 +198,7 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   await expect(page.getByRole("combobox", { name: "Yonder render" })).toHaveValue(/./);
 
   await show(page, "Map");
-  await expect(chart(page, /^Which renders sound alike/)).toBeVisible({ timeout: 60_000 });
+  await expect(chart(page, /^Similarity of renders/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole("button", { name: "Show as a table" }).click();
   await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Dry");
 });
@@ -207,7 +207,7 @@ test("stereo: as a picture that is read, and over time; every view fits a small 
   test.setTimeout(120_000);
   await openPair(page);
   await tab(page, "Stereo");
-  await expect(page.getByTestId("stereo-sentence")).toContainText("as wide as each other", { timeout: 40_000 });
+  await expect(page.getByTestId("stereo-sentence")).toContainText("Both have the same width", { timeout: 40_000 });
   await show(page, "Over time");
   await choose(page, "Figure", "Correlation");
   await expect(chart(page, /^Correlation over time/)).toBeVisible({ timeout: 40_000 });
@@ -267,7 +267,7 @@ test("tone: where there is no other passage, nothing can be a target", async ({ 
   await openPair(page);
   await tab(page, "Spectrum");
   await show(page, "Target");
-  await expect(page.getByText("Nothing to hold the pair against yet", { exact: false })).toBeVisible();
+  await expect(page.getByText("No target yet", { exact: false })).toBeVisible();
   await expect(page.getByText("No target", { exact: true })).toBeVisible();
 });
 

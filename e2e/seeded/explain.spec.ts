@@ -55,9 +55,9 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   expect(20 * Math.log10(rms)).toBeLessThan(-70);
 
   // The chart reads, zooms by wheel and keys, and is a table and files as well.
-  const chart = page.getByRole("group", { name: /^Transfer over frequency/ });
+  const chart = page.getByRole("group", { name: /^EQ vs frequency/ });
   await chart.hover({ position: { x: 400, y: 100 } });
-  await expect(chart).toContainText("Yonder against Here");
+  await expect(chart).toContainText("Yonder re Here");
   await expect(chart.locator("text", { hasText: "20k" })).toBeVisible();
   await page.mouse.wheel(0, -300);
   await page.mouse.wheel(0, -300);
@@ -68,7 +68,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.keyboard.press("0");
   await expect(chart.locator("text", { hasText: "20k" })).toBeVisible();
   await page.getByRole("button", { name: "Show as a table" }).click();
-  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder against Here, dB");
+  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder re Here, dB");
   const [csv] = await Promise.all([
     page.waitForEvent("download"),
     page.getByRole("button", { name: "Save as CSV" }).click(),
@@ -76,7 +76,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   const rows = readFileSync(await csv.path(), "utf8")
     .trim()
     .split("\r\n");
-  expect(rows[0]).toBe('Hz,"Yonder against Here, dB","Yonder against Here, coherence"');
+  expect(rows[0]).toBe('Hz,"Yonder re Here, dB","Yonder re Here, coherence"');
   // A shelf: some dB up at the top against the middle.
   const at = (hertz: number) =>
     Number(
@@ -95,7 +95,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   // The filter that was found is kept as what it does over frequency, and tap by tap.
   const [filterCsv] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "Save the filter's curve as a CSV" }).click(),
+    page.getByRole("button", { name: "Save the EQ's curve as CSV" }).click(),
   ]);
   const curve = readFileSync(await filterCsv.path(), "utf8")
     .trim()
@@ -106,7 +106,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   expect(gainAt(15_000) - gainAt(1000)).toBeGreaterThan(2);
   const [filterWav] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: /^Save the filter's impulse response/ }).click(),
+    page.getByRole("button", { name: /^Save the EQ's impulse response/ }).click(),
   ]);
   const filter = await openAudio(bytesInMemory(new Uint8Array(readFileSync(await filterWav.path()))), "filter.wav");
   // The same on both sides: one response for both.
@@ -121,7 +121,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await expect(page.getByRole("region", { name: /tone$/ })).toContainText("8 Outboard loop", { timeout: 60_000 });
   await page.reload();
   await expect(kept).toHaveValue("What the first does");
-  await page.getByRole("button", { name: "Let go of What the first does" }).click();
+  await page.getByRole("button", { name: "Remove What the first does" }).click();
   await expect(page.getByTestId("kept-curve")).toHaveCount(0);
   await page.getByRole("button", { name: "Spectra" }).click();
   await expect(page.getByRole("group", { name: /^Averaged spectra/ })).toBeVisible();
@@ -132,7 +132,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await expect(page.getByText(/Above −60.*before/)).toBeVisible();
 
   await page.getByRole("tab", { name: "Stereo" }).click();
-  await expect(page.getByTestId("stereo-sentence")).toContainText("as wide as each other", { timeout: 40_000 });
+  await expect(page.getByTestId("stereo-sentence")).toContainText("Both have the same width", { timeout: 40_000 });
   await page.getByRole("combobox", { name: "Figure" }).selectOption({ label: "Correlation" });
   await expect(page.getByRole("group", { name: /^Correlation over frequency/ })).toBeVisible();
 

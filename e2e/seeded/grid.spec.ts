@@ -17,7 +17,7 @@ const titles = (page: Page) =>
 test("a file is dragged from the tray into a passage", async ({ page }) => {
   await openSeeded(page, "grid");
   await chooseFiles(page, [wavFile("guitar c.wav", scaleClip(guitar(), 0.3)), wavFile("hiss.wav", noise(6, 0.1, 4))]);
-  const tray = page.getByRole("region", { name: "Waiting to be placed" });
+  const tray = page.getByRole("region", { name: "Needs a passage" });
   await expect(tray.locator('[data-file="hiss.wav"]')).toBeVisible({ timeout: 40_000 });
   // Rows move no more once both are measured, and hovering waits until the dialog stands still.
   for (const name of ["hiss.wav", "guitar c.wav"]) {
@@ -40,7 +40,7 @@ test("a second passage is added beside the first, candidates of one name share a
     wavFile("hiss b.wav", noise(3, 0.2, 1), "16-bit"),
   ]);
   await expect(page.getByLabel("Name of the new passage")).toHaveValue("Hiss");
-  await expect(page.getByLabel("hiss dry.wav is the dry one")).toBeChecked();
+  await expect(page.getByLabel("hiss dry.wav is the dry render")).toBeChecked();
   await keepFiles(page);
   await expect(page.getByRole("columnheader")).toHaveCount(5);
   await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
@@ -63,8 +63,8 @@ test("renders are named, set as Here and Yonder by key, made dry and taken out",
   await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("Outboard");
 
   await page.locator('[data-render="b.wav"]').focus();
-  await page.getByRole("button", { name: "Make it the dry one" }).click();
-  await expect(page.locator('[data-render="dry.wav"]')).toContainText("1234 smp early");
+  await page.getByRole("button", { name: "Make it dry" }).click();
+  await expect(page.locator('[data-render="dry.wav"]')).toContainText("−1234\u2009smp");
 
   await page.locator('[data-render="c.wav"]').focus();
   await page.getByRole("button", { name: "Delete Del" }).click();
@@ -85,11 +85,11 @@ test("arrows move in the grid, candidates are hidden, put in order by key and by
   await page.keyboard.press("y");
   await expect(cell(page, "c.wav")).toHaveAttribute("data-side", "yonder");
 
-  await page.getByLabel("Sort the grid").selectOption({ label: "Most favoured by level first" });
+  await page.getByLabel("Sort the grid").selectOption({ label: "Loudest vs dry first" });
   await expect.poll(() => titles(page)).toEqual(["b", "a", "c"]);
   await page.getByLabel("Sort the grid").selectOption({ label: "Candidates by name" });
   await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
-  await page.getByLabel("Sort the grid").selectOption({ label: "Most favoured by level first" });
+  await page.getByLabel("Sort the grid").selectOption({ label: "Loudest vs dry first" });
   await expect.poll(() => titles(page)).toEqual(["b", "a", "c"]);
   await head(page, "b").getByRole("button", { name: "Move b" }).focus();
   await page.keyboard.press("Space");
@@ -143,10 +143,10 @@ test("a candidate's settings are written down, and inequality is marked with its
   ]);
   await expect(head(page, "b")).toContainText("v1.4");
   await page.keyboard.press("q");
-  await expect(page.getByText("1 setting is unequal, 1 is not told by all.")).toBeVisible();
+  await expect(page.getByText("1 setting is unequal, 1 is not given by all.")).toBeVisible();
   await expect(page.locator('[data-parity="unequal"]')).toContainText("steps 3 and 4.5");
   await expect(page.locator('[data-parity="equal"]')).toContainText("Frequency");
-  await page.getByLabel("Only what is not equal").check();
+  await page.getByLabel("Only differences").check();
   await expect(page.locator('[data-parity="equal"]')).toHaveCount(0);
 });
 

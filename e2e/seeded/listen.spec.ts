@@ -46,11 +46,11 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   await page.keyboard.press("d");
   await expect(page.getByRole("button", { name: /^Difference/ })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("m");
-  await expect(page.getByRole("button", { name: "As delivered" })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("button", { name: "Original level" })).toHaveAttribute("aria-pressed", "true");
   await page.getByRole("button", { name: "Mid", exact: true }).click();
   await expect(page.getByRole("button", { name: "Mid", exact: true })).toHaveAttribute("aria-pressed", "true");
   await page.getByLabel("Boost of the difference").selectOption("48");
-  await expect(page.getByTitle(/Held back so that the difference/)).toBeVisible();
+  await expect(page.getByTitle(/Limited so that the difference/)).toBeVisible();
 
   // A double click takes the loop away; the preference outlives a reload.
   await page.getByTestId("waveform").dblclick();
@@ -88,7 +88,7 @@ test("any render is heard by its key or its pad, becomes Yonder with Shift, and 
   await page.getByRole("group", { name: "Match over" }).getByRole("button", { name: "Loop" }).click();
   await expect(page.getByText("Matched to the dry render by integrated loudness over the loop")).toBeVisible();
   await expect(figure(page, "matched-to")).not.toHaveText(wholePassage ?? "");
-  await expect(page.getByText("0.00 LU left")).toBeVisible();
+  await expect(page.getByText("0.00\u2009LU remaining")).toBeVisible();
 });
 
 /** Watches which pads are heard one after the other, from now on: a pass may be shorter than a test looks. */
@@ -111,18 +111,18 @@ test("hands free at each pass, and the round rehearsed: dry, each of the others,
   await openSeeded(page, "demo", "listen");
   await dragLoop(page, 0.2, 0.24);
   await watchHeard(page);
-  await page.getByRole("button", { name: "Hands free" }).click();
+  await page.getByRole("button", { name: "Start" }).click();
   await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
   await expect.poll(async () => (await heardSince(page)).length).toBeGreaterThan(3);
   expect((await heardSince(page)).slice(0, 4)).toEqual(["Dry", "Air lift, bilinear", "Dry", "Air lift, bilinear"]);
   await page.keyboard.press("3");
-  await expect(page.getByRole("button", { name: "Hands free" })).toBeVisible();
+  await expect(page.getByRole("button", { name: "Start" })).toBeVisible();
   await isHeard(page, "Air lift, matched");
   await page.keyboard.press("1");
   await isHeard(page, "Dry");
 
   await watchHeard(page);
-  await page.getByRole("button", { name: "Rehearse the round" }).click();
+  await page.getByRole("button", { name: "Play each in turn" }).click();
   await expect(page.getByRole("button", { name: /^Play/ })).toBeVisible();
   const titles = await page.locator("[data-pad]").evaluateAll((pads) => pads.map((p) => p.getAttribute("data-pad")));
   expect(await heardSince(page)).toEqual([...titles, "Dry"]);
@@ -162,21 +162,21 @@ test("a mark to go back to, a gap of silence and a pre-roll at a switch", async 
 
 test("lenses by frequency and by moments, trim, polarity, and what is heard told live", async ({ page }) => {
   await openSeeded(page, "demo", "listen");
-  await expect(page.getByText(/^Plays at 48/)).toBeVisible();
+  await expect(page.getByText(/^Playback at 48/)).toBeVisible();
   await page.keyboard.press("Space");
   await expect(figure(page, "live-loudness")).toContainText("LUFS");
   const loudness = async () =>
     Number((await figure(page, "live-loudness").textContent())?.replace("−", "-").split("\u2009")[0]);
   await expect.poll(loudness).toBeGreaterThan(-30);
   const open = await loudness();
-  await page.getByRole("button", { name: "Band alone" }).click();
+  await page.getByRole("button", { name: "Solo band" }).click();
   await page.getByLabel("Centre of the band").fill("200");
   await expect.poll(loudness).toBeLessThan(open - 6);
   await page.getByRole("group", { name: "Band", exact: true }).getByRole("button", { name: "All" }).click();
   await page.getByLabel("Output trim").fill("-20");
   await expect.poll(loudness).toBeLessThan(open - 15);
   await page.getByLabel("Output trim").fill("0");
-  await page.getByRole("button", { name: "Onsets", exact: true }).click();
+  await page.getByRole("button", { name: "Transients", exact: true }).click();
   const begun = await playheadFrame(page);
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(begun + 24_000);
   await expect(figure(page, "live-loudness")).toContainText("LUFS");
@@ -188,7 +188,7 @@ test("lenses by frequency and by moments, trim, polarity, and what is heard told
   await page.getByLabel("Yonder upside down").check();
   await page.getByRole("button", { name: "Mono" }).click();
   await page.keyboard.press("d");
-  await expect(page.getByText(/You hear Yonder minus Here/)).toBeVisible();
+  await expect(page.getByText(/Yonder − Here at the deepest-null gain/)).toBeVisible();
 });
 
 test("notes pinned to moments in words of one's own, and a sighted verdict with what was heard before it", async ({
@@ -209,14 +209,14 @@ test("notes pinned to moments in words of one's own, and a sighted verdict with 
   await expect(page.getByRole("group", { name: "Words" }).getByRole("button").first()).toHaveText("pluffy");
   await page.keyboard.press("1");
   await isHeard(page, "Dry");
-  await note.getByTitle("Hear that moment").click();
+  await note.getByTitle("Play this moment").click();
   await isHeard(page, "Bus compressor");
   await page.getByRole("button", { name: "Sighted verdict" }).click();
   await expect(page.getByText(/Heard since: .*Bus compressor 0:0/)).toBeVisible();
   await page.getByLabel("Which do you prefer?").selectOption({ label: "Bus compressor" });
-  await page.getByLabel("How sure?").fill("75");
+  await page.getByLabel("Confidence").fill("75");
   await page.getByLabel("Why?").fill("it holds together");
-  await page.getByRole("button", { name: "Keep verdict" }).click();
+  await page.getByRole("button", { name: "Save verdict" }).click();
   const verdict = page.getByTestId("sighted-verdict");
   await expect(verdict).toContainText(/Bus compressor, 75.% sure: it holds together \(heard /);
   await page.reload();
@@ -224,5 +224,5 @@ test("notes pinned to moments in words of one's own, and a sighted verdict with 
   await expect(verdict).toContainText("it holds together");
   await page.getByRole("button", { name: "Notes" }).click();
   await note.getByRole("button", { name: /^Delete the note/ }).click();
-  await expect(page.getByText("Nothing noted on this passage yet.")).toBeVisible();
+  await expect(page.getByText("No notes on this passage yet.")).toBeVisible();
 });

@@ -252,7 +252,7 @@ export function cases(material: MaterialName): Case[] {
       one(
         `right late by ${by}, upright`,
         () => m.sides(clip, left, m.late({ ...clip, channels: [right] }, by).channels[0].slice(0, right.length)),
-        placed(delay, { orTold: /right channel is .* later|left channel is .* earlier/ }),
+        placed(delay, { orDoubt: "channel delay" }),
       );
   }
   for (const [a, b] of [
@@ -356,7 +356,7 @@ export function cases(material: MaterialName): Case[] {
           "clock and speed",
           `${percent} % faster, ${name}`,
           () => ({ reference: clip, render: sox(clip, "speed", `${1 + percent / 100}`) }),
-          placed(0, { ppm: (1 / (1 + percent / 100) - 1) * 1e6, orTold: /speed/ }),
+          placed(0, { ppm: (1 / (1 + percent / 100) - 1) * 1e6, orDoubt: "other speed" }),
         );
       }
     } else {

@@ -1,4 +1,5 @@
 // What is true of where a recording lies.
+import type { Doubt, NotAligned } from "@/core/alignment/doubts";
 import type { Clip } from "@/core/audio/clip";
 
 export type Truth =
@@ -10,8 +11,8 @@ export type Truth =
       swapped?: boolean;
       ppm?: number;
       withinSamples?: number;
-      /** A doubt in these words is right as well: what is true of it cannot be told from sound. */
-      orTold?: RegExp;
+      /** A doubt of this kind is right as well: what is true of it is not in the sound. */
+      orDoubt?: Doubt["kind"] | NotAligned["kind"];
     }
   /** No single placement is right; it is to be told in words like these, or not found. */
   | { answer: "told"; words: RegExp }

@@ -1,12 +1,13 @@
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
+import { GuideHost } from "@/ui/guide/guide";
 import { Queries } from "@/ui/shell/queries";
 import { Theme } from "@/ui/shell/theme";
 import "./globals.css";
 
 export const metadata: Metadata = {
   title: "Yonder Pair",
-  description: "Compare equalizers, compressors, limiters and saturators: in step, at one level, blind.",
+  description: "Compare equalizers, compressors, limiters and saturators: aligned, level-matched, blind.",
 };
 
 export default function RootLayout({ children }: { children: ReactNode }) {
@@ -14,7 +15,10 @@ export default function RootLayout({ children }: { children: ReactNode }) {
     <html lang="en" suppressHydrationWarning>
       <body>
         <Theme>
-          <Queries>{children}</Queries>
+          <Queries>
+            {children}
+            <GuideHost />
+          </Queries>
         </Theme>
       </body>
     </html>

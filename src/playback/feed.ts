@@ -50,9 +50,7 @@ export async function openFeed(voices: readonly Voice[], sampleRateHz: number): 
   const broken = new Promise<never>((_, reject) => {
     worker.addEventListener("error", (event) => {
       event.preventDefault();
-      reject(
-        new Error(`Playback broke off: the sound could not be read${event.message ? ` (${event.message})` : ""}.`),
-      );
+      reject(new Error(`Playback stopped: the audio could not be read${event.message ? ` (${event.message})` : ""}.`));
     });
   });
   broken.catch(() => {});

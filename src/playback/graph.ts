@@ -27,8 +27,8 @@ type Running = {
 const VOICES = "voices";
 const METER = "meter";
 
-/** The voice that is no sound but a mask of onsets, where there is one. */
-export const MASK_VOICE = "mask of onsets";
+/** The voice that is no sound but a mask of transients, where there is one. */
+export const MASK_VOICE = "transient mask";
 /** Blocks that loudness is added up from. */
 const METER_SECONDS = 0.1;
 const SPECTRUM_POINTS = 8192;

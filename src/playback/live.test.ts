@@ -158,15 +158,15 @@ describe("playing and recording at once", () => {
   });
 
   it.each([
-    ["not allowed", () => (world.denied = new DOMException("", "NotAllowedError")), /may not use an input/],
+    ["not allowed", () => (world.denied = new DOMException("", "NotAllowedError")), /has no access to inputs/],
     ["gone", () => (world.denied = new DOMException("", "NotFoundError")), /could not be opened. Choose another/],
     [
       "processed",
       () => (world.settings = { echoCancellation: true, autoGainControl: true }),
       /echo cancelling and automatic gain on/,
     ],
-    ["without an output", () => (world.noOutput = true), /That output could not be opened/],
-    ["closed early", () => (world.pieces = [ramp(0, 1)]), /closed before the end/],
+    ["without an output", () => (world.noOutput = true), /The output could not be opened/],
+    ["closed early", () => (world.pieces = [ramp(0, 1)]), /closed too early/],
   ])("says so in words when it is %s, and leaves nothing open", async (_, given, words) => {
     given();
     const failed = await playAndRecord(order()).catch((error: unknown) => error);
@@ -190,7 +190,7 @@ describe("playing and recording at once", () => {
     expect(canMeasureLive()).toBe(true);
     vi.stubGlobal("window", {});
     expect(canMeasureLive()).toBe(false);
-    await expect(playAndRecord(order())).rejects.toThrow(/does not hand over/);
+    await expect(playAndRecord(order())).rejects.toThrow(/processes its inputs/);
     expect(world.stopped).toBe(1);
   });
 });

@@ -56,8 +56,8 @@ async function openInput(inputId: string): Promise<MediaStreamTrack> {
     const isDenied = error instanceof DOMException && error.name === "NotAllowedError";
     throw new LiveError(
       isDenied
-        ? "The browser may not use an input. Allow it for this page, and try again."
-        : "That input could not be opened. Choose another one, or close what else uses it.",
+        ? "The browser has no access to inputs. Allow it for this page, then try again."
+        : "The input could not be opened. Choose another, or close other programs that use it.",
     );
   });
   const [track] = stream.getAudioTracks();
@@ -66,7 +66,7 @@ async function openInput(inputId: string): Promise<MediaStreamTrack> {
   if (kept.length > 0) {
     track.stop();
     throw new LiveError(
-      `The browser keeps its ${kept.map((name) => NAMES[name]).join(" and ")} on for this input, so nothing that it hears can be measured. Choose another input.`,
+      `The browser keeps its ${kept.map((name) => NAMES[name]).join(" and ")} on for this input, so it cannot measure. Choose another input.`,
     );
   }
   return track;
@@ -80,7 +80,7 @@ async function openOutput(outputId: string, sampleRateHz: number): Promise<Audio
     await context.resume();
   } catch {
     void context.close();
-    throw new LiveError("That output could not be opened. Choose another one.");
+    throw new LiveError("The output could not be opened. Choose another.");
   }
   return context;
 }
@@ -97,7 +97,7 @@ export async function playAndRecord(order: LiveOrder): Promise<LiveRecording> {
   const parts: BlobPart[] = [];
   let [frames, channelCount, rate, peak] = [0, 1, 0, 0];
   try {
-    if (!TrackProcessor) throw new LiveError("This browser does not hand over what an input hears as it came.");
+    if (!TrackProcessor) throw new LiveError("This browser processes its inputs.");
     context = await openOutput(order.outputId, sampleRateHz);
     const buffer = await order.sound(context);
     const reader = new TrackProcessor({ track, maxBufferSize: MOST_WAITING }).readable.getReader();
@@ -107,7 +107,7 @@ export async function playAndRecord(order: LiveOrder): Promise<LiveRecording> {
     for (;;) {
       const { value, done } = await reader.read();
       signal.throwIfAborted();
-      if (done) throw new LiveError("The input was closed before the end. Try it again.");
+      if (done) throw new LiveError("The input was closed too early. Try again.");
       if (frames === 0) {
         // The first samples are there: now the sound may begin.
         [rate, channelCount] = [value.sampleRate, Math.min(2, value.numberOfChannels)];

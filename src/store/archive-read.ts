@@ -30,7 +30,7 @@ export type OpenedArchive = { fileName: string; archive: Archive; files: ZipFile
 
 /** Opens an archive and looks through what it says of itself. Nothing is kept. */
 export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
-  const opened = await openZip(file, "archive of a comparison", OTHER_FILE);
+  const opened = await openZip(file, "comparison archive", OTHER_FILE);
   if (!opened.ok) return opened;
   const files = opened.value;
   const index = files.get(ARCHIVE_INDEX);
@@ -48,8 +48,8 @@ export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
     if (elsewhere === comparisonId) continue;
     const title = (await database.comparisons.get(elsewhere))?.title ?? "another comparison";
     return fail(
-      `${file.name} holds a run on ${passageTitle} that stands in ${title} here.`,
-      "A run counts once: delete one of the two first.",
+      `${file.name} holds a run on ${passageTitle} that is already in ${title}.`,
+      "A run counts once: delete one of them first.",
     );
   }
   const runs = await checkRuns(archive);
@@ -63,7 +63,7 @@ export async function openArchive(file: File): Promise<Outcome<OpenedArchive>> {
  */
 export function takeArchive(opened: OpenedArchive, signal?: AbortSignal): Promise<Outcome<string>> {
   const { archive } = opened;
-  return runHere({ title: `Taking in ${archive.comparison.title}`, signal }, async (report, ending) => {
+  return runHere({ title: `Opening ${archive.comparison.title}`, signal }, async (report, ending) => {
     const added: string[] = [];
     try {
       const outcome = await takeAudio(opened, added, report, ending);
@@ -107,7 +107,7 @@ async function takeAudio(
       const read = await readFile(new File([taken.bytes], name), signal);
       if (!read.ok) return read;
       if (read.reading.hash !== hash)
-        return fail(`${fileName} is damaged: ${entry} is not what was archived.`, OTHER_COPY);
+        return fail(`${fileName} is damaged: ${entry} differs from what was archived.`, OTHER_COPY);
       await keepWhatCame(read);
       await database.audio.put({ hash, bytes: taken.bytes });
       added.push(hash);

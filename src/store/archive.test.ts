@@ -123,7 +123,7 @@ describe("an archive", () => {
     const audioName = Object.keys(entries).find((n) => n.endsWith("b.wav")) ?? "";
     expect(await openArchive(new File(["no zip"], "song.zip"))).toMatchObject({ ok: false });
     expect(await openArchive(zipOf({ "archive.json": undefined }))).toMatchObject({
-      reason: "changed.zip is no archive of a comparison: it holds no archive.json.",
+      reason: "changed.zip is not a comparison archive: it has no archive.json.",
     });
     expect(await openArchive(zipOf({ [audioName]: undefined }))).toMatchObject({
       reason: expect.stringContaining(`${audioName} is missing`),
@@ -138,7 +138,7 @@ describe("an archive", () => {
     const swapped = await openArchive(zipOf({ [audioName]: text("a.wav") }));
     if (!swapped.ok) throw new Error(swapped.reason);
     expect(await takeArchive(swapped.value)).toMatchObject({
-      reason: expect.stringContaining("is not what was archived"),
+      reason: expect.stringContaining("differs from what was archived"),
     });
     for (const name of OWN_TABLES) expect(await database.table(name).count()).toBe(0);
     expect(await database.audio.count()).toBe(0);

@@ -12,9 +12,10 @@ import {
   openBook,
   type PairFacts,
 } from "@/core/findings/book";
-import { dynamicsWords } from "@/core/findings/words";
 import { METHOD_UNITS, type PassageMatch } from "@/core/matching/match-passage";
+import { benchSentences } from "@/core/words/bench";
 import { explainSentence, mainCauseWords } from "@/core/words/explain";
+import { dynamicsWords } from "@/core/words/findings";
 import { database } from "./database";
 import { heardOf, keptLadder, ladderFor } from "./explaining";
 import { measuredMatch, pairFigures } from "./levelling";
@@ -132,7 +133,9 @@ export async function writtenBook(comparisonId: string): Promise<Omit<Book, "cel
     database.findings.where({ comparisonId }).toArray(),
     measuredOf(comparisonId),
   ]);
-  const bench = new Map(measured.map(({ candidate, report }) => [candidate.id, onAPage(report.sentences).sentences]));
+  const bench = new Map(
+    measured.map(({ candidate, report }) => [candidate.id, onAPage(benchSentences(report)).sentences]),
+  );
   return { passages, candidates, runs, sighted, findings, bench };
 }
 

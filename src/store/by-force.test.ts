@@ -45,7 +45,7 @@ describe("material driven by force", () => {
       driveDb: 24,
     };
     const titles = await runByForce(order);
-    expect(titles).toEqual(["By force: struck bells, +24 dB", "By force: hand drums, +24 dB"]);
+    expect(titles).toEqual(["Stress test: struck bells, +24 dB", "Stress test: hand drums, +24 dB"]);
     expect(await database.candidates.count()).toBe(before);
     for (const title of titles) {
       const passage = await database.passages
@@ -72,7 +72,7 @@ describe("material driven by force", () => {
     const { comparison, candidates } = await withChains();
     const order = { comparisonId: comparison.id, candidates, materialKeys: ["hand-drums"], driveDb: 12 };
     await runByForce(order);
-    expect(await runByForce(order)).toEqual(["By force: hand drums, +12 dB 2"]);
+    expect(await runByForce(order)).toEqual(["Stress test: hand drums, +12 dB 2"]);
     const [passages, renders] = [await database.passages.count(), await database.renders.count()];
     failing = "process";
     await expect(runByForce(order)).rejects.toThrow("no room");
@@ -81,7 +81,7 @@ describe("material driven by force", () => {
 
   it("can be had as files for what stands outside", async () => {
     const files = await forceFiles({ materialKeys: ["hand-drums"], driveDb: 36 });
-    expect(files.map((f) => f.name)).toEqual(["by-force-hand-drums-36-db-dry.wav"]);
+    expect(files.map((f) => f.name)).toEqual(["stress-test-hand-drums-36-db-dry.wav"]);
     expect(asked).toEqual([{ name: "forceMaterial", request: { materialKey: "hand-drums", driveDb: 36 } }]);
   });
 });

@@ -71,7 +71,7 @@ export async function plainFile(hash: string, options: CopyOptions = {}): Promis
   const name = render?.fileName ?? "a file";
   if (!kept) throw new Error(`The audio of ${name} is no longer in this browser. Add the file again.`);
   if (!render || !isCoded(render.encoding)) return { hash, bytes: kept.bytes };
-  const decode = () => runJob("decode", { name, file: kept.bytes }, { title: `Unpacking ${name}`, rank: options.rank });
+  const decode = () => runJob("decode", { name, file: kept.bytes }, { title: `Decoding ${name}`, rank: options.rank });
   return { hash, bytes: (await copyUnder(decodedKey(hash), decode)).bytes };
 }
 
@@ -106,7 +106,7 @@ export async function prepared(recipe: Recipe, options: CopyOptions = {}): Promi
   const file = await copyUnder(key, async () => {
     // A rate and a step that follow each other are one piece of work.
     const { recipe: sound, files } = await overFiles(recipe, options, workedOut);
-    const title = recipe.of === "worn" ? "Applying the fit to Here" : "Putting a render in step";
+    const title = recipe.of === "worn" ? "Applying the fit to Here" : "Aligning a render";
     return runJob("copy", { sound }, { title, quiet: recipe.of !== "worn", rank: options.rank, files });
   });
   return { recipe: { of: "file", hash: key }, files: [file] };

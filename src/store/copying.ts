@@ -22,7 +22,7 @@ export async function duplicateComparison(id: string): Promise<string> {
 /** The same candidates for a new song. The id of the comparison that waits for it. */
 export async function sameCandidates(id: string): Promise<string> {
   const whole = await wholeComparison(id);
-  const title = await freeTitle(`${whole.comparison.title}, new song`);
+  const title = await freeTitle(`${whole.comparison.title}, new passage`);
   const copy = templateOf(whole, title, now(), newId);
   await addWhole({ ...copy, runs: [], seals: [], packs: [] });
   return copy.comparison.id;

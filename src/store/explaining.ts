@@ -122,7 +122,7 @@ export async function heardOf(
     gainDb: Number(gainDb.toFixed(2)) + 0,
     playbackSplDb,
   };
-  return resultOf("overMask", request, { ...asking, title: "Looking where to listen", quiet: true });
+  return resultOf("overMask", request, { ...asking, title: "Finding where to listen", quiet: true });
 }
 
 /** What is looked at by itself: a render in step, what is left between two after a step of the ladder, or their difference at a gain. */
@@ -147,11 +147,11 @@ export async function sourceRecipe(source: Source, pair: ExplainedPair): Promise
 
 /** Tasks that read one sound over a region. */
 const READINGS = {
-  cells: "Reading levels",
+  cells: "Measuring levels",
   shape: "Counting samples",
-  bandCrest: "Reading crests",
-  rotation: "Turning phases",
-  plane: "Reading the stereo picture",
+  bandCrest: "Measuring crest factors",
+  rotation: "Rotating phase",
+  plane: "Measuring the stereo picture",
 } as const;
 export type ReadingName = keyof typeof READINGS;
 
@@ -202,7 +202,7 @@ export async function onsetShapesOf(
   if (judged.endFrame <= judged.startFrame) return null;
   const [first, second = null, third = null] = await Promise.all(renders.map((r) => recipeNow(r, dry)));
   const request = { first, second, third, region: judged };
-  return resultOf("onsetShapes", request, { ...asking, title: "Looking at onsets", quiet: true });
+  return resultOf("onsetShapes", request, { ...asking, title: "Measuring transients", quiet: true });
 }
 
 /** What a render excites in the ear at a gain, over what it covers of a region. */
@@ -214,5 +214,5 @@ export async function excitationOf(
   asking: Asking,
 ): Promise<AnswerOf<"excitation">> {
   const request = { sound: await recipeNow(render, dry), region, gainDb: Number(gainDb.toFixed(2)) + 0 };
-  return resultOf("excitation", request, { ...asking, title: "Listening by the ear model", quiet: true });
+  return resultOf("excitation", request, { ...asking, title: "Running the ear model", quiet: true });
 }

@@ -58,7 +58,7 @@ describe("a comparison once more", () => {
     const { comparison, a, b } = await filled();
     await changeCandidate(a.candidateId, { chain: [{ processorKey: "drive-stage", settings: { driveDb: 6 } }] });
     const id = await sameCandidates(comparison.id);
-    expect(await database.comparisons.get(id)).toMatchObject({ runsChains: true, title: "Test, new song" });
+    expect(await database.comparisons.get(id)).toMatchObject({ runsChains: true, title: "Test, new passage" });
     expect((await database.candidates.where({ comparisonId: id }).sortBy("position")).map((c) => c.title)).toEqual([
       "a",
       "b",

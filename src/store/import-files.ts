@@ -1,6 +1,7 @@
 import type { FileReading } from "@/core/formats/file-reading";
 import { LEVELS_VERSION, type Levels, NO_LEVELS } from "@/core/loudness/measure";
 import { DEFAULT_MATCH } from "@/core/matching/match-passage";
+import { kindOfName } from "@/core/sorting/kind-of-name";
 import { DRY_TITLE } from "@/core/sorting/names";
 import type { Signature } from "@/core/sorting/signature";
 import type { Sorting } from "@/core/sorting/sort-files";
@@ -58,7 +59,7 @@ export async function measureRead(
 }
 
 const drySignature = (dry: Render): Promise<Signature> =>
-  resultOf("signature", { sound: fileRecipe(dry) }, { title: `Listening to ${dry.fileName}` });
+  resultOf("signature", { sound: fileRecipe(dry) }, { title: `Preparing ${dry.fileName}` });
 
 /** Sorts files that were read into the passages of a comparison, and strangers into new ones, by their sound. */
 export async function sortIntoPassages(
@@ -77,7 +78,7 @@ export async function sortIntoPassages(
   return runJob(
     "sort",
     { files: files.map(({ id, file, signature }) => ({ id, name: file.name, signature })), passages: known },
-    { title: `Sorting ${files.length} files by sound`, signal },
+    { title: `Matching ${files.length} files to passages`, signal },
   );
 }
 
@@ -97,7 +98,16 @@ async function candidateNamed(
   const found = known.find((c) => c.title === title);
   if (found) return found;
   const position = 1 + Math.max(-1, ...known.map((c) => c.position));
-  const candidate: Candidate = { ...UNTOLD_CANDIDATE, ...about, id: newId(), comparisonId, title, position };
+  const candidate: Candidate = {
+    ...UNTOLD_CANDIDATE,
+    // Proposed by its name; a person can change it.
+    kind: kindOfName(title),
+    ...about,
+    id: newId(),
+    comparisonId,
+    title,
+    position,
+  };
   if (title === DRY_TITLE) candidate.position = Math.min(0, ...known.map((c) => c.position - 1));
   known.push(candidate);
   await database.candidates.add(candidate);

@@ -74,7 +74,7 @@ describe("a placement by hand", () => {
     await Promise.all([1, 1, 0.01].map((by) => adjustPlacement(late.id, dry, found, later(by))));
     const set = await read(late.id);
     expect(set.hand?.placement.delaySamples).toBeCloseTo(33.01, 9);
-    expect(inForce(set, dry, found)).toMatchObject({ found: true, confidence: 1, doubt: null });
+    expect(inForce(set, dry, found)).toMatchObject({ found: true, confidence: 1, doubts: [] });
     expect((await placementNow(set, dry)).delaySamples).toBeCloseTo(33.01, 9);
     // What belongs to the finding is not kept with it.
     expect(Object.keys(set.hand?.placement ?? {}).sort()).toEqual(["delaySamples", "driftPpm", "polarity", "swapped"]);

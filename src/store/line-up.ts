@@ -47,7 +47,7 @@ export async function alignmentOf(render: Render, dry: Render, asking: Asking = 
   if (render.audioHash === dry.audioHash) return IN_STEP;
   const request = { reference: fileRecipe(dry), render: deliveredRecipe(render, dry) };
   const attach = () => copiesThere([outlineKey(dry.audioHash), outlineKey(render.audioHash)]);
-  return resultOf("align", request, { ...asking, title: `Lining up ${render.fileName}`, attach });
+  return resultOf("align", request, { ...asking, title: `Aligning ${render.fileName}`, attach });
 }
 
 /** What a person set for a render against this dry one; null where the placement found holds. */
@@ -58,7 +58,7 @@ export const handOf = (render: Render, dry: Render): Hand | null =>
 export function inForce(render: Render, dry: Render, found: Alignment): Alignment {
   const hand = handOf(render, dry);
   return hand
-    ? { ...hand.placement, found: true, delayErrorSamples: 0, driftErrorPpm: 0, confidence: 1, doubt: null }
+    ? { ...hand.placement, found: true, delayErrorSamples: 0, driftErrorPpm: 0, confidence: 1, doubts: [] }
     : found;
 }
 
@@ -150,7 +150,7 @@ const ONSETS = 24;
 /** Where sounds set in in the dry render. */
 export async function onsetsOf(dry: Render, asking: Asking = {}): Promise<Onset[]> {
   const request = { sound: fileRecipe(dry), wanted: ONSETS };
-  return resultOf("onsets", request, { ...asking, title: `Looking for onsets in ${dry.fileName}`, quiet: true });
+  return resultOf("onsets", request, { ...asking, title: `Finding transients in ${dry.fileName}`, quiet: true });
 }
 
 /** Samples around a frame of the dry render, as delivered and in step. */

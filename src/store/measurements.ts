@@ -41,7 +41,7 @@ export const settingsFor = (
   mostBands: number,
   asked: Omit<Asked, "title">,
 ): Promise<FoundSettings> =>
-  resultOf("findSettings", { wanted, processorKey, mostBands }, { ...asked, title: "Looking for settings" });
+  resultOf("findSettings", { wanted, processorKey, mostBands }, { ...asked, title: "Finding settings" });
 
 /** The settings of a compressor or limiter whose gain over time on a region of a passage comes closest to a render's. */
 export async function dynamicsFor(
@@ -54,7 +54,7 @@ export async function dynamicsFor(
   const judged = await coveredPart(render, dry, region);
   if (judged.endFrame <= judged.startFrame) return null;
   const request = { dry: fileRecipe(dry), wanted: await recipeNow(render, dry), region: judged, processorKey };
-  return resultOf("findDynamics", request, { ...asked, title: "Looking for settings" });
+  return resultOf("findDynamics", request, { ...asked, title: "Finding settings" });
 }
 
 /** The file of a test signal. */
@@ -127,5 +127,5 @@ export const referencedBench = (measurement: Measurement, loop: Measurement, ask
   resultOf(
     "benchReferenced",
     { report: measurement.report, loop: { title: loop.title, report: loop.report } },
-    { ...asked, title: "Taking the loop-back off" },
+    { ...asked, title: "Removing the loop-back" },
   );

@@ -2,10 +2,10 @@ import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it } from "vitest";
 import { momentSchema, sightedVerdictSchema } from "@/core/archive/rows";
 import { database } from "./database";
+import { ownDescriptors } from "./descriptors";
 import { keepSightedVerdict, momentsOf, pinMoment, removeMoment, sightedBefore, sightedVerdictsOf } from "./moments";
 import { filled } from "./testing";
 import { deleteComparison } from "./whole";
-import { ownWords } from "./words";
 
 beforeEach(async () => {
   await Promise.all(database.tables.map((table) => table.clear()));
@@ -20,7 +20,7 @@ describe("notes pinned to moments", () => {
     await pin(1200, [], null);
     const moments = momentSchema.array().parse(await momentsOf(passage?.id ?? ""));
     expect(moments.map((m) => m.frame)).toEqual([1200, 48_000]);
-    expect((await ownWords())[0]).toBe("plummy");
+    expect((await ownDescriptors())[0]).toBe("plummy");
     await removeMoment(moments[0].id);
     expect(await momentsOf(passage?.id ?? "")).toHaveLength(1);
     await deleteComparison(comparison.id);

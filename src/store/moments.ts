@@ -1,12 +1,12 @@
 import { newId, now } from "./comparisons";
 import { database } from "./database";
+import { learnDescriptors } from "./descriptors";
 import type { Moment, Run, SightedVerdict } from "./records";
-import { learnWords } from "./words";
 
 /** Pins a note to a moment; its words join the person's own. */
 export async function pinMoment(moment: Omit<Moment, "id" | "createdAt">): Promise<void> {
   await database.moments.add({ ...moment, id: newId(), createdAt: now() });
-  await learnWords(moment.words);
+  await learnDescriptors(moment.words);
 }
 
 export const removeMoment = (id: string): Promise<void> => database.moments.delete(id);
@@ -31,7 +31,7 @@ export async function sightedBefore({
   if (!verdict) return null;
   const render = verdict.renderId ? await database.renders.get(verdict.renderId) : undefined;
   const candidate = render && (await database.candidates.get(render.candidateId));
-  return { verdict, title: verdict.renderId ? (candidate?.title ?? "a render that is gone") : null };
+  return { verdict, title: verdict.renderId ? (candidate?.title ?? "a deleted render") : null };
 }
 
 /** Sighted verdicts on a passage, latest first. */

@@ -94,7 +94,7 @@ export async function sendPack(draft: RunDraft, dry: Render, title: string): Pro
   return { name, blob };
 }
 
-const SEND_AGAIN = "Ask whoever made it to send it once more.";
+const SEND_AGAIN = "Ask its maker to send it again.";
 
 /** Opens a listening pack that came from someone else, and keeps it here. The id it is known by. */
 export async function openPack(file: File): Promise<Outcome<string>> {
@@ -102,16 +102,16 @@ export async function openPack(file: File): Promise<Outcome<string>> {
   if (!opened.ok) return opened;
   const about = opened.value.get(PACK_MANIFEST);
   if (!about)
-    return fail(`${file.name} is no listening pack: it holds no ${PACK_MANIFEST}.`, "Choose the zip as it was sent.");
+    return fail(`${file.name} is not a listening pack: it has no ${PACK_MANIFEST}.`, "Choose the zip as received.");
   const text = await textOf(file.name, about);
   if (!text.ok) return text;
   const parsed = packFileSchema.safeParse(jsonOf(text.value));
-  if (!parsed.success) return fail(`${file.name} is a listening pack that this version cannot read.`, SEND_AGAIN);
+  if (!parsed.success) return fail(`${file.name} is a listening pack of an unknown version.`, SEND_AGAIN);
   const hashes = new Map<string, string>();
   const audio: { hash: string; bytes: Blob }[] = [];
   for (const { name } of audioIn<{ name: string }>(parsed.data)) {
     const entry = opened.value.get(audioFileName(name));
-    if (!entry) return fail(`${file.name} lacks ${audioFileName(name)}.`, SEND_AGAIN);
+    if (!entry) return fail(`${file.name} is missing ${audioFileName(name)}.`, SEND_AGAIN);
     let bytes: Blob;
     try {
       ({ bytes } = await bytesOf(entry));
@@ -124,7 +124,7 @@ export async function openPack(file: File): Promise<Outcome<string>> {
     audio.push({ hash: read.value.hash, bytes });
   }
   const manifest = await arrivedManifest(parsed.data, hashes);
-  if (!manifest) return fail(`The audio in ${file.name} is not what the pack was made with.`, SEND_AGAIN);
+  if (!manifest) return fail(`The audio in ${file.name} differs from the audio the pack was made with.`, SEND_AGAIN);
   await database.transaction("rw", [database.guestPacks, database.audio], async () => {
     await database.audio.bulkPut(audio);
     await database.guestPacks.put({ id: manifest.packId, manifest, openedAt: now() });

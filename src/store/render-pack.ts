@@ -44,7 +44,7 @@ export async function writeRenderPack(order: RenderPackOrder, signal?: AbortSign
   if (!comparison) throw new Error("This comparison is no longer in this browser.");
   const blindNames = isBlind ? await blindNamesOf(comparisonId) : null;
   const { pieces, leftOut } = await piecesOf(order, blindNames);
-  if (pieces.length === 0) throw new Error("None of these renders could be put in step, so there is nothing to write.");
+  if (pieces.length === 0) throw new Error("None of these renders is aligned: nothing to write.");
   const names = packFileNames(pieces, endingOf(form));
   const writtenAt = now();
   const lastModified = new Date(writtenAt);

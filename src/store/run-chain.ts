@@ -25,7 +25,7 @@ async function keyOf(passage: Passage, candidateId: string | null) {
   const own = await database.renders.where({ passageId: passage.id }).toArray();
   const key = own.find((r) => r.candidateId === candidateId);
   const dry = own.find((r) => r.id === passage.dryRenderId);
-  if (!key || !dry) throw new Error(`${passage.title} has no render to key by. Choose another key.`);
+  if (!key || !dry) throw new Error(`${passage.title} has no render for the sidechain. Choose another.`);
   return recipeNow(key, dry);
 }
 
@@ -74,7 +74,7 @@ export async function runChainsOn(comparisonId: string, passageId: string): Prom
     database.renders.where({ passageId }).toArray(),
   ]);
   const dry = renders.find((r) => r.id === passage?.dryRenderId);
-  if (!passage || !dry) throw new Error("This passage has no dry render to be run.");
+  if (!passage || !dry) throw new Error("This passage has no dry render to process.");
   const wanting = candidates.filter(({ id, chain }) => chain && !renders.some((r) => r.candidateId === id));
   await Promise.all(
     wanting.map(async ({ chain, title }) => {

@@ -27,19 +27,18 @@ export async function runFile({ id }: Pick<Run, "id">): Promise<ExportedFile> {
 const NO_RECORD = "Choose a file that was saved with “Save as a record”.";
 
 /**
- * Adds the record of a finished run to a comparison. It is refused where anything speaks against it, and where it is here already. The passage it
+ * Adds the record of a finished run to a comparison. It is refused where anything speaks against it, and where it is already added. The passage it
  * belongs to is found again by what was heard.
  */
 export async function importRecord(comparisonId: string, file: File): Promise<Outcome<Run>> {
   const read = readRecord(file.name, await file.text(), NO_RECORD);
   if (!read.ok) return read;
   const fault = faultOf(await checkRecord(read.value));
-  if (fault) return fail(`${file.name} is refused. ${fault}`, "Ask for the file as it was saved.");
+  if (fault) return fail(`${file.name} is refused. ${fault}`, "Ask for the saved file.");
   const { run } = read.value;
   if (!run.finishedAt || !run.opened)
-    return fail(`${file.name} is of a run that is still open.`, "It can go on where it was begun.");
-  if (await database.runs.get(run.id))
-    return fail(`The run in ${file.name} is here already.`, "Nothing needs to be done.");
+    return fail(`${file.name} is of an unfinished run.`, "Finish it where it was started.");
+  if (await database.runs.get(run.id)) return fail(`The run in ${file.name} is already added.`, "Nothing to do.");
   const heard = await database.renders
     .where("audioHash")
     .anyOf(run.stimuli.map((s) => s.audioHash))

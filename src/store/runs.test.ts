@@ -6,6 +6,7 @@ import { runSchema } from "@/core/blind/run";
 import { abxPlan, favouritePlan, stimulus } from "@/core/testing/runs";
 import { scoreTask } from "@/workers/tasks/score";
 import { database } from "./database";
+import { learnDescriptors, ownDescriptors } from "./descriptors";
 import { deviceKey } from "./device-key";
 import { hearingOf, keepHearing, listenerFor, NO_LISTENER } from "./listeners";
 import { writeNote } from "./notes";
@@ -24,7 +25,6 @@ import {
 } from "./runs";
 import { filled } from "./testing";
 import { deleteComparison } from "./whole";
-import { learnWords, ownWords } from "./words";
 
 const broken = vi.hoisted(() => ({ score: false }));
 vi.mock("@/workers/jobs", () => ({
@@ -255,13 +255,13 @@ describe("a run as a file", () => {
       const result = await importRecord("comparison", file);
       return result.ok ? "taken" : result.reason;
     };
-    expect(await reason(await asFile(id))).toContain("still open");
+    expect(await reason(await asFile(id))).toContain("unfinished run");
     await take(id, 4);
     const changed = await asFile(id, (text) => text.replace('"right": 4', '"right": 5'));
     const whole = await asFile(id);
     await database.runs.clear();
-    expect(await reason(changed)).toContain("It was changed after it was written.");
-    expect(await reason(new File(["{}"], "other.json"))).toContain("no record of a run");
+    expect(await reason(changed)).toContain("It was changed after saving.");
+    expect(await reason(new File(["{}"], "other.json"))).toContain("is not a run record");
     expect(await reason(new File(["RIFF"], "take.wav"))).toContain("not JSON");
     expect(await reason(whole)).toBe("taken");
   });
@@ -280,9 +280,9 @@ describe("listeners and words", () => {
   });
 
   it("own words come first, latest ahead, each once", async () => {
-    await learnWords(["Fizzy", "woolly"]);
-    await learnWords([" plummy "]);
-    const words = await ownWords();
+    await learnDescriptors(["Fizzy", "woolly"]);
+    await learnDescriptors([" plummy "]);
+    const words = await ownDescriptors();
     expect(words.slice(0, 3)).toEqual(["plummy", "fizzy", "woolly"]);
     expect(words.filter((w) => w === "woolly")).toHaveLength(1);
   });

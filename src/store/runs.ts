@@ -56,7 +56,7 @@ export function tellWhereItLies(run: Run, dry: Render): void {
 export async function hiddenSeats(runId: string, trial: number): Promise<readonly number[]> {
   const seal = await database.seals.get(runId);
   const seats = seal?.order[trial];
-  if (!seats) throw new Error("This run's hidden order is gone from this browser, so it cannot go on.");
+  if (!seats) throw new Error("This run's hidden order is no longer in this browser, so it cannot continue.");
   return seats;
 }
 
@@ -153,7 +153,7 @@ export async function keepResult(runId: string): Promise<void> {
   if (!run?.opened || run.result) return;
   const { plan, opened, trials } = run;
   const request = { plan, roles: rolesOf(run), order: opened.order, trials };
-  const result = await runJob("score", request, { title: "Working out the odds", quiet: true, rank: "urgent" });
+  const result = await runJob("score", request, { title: "Computing p", quiet: true, rank: "urgent" });
   await database.runs.update(runId, { result });
 }
 

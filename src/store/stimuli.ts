@@ -6,7 +6,7 @@ import { placedRecipe, stretchRecipe } from "./line-up";
 import type { Region, Render } from "./records";
 import { resultOf } from "./results";
 
-const TAKEN_OUT = "A render of this run was taken out of its comparison.";
+const TAKEN_OUT = "A render of this run was deleted.";
 
 /** A stimulus in step, as the plan had it, at no gain. */
 export async function stimulusRecipe(stimulus: Stimulus, dry: Render | undefined): Promise<Recipe> {
@@ -15,7 +15,7 @@ export async function stimulusRecipe(stimulus: Stimulus, dry: Render | undefined
   if (!renderId || !dry) return { of: "file", hash: audioHash };
   const render = await database.renders.get(renderId);
   if (!render) throw new Error(TAKEN_OUT);
-  if (!placement) throw new Error("This run was planned by a version that did not keep how its renders lay.");
+  if (!placement) throw new Error("This run comes from a version that did not save its alignment.");
   const source = placedRecipe(render, dry, placement);
   return role === "anchor" ? anchorOf(source, dry.sampleRateHz) : source;
 }
@@ -47,5 +47,5 @@ export async function differenceAbove(
     here: await heardRecipe(here, dry, region),
     yonder: await heardRecipe(yonder, dry, region),
   };
-  return resultOf("above", { sound }, { title: "Looking where the difference lies", quiet: true });
+  return resultOf("above", { sound }, { title: "Measuring the spectrum of the difference", quiet: true });
 }

@@ -22,7 +22,7 @@ export async function zipped(
   { signal, onBytes }: { signal?: AbortSignal; onBytes?: (count: number) => void } = {},
 ): Promise<Blob> {
   const { body } = downloadZip(entries);
-  if (!body) throw new Error("The archive could not be begun.");
+  if (!body) throw new Error("The archive could not be started.");
   let count = 0;
   const counted = new TransformStream<Uint8Array, Uint8Array>({
     transform(bytes, controller) {

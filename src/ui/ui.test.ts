@@ -1,113 +1,18 @@
 import { scaleLinear } from "d3-scale";
 import { describe, expect, it } from "vitest";
 import { z } from "zod";
-import { type Alignment, type FoundAlignment, IN_STEP } from "@/core/alignment/alignment";
 import { planRightOrWrong } from "@/core/blind/plan";
 import type { Run } from "@/core/blind/run";
 import type { LadderStep } from "@/core/ladder/ladder-schema";
 import { PROCESSORS } from "@/core/processors/registry";
 import { BAND_FIELDS, settingFields } from "@/core/processors/setting-fields";
+import { stepWords } from "@/core/words/explain-steps";
 import { phaseOf } from "./blind/booth";
 import { csvOf } from "./charts/chart-file";
 import { audible, frequencyMarks, shortHertz } from "./charts/frequency-axis";
 import { spectrumColumns, spectrumPath } from "./charts/live-spectrum";
 import { magnitudePath, magnitudes, thinned } from "./charts/waveform-path";
-import { stepWords } from "./explain/step-words";
-import {
-  clock,
-  decibels,
-  hertzText,
-  kilohertz,
-  megabytes,
-  number,
-  overShare,
-  plural,
-  shortClock,
-  signed,
-  withUnit,
-} from "./format";
-import { inStepWords } from "./shell/in-step-words";
 import { STOPS, stopOf, stopPath } from "./shell/stops";
-
-describe("figures for people", () => {
-  it("say over how much of a stretch they stand where that is not all of it", () => {
-    expect([1, 0.9995, 0].map(overShare)).toEqual(["", "", "nothing in common"]);
-    expect(overShare(0.776)).toMatch(/^over 77.% of it$/);
-  });
-
-  it("use a real minus sign, a fixed number of decimals, and a dash for no figure", () => {
-    expect(number(-16.24)).toBe("−16.2");
-    expect(number(-0.04)).toBe("0.0");
-    expect(number(2.7149, 2)).toBe("2.71");
-    for (const none of [null, undefined, Number.NaN, Number.NEGATIVE_INFINITY]) expect(number(none)).toBe("–");
-  });
-
-  it("show the sign of a gain always", () => {
-    expect(signed(2.71, 2)).toBe("+2.71");
-    expect(signed(-2.71, 2)).toBe("−2.71");
-    expect(signed(null)).toBe("–");
-  });
-
-  it("set a thin space before the unit, and no unit after a dash", () => {
-    expect(decibels(-2, "dBTP")).toBe("−2.0\u2009dBTP");
-    expect(withUnit("–", "dB")).toBe("–");
-    expect(kilohertz(44_100)).toBe("44.1\u2009kHz");
-    expect(megabytes(41_400_000)).toBe("41\u2009MB");
-    expect(megabytes(20)).toBe("under 1\u2009MB");
-  });
-
-  it("write times to the millisecond, without a sixtieth second", () => {
-    expect(clock(7.48)).toBe("0:07.480");
-    expect(clock(59.9996)).toBe("1:00.000");
-    expect(clock(754.0205)).toBe("12:34.021");
-    expect(shortClock(59.7)).toBe("1:00");
-    expect(plural(1, "render")).toBe("1 render");
-    expect(plural(2, "entry", "entries")).toBe("2 entries");
-  });
-});
-
-describe("how a render lies, in words", () => {
-  const lying = (change: Partial<FoundAlignment>): Alignment => ({
-    ...IN_STEP,
-    ...change,
-  });
-
-  it("says in step only of what is", () => {
-    expect(inStepWords(lying({}))).toMatchObject({ words: "In step", tone: "good" });
-    expect(inStepWords(undefined)).toMatchObject({ words: "Lining up…", tone: "none" });
-    expect(inStepWords({ found: false, reason: "the render is silent", confidence: 0 })).toMatchObject({
-      words: "Not in step: the render is silent",
-      tone: "wrong",
-    });
-  });
-
-  it("says what was put right", () => {
-    expect(inStepWords(lying({ delaySamples: 64 })).words).toBe("64 samples late, corrected");
-    expect(inStepWords(lying({ delaySamples: -1 })).words).toBe("1 sample early, corrected");
-    expect(inStepWords(lying({ polarity: { left: -1, right: -1 }, delaySamples: 5 })).words).toBe(
-      "5 samples late; flipped, corrected",
-    );
-  });
-
-  it("tells fractions, drift, and which channel was wrong", () => {
-    expect(inStepWords(lying({ driftPpm: -3.1, delaySamples: 2.254 }))).toEqual({
-      words: "2.25 samples late; clock 3.1 ppm slow, corrected",
-      short: "2.25 smp late, 3.1 ppm",
-      tone: "good",
-    });
-    expect(inStepWords(lying({ driftPpm: -999, delaySamples: -0.001 })).words).toBe("Clock 999.0 ppm slow, corrected");
-    const oneSide = lying({ polarity: { left: 1, right: -1 }, swapped: true });
-    expect(inStepWords(oneSide).words).toBe("Right flipped, swapped, corrected");
-  });
-
-  it("tells a doubt with its reason", () => {
-    expect(inStepWords(lying({ delaySamples: 3, doubt: "a steady tone" }))).toEqual({
-      words: "3 samples late, corrected; unsure: a steady tone",
-      short: "Unsure: 3 smp late",
-      tone: "care",
-    });
-  });
-});
 
 describe("a waveform", () => {
   const overview = { lows: Float32Array.from([-0.5, -0.1, 0, -1]), highs: Float32Array.from([0.25, 0.4, 0, 0.5]) };
@@ -133,17 +38,6 @@ describe("the seven stops", () => {
     expect(stopOf("bench")?.title).toBe("Bench");
     expect(stopOf("nowhere")).toBeUndefined();
     expect(stopPath("42", "bench")).toBe("/comparison/42/bench");
-  });
-});
-
-describe("a frequency for people", () => {
-  it("is told in Hz under a thousand, in kHz from there, as far as an ear tells", () => {
-    expect([85.4, 999, 1200, 12_500].map(hertzText).map((t) => t.replace("\u2009", " "))).toEqual([
-      "85 Hz",
-      "999 Hz",
-      "1.20 kHz",
-      "12.5 kHz",
-    ]);
   });
 });
 

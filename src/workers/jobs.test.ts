@@ -266,7 +266,7 @@ describe("the job runner", () => {
     const next = runJob("read", job("c"), { title: "c" });
     workers[0].die("out of memory");
     await expect(lost).rejects.toBeInstanceOf(WorkerDied);
-    await expect(lost).rejects.toThrow(/“Measuring a\.wav” broke off.*out of memory.*Try again/);
+    await expect(lost).rejects.toThrow(/“Measuring a\.wav” failed.*out of memory.*Try again/);
     // The waiting one has its lane, and the other is not touched.
     expect(names()).toEqual(["a", "b", "c"]);
     expect(terminated).toEqual([1]);

@@ -33,7 +33,7 @@ export class JobCancelled extends Error {
 export class WorkerDied extends Error {
   constructor(title: string, detail: string) {
     super(
-      `“${title}” broke off: the browser ended the work${detail ? ` (${detail})` : ", most likely for want of memory"}. Try again; if it breaks off again, close other tabs or use a shorter passage.`,
+      `“${title}” failed: the browser stopped it${detail ? ` (${detail})` : ", most likely out of memory"}. Try again. If it fails again, close other tabs or use a shorter passage.`,
     );
     this.name = "WorkerDied";
   }
@@ -89,7 +89,7 @@ function openLane(): Lane {
     event.preventDefault();
     loseLane(lane, event.message ?? "");
   });
-  worker.addEventListener("messageerror", () => loseLane(lane, "its answer could not be read"));
+  worker.addEventListener("messageerror", () => loseLane(lane, "its result could not be read"));
   return lane;
 }
 

@@ -24,7 +24,7 @@ export async function made(
   encoding: "24-bit" | "32-bit float",
   report: (progress: Progress) => void,
 ): Promise<MadeRender> {
-  const written = listening(sound, (share) => report({ share: 0.6 * share, doing: "Working out the result" }));
+  const written = listening(sound, (share) => report({ share: 0.6 * share, doing: "Processing" }));
   const file = wavBlob(written, encoding);
   const read = await readFile(file, "The result", ({ share }) =>
     report({ share: 0.6 + 0.2 * share, doing: "Reading the result" }),

@@ -4,7 +4,7 @@ import { fail, succeed } from "@/core/outcome";
 /** Packets that may wait in the decoder: it answers by events, which need time to come. */
 const MOST_WAITING = 64;
 
-const CONVERT = "Convert it to WAV or FLAC with the tool that made it, and add that.";
+const CONVERT = "Convert it to WAV or FLAC, and add that.";
 
 /** Decodes by the browser itself, where it can. */
 const decodeByBrowser: HostDecoder = async ({ codec, packets }, take) => {

@@ -31,12 +31,12 @@ async function answered<Report>(request: Request, route: FormRoute<Report>): Pro
   try {
     upload = await receive(request, MOST_BYTES);
   } catch {
-    return refused(400, "The form could not be read.", advice);
+    return refused(400, "The form data is invalid.", advice);
   }
   try {
     if (upload.isTooLarge) return tooLarge();
     const asText = route.fileFields.find((field) => upload.otherFields.some(({ name }) => name === field));
-    const problem = asText ? `${asText} is to be a file.` : route.problem(upload);
+    const problem = asText ? `${asText} must be a file.` : route.problem(upload);
     if (problem) return refused(400, problem, advice);
     const report = await route.run(upload, request.signal);
     return report.ok ? Response.json(report.value) : refused(422, report.reason, report.advice);
@@ -81,12 +81,12 @@ export async function answerForm<Report>(request: Request, route: FormRoute<Repo
   if (!request.headers.get("content-type")?.toLowerCase().startsWith("multipart/form-data")) {
     return refused(415, "The request is not multipart/form-data.", advice);
   }
-  if (request.headers.has("transfer-encoding")) return refused(411, "The request does not say how long it is.", advice);
+  if (request.headers.has("transfer-encoding")) return refused(411, "The request has no content length.", advice);
   if (Number(request.headers.get("content-length") ?? 0) > MOST_BYTES + FORM_BYTES) return tooLarge();
   const giveBack = takeSeat();
   if (!giveBack) {
     await letGoBy(request);
-    return refused(429, "Too many comparisons are waiting.", `Ask again in ${RETRY_AFTER_SECONDS} seconds.`, {
+    return refused(429, "Too many comparisons are waiting.", `Try again in ${RETRY_AFTER_SECONDS} seconds.`, {
       "Retry-After": String(RETRY_AFTER_SECONDS),
     });
   }

@@ -7,7 +7,7 @@ import { channelOrder } from "./channel-order";
 import { atSpeed, type Coarse, coarsen } from "./coarse-signals";
 import { type CoarsePeak, coarseCorrelations } from "./correlate";
 import { type DelayLine, delayOn } from "./delay-line";
-import { doubtsOf, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
+import { doubtsOf, type NotAligned, otherPlaceDoubt, steadyToneDoubt } from "./doubts";
 import type { Outline } from "./outline";
 import { leftAt, type Material, materialOf, type Place, promiseOf, settle } from "./place";
 import { refined } from "./refine";
@@ -45,14 +45,14 @@ const TURNED_AGREEMENT = 0.85;
 const TURNED_SECONDS = 0.0002;
 /** What of the misfit is rounding. */
 const MISFIT_FLOOR = 1e-7;
-/** Confidence of what is told with a doubt, at the most. */
+/** Confidence of what has a doubt, at the most. */
 const DOUBTFUL = 0.5;
 
 type LostAlignment = Extract<Alignment, { found: false }>;
 
-const notFound = (reason: string, confidence = 0): LostAlignment => ({ found: false, reason, confidence });
+const notFound = (reason: NotAligned, confidence = 0): LostAlignment => ({ found: false, reason, confidence });
 
-const UNLIKE = "nowhere do the two sound like the same material";
+const UNLIKE: NotAligned = { kind: "unlike" };
 
 /**
  * Finds where `render` lies against `reference`: delay with its fraction and its bound, polarity of each channel, channel order, clock
@@ -71,8 +71,8 @@ export function align(
   const [dry, wet] = [viewsOf(reference, outlines.reference), viewsOf(render, outlines.render)];
   const silent = (views: Views) =>
     Math.sqrt(energyOf(views) / Math.max(1, views.frames * views.channels.length)) < SILENCE_RMS;
-  if (silent(dry)) return notFound("the dry render is silent");
-  if (silent(wet)) return notFound("the render is silent");
+  if (silent(dry)) return notFound({ kind: "dry silent" });
+  if (silent(wet)) return notFound({ kind: "render silent" });
 
   const material = materialOf(dry, wet);
   const { best, delays } = search(material, rate, frames);
@@ -87,10 +87,7 @@ export function align(
   if (other) return other;
   if (!best) return notFound(UNLIKE);
   const shared = Math.min(best.coherence.renderShare, best.fit.agreement, best.agreeing);
-  return notFound(
-    best.coherence.renderShare < LEAST_SHARE ? UNLIKE : "no single delay brings the two together",
-    shared,
-  );
+  return notFound(best.coherence.renderShare < LEAST_SHARE ? UNLIKE : { kind: "no single delay" }, shared);
 }
 
 const isFound = ({ coherence, fit, agreeing }: Place): boolean =>
@@ -207,7 +204,7 @@ function toneAlignment(reference: View, render: Views, rate: number, frames: num
     driftPpm: null,
     driftErrorPpm: null,
     confidence: 0,
-    doubt: steadyToneDoubt(place.periodSamples, rate),
+    doubts: [steadyToneDoubt(place.periodSamples, rate)],
   };
 }
 
@@ -233,11 +230,7 @@ function atAnotherSpeed(material: Material, rate: number, frames: number): Align
   const place = places.reduce((best, p) => (worth(p, material) > worth(best, material) ? p : best));
   const atMiddle = apart.map((d) => d + slope * place.middleFrame);
   if (isPlain(place)) return alignmentAt(place, material, atMiddle, rate, frames);
-  const percent = (100 * Math.abs(slope)).toFixed(2);
-  return notFound(
-    `the render runs at another speed, about ${percent} % ${slope < 0 ? "faster" : "slower"}: no one delay serves`,
-    place.fit.agreement,
-  );
+  return notFound({ kind: "other speed", percent: 100 * slope }, place.fit.agreement);
 }
 
 function alignmentAt(
@@ -299,7 +292,7 @@ function alignmentAt(
     swapped: order.swapped,
     confidence:
       doubts.length === 0 ? agreement : Math.min(agreement, period === null ? DOUBTFUL * (other?.lead ?? 1) : 0.2),
-    doubt: doubts.length === 0 ? null : doubts.join("; "),
+    doubts,
   };
 }
 

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { doubtSchema, notAlignedSchema } from "./doubts";
 
 const polaritySchema = z.union([z.literal(1), z.literal(-1)]);
 export type Polarity = z.infer<typeof polaritySchema>;
@@ -12,7 +13,7 @@ export const placementSchema = z.object({
   delaySamples: z.number(),
   /** How fast that delay grows along the passage, parts per million; 0 where none can be told from none, null where too little says anything of it. */
   driftPpm: z.number().nullable(),
-  /** −1 where the left (or only) channel, or the right one, is upside down. */
+  /** −1 where the left (or only) channel, or the right one, is inverted. */
   polarity: z.object({ left: polaritySchema, right: polaritySchema }),
   /** Left and right have changed places; polarity is that of the channels once they are back. */
   swapped: z.boolean(),
@@ -29,16 +30,16 @@ export const alignmentSchema = z.discriminatedUnion("found", [
     driftErrorPpm: z.number().min(0).nullable(),
     /** 0 to 1: the agreement of frequencies and parts on it; a half at the most where there is a doubt. */
     confidence: z.number().min(0).max(1),
-    /** Why the confidence is low, in words; null where it is not. */
-    doubt: z.string().nullable(),
+    /** Why the confidence is low, the gravest first; empty where it is not. */
+    doubts: z.array(doubtSchema),
   }),
-  z.object({ found: z.literal(false), reason: z.string(), confidence: z.number().min(0).max(1) }),
+  z.object({ found: z.literal(false), reason: notAlignedSchema, confidence: z.number().min(0).max(1) }),
 ]);
 export type Alignment = z.infer<typeof alignmentSchema>;
 export type FoundAlignment = Extract<Alignment, { found: true }>;
 
 /** Raise when any delay, polarity, drift or confidence would come out differently. */
-export const ALIGNMENT_VERSION = 6;
+export const ALIGNMENT_VERSION = 7;
 
 /** Nothing to undo. */
 export const AS_IT_IS: Placement = {
@@ -55,7 +56,7 @@ export const IN_STEP: FoundAlignment = {
   delayErrorSamples: 0,
   driftErrorPpm: 0,
   confidence: 1,
-  doubt: null,
+  doubts: [],
 };
 
 /** What is to be undone; nothing where no place was found. */

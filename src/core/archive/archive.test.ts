@@ -119,7 +119,7 @@ describe("the index of an archive", () => {
     });
     expect(read({ schema: "yonder-pair/run@1" })).toMatchObject({
       ok: false,
-      reason: "harbour.zip is no archive of a comparison.",
+      reason: "harbour.zip is not a comparison archive.",
     });
     expect(read({ ...small(), version: ARCHIVE_VERSION + 1 })).toMatchObject({
       ok: false,

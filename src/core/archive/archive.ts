@@ -90,7 +90,7 @@ export const OTHER_COPY = "Take another copy of it.";
 
 /** What is told of a zip that is no archive. */
 export const noArchive = (fileName: string): Failure =>
-  fail(`${fileName} is no archive of a comparison: it holds no ${ARCHIVE_INDEX}.`, OTHER_FILE);
+  fail(`${fileName} is not a comparison archive: it has no ${ARCHIVE_INDEX}.`, OTHER_FILE);
 
 export const OTHER_FILE = "Choose a zip that was written with “Archive”.";
 
@@ -107,7 +107,7 @@ const archiveShape = z.looseObject({
 });
 
 const damaged = (fileName: string, { issues: [{ path, message }] }: z.ZodError): Failure =>
-  fail(`${fileName} is damaged: ${path.join(".") || "its index"} is not what it should be (${message}).`, OTHER_COPY);
+  fail(`${fileName} is damaged: ${path.join(".") || "its index"} is invalid (${message}).`, OTHER_COPY);
 
 /** The index of an archive, of whatever version, as it would be written now. */
 export function readArchive(fileName: string, text: string): Outcome<Archive> {
@@ -115,13 +115,13 @@ export function readArchive(fileName: string, text: string): Outcome<Archive> {
   try {
     json = JSON.parse(text);
   } catch {
-    return fail(`${fileName} is no archive of a comparison: its ${ARCHIVE_INDEX} is not JSON.`, OTHER_FILE);
+    return fail(`${fileName} is not a comparison archive: its ${ARCHIVE_INDEX} is not JSON.`, OTHER_FILE);
   }
   const told = z.object({ schema: z.literal(ARCHIVE_SCHEMA), version: z.number().int().min(1) }).safeParse(json);
-  if (!told.success) return fail(`${fileName} is no archive of a comparison.`, OTHER_FILE);
+  if (!told.success) return fail(`${fileName} is not a comparison archive.`, OTHER_FILE);
   if (told.data.version > ARCHIVE_VERSION)
     return fail(
-      `${fileName} was written by a later version (archive ${told.data.version}; this one reads up to ${ARCHIVE_VERSION}).`,
+      `${fileName} was written by a later version (archive ${told.data.version}; this one opens versions up to ${ARCHIVE_VERSION}).`,
       "Open it with the version it was written by, or a later one.",
     );
   const shape = archiveShape.safeParse(json);
@@ -132,7 +132,7 @@ export function readArchive(fileName: string, text: string): Outcome<Archive> {
   const parsed = archiveSchema.safeParse(current);
   if (!parsed.success) return damaged(fileName, parsed.error);
   const loose = looseEnd(parsed.data);
-  return loose ? fail(`${fileName} does not hang together: ${loose}`, OTHER_COPY) : succeed(parsed.data);
+  return loose ? fail(`${fileName} is inconsistent: ${loose}`, OTHER_COPY) : succeed(parsed.data);
 }
 
 /** The first row that points to nothing, in words; null where all hang together. */

@@ -13,7 +13,7 @@ export function checkOf(
   faults: readonly string[],
   holding: string,
 ): ArchiveCheck {
-  if (count === 0) return { name, holds: null, said: "There are none." };
+  if (count === 0) return { name, holds: null, said: "No runs." };
   return { name, holds: faults.length === 0, said: faults.length === 0 ? holding : faults.join(" ") };
 }
 
@@ -31,6 +31,6 @@ export async function checkRuns({ runs }: Pick<Archive, "runs">): Promise<Archiv
     "runs",
     over.length,
     faults,
-    `${over.length} of ${over.length} verify from their sealed order.${waiting}`,
+    `${over.length} of ${over.length} verify against their sealed order.${waiting}`,
   );
 }

@@ -23,11 +23,11 @@ export async function listed<T>(
     for await (const entry of new ZipReader(reader).getEntriesGenerator()) {
       if (!entry.directory) files.set(entry.filename, entry);
       if (files.size > MOST_ENTRIES) {
-        return fail(`${fileName} is no ${what}: it lists more than ${MOST_ENTRIES} files.`, advice);
+        return fail(`${fileName} is not a valid ${what}: it lists more than ${MOST_ENTRIES} files.`, advice);
       }
     }
   } catch {
-    return fail(`${fileName} is no ${what}: it is not a zip, or it is cut short.`, advice);
+    return fail(`${fileName} is not a valid ${what}: not a zip, or cut short.`, advice);
   }
   return succeed(files);
 }
@@ -67,7 +67,7 @@ export async function textBytes(fileName: string, entry: FileEntry): Promise<Out
   if (uncompressedSize > MOST_TEXT_BYTES) {
     const megabytes = Math.round(uncompressedSize / 2 ** 20);
     return fail(
-      `${fileName} is damaged: ${filename} would be ${megabytes} MB of text; at most ${MOST_TEXT_BYTES / 2 ** 20} MB are read.`,
+      `${fileName} is damaged: ${filename} would be ${megabytes} MB of text; the limit is ${MOST_TEXT_BYTES / 2 ** 20} MB.`,
       OTHER_COPY,
     );
   }

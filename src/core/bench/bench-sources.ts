@@ -29,8 +29,8 @@ export async function benchSources(
   const own = returnedFrom(signal.file, sent.value[0].sound);
   if (!own.ok)
     return fail(
-      `${signal.file} is no test signal of ours: ${own.reason}`,
-      "Write one with yonder -- signal, and send that.",
+      `${signal.file} is not a Yonder Pair test signal: ${own.reason}`,
+      "Write one with “yonder signal”, and send that.",
     );
   return benchRecording(file, sound, pause, { file: signal.file, form: own.value.plan.form });
 }

@@ -3,9 +3,10 @@ import { atRate } from "../audio/resample";
 import { type Sound, soundOf } from "../audio/sound";
 import { fail, type Outcome, succeed } from "../outcome";
 import { type Chain, chainLatencySamples, runChain } from "../processors/chain";
+import { benchSentences } from "../words/bench";
 import { bearingOf, checked } from "./integrity/integrity";
 import { measureProcessor } from "./measure";
-import { keyResponse, keySentence } from "./read/key-response";
+import { keyResponse } from "./read/key-response";
 import type { BenchReport } from "./report";
 import { returnedFrom } from "./signal/returned";
 import { testSignal } from "./signal/signal";
@@ -50,9 +51,8 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
     },
     pause,
   );
-  const key = keyResponse(chain, plan, signal);
-  const told = keySentence(key);
-  return { ...report, key, sentences: told ? [...report.sentences, told] : report.sentences };
+  const facts = { ...report, key: keyResponse(chain, plan, signal) };
+  return { ...facts, sentences: benchSentences(facts) };
 }
 
 /** Measures what came back of a test signal in a recording; it is found, checked and laid on the signal first. */
@@ -62,7 +62,7 @@ export function benchRecording(
   pause: Pause = () => {},
   expected: { file: string; form: SignalForm } | null = null,
 ): Outcome<BenchReport> {
-  pause(0, "Looking for the test signal");
+  pause(0, "Finding the test signal");
   const returned = returnedFrom(file, recording);
   if (!returned.ok) return returned;
   const { plan, sound, recordedAtHz } = returned.value;
@@ -70,7 +70,7 @@ export function benchRecording(
   if (expected && described(expected.form) !== held)
     return fail(
       `${file} holds another test signal (${held}) than ${expected.file} (${described(expected.form)}).`,
-      "Give the signal that was sent, or leave --signal away: a recording tells what it holds.",
+      "Give the signal that was sent, or leave out --signal: the recording identifies its signal.",
     );
   const { channels: sent } = signalOf(plan.form);
   pause(0.05, "Checking the recording");

@@ -23,7 +23,7 @@ describe("material that is sent through by force", () => {
     expect(drums).toBeGreaterThan(bells);
   });
   it("is named by what it is and how far it is driven, and is refused where there is none", () => {
-    expect(forceTitle("hand drums", 24)).toBe("By force: hand drums, +24 dB");
+    expect(forceTitle("hand drums", 24)).toBe("Stress test: hand drums, +24 dB");
     expect(() => forceMaterial("nothing", 0)).toThrow(RangeError);
   });
 });

@@ -21,6 +21,6 @@ export function forceMaterial(key: string, driveDb: number): Clip {
   return scaleClip(clip, amplitudeFromDb(PEAK_DBFS + driveDb) / samplePeak(clip));
 }
 
-/** "By force: hand drums, +24 dB". */
+/** "Stress test: hand drums, +24 dB". */
 export const forceTitle = (materialTitle: string, driveDb: number): string =>
-  `By force: ${materialTitle}, +${driveDb} dB`;
+  `Stress test: ${materialTitle}, +${driveDb} dB`;

@@ -31,7 +31,7 @@ type Figure = [
 function figuresOf(report: BenchReport): Figure[] {
   const { response, static: law, times } = report;
   return [
-    ["level of the signal", null, report.signal.levelDbfs, "dBFS"],
+    ["signal level", null, report.signal.levelDbfs, "dBFS"],
     ["sample rate", null, report.signal.sampleRateHz, "Hz"],
     ["latency", null, report.latencySamples, "samples", report.latencyErrorSamples],
     ["polarity", null, report.polarity, ""],
@@ -40,7 +40,7 @@ function figuresOf(report: BenchReport): Figure[] {
     ["noise floor", null, report.noiseFloorDbfs, "dBFS"],
     ["crosstalk", null, report.crosstalkDb, "dB"],
     ["transparent", null, report.transparent, ""],
-    ["what it adds", null, report.addsDb, "dB"],
+    ["null depth on the sweep", null, report.addsDb, "dB"],
     ["phase", null, report.phaseKind, ""],
     ...report.crossoversHz.map((hertz): Figure => ["crossover or all-pass", null, hertz, "Hz"]),
     ...report.fitted.flatMap((band, i): Figure[] => [
@@ -62,7 +62,7 @@ function figuresOf(report: BenchReport): Figure[] {
         ...tone.partialsDb.map((db, n): Figure => [`H${n + 2}`, at, db, "dB", tone.partialErrorsDb[n]]),
         ["THD", at, tone.thdPercent, "%"],
         ["THD+N", at, tone.thdNoisePercent, "%"],
-        ["folded back", at, tone.aliasDb, "dB", tone.aliasErrorDb],
+        ["aliased", at, tone.aliasDb, "dB", tone.aliasErrorDb],
       ];
     }),
     ["threshold", null, law?.thresholdDbfs ?? null, "dBFS", law?.errors?.thresholdDb],
@@ -81,12 +81,12 @@ function figuresOf(report: BenchReport): Figure[] {
 const keyFigures = ({ key }: BenchReport): Figure[] =>
   key
     ? [
-        ["gain a key's step takes off", null, key.reductionDb, "dB"],
-        ["threshold of the key", null, key.thresholdDbfs, "dBFS"],
-        ["ratio of the key", null, key.ratio, ""],
-        ["attack of the key", null, key.attackMs, "ms"],
-        ["release of the key", null, key.releaseMs, "ms"],
-        ...key.levels.map(({ keyDbfs, gainDb }): Figure => ["gain by a key's level", keyDbfs, gainDb, "dB"]),
-        ...key.frequencies.map(({ hertz, gainDb }): Figure => ["gain by a key's frequency", hertz, gainDb, "dB"]),
+        ["sidechain step, gain reduction", null, key.reductionDb, "dB"],
+        ["sidechain threshold", null, key.thresholdDbfs, "dBFS"],
+        ["sidechain ratio", null, key.ratio, ""],
+        ["sidechain attack", null, key.attackMs, "ms"],
+        ["sidechain release", null, key.releaseMs, "ms"],
+        ...key.levels.map(({ keyDbfs, gainDb }): Figure => ["gain vs sidechain level", keyDbfs, gainDb, "dB"]),
+        ...key.frequencies.map(({ hertz, gainDb }): Figure => ["gain vs sidechain frequency", hertz, gainDb, "dB"]),
       ]
     : [];

@@ -55,7 +55,7 @@ export function measureProcessor(
   const { plan, sent, bearing } = given;
   const { form } = plan;
   const rate = form.sampleRateHz;
-  pause(0.1, "Reading what came back");
+  pause(0.1, "Measuring the recording");
   const coarse = sweptSides(plan, sent, bearing.back);
   const ordered = coarse.swapped ? bearing.back.toReversed() : [...bearing.back];
   const shifts = ordered.map((_, c) => wholeDelay(coarse.own[Math.min(c, coarse.own.length - 1)], plan.frames));

@@ -25,7 +25,7 @@ export function withReference(report: BenchReport, { title, report: loop }: Loop
   const isSame = JSON.stringify(report.signal) === JSON.stringify(loop.signal);
   if (!isSame)
     return fail(
-      `${title} holds another test signal, so it cannot serve as loop-back.`,
+      `${title} holds another test signal and cannot be the loop-back.`,
       "Record both with the same exported signal.",
     );
   // Against the same channel of the loop: what is told first may be its right one.
@@ -60,7 +60,7 @@ export function withReference(report: BenchReport, { title, report: loop }: Loop
         ? [{ figure: "noise" as const, channel: null, reason: "loopBack" as const }]
         : []),
     ],
-    remarks: [...report.remarks, `Loop-back ${title} taken off: its latency, response and noise.`],
+    remarks: [...report.remarks, `Loop-back ${title} removed: its latency, response and noise.`],
   };
   return succeed({ ...facts, sentences: benchSentences(facts) });
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from "vitest";
+import { CHECK_WORDS } from "../words/blind-checks";
 import { type Checked, checksOf, mayBegin } from "./checks";
 import { levelsIn } from "./levels";
 import { runMatchOf } from "./run-match";
@@ -8,7 +9,7 @@ const render = (title: string, change: Partial<Checked> = {}): Checked => ({
   level: { value: -20, unit: "LU" },
   peakDbfs: -3,
   found: true,
-  doubt: null,
+  doubts: [],
   lackedFrames: 0,
   ...change,
 });
@@ -28,7 +29,7 @@ describe("the checks before a run", () => {
     expect(stateOf("level", render("Dry"), at(-19.91))).toBe("fine");
     expect(stateOf("level", render("Dry"), at(-19.89))).toBe("warn");
     const checks = checksOf([render("Dry"), at(-19), render("Clip")], rate, rate);
-    expect(checks[0].said).toContain("Bus is still 1.00 LU louder here than");
+    expect(checks[0].said).toContain("Bus is 1.00\u2009LU louder here than");
     expect(mayBegin(checks, false)).toBe(false);
     expect(mayBegin(checks, true)).toBe(true);
   });
@@ -46,11 +47,13 @@ describe("the checks before a run", () => {
     const missing = { lackedFrames: rate, level: undefined, peakDbfs: undefined };
     const checks = checksOf([render("Dry"), render("Bus", missing)], rate, rate);
     expect(checks.map((c) => c.state)).toEqual(["stop", "fine", "stop", "fine", "stop"]);
-    expect(checks[0].said).toContain("Not judged");
+    expect(checks[0].said).toContain(CHECK_WORDS.notChecked);
   });
 
   it("a doubt, a silence and a peak over the ceiling are told, and can be overruled", () => {
-    expect(stateOf("alignment", render("Dry"), render("Bus", { doubt: "a steady tone" }))).toBe("warn");
+    expect(
+      stateOf("alignment", render("Dry"), render("Bus", { doubts: [{ kind: "steady tone", everyMs: 2.27 }] })),
+    ).toBe("warn");
     expect(stateOf("level", render("Dry"), render("Bus", { level: null }))).toBe("warn");
     expect(stateOf("clipping", render("Dry"), render("Bus", { peakDbfs: 0.3 }))).toBe("warn");
     expect(stateOf("clipping", render("Dry"), render("Bus", { peakDbfs: null }))).toBe("fine");

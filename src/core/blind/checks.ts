@@ -1,4 +1,6 @@
+import type { Doubt } from "../alignment/doubts";
 import { TOLERANCE_LU } from "../matching/match";
+import { CHECK_WORDS } from "../words/blind-checks";
 
 export const CHECK_NAMES = ["level", "alignment", "coverage", "length", "clipping"] as const;
 export type CheckName = (typeof CHECK_NAMES)[number];
@@ -13,39 +15,37 @@ export type Checked = {
   level: { value: number; unit: "LU" | "dB" } | null | undefined;
   /** Its highest sample there, matched, in dBFS; the same. */
   peakDbfs: number | null | undefined;
-  /** Whether it was put in step; undefined before that is known. */
+  /** Whether it was aligned; undefined before that is known. */
   found: boolean | undefined;
-  /** What speaks against its place, in words. */
-  doubt: string | null;
+  /** What speaks against its alignment. */
+  doubts: readonly Doubt[];
   /** Frames of the region that it lacks. */
   lackedFrames: number | undefined;
 };
 
-/** Less than this missing at an end cannot be told by its silence. */
+/** Less than this missing at an end is not heard as silence. */
 const UNHEARD_SECONDS = 0.005;
 const SHORTEST_SECONDS = 0.3;
 
-const named = (some: readonly Checked[]): string => some.map(({ title }) => title).join(", ");
+const titlesOf = (some: readonly Checked[]): string[] => some.map(({ title }) => title);
 
 function levelCheck(all: readonly Checked[]): Check {
   const name = "level";
-  if (all.some((c) => c.level === undefined))
-    return { name, state: "wait", said: "Measuring what is left between them…" };
+  if (all.some((c) => c.level === undefined)) return { name, state: "wait", said: CHECK_WORDS.level.wait };
   const silent = all.filter((c) => c.level === null);
-  if (silent.length > 0)
-    return { name, state: "warn", said: `${named(silent)}: silent here, so there is no level to match.` };
+  if (silent.length > 0) return { name, state: "warn", said: CHECK_WORDS.level.silent(titlesOf(silent)) };
   const levels = all.map((c) => ({ title: c.title, value: c.level?.value ?? 0 }));
   levels.sort((a, b) => a.value - b.value);
   const [quietest, loudest] = [levels[0], levels[levels.length - 1]];
   const apart = loudest.value - quietest.value;
-  const figure = `${apart.toFixed(2)} ${all[0].level?.unit ?? "LU"}`;
+  const unit = all[0].level?.unit ?? "LU";
   return apart > TOLERANCE_LU
     ? {
         name,
         state: "warn",
-        said: `${loudest.title} is still ${figure} louder here than ${quietest.title}. Over 0.1 can be heard as level, and would decide the run.`,
+        said: CHECK_WORDS.level.unequal(loudest.title, quietest.title, apart, unit, TOLERANCE_LU),
       }
-    : { name, state: "fine", said: `${figure} is left after matching: fair.` };
+    : { name, state: "fine", said: CHECK_WORDS.level.fine(apart, unit) };
 }
 
 function alignmentCheck(all: readonly Checked[]): Check {
@@ -55,39 +55,38 @@ function alignmentCheck(all: readonly Checked[]): Check {
     return {
       name,
       state: "stop",
-      said: `${named(lost)} could not be put in step, so a run would be won by the jump in time. Leave it out, or add a render made from the same passage.`,
+      said: CHECK_WORDS.alignment.lost(titlesOf(lost)),
     };
-  if (all.some((c) => c.found === undefined)) return { name, state: "wait", said: "Lining them up…" };
-  const doubted = all.find((c) => c.doubt !== null);
+  if (all.some((c) => c.found === undefined)) return { name, state: "wait", said: CHECK_WORDS.alignment.wait };
+  const doubted = all.find((c) => c.doubts.length > 0);
   return doubted
-    ? { name, state: "warn", said: `How ${doubted.title} lies is in doubt: ${doubted.doubt}` }
-    : { name, state: "fine", said: "All are in step." };
+    ? { name, state: "warn", said: CHECK_WORDS.alignment.doubted(doubted.title, doubted.doubts) }
+    : { name, state: "fine", said: CHECK_WORDS.alignment.fine };
 }
 
 function coverageCheck(all: readonly Checked[], rateHz: number): Check {
   const name = "coverage";
-  if (all.some((c) => c.lackedFrames === undefined))
-    return { name, state: "wait", said: "Looking at what each covers…" };
+  if (all.some((c) => c.lackedFrames === undefined)) return { name, state: "wait", said: CHECK_WORDS.coverage.wait };
   const lacking = all.filter((c) => (c.lackedFrames ?? 0) > UNHEARD_SECONDS * rateHz);
   return lacking.length > 0
-    ? { name, state: "stop", said: `${named(lacking)} lacks a part of this stretch, and would be told by its silence.` }
-    : { name, state: "fine", said: "Each has all of this stretch." };
+    ? { name, state: "stop", said: CHECK_WORDS.coverage.lacking(titlesOf(lacking)) }
+    : { name, state: "fine", said: CHECK_WORDS.coverage.fine };
 }
 
 function lengthCheck(frames: number, rateHz: number): Check {
   const name = "length";
   return frames < SHORTEST_SECONDS * rateHz
-    ? { name, state: "stop", said: "This stretch is under a third of a second. Choose a longer one." }
-    : { name, state: "fine", said: "All play the same stretch, to the sample." };
+    ? { name, state: "stop", said: CHECK_WORDS.length.short(SHORTEST_SECONDS) }
+    : { name, state: "fine", said: CHECK_WORDS.length.fine };
 }
 
 function clippingCheck(all: readonly Checked[]): Check {
   const name = "clipping";
-  if (all.some((c) => c.peakDbfs === undefined)) return { name, state: "wait", said: "Measuring peaks…" };
+  if (all.some((c) => c.peakDbfs === undefined)) return { name, state: "wait", said: CHECK_WORDS.clipping.wait };
   const over = all.filter((c) => (c.peakDbfs ?? Number.NEGATIVE_INFINITY) > 0);
   return over.length > 0
-    ? { name, state: "warn", said: `${named(over)} would be cut off at the ceiling here. Match to a lower target.` }
-    : { name, state: "fine", said: "None comes near the ceiling." };
+    ? { name, state: "warn", said: CHECK_WORDS.clipping.clips(titlesOf(over)) }
+    : { name, state: "fine", said: CHECK_WORDS.clipping.fine };
 }
 
 /** What has to hold before a run over a region of so many frames begins. */
@@ -96,7 +95,7 @@ export function checksOf(all: readonly Checked[], frames: number, rateHz: number
   // Where one of them lacks a part there may be nothing to measure.
   const measured = (check: Check): Check =>
     coverage.state === "stop" && check.state === "wait"
-      ? { ...check, state: "stop", said: "Not judged where one of them lacks a part." }
+      ? { ...check, state: "stop", said: CHECK_WORDS.notChecked }
       : check;
   return [
     measured(levelCheck(all)),

@@ -15,7 +15,7 @@ export async function commitmentText(
     `begun: ${createdAt}`,
     `seal: ${sealDigest}`,
     `device: ${publicKeyHex === null ? "none" : await fingerprintOf(publicKeyHex)}`,
-    "Handed over before the first trial, it proves that plan, titles, audio and order were fixed by then.",
+    "Handed over before the first trial, this proves that plan, titles, audio and order were fixed by then.",
     "",
   ].join("\n");
 }

@@ -24,20 +24,3 @@ export function flawsOfAll(runs: readonly Judged[]): Flaw[] {
   const all = runs.flatMap(flawsOf).toSorted((a, b) => (b.remaining ?? 0) - (a.remaining ?? 0));
   return all.filter(({ name }, i) => all.findIndex((flaw) => flaw.name === name) === i);
 }
-
-/** "at unequal level (1.40 LU remaining) and with alignment in doubt". */
-export function flawWords(flaws: readonly Flaw[]): string {
-  return flaws
-    .map(({ name, remaining, unit }) => {
-      if (name === "alignment") return "with alignment in doubt";
-      if (name === "clipping") return "with playback clipping";
-      return remaining === null ? "at unmatched level" : `at unequal level (${remaining.toFixed(2)} ${unit} remaining)`;
-    })
-    .join(" and ");
-}
-
-const CAUSES = { level: "level", alignment: "a jump in time", clipping: "clipping" } as const;
-
-/** What a difference that was shown in spite of flaws does not say. */
-export const flawSentence = (flaws: readonly Flaw[]): string =>
-  `What was heard may be ${flaws.map(({ name }) => CAUSES[name]).join(" or ")}: this says nothing about the processing.`;

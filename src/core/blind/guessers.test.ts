@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
 import { abxListener, bytesFrom } from "../testing/runs";
+import { tallyVerdict } from "../words/blind";
 import type { Trial } from "./answer";
 import { tallyFavourites, tallyPairs } from "./favourite";
 import { chanceOfAtLeast, dPrime, sameDifferentShare } from "./odds";
@@ -8,7 +9,6 @@ import { drawOrder, type Order } from "./order";
 import { planRightOrWrong, planSchema, SIGNIFICANCE_LEVEL } from "./plan";
 import { gradingOf, pairTests } from "./rating";
 import { isRight } from "./result";
-import { tallyVerdict } from "./verdict";
 
 const RUNS = 10_000;
 /** One-sided upper bound at 99.9 % on a share seen in so many runs, were the true one 5 %: 5 % and 3.09 standard errors. */

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
 import { readFixture } from "../testing/recordings";
+import { oddsInWords, repetitionSentence } from "../words/blind";
 import {
   abilityInterval,
   chanceOfAny,
@@ -11,7 +12,6 @@ import {
   trialsNeeded,
 } from "./odds";
 import { planRightOrWrong, testsOf } from "./plan";
-import { oddsInWords, repetitionSentence } from "./verdict";
 
 type Row = { trials: number; right: number; guessing: number; low: number; high: number };
 
@@ -126,7 +126,7 @@ describe("odds at the ends and together", () => {
     const plan = planRightOrWrong({ kind: "abx", trials: 16 });
     expect(chanceOfAny([0.0384064, 0.0384064, 0.0384064])).toBeCloseTo(1 - (1 - 0.0384064) ** 3, 9);
     expect(repetitionSentence(testsOf([plan, plan, plan]))).toBe(
-      "This was the third run of this pair: guessers pass at least one of 3 such runs in 11 of 100 cases.",
+      "Run 3 of this pair. By guessing, at least one of 3 such runs passes in 11\u2009% of cases.",
     );
     expect(repetitionSentence(testsOf([plan]))).toBeNull();
   });
@@ -140,6 +140,6 @@ describe("odds at the ends and together", () => {
       { trials: 48, rightNeeded: fewestRight(48, 0.05) },
       { trials: 16, rightNeeded: 12 },
     ]);
-    expect(repetitionSentence(tests)).toContain("the third run of this pair");
+    expect(repetitionSentence(tests)).toContain("Run 3 of this pair");
   });
 });

@@ -115,7 +115,7 @@ export const namelessStimulus = ({ name, audioHash }: z.infer<typeof audioSchema
 
 /** Checks that were overruled as a pack's listener may know them: their words name candidates. */
 export const withoutNames = (overruled: Run["overruled"]): Run["overruled"] =>
-  overruled.map(({ name }) => ({ name, said: `The check of ${name} was overruled when the pack was made.` }));
+  overruled.map(({ name }) => ({ name, said: `The ${name} check was overruled when the pack was made.` }));
 
 /** How a pack was matched as its listener may know it: which of two had more level would tell who is who. */
 export const withoutSigns = (match: Run["match"]): Run["match"] => ({
@@ -129,7 +129,7 @@ export const stampText = (run: Run): string => canonicalJson(run);
 /** A pack as it was sent out from here. */
 export type SentPack = { manifest: Manifest; key: PackKey };
 
-const askAgain = "Ask the listener to send the result file once more, as it was saved.";
+const askAgain = "Ask the listener to send the saved result file again.";
 
 /**
  * The run of a result file, with what its stimuli really were: refused where it was changed, left open, belongs to another pack, or is here
@@ -148,26 +148,26 @@ export async function takenResult(
   if (fault) return fail(`${fileName} is refused. ${fault}`, askAgain);
   const { run, stamp } = read.value;
   if (!run.finishedAt || !run.opened)
-    return fail(`${fileName} is refused. The run was not finished.`, "Ask the listener to take it to its end.");
+    return fail(`${fileName} is refused. The run is unfinished.`, "Ask the listener to finish it.");
   const pack = packs.find(({ manifest }) => manifest.packId === run.packId);
   if (!pack)
     return fail(
-      `${fileName} is refused. It answers ${run.packId ? "a pack that was not made here" : "no pack"}.`,
+      `${fileName} is refused. It belongs to ${run.packId ? "a pack that was not made here" : "no pack"}.`,
       "Add it in the comparison that its pack was made in.",
     );
   const { manifest, key } = pack;
   const heard = run.stimuli.map(({ audioHash }) => audioHash).join();
   const sent = manifest.stimuli.map(({ audioHash }) => audioHash).join();
   if (heard !== sent || canonicalJson(run.plan) !== canonicalJson(manifest.plan))
-    return fail(`${fileName} is refused. What was heard, or the plan, is not what the pack had.`, askAgain);
+    return fail(`${fileName} is refused. Its audio or plan differs from the pack.`, askAgain);
   if (manifest.stampKey && stamp !== (await stampOf(stampText(run), manifest.stampKey)))
-    return fail(`${fileName} is refused. It was changed after it was saved: its stamp does not fit.`, askAgain);
+    return fail(`${fileName} is refused. It was changed after saving: its stamp does not match.`, askAgain);
   if (!manifest.stampKey && !run.signature)
     return fail(
-      `${fileName} is refused. It is not signed: it was changed, or taken in a browser that cannot sign.`,
+      `${fileName} is refused. Not signed: it was changed, or the browser cannot sign.`,
       "Ask the listener to take the run again, on HTTPS or localhost.",
     );
-  if (knownRunIds.has(run.id)) return fail(`${fileName} is here already.`, "Nothing needs to be done.");
+  if (knownRunIds.has(run.id)) return fail(`${fileName} is already added.`, "Nothing to do.");
   const named = run.stimuli.map((stimulus, i) => {
     const { title, role, renderId, fileName: name } = key.stimuli[i];
     return { ...stimulus, title, role, renderId, fileName: name };

@@ -2,6 +2,7 @@ import { createPublicKey, verify } from "node:crypto";
 import { describe, expect, it } from "vitest";
 import { seededRandom } from "../audio/random";
 import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, signed, stimulus } from "../testing/runs";
+import { pooledVerdict } from "../words/blind";
 import { canonicalJson } from "./canonical";
 import { commitmentIn, commitmentText } from "./commitment";
 import { stampOf } from "./digest";
@@ -25,7 +26,6 @@ import { checkRecord, faultOf, recordOf, recordSchema, sealHolds } from "./recor
 import { scoreRun } from "./result";
 import { chainOf, type Run, rolesOf, sealText } from "./run";
 import { signatureHolds, signedBytes } from "./signature";
-import { pooledVerdict } from "./verdict";
 
 function swapTitles({ stimuli: [one, other] }: Run): void {
   [one.title, other.title] = [other.title, one.title];
@@ -154,8 +154,8 @@ describe("what a record proves", () => {
   it("unsigned: no more than that it fits itself, and it says so", async () => {
     const turned = await checkRecord(await recordOf(allRight(await run())));
     expect(turned.holds).toBe(true);
-    expect(turned.checks.find((c) => c.name === "content")?.said).toContain("Who edits it can redo the digest");
-    expect(turned.checks.find((c) => c.name === "signature")?.said).toContain("is not proven");
+    expect(turned.checks.find((c) => c.name === "content")?.said).toContain("An editor could recompute the digest");
+    expect(turned.checks.find((c) => c.name === "signature")?.said).toContain("Not signed");
   });
 
   it("signed: that titles, plan, audio and answers are what the device signed", async () => {
@@ -271,7 +271,7 @@ describe("a result of a listening pack", () => {
     };
     expect(await reasonFor(good.run)).toBe("taken");
     expect(await reasonFor({ ...good.run, listener: null })).toContain("are not what device");
-    expect(await reasonFor({ ...good.run, signature: undefined })).toContain("It is not signed");
+    expect(await reasonFor({ ...good.run, signature: undefined })).toContain("Not signed");
   });
 
   it("keeps what its maker overruled, in their words; its listener learns no names by it", async () => {
@@ -284,7 +284,7 @@ describe("a result of a listening pack", () => {
     if (!result.ok) throw new Error(result.reason);
     expect(result.value.run).toMatchObject({ match, overruled });
     expect(pooledVerdict(pooledScore([result.value.run]), flawsOf(result.value.run)).headline).toBe(
-      "A difference was shown, at unequal level (1.40 LU remaining).",
+      "A difference was shown, at unequal level (1.40\u2009LU remaining).",
     );
   });
 
@@ -309,16 +309,16 @@ describe("a result of a listening pack", () => {
       return result.ok ? "taken" : result.reason;
     };
     expect(await reasonFor("{")).toContain("not JSON");
-    expect(await reasonFor('{"schema":"else"}')).toContain("no record of a run");
+    expect(await reasonFor('{"schema":"else"}')).toContain("is not a run record");
     const edited = structuredClone(good);
     for (const trial of edited.run.trials) trial.answer = { side: "A" };
-    expect(await reasonFor(JSON.stringify(edited))).toContain("changed after it was written");
+    expect(await reasonFor(JSON.stringify(edited))).toContain("changed after saving");
     // With a digest that fits again it still lacks the stamp.
     const clever = { ...(await recordOf({ ...good.run, listener: null })), stamp: good.stamp };
-    expect(await reasonFor(JSON.stringify(clever))).toContain("its stamp does not fit");
+    expect(await reasonFor(JSON.stringify(clever))).toContain("its stamp does not match");
     expect(await reasonFor(JSON.stringify(await elsewhere(0.9, 2, "L2")))).toContain("a pack that was not made here");
     const open = await recordOf({ ...good.run, finishedAt: null, opened: null, result: null });
-    expect(await reasonFor(JSON.stringify(open))).toContain("not finished");
+    expect(await reasonFor(JSON.stringify(open))).toContain("unfinished");
     expect(await reasonFor(JSON.stringify(good), [good.run.id])).toContain("is here already");
     expect(await reasonFor(JSON.stringify(good))).toBe("taken");
   });
@@ -334,7 +334,7 @@ describe("a result of a listening pack", () => {
     expect(pooled.rows.filter((r) => r.hears).map((r) => r.code)).toEqual(["L1", "L2", "L3"]);
     const { headline, detail } = pooledVerdict(pooled);
     expect(headline).toBe("A difference was shown.");
-    expect(detail).toContain("By themselves, corrected alike: L1, L2 and L3");
+    expect(detail).toContain("Shown by single listeners, corrected: L1, L2 and L3");
     const deaf = pooledScore(runs.slice(3));
     expect(pooledVerdict(deaf).headline).toBe("No difference was shown.");
   });

@@ -37,12 +37,12 @@ export function readRecord(fileName: string, text: string, advice: string): Outc
   try {
     json = JSON.parse(text);
   } catch {
-    return fail(`${fileName} is no record of a run: it is not JSON.`, advice);
+    return fail(`${fileName} is not a run record: it is not JSON.`, advice);
   }
   const parsed = recordSchema.safeParse(json);
   return parsed.success
     ? succeed(parsed.data)
-    : fail(`${fileName} is no record of a run, or of a version unknown here (${RECORD_SCHEMA}).`, advice);
+    : fail(`${fileName} is not a run record, or has an unknown version (${RECORD_SCHEMA}).`, advice);
 }
 
 /** What is kept of a run when it goes out as a file. */
@@ -66,10 +66,10 @@ function answersCheck({ plan, stimuli, trials, opened }: Run): RecordCheck {
     name: "answers",
     holds: fit && needed,
     said: !fit
-      ? "There are answers that this plan does not have."
+      ? "Some answers do not fit the plan."
       : needed
-        ? `${trials.length} of ${planned} planned answers, each of a kind the plan has.`
-        : "The right answers asked for are not those that guessers reach in at most 5 % of runs.",
+        ? `${trials.length} of ${planned} planned answers, all fit the plan.`
+        : "Its pass mark is not the one that guessing reaches in at most 5 % of runs.",
   };
 }
 
@@ -79,9 +79,7 @@ function timesCheck({ createdAt, finishedAt, trials }: Run): RecordCheck {
   return {
     name: "times",
     holds: inOrder,
-    said: inOrder
-      ? "By its own clock, it was sealed before the first answer."
-      : "Answers are not in the order of their times.",
+    said: inOrder ? "Sealed before the first answer, by the times in it." : "Answer times are out of order.",
   };
 }
 
@@ -97,8 +95,7 @@ function isClose(a: unknown, b: unknown): boolean {
 async function signatureCheck(run: Run): Promise<RecordCheck> {
   const name = "signature";
   const { signature } = run;
-  if (!signature)
-    return { name, holds: null, said: "Not signed: whether answers were changed after the run is not proven." };
+  if (!signature) return { name, holds: null, said: "Not signed: changes after the run are not excluded." };
   const holds = await signatureHolds(await chainOf(run), signature);
   const device = await fingerprintOf(signature.publicKeyHex);
   if (holds === null) return { name, holds, said: "Signed; checking it needs HTTPS or localhost." };
@@ -106,7 +103,7 @@ async function signatureCheck(run: Run): Promise<RecordCheck> {
     name,
     holds,
     said: holds
-      ? `Plan, titles, audio and answers are as device ${device} signed them. Whose device that is, is not proven.`
+      ? `Plan, titles, audio and answers are as device ${device} signed them. The owner of the device is not proven.`
       : `Plan, titles, audio or answers are not what device ${device} signed.`,
   };
 }
@@ -118,17 +115,17 @@ async function commitmentCheck(run: Run, commitment: Commitment | null): Promise
     return {
       name,
       holds: null,
-      said: "No commitment was given: that the seal is older than the answers is not proven.",
+      said: "No commitment given: the seal is not proven to be older than the answers.",
     };
   if (commitment.sealDigest !== run.sealDigest)
-    return { name, holds: false, said: "Its seal is not the one that was handed over." };
+    return { name, holds: false, said: "Its seal differs from the one handed over." };
   const device = run.signature ? await fingerprintOf(run.signature.publicKeyHex) : null;
   if (commitment.device !== null && commitment.device !== device)
-    return { name, holds: false, said: "It is not signed by the device that was named when the seal was handed over." };
+    return { name, holds: false, said: "Signed by another device than the one named with the seal." };
   return {
     name,
     holds: true,
-    said: `Its seal${commitment.device ? " and its device are the ones" : " is the one"} handed over: order, plan and audio were fixed by then.`,
+    said: `Its seal${commitment.device ? " and its device match those" : " matches that"} handed over: order, plan and audio were fixed by then.`,
   };
 }
 
@@ -152,16 +149,16 @@ export async function checkRecord(record: RunRecord, commitment: Commitment | nu
       name: "content",
       holds: untouched,
       said: untouched
-        ? "Its digest fits: no slip, no half edit. Who edits it can redo the digest."
-        : "It was changed after it was written.",
+        ? "Its digest matches: no accidental change. An editor could recompute the digest."
+        : "It was changed after saving.",
     },
     {
       name: "seal",
       holds: sealed,
       said: told(
         sealed,
-        `Order, plan${run.sealForm === 3 && run.packId === null ? ", titles" : ""} and audio fit the seal in it.`,
-        "The order opened is not the one that was sealed, or plan, titles or audio were changed.",
+        `Order, plan${run.sealForm === 3 && run.packId === null ? ", titles" : ""} and audio match its seal.`,
+        "The opened order, plan, titles or audio do not match the seal.",
       ),
     },
     await signatureCheck(run),
@@ -169,7 +166,7 @@ export async function checkRecord(record: RunRecord, commitment: Commitment | nu
     {
       name: "order",
       holds: fits,
-      said: told(fits, "The order is one that the plan could have drawn.", "The order is none that the plan has."),
+      said: told(fits, "The order is possible under the plan.", "The order is impossible under the plan."),
     },
     answers,
     timesCheck(run),
@@ -178,8 +175,8 @@ export async function checkRecord(record: RunRecord, commitment: Commitment | nu
       holds: holdsResult,
       said: told(
         holdsResult,
-        "Worked out again from order and answers, the result is the same.",
-        "Worked out again from order and answers, the result is another.",
+        "Recomputed from order and answers: same result.",
+        "Recomputed from order and answers: another result.",
       ),
     },
   ];

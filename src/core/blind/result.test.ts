@@ -10,19 +10,19 @@ import {
   ratingPlan,
   stimulus,
 } from "../testing/runs";
-import { planRightOrWrong, planSchema } from "./plan";
-import { screeningOf } from "./rating";
-import type { Role, RunResult } from "./result";
-import type { Run } from "./run";
 import {
   aboveHearingSentence,
-  listed,
   oddsInWords,
   probabilityText,
   runVerdict,
   screeningSentence,
   seriesVerdict,
-} from "./verdict";
+} from "../words/blind";
+import { listed } from "../words/units";
+import { planRightOrWrong, planSchema } from "./plan";
+import { screeningOf } from "./rating";
+import type { Role, RunResult } from "./result";
+import type { Run } from "./run";
 
 const two = [stimulus("Dry"), stimulus("Bus")];
 const four = ["Air", "Bus", "Clip", "Dry"].map((t) => stimulus(t));
@@ -50,13 +50,13 @@ describe("right or wrong", () => {
       random: random(),
     });
     expect(none.result).toMatchObject({ right: 0, outcome: "not shown" });
-    expect(verdictOf(none).detail).toContain("not proof that there is none");
+    expect(verdictOf(none).detail).toContain("does not prove that there is none");
   });
 
   it("decides nothing when left early, even with all right", async () => {
     const early = await finishedRun(abxPlan(10), two, abxListener(1, random()), { random: random(), taken: 9 });
     expect(early.result).toMatchObject({ answered: 9, right: 9, outcome: "left early" });
-    expect(verdictOf(early).headline).toContain("decides nothing");
+    expect(verdictOf(early).headline).toContain("nothing is decided");
     expect(verdictOf(early).detail).not.toContain("p =");
     const none = await finishedRun(abxPlan(10), two, abxListener(1, random()), { random: random(), taken: 0 });
     expect(none.result).toMatchObject({ answered: 0, guessing: 1, abilityLow: 0, abilityHigh: 1 });
@@ -68,7 +68,7 @@ describe("right or wrong", () => {
       i === 3 ? { missed: true } : { said: seats[0] === seats[1] ? "same" : "different" };
     const run = await finishedRun(plan, two, knows, { random: random() });
     expect(run.result).toMatchObject({ right: 11, answered: 12, missed: 1, outcome: "heard" });
-    expect(verdictOf(run).detail).toContain("In 1 the time was up");
+    expect(verdictOf(run).detail).toContain("1 trial timed out");
   });
 
   it("a series is judged by all its answers, and only by those", async () => {
@@ -82,8 +82,8 @@ describe("right or wrong", () => {
     expect(verdictOf(runs[0]).headline).toBe("This run decides nothing by itself.");
     expect(verdictOf(runs[0]).detail).not.toContain("p =");
     const { detail } = seriesVerdict(plan, results);
-    expect(detail).toContain(`${right} of 32 right; the plan asked for 22`);
-    expect(detail).toContain("2 runs, judged together as was stated before the first");
+    expect(detail).toContain(`${right} of 32 correct; pass mark 22`);
+    expect(detail).toContain("Series of 2 runs, declared beforehand");
     expect(right).toBeGreaterThanOrEqual(22);
   });
 });
@@ -97,7 +97,7 @@ describe("favourites", () => {
     const run = await finishedRun(favouritePlan(10), four, likes("Clip"), { random: random() });
     expect(run.result).toMatchObject({ kind: "choices", outcome: "ahead", tally: { picks: [0, 0, 10, 0], ties: 0 } });
     const { headline, detail } = verdictOf(run);
-    expect(headline).toBe("Clip is the favourite.");
+    expect(headline).toBe("A preference for Clip was shown.");
     expect(detail).toContain("Clip is ahead of Air, Bus and Dry");
   });
 
@@ -105,17 +105,17 @@ describe("favourites", () => {
     // Five for one and three for another: not by chance, but these two are not told apart.
     const two: Listening = (seats, i) => ({ picked: [seats.indexOf(i % 8 < 5 ? 2 : 1)] });
     const run = await finishedRun(favouritePlan(16), four, two, { random: random() });
-    expect(verdictOf(run).headline).toBe("Not all are liked alike: Clip was picked most.");
-    expect(verdictOf(run).detail).toContain("is not shown");
+    expect(verdictOf(run).headline).toBe("Preferences differ: Clip was picked most often.");
+    expect(verdictOf(run).detail).toContain("not significantly ahead");
   });
 
   it("all alike, one round, ties and an early end are a sentence each, and never no number", async () => {
     const inTurn: Listening = (seats, i) => ({ picked: [seats.indexOf(i % 4)] });
     const alike = await finishedRun(favouritePlan(8), four, inTurn, { random: random() });
-    expect(verdictOf(alike).headline).toBe("All were liked alike.");
+    expect(verdictOf(alike).headline).toBe("All were picked equally often: no preference was shown.");
     const once = await finishedRun(favouritePlan(1), four, likes("Bus"), { random: random() });
-    expect(verdictOf(once).headline).toBe("No favourite was shown.");
-    expect(verdictOf(once).detail).toContain("No two of them can be told apart");
+    expect(verdictOf(once).headline).toBe("No preference was shown.");
+    expect(verdictOf(once).detail).toContain("No significant preference between any two");
     const tied = await finishedRun(
       favouritePlan(6, true),
       four,
@@ -125,9 +125,9 @@ describe("favourites", () => {
       },
     );
     expect(tied.result).toMatchObject({ tally: { picks: [6, 6, 0, 0], ties: 6 } });
-    expect(verdictOf(tied).headline).toBe("Not all are liked alike: Air and Bus were picked most, as often.");
+    expect(verdictOf(tied).headline).toBe("Preferences differ: Air and Bus were picked most often.");
     const early = await finishedRun(favouritePlan(8), four, likes("Bus"), { random: random(), taken: 3 });
-    expect(verdictOf(early).headline).toContain("decides nothing");
+    expect(verdictOf(early).headline).toContain("nothing is decided");
     const none = await finishedRun(favouritePlan(8), four, likes("Bus"), { random: random(), taken: 0 });
     for (const run of [alike, once, tied, early, none]) noNumbersMissing(run);
   });
@@ -138,15 +138,15 @@ describe("favourites", () => {
     const run = await finishedRun(plan, four, better, { random: random() });
     expect(run.trials).toHaveLength(48);
     const { headline, detail } = verdictOf(run);
-    expect(headline).toBe("Air is the favourite.");
-    expect(detail).toContain("Every pair is told apart");
+    expect(headline).toBe("A preference for Air was shown.");
+    expect(detail).toContain("every pair differs significantly");
     const result = run.result?.kind === "choices" ? run.result : null;
     expect(result?.tally.picks).toEqual([24, 16, 8, 0]);
     const worths = result?.tally.worths ?? [];
     expect(worths.reduce((sum, w) => sum + w, 0)).toBeCloseTo(1, 9);
     expect([...worths].sort((a, b) => b - a)).toEqual(worths);
     const tied = await finishedRun(pairsPlan(2, true), four, () => ({ picked: [0, 1] }), { random: random() });
-    expect(verdictOf(tied).headline).toBe("Every round ended in a tie, so there is no favourite.");
+    expect(verdictOf(tied).headline).toBe("Every pairing was a tie: no preference was shown.");
     noNumbersMissing(tied);
   });
 });
@@ -163,8 +163,8 @@ describe("ratings", () => {
     const run = await finishedRun(ratingPlan(9), four, graded([40, 70, 71, 20], random()), { random: random() });
     const { headline, detail } = verdictOf(run);
     expect(headline).toMatch(/(Bus|Clip) is ahead of Air and Dry/);
-    expect(headline).toMatch(/(Bus and Clip|Clip and Bus) cannot be told apart with this data/);
-    expect(detail).toContain("9 rounds of one listener");
+    expect(headline).toMatch(/no significant preference between (Bus and Clip|Clip and Bus)/);
+    expect(detail).toContain("9 rounds of 1 listener");
     const result = run.result?.kind === "grades" ? run.result : null;
     // The jitter is even over eight grades: its standard deviation is 8 / √12.
     expect(result?.grading?.repeatability).toBeCloseTo(8 / Math.sqrt(12), 0);
@@ -173,15 +173,15 @@ describe("ratings", () => {
 
   it("one round, all equal, and no round at all are a sentence each", async () => {
     const once = await finishedRun(ratingPlan(1), four, graded([40, 70, 71, 20], random()), { random: random() });
-    expect(verdictOf(once).detail).toContain("A single round cannot separate any of 6 pairs");
-    expect(verdictOf(once).detail).toContain("not known from one round");
+    expect(verdictOf(once).detail).toContain("1 round cannot separate any pair");
+    expect(verdictOf(once).detail).toContain("One round gives no repeatability");
     // One round agrees with itself, which says nothing.
     expect(verdictOf(once).detail).not.toContain("Friedman");
     const equal: Listening = (seats) => ({ grades: seats.map(() => 60), words: seats.map(() => []) });
     const alike = await finishedRun(ratingPlan(4), four, equal, { random: random() });
-    expect(verdictOf(alike).headline).toBe("All were graded alike.");
+    expect(verdictOf(alike).headline).toBe("All were graded equally.");
     const none = await finishedRun(ratingPlan(3), four, equal, { random: random(), taken: 0 });
-    expect(verdictOf(none).headline).toContain("decides nothing");
+    expect(verdictOf(none).headline).toContain("nothing is decided");
     for (const run of [once, alike, none]) noNumbersMissing(run);
   });
 
@@ -192,7 +192,7 @@ describe("ratings", () => {
     const four20 = screeningOf(of20(4), "0 to 100", 1, 2);
     expect(four20).toMatchObject({ under: 4, over: 0, told: true });
     expect(screeningSentence(four20, "L2")).toContain(
-      "L2 graded the hidden reference under nine tenths of the scale in 4 of 20 rounds",
+      "L2 graded the hidden reference below 90 % of the scale in 4 of 20 rounds",
     );
     expect(screeningSentence(screeningOf(of20(0), "0 to 100", 1, 2))).toBeNull();
     expect(screeningOf(rounds([90, 90]), "0 to 100", null, 1).told).toBe(false);
@@ -233,7 +233,7 @@ describe("words", () => {
       { hertz: 14_000, share: 0.99 },
     ];
     const listener = { code: "L1", equipment: "", room: "", highestHz: 14_000, unheardHz: 15_000 };
-    expect(aboveHearingSentence(above, listener)).toContain("97 % of what sets the two apart lies above 15 kHz");
+    expect(aboveHearingSentence(above, listener)).toContain("97\u2009% of the difference lies above 15\u2009kHz");
     expect(aboveHearingSentence(above, { ...listener, unheardHz: null })).toBeNull();
     expect(aboveHearingSentence([{ hertz: 15_000, share: 0.4 }], listener)).toBeNull();
     expect(aboveHearingSentence(null, listener)).toBeNull();

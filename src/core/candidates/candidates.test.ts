@@ -53,7 +53,7 @@ describe("parity", () => {
       ["Gain", "unequal"],
       ["Attack", "equal"],
       ["Phase mode", "unequal"],
-      ["Drive", "told by some"],
+      ["Drive", "given by some"],
     ]);
     expect(rows[1].lines[1]?.note).toBe("steps 3 and 4.5");
     expect(rows[4].lines[0]).toBeNull();

@@ -39,8 +39,8 @@ export type ParityRow = {
   parameter: string;
   /** One for each candidate, in the order given; null where the candidate does not say. */
   lines: (SettingLine | null)[];
-  /** "told by some": at least one does not say, and those that do agree. */
-  state: "equal" | "unequal" | "told by some";
+  /** "given by some": at least one does not say, and those that do agree. */
+  state: "equal" | "unequal" | "given by some";
 };
 
 const nameOf = (line: SettingLine): string => line.parameter.trim().toLowerCase();
@@ -72,7 +72,7 @@ export function parityOf(candidates: readonly (readonly SettingLine[])[]): Parit
     const told = row.lines.filter((line) => line !== null);
     const [first, ...others] = told.map(quantityOf);
     if (others.some((other) => !sameQuantity(first, other))) row.state = "unequal";
-    else if (told.length < candidates.length) row.state = "told by some";
+    else if (told.length < candidates.length) row.state = "given by some";
   }
   return rows;
 }

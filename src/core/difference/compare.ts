@@ -9,6 +9,7 @@ import { atGain, clipOf, type Sound, soundOf, stretch } from "../audio/sound";
 import { measureLoudness } from "../loudness/loudness";
 import { type Levels, measureLevels } from "../loudness/measure";
 import { commonTrimDb, matchToReference } from "../matching/match";
+import { doubtsWords, notAlignedWords } from "../words/alignment";
 import { identityOf, leastSquaresGain, residualDb } from "./residual";
 
 const loudnessSchema = z.object({
@@ -183,9 +184,9 @@ function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>[
       driftPpm: null,
       driftErrorPpm: null,
     };
-    return { found: false, ...unknown, confidence, reason: alignment.reason };
+    return { found: false, ...unknown, confidence, reason: notAlignedWords(alignment.reason) };
   }
-  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, driftErrorPpm, doubt } = alignment;
+  const { delaySamples, delayErrorSamples, polarity, swapped, driftPpm, driftErrorPpm, doubts } = alignment;
   return {
     found: true,
     delaySamples: Math.round(delaySamples * 1e4) / 1e4 + 0,
@@ -196,7 +197,7 @@ function alignmentRow(alignment: Alignment): z.infer<typeof comparedFileSchema>[
     driftPpm: rounded(driftPpm),
     driftErrorPpm: driftErrorPpm === null ? null : Math.ceil(driftErrorPpm * 1e3) / 1e3,
     confidence,
-    ...(doubt ? { doubt } : {}),
+    ...(doubts.length > 0 ? { doubt: doubtsWords(doubts) } : {}),
   };
 }
 

@@ -117,7 +117,7 @@ export function explainPair(
   };
   if (asked.endFrame <= asked.startFrame) {
     return fail(
-      `From ${from ?? 0} s to ${to ?? base.frames / rateHz} s is nothing of ${(dry ?? here).file}, which lasts ${(base.frames / rateHz).toFixed(3)} s.`,
+      `From ${from ?? 0} s to ${to ?? base.frames / rateHz} s is outside ${(dry ?? here).file}, which is ${(base.frames / rateHz).toFixed(3)} s long.`,
       "Choose --from and --to within it.",
     );
   }
@@ -142,7 +142,7 @@ export function explainPair(
     },
     pause,
   );
-  pause("Looking where to listen");
+  pause("Finding where to listen");
   return { ok: true, value: reportOf(here.file, yonder.file, a.sound, b.sound, judged, ladder) };
 }
 

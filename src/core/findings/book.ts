@@ -65,8 +65,8 @@ export function openBook(book: Book, candidateOf: CandidateOf) {
   return {
     ...book,
     candidateOf,
-    titleOf: (candidateId: string): string => titles.get(candidateId) ?? "a candidate that is gone",
-    passageTitleOf: (passageId: string): string => passages.get(passageId) ?? "a passage that is gone",
+    titleOf: (candidateId: string): string => titles.get(candidateId) ?? "a deleted candidate",
+    passageTitleOf: (passageId: string): string => passages.get(passageId) ?? "a deleted passage",
     candidateOfRender,
     /** The last verdict on a passage with names in sight, and whom it preferred; null where none was given. */
     sightedOn: (passageId: string): { verdict: SightedVerdict; preferredId: string | null } | null => {

@@ -1,9 +1,9 @@
 import type { SightedVerdict } from "../archive/rows";
-import { flawWords } from "../blind/flaws";
-import { aboveHearingSentence, listed } from "../blind/verdict";
-import { IDENTICAL_WORDS } from "../words/identity";
+import { aboveHearingSentence } from "../words/blind";
+import { CONTRADICTION } from "../words/findings";
+import { discriminationScore, likingScore } from "../words/findings-scores";
 import { cellOf, findingOf, type OpenBook, pairOf } from "./book";
-import { discriminationScore, type Liking, likingScore } from "./tests";
+import type { Liking } from "./tests";
 
 export const CONTRADICTIONS = [
   "sighted against blind",
@@ -26,7 +26,7 @@ export type Contradiction = {
   runIds: string[];
 };
 
-/** A favourite of open eyes that had this much more level is told: 0.2 LU tilts a test already (common practice, no published source). */
+/** A sighted favourite that had this much more level is named: 0.2 LU tilts a test already (common practice, no published source). */
 const TILTING_LU = 0.2;
 
 /** Everything in a comparison that does not go together. */
@@ -57,8 +57,8 @@ const isWhole = ({ preferences }: Liking): boolean => preferences.some((p) => p.
 function sightedAgainstBlind(book: OpenBook): Contradiction[] {
   return sightedPreferences(book).flatMap(({ passageId, candidateId, verdict }) => {
     const name = book.titleOf(candidateId);
-    const opening = `With names in sight ${name} was preferred (${Math.round(verdict.sure)} % sure)`;
-    const untold = book.discriminations
+    const opening = CONTRADICTION.sighted(name, verdict.sure);
+    const notShown = book.discriminations
       .filter((d) => d.passageId === passageId && d.candidateIds.includes(candidateId))
       .filter((d) => d.outcome === "not told" || d.outcome === "in doubt")
       .map((d): Contradiction => {
@@ -67,7 +67,7 @@ function sightedAgainstBlind(book: OpenBook): Contradiction[] {
           kind: "sighted against blind",
           passageId,
           candidateIds: [...d.candidateIds],
-          says: `${opening}; blind, no difference from ${book.titleOf(other)} was shown (${discriminationScore(d)}).`,
+          says: CONTRADICTION.sightedNoDifference(opening, book.titleOf(other), discriminationScore(d)),
           runIds: d.runs.map(({ id }) => id),
         };
       });
@@ -80,11 +80,11 @@ function sightedAgainstBlind(book: OpenBook): Contradiction[] {
           kind: "sighted against blind",
           passageId,
           candidateIds: [candidateId, winner],
-          says: `${opening}; blind, ${book.titleOf(winner)} is ahead of it (${likingScore(l, winner)}).`,
+          says: CONTRADICTION.sightedBehind(opening, book.titleOf(winner), likingScore(l, winner)),
           runIds: runIdsOf(l),
         };
       });
-    return [...untold, ...others];
+    return [...notShown, ...others];
   });
 }
 
@@ -109,7 +109,7 @@ function louderBefore(book: OpenBook): Contradiction[] {
         kind: "louder before matching",
         passageId,
         candidateIds: [candidateId],
-        says: `${book.titleOf(candidateId)} was preferred as delivered, where it was ${over.toFixed(1)} ${edge.unit} louder than the others heard. Hear it matched.`,
+        says: CONTRADICTION.louder(book.titleOf(candidateId), over, edge.unit),
         runIds: [],
       },
     ];
@@ -119,7 +119,6 @@ function louderBefore(book: OpenBook): Contradiction[] {
 
 /** What was shown in spite of a check that was overruled: the result and the check do not go together. */
 function checkOverruled(book: OpenBook): Contradiction[] {
-  const again = "Mend what the check found, and test again.";
   const told = book.discriminations
     .filter((d) => d.outcome === "flawed")
     .map((d): Contradiction => {
@@ -127,7 +126,7 @@ function checkOverruled(book: OpenBook): Contradiction[] {
         kind: "check overruled",
         passageId: d.passageId,
         candidateIds: [...d.candidateIds],
-        says: `${listed(d.candidateIds.map(book.titleOf))}: a difference was shown only ${flawWords(d.flaws)}. ${again}`,
+        says: CONTRADICTION.overruledDifference(d.candidateIds.map(book.titleOf), d.flaws),
         runIds: d.runs.map(({ id }) => id),
       };
     });
@@ -138,7 +137,7 @@ function checkOverruled(book: OpenBook): Contradiction[] {
         kind: "check overruled",
         passageId: liking.passageId,
         candidateIds: [liking.flawedWinnerId],
-        says: `${book.titleOf(liking.flawedWinnerId)} was ahead only ${flawWords(liking.flaws)}. ${again}`,
+        says: CONTRADICTION.overruledPreference(book.titleOf(liking.flawedWinnerId), liking.flaws),
         runIds: runIdsOf(liking),
       },
     ];
@@ -150,13 +149,17 @@ function identicalAndHeard(book: OpenBook): Contradiction[] {
   return book.discriminations.flatMap((d): Contradiction[] => {
     const pair = pairOf(book, d.passageId, ...d.candidateIds);
     if (d.outcome !== "told" || !pair || pair.identical === "no") return [];
-    const listeners = d.listeners > 1 ? `${d.listeners} listeners` : "a listener";
     return [
       {
         kind: "identical and heard",
         passageId: d.passageId,
         candidateIds: [...d.candidateIds],
-        says: `${d.candidateIds.map(book.titleOf).join(" and ")} are ${IDENTICAL_WORDS[pair.identical]}, and a difference was shown to ${listeners} (${discriminationScore(d)}). Look at the run: what was heard was not these files.`,
+        says: CONTRADICTION.identicalHeard(
+          d.candidateIds.map(book.titleOf),
+          pair.identical,
+          d.listeners,
+          discriminationScore(d),
+        ),
         runIds: d.runs.map(({ id }) => id),
       },
     ];
@@ -174,9 +177,7 @@ function aboveHearing(book: OpenBook): Contradiction[] {
           kind: "above hearing",
           passageId: d.passageId,
           candidateIds: [...d.candidateIds],
-          says: heard
-            ? `${above} The run was passed all the same: look at what was heard.`
-            : `${above} No run of theirs can show it.`,
+          says: heard ? CONTRADICTION.aboveHeard(above) : CONTRADICTION.aboveUnheard(above),
           runIds: [run.id],
         },
       ];
@@ -197,7 +198,13 @@ function passagesDisagree(book: OpenBook): Contradiction[] {
           kind: "passages disagree",
           passageId: there.passageId,
           candidateIds: [a, b],
-          says: `${book.titleOf(a)} is ahead on ${book.passageTitleOf(here.passageId)} (${likingScore(here, a)}) and behind ${book.titleOf(b)} here (${likingScore(there, b)}).`,
+          says: CONTRADICTION.passages(
+            book.titleOf(a),
+            book.passageTitleOf(here.passageId),
+            likingScore(here, a),
+            book.titleOf(b),
+            likingScore(there, b),
+          ),
           runIds: [...runIdsOf(here), ...runIdsOf(there)],
         },
       ];
@@ -214,7 +221,7 @@ function runsDisagree(book: OpenBook): Contradiction[] {
         kind: "runs disagree",
         passageId: liking.passageId,
         candidateIds: winners,
-        says: `Runs over the same renders name ${winners.map(book.titleOf).join(" and ")}: taken together they name nobody.`,
+        says: CONTRADICTION.runs(winners.map(book.titleOf)),
         runIds: runIdsOf(liking),
       },
     ];
@@ -222,16 +229,20 @@ function runsDisagree(book: OpenBook): Contradiction[] {
 }
 
 function verdictAgainstBlind(book: OpenBook): Contradiction[] {
-  const told: Contradiction[] = [];
+  const found: Contradiction[] = [];
   for (const { passageId, winnerId, candidateIds, ...rest } of book.likings) {
     if (!winnerId) continue;
     for (const id of candidateIds) {
       if (id === winnerId || findingOf(book, passageId, id)?.verdict !== "first choice") continue;
-      told.push({
+      found.push({
         kind: "verdict against blind",
         passageId,
         candidateIds: [id, winnerId],
-        says: `Your verdict is ${book.titleOf(id)}; blind, ${book.titleOf(winnerId)} is ahead of it (${likingScore({ passageId, winnerId, candidateIds, ...rest }, winnerId)}).`,
+        says: CONTRADICTION.verdictBehind(
+          book.titleOf(id),
+          book.titleOf(winnerId),
+          likingScore({ passageId, winnerId, candidateIds, ...rest }, winnerId),
+        ),
         runIds: runIdsOf({ passageId, winnerId, candidateIds, ...rest }),
       });
     }
@@ -241,15 +252,15 @@ function verdictAgainstBlind(book: OpenBook): Contradiction[] {
     const [first, second] = d.candidateIds.map((id) => findingOf(book, d.passageId, id)?.verdict ?? null);
     const apart = [first, second].includes("first choice") && [first, second].includes("not this");
     if (!apart) continue;
-    told.push({
+    found.push({
       kind: "verdict against blind",
       passageId: d.passageId,
       candidateIds: [...d.candidateIds],
-      says: `Your verdicts set ${d.candidateIds.map(book.titleOf).join(" and ")} far apart; blind, no difference was shown (${discriminationScore(d)}).`,
+      says: CONTRADICTION.verdictNoDifference(d.candidateIds.map(book.titleOf), discriminationScore(d)),
       runIds: d.runs.map(({ id }) => id),
     });
   }
-  return told;
+  return found;
 }
 
 /** Those that are shown in one cell of the matrix. */

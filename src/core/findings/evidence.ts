@@ -1,7 +1,7 @@
-import { flawWords } from "../blind/flaws";
-import { listed } from "../blind/verdict";
+import { EVIDENCE } from "../words/findings";
+import { discriminationScore, likingScore } from "../words/findings-scores";
 import type { OpenBook } from "./book";
-import { discriminationScore, type Liking, likingScore } from "./tests";
+import type { Liking } from "./tests";
 
 export const WAYS_OF_KNOWING = [
   "ABX",
@@ -57,12 +57,12 @@ function discriminationEvidence(book: OpenBook, passageId: string, candidateId: 
         how: kinds.has("abx") ? "ABX" : "same or different",
         says:
           d.outcome === "told"
-            ? `difference from ${other} shown`
+            ? EVIDENCE.difference(other)
             : d.outcome === "open"
-              ? `against ${other}`
+              ? EVIDENCE.open([other])
               : d.outcome === "flawed"
-                ? `difference from ${other} shown only ${flawWords(d.flaws)}, so nothing is decided`
-                : `no difference from ${other} shown`,
+                ? EVIDENCE.flawedDifference(other, d.flaws)
+                : EVIDENCE.noDifference(other),
         score: discriminationScore(d),
         state: STATES[d.outcome],
         listeners: d.listeners,
@@ -76,22 +76,21 @@ const HOW = { favourite: "favourites", pairs: "two at a time", rating: "rating" 
 
 function likingSays(book: OpenBook, liking: Liking, candidateId: string): Pick<Evidence, "says" | "state"> {
   const others = liking.candidateIds.filter((id) => id !== candidateId).map(book.titleOf);
-  if (liking.preferences.every(({ isWhole }) => !isWhole)) return { says: `beside ${listed(others)}`, state: "open" };
-  if (liking.winnerId === candidateId) return { says: `ahead of ${listed(others)}`, state: "shown" };
-  if (liking.winnerId) return { says: `behind ${book.titleOf(liking.winnerId)}`, state: "shown" };
+  if (liking.preferences.every(({ isWhole }) => !isWhole)) return { says: EVIDENCE.open(others), state: "open" };
+  if (liking.winnerId === candidateId) return { says: EVIDENCE.ahead(others), state: "shown" };
+  if (liking.winnerId) return { says: EVIDENCE.behind(book.titleOf(liking.winnerId)), state: "shown" };
   const flawed = liking.flawedWinnerId;
   if (flawed !== null) {
-    const ahead = flawed === candidateId ? `ahead of ${listed(others)}` : `behind ${book.titleOf(flawed)}`;
-    return { says: `${ahead} only ${flawWords(liking.flaws)}, so nothing is decided`, state: "open" };
+    const ahead = flawed === candidateId ? EVIDENCE.ahead(others) : EVIDENCE.behind(book.titleOf(flawed));
+    return { says: EVIDENCE.flawed(ahead, liking.flaws), state: "open" };
   }
-  if (liking.mostId === candidateId)
-    return { says: `picked most often, not significantly ahead of each of ${listed(others)}`, state: "not shown" };
+  if (liking.mostId === candidateId) return { says: EVIDENCE.most(others), state: "not shown" };
   if (liking.mostId)
     return {
-      says: `${book.titleOf(liking.mostId)} was picked most often, not significantly ahead`,
+      says: EVIDENCE.otherMost(book.titleOf(liking.mostId)),
       state: "not shown",
     };
-  return { says: `no preference shown beside ${listed(others)}`, state: "not shown" };
+  return { says: EVIDENCE.noPreference(others), state: "not shown" };
 }
 
 function likingEvidence(book: OpenBook, passageId: string, candidateId: string): Evidence[] {
@@ -121,11 +120,11 @@ function sightedEvidence(book: OpenBook, passageId: string, candidateId: string)
       how: "sighted",
       says:
         preferred === candidateId
-          ? "preferred"
+          ? EVIDENCE.sighted
           : preferred === null
-            ? "no preference"
-            : `less liked than ${book.titleOf(preferred)}`,
-      score: `${Math.round(verdict.sure)} % sure, names in sight`,
+            ? EVIDENCE.noSighted
+            : EVIDENCE.lessLiked(book.titleOf(preferred)),
+      score: EVIDENCE.sure(verdict.sure),
       state: "said",
       listeners: 1,
       runIds: [],

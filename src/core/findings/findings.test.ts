@@ -1,10 +1,10 @@
 import { describe, expect, it } from "vitest";
-import { flawsOf, flawWords } from "../blind/flaws";
-import { runVerdict } from "../blind/verdict";
+import { flawsOf } from "../blind/flaws";
 import { abxBetween, bookOf, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
+import { flawWords, runVerdict } from "../words/blind";
+import { familySentences } from "../words/findings-families";
 import { contradictionsAt, contradictionsIn } from "./contradictions";
 import { evidenceFor } from "./evidence";
-import { familySentences } from "./families";
 import { roundsNeeded, whatNext } from "./next-runs";
 
 const sentences = (book: ReturnType<typeof bookOf>) =>
@@ -18,8 +18,8 @@ const heard = (passage: string, name: string, matched: boolean, seconds = 10) =>
 describe("one sentence for each family", () => {
   it("says that nothing was heard, before anything was", () => {
     expect(sentences(bookOf())).toEqual({
-      compressor: "Nothing was heard blind yet.",
-      saturator: "Nothing was heard blind yet.",
+      compressor: "No blind run yet.",
+      saturator: "No blind run yet.",
     });
   });
 
@@ -31,18 +31,16 @@ describe("one sentence for each family", () => {
     ];
     const said = sentences(bookOf({ runs }));
     expect(said.compressor).toBe(
-      "For Chime: Limit is ahead of Dry, Bus and Drive, in 11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 3 questions. For Voice: no difference between the two was shown (9 of 16 correct, 40 in 100 by guessing, p = 0.4018 Holm-corrected for 3 questions).",
+      "Chime: Limit is ahead of Dry, Bus and Drive (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 3 questions). Voice: no difference between the two was shown (9 of 16 correct, 40 in 100 by guessing, p = 0.4018 Holm-corrected for 3 questions).",
     );
     expect(said.saturator).toBe(
-      "For Chime: Limit, of another family, is ahead of Dry, Bus and Drive. For Voice: a difference between Drive and dry was shown, 13 of 16 correct, 1 in 94 by guessing, p = 0.0213 Holm-corrected for 3 questions.",
+      "Chime: Limit, of another family, is ahead of Dry, Bus and Drive. Voice: a difference between Drive and dry was shown (13 of 16 correct, 1 in 94 by guessing, p = 0.0213 Holm-corrected for 3 questions).",
     );
   });
 
   it("tells what was said with open eyes as that, and only where there is nothing better", async () => {
     const sighted = [sightedFor("Chime", "Bus")];
-    expect(sentences(bookOf({ sighted })).compressor).toBe(
-      "Nothing was heard blind yet; with names in sight Bus on Chime was preferred.",
-    );
+    expect(sentences(bookOf({ sighted })).compressor).toBe("No blind run yet. Sighted, Bus on Chime was preferred.");
     const runs = [await abxBetween(["Dry", "Bus"], 16, 9, { id: "run" })];
     expect(sentences(bookOf({ sighted, runs })).compressor).toContain("no difference between Bus and dry was shown");
   });
@@ -52,12 +50,12 @@ describe("one sentence for each family", () => {
     const runs = [await favouriteAmong(["Limit", "Bus", "Drive", "Dry"], 8, "Limit", 6, { id: "uneven" })];
     const book = bookOf({ runs });
     expect(sentences(book).compressor).toBe(
-      "For Chime: Limit was picked most often, in 6 of 8 rounds, p = 0.0272, not significantly ahead of each of Bus, Drive and Dry.",
+      "Chime: Limit was picked most often (6 of 8 rounds, p = 0.0272), not significantly ahead of each other one.",
     );
     expect(evidenceFor(book, "Chime", "Limit")).toMatchObject([
-      { state: "not shown", says: expect.stringContaining("picked most often, not significantly ahead of each of") },
+      { state: "not shown", says: expect.stringContaining("picked most often, not significantly ahead of") },
     ]);
-    expect(evidenceFor(book, "Chime", "Bus")[0].says).toBe("Limit was picked most often, not significantly ahead");
+    expect(evidenceFor(book, "Chime", "Bus")[0].says).toBe("Limit picked most often, not significantly ahead");
     expect(whatNext(book, { effect: 0.8, power: 0.8 }).runs[0].question).toContain("not significantly ahead of");
   });
 
@@ -82,7 +80,7 @@ describe("evidence for a candidate on a passage", () => {
     expect(evidenceFor(book, "Chime", "Bus").map(({ how, says, state }) => [how, says, state])).toEqual([
       ["favourites", "behind Limit", "shown"],
       ["ABX", "no difference from Dry shown", "not shown"],
-      ["sighted", "less liked than Limit", "said"],
+      ["sighted", "Limit preferred", "said"],
     ]);
     expect(evidenceFor(book, "Chime", "Limit")[0]).toMatchObject({
       says: "ahead of Dry, Bus and Drive",
@@ -110,12 +108,12 @@ describe("what contradicts what", () => {
         kind: "sighted against blind",
         passageId: "Chime",
         runIds: ["run"],
-        says: expect.stringContaining("blind, no difference from Dry was shown (9 of 16 correct"),
+        says: expect.stringContaining("Blind, no difference from Dry was shown (9 of 16 correct"),
       },
     ]);
     const other = bookOf({ sighted, runs: [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })] });
     expect(contradictionsIn(other)[0].says).toBe(
-      "With names in sight Bus was preferred (70 % sure); blind, Limit is ahead of it (11 of 12 rounds, p < 0.0001).",
+      "Sighted, Bus was preferred (70\u2009% sure). Blind, Limit is ahead of it (11 of 12 rounds, p < 0.0001).",
     );
     expect(contradictionsAt(contradictionsIn(other), "Chime", "Limit")).toHaveLength(1);
     expect(contradictionsAt(contradictionsIn(other), "Voice", "Limit")).toEqual([]);
@@ -135,7 +133,7 @@ describe("what contradicts what", () => {
     expect(contradictionsIn(of(false))).toMatchObject([
       {
         kind: "louder before matching",
-        says: "Bus was preferred as delivered, where it was 1.2 LU louder than the others heard. Hear it matched.",
+        says: "Bus was preferred at original level, 1.2\u2009LU louder than the others heard. Hear it matched.",
       },
     ]);
     expect(contradictionsIn(of(true))).toEqual([]);
@@ -159,14 +157,14 @@ describe("what contradicts what", () => {
     expect(contradictionsIn(book)).toMatchObject([
       {
         kind: "check overruled",
-        says: "Limit was ahead only at unequal level (0.80 LU remaining). Mend what the check found, and test again.",
+        says: "Limit was ahead only at unequal level (0.80\u2009LU remaining). Correct that, and test again.",
       },
     ]);
     expect(evidenceFor(book, "Chime", "Limit")[0]).toMatchObject({ state: "open" });
   });
 
   it.each([
-    ["level", { remainingLu: -1.4 }, "at unequal level (1.40 LU remaining)"],
+    ["level", { remainingLu: -1.4 }, "at unequal level (1.40\u2009LU remaining)"],
     ["alignment", { remainingLu: 0.02 }, "with alignment in doubt"],
   ] as const)("an ABX that was passed with the check of %s overruled", async (name, match, words) => {
     const change = {
@@ -197,7 +195,7 @@ describe("what contradicts what", () => {
   it("level that remained without anyone having been asked counts as much", async () => {
     const change = { match: { over: "passage", method: "rms", edgeLu: null, remainingLu: 0.3 } as const };
     const run = await abxBetween(["Dry", "Bus"], 16, 14, { id: "run", change });
-    expect(flawWords(flawsOf(run))).toBe("at unequal level (0.30 dB remaining)");
+    expect(flawWords(flawsOf(run))).toBe("at unequal level (0.30\u2009dB remaining)");
     expect(bookOf({ runs: [run] }).discriminations[0].outcome).toBe("flawed");
   });
 
@@ -209,7 +207,7 @@ describe("what contradicts what", () => {
       { passageId: "Chime", candidateIds: ["Drive", "Bus"] as const, identical: "24-bit" as const, nullDb: -140 },
     ];
     expect(contradictionsIn(bookOf({ runs, pairs }))[0].says).toMatch(
-      /^Bus and Drive are identical to 24 bits, and a difference was shown to 3 listeners .* Look at the run/,
+      /^Bus and Drive are identical to 24 bits, yet 3 listeners heard a difference .* Check the run/,
     );
   });
 
@@ -218,7 +216,7 @@ describe("what contradicts what", () => {
     const change = { listener, above: [{ hertz: 14_000, share: 0.93 }] };
     const deaf = await abxBetween(["Dry", "Bus"], 16, 9, { id: "run", change });
     expect(contradictionsIn(bookOf({ runs: [deaf] }))).toMatchObject([
-      { kind: "above hearing", says: expect.stringContaining("93 % of what sets the two apart lies above 14 kHz") },
+      { kind: "above hearing", says: expect.stringContaining("93\u2009% of the difference lies above 14\u2009kHz") },
     ]);
     const passed = await abxBetween(["Dry", "Bus"], 16, 13, { id: "run", change });
     expect(contradictionsIn(bookOf({ runs: [passed] }))[0].says).toContain("passed all the same");
@@ -233,11 +231,11 @@ describe("what contradicts what", () => {
     expect(told.map(({ passageId, says }) => [passageId, says])).toEqual([
       [
         "Voice",
-        "Limit is ahead on Chime (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions) and behind Bus here (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions).",
+        "Limit is ahead on Chime (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions), but behind Bus here (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions).",
       ],
       [
         "Chime",
-        "Bus is ahead on Voice (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions) and behind Limit here (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions).",
+        "Bus is ahead on Voice (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions), but behind Limit here (11 of 12 rounds, p < 0.0001, p < 0.0001 Holm-corrected for 2 questions).",
       ],
     ]);
     const both = [runs[0], await favouriteAmong(NAMES, 12, "Bus", 11, { id: "again" })];
@@ -247,11 +245,11 @@ describe("what contradicts what", () => {
   it("a verdict of one's own against what was heard", async () => {
     const runs = [await favouriteAmong(NAMES, 12, "Limit", 11, { id: "likes" })];
     expect(contradictionsIn(bookOf({ runs, findings: [findingFor("Chime", "Bus", "first choice")] }))[0].says).toBe(
-      "Your verdict is Bus; blind, Limit is ahead of it (11 of 12 rounds, p < 0.0001).",
+      "Your first choice is Bus. Blind, Limit is ahead of it (11 of 12 rounds, p < 0.0001).",
     );
     const untold = [await abxBetween(["Bus", "Drive"], 16, 9, { id: "run" })];
     const findings = [findingFor("Chime", "Bus", "first choice"), findingFor("Chime", "Drive", "not this")];
-    expect(contradictionsIn(bookOf({ runs: untold, findings }))[0].says).toContain("set Bus and Drive far apart");
+    expect(contradictionsIn(bookOf({ runs: untold, findings }))[0].says).toContain("verdicts differ for Bus and Drive");
   });
 });
 
@@ -309,7 +307,7 @@ describe("what to test next", () => {
     const many = await abxBetween(["Dry", "Bus"], 40, 21, { id: "many" });
     expect(whatNext(bookOf({ runs: [many] }), asked)).toMatchObject({
       runs: [],
-      settled: [{ says: expect.stringContaining("More trials would only look for a smaller difference") }],
+      settled: [{ says: expect.stringContaining("More trials would only find a smaller difference") }],
     });
     const cells = bookOf().cells.map((c) => (c.candidateId === "Bus" ? { ...c, identical: "bit" as const } : c));
     expect(whatNext(bookOf({ cells, runs: [few] }), asked).settled[0].says).toContain(
@@ -327,11 +325,11 @@ describe("what to test next", () => {
     const pairs = [
       { passageId: "Chime", candidateIds: ["Dry", "Bus"] as const, identical: "no" as const, nullDb: -80, moment },
     ];
-    expect(whatNext(bookOf({ pairs, runs: [few] }), asked).settled[0].says).toContain("not likely to be heard");
+    expect(whatNext(bookOf({ pairs, runs: [few] }), asked).settled[0].says).toContain("none expected by estimate");
     const lucky = await Promise.all(
       [12, 8, 7].map((right, i) => abxBetween(["Dry", "Bus"], 16, right, { id: `${i}` })),
     );
-    expect(whatNext(bookOf({ runs: lucky }), asked).settled[0].says).toContain("makes a lucky one likelier");
+    expect(whatNext(bookOf({ runs: lucky }), asked).settled[0].says).toContain("makes a lucky one more likely");
   });
 
   it("asks for as many meetings as the exact two-sided test needs", () => {

@@ -1,10 +1,10 @@
-import { flawWords } from "../blind/flaws";
 import { chanceOfAtLeast, guessingProbability, trialsNeeded } from "../blind/odds";
 import { FEWEST_TRIALS, MOST_ROUNDS, MOST_TRIALS, SIGNIFICANCE_LEVEL } from "../blind/plan";
 import type { Run } from "../blind/run";
-import { IDENTICAL_WORDS } from "../words/identity";
+import { NEXT_RUN } from "../words/findings";
+import { discriminationScore } from "../words/findings-scores";
 import { cellOf, dryOf, findingOf, isPair, type OpenBook, pairOf } from "./book";
-import { type Discrimination, discriminationScore, type Liking } from "./tests";
+import type { Discrimination, Liking } from "./tests";
 
 /** The run that would settle an open question at least cost. */
 export type NextRun = {
@@ -27,7 +27,7 @@ export type SettledQuestion = { passageId: string; candidateIds: readonly [strin
 /** A run that was begun and waits. */
 export type WaitingRun = { runId: string; passageId: string };
 
-/** What is worth catching: the share of trials a listener is right in, and how surely such a one should be caught. */
+/** What is worth detecting: the share of correct answers, and the power to detect it. */
 export type Asked = { effect: number; power: number };
 
 /** What a trial takes where nobody has taken one here: a guess, no published source. */
@@ -65,14 +65,7 @@ export function whatNext(book: OpenBook, asked: Asked): WhatNext {
         });
         continue;
       }
-      propose(
-        planned.abx(
-          passageId,
-          claim.candidateIds,
-          claim.question,
-          "Nobody has heard the two against each other blind.",
-        ),
-      );
+      propose(planned.abx(passageId, claim.candidateIds, claim.question, NEXT_RUN.neverBlind));
     }
     for (const d of book.discriminations.filter((one) => one.passageId === passageId)) {
       const after = afterTest(book, d, asked, planned);
@@ -93,7 +86,7 @@ function secondsATrial(runs: readonly Run[]): number {
   return times.length > 0 ? Math.max(1, times[times.length >> 1]) : USUAL_SECONDS;
 }
 
-/** The fewest meetings of two in which one who likes one of them in `share` of them is shown to, in `power` of cases; null where no run may be so long. Exact, two-sided. */
+/** The fewest pairings that show a listener who prefers one in `share` of them, with `power`; null where no run may be so long. Exact, two-sided. */
 export function roundsNeeded(share: number, power: number): number | null {
   for (let rounds = 2; rounds <= MOST_ROUNDS; rounds++) {
     let wins = rounds;
@@ -124,18 +117,13 @@ function planner(book: OpenBook, { effect, power }: Asked, seconds: number): Pla
   return { abx: of("abx", trials), pairs: of("pairs", rounds), trials };
 }
 
+type Identity = "bit" | "24-bit" | "16-bit";
+
 /** To how many bits two are identical by the figures; null where they are not, or it is not known. */
-function identityOf(book: OpenBook, passageId: string, ids: readonly [string, string]): keyof typeof NO_RUN | null {
+function identityOf(book: OpenBook, passageId: string, ids: readonly [string, string]): Identity | null {
   const identical = pairOf(book, passageId, ...ids)?.identical ?? sameAsDry(book, passageId, ids);
   return identical === undefined || identical === "no" ? null : identical;
 }
-
-/** What a run over two can show that are identical to so many bits. */
-const NO_RUN = {
-  bit: "no run can show a difference",
-  "24-bit": "a difference of one step of 24 bits (−138 dBFS) is under the noise of any converter",
-  "16-bit": "all that a run could show is one step of 16 bits (−90 dBFS)",
-} as const;
 
 /** What is known of the pair from how one stands against the dry one, where the other is that. */
 function sameAsDry(book: OpenBook, passageId: string, [a, b]: readonly [string, string]) {
@@ -144,10 +132,10 @@ function sameAsDry(book: OpenBook, passageId: string, [a, b]: readonly [string, 
   return other === null ? undefined : cellOf(book, passageId, other)?.identical;
 }
 
-const sameSays = (book: OpenBook, passageId: string, [a, b]: readonly [string, string], is: keyof typeof NO_RUN) =>
-  `${book.titleOf(a)} and ${book.titleOf(b)} on ${book.passageTitleOf(passageId)} are ${IDENTICAL_WORDS[is]}: ${NO_RUN[is]}.`;
+const sameSays = (book: OpenBook, passageId: string, ids: readonly [string, string], is: Identity): string =>
+  NEXT_RUN.identical(ids.map(book.titleOf), book.passageTitleOf(passageId), is);
 
-/** What was claimed with open eyes or as a verdict, and never heard blind. */
+/** What was claimed sighted or as a verdict, and never heard blind. */
 function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [string, string]; question: string }[] {
   const wasHeard = (id: string) =>
     book.discriminations.some((d) => d.passageId === passageId && d.candidateIds.includes(id)) ||
@@ -157,7 +145,7 @@ function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [
   const claims: { candidateIds: readonly [string, string]; question: string }[] = [];
   for (const { id } of book.candidates) {
     if (id === dry || findingOf(book, passageId, id)?.verdict !== "first choice" || wasHeard(id) || !dry) continue;
-    const question = `Your first choice on ${passage} is ${book.titleOf(id)}. Does it differ audibly from dry?`;
+    const question = NEXT_RUN.firstChoice(book.titleOf(id), passage);
     claims.push({ candidateIds: [dry, id], question });
   }
   const last = book.sightedOn(passageId);
@@ -169,11 +157,11 @@ function claimsOn(book: OpenBook, passageId: string): { candidateIds: readonly [
     .find((id) => id !== null && id !== preferred);
   const against = rival ?? (preferred === dry ? null : dry);
   if (!against) return claims;
-  const question = `With names in sight ${book.titleOf(preferred)} was preferred on ${passage}. Does it differ audibly from ${book.titleOf(against)}?`;
+  const question = NEXT_RUN.sighted(book.titleOf(preferred), passage, book.titleOf(against));
   return [...claims, { candidateIds: [against, preferred], question }];
 }
 
-/** What follows a question of whether two can be told apart. */
+/** What follows a question of whether two differ audibly. */
 function afterTest(
   book: OpenBook,
   d: Discrimination,
@@ -181,13 +169,13 @@ function afterTest(
   planned: Planner,
 ): { run: NextRun | null } | { says: string } {
   const { passageId, candidateIds } = d;
-  const [a, b] = candidateIds.map(book.titleOf);
+  const names = candidateIds.map(book.titleOf);
   const where = book.passageTitleOf(passageId);
   if (d.outcome === "open") {
-    // What waits is told as waiting.
+    // What waits is listed as waiting.
     if (d.runs.some((run) => run.finishedAt === null)) return { run: null };
-    const question = `${a} and ${b} on ${where}: the run was left early and decides nothing.`;
-    return { run: planned.abx(passageId, candidateIds, question, "Taken to its end it decides.") };
+    const question = NEXT_RUN.leftEarly(names, where);
+    return { run: planned.abx(passageId, candidateIds, question, NEXT_RUN.finish) };
   }
   if (d.outcome === "told") {
     const isLiked = book.likings.some(
@@ -197,37 +185,27 @@ function afterTest(
         l.preferences.some((p) => p.isWhole),
     );
     if (isLiked) return { run: null };
-    const question = `${a} and ${b} on ${where} differ audibly. Which is preferred?`;
+    const question = NEXT_RUN.whichPreferred(names, where);
     return {
-      run: planned.pairs(passageId, candidateIds, question, "Two at a time costs least where only two are left."),
+      run: planned.pairs(passageId, candidateIds, question, NEXT_RUN.pairsCheapest),
     };
   }
   const identity = identityOf(book, passageId, candidateIds);
   if (identity) return { says: sameSays(book, passageId, candidateIds, identity) };
   if (d.outcome === "flawed") {
-    const question = `${a} and ${b} on ${where}: a difference was shown only ${flawWords(d.flaws)}.`;
-    return { run: planned.abx(passageId, candidateIds, question, "With every check passed, a run decides.") };
+    const question = NEXT_RUN.flawed(names, where, d.flaws);
+    return { run: planned.abx(passageId, candidateIds, question, NEXT_RUN.checksPassed) };
   }
   if (d.outcome === "in doubt") {
-    const question = `${a} and ${b} on ${where}: ${discriminationScore(d)}.`;
-    return {
-      says: `${question} Every further run makes a lucky one likelier: state beforehand how many are judged together, as a series, or leave it.`,
-    };
+    return { says: NEXT_RUN.inDoubt(names, where, discriminationScore(d)) };
   }
   const caught = Math.max(...d.tests.map(({ test }) => chanceOfAtLeast(test.rightNeeded, test.trials, effect)));
-  const percent = (share: number) => `${Math.round(100 * share)} %`;
   const moment = pairOf(book, passageId, ...candidateIds)?.moment;
-  if (moment && moment.probability < HARDLY_HEARD)
-    return {
-      says: `${a} and ${b} on ${where}: no difference shown, and by estimate it is not likely to be heard anywhere. More trials will hardly help.`,
-    };
-  if (caught >= power)
-    return {
-      says: `${a} and ${b} on ${where}: no difference shown, in a run that detects ${percent(effect)} correct with power ${percent(caught)}. More trials would only look for a smaller difference; another passage may show more.`,
-    };
-  const question = `${a} and ${b} on ${where}: no difference shown, in a run that detects ${percent(effect)} correct with power only ${percent(caught)}.`;
+  if (moment && moment.probability < HARDLY_HEARD) return { says: NEXT_RUN.hardlyHeard(names, where) };
+  if (caught >= power) return { says: NEXT_RUN.notShown(names, where, effect, caught) };
+  const question = NEXT_RUN.weakRun(names, where, effect, caught);
   return {
-    run: planned.abx(passageId, candidateIds, question, `${planned.trials} trials have power ${percent(power)}.`),
+    run: planned.abx(passageId, candidateIds, question, NEXT_RUN.power(planned.trials, power)),
   };
 }
 
@@ -244,20 +222,14 @@ function afterLiking(book: OpenBook, liking: Liking, planned: Planner): NextRun 
   const both: readonly [string, string] = [first.id, second.id];
   // Two alone that were met already are at the end of what rounds can do for them.
   if (ranked.length === 2 && last.run.plan.kind === "pairs") return null;
-  const isTold = book.discriminations.find((d) => d.passageId === liking.passageId && isPair(d.candidateIds, ...both));
+  const asked = book.discriminations.find((d) => d.passageId === liking.passageId && isPair(d.candidateIds, ...both));
   const where = book.passageTitleOf(liking.passageId);
   const question = liking.mostId
-    ? `${book.titleOf(first.id)} was picked most often on ${where}, not significantly ahead of ${book.titleOf(second.id)}.`
-    : `No preference was shown on ${where}; ${book.titleOf(first.id)} and ${book.titleOf(second.id)} were picked most often.`;
-  if (isTold?.outcome === "not told") return null;
-  if (isTold?.outcome === "told")
-    return planned.pairs(liking.passageId, both, question, "Two at a time shows which is preferred.");
-  return planned.abx(
-    liking.passageId,
-    both,
-    question,
-    "Where no difference is heard, none can be preferred: that comes first.",
-  );
+    ? NEXT_RUN.most(book.titleOf(first.id), book.titleOf(second.id), where)
+    : NEXT_RUN.noPreference(book.titleOf(first.id), book.titleOf(second.id), where);
+  if (asked?.outcome === "not told") return null;
+  if (asked?.outcome === "told") return planned.pairs(liking.passageId, both, question, NEXT_RUN.pairsDecide);
+  return planned.abx(liking.passageId, both, question, NEXT_RUN.differenceFirst);
 }
 
 const gradesOf = (run: Run): number[] =>

@@ -38,9 +38,9 @@ export function packFileNames(
 }
 
 const KIND_WORDS: Record<PackKind, string> = {
-  matched: "in step with the dry render and at one level with it",
-  delivered: "in step with the dry render, at the level it came at",
-  residual: "what is left of the matched render when the dry one, as loud as there, is taken off",
+  matched: "aligned to dry and level-matched",
+  delivered: "aligned to dry, at original level",
+  residual: "matched render − dry at the same level",
 };
 
 /** The read-me of a pack, in plain text. */
@@ -57,17 +57,13 @@ export function packReadMe(
     title,
     `Renders, written ${writtenAt.slice(0, 10)} by Yonder Pair.`,
     "",
-    "Files are named passage__candidate__kind. All files of a passage begin at the same moment, are equally long and have one sample rate:",
-    "lay them on tracks beside each other, all starting at nought, and switch.",
+    "Files are named passage__candidate__kind. All files of a passage share start, length and sample rate:",
+    "put them on parallel tracks, all starting at 0, and switch.",
     ...kinds.map((kind) => `  ${kind}: ${KIND_WORDS[kind]}.`),
-    ...(isBlind
-      ? ["", "Candidates go by letters. What they stand for is in a file of its own, which is not in this pack."]
-      : []),
-    ...(leftOut.length > 0
-      ? ["", "Left out, for they could not be put in step:", ...leftOut.map((name) => `  ${name}`)]
-      : []),
+    ...(isBlind ? ["", "Candidates go by letters. Their names are in a separate file, not in this pack."] : []),
+    ...(leftOut.length > 0 ? ["", "Left out, because not aligned:", ...leftOut.map((name) => `  ${name}`)] : []),
     "",
-    "Measured of the files as they are (ITU-R BS.1770-5, mono as played on both sides; figures.csv and figures.json have more):",
+    "Measured on these files (ITU-R BS.1770-5, mono as played on both sides; figures.csv and figures.json have more):",
     ...files.map(
       (f) =>
         `  ${f.file}: ${figure(f.integratedLufs, "LUFS")}, ${figure(f.truePeakDbtp, "dBTP")}, ${(f.frames / f.sampleRateHz).toFixed(3)} s`,

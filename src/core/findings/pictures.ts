@@ -68,12 +68,7 @@ export function tonePicture(
   );
   const curve = `<path d="${path(hertz.map((_, i) => i)) ?? ""}" fill="none" stroke="${INK}" stroke-width="1.3"/>`;
   const title = `<text x="${TONE_LEFT}" y="9" fill="${INK}" font-weight="600">${escaped(name)}</text>`;
-  return svg(
-    TONE_WIDTH,
-    TONE_HEIGHT,
-    `Tone of ${name} over the dry render`,
-    grid.join("") + levels.join("") + curve + title,
-  );
+  return svg(TONE_WIDTH, TONE_HEIGHT, `EQ of ${name} re dry`, grid.join("") + levels.join("") + curve + title);
 }
 
 /** What tone pictures that lie beside each other go up and down to: a round number of dB. */
@@ -91,5 +86,10 @@ export function answersPicture(answers: readonly string[]): string {
       : `<circle cx="${6 + i * step}" cy="6" r="3.5" fill="none" stroke="${INK}"${answer === "missed" ? ' stroke-dasharray="2 2"' : ""}/>`,
   );
   const right = answers.filter((a) => a === "right").length;
-  return svg(Math.max(12, answers.length * step), 12, `${right} of ${answers.length} right, in order`, marks.join(""));
+  return svg(
+    Math.max(12, answers.length * step),
+    12,
+    `${right} of ${answers.length} correct, in order`,
+    marks.join(""),
+  );
 }

@@ -1,8 +1,8 @@
+import { FORM_WORDS } from "../words/findings";
+import { candidateLine, day, figureCells, figureHeads, runLine, verdictLine } from "../words/report";
 import { escaped } from "./escaped";
 import { answersPicture, barPicture, tonePicture, toneReachDb } from "./pictures";
 import type { Report } from "./report";
-import { candidateLine, day, figureCells, figureHeads, runLine, verdictLine } from "./report-words";
-import { FORM_WORDS } from "./words";
 
 const STYLE = `
 @page { size: A4; margin: 16mm 15mm; }
@@ -36,15 +36,15 @@ export function reportHtml(report: Report): string {
   const has = (part: Report["parts"][number]) => report.parts.includes(part);
   const body = [
     `<header><h1>${escaped(report.title)}</h1>${p(`Findings, ${day(report.writtenAt)}. ${candidateLine(report)}`, "soft")}</header>`,
-    section("What it comes to", sentences(report)),
-    section("Verdicts, and how they are known", verdicts(report)),
-    section("What goes against what", report.contradictions.map((c) => p(`${c.passage}: ${c.says}`)).join("")),
+    section("Summary", sentences(report)),
+    section("Verdicts and evidence", verdicts(report)),
+    section("Contradictions", report.contradictions.map((c) => p(`${c.passage}: ${c.says}`)).join("")),
     section("Blind runs", report.runs.map(runHtml).join("")),
     has("pictures") ? section("Pictures", pictures(report)) : "",
     has("figures") ? section("Figures", figures(report)) : "",
-    section("Settings, and what the bench told", settings(report)),
+    section("Settings and Bench", settings(report)),
     section("Notes", report.notes.map(({ about, text }) => p(`On ${about}: ${text}`)).join("")),
-    has("method") ? section("How it was done", method(report)) : "",
+    has("method") ? section("Method", method(report)) : "",
   ];
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"><title>${escaped(report.title)}: findings</title><style>${STYLE}</style></head>
@@ -62,9 +62,9 @@ function verdicts({ verdicts: rows }: Report): string {
   if (rows.length === 0) return "";
   const cells = rows.map(
     (row) =>
-      `<tr><td>${escaped(row.candidate)}</td><td>${escaped(row.passage ?? "on the whole")}</td><td>${escaped(row.verdict ?? "–")}</td><td>${verdictLine(row).map(escaped).join("<br>")}</td><td>${row.known.map((k) => `${escaped(`${k.how}: ${k.says}.`)} <span class="soft">${escaped(k.score)}${k.listeners > 1 ? `, ${k.listeners} listeners` : ""}</span>`).join("<br>")}</td></tr>`,
+      `<tr><td>${escaped(row.candidate)}</td><td>${escaped(row.passage ?? "overall")}</td><td>${escaped(row.verdict ?? "–")}</td><td>${verdictLine(row).map(escaped).join("<br>")}</td><td>${row.known.map((k) => `${escaped(`${k.how}: ${k.says}.`)} <span class="soft">${escaped(k.score)}${k.listeners > 1 ? `, ${k.listeners} listeners` : ""}</span>`).join("<br>")}</td></tr>`,
   );
-  return `<table><thead><tr><th>Candidate</th><th>Passage</th><th>Verdict</th><th>In words</th><th>How it is known</th></tr></thead><tbody>${cells.join("")}</tbody></table>`;
+  return `<table><thead><tr><th>Candidate</th><th>Passage</th><th>Verdict</th><th>Notes</th><th>Evidence</th></tr></thead><tbody>${cells.join("")}</tbody></table>`;
 }
 
 const runHtml = (run: Report["runs"][number]): string =>
@@ -77,14 +77,14 @@ function pictures({ renders, passages }: Report): string {
       if (own.length === 0) return "";
       const { unit } = own[0].match;
       const edges = barPicture(
-        `Edge before matching on ${passage}`,
+        `Level offset re dry on ${passage}`,
         own.map(({ candidate, match }) => ({ name: candidate, value: match.edge })),
         unit,
       );
       const toned = own.flatMap(({ candidate, tone }) => (tone ? [{ candidate, tone }] : []));
       const reach = toneReachDb(toned.map(({ tone }) => tone));
       const tones = toned.map(({ candidate, tone }) => tonePicture(candidate, tone, reach)).join("");
-      return `<h3>${escaped(passage)}</h3><figure>${edges}<figcaption class="soft">Edge before matching, over the dry render</figcaption></figure>${tones && `<figure><div class="row">${tones}</div><figcaption class="soft">Tone over the dry render at one level, dB over Hz</figcaption></figure>`}`;
+      return `<h3>${escaped(passage)}</h3><figure>${edges}<figcaption class="soft">Level offset re dry before matching, LU</figcaption></figure>${tones && `<figure><div class="row">${tones}</div><figcaption class="soft">EQ re dry, dB vs Hz</figcaption></figure>`}`;
     })
     .join("");
 }
@@ -101,7 +101,7 @@ function figures({ renders }: Report): string {
   const apart = renders.flatMap(({ passage, candidate, apart: says }) =>
     says ? [p(`${passage}, ${candidate}: ${says}`)] : [],
   );
-  return `<table><thead><tr>${heads.join("")}</tr></thead><tbody>${rows.join("")}</tbody></table>${apart.length > 0 ? `<h3>What sets them apart from the dry render</h3>${apart.join("")}` : ""}`;
+  return `<table><thead><tr>${heads.join("")}</tr></thead><tbody>${rows.join("")}</tbody></table>${apart.length > 0 ? `<h3>Main cause of each difference from dry</h3>${apart.join("")}` : ""}`;
 }
 
 const settings = ({ candidates }: Report): string =>

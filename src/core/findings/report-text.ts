@@ -1,8 +1,8 @@
 import { csvRows as benchRows } from "../bench/csv";
 import { csvText } from "../csv";
+import { FORM_WORDS } from "../words/findings";
+import { candidateLine, day, everyFigure, figureCells, figureHeads, runLine, verdictLine } from "../words/report";
 import type { Report } from "./report";
-import { candidateLine, day, everyFigure, figureCells, figureHeads, runLine, verdictLine } from "./report-words";
-import { FORM_WORDS } from "./words";
 
 /** Text as it stands in a cell of a Markdown table. */
 const cell = (text: string): string => text.replaceAll("\\", "\\\\").replaceAll("|", "\\|").replaceAll("\n", " ");
@@ -18,7 +18,7 @@ export function reportMarkdown(report: Report): string {
   const section = (title: string, text: string) => (text ? `## ${title}\n\n${text}` : "");
   const verdicts = report.verdicts.map((v) => [
     v.candidate,
-    v.passage ?? "on the whole",
+    v.passage ?? "overall",
     v.verdict ?? "–",
     verdictLine(v).join("; "),
     v.known.map((k) => `${k.how}: ${k.says}. ${k.score}`).join("; "),
@@ -48,25 +48,17 @@ export function reportMarkdown(report: Report): string {
   return `${[
     `# ${plain(report.title)}`,
     `Findings, ${day(report.writtenAt)}. ${candidateLine(report)}`,
+    section("Summary", report.sentences.map(({ family, says }) => `- **${family}**: ${plain(says)}`).join("\n")),
     section(
-      "What it comes to",
-      report.sentences.map(({ family, says }) => `- **${family}**: ${plain(says)}`).join("\n"),
+      "Verdicts and evidence",
+      verdicts.length > 0 ? table(["Candidate", "Passage", "Verdict", "In words", "Evidence"], verdicts) : "",
     ),
-    section(
-      "Verdicts, and how they are known",
-      verdicts.length > 0 ? table(["Candidate", "Passage", "Verdict", "In words", "How it is known"], verdicts) : "",
-    ),
-    section(
-      "What goes against what",
-      report.contradictions.map((c) => `- ${plain(`${c.passage}: ${c.says}`)}`).join("\n"),
-    ),
+    section("Contradictions", report.contradictions.map((c) => `- ${plain(`${c.passage}: ${c.says}`)}`).join("\n")),
     section("Blind runs", runs.join("\n\n")),
     has("figures") ? section("Figures", table(figureHeads(), report.renders.map(figureCells))) : "",
-    section("Settings, and what the bench told", settings.join("\n\n")),
+    section("Settings and Bench", settings.join("\n\n")),
     section("Notes", report.notes.map(({ about, text }) => `- On ${plain(`${about}: ${text}`)}`).join("\n")),
-    has("method")
-      ? section("How it was done", [...report.method, `Computations: ${versions.join(", ")}.`].join("\n\n"))
-      : "",
+    has("method") ? section("Method", [...report.method, `Computations: ${versions.join(", ")}.`].join("\n\n")) : "",
   ]
     .filter(Boolean)
     .join("\n\n")}\n`;
@@ -101,10 +93,10 @@ export function reportCsv(report: Report): string {
       of("trials planned", run.trials),
       of("from", run.fromSeconds, "s"),
       of("to", run.toSeconds, "s"),
-      of("edge before matching", run.edge, run.unit),
-      of("left after matching", run.left, run.unit),
+      of("level offset before matching", run.edge, run.unit),
+      of("remaining after matching", run.left, run.unit),
       of("outcome", run.headline),
-      of("score and odds", run.detail),
+      of("score and p", run.detail),
       of("answers", run.answers.join(" ")),
       of("sealed digest", run.sealDigest),
     ];

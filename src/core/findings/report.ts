@@ -2,14 +2,15 @@ import { type BenchReport, figuresOnly } from "../bench/report";
 import { flawsOf } from "../blind/flaws";
 import { trialCount } from "../blind/plan";
 import type { Run } from "../blind/run";
-import { aboveHearingSentence, runVerdict } from "../blind/verdict";
 import type { SettingLine } from "../candidates/candidate";
 import type { PairFigures } from "../difference/pair";
 import { METHOD_UNITS } from "../matching/match-passage";
+import { aboveHearingSentence, runVerdict } from "../words/blind";
+import { FAMILY_WORDS, familySentences } from "../words/findings-families";
+import { methodSentences } from "../words/report";
 import { cellOf, type OpenBook, openBook } from "./book";
 import { contradictionsIn } from "./contradictions";
 import { evidenceFor } from "./evidence";
-import { FAMILY_WORDS, familySentences } from "./families";
 
 export const REPORT_SCHEMA = "yonder-pair/report@1";
 
@@ -284,7 +285,7 @@ function reportRun(book: OpenBook, run: Run, isBlind: boolean): ReportRun {
   const names = stimuli.map(({ title }) => title);
   const verdict = result
     ? runVerdict(plan, result, names, flawsOf(run))
-    : { headline: "Kept, and still sealed.", detail: "" };
+    : { headline: "Kept and still sealed.", detail: "" };
   const above = aboveHearingSentence(run.above, run.listener);
   return {
     at: run.finishedAt ?? run.createdAt,
@@ -301,7 +302,7 @@ function reportRun(book: OpenBook, run: Run, isBlind: boolean): ReportRun {
     edge: match.edgeLu,
     left: match.remainingLu,
     unit: METHOD_UNITS[match.method].difference,
-    overruled: overruled.map(({ name, said }) => (isBlind ? `the check of ${name}` : said)),
+    overruled: overruled.map(({ name, said }) => (isBlind ? `${name} check` : said)),
     sealDigest: run.sealDigest,
     answers: opened ? trials.map((trial, i) => answerOf(run, opened.order[i], trial)) : [],
   };
@@ -335,16 +336,5 @@ function notesOf(book: OpenBook, { notes, moments }: ReportSource): Report["note
 /** How the figures and the odds were come by, in sentences. */
 function methodOf({ renders }: ReportSource, runs: readonly Run[], isBlind: boolean): string[] {
   const methods = [...new Set([...renders.map(({ match }) => match.method), ...runs.map(({ match }) => match.method)])];
-  return [
-    "Dates are UTC. Every render was laid on the dry render of its passage: delay, polarity, clock and channel order were found by their sound, and undone.",
-    `Levels were matched${methods.length > 0 ? ` by ${methods.join(" and ")}` : ""}; loudness after ITU-R BS.1770-5 and EBU Tech 3342, true peak after BS.1770-5; mono is measured as it is played, on both sides. Edge is what a render was favoured by before that.`,
-    "Nulls are RMS of what is left over the dry render's, at the gain that leaves least, over the whole passage.",
-    "Blind orders were drawn and sealed by SHA-256 before the first trial; digests stand with the runs. Odds of right answers are those of the exact binomial test, of picks those of the exact multinomial test, of grades Friedman's.",
-    "A difference or a preference is told as shown only where guessing alone gets as far in no more than 5 of 100 cases: over all runs of that question together (Fisher), corrected for all questions that were asked (Holm 1979). The uncorrected figure stands beside it. What was not shown is not proven to be absent. A run whose checks were overruled shows nothing.",
-    ...(isBlind
-      ? [
-          "Names of candidates are kept blind. Settings, words of one's own and forms of files are left out: they might tell who is who.",
-        ]
-      : []),
-  ];
+  return methodSentences(methods, isBlind);
 }

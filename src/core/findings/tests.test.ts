@@ -3,7 +3,8 @@ import { seededRandom } from "../audio/random";
 import { SIGNIFICANCE_LEVEL } from "../blind/plan";
 import { abxBetween, bookOf, favouriteAmong, NAMES } from "../testing/book";
 import { abxListener, abxPlan, favouritePlan, finishedRun, ratingPlan, stimulus } from "../testing/runs";
-import { claimsOf, claimsSummary, combinedChance, discriminationScore, likingScore } from "./tests";
+import { claimsSummary, discriminationScore, likingScore } from "../words/findings-scores";
+import { claimsOf, combinedChance } from "./tests";
 
 const by = ({ title }: { title: string }) => title;
 
@@ -114,7 +115,7 @@ describe("runs that decide nothing beside fair ones", () => {
     match: { over: "passage", method: "integrated", edgeLu: 3, remainingLu: -1.4 } as const,
     overruled: [{ name: "level" as const, said: "louder" }],
   };
-  const apart = "not counted: 8 of 8 at unequal level (1.40 LU remaining)";
+  const apart = "not counted: 8 of 8 at unequal level (1.40\u2009LU remaining)";
 
   it("are told apart from the score and the listeners of a difference", async () => {
     const flawed = await abxBetween(["Dry", "Bus"], 8, 8, { id: "flawed", code: "L2", change });
@@ -128,12 +129,12 @@ describe("runs that decide nothing beside fair ones", () => {
       if (score) expect(discriminationScore(claim)).toBe(`${score}; ${apart}`);
       else
         expect(discriminationScore(claim)).toMatch(
-          /^(9 of 16 and 8 of 8|8 of 8 and 9 of 16) correct, 2 listeners, 1 in \d+ by guessing, at unequal level \(1\.40 LU remaining\)$/,
+          /^(9 of 16 and 8 of 8|8 of 8 and 9 of 16) correct, 2 listeners, 1 in \d+ by guessing, at unequal level \(1\.40\sLU remaining\)$/,
         );
     }
     const lost = await abxBetween(["Dry", "Bus"], 16, 8, { id: "lost", change });
     expect(discriminationScore(discriminationsIn([lost], by)[0])).toBe(
-      "8 of 16 correct, at unequal level (1.40 LU remaining)",
+      "8 of 16 correct, at unequal level (1.40\u2009LU remaining)",
     );
   });
 
@@ -143,10 +144,10 @@ describe("runs that decide nothing beside fair ones", () => {
     const [liking] = bookOf({ runs: [fair, flawed] }).likings;
     expect(liking).toMatchObject({ winnerId: "Limit", listeners: 1 });
     expect(likingScore(liking, "Limit")).toBe(
-      "11 of 12 rounds, p < 0.0001; not counted: 8 of 8 rounds at unequal level (1.40 LU remaining)",
+      "11 of 12 rounds, p < 0.0001; not counted: 8 of 8 rounds at unequal level (1.40\u2009LU remaining)",
     );
     expect(likingScore(bookOf({ runs: [flawed] }).likings[0], "Limit")).toBe(
-      "8 of 8 rounds at unequal level (1.40 LU remaining)",
+      "8 of 8 rounds at unequal level (1.40\u2009LU remaining)",
     );
   });
 });
@@ -209,7 +210,7 @@ describe("which is liked", () => {
     );
     const [liking] = bookOf({ runs: [{ ...run, passageId: "Chime" }] }).likings;
     expect(liking).toMatchObject({ winnerId: "Bus", candidateIds: ["Bus", "Limit"] });
-    expect(likingScore(liking, "Bus")).toMatch(/^mean 81\.0 of 12 rounds, p = 0\.\d+$/);
+    expect(likingScore(liking, "Bus")).toMatch(/^mean grade 81\.0 in 12 rounds, p = 0\.\d+$/);
   });
 });
 

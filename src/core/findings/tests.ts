@@ -1,16 +1,16 @@
 import padjust from "@stdlib/stats-padjust";
 import { log } from "../audio/exact-math";
-import { type Flaw, flawsOf, flawsOfAll, flawWords } from "../blind/flaws";
+import { type Flaw, flawsOf, flawsOfAll } from "../blind/flaws";
+import { type Lead, leaderOf, leadOf } from "../blind/lead";
 import { isRightOrWrong, SIGNIFICANCE_LEVEL, type Test, testOf } from "../blind/plan";
 import { type RightOrWrongResult, seriesResult } from "../blind/result";
 import type { Run, Stimulus } from "../blind/run";
-import { type Lead, leaderOf, leadOf, listed, oddsInWords, probabilityText } from "../blind/verdict";
 
 /** Which candidate a stimulus was a render of; null where that is not known any more, and for anchors. */
 export type CandidateOf = (stimulus: Stimulus) => string | null;
 
 /** One question of a comparison, asked by one run or by many, and what they come to by themselves and among all questions. */
-type Question = {
+export type Question = {
   passageId: string;
   /** Chance that guessing alone comes so far in all runs of the question together; 1 where none was taken to its end. */
   p: number;
@@ -23,7 +23,7 @@ type Question = {
 };
 
 /** A run by itself, or a series, that was taken to its end; with flaws it decides nothing. */
-type EndedTest = { test: Test; result: RightOrWrongResult; runs: Run[]; flaws: Flaw[] };
+export type EndedTest = { test: Test; result: RightOrWrongResult; runs: Run[]; flaws: Flaw[] };
 
 /** What blind runs say of whether a difference between two candidates is heard on one passage. */
 export type Discrimination = Question & {
@@ -55,7 +55,7 @@ export type Preference = {
   /** Chance of answers so uneven where all are liked alike; 1 where nothing is known. */
   unevenP: number;
   /** "9 of 12 rounds", "mean 71.3 of 4 rounds". */
-  scores: string[];
+  scores: Score[];
   p: number | null;
   isWhole: boolean;
   flaws: Flaw[];
@@ -85,6 +85,11 @@ const isShown = (chance: number): boolean => chance <= SIGNIFICANCE_LEVEL + A_BI
 /** Listeners of some runs, each code once; those without one are taken for one. */
 export const listenersOf = (runs: readonly Run[]): number =>
   new Set(runs.map(({ listener }) => listener?.code.trim() ?? "")).size;
+
+/** What a render scored in one run: how often it was picked, or its mean grade. */
+export type Score =
+  | { kind: "picks"; picks: number; of: number; unit: "pairing" | "round" }
+  | { kind: "grades"; mean: number; rounds: number };
 
 /** What all runs of a comparison come to: each question once, all of them judged together. */
 export type Claims = { discriminations: Discrimination[]; likings: Liking[] };
@@ -180,50 +185,15 @@ function testsIn(runs: readonly Run[]): EndedTest[] {
   return tests;
 }
 
-/** "3 runs on 2 questions; 1 shown, Holm-corrected." Of claims alone: what one run shows by itself is told where the run is. */
-export function claimsSummary({ runs, discriminations, likings }: Claims & { runs: readonly Run[] }): string {
-  const count = (n: number, one: string) => `${n} ${one}${n === 1 ? "" : "s"}`;
-  const ended = runs.filter((run) => run.result).length;
-  if (ended === 0) return "Nothing has been decided blind so far.";
-  const asked = discriminations.filter((d) => d.outcome !== "open").length + likings.filter(isTakenToEnd).length;
-  const shown =
-    discriminations.filter((d) => d.outcome === "told").length + likings.filter((l) => l.winnerId ?? l.mostId).length;
-  const corrected = asked > 1 ? ", Holm-corrected" : "";
-  return `${count(ended, "run")} on ${count(asked, "question")}; ${shown === 0 ? "none" : shown} shown${corrected}.`;
-}
+export const isTakenToEnd = ({ preferences }: Liking): boolean => preferences.some(({ isWhole }) => isWhole);
 
-const isTakenToEnd = ({ preferences }: Liking): boolean => preferences.some(({ isWhole }) => isWhole);
-
-/** ", p = 0.13 Holm-corrected for 12 questions"; nothing where there was one. */
-const correctionText = ({ corrected, questions }: Question): string =>
-  questions > 1 ? `, ${probabilityText(corrected)} Holm-corrected for ${questions} questions` : "";
-
-const isFair = ({ flaws }: { flaws: readonly Flaw[] }): boolean => flaws.length === 0;
+export const isFair = ({ flaws }: { flaws: readonly Flaw[] }): boolean => flaws.length === 0;
 
 /** The tests a claim stands on, and those beside them that decide nothing. Where none is fair, or only flawed ones show anything, all are told. */
-function countedOf({ tests, outcome }: Pick<Discrimination, "tests" | "outcome">) {
+export function countedOf({ tests, outcome }: Pick<Discrimination, "tests" | "outcome">) {
   const fair = tests.filter(isFair);
   if (outcome === "flawed" || fair.length === 0) return { counted: tests, uncounted: [] };
   return { counted: fair, uncounted: tests.filter((test) => !isFair(test)) };
-}
-
-/** "; not counted: 8 of 8 at unequal level (1.11 LU remaining)"; nothing where all count. */
-const uncountedText = (scores: readonly { score: string; flaws: readonly Flaw[] }[]): string =>
-  scores.length > 0 ? `; not counted: ${listed(scores.map(({ score, flaws }) => `${score} ${flawWords(flaws)}`))}` : "";
-
-/** "13 of 16 correct, 1 in 94 by guessing, p = 0.1277 Holm-corrected for 12 questions"; several tests one after the other. */
-export function discriminationScore(d: Discrimination): string {
-  const { listeners, outcome, p } = d;
-  if (outcome === "open") return "no run was taken to its end";
-  const { counted, uncounted } = countedOf(d);
-  const scoreOf = ({ result }: EndedTest) => `${result.right} of ${result.answered}`;
-  const by = listeners > 1 ? `, ${listeners} listeners` : "";
-  const chance = outcome === "flawed" ? combinedChance(counted.map(({ result }) => result.guessing)) : p;
-  // Where all were flawed and none was passed, there is no chance to be told of fair ones.
-  const odds = chance < 1 ? `, ${oddsInWords(chance)} by guessing${outcome === "flawed" ? "" : correctionText(d)}` : "";
-  const flaws = flawsOfAll(counted.filter((test) => !isFair(test)).flatMap(({ runs }) => runs));
-  const apart = uncountedText(uncounted.map((test) => ({ score: scoreOf(test), flaws: test.flaws })));
-  return `${listed(counted.map(scoreOf))} correct${by}${odds}${flaws.length > 0 ? `, ${flawWords(flaws)}` : ""}${apart}`;
 }
 
 /** Every finished run that asks which is liked. */
@@ -236,7 +206,7 @@ const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): Preferen
     const idOf = (index: number | null) => (index === null ? null : candidateIds[index]);
     if (result.kind === "choices") {
       const { tally } = result;
-      const unit = run.plan.kind === "pairs" ? "meetings" : "rounds";
+      const unit = run.plan.kind === "pairs" ? ("pairing" as const) : ("round" as const);
       // Two at a time each has met only some of all meetings.
       const met = run.plan.kind === "pairs" ? (2 * tally.rounds) / stimuli.length : tally.rounds;
       return [
@@ -248,7 +218,7 @@ const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): Preferen
           lead: leadWith(leadOf(tally), idOf),
           mostId: idOf(alone(tally.picks)),
           unevenP: isWhole ? tally.chance.p : 1,
-          scores: tally.picks.map((picks) => `${picks} of ${met} ${unit}`),
+          scores: tally.picks.map((picks): Score => ({ kind: "picks", picks, of: met, unit })),
           p: tally.chance.p,
           isWhole,
           flaws: flawsOf(run),
@@ -285,7 +255,7 @@ const preferencesIn = (runs: readonly Run[], candidateOf: CandidateOf): Preferen
         mostId: idOf(alone(means.map((mean, i) => (candidateIds[i] === null ? Number.NEGATIVE_INFINITY : mean)))),
         // References and anchors stand apart from everything: what they show is no liking.
         unevenP: isWhole && between.length > 0 ? Math.min(...between) : 1,
-        scores: means.map((mean) => `mean ${mean.toFixed(1)} of ${grading.rounds} rounds`),
+        scores: means.map((mean): Score => ({ kind: "grades", mean, rounds: grading.rounds })),
         p: grading.friedman?.p ?? null,
         isWhole,
         flaws: flawsOf(run),
@@ -370,23 +340,9 @@ function likingOf(group: LikingGroup & { corrected: number; questions: number })
 }
 
 /** The runs a claim of what is liked stands on, and those beside them that decide nothing. */
-function countedLikings({ preferences, flawedWinnerId }: Pick<Liking, "preferences" | "flawedWinnerId">) {
+export function countedLikings({ preferences, flawedWinnerId }: Pick<Liking, "preferences" | "flawedWinnerId">) {
   const isFlawed = ({ isWhole, flaws }: Preference) => isWhole && flaws.length > 0;
   if (flawedWinnerId !== null || !preferences.some((p) => p.isWhole && !isFlawed(p)))
     return { counted: preferences, uncounted: [] };
   return { counted: preferences.filter((p) => !isFlawed(p)), uncounted: preferences.filter(isFlawed) };
-}
-
-/** What one of them scored: "9 of 12 rounds, p = 0.0021"; several runs one after the other. */
-export function likingScore(liking: Liking, candidateId: string): string {
-  const { counted, uncounted } = countedLikings(liking);
-  const scoreIn = ({ candidateIds, scores, isWhole, flaws }: Preference) => {
-    const score = scores[candidateIds.indexOf(candidateId)];
-    return score ? [{ score: isWhole ? score : `${score}, left early`, flaws }] : [];
-  };
-  const scores = counted
-    .flatMap(scoreIn)
-    .map(({ score, flaws }) => [score, flawWords(flaws)].filter(Boolean).join(" "));
-  const chance = liking.p < 1 ? `, ${probabilityText(liking.p)}${correctionText(liking)}` : "";
-  return `${listed(scores)}${chance}${uncountedText(uncounted.flatMap(scoreIn))}`;
 }

@@ -1,10 +1,12 @@
 import { describe, expect, it } from "vitest";
 import type { Measurement } from "../archive/rows";
+import { benchChain } from "../bench/bench";
 import { measureLevels } from "../loudness/measure";
 import { sine } from "../stimuli/signals";
+import { SMALL_FORM } from "../testing/bench";
 import { abxBetween, bookOf, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
+import { dynamicsWords } from "../words/findings";
 import { filtered, timelineOf } from "./timeline";
-import { dynamicsWords } from "./words";
 
 const NOTHING = { notes: [], moments: [], measurements: [] };
 
@@ -30,7 +32,7 @@ describe("the timeline", () => {
       candidateId: "Bus",
       title: "Bus",
       createdAt: "2026-11-20T10:00:00.000Z",
-      report: { sentences: ["It is minimum phase."] },
+      report: benchChain([{ processorKey: "gain", settings: { gainDb: -3 } }], SMALL_FORM),
     };
     const entries = timelineOf(book, {
       notes: [
@@ -79,7 +81,11 @@ describe("the timeline", () => {
       outcome: "first choice; good: level",
       from: { is: "cell", passageId: "Voice" },
     });
-    expect(by.m).toMatchObject({ what: "Measured: Bus", outcome: "It is minimum phase.", from: { is: "bench" } });
+    expect(by.m).toMatchObject({
+      what: "Measured: Bus",
+      outcome: expect.stringMatching(/^Wire: /),
+      from: { is: "bench" },
+    });
     const none = { kind: null, passageId: null, candidateId: null, listener: null };
     expect(filtered(entries, none)).toHaveLength(8);
     expect(filtered(entries, { ...none, kind: "run", candidateId: "Bus" }).map(({ id }) => id)).toEqual([
@@ -99,7 +105,7 @@ describe("a few words", () => {
   it("of dynamics are what the crest factor moved by", () => {
     const tone = measureLevels(sine({ hertz: 997, peakDbfs: -6, seconds: 1, channels: 1 }));
     expect(dynamicsWords(tone, tone)).toBe("crest factor unchanged");
-    expect(dynamicsWords({ ...tone, samplePeakDbfs: -9 }, tone)).toBe("crest factor −3.0 dB");
+    expect(dynamicsWords({ ...tone, samplePeakDbfs: -9 }, tone)).toBe("crest factor −3.0\u2009dB");
     expect(dynamicsWords({ ...tone, rmsDbfs: null }, tone)).toBeNull();
   });
 });

@@ -1,10 +1,12 @@
 import type { Finding, Measurement, Moment, Note } from "../archive/rows";
-import { flawsOf, flawWords } from "../blind/flaws";
+import { flawsOf } from "../blind/flaws";
 import { isRightOrWrong } from "../blind/plan";
 import type { Run } from "../blind/run";
-import { listed, probabilityText } from "../blind/verdict";
+import { benchSentences } from "../words/bench";
+import { flawWords, probabilityText } from "../words/blind";
+import { FORM_WORDS } from "../words/findings";
+import { listed } from "../words/units";
 import type { OpenBook } from "./book";
-import { FORM_WORDS } from "./words";
 
 export const ENTRY_KINDS = ["run", "sighted", "verdict", "note", "measurement"] as const;
 export type EntryKind = (typeof ENTRY_KINDS)[number];
@@ -41,7 +43,7 @@ const RUN_WORDS = {
   ahead: "preference shown",
   "not shown": "not shown",
   "left early": "left early",
-  part: "judged together",
+  part: "part of a series",
 } as const;
 
 /** All that was run, said, noted and measured, the latest first. */
@@ -58,7 +60,7 @@ export function timelineOf(book: OpenBook, { notes, moments, measurements }: Tol
         passageId: verdict.passageId,
         candidateIds: [...new Set([...(preferred ? [preferred] : []), ...heard])],
         listener: "",
-        what: preferred ? `${book.titleOf(preferred)} preferred, names in sight` : "No preference, names in sight",
+        what: preferred ? `${book.titleOf(preferred)} preferred, sighted` : "No preference, sighted",
         outcome: [`${Math.round(verdict.sure)} % sure`, verdict.why].filter(Boolean).join(", "),
         from: { is: "passage", passageId: verdict.passageId },
       };
@@ -87,7 +89,7 @@ export function timelineOf(book: OpenBook, { notes, moments, measurements }: Tol
         passageId: moment.passageId,
         candidateIds: candidateId ? [candidateId] : [],
         listener: "",
-        what: `Heard in ${moment.renderId === null ? "the difference" : candidateId ? book.titleOf(candidateId) : "a render that is gone"}`,
+        what: `Heard in ${moment.renderId === null ? "the difference" : candidateId ? book.titleOf(candidateId) : "a deleted render"}`,
         outcome: [moment.words.join(", "), moment.text].filter(Boolean).join(": "),
         from: { is: "moment", passageId: moment.passageId, frame: moment.frame },
       };
@@ -101,7 +103,7 @@ export function timelineOf(book: OpenBook, { notes, moments, measurements }: Tol
         candidateIds: m.candidateId ? [m.candidateId] : [],
         listener: "",
         what: `Measured: ${m.candidateId ? book.titleOf(m.candidateId) : m.title}`,
-        outcome: m.report.sentences[0] ?? "",
+        outcome: benchSentences(m.report)[0] ?? "",
         from: { is: "bench" },
       }),
     ),
@@ -164,7 +166,7 @@ function findingEntry(book: OpenBook, finding: Finding): Entry {
     passageId,
     candidateIds: [candidateId],
     listener: "",
-    what: `${book.titleOf(candidateId)}${passageId === null ? ", on the whole" : ""}`,
+    what: `${book.titleOf(candidateId)}${passageId === null ? ", overall" : ""}`,
     outcome: [verdict, ...said].filter(Boolean).join("; "),
     from: { is: "cell", passageId, candidateId },
   };

@@ -67,14 +67,11 @@ function findChunks(view: SourceView, compressed: boolean) {
 export function openAiff(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const view = new SourceView(source);
   const { common, dataStart, dataBytes } = findChunks(view, tagAt(view, 8) === "AIFC");
-  if (!common) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
+  if (!common) return fail(`${name} is damaged: its sample format is missing.`, EXPORT_ADVICE);
   const { channelCount, sampleRateHz, coding, bits } = common;
   const storage = storageOf(common);
   if (!storage) {
-    return fail(
-      `${name} stores its samples in a form that is not read (${coding.trim()}, ${bits} bit).`,
-      EXPORT_ADVICE,
-    );
+    return fail(`${name} has an unsupported sample format (${coding.trim()}, ${bits} bit).`, EXPORT_ADVICE);
   }
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
@@ -82,7 +79,7 @@ export function openAiff(source: ByteSource, name: string, mostSamples = MOST_SA
   const present = Math.floor(dataBytes / (BYTES_PER_SAMPLE[encoding] * channelCount));
   // A frame count of 0 beside sound is a recorder that never came back to write it.
   const frames = common.frames > 0 ? Math.min(common.frames, present) : present;
-  if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
+  if (dataStart < 0 || frames === 0) return fail(`${name} contains no audio.`, "Render it again and add the new file.");
   if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
   const remarks = present < common.frames ? [CUT_SHORT] : [];
   const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order });

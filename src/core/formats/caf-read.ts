@@ -85,15 +85,15 @@ function encodingOf({ isFloat, bits, bytesPerFrame, channelCount }: Description)
 /** Opens a CAF file of plain samples: 8 to 32-bit integer and 32 or 64-bit float of either byte order, mono or stereo. Exact as WAV is. */
 export function openCaf(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const { description, dataStart, dataBytes, isCut } = chunksOf(new SourceView(source));
-  if (!description) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
+  if (!description) return fail(`${name} is damaged: its sample format is missing.`, EXPORT_ADVICE);
   const { format, channelCount, sampleRateHz, bits, littleEndian, bytesPerFrame } = description;
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
   const encoding = format === "lpcm" ? encodingOf(description) : null;
   if (!encoding)
-    return fail(`${name} holds samples in an unsupported form (${format.trim()}, ${bits} bit).`, EXPORT_ADVICE);
+    return fail(`${name} has an unsupported sample format (${format.trim()}, ${bits} bit).`, EXPORT_ADVICE);
   const frames = Math.floor(dataBytes / bytesPerFrame);
-  if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
+  if (dataStart < 0 || frames === 0) return fail(`${name} contains no audio.`, "Render it again and add the new file.");
   if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
   const order = { littleEndian, unsignedBytes: false };
   const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order });

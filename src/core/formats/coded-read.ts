@@ -36,7 +36,7 @@ export async function openCoded(
   makeCopy: MakeCopy,
   mostSamples: number,
 ): Promise<Outcome<OpenedAudio>> {
-  const damaged = () => fail(`${name} is damaged: no ${kind} sound could be read from it.`, EXPORT_ADVICE);
+  const damaged = () => fail(`${name} is damaged: no ${kind} audio could be decoded.`, EXPORT_ADVICE);
   const isMono = kind === "MP3" && mpegFrameAt(source.read(0, Math.min(4, source.byteLength)), 0)?.isMono;
   let copy: PcmCopy | null = null;
   let form: CopyForm | null = null;

@@ -41,13 +41,13 @@ export const tagAt = (view: { getUint8(offset: number): number }, offset: number
 export function layoutProblem(name: string, channelCount: number, sampleRateHz: number): Outcome<never> | null {
   if (channelCount < 1 || channelCount > 2) {
     return fail(
-      `${name} has ${channelCount} channels; only mono and stereo can be compared.`,
-      "Export it in stereo and add it again.",
+      `${name} has ${channelCount} channels; only mono and stereo are supported.`,
+      "Export it as stereo and add it again.",
     );
   }
   if (!(sampleRateHz >= LOWEST_RATE_HZ && sampleRateHz <= HIGHEST_RATE_HZ)) {
     return fail(
-      `${name} says it runs at ${sampleRateHz} Hz, outside 8 kHz to 384 kHz.`,
+      `${name} declares ${sampleRateHz} Hz, outside 8 kHz to 384 kHz.`,
       "Export it at its true rate and add it again.",
     );
   }
@@ -60,8 +60,8 @@ export const MOST_SAMPLES = 500_000_000;
 /** A file that holds or unfolds into more than can be held. */
 export const tooLong = (name: string, mostSamples: number): Outcome<never> =>
   fail(
-    `${name} unfolds into more than ${Math.round((4 * mostSamples) / 1e6)} MB of sound, more than can be held at once.`,
-    "Cut out the passage that you want to compare and add that.",
+    `${name} decodes to more than ${Math.round((4 * mostSamples) / 1e6)} MB, the limit.`,
+    "Add only the passage you want to compare.",
   );
 
 /** What stands this far over full scale is no sound: +80 dBFS. */
@@ -81,11 +81,11 @@ export function finiteProblem(
     for (let i = 0; i < channel.length; i++) {
       if (channel[i] < LARGEST_SAMPLE && channel[i] > -LARGEST_SAMPLE) continue;
       const what = Number.isFinite(channel[i])
-        ? `a sample far beyond full scale (${channel[i].toExponential(0)})`
-        : "samples that are not numbers";
+        ? `a sample far above full scale (${channel[i].toExponential(0)})`
+        : "invalid samples (not numbers)";
       return fail(
         `${name} contains ${what}, the first at ${((startFrame + i) / sampleRateHz).toFixed(3)} s.`,
-        "Render it again; the processor that made it broke down.",
+        "Render it again: the processor produced invalid samples.",
       );
     }
   }

@@ -147,6 +147,6 @@ describe("a flipped bit", () => {
     const bytes = fileBytes(names[3]);
     bytes[30] ^= 1;
     const { remarks } = await opened(bytes);
-    expect(remarks[0]).toContain("Checksum differs");
+    expect(remarks[0]).toContain("Checksum mismatch");
   });
 });

@@ -25,13 +25,13 @@ export async function openFlac(
   mostSamples: number,
   pieceBytes?: number,
 ): Promise<Outcome<OpenedAudio>> {
-  const damaged = () => fail(`${name} is damaged: no FLAC sound could be read from it.`, EXPORT_ADVICE);
+  const damaged = () => fail(`${name} is damaged: no FLAC audio could be decoded.`, EXPORT_ADVICE);
   const stream = flacStream(source);
   if (!stream) return damaged();
   const form = flacFrames(source, stream, pieceBytes).next().value?.form;
   if (!form) return damaged();
   const { bits, channelCount, sampleRateHz } = form;
-  if (bits > MOST_BITS) return fail(`${name} is ${bits}-bit FLAC, which is not read exactly.`, EXPORT_ADVICE);
+  if (bits > MOST_BITS) return fail(`${name} is ${bits}-bit FLAC, which is unsupported.`, EXPORT_ADVICE);
   const refused = layoutProblem(name, channelCount, sampleRateHz);
   if (refused) return refused;
   if (stream.frames * channelCount > mostSamples) return tooLong(name, mostSamples);
@@ -121,10 +121,9 @@ export async function openFlac(
   return succeed({ sound: copy.finish(), encoding, remarks });
 }
 
-const HEAD_DIFFERS = "The file's head and its sound name different formats. Read as the sound says:";
-const LONGER = "The file holds more than the length it declares; all of it is read.";
-const CHECKSUM_DIFFERS =
-  "Checksum differs: the samples are not those that were encoded, or the file's head was changed.";
+const HEAD_DIFFERS = "The header and the audio differ in format. Read as in the audio:";
+const LONGER = "The file is longer than it declares; all of it is read.";
+const CHECKSUM_DIFFERS = "Checksum mismatch: samples or header were changed after encoding.";
 
 /** Which of the places where a frame may end is its end; null where it comes out whole at none. */
 async function trueEnd({ bytes, ends, blockSize }: FlacFrame, channelCount: number): Promise<number | null> {

@@ -17,8 +17,8 @@ type Extent = {
   isTold: boolean;
 };
 
-const CONVERT = "Convert it to WAV or FLAC with the tool that made it, and add that.";
-const DELAY_NOT_TOLD = "The file does not tell its encoder delay: it may begin late. The alignment finds by how much.";
+const CONVERT = "Convert it to WAV or FLAC, and add that.";
+const DELAY_NOT_TOLD = "The encoder delay is not given: it may start late. Alignment finds the delay.";
 
 /**
  * Opens AAC (in MP4 or by itself) and Apple Lossless, decoded by the host, at its own rate. An edit list or iTunes' note says what an encoder put
@@ -60,12 +60,12 @@ export async function openMp4(
     if (!decoded.ok) return fail(`${name} ${decoded.reason}`, decoded.advice);
   } catch (error) {
     if (error instanceof TooLong) return tooLong(name, mostSamples);
-    return fail(`${name} is damaged: no ${stream.codec} sound could be read from it.`, EXPORT_ADVICE);
+    return fail(`${name} is damaged: no ${stream.codec} audio could be decoded.`, EXPORT_ADVICE);
   }
   if (refused) return refused;
   const sound = (copy as PcmCopy | null)?.finish();
   if (!sound || sound.frames === 0) {
-    return fail(`${name} is damaged: no ${stream.codec} sound could be read from it.`, EXPORT_ADVICE);
+    return fail(`${name} is damaged: no ${stream.codec} audio could be decoded.`, EXPORT_ADVICE);
   }
   return succeed({ sound, encoding: stream.codec, remarks: extent.isTold ? [] : [DELAY_NOT_TOLD] });
 }
@@ -79,7 +79,7 @@ async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ str
     return succeed({ stream: { codec, source, packets: null }, extent: whole });
   }
   if (format !== null) {
-    return fail(`${name} holds samples in an unsupported form (${format.trim()}).`, EXPORT_ADVICE);
+    return fail(`${name} has an unsupported sample format (${format.trim()}).`, EXPORT_ADVICE);
   }
   try {
     const input = new Input({
@@ -90,7 +90,7 @@ async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ str
       formats: [MP4, QTFF, ADTS],
     });
     const track = await input.getPrimaryAudioTrack();
-    if (!track) return fail(`${name} holds no audio track.`, "Choose the file of the sound itself.");
+    if (!track) return fail(`${name} contains no audio track.`, "Choose an audio file.");
     const codec = await track.getCodec();
     if (codec === "aac") {
       return succeed({
@@ -101,7 +101,7 @@ async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ str
     if ((await track.getInternalCodecId()) === "alac") {
       return succeed({ stream: { codec: "ALAC", source, packets: null }, extent: whole });
     }
-    return fail(`${name} is MP4 that holds neither AAC nor Apple Lossless.`, CONVERT);
+    return fail(`${name} is MP4 with neither AAC nor Apple Lossless.`, CONVERT);
   } catch {
     return fail(`${name} is damaged: its index cannot be read.`, EXPORT_ADVICE);
   }

@@ -25,8 +25,8 @@ export async function openTogether(
     const convertedSamples = (sound.frames * sound.channelCount * rateHz) / sound.sampleRateHz;
     if (convertedSamples > MOST_SAMPLES) {
       return fail(
-        `${file}, converted from ${sound.sampleRateHz} Hz to the reference's ${rateHz} Hz, would be more than can be looked at at once.`,
-        "Compare a shorter passage, or take the file of the lower rate as the reference.",
+        `${file}, converted from ${sound.sampleRateHz} Hz to the reference's ${rateHz} Hz, is too large to compare.`,
+        "Compare a shorter passage, or use the file with the lower rate as dry.",
       );
     }
     opened.push({ file, sound, remarks });

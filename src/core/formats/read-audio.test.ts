@@ -109,10 +109,10 @@ describe("files are told apart by content, and refused in a sentence", () => {
   it("names what is damaged", async () => {
     const text = (s: string) => Uint8Array.from(s, (c) => c.charCodeAt(0));
     expect(await refusal(new Uint8Array())).toBe("take 3 is empty.");
-    expect(await refusal(text("fLaC and then some more bytes"))).toContain("no FLAC sound");
-    expect(await refusal(text("ID3 something else here, no music"))).toContain("no MP3 sound");
+    expect(await refusal(text("fLaC and then some more bytes"))).toContain("no FLAC audio");
+    expect(await refusal(text("ID3 something else here, no music"))).toContain("no MP3 audio");
     expect(await refusal(text(`OggS${" ".repeat(60)}`))).toContain("neither Vorbis nor Opus");
-    expect(await refusal(text("FORM    8SVX and so on"))).toContain("not a sound file");
+    expect(await refusal(text("FORM    8SVX and so on"))).toContain("not a supported audio file");
     expect(await refusal(fileBytes("take.aiff").subarray(0, 40))).toMatch(/damaged|no audio/);
   });
 
@@ -227,7 +227,7 @@ describe("sizes that lie", () => {
     async (size) => {
       const file = await decoded(withDataSize(size));
       expect(Array.from(file.clip.channels[0])).toEqual([0.5, 0.25, 0.125]);
-      expect(file.remarks[0]).toContain("does not say how long");
+      expect(file.remarks[0]).toContain("gives no length");
     },
   );
 });

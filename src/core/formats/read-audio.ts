@@ -104,12 +104,12 @@ export async function openAudio(
     case "AAC":
       return (await import("./mp4-read")).openMp4(source, name, makeCopy, mostSamples);
     case "other Ogg":
-      return fail(`${name} is an Ogg file that holds neither Vorbis nor Opus.`, EXPORT_ADVICE);
+      return fail(`${name} is an Ogg file with neither Vorbis nor Opus.`, EXPORT_ADVICE);
     case "unknown":
       // A tag of the kind that MP3s have, and no frame behind it.
       if (source.byteLength < file.byteLength)
-        return fail(`${name} is damaged: no MP3 sound could be read from it.`, EXPORT_ADVICE);
-      return fail(`${name} is not a sound file that can be read here.`, EXPORT_ADVICE);
+        return fail(`${name} is damaged: no MP3 audio could be decoded.`, EXPORT_ADVICE);
+      return fail(`${name} is not a supported audio file.`, EXPORT_ADVICE);
   }
 }
 

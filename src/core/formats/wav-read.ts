@@ -80,7 +80,7 @@ function findChunks(view: SourceView): Found {
       if (declared === SIZE_ELSEWHERE || (declared === 0 && rest > 0 && !isTag(view, start))) {
         // A recorder that never came back to write the length: everything to the end is sound.
         size = rest;
-        found.remarks.push("The file does not say how long it is; everything to its end was read.");
+        found.remarks.push("The file gives no length; it was read to its end.");
       } else if (declared > size) found.remarks.push(CUT_SHORT);
       found.dataStart = start;
       found.dataBytes = size;
@@ -141,11 +141,11 @@ function standing(
  */
 export function openWav(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const { layout, dataStart, dataBytes, remarks } = findChunks(new SourceView(source));
-  if (!layout) return fail(`${name} is damaged: it does not say how its samples are stored.`, EXPORT_ADVICE);
+  if (!layout) return fail(`${name} is damaged: its sample format is missing.`, EXPORT_ADVICE);
   const { channelCount, sampleRateHz, bits, format } = layout;
   const declared = encodingOf(layout);
   if (!declared) {
-    return fail(`${name} stores its samples in a form that is not read (code ${format}, ${bits} bit).`, EXPORT_ADVICE);
+    return fail(`${name} has an unsupported sample format (code ${format}, ${bits} bit).`, EXPORT_ADVICE);
   }
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
@@ -155,7 +155,7 @@ export function openWav(source: ByteSource, name: string, mostSamples = MOST_SAM
   const packed = { ...layout, containerBytes: Math.ceil(bits / 8) };
   const encoding = (side === "packed" ? encodingOf(packed) : declared) ?? declared;
   const frames = Math.floor(dataBytes / (BYTES_PER_SAMPLE[encoding] * channelCount));
-  if (dataStart < 0 || frames === 0) return fail(`${name} holds no audio.`, "Render it again and add the new file.");
+  if (dataStart < 0 || frames === 0) return fail(`${name} contains no audio.`, "Render it again and add the new file.");
   if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
   const raised = side === "lower" ? 2 ** (8 * BYTES_PER_SAMPLE[encoding] - bits) : 1;
   const order = { littleEndian: true, unsignedBytes: true };

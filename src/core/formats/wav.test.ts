@@ -89,7 +89,7 @@ describe("bad files are refused in a sentence with their name", () => {
     expect(refusal(patched(22, 6))).toContain("6 channels");
     expect(refusal(patched(20, 17))).toContain("code 17");
     expect(refusal(patched(24, 100, 0, 0, 0))).toContain("100 Hz");
-    expect(refusal(good.subarray(0, 44))).toContain("holds no audio");
+    expect(refusal(good.subarray(0, 44))).toContain("contains no audio");
     expect(refusal(good.subarray(0, 12))).toContain("damaged");
     expect(refusal(writeWav(clipOf([Number.NaN, 0]), "32-bit float"))).toContain("not numbers");
   });

@@ -88,17 +88,17 @@ export async function openWavpack(
   makeCopy: MakeCopy,
   mostSamples: number,
 ): Promise<Outcome<OpenedAudio>> {
-  const damaged = () => fail(`${name} is damaged: no WavPack sound could be read from it.`, EXPORT_ADVICE);
+  const damaged = () => fail(`${name} is damaged: no WavPack audio could be decoded.`, EXPORT_ADVICE);
   const first = blockFrom(source, 0);
   if (!first) return damaged();
   const { flags, totalFrames } = first.block;
   const bits = 8 * ((flags & 3) + 1) - shiftOf(flags);
   if (has(flags, "dsd")) return fail(`${name} is DSD in WavPack, which is unsupported.`, EXPORT_ADVICE);
   if ((flags & FLAGS.oneBlock) !== FLAGS.oneBlock) {
-    return fail(`${name} has more than two channels; only mono and stereo can be compared.`, EXPORT_ADVICE);
+    return fail(`${name} has more than two channels; only mono and stereo are supported.`, EXPORT_ADVICE);
   }
   if (!has(flags, "float") && bits > 24)
-    return fail(`${name} is ${bits}-bit WavPack, which is not read exactly.`, EXPORT_ADVICE);
+    return fail(`${name} is ${bits}-bit WavPack, which is unsupported.`, EXPORT_ADVICE);
   if (totalFrames * (has(flags, "mono") ? 1 : 2) > mostSamples) return tooLong(name, mostSamples);
   const decoder = await wavpackDecoder();
   const gaps: Gap[] = [];
@@ -145,7 +145,7 @@ export async function openWavpack(
   if (!copy || written === 0) return damaged();
   const remarks = gaps.length > 0 ? [damageOf(gaps, shape.sampleRateHz)] : [];
   if (written < totalFrames) remarks.push(CUT_SHORT);
-  if (has(flags, "hybrid")) remarks.push("The file is lossy; a correction file beside it is not read.");
+  if (has(flags, "hybrid")) remarks.push("The file is lossy; its correction file is not used.");
   const encoding: SampleEncoding = has(flags, "float") ? "WavPack 32-bit float" : `WavPack ${bits}-bit`;
   return succeed({ sound: copy.finish(), encoding, remarks });
 }

@@ -6,7 +6,7 @@ import { count, defineProcessor, parameter, step } from "./processor";
 export const allPass = defineProcessor({
   key: "all-pass",
   name: "All-pass",
-  about: "Turns phase around one frequency and leaves every level alone, as crossovers and smearing circuits do.",
+  about: "Shifts phase around one frequency at unchanged level, as crossovers do.",
   family: "other",
   parameters: z.object({
     frequencyHz: parameter("Frequency", "Hz", 10, 20_000, 200),

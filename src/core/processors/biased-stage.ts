@@ -18,7 +18,7 @@ const COUPLING_HZ = 5;
 export const biasedStage = defineProcessor({
   key: "biased-stage",
   name: "Saturator, biased",
-  about: "A bend that is not the same above and below: even harmonics, the second first.",
+  about: "Asymmetric saturation: even harmonics, mainly the second.",
   family: "saturator",
   parameters: z.object({
     driveDb: parameter("Drive", "dB", 0, 36, 6),

@@ -6,7 +6,7 @@ import { defineProcessor, mixed, parameter } from "./processor";
 export const bitAndRateReducer = defineProcessor({
   key: "bit-and-rate-reducer",
   name: "Saturator, fewer bits and samples",
-  about: "Holds samples and rounds them without dither: steps, images and grit, as an effect.",
+  about: "Sample-and-hold and rounding without dither: steps, images and noise, as an effect.",
   family: "saturator",
   parameters: z.object({
     driveDb: parameter("Drive", "dB", 0, 36, 0),

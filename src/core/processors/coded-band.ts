@@ -55,11 +55,11 @@ function throughFrames(sound: Sound, limitBin: number, dropRatio: number): Sound
 export const codedBand = defineProcessor({
   key: "coded-band",
   name: "Band limit, lossy-like",
-  about: "No sound above a limit, and holes where weak parts lie beside strong ones, as a lossy coder leaves them.",
+  about: "Cuts everything above a limit, and weak parts near strong ones, like a lossy coder.",
   family: "other",
   parameters: z.object({
     limitHz: parameter("Band limit", "Hz", 1000, 22_000, 16_000),
-    dropDb: parameter("Dropped below the strongest neighbour", "dB", -90, -6, -30),
+    dropDb: parameter("Cut below the strongest neighbour", "dB", -90, -6, -30),
   }),
   latencySamples: () => SIZE / 2,
   process(sound, { limitHz, dropDb }) {

@@ -10,7 +10,7 @@ const DITHER_SEED = 16_384;
 export const converter = defineProcessor({
   key: "converter",
   name: "Rate and word-length converter",
-  about: "Converts to another rate and word length and leaves the result at that rate, with or without dither.",
+  about: "Converts to another sample rate and word length, with or without dither.",
   family: "other",
   parameters: z.object({
     rateHz: step("Rate", "Hz", [32_000, 44_100, 48_000, 88_200, 96_000, 176_400, 192_000], 44_100),

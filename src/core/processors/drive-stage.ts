@@ -12,7 +12,7 @@ export function driveSample(value: number, drive: number): number {
 export const driveStage = defineProcessor({
   key: "drive-stage",
   name: "Saturator, symmetric",
-  about: "The same bend above and below: odd harmonics alone.",
+  about: "Symmetric saturation: odd harmonics only.",
   family: "saturator",
   parameters: z.object({
     driveDb: parameter("Drive", "dB", 0, 36, 6),

@@ -13,7 +13,7 @@ import { defineProcessor, parameter } from "./processor";
 export const dynamicEqualizer = defineProcessor({
   key: "dynamic-equalizer",
   name: "Dynamic equalizer, one bell",
-  about: "A bell that moves by the level inside its own band; nothing is split, so at rest nothing is changed.",
+  about: "A bell whose gain follows the level in its own band. No crossover: unchanged at rest.",
   family: "compressor",
   parameters: z.object({
     frequencyHz: parameter("Frequency", "Hz", 20, 20_000, 3000),

@@ -19,7 +19,7 @@ function keyOf(sound: Sound, key: Sound | undefined, lowCutHz: number): Sound {
 export const feedForwardCompressor = defineProcessor({
   key: "feed-forward-compressor",
   name: "Compressor, feed-forward",
-  about: "Threshold, ratio, knee, attack and release on the input's own level or an external key; both sides together.",
+  about: "Threshold, ratio, knee, attack and release, from its own level or a sidechain; channels linked.",
   family: "compressor",
   takesKey: true,
   parameters: z.object({
@@ -30,7 +30,7 @@ export const feedForwardCompressor = defineProcessor({
     releaseMs: parameter("Release", "ms", 5, 5000, 120),
     detector: choice("Detector", ["peak", "RMS"], "peak"),
     rmsMs: parameter("RMS time", "ms", 1, 500, 20),
-    keyLowCutHz: parameter("Low cut of the key", "Hz", 0, 1000, 0),
+    keyLowCutHz: parameter("Sidechain low cut", "Hz", 0, 1000, 0),
     lookAheadMs: parameter("Look-ahead", "ms", 0, 20, 0),
     makeupDb: parameter("Make-up", "dB", -24, 24, 0),
     mixPercent: parameter("Mix", "%", 0, 100, 100),

@@ -6,12 +6,12 @@ import { defineProcessor, parameter, toggle } from "./processor";
 export const gain = defineProcessor({
   key: "gain",
   name: "Gain",
-  about: "Level, balance and polarity, nothing else.",
+  about: "Level, balance and polarity only.",
   family: "other",
   parameters: z.object({
     gainDb: parameter("Gain", "dB", -60, 36, 0),
-    rightOffsetDb: parameter("Right against left", "dB", -12, 12, 0),
-    flipped: toggle("Polarity flipped", false),
+    rightOffsetDb: parameter("R/L balance", "dB", -12, 12, 0),
+    flipped: toggle("Polarity inverted", false),
   }),
   process(sound, { gainDb, rightOffsetDb, flipped }) {
     const sign = flipped ? -1 : 1;

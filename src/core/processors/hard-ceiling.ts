@@ -6,7 +6,7 @@ import { defineProcessor, parameter } from "./processor";
 export const hardCeiling = defineProcessor({
   key: "hard-ceiling",
   name: "Plain clip",
-  about: "Cuts every sample at the ceiling, with all the harmonics and aliases that makes.",
+  about: "Clips every sample at the ceiling, with the harmonics and aliasing that causes.",
   family: "limiter",
   parameters: z.object({
     inputDb: parameter("Input gain", "dB", -24, 36, 0),

@@ -32,7 +32,7 @@ function symmetricResponse(sections: AnalogueSection[], sampleRateHz: number): F
 export const linearPhaseEqualizer = defineEqualizer({
   key: "linear-phase-equalizer",
   name: "Equalizer, linear phase",
-  about: "The analogue magnitude without any phase: it rings before as much as after, and costs latency.",
+  about: "The analogue magnitude without phase shift: pre-ringing as strong as post-ringing, and latency.",
   latencySamples: (_, sampleRateHz) => sizeAt(sampleRateHz) / 2 - 1,
   realise: (sections, rate) => {
     const response = symmetricResponse(sections, rate);

@@ -5,7 +5,7 @@ import { defineEqualizer } from "./equalizer-bands";
 export const matchedEqualizer = defineEqualizer({
   key: "matched-equalizer",
   name: "Equalizer, matched to the analogue curve",
-  about: "The same bells, shelves and cuts with the analogue curve kept up to half the rate.",
+  about: "The same bells, shelves and cuts with the analogue curve up to Nyquist.",
   realise: (sections, rate) => {
     const filters = sections.map((s) => matched(s, rate));
     return (sound) => throughBiquads(sound, filters);

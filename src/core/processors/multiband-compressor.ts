@@ -7,7 +7,7 @@ import { defineProcessor, parameter } from "./processor";
 export const multibandCompressor = defineProcessor({
   key: "multiband-compressor",
   name: "Compressor, three bands",
-  about: "Three compressors behind Linkwitz-Riley crossovers, which turn phase even when nothing is compressed.",
+  about: "Three compressors behind Linkwitz-Riley crossovers, which shift phase even without compression.",
   family: "compressor",
   parameters: z.object({
     lowCrossoverHz: parameter("Lower crossover", "Hz", 40, 1000, 200),

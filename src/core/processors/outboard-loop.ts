@@ -12,15 +12,15 @@ const UNIFORM_RMS = Math.sqrt(1 / 3);
 export const outboardLoop = defineProcessor({
   key: "outboard-loop",
   name: "Outboard loop",
-  about: "Out through converters and back: late by a fraction, off in clock, a little noisy and uneven.",
+  about: "Through converters and back: fractional delay, drift, a little noise and imbalance.",
   family: "other",
   parameters: z.object({
     latencySamples: parameter("Converter latency", "samples", 0, 10_000, 64.25),
-    clockPpm: parameter("Clock error", "ppm", -200, 200, 0),
+    clockPpm: parameter("Drift", "ppm", -200, 200, 0),
     noiseFloorDbfs: parameter("Noise floor", "dBFS", -140, -40, -96),
     gainDb: parameter("Gain", "dB", -24, 24, 0),
-    rightOffsetDb: parameter("Right against left", "dB", -3, 3, 0.05),
-    flipped: toggle("Polarity flipped", false),
+    rightOffsetDb: parameter("R/L balance", "dB", -3, 3, 0.05),
+    flipped: toggle("Polarity inverted", false),
     noiseSeed: count("Noise take", 1, 9999, 1),
   }),
   process(sound, { latencySamples, clockPpm, noiseFloorDbfs, gainDb, rightOffsetDb, flipped, noiseSeed }) {

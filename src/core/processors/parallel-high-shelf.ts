@@ -9,11 +9,11 @@ import { defineProcessor, parameter, step } from "./processor";
 export const parallelHighShelf = defineProcessor({
   key: "parallel-high-shelf",
   name: "High shelf by a parallel path",
-  about: "The dry signal plus its own top through a low cut: a lift whose slope and phase are those of the sum.",
+  about: "Dry plus a low-cut copy: a high-frequency lift with the slope and phase of the sum.",
   family: "equalizer",
   parameters: z.object({
     frequencyHz: parameter("Frequency", "Hz", 1000, 20_000, 8000),
-    levelDb: parameter("Level of the path", "dB", -40, 12, -6),
+    levelDb: parameter("Parallel level", "dB", -40, 12, -6),
     slopeDbPerOctave: step("Slope", "dB/oct", [6, 12], 6),
     outputDb: parameter("Output", "dB", -24, 24, 0),
   }),

@@ -23,13 +23,13 @@ function dip(cornerHz: number, gain: number): AnalogueSection {
 export const passiveLowPair = defineProcessor({
   key: "passive-low-pair",
   name: "Low boost and cut, passive style",
-  about: "A low boost and a low cut with corners of their own: both at once lift the bottom and dip above it.",
+  about: "A low boost and a low cut at separate corners: together they lift the lows and dip above.",
   family: "equalizer",
   parameters: z.object({
     frequencyHz: parameter("Frequency", "Hz", 20, 200, 60),
     boostDb: parameter("Boost", "dB", 0, 14, 4),
     cutDb: parameter("Cut", "dB", 0, 18, 0),
-    cutCornerRatio: parameter("Cut corner over boost corner", "×", 1, 8, 3),
+    cutCornerRatio: parameter("Cut corner re boost corner", "×", 1, 8, 3),
     outputDb: parameter("Output", "dB", -24, 24, 0),
   }),
   process(sound, { frequencyHz, boostDb, cutDb, cutCornerRatio, outputDb }) {

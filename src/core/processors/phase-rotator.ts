@@ -23,7 +23,7 @@ function hilbertResponse(reach: number): Float64Array {
 export const phaseRotator = defineProcessor({
   key: "phase-rotator",
   name: "Phase rotator",
-  about: "Turns every frequency by the same angle: peaks change, the spectrum does not, and onsets smear.",
+  about: "Rotates every frequency by the same angle: peaks change, the spectrum does not, transients smear.",
   family: "other",
   parameters: z.object({ degrees: parameter("Rotation", "°", -180, 180, 90) }),
   latencySamples: (_, sampleRateHz) => Math.round(REACH_SECONDS * sampleRateHz),

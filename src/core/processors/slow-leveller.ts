@@ -11,7 +11,7 @@ import { defineProcessor, mixed, parameter } from "./processor";
 export const slowLeveller = defineProcessor({
   key: "slow-leveller",
   name: "Leveller, slow and programme-dependent",
-  about: "A gentle RMS compressor that lets go fast after a hit and slowly after a loud stretch.",
+  about: "A gentle RMS compressor: fast release after a hit, slow release after a loud stretch.",
   family: "compressor",
   parameters: z.object({
     thresholdDb: parameter("Threshold", "dBFS", -60, 0, -24),

@@ -16,7 +16,7 @@ export function softClipSample(value: number, ceiling: number, kneeShare: number
 export const softClip = defineProcessor({
   key: "soft-clip",
   name: "Soft clip",
-  about: "Bends peaks over instead of cutting them; what lies under the knee stays as it is.",
+  about: "Rounds off peaks instead of clipping them; unchanged below the knee.",
   family: "limiter",
   parameters: z.object({
     inputDb: parameter("Input gain", "dB", -24, 36, 0),

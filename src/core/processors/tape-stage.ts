@@ -68,7 +68,7 @@ function headResponse(sampleRateHz: number, speedIps: number, spacingUm: number,
 export const tapeStage = defineProcessor({
   key: "tape-stage",
   name: "Saturator, tape-like",
-  about: "Hysteresis and saturation of a magnetic layer, then the top a head loses at a given speed.",
+  about: "Hysteresis and saturation of a magnetic layer, then the head's high-frequency loss at a given speed.",
   family: "saturator",
   parameters: z.object({
     driveDb: parameter("Drive", "dB", 0, 24, 6),

@@ -97,7 +97,7 @@ function trailingMean(values: Control, window: number): Control {
 export const truePeakLimiter = defineProcessor({
   key: "true-peak-limiter",
   name: "Limiter, look-ahead",
-  about: "A brick wall that sees peaks coming, between the samples too, and lets go in two stages.",
+  about: "A look-ahead brick-wall limiter on true peaks, with two-stage release.",
   family: "limiter",
   parameters: z.object({
     inputDb: parameter("Input gain", "dB", -24, 36, 0),

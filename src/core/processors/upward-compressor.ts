@@ -6,7 +6,7 @@ import { defineProcessor, mixed, parameter } from "./processor";
 export const upwardCompressor = defineProcessor({
   key: "upward-compressor",
   name: "Compressor, upward",
-  about: "Lifts what lies under the threshold and leaves peaks alone, up to a range.",
+  about: "Lifts levels below the threshold, up to a range; peaks stay.",
   family: "compressor",
   parameters: z.object({
     thresholdDb: parameter("Threshold", "dBFS", -80, 0, -30),

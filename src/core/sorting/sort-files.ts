@@ -47,15 +47,13 @@ function isSure([best, second]: Ranked): boolean {
 
 function doubtOf([best, second]: Ranked, named: KnownPassage | undefined): string {
   if (!best || best.likeness < GUESS_LIKENESS) {
-    return named
-      ? `It sounds like none of the passages; only its name says ${named.title}.`
-      : "It sounds like none of the passages.";
+    return named ? `No passage matches its sound; its name says ${named.title}.` : "No passage matches its sound.";
   }
   const lead = best.likeness - (second?.likeness ?? 0);
   if (second && lead < SURE_LEAD) {
-    return `It sounds like ${best.passage.title} (${percent(best.likeness)}) and nearly as much like ${second.passage.title} (${percent(second.likeness)}).`;
+    return `Matches ${best.passage.title} (${percent(best.likeness)}) and nearly as well ${second.passage.title} (${percent(second.likeness)}).`;
   }
-  return `It sounds only ${percent(best.likeness)} like ${best.passage.title}.`;
+  return `Only a ${percent(best.likeness)} match with ${best.passage.title}.`;
 }
 
 /** Strangers among themselves: each joins the first group it is surely like, or begins one. Dry ones begin. */
@@ -129,7 +127,7 @@ export function sortFiles(
     const shared = [...everywhere, ...(group.length > 1 ? commonWords(group.map((f) => f.name)) : [])];
     for (const file of group) {
       const likeness = file === group[0] ? 1 : likenessOf(group[0].signature, file.signature);
-      const doubt = alone ? "It sounds like none of the other files: a passage of its own, or a stray." : null;
+      const doubt = alone ? "No other file matches its sound: a new passage, or a stray." : null;
       const candidateTitle = candidateTitleOf(file.name, shared);
       sorted.set(file.id, { id: file.id, passageId: id, candidateTitle, likeness, doubt });
     }

@@ -118,18 +118,18 @@ describe("files for passages that are there", () => {
     const strange = file("theme_mystery.wav", noise(10, 0.3, 9));
     const { files: sorted, newPassages } = sortFiles([strange, files[0]], known("theme", "guitar"));
     expect(sorted[0]).toMatchObject({ passageId: "theme" });
-    expect(sorted[0].doubt).toContain("only its name says theme");
+    expect(sorted[0].doubt).toContain("its name says theme");
     expect(newPassages).toHaveLength(0);
     const [nameless] = sortFiles([{ ...file("x.wav", silence(10)) }], known("guitar", "theme")).files;
     expect(nameless).toMatchObject({ passageId: "new 1", doubt: null, candidateTitle: "x" });
     const [, silent] = sortFiles([files[0], file("x.wav", silence(10))], known("guitar", "theme")).files;
-    expect(silent).toMatchObject({ passageId: null, doubt: "It sounds like none of the passages." });
+    expect(silent).toMatchObject({ passageId: null, doubt: "No passage matches its sound." });
   });
 
   it("wait when two passages sound the same, and both are named", () => {
     const twins = [...known("theme"), { id: "twin", title: "twin", signature: signatureOf(PASSAGES.theme) }];
     const [sorted] = sortFiles([file("a.wav", PASSAGES.theme)], twins).files;
-    expect(sorted.doubt).toMatch(/like theme \(100 %\) and nearly as much like twin/);
+    expect(sorted.doubt).toMatch(/Matches theme \(100 %\) and nearly as well twin/);
   });
 });
 

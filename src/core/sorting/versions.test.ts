@@ -49,8 +49,8 @@ describe("a later version of a candidate", () => {
     const third = { number: 3, beforeNumber: 2, firstTitle: "Bus comp" };
     expect(versionSentence(third, -18.2, -18.6)).toBe("Bus comp, third version: 0.4 LU louder than the second.");
     expect(versionSentence(third, -19.6, -18.6)).toBe("Bus comp, third version: 1.0 LU quieter than the second.");
-    expect(versionSentence(third, -18.62, -18.6)).toBe("Bus comp, third version: as loud as the second.");
-    expect(versionSentence(third, null, -18.6)).toContain("cannot be told");
+    expect(versionSentence(third, -18.62, -18.6)).toBe("Bus comp, third version: same level as the second.");
+    expect(versionSentence(third, null, -18.6)).toContain("not measurable");
     expect(versionSentence(third, undefined, -18.6)).toBe("Bus comp, third version.");
     expect(versionSentence({ ...third, number: 12, beforeNumber: 10 }, -1, -2)).toContain(
       "12th version: 1.0 LU louder than the tenth",

@@ -66,9 +66,9 @@ export function versionSentence(
   const name = `${firstTitle}, ${ordinal(number)} version`;
   if (lufs === undefined || beforeLufs === undefined) return `${name}.`;
   const before = `the ${ordinal(beforeNumber)}`;
-  if (lufs === null || beforeLufs === null) return `${name}: how much louder it is than ${before} cannot be told.`;
+  if (lufs === null || beforeLufs === null) return `${name}: level re ${before} not measurable.`;
   const louder = lufs - beforeLufs;
-  if (Math.abs(louder) < SAME_LU) return `${name}: as loud as ${before}.`;
+  if (Math.abs(louder) < SAME_LU) return `${name}: same level as ${before}.`;
   return `${name}: ${Math.abs(louder).toFixed(1)} LU ${louder > 0 ? "louder" : "quieter"} than ${before}.`;
 }
 

@@ -63,7 +63,7 @@ describe("what a view says of a response", () => {
     expect(spaced(magnitudeWords(inNoise(gain, 0.5)))).toBe("no change above noise (±2.5 dB)");
     expect(spaced(magnitudeWords(inNoise(equalizer, 0.2)))).toMatch(/^spans [45]\.\d dB or more above noise$/);
     expect(spaced(magnitudeWords(inNoise(equalizer, 0.7)))).toBe("no change above noise (±3.5 dB)");
-    expect(magnitudeWords(withheld(gain, "response"))).toBe("response not told: changes over time");
+    expect(magnitudeWords(withheld(gain, "response"))).toBe("response not known: changes over time");
   });
 
   it("differs where noise cannot have made it, with its error", () => {
@@ -86,22 +86,22 @@ describe("what a view says of a response", () => {
     expect(spaced(levelsWords(noisy))).toMatch(/^no change with level above noise \(±\d+\.\d dB\)$/);
     const earlier = equalizer.levels.map(({ errorDb: _, ...level }) => level);
     expect(levelsWords({ ...equalizer, levels: earlier })).toBe(
-      "change with level not told: measured by an earlier version",
+      "change with level not known: measured by an earlier version",
     );
     expect(levelsWords({ ...equalizer, kind: { ...equalizer.kind, name: "coder" } })).toBe(
-      "change with level not told: coded",
+      "change with level not known: coded",
     );
     expect(levelsWords({ ...equalizer, levels: louder.slice(-1) })).toBe("response at one level only");
   });
 
   it("compares sides where there are two that sound", () => {
     const both = { ...gain, rightOverLeftDb: gain.response.hertz.map(() => 0) };
-    expect(spaced(sidesWords(gain))).toBe("one channel: sides cannot be compared");
-    expect(spaced(sidesWords(both))).toBe("right re left: same within 0.01 dB");
+    expect(spaced(sidesWords(gain))).toBe("one channel: no R/L balance");
+    expect(spaced(sidesWords(both))).toBe("R/L balance: same within 0.01 dB");
     const noisy = { ...inNoise(gain, 0.3), rightOverLeftDb: gain.response.hertz.map((_, i) => 0.6 * Math.sin(i)) };
-    expect(spaced(sidesWords(noisy))).toMatch(/^right re left: no difference above noise/);
+    expect(spaced(sidesWords(noisy))).toMatch(/^R\/L balance: no difference above noise/);
     const bright = { ...gain, rightOverLeftDb: gain.response.hertz.map((hz) => (hz > 2000 ? 2 : 0)) };
-    expect(spaced(sidesWords(bright))).toMatch(/^right re left: \+2\.00 dB at 2/);
+    expect(spaced(sidesWords(bright))).toMatch(/^R\/L balance: \+2\.00 dB at 2/);
     const silent: BenchReport["channels"] = [
       { channel: "left", differs: [], delaySamples: 0, figures: null },
       { channel: "right", differs: ["silent"], delaySamples: null, figures: gain },
@@ -110,13 +110,13 @@ describe("what a view says of a response", () => {
     // A gain on its way, which differs along two sweeps though both sides have the same.
     const alike: BenchReport["channels"] = [silent[0], { ...silent[1], differs: [], delaySamples: 0, figures: null }];
     const moving = { ...compressor, channels: alike, rightOverLeftDb: bright.rightOverLeftDb };
-    expect(sidesWords(moving)).toBe("right re left: no difference told");
+    expect(sidesWords(moving)).toBe("R/L balance: no difference");
   });
 
   it("is of a phase and a latency that are known, or says why not", () => {
     expect(phaseWords(equalizer)).toBe("minimum phase");
     expect(phaseWords(withheld({ ...equalizer, phaseKind: "unknown" }, "phase"))).toBe(
-      "phase not told: changes over time",
+      "phase not known: changes over time",
     );
     expect(spaced(latencyWords({ ...gain, latencySamples: 64, latencyErrorSamples: 0.02 }))).toBe(
       "latency 64.00 ±0.04 samples",
@@ -126,7 +126,7 @@ describe("what a view says of a response", () => {
       latencySamples: null,
       withheld: [{ figure: "latency", channel: null, reason: "noReference" }],
     };
-    expect(latencyWords(unknown)).toBe("latency not told: no loop-back to compare");
+    expect(latencyWords(unknown)).toBe("latency not known: no loop-back to compare");
   });
 });
 
@@ -135,24 +135,24 @@ describe("what a view says of dynamics and harmonics", () => {
     expect(spaced(staticCurveWords(compressor))).toMatch(/^threshold −30\.0( ±0\.\d)? dBFS, ratio 4\.0:1/);
     expect(spaced(timesWords(compressor))).toMatch(/^1\d\.\d dB, attack [45]\.\d/);
     expect(besideWords(compressor)).toBe("the whole band changes alike");
-    expect(besideWords(equalizer)).toBe("no change beside a tone above noise");
+    expect(besideWords(equalizer)).toBe("no change near a tone above noise");
     expect(staticCurveWords(equalizer)).toBe("gain does not change with level");
     expect(harmonicsWords(gain)).toContain("no harmonics above noise at −12");
     expect(aliasingWords(gain)).toBe("no aliasing above noise");
-    expect(spaced(keyWords({ ...gain, key: null }))).toBe("takes no key");
+    expect(spaced(keyWords({ ...gain, key: null }))).toBe("no sidechain input");
   });
 
   it("is never an absence where a figure is withheld, or no tone stood out of noise", () => {
-    expect(harmonicsWords(withheld(gain, "harmonics"))).toBe("harmonics not told: changes over time");
-    expect(aliasingWords(withheld(gain, "aliasing"))).toBe("aliasing not told: changes over time");
+    expect(harmonicsWords(withheld(gain, "harmonics"))).toBe("harmonics not known: changes over time");
+    expect(aliasingWords(withheld(gain, "aliasing"))).toBe("aliasing not known: changes over time");
     expect(timesWords(withheld({ ...compressor, times: null }, "times"))).toBe(
-      "attack and release not told: changes over time",
+      "attack and release not known: changes over time",
     );
-    expect(besideWords(withheld(compressor, "besideTone"))).toBe("change beside a tone not told: changes over time");
+    expect(besideWords(withheld(compressor, "besideTone"))).toBe("change near a tone not known: changes over time");
     const { moves } = compressor;
     const hidden = moves.tones.map((tone) => ({ ...tone, changeDb: tone.changeDb.map(() => null) }));
     expect(besideWords({ ...compressor, moves: { ...moves, kind: "none", tones: hidden } })).toBe(
-      "change beside a tone not told: no quiet tone above noise",
+      "change near a tone not known: no quiet tone above noise",
     );
   });
 
@@ -179,9 +179,9 @@ describe("the figures of one channel", () => {
 
   it("come with what is withheld of that channel, not of the other", () => {
     const right = reportOfChannel(report, "right");
-    expect(timesWords(right)).toBe("attack and release not told: hidden by noise");
-    expect(harmonicsWords(right)).not.toContain("not told");
-    expect(harmonicsWords(report)).toContain("not told");
+    expect(timesWords(right)).toBe("attack and release not known: hidden by noise");
+    expect(harmonicsWords(right)).not.toContain("not known");
+    expect(harmonicsWords(report)).toContain("not known");
   });
 
   it("are those of the first where the channel is silent", () => {

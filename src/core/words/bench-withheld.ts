@@ -2,7 +2,7 @@ import type { Reason } from "../bench/reasons";
 import type { BenchChannel, BenchReport, Withheld } from "../bench/report";
 import { listed } from "./units";
 
-/** Why a figure of a channel is withheld; null where it is told. */
+/** Why a figure of a channel is withheld; null where it is known. */
 export const whyWithheld = (
   { withheld }: Pick<BenchReport, "withheld">,
   figure: Withheld["figure"],
@@ -21,7 +21,7 @@ const FIGURE_WORDS: Record<Withheld["figure"], string> = {
   intermodulation: "intermodulation",
   staticCurve: "threshold and ratio",
   times: "attack and release",
-  besideTone: "gain beside a tone",
+  besideTone: "gain near a tone",
   passes: "repeatability",
   null: "null depth",
   kind: "kind of processor",
@@ -29,7 +29,7 @@ const FIGURE_WORDS: Record<Withheld["figure"], string> = {
 };
 
 export const REASON_WORDS: Record<Reason, string> = {
-  spoiled: "a fault lies there",
+  spoiled: "fault in the recording",
   noise: "hidden by noise",
   unsteady: "changes over time",
   rings: "rings too long",
@@ -48,7 +48,7 @@ export const REASON_WORDS: Record<Reason, string> = {
   loopBack: "not above that of the loop-back",
 };
 
-/** Why a figure of the first channel is not told; null where it is. */
+/** Why a figure of the first channel is not known; null where it is. */
 export function withheldWords(
   report: Pick<BenchReport, "withheld" | "channels">,
   figure: Withheld["figure"],
@@ -57,14 +57,14 @@ export function withheldWords(
   return why && REASON_WORDS[why];
 }
 
-/** Whose figures are told first: one channel's, or those of left and right where these agree. */
+/** Whose figures stand first: one channel's, or those of left and right where these agree. */
 export function firstChannelWords(channels: readonly BenchChannel[]): string {
   const [first, ...others] = channels;
   const isOfBoth = first?.channel === "left" && others.some((c) => c.channel === "right" && c.differs.length === 0);
   return isOfBoth ? "left and right" : (first?.channel ?? "left");
 }
 
-/** What is not told, and why, in one sentence: the same reason once. */
+/** What is not known, and why, in one sentence: the same reason once. */
 export function withheldSentence({ withheld, channels }: Pick<BenchReport, "withheld" | "channels">): string | null {
   if (withheld.length === 0) return null;
   const nameOf = (channel: BenchChannel["channel"]) =>
@@ -80,5 +80,5 @@ export function withheldSentence({ withheld, channels }: Pick<BenchReport, "with
     });
     return `${figures.join(", ")}: ${REASON_WORDS[reason]}`;
   });
-  return `Not told: ${parts.join("; ")}.`;
+  return `Not known: ${parts.join("; ")}.`;
 }

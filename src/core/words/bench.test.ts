@@ -230,7 +230,7 @@ describe("what Bench says of a processor", () => {
       ],
     });
     expect(words).toContain(
-      "Not told: threshold and ratio, attack and release: no model predicts it; latency: no loop-back to compare.",
+      "Not known: threshold and ratio, attack and release: no model predicts it; latency: no loop-back to compare.",
     );
     expect(words).not.toMatch(/threshold −/);
     for (const reason of REASONS) expect(REASON_WORDS[reason].length).toBeGreaterThan(3);

@@ -4,6 +4,7 @@ import { isPolarityKnown } from "../bench/differences";
 import type { IntegrityFinding } from "../bench/integrity/integrity";
 import { type BenchKind, OPENING_KINDS } from "../bench/kind/kind";
 import { type BenchChannel, type BenchReport, type ChannelFigures, KNOWN_DB } from "../bench/report";
+import { sidechainSentence } from "./bench-sidechain";
 import { firstChannelWords, whyWithheld, withheldSentence } from "./bench-withheld";
 import {
   decibels,
@@ -12,8 +13,8 @@ import {
   listed,
   millisecondWords,
   number,
-  plainDecibels,
   signed,
+  signedDecibels,
   timeWithin,
   timeWords,
   within,
@@ -83,13 +84,12 @@ const isCrossedWire = (name: BenchKind, crosstalkDb: number | null): boolean =>
 export const kindBeside = (name: BenchKind, crosstalkDb: number | null): string =>
   isCrossedWire(name, crosstalkDb) ? "wire but for crosstalk" : kindName(name);
 
-export const percentWords = (value: number): string =>
-  withUnit(number(value, value < 0.01 ? 4 : value < 1 ? 3 : 1), "%");
+export const thdWords = (value: number): string => withUnit(number(value, value < 0.01 ? 4 : value < 1 ? 3 : 1), "%");
 
 const dbfs = (value: number, digits = 1): string => withUnit(number(value, digits), "dBFS");
 const CHANNEL_WORDS = { left: "Left", right: "Right", mid: "Mid", side: "Side" } as const;
 
-/** What the tests found, in sentences: what happened on the way, what it is, what it does to tone, phase, level and time, what it adds, what is not told. */
+/** What the tests found, in sentences: what happened on the way, what it is, what it does to response, phase, level and time, what it adds, what is not known. */
 export function benchSentences(facts: Facts): string[] {
   const others = facts.channels.filter(({ differs }) => differs.length > 0);
   const first = firstChannelWords(facts.channels);
@@ -101,6 +101,7 @@ export function benchSentences(facts: Facts): string[] {
     ...others.flatMap((channel) => otherSentences(channel, facts)),
     wiringSentence(facts),
     ...facts.remarks,
+    sidechainSentence(facts.key),
     withheldSentence(facts),
   ].filter((sentence) => sentence !== null);
 }
@@ -181,7 +182,7 @@ function kindSentence(
     ? "Wire but for crosstalk: no other change but gain, delay or polarity, noise aside"
     : KIND_WORDS[kind.name];
   if (name === null) return null;
-  const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${plainDecibels(kind.gainErrorDb, 2)}`;
+  const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${decibels(kind.gainErrorDb, "dB", 2)}`;
   if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
   const sine =
     staticOnSine?.thresholdDbfs != null && Math.abs(staticOnSine.thresholdDbfs - law.thresholdDbfs) > 0.4
@@ -191,7 +192,7 @@ function kindSentence(
   return `${name}: ${curveWords({ kind, static: law })}${how}.${sine}`;
 }
 
-/** Threshold, ratio and knee with how closely each is known; null where they are not told. */
+/** Threshold, ratio and knee with how closely each is known; null where they are not known. */
 export function curveWords({ kind, static: law }: Pick<ChannelFigures, "kind" | "static">): string | null {
   if (!law || law.thresholdDbfs === null || law.ratio === null) return null;
   const { thresholdDb, ratio: ratioError, kneeDb } = law.errors ?? {};
@@ -206,7 +207,7 @@ export function curveWords({ kind, static: law }: Pick<ChannelFigures, "kind" | 
 /** The residual of the sweep that a channel has alone: at another level, or beside the other channel, there may be another. */
 function residualSentence({ addsDb }: ChannelFigures, { signal }: Facts): string | null {
   return addsDb !== null && addsDb < -60
-    ? `Null depth ${plainDecibels(addsDb)} re input at the best gain and delay (sweep at ${dbfs(signal.levelDbfs, 0)}).`
+    ? `Null depth ${decibels(addsDb)} re input at the best gain and delay (sweep at ${dbfs(signal.levelDbfs, 0)}).`
     : null;
 }
 
@@ -237,14 +238,14 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const inside = response.hertz.map((_, i) => i).filter((i) => response.hertz[i] <= highest && response.hertz[i] >= 20);
   // What noise hides is no part of a span.
   const known = inside.filter((i) => response.errorDb[i] < KNOWN_DB);
-  const told = known.length > 0 ? known : inside;
-  const inBand = told.map((i) => response.magnitudeDb[i]);
-  const errorsIn = told.map((i) => response.errorDb[i]);
+  const used = known.length > 0 ? known : inside;
+  const inBand = used.map((i) => response.magnitudeDb[i]);
+  const errorsIn = used.map((i) => response.errorDb[i]);
   const errors = errorsIn.toSorted((a, b) => a - b);
   const [least, most] = [Math.min(...inBand), Math.max(...inBand)];
   const error = 3 * (errors[Math.floor(0.9 * errors.length)] ?? 0);
-  const last = told[told.length - 1];
-  const from = told[0] === inside[0] ? 20 : response.hertz[told[0]];
+  const last = used[used.length - 1];
+  const from = used[0] === inside[0] ? 20 : response.hertz[used[0]];
   const to = last === inside[inside.length - 1] ? highest : response.hertz[last];
   const isPart = from > 20 || to < highest;
   const where = `${frequencyWords(from)} to ${frequencyWords(to)}`;
@@ -259,16 +260,16 @@ function toneSentence(figures: ChannelFigures, facts: Facts, channel: BenchChann
   const usual = inBand.toSorted((a, b) => a - b)[inBand.length >> 1] ?? 0;
   const isInNoise = inBand.every((db, i) => Math.abs(db - usual) <= Math.max(FLAT_DB, NOISE_SIGMAS * errorsIn[i]));
   if (fitted.length === 0 && isInNoise && most - least > 2 * FLAT_DB && noiseDb > FLAT_DB)
-    return `Response: ${kind.name === "equalizer" ? "change is within" : "no change above"} noise (±${plainDecibels(noiseDb)} for 90 % of ${where}), ${gainWords(figures)} at 1 kHz.`;
+    return `Response: ${kind.name === "equalizer" ? "change is within" : "no change above"} noise (±${decibels(noiseDb)} for 90 % of ${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0 && most - least < Math.max(FLAT_DB, error))
-    return `Flat within ${plainDecibels(Math.max(0.01, most - least), 2)} (${where}), ${gainWords(figures)} at 1 kHz.`;
+    return `Flat within ${decibels(Math.max(0.01, most - least), "dB", 2)} (${where}), ${gainWords(figures)} at 1 kHz.`;
   if (fitted.length === 0)
     return most - least < 1
-      ? `Flat within ${plainDecibels(most - least, 2)} (${where}), ${gainWords(figures)} at 1 kHz.`
-      : `Response spans ${plainDecibels(most - least)}${isPart ? ` (${where})` : ""}; ${why ? "no bands fitted" : "no EQ band fits"}.`;
+      ? `Flat within ${decibels(most - least, "dB", 2)} (${where}), ${gainWords(figures)} at 1 kHz.`
+      : `Response spans ${decibels(most - least)}${isPart ? ` (${where})` : ""}; ${why ? "no bands fitted" : "no EQ band fits"}.`;
   const named = fitted.slice(0, MOST_BANDS_NAMED).map(fittedBandWords);
   const more = fitted.length - named.length;
-  const rest = fitMisfitDb > 0.1 ? `; maximum error ${plainDecibels(fitMostDb)}` : "";
+  const rest = fitMisfitDb > 0.1 ? `; maximum error ${decibels(fitMostDb)}` : "";
   const cramped =
     realised === "bilinear"
       ? " Cramped towards Nyquist (bilinear transform)."
@@ -351,11 +352,11 @@ function timesSentence({ times, kind }: ChannelFigures): string | null {
     times.attackMs === null && times.releaseMs === null
       ? "Attack and release not known"
       : `Attack ${measuredTime(times.attackMs, errorsMs?.attack)}, release ${measuredTime(times.releaseMs, errorsMs?.release)}`;
-  return `${attackAndRelease} (to 63 % of ${plainDecibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
+  return `${attackAndRelease} (to 63 % of ${decibels(Math.abs(times.reductionDb))}).${ahead}${hold}${apart}${link}`;
 }
 
 function movesSentence({ moves, kind, crossoversHz }: ChannelFigures): string | null {
-  // Phase tells crossovers closer than what moves beside a tone does, where it is told.
+  // Phase tells crossovers closer than what moves beside a tone does, where it is used.
   if (kind.name === "multiband" && moves.edgesHz.length > 0 && crossoversHz.length === 0)
     return `Crossover near ${listed(moves.edgesHz.slice(0, 4).map(frequencyWords))} (within half an octave).`;
   if (kind.name === "dynamicEq" && moves.edgesHz.length > 0)
@@ -379,17 +380,17 @@ function harmonicsSentence(
       .filter((tone) => (tone.thdPercent ?? 0) > LEAST_PERCENT)
       .toSorted((a, b) => (b.thdPercent ?? 0) - (a.thdPercent ?? 0))[0];
     return loud?.thdPercent
-      ? `No harmonics of 1 kHz above noise at ${dbfs(deep.levelDbfs, 0)}; THD ${percentWords(loud.thdPercent)} at ${frequencyWords(loud.hertz)}, ${dbfs(loud.levelDbfs, 0)}.`
+      ? `No harmonics of 1 kHz above noise at ${dbfs(deep.levelDbfs, 0)}; THD ${thdWords(loud.thdPercent)} at ${frequencyWords(loud.hertz)}, ${dbfs(loud.levelDbfs, 0)}.`
       : "No harmonics above noise.";
   }
   const top = partials.toSorted((a, b) => b.db - a.db).slice(0, 3);
-  return `THD ${percentWords(deep.thdPercent ?? 0)} of ${frequencyWords(deep.hertz)} at ${dbfs(deep.levelDbfs, 0)}: ${listed(top.map(({ order, db }) => `H${order} ${plainDecibels(db)}`))}.`;
+  return `THD ${thdWords(deep.thdPercent ?? 0)} of ${frequencyWords(deep.hertz)} at ${dbfs(deep.levelDbfs, 0)}: ${listed(top.map(({ order, db }) => `H${order} ${decibels(db)}`))}.`;
 }
 
 function aliasSentence({ aliasDb, harmonics }: ChannelFigures, { signal }: Facts): string | null {
   if (aliasDb === null) return null;
   const worst = harmonics.find((tone) => tone.aliasDb === aliasDb);
-  return `Aliasing: up to ${plainDecibels(aliasDb)} re a tone${worst ? ` of ${frequencyWords(worst.hertz)}` : ""} at ${dbfs(signal.levelDbfs, 0)}.`;
+  return `Aliasing: up to ${decibels(aliasDb)} re a tone${worst ? ` of ${frequencyWords(worst.hertz)}` : ""} at ${dbfs(signal.levelDbfs, 0)}.`;
 }
 
 function wiringSentence(facts: Facts): string | null {
@@ -404,7 +405,7 @@ function wiringSentence(facts: Facts): string | null {
   if (facts.clockPpm !== 0)
     parts.push(`drift ${withUnit(signed(facts.clockPpm, 2), "ppm")} (runs ${facts.clockPpm > 0 ? "long" : "short"})`);
   if (facts.crosstalkDb !== null && facts.crosstalkDb > LEAST_CROSSTALK_DB)
-    parts.push(`crosstalk ${plainDecibels(facts.crosstalkDb)} at 1 kHz`);
+    parts.push(`crosstalk ${decibels(facts.crosstalkDb)} at 1 kHz`);
   if (facts.noiseFloorDbfs !== null && facts.noiseFloorDbfs > LEAST_NOISE_DBFS)
     parts.push(`noise ${dbfs(facts.noiseFloorDbfs)}${of("noise")}`);
   if (facts.wordLengthBits !== null) parts.push(withUnit(`${facts.wordLengthBits}`, "bits"));
@@ -465,12 +466,12 @@ export function benchDifferenceWords(difference: BenchDifference, [one, other]: 
         .join(" ");
     case "gainOverLevel": {
       const [a, b] = difference.gainsDb;
-      return `Gain at ${dbfs(difference.levelDbfs, 0)} re ${dbfs(difference.quietDbfs, 0)}: ${one} ${decibels(a)}, ${other} ${decibels(b)}.`;
+      return `Gain at ${dbfs(difference.levelDbfs, 0)} re ${dbfs(difference.quietDbfs, 0)}: ${one} ${signedDecibels(a)}, ${other} ${signedDecibels(b)}.`;
     }
     case "response":
-      return `Response: ${one} ${decibels(difference.db)} re ${other} at ${frequencyWords(difference.hertz)}, gain aside.`;
+      return `Response: ${one} ${signedDecibels(difference.db)} re ${other} at ${frequencyWords(difference.hertz)}, gain aside.`;
     case "harmonics": {
-      const [a, b] = difference.thdPercent.map((v) => (v === null ? "none above noise" : percentWords(v)));
+      const [a, b] = difference.thdPercent.map((v) => (v === null ? "none above noise" : thdWords(v)));
       return `THD of 1 kHz at ${dbfs(difference.levelDbfs, 0)}: ${one} ${a}, ${other} ${b}.`;
     }
     case "latency":

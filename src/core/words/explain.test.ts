@@ -2,6 +2,7 @@ import { describe, expect, it } from "vitest";
 import type { Heard } from "../audibility/heard";
 import { type CauseFound, causeSchema } from "../ladder/causes";
 import type { Ladder, LadderStep } from "../ladder/ladder-schema";
+import { EACH_CAUSE, EQ } from "../testing/causes";
 import {
   causeWords,
   chanceWords,
@@ -11,8 +12,9 @@ import {
   rangeWords,
   surveySentence,
 } from "./explain";
-import { decibels, hertzWords, number, signed, timeWords } from "./units";
+import { hertzWords, number, signed, signedDecibels, timeWords } from "./units";
 
+const both = { channels: "both", worthDb: null } as const;
 const plain = (text: string) => text.replaceAll("\u2009", " ");
 const step = (name: LadderStep["step"], residualDb: number | null, more: object = {}) =>
   ({ step: name, residualDb, ...more }) as LadderStep;
@@ -30,46 +32,6 @@ const ladder = (causes: CauseFound[], more: Partial<Ladder> = {}, residualDb: nu
   ...more,
 });
 
-const EQ: CauseFound = {
-  cause: "eq",
-  channels: "left",
-  worthDb: 40,
-  hertz: [],
-  gainDb: [],
-  errorDb: [],
-  phase: "minimum",
-  bands: [{ kind: "bell", hertz: 140, gainDb: 3, q: 0.8, slopeDbPerOctave: null, errorDb: 0.1 }],
-  mostDb: 3,
-  mostHertz: 140,
-  place: null,
-};
-const both = { channels: "both", worthDb: null } as const;
-/** One of each cause, figures that are easily read. */
-const EACH: CauseFound[] = [
-  { ...both, cause: "delay", samples: 64.25 },
-  { ...both, cause: "drift", ppm: -3 },
-  { ...both, cause: "polarity" },
-  { ...both, cause: "swap" },
-  { ...both, cause: "balance", balanceDb: 1 },
-  { ...both, cause: "width", widthDb: null },
-  { ...both, cause: "crosstalk" },
-  { ...both, cause: "level", levelDb: -2.7, nullGainDb: -2.7 },
-  EQ,
-  { ...both, cause: "gainOverTime", rangeDb: 5.21 },
-  { ...both, cause: "gainInBands", rangeDb: 3, edgesHertz: [200, 3000] },
-  { ...both, cause: "saturation", evenDb: -60, oddDb: -30, aliasing: true, aliasingLeadDb: 6 },
-  { ...both, cause: "reverb", seconds: 1.2 },
-  { ...both, cause: "echo", milliseconds: 180 },
-  { ...both, cause: "dc", fullScale: 0.01 },
-  { ...both, cause: "line", hertz: 1234.5, levelDbfs: -60 },
-  { ...both, cause: "hum", hertz: 50, levelDbfs: -60 },
-  { ...both, cause: "noise", residualDb: -50 },
-  { ...both, cause: "wordLength", bits: 16, dither: true },
-  { ...both, cause: "coding" },
-  { ...both, cause: "edit", what: "muted", startSeconds: 4, endSeconds: 5.5 },
-  { ...both, cause: "unexplained", residualDb: -20 },
-];
-
 describe("the words of causes", () => {
   it("name a band once that stands there several times", () => {
     const cut = { kind: "low cut", hertz: 70, gainDb: null, q: null, slopeDbPerOctave: 12, errorDb: 0.1 } as const;
@@ -81,8 +43,8 @@ describe("the words of causes", () => {
 
   it("are there for each of them, signed and with units", () => {
     const names = causeSchema.options.map((option) => option.shape.cause.value);
-    expect(EACH.map(({ cause }) => cause)).toEqual(names);
-    expect(EACH.map(causeWords).map(plain)).toEqual([
+    expect(EACH_CAUSE.map(({ cause }) => cause)).toEqual(names);
+    expect(EACH_CAUSE.map(causeWords).map(plain)).toEqual([
       "delay +64.25 samples",
       "drift −3.00 ppm (runs short)",
       "polarity inverted",
@@ -120,7 +82,7 @@ describe("the words of causes", () => {
   });
 
   it("name the one that matters most for a cell of a table", () => {
-    expect(plain(mainCauseWords(ladder([EACH[7], EQ])))).toBe("EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)");
+    expect(plain(mainCauseWords(ladder([EACH_CAUSE[7], EQ])))).toBe("EQ: bell 140 Hz +3.0 dB Q 0.80 (left only)");
     expect(mainCauseWords(ladder([], { identity: { is: "same", judgedShare: 1 } }))).toBe("bit-identical");
     expect(mainCauseWords(ladder([]))).toBe("no cause found");
   });
@@ -132,11 +94,11 @@ describe("the sentences of a pair", () => {
   it("say the same only where every sample was compared, and on how much", () => {
     const same = { identity: { is: "same", judgedShare: 1 } } as const;
     expect(said([], same)).toBe("Every sample is the same.");
-    expect(said([EACH[0]], same)).toBe("Delay +64.25 samples. Apart from that every sample is the same.");
+    expect(said([EACH_CAUSE[0]], same)).toBe("Delay +64.25 samples. Apart from that every sample is the same.");
     expect(said([], { identity: { is: "same", judgedShare: 0.776 } })).toBe(
       "Every sample is the same on a 77 % overlap.",
     );
-    expect(said([EACH[18]], { identity: { is: "same to 16 bits", judgedShare: 1 } })).toBe(
+    expect(said([EACH_CAUSE[18]], { identity: { is: "same to 16 bits", judgedShare: 1 } })).toBe(
       "Identical to 16 bits. Added: dither at 16 bits.",
     );
   });
@@ -145,13 +107,13 @@ describe("the sentences of a pair", () => {
     const exceptions = [
       { what: "different", startSeconds: 32, endSeconds: 87, residualDb: -10 },
     ] as Ladder["exceptions"];
-    expect(said([EQ, EACH[7], EACH[0], EACH[16]], { exceptions })).toBe(
+    expect(said([EQ, EACH_CAUSE[7], EACH_CAUSE[0], EACH_CAUSE[16]], { exceptions })).toBe(
       "Delay +64.25 samples, level −2.70 dB. Processing: EQ: bell 140 Hz +3.0 dB Q 0.80 (left only). Added: hum at 50.0 Hz, −60 dBFS. Residual after all steps: −71 dB re Yonder. Except: 0:32.0 to 1:27.0 different.",
     );
   });
 
   it("say that an order is not known, and what is identical but for a stretch", () => {
-    expect(said([EQ, EACH[7]], { alternatives: [["gain", "eq"]] })).toContain(
+    expect(said([EQ, EACH_CAUSE[7]], { alternatives: [["gain", "eq"]] })).toContain(
       "Order not known; equally good: gain over time, EQ.",
     );
     const exceptions = [
@@ -161,28 +123,28 @@ describe("the sentences of a pair", () => {
       "No residual above −120 dB re Yonder. Except: 0:05.0 to 0:07.5 different.",
     );
     const before = [{ what: "missing in Here", startSeconds: -11, endSeconds: 0, residualDb: null }];
-    expect(said([EACH[7]], { exceptions: before as Ladder["exceptions"] }, -140)).toBe(
+    expect(said([EACH_CAUSE[7]], { exceptions: before as Ladder["exceptions"] }, -140)).toBe(
       "Level −2.70 dB. Apart from that no residual above −120 dB re Yonder. Except: −0:11.0 to 0:00.0 missing in Here.",
     );
   });
 
   it("say what the survey saw while causes are looked for", () => {
     const steps = [{ step: "time", residualDb: -21.4, delaySamples: 64.25, polarity: 1, driftPpm: null }];
-    const early = { ...ladder([EACH[0]]), steps: steps as LadderStep[], isPartial: true };
+    const early = { ...ladder([EACH_CAUSE[0]]), steps: steps as LadderStep[], isPartial: true };
     expect(plain(surveySentence(early))).toBe("Delay +64.25 samples. Residual as aligned: −21 dB re Yonder.");
   });
 
   it("claim nothing where nothing was found", () => {
-    expect(said([EACH[7]], {}, -30)).toBe(
+    expect(said([EACH_CAUSE[7]], {}, -30)).toBe(
       "Level −2.70 dB. No processing explains the rest. Residual after all steps: −30 dB re Yonder.",
     );
-    expect(said([EACH[21]], {}, -0.5)).toContain("different material");
-    expect(said([EACH[7]], {}, -140)).toBe("Level −2.70 dB. No other cause found. No residual.");
+    expect(said([EACH_CAUSE[21]], {}, -0.5)).toContain("different material");
+    expect(said([EACH_CAUSE[7]], {}, -140)).toBe("Level −2.70 dB. No other cause found. No residual.");
     expect(said([], { problem: "Yonder is silent here: there is nothing to explain." })).toContain("silent");
   });
 
   it("keep to twenty words each, and to words that stand in the glossary", () => {
-    const sentences = EACH.flatMap((cause) => said([cause]).split(/(?<=\.) (?=[A-Z])/));
+    const sentences = EACH_CAUSE.flatMap((cause) => said([cause]).split(/(?<=\.) (?=[A-Z])/));
     for (const sentence of sentences) {
       expect(sentence.split(/\s+/).length, sentence).toBeLessThanOrEqual(20);
       expect(sentence).not.toMatch(/\b(bend|tone removed|left over|worn|folds|clock|told apart|gains nothing)\b/);
@@ -243,7 +205,7 @@ describe("the sentence of what is heard", () => {
 
 describe("numbers", () => {
   it("have real minus signs, their sign where it is asked for, and never −0", () => {
-    expect([number(-0.04), number(-0.05), signed(0.04), signed(2), plain(decibels(-1.25, 2))]).toEqual([
+    expect([number(-0.04), number(-0.05), signed(0.04), signed(2), plain(signedDecibels(-1.25, 2))]).toEqual([
       "0.0",
       "−0.1",
       "0.0",

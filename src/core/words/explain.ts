@@ -3,7 +3,7 @@ import type { Criterion, Heard } from "../audibility/heard";
 import type { CauseFound, EqBand, EqCause } from "../ladder/causes";
 import { type Ladder, stepOf } from "../ladder/ladder-schema";
 import { type Exception, SHORT_SECONDS } from "../survey/survey";
-import { decibels, hertzWords, number, signed, timeWords, withUnit } from "./units";
+import { hertzWords, number, signed, signedDecibels, timeWords, withUnit } from "./units";
 
 /** A residual under this (dB re Yonder) is not told of: it is softer than 24-bit rounding of quiet music. */
 const SILENT_DB = -120;
@@ -24,7 +24,7 @@ export function bandWords({ kind, hertz, gainDb, q, slopeDbPerOctave }: EqBand):
     "low cut": "high-pass",
     "high cut": "low-pass",
   }[kind];
-  const gain = gainDb === null ? "" : ` ${decibels(gainDb)}`;
+  const gain = gainDb === null ? "" : ` ${signedDecibels(gainDb)}`;
   const width =
     slopeDbPerOctave !== null
       ? ` ${withUnit(`${slopeDbPerOctave}`, "dB/oct")}`
@@ -42,7 +42,7 @@ function eqWords({ bands, mostDb, mostHertz, phase }: EqCause): string {
     return length > 1 ? `${words}, ${length} in a row` : words;
   });
   if (named.length > 0 && named.length <= MOST_BANDS_NAMED) return `EQ: ${named.join(", ")}`;
-  return `EQ: up to ${decibels(mostDb)} at ${hertzWords(mostHertz)}`;
+  return `EQ: up to ${signedDecibels(mostDb)} at ${hertzWords(mostHertz)}`;
 }
 
 /** A cause in one phrase, figures signed as Yonder − Here. */
@@ -59,13 +59,13 @@ export function causeWords(cause: CauseFound): string {
     case "swap":
       return "left and right swapped";
     case "balance":
-      return `R/L balance ${decibels(cause.balanceDb, 2)}`;
+      return `R/L balance ${signedDecibels(cause.balanceDb, 2)}`;
     case "width":
-      return cause.widthDb === null ? "summed to mono" : `width ${decibels(cause.widthDb, 2)} side re mid`;
+      return cause.widthDb === null ? "summed to mono" : `width ${signedDecibels(cause.widthDb, 2)} side re mid`;
     case "crosstalk":
       return "crosstalk between channels";
     case "level":
-      return `level ${decibels(cause.levelDb, 2)}`;
+      return `level ${signedDecibels(cause.levelDb, 2)}`;
     case "eq":
       return `${eqWords(cause)}${of(cause)}`;
     case "gainOverTime":

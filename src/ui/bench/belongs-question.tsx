@@ -22,7 +22,7 @@ export function BelongsQuestion({
           Assign to {title}
         </button>
         <button type="button" className="btn btn-xs border-rule" onClick={() => void onAnswer(question, false)}>
-          Keep apart
+          Keep separate
         </button>
       </div>
     </div>

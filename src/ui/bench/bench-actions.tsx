@@ -26,9 +26,9 @@ export function BenchActions({
   return (
     <div className="grid grid-cols-2 gap-1.5">
       <Action title="Export a test signal" short="E" icon={Download} act={() => setDialog("signal")} isWide />
-      <Action title="Add a recording of it" short="A" icon={Plus} act={onAdd} isWide />
+      <Action title="Add a recording" short="A" icon={Plus} act={onAdd} isWide />
       <Action title="Live" short="R" icon={Mic} act={() => setDialog("live")} />
-      <Action title="By force" short="G" icon={Hammer} act={() => setDialog("force")} />
+      <Action title="Stress test" short="G" icon={Hammer} act={() => setDialog("force")} />
       {dialog === "signal" && <SignalDialog onClose={close} />}
       {dialog === "live" && <LiveDialog onClose={close} onRecording={onRecording} />}
       {dialog === "force" && <ForceDialog subjects={subjects} onClose={close} />}

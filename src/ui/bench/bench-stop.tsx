@@ -3,7 +3,7 @@
 import { useDropzone } from "react-dropzone";
 import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
-import { plural } from "@/ui/format";
+import { plural } from "@/core/words/units";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
 import { BelongsQuestion } from "./belongs-question";
@@ -68,7 +68,7 @@ export function BenchStop() {
         <div className="grid gap-2">
           <BenchActions subjects={subjects} onAdd={open} onRecording={measure} />
           <p className="text-[12px] text-soft">
-            Drop here what comes back of it: it is found, put in time and measured.
+            Drop the recording here: the test signal in it is found, aligned and measured.
           </p>
           {questions.map((question) => (
             <BelongsQuestion key={question.measurement.id} question={question} onAnswer={answer} />
@@ -105,7 +105,7 @@ export function BenchStop() {
       <PrintedPages measured={measured} />
       {isDragActive && (
         <div className="absolute inset-0 z-50 grid place-content-center bg-base-200/90 text-center">
-          <p className="font-display font-semibold text-2xl">Let go to measure what came back.</p>
+          <p className="font-display font-semibold text-2xl">Drop to measure the recording.</p>
           <p className="text-soft">The test signal is found in the recording by its markers.</p>
         </div>
       )}
@@ -118,8 +118,8 @@ const placeOf = ({ side }: Subject): number => (side === "here" ? 0 : side === "
 
 const nothingWords = (shown: readonly Subject[]): string =>
   shown.length === 0
-    ? "Choose a candidate for Here or Yonder in the pair bar, or tick one on the left."
-    : `${shown[0].title} came from outside. Export the test signal, send it through, and add what comes back.`;
+    ? "Choose a candidate in the pair bar, or tick one on the left."
+    : `${shown[0].title} is an outside processor. Export the test signal, send it through, and add the recording.`;
 
 function sentenceFor(shown: readonly Subject[]): string {
   const measured = shown.filter((s): s is MeasuredSubject => s.report !== null);
@@ -128,8 +128,10 @@ function sentenceFor(shown: readonly Subject[]): string {
   const outside = shown.filter((s) => !s.report && !s.problem);
   const [problem] = shown.flatMap((s) => (s.problem ? [s.problem] : []));
   if (problem) return problem;
-  if (measured.length === 0) return "What a processor does in principle, whatever the music.";
+  if (measured.length === 0) return "Measure processors with test signals.";
   const names = measured.map((s) => s.title);
   const told = `${names.length > 2 ? plural(names.length, "processor") : names.join(" and ")} measured with test signals.`;
-  return outside.length > 0 ? `${told} ${outside.map((s) => s.title).join(", ")} came from outside.` : told;
+  return outside.length > 0
+    ? `${told} ${outside.map((s) => s.title).join(", ")} made outside: export the test signal for them.`
+    : told;
 }

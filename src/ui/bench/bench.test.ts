@@ -1,18 +1,18 @@
 import { beforeEach, describe, expect, it } from "vitest";
 import { PICTURE_COLUMNS, PICTURE_FLOOR_DB, PICTURE_ROWS, type SweepPicture } from "@/core/bench/read/sweep-picture";
 import type { BenchTone } from "@/core/bench/report";
-import { gainVerdict } from "./gain-finder";
+import { levelCheckWords } from "@/core/words/bench-live";
+import { gainSettingsWords } from "@/core/words/bench-views";
 import { distortionDb } from "./harmonics-view";
-import { checkWords } from "./live-dialog";
 import { foldWords } from "./sweep-view";
 import { toggleShown, useBenchSettings } from "./use-bench";
 
 describe("what a level check says", () => {
   it("asks for a cable where nothing comes back, for less where it clips, and else tells the room there is", () => {
-    expect(checkWords(Number.NEGATIVE_INFINITY)).toMatch(/^Hardly anything comes back \(silence\)/);
-    expect(checkWords(-63.2)).toMatch(/^Hardly anything comes back \(−63\.2.dBFS\)/);
-    expect(checkWords(0)).toMatch(/^It clips/);
-    expect(checkWords(-11.8)).toMatch(/comes back at −11\.8.dBFS: 11\.8.dB of room/);
+    expect(levelCheckWords(Number.NEGATIVE_INFINITY)).toMatch(/^Almost no signal returns \(silence\)/);
+    expect(levelCheckWords(-63.2)).toMatch(/^Almost no signal returns \(−63\.2.dBFS\)/);
+    expect(levelCheckWords(0)).toMatch(/^The return clips/);
+    expect(levelCheckWords(-11.8)).toMatch(/Returns at −11\.8.dBFS: 11\.8.dB of headroom/);
   });
 });
 
@@ -25,7 +25,7 @@ describe("what is seen of a sweep, in words", () => {
   };
   it("is nothing where nothing folds, and not told where there is no picture", () => {
     expect(foldWords(undefined)).toBeUndefined();
-    expect(foldWords(empty)).toBe("nothing folds back in sight");
+    expect(foldWords(empty)).toBe("no aliasing visible");
   });
   it("names the order that is drawn where it would fold, and its level", () => {
     const levelsDb = empty.levelsDb.slice();
@@ -34,7 +34,7 @@ describe("what is seen of a sweep, in words", () => {
       const row = Math.floor(((48_000 - 2 * sent) * PICTURE_ROWS) / 24_000);
       levelsDb[column * PICTURE_ROWS + row] = -37;
     }
-    expect(foldWords({ ...empty, levelsDb })).toMatch(/^H2 folds back, H2 up to −37.dB$/);
+    expect(foldWords({ ...empty, levelsDb })).toMatch(/^aliasing of H2, H2 up to −37.dB$/);
   });
 });
 
@@ -76,10 +76,12 @@ describe("the verdict on settings by gain", () => {
     unreached: [],
   };
   it("is yes where what is left is hardly there, and tells how far it is off either way", () => {
-    expect(gainVerdict(found, "Verse")).toMatch(
-      /^Yes, by what is done on Verse: 0\.04.dB off on the whole, 0\.31.dB at the most, at 0:03\.250\.$/,
+    expect(gainSettingsWords(found, "Verse")).toMatch(
+      /^Yes, by gain over time on Verse: RMS error 0\.04.dB, maximum 0\.31.dB at 0:03\.250\.$/,
     );
-    expect(gainVerdict({ ...found, leftDb: 0.4 }, "Verse")).toMatch(/^Not quite: 0\.40.dB off.*moves by 2\.20.dB\.$/);
+    expect(gainSettingsWords({ ...found, leftDb: 0.4 }, "Verse")).toMatch(
+      /^Not quite: RMS error 0\.40.dB.*gain range 2\.20.dB\.$/,
+    );
   });
 });
 

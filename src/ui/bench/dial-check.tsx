@@ -4,8 +4,7 @@ import { useMemo } from "react";
 import { dialCheck } from "@/core/bench/find/dial-check";
 import { dialWords } from "@/core/bench/find/panel-check";
 import type { FittedBand } from "@/core/bench/report";
-import { frequencyWithin, within } from "@/core/words/units";
-import { hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { frequencyWithin, frequencyWords, NO_FIGURE, number, signed, within, withUnit } from "@/core/words/units";
 import type { MeasuredSubject } from "./use-bench";
 
 /** What the curve tells beside what the panel says: frequency, gain and Q of each band, with how far off they are. */
@@ -23,7 +22,7 @@ export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }
   if (rows.length === 0) return null;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
-    <section className="max-h-44 shrink-0 overflow-auto" tabIndex={0} aria-label="Dial check">
+    <section className="max-h-44 shrink-0 overflow-auto" tabIndex={0} aria-label="Control check">
       <table className="table table-xs">
         <thead>
           <tr className="text-soft">
@@ -32,7 +31,7 @@ export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }
             <th className="text-right">Frequency</th>
             <th className="text-right">Gain</th>
             <th className="text-right">Q or slope</th>
-            <th>Against the panel</th>
+            <th>Measured re control</th>
           </tr>
         </thead>
         <tbody>
@@ -69,11 +68,11 @@ function rowsOf(subject: MeasuredSubject, check: ReturnType<typeof dialCheck>): 
       key: `${key} ${i}`,
       title,
       band,
-      against: dialWords(candidate?.settings ?? [], report, band) ?? "no panel to hold it against",
+      against: dialWords(candidate?.settings ?? [], report, band) ?? "no control settings to compare with",
     }));
   const left =
     check.mostLeftDb > 0.1
-      ? `; its curve leaves the panel's by ${withUnit(number(check.mostLeftDb), "dB")}${check.realised === "bilinear" ? "" : " at the most"}`
+      ? `; its curve differs from the control's by up to ${withUnit(number(check.mostLeftDb), "dB")}${check.realised === "bilinear" ? "" : ""}`
       : check.realised === "bilinear"
         ? "; cramped towards Nyquist (bilinear transform)"
         : "";
@@ -82,7 +81,7 @@ function rowsOf(subject: MeasuredSubject, check: ReturnType<typeof dialCheck>): 
     title,
     band: measured,
     against: [
-      `dial ${hertzText(dial.hertz)}: ${withUnit(signed(hertzErrorPercent, 1), "%")}`,
+      `control ${frequencyWords(dial.hertz)}: ${withUnit(signed(hertzErrorPercent, 1), "%")}`,
       ...(gainErrorDb === null ? [] : [`gain ${withUnit(signed(gainErrorDb, 2), "dB")}`]),
       ...(qErrorPercent === null ? [] : [`Q ${withUnit(signed(qErrorPercent, 1), "%")}`]),
     ]

@@ -4,8 +4,7 @@ import { isPolarityKnown } from "@/core/bench/differences";
 import type { BenchReport, Withheld } from "@/core/bench/report";
 import { gainWords, kindBeside } from "@/core/words/bench";
 import { withheldWords } from "@/core/words/bench-withheld";
-import { within } from "@/core/words/units";
-import { decibels, hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { decibels, frequencyWords, NO_FIGURE, number, signed, within, withUnit } from "@/core/words/units";
 import type { MeasuredSubject } from "./use-bench";
 
 type Line = { name: string; of: (report: BenchReport) => string };
@@ -25,7 +24,7 @@ const share = (report: BenchReport, figure: Withheld["figure"], value: number | 
 /** Figures that are one number each, processors side by side. */
 const LINES: readonly Line[] = [
   {
-    name: "Kind, and its confidence",
+    name: "Kind and confidence",
     of: ({ kind, crosstalkDb }) =>
       kind.name === "unknown"
         ? kindBeside(kind.name, crosstalkDb)
@@ -40,12 +39,12 @@ const LINES: readonly Line[] = [
   },
   { name: "Gain at 1 kHz", of: (r) => (withheldWords(r, "response") ? instead(r, "response", "") : gainWords(r)) },
   { name: "Polarity", of: (r) => (!isPolarityKnown(r) ? "not known" : r.polarity === 1 ? "kept" : "inverted") },
-  { name: "Left and right", of: (r) => (r.swapped ? "swapped" : "in place") },
+  { name: "Channel order", of: (r) => (r.swapped ? "swapped" : "L, R") },
   {
     name: "Crosstalk",
     of: (r) => (r.crosstalkDb !== null ? decibels(r.crosstalkDb) : r.channels.length > 1 ? UNDER_NOISE : "one channel"),
   },
-  { name: "Clock", of: (r) => (r.clockPpm === 0 ? "in step" : withUnit(signed(r.clockPpm, 2), "ppm")) },
+  { name: "Drift", of: (r) => (r.clockPpm === 0 ? "no drift" : withUnit(signed(r.clockPpm, 2), "ppm")) },
   {
     name: "Noise floor",
     of: (r) => {
@@ -59,11 +58,11 @@ const LINES: readonly Line[] = [
   },
   { name: "Bit-transparent", of: (r) => r.transparent },
   {
-    name: "What it adds to a sweep",
+    name: "Null depth on the sweep, re input",
     of: (r) => (r.addsDb === null ? instead(r, "null", "nothing") : decibels(r.addsDb)),
   },
   {
-    name: "Two passes differ by",
+    name: "Repeatability (two passes)",
     of: (r) => (r.passesApartDb === null ? instead(r, "passes", UNDER_NOISE) : decibels(r.passesApartDb)),
   },
   {
@@ -72,8 +71,8 @@ const LINES: readonly Line[] = [
   },
   { name: "Phase", of: (r) => (r.phaseKind === "unknown" ? instead(r, "phase", "not known") : r.phaseKind) },
   {
-    name: "Crossovers, all-passes",
-    of: (r) => r.crossoversHz.map(hertzText).join(", ") || instead(r, "phase", "none"),
+    name: "Crossovers or all-passes at",
+    of: (r) => r.crossoversHz.map(frequencyWords).join(", ") || instead(r, "phase", "none"),
   },
   { name: "THD of 1 kHz", of: (r) => share(r, "harmonics", r.harmonics[0].thdPercent) },
   { name: "THD+N of 1 kHz", of: (r) => share(r, "harmonics", r.harmonics[0].thdNoisePercent) },
@@ -81,10 +80,16 @@ const LINES: readonly Line[] = [
     name: "Intermodulation, 60 Hz and 7 kHz",
     of: (r) => share(r, "intermodulation", sum(r.modulation.secondPercent, r.modulation.thirdPercent)),
   },
-  { name: "Difference tone, second order", of: (r) => share(r, "intermodulation", r.differenceTone.secondPercent) },
-  { name: "Difference tone, third order", of: (r) => share(r, "intermodulation", r.differenceTone.thirdPercent) },
   {
-    name: "Folds back, at the most",
+    name: "Intermodulation, 2nd-order difference tone",
+    of: (r) => share(r, "intermodulation", r.differenceTone.secondPercent),
+  },
+  {
+    name: "Intermodulation, 3rd-order difference tone",
+    of: (r) => share(r, "intermodulation", r.differenceTone.thirdPercent),
+  },
+  {
+    name: "Aliasing, highest",
     of: (r) => (r.aliasDb === null ? instead(r, "aliasing", UNDER_NOISE) : decibels(r.aliasDb)),
   },
 ];

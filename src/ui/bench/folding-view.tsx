@@ -5,10 +5,10 @@ import { useState } from "react";
 import { oversampledChains } from "@/core/bench/find/oversampled-chains";
 import type { BenchReport, BenchTone } from "@/core/bench/report";
 import { aliasingWords } from "@/core/words/bench-views";
+import { frequencyWords, number, withUnit } from "@/core/words/units";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
-import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead } from "@/ui/shell/view";
 import { benchQuery, FACTOR_DASHES, type MeasuredSubject } from "./use-bench";
@@ -36,23 +36,23 @@ export function FoldingView({ measured }: { measured: readonly MeasuredSubject[]
   return (
     <>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[12px]">
-        <QuickSelect label="Folding over" title="Over" value={over} options={OVER} onChange={setOver} />
+        <QuickSelect label="Aliasing vs" title="Over" value={over} options={OVER} onChange={setOver} />
         <QuickSelect
-          label="Folding of"
+          label="Aliasing of"
           title="of"
           value={one ? of : ALL}
           options={[
-            { value: ALL, title: "what is measured" },
+            { value: ALL, title: "candidates" },
             ...able.map(({ subject }) => ({ value: subject.key, title: `${subject.title}, oversampled` })),
           ]}
           onChange={setOf}
         />
-        {able.length === 0 && <span className="text-soft">Nothing that is shown has an oversampling to choose.</span>}
+        {able.length === 0 && <span className="text-soft">No processor shown has an oversampling setting.</span>}
       </div>
       {one ? (
         <Oversampled {...one} over={over} />
       ) : (
-        <Folding over={over} lines={measured.map((s) => ({ look: s.line, report: s.report }))} name="Bench folding" />
+        <Folding over={over} lines={measured.map((s) => ({ look: s.line, report: s.report }))} name="Bench aliasing" />
       )}
     </>
   );
@@ -75,7 +75,7 @@ function Oversampled({
     const report = results[i].data;
     if (!report) return [];
     const look = {
-      title: isOwn ? `${factor}×, as it is set` : `${factor}×`,
+      title: isOwn ? `${factor}× (as set)` : `${factor}×`,
       colour: isOwn ? subject.line.colour : "var(--color-base-content)",
       width: isOwn ? 2.5 : 1.5,
       dash: FACTOR_DASHES[i],
@@ -108,23 +108,24 @@ function Folding({ over, lines, name }: { over: Over; lines: readonly Line[]; na
     <LinesChart
       key={`${name} ${over}`}
       name={name}
-      label={`What folds back over ${over}`}
+      label={`Aliasing vs ${over}`}
       xs={xs}
-      xTitle={isLevel ? "dBFS" : "Hz"}
+      xTitle={isLevel ? "Level, dBFS" : "Frequency, Hz"}
       whole={isLevel ? [xs[0], xs[xs.length - 1]] : [40, 20_000]}
       isLog={!isLevel}
       ticksX={isLevel ? () => xs : frequencyMarks}
       formatX={isLevel ? (x) => number(x, 0) : shortHertz}
-      readX={isLevel ? (x) => withUnit(number(x), "dBFS") : hertzText}
+      readX={isLevel ? (x) => withUnit(number(x), "dBFS") : frequencyWords}
       curves={curves}
       levels={[Math.max(FLOOR_DB, Math.min(-120, ...known)), Math.max(HIGHEST_DB, ...known)]}
       formatY={number}
       readY={(db) => (Number.isFinite(db) ? withUnit(number(db), "dB") : "hidden")}
+      quantity="Aliasing re tone"
       unit="dB"
       note={
         isLevel
-          ? `A tone of ${hertzText(first.hertz)}: all that lies off its harmonics, over it; no line where noise hides it`
-          : "Tones at the signal's level: all that lies off their harmonics, over them"
+          ? `A tone of ${frequencyWords(first.hertz)}: all inharmonic products re tone; no line where noise hides them`
+          : "Tones at the signal's level: all inharmonic products re tone"
       }
     />
   );

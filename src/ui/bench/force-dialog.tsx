@@ -4,9 +4,8 @@ import { Download, Hammer } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useRef, useState } from "react";
 import { FORCE_DRIVES_DB, FORCE_MATERIALS } from "@/core/bench/by-force";
-import { listed } from "@/core/words/units";
+import { listed, plural, withUnit } from "@/core/words/units";
 import { forceFiles, runByForce } from "@/store/by-force";
-import { plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
@@ -59,7 +58,7 @@ export function ForceDialog({ subjects, onClose }: { subjects: readonly Subject[
   const isRunning = state.at === "running";
   return (
     <Modal
-      title="By force"
+      title="Stress test"
       width={620}
       onClose={() => {
         cancel.current.abort();
@@ -89,7 +88,7 @@ export function ForceDialog({ subjects, onClose }: { subjects: readonly Subject[
               type="button"
               className="btn btn-ghost btn-sm mr-auto font-normal"
               disabled={isRunning || materialKeys.size === 0}
-              title="For what stands outside: send it through, and drop what comes back at Gather"
+              title="For outside processors: send it through, and drop the result at Gather"
               onClick={() => void save()}
             >
               <Download size={15} /> Save the material
@@ -110,8 +109,8 @@ export function ForceDialog({ subjects, onClose }: { subjects: readonly Subject[
     >
       {state.at === "done" ? (
         <p className="text-[13px]" role="status">
-          {listed(state.titles)} {state.titles.length === 1 ? "is a passage" : "are passages"} of the comparison now:
-          dry is the driven material, the others are what came out of it, lined up and matched like any other.
+          {listed(state.titles)} {state.titles.length === 1 ? "is a passage" : "are passages"} of the comparison now.
+          Dry is the driven material; its renders are aligned and matched as usual.
         </p>
       ) : (
         <>
@@ -134,11 +133,10 @@ export function ForceDialog({ subjects, onClose }: { subjects: readonly Subject[
             </div>
           </div>
           <p className="text-[12px] text-soft">
-            Nobody works at such gain: it shows what a processor does when it is pushed. Peaks stand at −6 dBFS and the
-            drive, in floats, so nothing is cut off before it. Each material becomes a passage; what comes out is
-            matched before you hear it.
+            Extreme drive shows what a processor does when pushed. Peaks are at −6 dBFS plus the drive, in 32-bit float,
+            so nothing clips before it. Each material becomes a passage, matched before you hear it.
             {outside.length > 0 &&
-              ` ${listed(outside.map((s) => s.title))} came from outside: save the material for that.`}
+              ` ${listed(outside.map((s) => s.title))} processed outside: save the material for that.`}
           </p>
         </>
       )}
@@ -180,7 +178,7 @@ function Boxes({
           {item.title}
         </label>
       ))}
-      {items.length === 0 && <span className="text-soft">nothing that was made here</span>}
+      {items.length === 0 && <span className="text-soft">no built-in candidate</span>}
     </fieldset>
   );
 }

@@ -5,8 +5,8 @@ import { useState } from "react";
 import type { FoundSettings } from "@/core/bench/find/found-settings";
 import { settingsOfChain } from "@/core/candidates/chain-settings";
 import type { Chain } from "@/core/processors/chain";
+import { withUnit } from "@/core/words/units";
 import { runChainOver } from "@/store/run-chain";
-import { withUnit } from "@/ui/format";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -31,7 +31,7 @@ export function FoundTable({ found, title }: { found: Pick<FoundSettings, "chain
       </section>
       <div className="grid content-start gap-1.5 text-[12px]">
         {found.unreached.length === 0 ? (
-          <p className="text-soft">Nothing that was measured is out of its reach.</p>
+          <p className="text-soft">Everything measured is within its range.</p>
         ) : (
           found.unreached.map((reason) => <p key={reason}>{reason}</p>)
         )}
@@ -68,10 +68,10 @@ function MakeCandidate({ chain, title }: { chain: Chain; title: string }) {
         disabled={state === "running" || passages.length === 0}
         onClick={() => void make()}
       >
-        <Plus size={14} /> {state === "running" ? "Making it…" : "Make it a candidate"}
+        <Plus size={14} /> {state === "running" ? "Adding…" : "Add as candidate"}
       </button>
       <span role="status" className="text-soft">
-        {state === "made" ? "It is a column of the grid now." : state === "idle" || state === "running" ? "" : state}
+        {state === "made" ? "Added as a column of the grid." : state === "idle" || state === "running" ? "" : state}
       </span>
     </p>
   );

@@ -2,12 +2,13 @@
 
 import { skipToken, useQuery } from "@tanstack/react-query";
 import { type ReactNode, useState } from "react";
-import { AS_GOOD_GAIN_DB, type FoundDynamics } from "@/core/bench/find/found-dynamics";
+import type { FoundDynamics } from "@/core/bench/find/found-dynamics";
+import { gainSettingsWords } from "@/core/words/bench-views";
+import { axisClock, clock, signed, withUnit } from "@/core/words/units";
 import { dynamicsFor } from "@/store/measurements";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { axisClock, clock, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import { sentenceOf } from "@/ui/shell/queries";
@@ -38,21 +39,21 @@ export function GainFinder({
         ? ({ signal }) => dynamicsFor(target, pair.dry, region, processorKey, { signal, rank: "urgent" })
         : skipToken,
   });
-  if (!pair || !target) return <Instead>A passage with a render beside its dry one is needed.</Instead>;
+  if (!pair || !target) return <Instead>A passage needs a render and its dry render.</Instead>;
   const look = target.id === pair.here.id ? LINES.here : target.id === pair.yonder.id ? LINES.yonder : INK;
   return (
     <>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
         {chooser}
         <QuickSelect
-          label="Come close to"
-          title="close to what is done by"
+          label="Target"
+          title="target: gain over time of"
           value={target.id}
           options={others.map((r) => ({ value: r.id, title: titleOf(r) }))}
           onChange={setRenderId}
         />
         <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid="settings-sentence">
-          {error ? sentenceOf(error) : data ? gainVerdict(data, pair.passage.title) : ""}
+          {error ? sentenceOf(error) : data ? gainSettingsWords(data, pair.passage.title) : ""}
         </span>
       </div>
       {data ? (
@@ -60,10 +61,10 @@ export function GainFinder({
       ) : (
         <Instead>
           {data === null
-            ? "Nothing of the passage is covered by that render."
+            ? "That render does not overlap the passage."
             : error
               ? ""
-              : "Settings are tried until gain over time on this passage is alike. It takes up to half a minute."}
+              : "Tries settings until gain over time matches on this passage. Takes up to 30 s."}
         </Instead>
       )}
     </>
@@ -72,13 +73,6 @@ export function GainFinder({
 
 const INK = { colour: "var(--color-base-content)", width: 1.5 };
 
-export function gainVerdict({ leftDb, mostLeftDb, mostLeftSeconds, movesDb }: FoundDynamics, passage: string): string {
-  const off = `${withUnit(number(leftDb, 2), "dB")} off on the whole, ${withUnit(number(mostLeftDb, 2), "dB")} at the most, at ${clock(mostLeftSeconds)}`;
-  return leftDb < AS_GOOD_GAIN_DB
-    ? `Yes, by what is done on ${passage}: ${off}.`
-    : `Not quite: ${off}; the gain itself moves by ${withUnit(number(movesDb, 2), "dB")}.`;
-}
-
 function FoundGain({ found, line, pair, name }: { found: FoundDynamics; line: LegendLine; pair: Pair; name: string }) {
   const values = (course: readonly (number | null)[]) => course.map((db) => db ?? Number.NaN);
   const wanted = values(found.wantedDb);
@@ -86,15 +80,15 @@ function FoundGain({ found, line, pair, name }: { found: FoundDynamics; line: Le
   const curves: Curve[] = [
     { ...line, values: wanted },
     { title: name, colour: "var(--color-base-content)", width: 1.5, dash: "2 3", values: own },
-    { title: "what is left", colour: "var(--soft-ink)", width: 1, values: wanted.map((db, i) => db - own[i]) },
+    { title: "residual", colour: "var(--soft-ink)", width: 1, values: wanted.map((db, i) => db - own[i]) },
   ];
   return (
     <>
       <LinesChart
         name={`${pair.passage.title} settings by gain`}
-        label="Gain over time as it is wanted and as it was found"
+        label="Gain over time: target and found"
         xs={found.seconds}
-        xTitle="Seconds"
+        xTitle="Time, s"
         whole={[found.seconds[0], found.seconds[found.seconds.length - 1]]}
         formatX={axisClock}
         readX={clock}
@@ -105,9 +99,10 @@ function FoundGain({ found, line, pair, name }: { found: FoundDynamics; line: Le
         )}
         formatY={signed}
         readY={(db) => withUnit(signed(db, 2), "dB")}
+        quantity="Gain"
         unit="dB"
         hasZero
-        note="Gain of what the dry sound holds, over 5 ms"
+        note="Gain re dry, 5 ms average"
         over={(plot) => <PlayheadLine plot={plot} sampleRateHz={pair.dry.sampleRateHz} />}
       />
       <FoundTable found={found} title={`${name}, set by what ${line.title} does`} />

@@ -4,12 +4,12 @@ import { useState } from "react";
 import type { BenchTone } from "@/core/bench/report";
 import { aliasingWords, harmonicsWords, viewSentence } from "@/core/words/bench-views";
 import { withheldWords } from "@/core/words/bench-withheld";
+import { frequencyWords, number, withUnit } from "@/core/words/units";
 import { ChartFrame } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
-import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import { FoldingView } from "./folding-view";
@@ -31,17 +31,17 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
       onShown={setShown}
       options={[
         { value: "tone", title: "A tone", hint: "Harmonics of a tone near 1 kHz, even and odd" },
-        { value: "drive", title: "Over drive", hint: "Harmonics over level" },
-        { value: "frequency", title: "Over frequency", hint: "Harmonics and noise over frequency" },
+        { value: "drive", title: "By level", hint: "Harmonics vs level" },
+        { value: "frequency", title: "By frequency", hint: "Harmonics and noise vs frequency" },
         {
           value: "folding",
-          title: "Folding",
-          hint: "What folds back at half the rate, over level, frequency and oversampling",
+          title: "Aliasing",
+          hint: "Products reflected at Nyquist, vs level, frequency and oversampling",
         },
         {
           value: "sweep",
           title: "Sweep",
-          hint: "What comes back of a sweep, its harmonics drawn in and what folds back marked",
+          hint: "Output of a sweep: harmonics as lines, aliasing marked",
         },
       ]}
       sentence={sentenceFor(shown, measured)}
@@ -82,7 +82,7 @@ function Partials({ measured }: { measured: readonly MeasuredSubject[] }) {
     <ChartPanel
       name="Bench harmonics of a tone"
       legend={measured.map(({ line }) => ({ ...line, isArea: true }))}
-      note={`${hertzText(deep(first).hertz)} at ${withUnit(number(deep(first).levelDbfs, 0), "dBFS")}; even ones filled, odd ones open`}
+      note={`${frequencyWords(deep(first).hertz)} at ${withUnit(number(deep(first).levelDbfs, 0), "dBFS")}; even ones filled, odd ones open`}
       table={() => ({
         columns: ["Harmonic", ...measured.map((s) => `${s.title}, dB`)],
         rows: orders.map((order, i) => [`H${order}`, ...measured.map((s) => deep(s).partialsDb[i])]),
@@ -95,6 +95,8 @@ function Partials({ measured }: { measured: readonly MeasuredSubject[] }) {
         onView={() => {}}
         levels={[FLOOR_DB, 0]}
         ticksX={orders}
+        titleX="Harmonic"
+        titleY="Level re fundamental, dB"
         formatX={(x) => `H${x} ${x % 2 === 0 ? "even" : "odd"}`}
         formatY={number}
         readout={(x) => {
@@ -202,15 +204,15 @@ function OverDriveOrFrequency({
       ) : (
         <LinesChart
           key={`${shown} ${of}`}
-          name={`Bench ${of} over ${isFrequency ? "frequency" : "level"}`}
-          label={`${of} over ${isFrequency ? "frequency" : "level"}`}
+          name={`Bench ${of} vs ${isFrequency ? "frequency" : "level"}`}
+          label={`${of} vs ${isFrequency ? "frequency" : "level"}`}
           xs={xs}
-          xTitle={isFrequency ? "Hz" : "dBFS"}
+          xTitle={isFrequency ? "Frequency, Hz" : "Level, dBFS"}
           whole={isFrequency ? [40, 20_000] : [Math.min(...xs), Math.max(...xs)]}
           isLog={isFrequency}
           ticksX={isFrequency ? frequencyMarks : undefined}
           formatX={isFrequency ? shortHertz : (x) => number(x, 0)}
-          readX={isFrequency ? hertzText : (x) => withUnit(number(x), "dBFS")}
+          readX={isFrequency ? frequencyWords : (x) => withUnit(number(x), "dBFS")}
           curves={curves}
           levels={[Math.max(FLOOR_DB, Math.min(LOWEST_PERCENT_DB, ...known)), 0]}
           formatY={number}
@@ -219,8 +221,9 @@ function OverDriveOrFrequency({
               ? `${withUnit(number(db), "dB")} (${withUnit(number(100 * 10 ** (db / 20), 4), "%")})`
               : "hidden"
           }
+          quantity={`${of} re fundamental`}
           unit="dB"
-          note={NOTES[of] ?? `${of} over the fundamental`}
+          note={NOTES[of] ?? `${of} re fundamental`}
         />
       )}
     </>
@@ -228,6 +231,6 @@ function OverDriveOrFrequency({
 }
 
 const NOTES: Partial<Record<Distortion, string>> = {
-  THD: "H2 to H10 over the fundamental",
-  "THD+N": "All that is not the tone, over all there is",
+  THD: "H2 to H10 re fundamental",
+  "THD+N": "Everything but the tone, re everything",
 };

@@ -11,13 +11,12 @@ import {
   timesWords,
   viewSentence,
 } from "@/core/words/bench-views";
-import { timeWithin } from "@/core/words/units";
+import { frequencyWords, NO_FIGURE, number, signed, timeWithin, withUnit } from "@/core/words/units";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
-import { hertzText, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import type { MeasuredSubject } from "./use-bench";
@@ -32,10 +31,10 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "law", title: "Law", hint: "Level out over level in" },
-        { value: "times", title: "Gain over time", hint: "A step up and down again" },
-        { value: "bands", title: "Beside a tone", hint: "What a loud tone does to quiet ones" },
-        { value: "key", title: "To a key", hint: "What an external key does to a sound that stays as it is" },
+        { value: "law", title: "Static curve", hint: "Output level vs input level" },
+        { value: "times", title: "Gain over time", hint: "Gain around a step up and down" },
+        { value: "bands", title: "Near a tone", hint: "How a loud tone changes quiet ones" },
+        { value: "key", title: "Sidechain", hint: "Gain for an external sidechain signal" },
       ]}
       sentence={viewSentence(measured, MOST_TOLD, WORDS[shown])}
       testId="level-sentence"
@@ -79,10 +78,10 @@ function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
   ];
   return (
     <LinesChart
-      name="Bench level law"
-      label="Level out over level in"
+      name="Bench static curve"
+      label="Output level vs input level"
       xs={xs}
-      xTitle="dBFS in"
+      xTitle="Input level, dBFS"
       whole={[xs[0], straight]}
       formatX={(x) => number(x, 0)}
       readX={(x) => `in ${withUnit(number(x), "dBFS")}`}
@@ -93,8 +92,9 @@ function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
       )}
       formatY={number}
       readY={(db) => withUnit(number(db, 2), "dBFS")}
+      quantity="Output level"
       unit="dBFS"
-      note="Steady waves of one magnitude: what peak and RMS detectors read is the same"
+      note="Steady signals of constant magnitude: peak and RMS detectors read the same"
     />
   );
 }
@@ -121,7 +121,7 @@ function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
         name="Bench gain over time"
         label="Gain over time around a step"
         xs={xs}
-        xTitle="ms"
+        xTitle="Time, ms"
         whole={[xs[0], xs[xs.length - 1]]}
         formatX={(ms) => withUnit(number(ms, 0), "ms")}
         readX={(ms) => withUnit(number(ms, 0), "ms")}
@@ -132,9 +132,10 @@ function Times({ measured }: { measured: readonly MeasuredSubject[] }) {
         )}
         formatY={signed}
         readY={(db) => withUnit(signed(db, 2), "dB")}
+        quantity="Gain"
         unit="dB"
         hasZero
-        note="A step of 30 dB up at 0 ms, and down again at 700"
+        note="Step of 30 dB up at 0 ms, down at 700 ms"
       />
       <TimesTable moving={moving} />
     </>
@@ -145,9 +146,9 @@ function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
   const columns = [
     "Reduction",
     "Attack",
-    "to 1 dB",
+    "to within 1 dB",
     "Release",
-    "to 1 dB",
+    "to within 1 dB",
     "After 30 ms",
     "Hold",
     "Look-ahead",
@@ -237,17 +238,18 @@ function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
           value={key ?? ALL_TONES}
           options={[
             { value: ALL_TONES, title: `each, ${moving[0].title}` },
-            ...tones.map(({ loudHz }) => ({ value: String(loudHz), title: hertzText(loudHz) })),
+            ...tones.map(({ loudHz }) => ({ value: String(loudHz), title: frequencyWords(loudHz) })),
           ]}
           onChange={setKey}
         />
       </div>
       <CurvesChart
-        name="Bench beside a tone"
-        label="What a loud tone changes beside it"
+        name="Bench near a tone"
+        label="Gain change near a loud tone"
         sampleRateHz={moving[0].report.signal.sampleRateHz}
         hertz={hertz}
         curves={curves}
+        quantity="Gain"
         unit="dB"
         decimals={2}
         least={1}
@@ -262,9 +264,9 @@ const ALL_TONES = "all";
 function KeyView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const keyed = measured.flatMap((s) => (s.report.key ? [{ ...s, key: s.report.key, id: s.key }] : []));
   if (keyed.length === 0)
-    return <Instead>Nothing that is shown takes a key; what came back in a recording cannot tell.</Instead>;
+    return <Instead>No processor shown has a sidechain input. Recordings cannot show one.</Instead>;
   if (keyed.every(({ key }) => key.levels.length === 0))
-    return <Instead>It does nothing for these keys, or too slowly for steps to tell.</Instead>;
+    return <Instead>No gain change for these sidechain signals, or too slow for steps.</Instead>;
   const chart = (by: "level" | "frequency") => {
     const isLevel = by === "level";
     const points = keyed.map(({ key }) =>
@@ -277,15 +279,15 @@ function KeyView({ measured }: { measured: readonly MeasuredSubject[] }) {
     return (
       <div className="flex min-h-0 min-w-0 flex-col">
         <LinesChart
-          name={`Bench key ${by}`}
-          label={`Gain over the key's ${by}`}
+          name={`Bench sidechain ${by}`}
+          label={`Gain vs sidechain ${by}`}
           xs={xs}
-          xTitle={isLevel ? "key, dBFS" : "key, Hz"}
+          xTitle={isLevel ? "Sidechain level, dBFS" : "Sidechain frequency, Hz"}
           whole={isLevel ? [xs[0], xs[xs.length - 1]] : [40, 12_000]}
           isLog={!isLevel}
           ticksX={isLevel ? undefined : frequencyMarks}
           formatX={isLevel ? (x) => number(x, 0) : shortHertz}
-          readX={isLevel ? (x) => `key ${withUnit(number(x), "dBFS")}` : (x) => `key ${hertzText(x)}`}
+          readX={isLevel ? (x) => `key ${withUnit(number(x), "dBFS")}` : (x) => `key ${frequencyWords(x)}`}
           curves={curves}
           levels={spanOf(
             curves.flatMap(({ values }) => Array.from(values)),
@@ -293,9 +295,10 @@ function KeyView({ measured }: { measured: readonly MeasuredSubject[] }) {
           )}
           formatY={signed}
           readY={(db) => withUnit(signed(db, 2), "dB")}
+          quantity="Gain"
           unit="dB"
           hasZero
-          note={isLevel ? "A key of one magnitude" : "Tones at the signal's level"}
+          note={isLevel ? "Sidechain of constant magnitude" : "Tones at the signal's level"}
         />
       </div>
     );

@@ -4,9 +4,10 @@ import { Download, Mic, Volume2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { amplitudeFromDb, dbFromAmplitude } from "@/core/audio/decibels";
 import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm } from "@/core/bench/signal/signal-plan";
+import { levelCheckWords } from "@/core/words/bench-live";
+import { kilohertz, number, withUnit } from "@/core/words/units";
 import { canMeasureLive, LiveError, type LiveRecording, playAndRecord } from "@/playback/live";
 import { testSignalFile } from "@/store/measurements";
-import { kilohertz, number, withUnit } from "@/ui/format";
 import { deviceOptions, useAudioDevices } from "@/ui/shell/audio-devices";
 import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
@@ -22,9 +23,6 @@ const CHECK_SECONDS = 1.5;
 const RAMP_SECONDS = 0.1;
 /** Recorded on for what comes back late. */
 const TAIL_SECONDS = 1.2;
-/** Under this hardly anything came back; over that it clips (dBFS). */
-const LEAST_DBFS = -50;
-const CLIPS_DBFS = -0.1;
 
 type State =
   | { at: "rest" }
@@ -68,7 +66,7 @@ export function LiveDialog({
     } catch (error) {
       setState({ at: "rest" });
       if (cancel.current.signal.aborted || error instanceof JobCancelled) return;
-      setProblem(error instanceof LiveError ? error.message : `It did not work: ${String(error)}`);
+      setProblem(error instanceof LiveError ? error.message : `Measuring failed: ${String(error)}`);
     }
   };
   const play = (sound: (context: AudioContext) => AudioBuffer | Promise<AudioBuffer>, tailSeconds: number) =>
@@ -144,16 +142,16 @@ export function LiveDialog({
         <>
           <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px]">
             <QuickSelect
-              label="Play out of"
-              title="Out of"
+              label="Output"
+              title="Output"
               value={outputId}
               options={deviceOptions(outputs, "output")}
               isOff={isBusy}
               onChange={(id) => change(() => setOutput(id))}
             />
             <QuickSelect
-              label="Record from"
-              title="back into"
+              label="Input"
+              title="input"
               value={inputId}
               options={deviceOptions(inputs, "input")}
               isOff={isBusy}
@@ -169,7 +167,7 @@ export function LiveDialog({
             />
             <QuickSelect
               label="Highest peak"
-              title="peaks at"
+              title="at"
               value={form.levelDbfs}
               options={LEVELS.map((value) => ({ value, title: withUnit(number(value, 0), "dBFS") }))}
               isOff={isBusy}
@@ -181,15 +179,15 @@ export function LiveDialog({
           </p>
           {state.at === "measuring" && <progress className="progress w-full" value={state.share} max={1} />}
           <p className="text-[12px] text-soft">
-            Turn loudspeakers and headphones down first: a tone of 1 kHz sounds for the check, sweeps and tones for half
-            a minute after it. What comes back is taken as it comes, the browser's own processing off. Where a device
-            runs at another rate, the browser converts, and that is measured too.
+            Turn loudspeakers and headphones down first. A 1 kHz tone plays for the check, then sweeps and tones for 30
+            s. The browser's input processing is off. Where a device runs at another rate, the browser's conversion is
+            measured too.
           </p>
         </>
       ) : (
         <p className="text-[13px]">
-          This browser does not hand over what an input hears as it came. Export the test signal, record what comes back
-          in what you record with, and drop the file on this stop.
+          This browser processes its inputs. Export the test signal, record the output elsewhere, and drop the file on
+          this stop.
         </p>
       )}
       {problem && (
@@ -206,23 +204,14 @@ function wordsOf(state: State): string {
     case "rest":
       return "Check the level first.";
     case "checking":
-      return "A tone is played, and what comes back is looked at…";
+      return "Playing a tone and checking its level…";
     case "measuring":
-      return "The test signal is played and recorded…";
+      return "Playing and recording the test signal…";
     case "reading":
-      return "Reading what came back…";
+      return "Measuring the recording…";
     case "checked":
-      return checkWords(state.peakDbfs);
+      return levelCheckWords(state.peakDbfs);
   }
-}
-
-/** What a level check says. */
-export function checkWords(peakDbfs: number): string {
-  if (peakDbfs < LEAST_DBFS)
-    return `Hardly anything comes back (${Number.isFinite(peakDbfs) ? withUnit(number(peakDbfs), "dBFS") : "silence"}). Look at the cable, the input and its gain, and check again.`;
-  const told = withUnit(number(peakDbfs), "dBFS");
-  if (peakDbfs > CLIPS_DBFS) return `It clips (${told}). Turn the input or the peak down, and check again.`;
-  return `It comes back at ${told}: ${withUnit(number(-peakDbfs), "dB")} of room. Measure, or set it nearer and check again.`;
 }
 
 /** A tone that begins and ends softly, on both sides. */

@@ -3,7 +3,8 @@
 import { createPortal } from "react-dom";
 import { onAPage } from "@/core/bench/page";
 import { settingsOfChain } from "@/core/candidates/chain-settings";
-import { number, withUnit } from "@/ui/format";
+import { benchSentences } from "@/core/words/bench";
+import { number, withUnit } from "@/core/words/units";
 import { useMounted } from "@/ui/shell/use-mounted";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { PICTURES, SmallPicture } from "./small-pictures";
@@ -26,7 +27,7 @@ export function PrintedPages({ measured }: { measured: readonly MeasuredSubject[
 function Page({ subject }: { subject: MeasuredSubject }) {
   const { comparison } = useWorkbench();
   const { title, report, candidate, measurement, line } = subject;
-  const { sentences, others } = onAPage(report.sentences);
+  const { sentences, others } = onAPage(benchSentences(report));
   const { sampleRateHz, levelDbfs, channelCount } = report.signal;
   const settings = !measurement && candidate?.chain ? settingsOfChain(candidate.chain) : (candidate?.settings ?? []);
   return (
@@ -47,7 +48,7 @@ function Page({ subject }: { subject: MeasuredSubject }) {
       </div>
       {settings.length > 0 && (
         <section className="text-[11px]">
-          <h2 className="mb-1 font-semibold text-[12px]">Its panel</h2>
+          <h2 className="mb-1 font-semibold text-[12px]">Control settings</h2>
           <dl className="columns-3 gap-x-6">
             {settings.map(({ parameter, value, unit }) => (
               <div key={parameter} className="flex justify-between gap-2">
@@ -65,7 +66,7 @@ function Page({ subject }: { subject: MeasuredSubject }) {
         <p>
           Measured with the test signal at {withUnit(number(sampleRateHz, 0), "Hz")},{" "}
           {withUnit(number(levelDbfs, 0), "dBFS")}, {channelCount === 1 ? "mono" : "stereo"}
-          {measurement ? `, from ${measurement.fileName}` : ", a processor made here"}; {report.schema}.
+          {measurement ? `, from ${measurement.fileName}` : ", built-in processor"}; {report.schema}.
         </p>
       </footer>
     </article>

@@ -12,9 +12,9 @@ import {
   viewSentence,
 } from "@/core/words/bench-views";
 import { withheldWords } from "@/core/words/bench-withheld";
+import { number, withUnit } from "@/core/words/units";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
-import { number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import { DialCheck } from "./dial-check";
@@ -39,17 +39,17 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
       onShown={setShown}
       options={[
         { value: "magnitude", title: "Magnitude" },
-        { value: "phase", title: "Phase", hint: "Its delay is taken off" },
+        { value: "phase", title: "Phase", hint: "Delay removed" },
         { value: "delay", title: "Group delay" },
-        { value: "difference", title: "Difference", hint: "Each against the first" },
-        { value: "levels", title: "By level", hint: "One at several levels" },
-        { value: "sides", title: "Sides", hint: "Right over left, mid and side" },
+        { value: "difference", title: "Difference", hint: "Each re the first" },
+        { value: "levels", title: "By level", hint: "One processor at several levels" },
+        { value: "sides", title: "Channels", hint: "R/L balance, mid and side" },
       ]}
       choices={
         isOfOne &&
         measured.length > 1 && (
           <QuickSelect
-            label="Of which"
+            label="Processor"
             title="of"
             value={one.key}
             options={measured.map((s) => ({ value: s.key, title: s.title }))}
@@ -69,6 +69,7 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
           sampleRateHz={first.report.signal.sampleRateHz}
           hertz={drawn.hertz}
           curves={drawn.curves}
+          quantity={QUANTITIES[shown]}
           unit={drawn.unit}
           decimals={drawn.unit === "ms" ? 3 : 2}
           least={drawn.least}
@@ -81,6 +82,16 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
 }
 
 const NO_SIDES = { rightOverLeftDb: null, midDb: null, sideDb: null };
+
+/** What each view draws, for its axis. */
+const QUANTITIES: Record<Shown, string> = {
+  magnitude: "Magnitude",
+  phase: "Phase",
+  delay: "Group delay",
+  difference: "Magnitude difference",
+  levels: "Magnitude",
+  sides: "Magnitude",
+};
 
 type Drawn = {
   label: string;
@@ -108,22 +119,22 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     measured.filter(isTold).map((s) => ({ ...s.line, values: OF(hertz, s.report.response.hertz, pick(s)) }));
   if (shown === "phase")
     return {
-      label: "Phase over frequency",
+      label: "Phase vs frequency",
       hertz,
       curves: all((s) => s.report.response.phaseDegrees),
       unit: "°",
       least: 10,
-      note: "Delay and polarity taken off",
+      note: "Delay and polarity removed",
       sentence: viewSentence(measured, MOST_TOLD, phaseWords),
     };
   if (shown === "delay")
     return {
-      label: "Group delay over frequency",
+      label: "Group delay vs frequency",
       hertz,
       curves: all((s) => s.report.response.groupDelayMs),
       unit: "ms",
       least: 0.1,
-      note: "Delay taken off",
+      note: "Delay removed",
       sentence: viewSentence(measured, MOST_TOLD, latencyWords),
     };
   if (shown === "difference") {
@@ -148,7 +159,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
       note: "",
       sentence:
         others.length === 0
-          ? "Tick a second one on the left."
+          ? "Tick a second processor on the left."
           : viewSentence(
               others.map(({ title, report }) => ({ title: `${title} re ${first.title}`, report })),
               MOST_TOLD,
@@ -180,10 +191,10 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     const { rightOverLeftDb, midDb, sideDb } = isTold(one) ? one.report : NO_SIDES;
     const ink = "var(--color-base-content)";
     return {
-      label: "Sides over frequency",
+      label: "Channels vs frequency",
       hertz: response.hertz,
       curves: [
-        ...(rightOverLeftDb ? [{ title: "right over left", colour: ink, width: 2, values: rightOverLeftDb }] : []),
+        ...(rightOverLeftDb ? [{ title: "R/L balance", colour: ink, width: 2, values: rightOverLeftDb }] : []),
         ...(midDb ? [{ title: "mid", colour: ink, width: 1.5, dash: "7 4", values: midDb }] : []),
         ...(sideDb ? [{ title: "side", colour: ink, width: 1.5, dash: "2 3", values: sideDb }] : []),
       ],
@@ -194,12 +205,12 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     };
   }
   return {
-    label: "Magnitude over frequency",
+    label: "Magnitude vs frequency",
     hertz,
     curves: all((s) => s.report.response.magnitudeDb).concat(analogueOf(measured, hertz)),
     unit: "dB",
     least: 1,
-    note: "24 points an octave",
+    note: "24 points per octave",
     sentence: viewSentence(measured, MOST_TOLD, magnitudeWords),
   };
 }

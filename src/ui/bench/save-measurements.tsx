@@ -11,7 +11,7 @@ import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import type { MeasuredSubject } from "./use-bench";
 
-/** Every figure of what is shown, as JSON and as CSV. */
+/** All figures shown, as JSON and as CSV. */
 export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubject[] }) {
   const { comparison } = useWorkbench();
   const print = () => window.print();
@@ -30,7 +30,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
         type="button"
         className="btn btn-ghost btn-xs font-normal"
         disabled={measured.length === 0}
-        title="A page for each processor that is shown: eight sentences, six pictures, its panel"
+        title="A page for each processor shown: sentences, six charts, control settings"
         onClick={print}
       >
         <Printer size={13} /> Print <kbd className="kbd kbd-xs">P</kbd>
@@ -39,7 +39,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
         type="button"
         className="btn btn-ghost btn-xs font-normal"
         disabled={measured.length === 0}
-        title="Every figure of what is shown, as JSON"
+        title="All figures shown, as JSON"
         onClick={json}
       >
         <FileJson size={13} /> JSON
@@ -48,7 +48,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
         type="button"
         className="btn btn-ghost btn-xs font-normal"
         disabled={measured.length === 0}
-        title="Every figure of what is shown, as CSV"
+        title="All figures shown, as CSV"
         onClick={() => saveCsv(csvRows(named), `${comparison.title} bench`)}
       >
         <Sheet size={13} /> CSV

@@ -79,17 +79,16 @@ function useLadderTarget(isAsked: boolean): Target | null {
   if (!explained) return null;
   const target = {
     key: LADDER,
-    title: "the EQ that Explain found",
+    title: "the EQ found in Explain",
     line: { ...LINES.apart, title: "the fitted EQ" },
     wanted: null,
   };
-  if (!ladder.data || !spectra.data)
-    return { ...target, instead: "The difference between Here and Yonder is being taken apart…" };
+  if (!ladder.data || !spectra.data) return { ...target, instead: "Analysing the difference between Here and Yonder…" };
   const { found } = ladder.data;
   return {
     ...target,
     wanted: found && wantedOfFound(found, spectra.data),
-    instead: "Explain found no EQ that is known well enough.",
+    instead: "Explain found no EQ with enough confidence.",
   };
 }
 
@@ -103,7 +102,7 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
       title: s.title,
       line: s.line,
       wanted: wantedOf(s.report),
-      instead: `Noise hides the response of ${s.title}: no settings can be found by it.`,
+      instead: `Noise hides the response of ${s.title}: no settings can be found for it.`,
     })),
     ...(fromLadder ? [fromLadder] : []),
   ];
@@ -121,8 +120,8 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
         {chooser}
         {processorKey in OF_BANDS && (
           <QuickSelect
-            label="Bands at the most"
-            title="of at most"
+            label="Most bands"
+            title="up to"
             value={mostBands}
             options={BANDS.map((value) => ({ value, title: value === 1 ? "1 band" : `${value} bands` }))}
             onChange={setMostBands}
@@ -130,8 +129,8 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
         )}
         {target && (
           <QuickSelect
-            label="Come close to"
-            title="close to"
+            label="Target"
+            title="target"
             value={target.key}
             options={targets.map((t) => ({ value: t.key, title: t.title }))}
             onChange={setKey}
@@ -148,7 +147,7 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
       ) : data ? (
         <FoundCurve found={data} target={{ ...target, wanted }} name={nameOf(processorKey)} />
       ) : (
-        <Instead>Several beginnings are tried.</Instead>
+        <Instead>Several starting points are tried.</Instead>
       )}
     </>
   );
@@ -169,7 +168,7 @@ function FoundCurve({
     { ...target.line, values: wanted },
     { title: name, colour: ink, width: 1.5, dash: "2 3", values: found.curveDb },
     {
-      title: "what is left",
+      title: "residual",
       colour: "var(--soft-ink)",
       width: 1,
       values: wanted.map((db, i) => db - found.curveDb[i]),
@@ -179,10 +178,11 @@ function FoundCurve({
     <>
       <CurvesChart
         name="Bench settings"
-        label="The wanted curve and the one found"
+        label="Target curve and curve found"
         sampleRateHz={target.wanted.signal.sampleRateHz}
         hertz={found.hertz}
         curves={curves}
+        quantity="Magnitude"
         unit="dB"
         decimals={2}
         least={1}

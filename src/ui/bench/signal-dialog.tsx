@@ -3,8 +3,8 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
 import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm, signalPlan } from "@/core/bench/signal/signal-plan";
+import { clock, kilohertz, withUnit } from "@/core/words/units";
 import { testSignalFile } from "@/store/measurements";
-import { clock, kilohertz, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
@@ -80,13 +80,13 @@ export function SignalDialog({ onClose }: { onClose: () => void }) {
         <span className="figure text-soft">{clock(plan.frames / form.sampleRateHz)}</span>
       </div>
       <ol className="grid list-decimal gap-1 pl-5 text-[13px] text-soft">
-        <li>Play all of it through the processor, with nothing else in the chain and no normalising.</li>
-        <li>Record from before it begins to after it ends. A clipped or cut recording is refused.</li>
-        <li>Drop the recording on this stop. Its markers say which signal it was.</li>
+        <li>Play it all through the processor, with nothing else in the chain and no normalising.</li>
+        <li>Record from before the start to after the end. Clipped or cut recordings are refused.</li>
+        <li>Drop the recording on this stop. Its markers identify the signal.</li>
       </ol>
       <p className="text-[12px] text-soft">
-        Nothing in it is louder than the peak. Choose one that leaves room for what the processor adds: an equalizer of
-        +12 dB wants −12 dBFS or less; a limiter shows itself only above its ceiling.
+        Nothing exceeds this peak. Leave room for gain: +12 dB of EQ needs −12 dBFS or less. A limiter acts only above
+        its ceiling.
       </p>
       {problem && (
         <p role="alert" className="text-[12px] text-error">

@@ -2,7 +2,7 @@ import { scaleLinear, scaleLog } from "d3-scale";
 import { line } from "d3-shape";
 import { knownDbfs, type Withheld } from "@/core/bench/report";
 import { withheldWords } from "@/core/words/bench-withheld";
-import { hertzText, number, withUnit } from "@/ui/format";
+import { frequencyWords, number, withUnit } from "@/core/words/units";
 import type { MeasuredSubject } from "./use-bench";
 
 type Points = { x: number; y: number }[];
@@ -27,7 +27,7 @@ export const PICTURES: readonly Picture[] = [
   {
     title: "Magnitude, dB",
     withheld: "response",
-    end: hertzText,
+    end: frequencyWords,
     isLog: true,
     least: [-3, 3],
     of: ({ report: { response } }) => over(response.hertz, response.magnitudeDb),
@@ -35,7 +35,7 @@ export const PICTURES: readonly Picture[] = [
   {
     title: "Phase, °",
     withheld: "response",
-    end: hertzText,
+    end: frequencyWords,
     isLog: true,
     least: [-20, 20],
     of: ({ report: { response } }) => over(response.hertz, response.phaseDegrees),
@@ -64,7 +64,7 @@ export const PICTURES: readonly Picture[] = [
       ),
   },
   {
-    title: "Out over in, dBFS",
+    title: "Output vs input, dBFS",
     end: (db) => withUnit(number(db, 0), "dBFS in"),
     least: [-60, 0],
     of: ({ report: { harmonics } }) => {
@@ -77,7 +77,7 @@ export const PICTURES: readonly Picture[] = [
     },
   },
   {
-    title: "Gain at a step, dB",
+    title: "Gain around a step, dB",
     end: (ms) => withUnit(number(ms, 0), "ms"),
     least: [-3, 1],
     withheld: "times",
@@ -114,7 +114,7 @@ export function SmallPicture({ picture, subject }: { picture: Picture; subject: 
         {low < 0 && high > 0 && <line x2={WIDTH} y1={y(0)} y2={y(0)} stroke="var(--rule)" />}
         {points.length === 0 && (
           <text x={WIDTH / 2} y={HEIGHT / 2} textAnchor="middle" className="fill-soft text-[10px]">
-            {isWithheld ? "not told" : "none"}
+            {isWithheld ? "not known" : "none"}
           </text>
         )}
         {picture.bars ? (

@@ -2,27 +2,27 @@
 
 import { Trash2 } from "lucide-react";
 import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal/signal-plan";
+import { withUnit } from "@/core/words/units";
 import { removeMeasurement, setLoopBack } from "@/store/measurements";
 import type { Measurement } from "@/store/records";
-import { withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { offerPutBack } from "@/ui/shell/undo";
 import { type Subject, toggleShown, useBenchSettings } from "./use-bench";
 
 const LEVELS = [HIGHEST_LEVEL_DBFS, -6, -12, -18, -24];
 
-/** What can be measured: Here and Yonder are, others are drawn beside them where they are ticked. */
+/** Processors to measure: Here and Yonder are, others are drawn beside them where they are ticked. */
 export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
   const levelDbfs = useBenchSettings((settings) => settings.levelDbfs);
   if (subjects.length === 0)
     return (
       <p className="text-[13px] text-soft">
-        No candidates yet. Run a built-in processor at Gather, or send the test signal through something of your own.
+        No candidates yet. Run a built-in processor at Gather, or send the test signal through your own.
       </p>
     );
   return (
     <div className="grid gap-1.5 text-[13px]">
-      <ul aria-label="What can be measured" className="grid">
+      <ul aria-label="Processors to measure" className="grid">
         {subjects.map((subject) => (
           <li key={subject.key} className="flex min-h-8 items-center gap-2 border-faint border-b py-1">
             <label className="flex min-w-0 flex-1 items-center gap-2">
@@ -54,7 +54,7 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
                 className={`btn btn-xs px-1 ${subject.measurement.isReference ? "btn-primary" : "btn-ghost"}`}
                 aria-pressed={subject.measurement.isReference}
                 aria-label={`Use ${subject.title} as loop-back`}
-                title="Its latency, response and noise are taken off the other recordings"
+                title="Its latency, response and noise are removed from the other recordings"
                 onClick={() => subject.measurement && void nameLoopBack(subject.measurement)}
               >
                 Loop-back
@@ -64,7 +64,7 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
               <button
                 type="button"
                 className="btn btn-ghost btn-xs px-1"
-                aria-label={`Remove what was measured of ${subject.title}`}
+                aria-label={`Remove the measurement of ${subject.title}`}
                 title="Remove this measurement"
                 onClick={() => subject.measurement && void remove(subject.measurement)}
               >
@@ -75,8 +75,8 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
         ))}
       </ul>
       <QuickSelect
-        label="Level processors are measured at"
-        title="Built-in ones at"
+        label="Measurement level"
+        title="Built-in: level"
         value={levelDbfs}
         options={LEVELS.map((value) => ({ value, title: withUnit(String(value).replace("-", "−"), "dBFS") }))}
         onChange={(value) => useBenchSettings.setState({ levelDbfs: value })}
@@ -91,7 +91,7 @@ async function nameLoopBack({ id, comparisonId, isReference, title }: Measuremen
 }
 
 async function remove(measurement: Measurement): Promise<void> {
-  offerPutBack(`What was measured of ${measurement.title} was removed.`, await removeMeasurement(measurement));
+  offerPutBack(`The measurement of ${measurement.title} was removed.`, await removeMeasurement(measurement));
 }
 
 function stateOf({ side, candidate, measurement, report, isWaiting, problem }: Subject): string {
@@ -105,7 +105,7 @@ function stateOf({ side, candidate, measurement, report, isWaiting, problem }: S
           ? ""
           : "recording"
         : !candidate?.chain
-          ? "from outside"
+          ? "outside"
           : report
             ? ""
             : "not measured";

@@ -1,7 +1,7 @@
 "use client";
 
 import { compareReports } from "@/core/bench/compare-reports";
-import { benchDifferenceWords } from "@/core/words/bench";
+import { benchDifferenceWords, benchSentences } from "@/core/words/bench";
 import { PICTURES, SmallPicture } from "./small-pictures";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -52,7 +52,7 @@ function Page({ subject, isAlone }: { subject: MeasuredSubject; isAlone: boolean
           ))}
         </div>
         <ul className="grid content-start gap-1.5 text-[13px]">
-          {report.sentences.map((sentence) => (
+          {benchSentences(report).map((sentence) => (
             <li key={sentence}>{sentence}</li>
           ))}
         </ul>

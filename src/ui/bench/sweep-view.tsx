@@ -12,12 +12,12 @@ import {
   type SweepPicture,
   sentHertz,
 } from "@/core/bench/read/sweep-picture";
+import { frequencyWords, number, withUnit } from "@/core/words/units";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { shortHertz } from "@/ui/charts/frequency-axis";
 import { paintCells } from "@/ui/charts/spectrogram-image";
 import { useThemeColours } from "@/ui/charts/theme-colours";
-import { hertzText, number, withUnit } from "@/ui/format";
 import { Instead } from "@/ui/shell/view";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -42,7 +42,7 @@ export function SweepView({ measured }: { measured: readonly MeasuredSubject[] }
           <SweepChart key={subject.key} subject={subject} picture={subject.report.picture} />
         ) : (
           <Instead key={subject.key}>
-            {subject.title} was measured before sweeps were drawn: add its recording again to see one.
+            {subject.title} was measured by an earlier version: add its recording again to see the sweep.
           </Instead>
         ),
       )}
@@ -63,10 +63,10 @@ function foldsOf(picture: SweepPicture): Fold[] {
 export function foldWords(picture: SweepPicture | undefined): string | undefined {
   if (!picture) return undefined;
   const folds = foldsOf(picture);
-  if (folds.length === 0) return "nothing folds back in sight";
+  if (folds.length === 0) return "no aliasing visible";
   const orders = [...new Set(folds.map(({ order }) => `H${order}`))];
   const loudest = folds.reduce((a, b) => (b.levelDb > a.levelDb ? b : a));
-  return `${orders.join(", ")} ${orders.length === 1 ? "folds" : "fold"} back, H${loudest.order} up to ${withUnit(number(loudest.levelDb, 0), "dB")}`;
+  return `aliasing of ${orders.join(", ")}, H${loudest.order} up to ${withUnit(number(loudest.levelDb, 0), "dB")}`;
 }
 
 function SweepChart({ subject, picture }: { subject: MeasuredSubject; picture: SweepPicture }) {
@@ -93,23 +93,25 @@ function SweepChart({ subject, picture }: { subject: MeasuredSubject; picture: S
         name={`Bench sweep ${subject.title}`}
         legend={[
           { title: "harmonics", colour: "var(--color-base-content)", width: 1 },
-          { title: "would fold", colour: "var(--color-base-content)", width: 1, dash: "2 4" },
-          { title: "folds", colour: "var(--color-base-content)", width: 3 },
+          { title: "would alias", colour: "var(--color-base-content)", width: 1, dash: "2 4" },
+          { title: "aliasing", colour: "var(--color-base-content)", width: 3 },
         ]}
         note=""
         table={() => tableOf(picture)}
       >
         <ChartFrame
-          label={`What came back over what was sent: ${subject.title}`}
+          label={`Output vs input frequency: ${subject.title}`}
           whole={whole}
           view={viewWithin(view, whole)}
           onView={setView}
           levels={whole}
+          titleX="Input frequency, Hz"
+          titleY="Output frequency, Hz"
           formatX={shortHertz}
           formatY={shortHertz}
           readout={(sent, came) => (
             <span className="figure">
-              sent {hertzText(sent)}, {hertzText(came)} came back{" "}
+              input {frequencyWords(sent)}, output {frequencyWords(came)}{" "}
               {withUnit(number(cellAt(picture, sent, came), 0), "dB")}
             </span>
           )}
@@ -135,7 +137,7 @@ function SweepChart({ subject, picture }: { subject: MeasuredSubject; picture: S
   );
 }
 
-/** Where harmonics lie, where they would fold back to, and where they are seen to. */
+/** Where harmonics lie, where they would alias back to, and where they are seen to. */
 function Orders({ plot, rateHz, folds }: { plot: Plot; rateHz: number; folds: readonly Fold[] }) {
   const half = rateHz / 2;
   const at = (sent: number, order: number) => `${plot.x(sent)},${plot.y(foldedHertz(order * sent, rateHz))}`;
@@ -187,7 +189,7 @@ function cellAt({ levelsDb, sampleRateHz }: SweepPicture, sent: number, came: nu
 }
 
 const tableOf = ({ levelsDb, sampleRateHz }: SweepPicture) => ({
-  columns: ["Cell", "Sent, Hz", "Came back, Hz", "dB"],
+  columns: ["Cell", "Input frequency, Hz", "Output frequency, Hz", "Level, dB"],
   rows: levelsDb.flatMap((db, i) => {
     if (db <= PICTURE_FLOOR_DB) return [];
     const column = Math.floor(i / PICTURE_ROWS);

@@ -32,7 +32,7 @@ export function useRecordings(subjects: readonly Subject[]) {
     } catch (error) {
       if (error instanceof JobCancelled) return null;
       const reason = `${file.name} could not be measured (${error instanceof Error ? error.message : String(error)}).`;
-      return { reason, advice: "Try it again." };
+      return { reason, advice: "Try again." };
     }
   };
   const take = async (files: readonly File[]): Promise<void> => {

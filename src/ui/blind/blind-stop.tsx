@@ -4,10 +4,10 @@ import { useLiveQuery } from "dexie-react-hooks";
 import Link from "next/link";
 import { useState } from "react";
 import { isRightOrWrong, trialCount } from "@/core/blind/plan";
+import { plural } from "@/core/words/units";
 import { database } from "@/store/database";
 import { addResults } from "@/store/packs";
 import type { Pack, Run } from "@/store/records";
-import { plural } from "@/ui/format";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -21,11 +21,10 @@ export function BlindStop() {
   const results = useResults();
   const { pair, comparison } = results;
   const open = useOpenRuns(comparison.id);
-  if (!pair)
-    return <p className="p-5 text-soft">No pair yet. Go to Gather and add two renders of the same material.</p>;
+  if (!pair) return <p className="p-5 text-soft">No pair yet: add two renders of one passage at Gather.</p>;
   return (
     <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3.5">
-      <StopHeading title="Blind">The plan is fixed, and the hidden order sealed, before the first trial.</StopHeading>
+      <StopHeading title="Blind">Plan fixed and order sealed before the first trial.</StopHeading>
       {open.map((run) => (
         <div key={run.id} className="flex items-center gap-3 rounded-lg border border-rule bg-base-100 px-4 py-2">
           <span className="flex-1">

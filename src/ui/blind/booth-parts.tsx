@@ -5,7 +5,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { useStore } from "zustand";
 import type { Answer } from "@/core/blind/answer";
 import type { Run } from "@/core/blind/run";
-import { clock } from "@/ui/format";
+import { clock } from "@/core/words/units";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import type { Seat } from "./seats";
 import type { BoothPlayer } from "./use-booth-player";
@@ -29,7 +29,7 @@ export function SeatPad(props: { seat: Seat; booth: BoothPlayer; size?: keyof ty
   return (
     <button
       type="button"
-      aria-label={`Hear ${seat.name}, key ${seat.key.toUpperCase()}`}
+      aria-label={`Hear ${seat.name}, shortcut ${seat.key.toUpperCase()}`}
       aria-pressed={booth.seat === seat.name}
       disabled={!booth.ready}
       onClick={() => booth.choose(seat.name)}
@@ -75,7 +75,7 @@ export function useSeatKeys(booth: BoothPlayer): void {
 /** What to do before an answer counts. */
 export const startHint = ({ ready, player, heard }: BoothPlayer): string | null => {
   if (!ready) return "Loading…";
-  return heard.size === 0 && !player.state.getState().playing ? "Space plays. The keys on the pads switch." : null;
+  return heard.size === 0 && !player.state.getState().playing ? "Space plays; the shortcuts on the pads switch." : null;
 };
 
 /** Keeps an answer that was put together, by its button or by Enter; what is still to be done stands under it. */
@@ -119,13 +119,13 @@ export function FreeLoop({ run, booth }: { run: Run; booth: BoothPlayer }) {
         {clock(at / sampleRateHz)}
       </span>
       <button type="button" className="btn btn-xs border-rule" disabled={!playing} onClick={start}>
-        Starts here <kbd className="kbd kbd-xs">I</kbd>
+        Start here <kbd className="kbd kbd-xs">I</kbd>
       </button>
       <button type="button" className="btn btn-xs border-rule" disabled={!playing} onClick={end}>
-        Ends here <kbd className="kbd kbd-xs">O</kbd>
+        End here <kbd className="kbd kbd-xs">O</kbd>
       </button>
       <button type="button" className="btn btn-xs border-rule" onClick={() => setLoop(region)}>
-        All of it
+        Whole stretch
       </button>
     </div>
   );

@@ -8,10 +8,10 @@ import type { Answer } from "@/core/blind/answer";
 import { isRightOrWrong, type RightOrWrongPlan, trialCount } from "@/core/blind/plan";
 import { isRight } from "@/core/blind/result";
 import type { Run } from "@/core/blind/run";
+import { clock } from "@/core/words/units";
 import { database } from "@/store/database";
 import { guestComparisonId } from "@/store/packs";
 import { answerTrial, hiddenSeats, keepTraining, leaveRun, trainingSeats } from "@/store/runs";
-import { clock } from "@/ui/format";
 import { FreeLoop, TimeLimit, TrialDots, useSeatKeys } from "./booth-parts";
 import { Commitment } from "./commitment";
 import { RunVerdict, SealState } from "./run-verdict";
@@ -50,11 +50,11 @@ function GuestKept({ run }: { run: Run }) {
     <article className="grid gap-3">
       <p className="text-[13px] text-soft">{run.passageTitle}</p>
       <h1 className="font-semibold text-3xl" data-testid="verdict">
-        Kept. Thank you for listening.
+        Saved. Thank you for listening.
       </h1>
       <p className="max-w-prose text-[15px]">
-        Save the result file and send it back: it holds your answers and the order they were given to, which is open
-        now. How it went is told by whoever made the pack.
+        Save the result file and send it back: it holds your answers and the order, now open. Whoever made the pack can
+        show you the result.
       </p>
       <p className="text-[13px] text-soft">
         <SealState run={run} />
@@ -164,7 +164,7 @@ function OpenRun({ run }: { run: Run }) {
       {told || phase === "rest" ? (
         <div className="grid min-h-72 place-content-center justify-items-center gap-4 text-center">
           <h2 className="font-semibold text-2xl">
-            {told ? `${told.right ? "Right" : "Not right"}: ${told.truth}` : "A good moment to rest."}
+            {told ? `${told.right ? "Correct" : "Not correct"}: ${told.truth}` : "Time for a rest?"}
           </h2>
           <p className="max-w-prose text-soft">
             {told
@@ -210,15 +210,15 @@ function LeaveLine({ run, planned }: { run: Run; planned: number }) {
   return (
     <div className="grid justify-items-center gap-1 text-[13px] text-soft">
       <p>
-        No score is shown until {trialWord(run).toLowerCase()} {planned}. Leaving early is recorded as leaving early.
+        No score before {trialWord(run).toLowerCase()} {planned}. Leaving early is recorded as leaving early.
       </p>
       <div className="flex items-center gap-3">
         <Link className="link" href={homeOf(run)}>
-          Rest, and go on later
+          Pause and continue later
         </Link>
         {leaving ? (
           <span className="flex items-center gap-2">
-            The run ends here for good.
+            This ends the run for good.
             <button type="button" className="btn btn-xs border-error text-error" onClick={() => void leaveRun(run.id)}>
               End it
             </button>
@@ -239,10 +239,10 @@ function LeaveLine({ run, planned }: { run: Run; planned: number }) {
 function BrokenRun({ run, problem }: { run: Run; problem: string }) {
   return (
     <main className="grid min-h-screen place-content-center gap-3">
-      <h1 className="font-semibold text-2xl">This run cannot go on.</h1>
+      <h1 className="font-semibold text-2xl">This run cannot continue.</h1>
       <p className="text-soft">{problem}</p>
       <button type="button" className="btn btn-sm w-fit border-rule" onClick={() => void leaveRun(run.id)}>
-        Close it with the {run.trials.length} answers given
+        Close it with {run.trials.length} answers
       </button>
       <Link className="link" href={homeOf(run)}>
         Back

@@ -16,7 +16,7 @@ export function Commitment({ run }: { run: Run }) {
       await navigator.clipboard.writeText(await text());
       setCopied("Copied.");
     } catch {
-      setCopied("The browser did not allow copying. Save it instead.");
+      setCopied("The browser blocked copying. Save it instead.");
     }
   };
   const save = async () => {
@@ -25,7 +25,7 @@ export function Commitment({ run }: { run: Run }) {
   };
   return (
     <p className="flex items-center gap-2 text-[13px] text-soft" data-testid="commitment">
-      To prove later that nothing was swapped, hand over the seal first:
+      To prove later that the order never changed, hand over the seal first:
       <button type="button" className="btn btn-xs border-rule" onClick={() => void copy()}>
         Copy commitment
       </button>

@@ -5,8 +5,8 @@ import type { PairTest } from "@/core/blind/paired";
 import { SCALE_RANGE, type Scale } from "@/core/blind/plan";
 import type { Grading } from "@/core/blind/rating";
 import type { Run } from "@/core/blind/run";
-import { probabilityText } from "@/core/blind/verdict";
-import { NO_FIGURE, number, plural, withUnit } from "@/ui/format";
+import { probabilityText } from "@/core/words/blind";
+import { NO_FIGURE, number, plural, withUnit } from "@/core/words/units";
 
 const byMost = (values: readonly number[]): number[] => values.map((_, i) => i).sort((a, b) => values[b] - values[a]);
 
@@ -21,7 +21,7 @@ export function ChoiceFigures({ tally, names }: { tally: Tally; names: readonly 
             <th>Render</th>
             <th>Picked</th>
             <th aria-label="Picks as a bar" className="w-52" />
-            {tally.worths && <th className="text-right">Share of liking</th>}
+            {tally.worths && <th className="text-right">Preference share</th>}
           </tr>
         </thead>
         <tbody>
@@ -52,15 +52,15 @@ export function PairTable({ pairs, names }: { pairs: readonly PairTest[]; names:
   return (
     <details>
       <summary className="cursor-pointer text-[13px] text-soft">
-        {plural(pairs.length, "pair")}, {pairs.filter((p) => p.ahead).length} separated
+        {plural(pairs.length, "pair")}, {pairs.filter((p) => p.ahead).length} significant
       </summary>
       <div className="max-h-56 overflow-auto">
         <table className="table table-xs w-fit" aria-label="Pairs">
           <thead>
             <tr className="text-soft">
               <th>Pair</th>
-              <th className="text-right">By itself</th>
-              <th className="text-right">Corrected (Holm)</th>
+              <th className="text-right">p</th>
+              <th className="text-right">p corrected (Holm)</th>
               <th>Ahead</th>
             </tr>
           </thead>
@@ -72,7 +72,7 @@ export function PairTable({ pairs, names }: { pairs: readonly PairTest[]; names:
                 </td>
                 <td className="figure text-right">{probabilityText(p)}</td>
                 <td className="figure text-right">{probabilityText(corrected)}</td>
-                <td>{ahead ? names[ahead === "a" ? a : b] : <span className="text-soft">not separated</span>}</td>
+                <td>{ahead ? names[ahead === "a" ? a : b] : <span className="text-soft">not significant</span>}</td>
               </tr>
             ))}
           </tbody>
@@ -117,7 +117,7 @@ export function GradeFigures(props: {
           <tr className="text-soft">
             <th>Render</th>
             <th className="text-right">Mean</th>
-            <th className="text-right">95 % interval</th>
+            <th className="text-right">95 % confidence interval</th>
             <th className="w-64">
               <span className="figure flex justify-between">
                 <span>{low}</span>

@@ -2,31 +2,15 @@
 
 import { useEffect, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
-import {
-  type HearingResult,
-  hearingResult,
-  hearingSteps,
-  nextPresentation,
-  type Presentation,
-} from "@/core/blind/hearing";
+import { hearingResult, hearingSteps, nextPresentation, type Presentation } from "@/core/blind/hearing";
+import { hearingSentence } from "@/core/words/blind-hearing";
+import { plural } from "@/core/words/units";
 import { HearingTone } from "@/playback/hearing-tone";
 import { keepHearing } from "@/store/listeners";
-import { kilohertz, plural } from "@/ui/format";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 
 /** From 0 up to 1, from the platform's cryptographic source: what comes next must not be foreseen. */
 const drawn = (): number => crypto.getRandomValues(new Uint32Array(1))[0] / 2 ** 32;
-
-/** What a hearing check found, in a sentence. */
-export function hearingSentence(result: HearingResult): string {
-  if (!result.known)
-    return "Not told: something was heard where there was nothing, so the rest says little. Try again when it is quiet.";
-  const { highestHz, nextHz } = result;
-  if (highestHz === null) return `None of the tones down to ${kilohertz(nextHz ?? 0)} was heard. Is the volume up?`;
-  return nextHz === null
-    ? `Heard up to ${kilohertz(highestHz)}, the highest tried.`
-    : `Heard up to ${kilohertz(highestHz)}; ${kilohertz(nextHz)} was not.`;
-}
 
 type Stage = "before" | "sounding" | "asking" | "over";
 
@@ -73,8 +57,8 @@ export function HearingCheck(props: { code: string; equipment: string; onClose: 
         {stage === "before" && (
           <>
             <p className="text-soft">
-              Three quiet pulses, or silence. Say whether you heard any. Leave the volume where you listen to music: it
-              starts above what most people hear, and takes about two minutes.
+              Each time three quiet pulses, or silence: say which. Leave the volume at your usual level. The test starts
+              above most hearing and takes about 2 min.
             </p>
             <button type="button" className="btn btn-primary" onClick={() => void present([])}>
               Begin

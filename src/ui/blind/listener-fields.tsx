@@ -4,10 +4,11 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { Ear } from "lucide-react";
 import { useEffect, useState } from "react";
 import type { Listener } from "@/core/blind/run";
+import { hearingSentence } from "@/core/words/blind-hearing";
 import { hearingOf, keepListener, lastListener, NO_LISTENER } from "@/store/listeners";
-import { HearingCheck, hearingSentence } from "./hearing-check";
+import { HearingCheck } from "./hearing-check";
 
-/** Who listens, as they give it; kept for the next run. */
+/** Listener, as they give it; kept for the next run. */
 export function useListener() {
   const [listener, setListener] = useState<Listener>(NO_LISTENER);
   useEffect(() => {
@@ -34,7 +35,7 @@ export function ListenerFields({ listener, change }: ReturnType<typeof useListen
   const hearing = useLiveQuery(() => hearingOf(listener), [listener.code, listener.equipment]);
   return (
     <fieldset className="grid gap-1.5">
-      <legend className="mb-1.5 font-display font-semibold">Who listens</legend>
+      <legend className="mb-1.5 font-display font-semibold">Listener</legend>
       <div className="flex gap-2">
         {FIELDS.map(({ key, label, placeholder }) => (
           <label key={key} className="grid min-w-0 flex-1 gap-0.5 text-[12px] text-soft">
@@ -51,12 +52,12 @@ export function ListenerFields({ listener, change }: ReturnType<typeof useListen
       </div>
       <div className="flex items-center gap-2 text-[13px] text-soft">
         <button type="button" className="btn btn-xs border-rule bg-base-100" onClick={() => setChecking(true)}>
-          <Ear size={13} /> How high do I hear?
+          <Ear size={13} /> Test my highest frequency
         </button>
         <span>
           {hearing
             ? hearingSentence({ known: true, highestHz: hearing.highestHz, nextHz: hearing.unheardHz })
-            : "Not tried with this equipment."}
+            : "Not tested on this equipment."}
         </span>
       </div>
       {checking && (

@@ -46,7 +46,7 @@ export function OpenSeries({ series, may, onGoOn }: { series: Run[]; may: boolea
   return (
     <div className="flex items-center gap-3 rounded-lg border border-rule bg-base-100 px-3 py-2">
       <span className="flex-1">
-        {series.length} of {runs} runs that are judged together {series.length === 1 ? "is" : "are"} over.
+        {series.length} of {runs} runs scored as one series {series.length === 1 ? "is" : "are"} over.
       </span>
       <button
         type="button"

@@ -3,11 +3,11 @@
 import { Package } from "lucide-react";
 import { useState } from "react";
 import { isRightOrWrong } from "@/core/blind/plan";
+import { megabytes } from "@/core/words/units";
 import { MOST_PACK_BYTES, packBytes, sendPack } from "@/store/packs";
 import type { Render } from "@/store/records";
 import type { RunDraft } from "@/store/runs";
 import { differenceAbove } from "@/store/stimuli";
-import { megabytes } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -20,13 +20,13 @@ export function PackButton(props: { may: boolean; dry: Render; title: string; dr
     if (!draft) return;
     const bytes = packBytes(draft, dry.channelCount);
     if (bytes > MOST_PACK_BYTES)
-      return setState({ problem: `That pack would take ${megabytes(bytes)}. Choose a loop of a few seconds.` });
+      return setState({ problem: `The pack would be ${megabytes(bytes)}. Choose a loop of a few seconds.` });
     setState("making");
     try {
       const above = isRightOrWrong(draft.plan) ? await differenceAbove(draft.stimuli, dry, draft.region) : null;
       const { name, blob } = await sendPack({ ...draft, above }, dry, title);
       download(name, blob);
-      setState({ made: `${name} is saved: send it to your listeners. What its names stand for stays here.` });
+      setState({ made: `${name} is saved: send it to your listeners. The names stay here.` });
     } catch (error) {
       if (error instanceof JobCancelled) return setState("idle");
       setState({ problem: `The pack could not be made: ${error instanceof Error ? error.message : String(error)}` });

@@ -12,10 +12,9 @@ import {
   screeningSentence,
   tallyVerdict,
   type Verdict,
-  withFlaws,
-} from "@/core/blind/verdict";
+} from "@/core/words/blind";
+import { plural } from "@/core/words/units";
 import type { Pack } from "@/store/records";
-import { plural } from "@/ui/format";
 import { runJob } from "@/workers/jobs";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 import { namesOf } from "./run-verdict";
@@ -32,9 +31,7 @@ export function PackVerdict({ pack, runs }: { pack: Pack; runs: readonly Run[] }
       {first ? (
         <Pooled runs={runs} />
       ) : (
-        <Headline
-          verdict={{ headline: "No results are back yet.", detail: "Add the result files that listeners send." }}
-        />
+        <Headline verdict={{ headline: "No results yet.", detail: "Add the result files that listeners send." }} />
       )}
     </article>
   );
@@ -60,20 +57,16 @@ function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonl
   const [{ plan }] = runs;
   const { data, error } = useQuery({
     queryKey: ["pooled", ...runs.map((r) => r.id)],
-    queryFn: ({ signal }) =>
-      runJob("pooled", { runs: [...runs] }, { title: "Working out the odds", signal, rank: "urgent" }),
+    queryFn: ({ signal }) => runJob("pooled", { runs: [...runs] }, { title: "Computing p", signal, rank: "urgent" }),
   });
   if (error) return <p className="text-error">{error.message}</p>;
-  if (!data) return <p className="text-soft">Working out the odds…</p>;
+  if (!data) return <p className="text-soft">Computing p…</p>;
   const { tally, grading, screened } = data;
   if (plan.kind === "rating") {
     return (
       <>
         <Headline
-          verdict={withFlaws(
-            gradingVerdict(grading, names),
-            grading?.pairs.some(({ ahead }) => ahead) ? flawsOfAll(runs) : [],
-          )}
+          verdict={gradingVerdict(grading, names, grading?.pairs.some(({ ahead }) => ahead) ? flawsOfAll(runs) : [])}
         />
         {screened.map(({ code, screening }) => (
           <p key={code} className="max-w-prose text-warning">
@@ -89,10 +82,7 @@ function TogetherVerdict({ runs, names }: { runs: readonly Run[]; names: readonl
   return (
     <>
       <Headline
-        verdict={withFlaws(
-          tallyVerdict(plan, tally, names),
-          tally.chance.p <= SIGNIFICANCE_LEVEL ? flawsOfAll(runs) : [],
-        )}
+        verdict={tallyVerdict(plan, tally, names, tally.chance.p <= SIGNIFICANCE_LEVEL ? flawsOfAll(runs) : [])}
       />
       <ChoiceFigures tally={tally} names={names} />
       <EachListener runs={runs} />
@@ -109,8 +99,8 @@ function EachListener({ runs }: { runs: readonly Run[] }) {
           <th>Listener</th>
           <th>Equipment</th>
           <th>Room</th>
-          <th>First</th>
-          <th className="text-right">Odds</th>
+          <th>Result</th>
+          <th className="text-right">p</th>
         </tr>
       </thead>
       <tbody>
@@ -139,7 +129,7 @@ function Listeners({ runs }: { runs: readonly Run[] }) {
             <th>Listener</th>
             <th className="text-right">Runs</th>
             <th className="text-right">Correct</th>
-            <th className="text-right">p by itself</th>
+            <th className="text-right">p uncorrected</th>
             <th className="text-right">p corrected (Holm)</th>
             <th>Difference</th>
           </tr>

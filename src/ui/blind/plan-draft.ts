@@ -16,25 +16,25 @@ import {
 import { newId } from "@/store/comparisons";
 
 export const FORMS: readonly { kind: RunKind; title: string; asks: string }[] = [
-  { kind: "abx", title: "ABX", asks: "Can it be told? X is Here or Yonder; say which." },
+  { kind: "abx", title: "ABX", asks: "Is a difference audible? X is Here or Yonder: say which." },
   {
     kind: "same-different",
     title: "Same or different",
-    asks: "Can it be told? Two intervals; say whether they are the same.",
+    asks: "Is a difference audible? Two intervals: the same or different?",
   },
   {
     kind: "favourite",
     title: "Favourite",
-    asks: "Which do I like? All of them shuffled, the best picked, round by round.",
+    asks: "Which do I prefer? All shuffled; pick the best, round by round.",
   },
-  { kind: "pairs", title: "Two at a time", asks: "Which do I like? Every two against each other, the better picked." },
-  { kind: "rating", title: "Rating", asks: "How much? Every one graded on a scale, shuffled anew each round." },
+  { kind: "pairs", title: "Two at a time", asks: "Which do I prefer? Every pair in turn; pick the better." },
+  { kind: "rating", title: "Rating", asks: "By how much? Grade each on a scale, shuffled each round." },
 ];
 
 /** What the plan's form holds. */
 export const planDraftSchema = z.object({
   kind: z.enum(["abx", "same-different", "favourite", "pairs", "rating"]),
-  trials: z.number("Give a number of trials.").int().min(FEWEST_TRIALS).max(MOST_TRIALS),
+  trials: z.number("Enter a number of trials.").int().min(FEWEST_TRIALS).max(MOST_TRIALS),
   effect: z.number(),
   power: z.number(),
   training: z.number().int().min(0).max(MOST_TRAINING),
@@ -43,7 +43,7 @@ export const planDraftSchema = z.object({
   /** Runs that are judged together; 1 for a run by itself. */
   seriesRuns: z.number().int().min(1).max(MOST_SERIES_RUNS),
   freeLoop: z.boolean(),
-  rounds: z.number("Give a number of rounds.").int().min(FEWEST_ROUNDS).max(MOST_ROUNDS),
+  rounds: z.number("Enter a number of rounds.").int().min(FEWEST_ROUNDS).max(MOST_ROUNDS),
   ties: z.boolean(),
   scale: z.enum(SCALES),
   reference: z.boolean(),

@@ -8,11 +8,12 @@ import { type UseFormReturn, useForm } from "react-hook-form";
 import { LEAST_ANCHOR_RATE_HZ } from "@/core/blind/anchor";
 import { mayBegin } from "@/core/blind/checks";
 import { FEWEST_TRIALS, MOST_STIMULI, MOST_TRIALS, type Plan } from "@/core/blind/plan";
+import { PLAN_WORDS } from "@/core/words/blind-plan";
+import { clock } from "@/core/words/units";
 import { setLoop, setMatch } from "@/store/comparisons";
 import { listenerFor } from "@/store/listeners";
 import type { Render } from "@/store/records";
 import { beginRun, type RunDraft, tellWhereItLies } from "@/store/runs";
-import { clock } from "@/ui/format";
 import { player } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
 import type { Results } from "@/ui/shell/use-results";
@@ -91,7 +92,7 @@ export function PlanForm({ results, children }: { results: Results; children: Re
       <div className="grid content-start gap-3">
         <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
           <Choice
-            label="Form"
+            label="Plan"
             value={draft.kind}
             onChange={(kind) => form.setValue("kind", kind, { shouldValidate: true })}
             options={FORMS.map(({ kind, title }) => ({ value: kind, title }))}
@@ -101,20 +102,18 @@ export function PlanForm({ results, children }: { results: Results; children: Re
         <Among results={results} draft={draft} left={left} onLeft={setLeft} problem={problem} />
         <TrialsFields form={form} anchorPossible={dry.sampleRateHz >= LEAST_ANCHOR_RATE_HZ} />
         {form.formState.errors.trials && (
-          <p className="text-[13px] text-error">
-            Between {FEWEST_TRIALS} and {MOST_TRIALS} trials: with fewer, even all right proves nothing at 5 %.
-          </p>
+          <p className="text-[13px] text-error">{PLAN_WORDS.tooFewTrials(FEWEST_TRIALS, MOST_TRIALS)}</p>
         )}
         {region && (
           <p>
-            <span className="font-display font-semibold">Where</span>{" "}
+            <span className="font-display font-semibold">Stretch</span>{" "}
             {pair.passage.loop
               ? "The loop"
               : region.endFrame - region.startFrame === dry.frames
                 ? "The whole passage"
-                : "What all have of the passage"}
+                : "The part all renders cover"}
             , {clock(region.startFrame / dry.sampleRateHz)} to {clock(region.endFrame / dry.sampleRateHz)}.{" "}
-            <span className="text-soft">Drag on the waveform below to choose a few seconds.</span>
+            <span className="text-soft">Drag on the waveform to choose a few seconds.</span>
           </p>
         )}
         {open && <OpenSeries series={open} may={Boolean(may)} onGoOn={(plan) => void begin(plan)} />}
@@ -128,14 +127,14 @@ export function PlanForm({ results, children }: { results: Results; children: Re
             title={comparison.title}
             draftOf={() => draftOf(planOf({ ...draft, seriesRuns: 1 }))}
           />
-          <span className="text-[13px] text-soft">No score is shown before the end.</span>
+          <span className="text-[13px] text-soft">No score before the end.</span>
         </div>
         {children}
       </div>
       <div className="grid content-start gap-4">
         <PlanOdds draft={draft} stimuli={stimuli.length} />
         <section className="grid gap-1.5">
-          <h2 className="font-display font-semibold">Is it fair?</h2>
+          <h2 className="font-display font-semibold">Fairness checks</h2>
           <Checks planned={planned} form={form} results={results} />
         </section>
         <ListenerFields {...listener} />
@@ -157,9 +156,9 @@ function useChosen({ pair }: Results, draft: PlanDraft, left: ReadonlySet<string
 /** What is wrong with the choice of renders; null where nothing is. */
 function choiceProblem(draft: PlanDraft, chosen: readonly Render[], stimuli: number): string | null {
   if (isOfTwo(draft))
-    return chosen[0]?.id === chosen[1]?.id ? "Here and Yonder are the same render. Choose two in the bar above." : null;
+    return chosen[0]?.id === chosen[1]?.id ? "Here and Yonder are the same render. Choose two in the pair bar." : null;
   if (stimuli < 2 || chosen.length < 1) return "Choose two renders or more.";
-  return stimuli > MOST_STIMULI ? `No more than ${MOST_STIMULI} at a time: each has a key. Leave some out.` : null;
+  return stimuli > MOST_STIMULI ? `At most ${MOST_STIMULI} at a time: leave some out.` : null;
 }
 
 /** Which renders take part. */
@@ -188,7 +187,7 @@ function Among(props: {
         </p>
       ) : (
         <fieldset className="flex flex-wrap items-center gap-1.5">
-          <legend className="sr-only">Renders that take part</legend>
+          <legend className="sr-only">Renders in this run</legend>
           <span className="font-display font-semibold">Among</span>
           {pair.renders.map((render) => {
             const reference = draft.kind === "rating" && draft.reference && render.id === pair.dry.id;
@@ -199,7 +198,7 @@ function Among(props: {
                 type="button"
                 aria-pressed={takesPart}
                 disabled={reference}
-                title={reference ? "It is the reference, and hidden among the others" : undefined}
+                title={reference ? "The reference, also hidden among the others" : undefined}
                 className={`btn btn-xs border-rule ${takesPart ? "btn-primary" : "bg-transparent"}`}
                 onClick={() => toggle(render.id)}
               >
@@ -253,13 +252,13 @@ function Checks(props: { planned: Planned; form: UseFormReturn<PlanDraft>; resul
           className="btn btn-sm w-fit border-rule bg-base-100"
           onClick={() => void setLoop(pair.passage.id, common)}
         >
-          Run over what all have
+          Use the part all renders cover
         </button>
       )}
       {bad.length > 0 && bad.every((c) => c.state === "warn") && (
         <label className="flex items-center gap-2">
           <input type="checkbox" className="checkbox checkbox-sm" {...form.register("overruled")} />
-          Begin all the same; the run will say so.
+          Begin anyway; the record says so.
         </label>
       )}
     </div>

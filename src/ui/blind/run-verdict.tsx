@@ -13,15 +13,14 @@ import { isRight, type RightOrWrongResult } from "@/core/blind/result";
 import type { Run } from "@/core/blind/run";
 import {
   aboveHearingSentence,
-  listed,
   repetitionSentence,
   runVerdict,
   screeningSentence,
   seriesVerdict,
-} from "@/core/blind/verdict";
+} from "@/core/words/blind";
+import { listed, NO_FIGURE, number } from "@/core/words/units";
 import { sightedBefore } from "@/store/moments";
 import { keepResult, runsUpTo, seriesOf } from "@/store/runs";
-import { NO_FIGURE, number } from "@/ui/format";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 
 const ROLE_WORDS = { candidate: "", reference: " (hidden reference)", anchor: "" } as const;
@@ -50,13 +49,13 @@ export function RunVerdict({ run }: { run: Run }) {
   if (counting && error)
     return (
       <p role="alert" className="text-error">
-        The answers are kept; the odds could not be worked out: {error.message}{" "}
+        The answers are saved; p could not be computed: {error.message}{" "}
         <button type="button" className="btn btn-xs border-rule text-base-content" onClick={() => void refetch()}>
           Try again
         </button>
       </p>
     );
-  if (counting) return <p className="text-soft">Working out the odds…</p>;
+  if (counting) return <p className="text-soft">Computing p…</p>;
   if (!run.result) return <WaitingSeries run={run} begun={series.length} />;
   const { headline, detail } =
     series.length > 1 && isRightOrWrong(run.plan)
@@ -90,7 +89,7 @@ export function RunVerdict({ run }: { run: Run }) {
       {run.passageId && <SightedBefore run={run} />}
       <p className="text-[13px] text-soft">
         {run.result.kind === "right or wrong" && <DPrime result={run.result} />}
-        {run.trained.taken > 0 && `${run.trained.right} of ${run.trained.taken} right in training, not counted · `}
+        {run.trained.taken > 0 && `${run.trained.right} of ${run.trained.taken} correct in training, not counted · `}
         <SealState run={run} />
       </p>
     </article>
@@ -100,7 +99,7 @@ export function RunVerdict({ run }: { run: Run }) {
 function DPrime({ result }: { result: RightOrWrongResult }) {
   return (
     <>
-      d′ <span className="figure">{result.dPrime === null ? "too large to tell" : number(result.dPrime, 2)}</span>
+      d′ <span className="figure">{result.dPrime === null ? "too large to compute" : number(result.dPrime, 2)}</span>
       {" · "}
     </>
   );
@@ -113,11 +112,11 @@ function WaitingSeries({ run, begun }: { run: Run; begun: number }) {
     <article className="grid gap-3">
       <p className="text-[13px] text-soft">On {run.passageTitle}</p>
       <h1 className="font-semibold text-3xl" data-testid="verdict">
-        Kept, and still sealed.
+        Saved and still sealed.
       </h1>
       <p className="max-w-prose" data-testid="verdict-detail">
-        Run {series?.run ?? begun} of {series?.runs ?? begun} that were stated beforehand to be judged together. The
-        score is told when the last is over.
+        Run {series?.run ?? begun} of {series?.runs ?? begun} in a series declared beforehand. The score appears after
+        the last.
       </p>
     </article>
   );
@@ -148,7 +147,7 @@ function Repetition({ run }: { run: Run }) {
   if (!sentence) return null;
   return (
     <div className="max-w-prose text-warning">
-      <p>{sentence} They are not added up: that would have had to be stated before the first.</p>
+      <p>{sentence} Runs count together only as a series, declared before the first.</p>
       <ol className="mt-1 flex flex-wrap gap-x-4 text-[13px] text-soft" aria-label="Runs of this pair">
         {runs.map(({ id, result, createdAt }) => (
           <li key={id} className="figure">
@@ -168,7 +167,7 @@ function SightedBefore({ run }: { run: Run }) {
   const { verdict, title } = before;
   return (
     <p className="max-w-prose text-soft" data-testid="sighted-before">
-      With open eyes, before this run: {title ? `${title} was preferred` : "no preference"}, {verdict.sure} % sure
+      Sighted, before this run: {title ? `${title} was preferred` : "no preference"}, {verdict.sure} % sure
       {verdict.why && `, because: ${verdict.why}`}.
     </p>
   );
@@ -177,7 +176,7 @@ function SightedBefore({ run }: { run: Run }) {
 /** What was there and what was said, in a letter or a word. */
 function wordsOf(plan: RightOrWrongPlan, seats: readonly number[], { answer }: Trial): { truth: string; said: string } {
   const truth = plan.kind === "abx" ? (seats[1] === 0 ? "A" : "B") : seats[0] === seats[1] ? "same" : "different";
-  const said = "side" in answer ? answer.side : "said" in answer ? answer.said : "nothing in time";
+  const said = "side" in answer ? answer.side : "said" in answer ? answer.said : "no answer in time";
   return { truth, said };
 }
 
@@ -192,7 +191,7 @@ function TrialList({ run }: { run: Run }) {
         return (
           <li
             key={trial.answeredAt + String(i)}
-            title={`Trial ${i + 1}: it was ${truth}, the answer ${said}`}
+            title={`Trial ${i + 1}: truth ${truth}, answer ${said}`}
             className={`figure grid h-8 min-w-8 place-content-center rounded border px-1 text-center text-[11px] leading-tight ${
               right ? "border-success text-success" : "border-dashed border-error text-error"
             }`}
@@ -221,12 +220,12 @@ export function SealState({ run }: { run: Run }) {
   return holds ? (
     <span className="text-success">
       <CheckCircle2 size={13} className="mr-1 inline" aria-hidden="true" />
-      the order opened now fits the seal ({run.sealDigest.slice(0, 8)}){run.signature ? "; signed in this browser" : ""}
+      the opened order matches the seal ({run.sealDigest.slice(0, 8)}){run.signature ? "; signed in this browser" : ""}
     </span>
   ) : (
     <span className="text-error">
       <CircleAlert size={13} className="mr-1 inline" aria-hidden="true" />
-      the opened order does not fit its seal: do not trust this run
+      the opened order does not match its seal: do not trust this run
     </span>
   );
 }

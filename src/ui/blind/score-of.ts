@@ -1,7 +1,7 @@
 import { trialCount } from "@/core/blind/plan";
 import type { Run } from "@/core/blind/run";
-import { probabilityText } from "@/core/blind/verdict";
-import { NO_FIGURE, number, plural } from "@/ui/format";
+import { probabilityText } from "@/core/words/blind";
+import { NO_FIGURE, number, plural } from "@/core/words/units";
 import { trialWord } from "./seats";
 
 /** What a run came to, in a few figures. */

@@ -28,4 +28,4 @@ export const REFERENCE_SEAT: Seat = { name: "Reference", key: "r" };
 
 /** What a trial is called: trials where answers are right or wrong, rounds otherwise. */
 export const trialWord = ({ plan }: Run): string =>
-  plan.kind === "favourite" || plan.kind === "rating" ? "Round" : plan.kind === "pairs" ? "Meeting" : "Trial";
+  plan.kind === "favourite" || plan.kind === "rating" ? "Round" : plan.kind === "pairs" ? "Pairing" : "Trial";

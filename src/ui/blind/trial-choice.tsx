@@ -45,7 +45,7 @@ export function ChoiceTrial({ run, booth, onAnswer }: TrialProps) {
       <div className="grid justify-items-center gap-3">
         <h2 className="font-semibold text-lg">
           {two ? "Which one is better?" : "Which one is best?"}
-          {ties && <span className="font-normal text-soft"> More than one, where they are equal.</span>}
+          {ties && <span className="font-normal text-soft"> Pick several if they are equal.</span>}
         </h2>
         <KeepAnswer
           title="Keep this answer"
@@ -54,8 +54,8 @@ export function ChoiceTrial({ run, booth, onAnswer }: TrialProps) {
           hint={
             startHint(booth) ??
             (unheard.length > 0
-              ? `Still to hear: ${unheard.map((s) => s.name).join(", ")}.`
-              : "B marks the one you hear as best.")
+              ? `Not heard yet: ${unheard.map((s) => s.name).join(", ")}.`
+              : "B marks the render you hear as best.")
           }
         />
       </div>

@@ -6,7 +6,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { MOST_WORDS } from "@/core/blind/answer";
 import { GRADE_WORDS, type RatingPlan, SCALE_RANGE, type Scale } from "@/core/blind/plan";
 import { INK_SLIDER } from "@/ui/shell/controls";
-import { useOwnWords } from "@/ui/shell/own-words";
+import { useDescriptors } from "@/ui/shell/use-descriptors";
 import { KeepAnswer, SeatPad, startHint, type TrialProps, WHILE_GRADING } from "./booth-parts";
 import { REFERENCE_SEAT } from "./seats";
 
@@ -84,10 +84,10 @@ export function RatingTrial({ run, booth, onAnswer }: TrialProps) {
         hint={
           startHint(booth) ??
           (unheard.length > 0
-            ? `Still to hear: ${unheard.map((s) => s.name).join(", ")}.`
+            ? `Not heard yet: ${unheard.map((s) => s.name).join(", ")}.`
             : ungraded.length > 0
-              ? `Still to grade: ${ungraded.map((s) => s.name).join(", ")}. ↑ and ↓ grade the one you hear.`
-              : "↑ and ↓ grade the one you hear, Shift in tens.")
+              ? `Not graded yet: ${ungraded.map((s) => s.name).join(", ")}. ↑ and ↓ grade the render you hear.`
+              : "↑ and ↓ grade the render you hear, Shift in tens.")
         }
       />
     </>
@@ -108,7 +108,7 @@ function ScaleWords({ scale }: { scale: Scale }) {
 
 function Words(props: { label: string; words: readonly string[]; onChange: (words: readonly string[]) => void }) {
   const { label, words, onChange } = props;
-  const { known, learn } = useOwnWords();
+  const { known, learn } = useDescriptors();
   const [text, setText] = useState("");
   const add = () => {
     const word = text.trim().toLowerCase();
@@ -140,7 +140,7 @@ function Words(props: { label: string; words: readonly string[]; onChange: (word
           key={word}
           type="button"
           className="btn btn-xs justify-between border-rule px-1.5"
-          aria-label={`Take ${word} away`}
+          aria-label={`Remove ${word}`}
           onClick={() => onChange(words.filter((w) => w !== word))}
         >
           <span className="truncate">{word}</span> <X size={11} />

@@ -12,7 +12,8 @@ import {
   SCALES,
   SIGNIFICANCE_LEVEL,
 } from "@/core/blind/plan";
-import { number, withUnit } from "@/ui/format";
+import { PLAN_WORDS } from "@/core/words/blind-plan";
+import { percentWords } from "@/core/words/units";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import type { PlanDraft } from "./plan-draft";
@@ -23,7 +24,6 @@ const LIMITS = [0, 10, 20, 30, 60, 120] as const;
 const USUAL_ROUNDS = [1, 2, 3, 5, 8, 12] as const;
 
 const SCALE_TITLES = { "0 to 100": "0 to 100", "five steps": "Five steps", impairment: "Impairment, 5 to 1" } as const;
-const percent = (share: number) => withUnit(number(100 * share, 0), "%");
 
 type Form = UseFormReturn<PlanDraft>;
 
@@ -41,7 +41,7 @@ export function TrialsFields({ form, anchorPossible }: { form: Form; anchorPossi
       )}
       <label className="flex items-center gap-2 text-[13px]">
         <input type="checkbox" className="checkbox checkbox-xs" {...form.register("freeLoop")} />
-        The listener may move the loop; where it lay is kept with each answer
+        Listeners may move the loop; its place is kept with each answer
       </label>
     </div>
   );
@@ -73,20 +73,20 @@ function RightOrWrongFields({ form }: { form: Form }) {
           {...form.register("trials", { valueAsNumber: true })}
         />
         <QuickSelect
-          label="Smallest effect worth catching"
-          title="to catch someone right"
-          options={EFFECTS.map((value) => ({ value, title: percent(value) }))}
+          label="Share correct to detect"
+          title="To detect"
+          options={EFFECTS.map((value) => ({ value, title: percentWords(value) }))}
           {...setNumber("effect")}
         />
         <QuickSelect
           label="Power"
-          title="of the time, in"
-          options={POWERS.map((value) => ({ value, title: percent(value) }))}
+          title="correct with power"
+          options={POWERS.map((value) => ({ value, title: percentWords(value) }))}
           {...setNumber("power")}
         />
-        <span className="text-[13px] text-soft">of runs:</span>
+        <span className="text-[13px] text-soft">:</span>
         {needed === null ? (
-          <span className="text-[13px] text-warning">more than {MOST_TRIALS}; plan several runs together</span>
+          <span className="text-[13px] text-warning">{PLAN_WORDS.beyond(MOST_TRIALS)}</span>
         ) : (
           <button
             type="button"
@@ -94,7 +94,7 @@ function RightOrWrongFields({ form }: { form: Form }) {
             className={`btn btn-xs border-rule ${trials === needed ? "btn-primary" : "bg-base-100"}`}
             onClick={() => form.setValue("trials", needed, { shouldValidate: true })}
           >
-            take {needed}
+            {needed} trials
           </button>
         )}
       </div>
@@ -107,16 +107,16 @@ function RightOrWrongFields({ form }: { form: Form }) {
         />
         <QuickSelect
           label="Time limit"
-          title="Time a trial"
-          options={LIMITS.map((s) => ({ value: s, title: s === 0 ? "as long as it takes" : `${s} s` }))}
+          title="Time per trial"
+          options={LIMITS.map((s) => ({ value: s, title: s === 0 ? "no limit" : `${s} s` }))}
           {...setNumber("limit")}
         />
         <QuickSelect
-          label="Runs judged together"
-          title="Judged"
+          label="Runs in the series"
+          title="Series"
           options={upTo(1, MOST_SERIES_RUNS).map((n) => ({
             value: n,
-            title: n === 1 ? "by itself" : `with ${n - 1} more, all together`,
+            title: n === 1 ? "this run alone" : `${n} runs, scored as one`,
           }))}
           {...setNumber("seriesRuns")}
         />
@@ -151,9 +151,7 @@ function RoundFields({ form, anchorPossible }: { form: Form; anchorPossible: boo
           {...form.register("rounds", { valueAsNumber: true })}
         />
         {form.formState.errors.rounds && (
-          <span className="text-[13px] text-error">
-            Between {FEWEST_ROUNDS} and {MOST_ROUNDS} rounds.
-          </span>
+          <span className="text-[13px] text-error">{PLAN_WORDS.rounds(FEWEST_ROUNDS)}</span>
         )}
       </div>
       {kind === "rating" ? (
@@ -171,7 +169,7 @@ function RoundFields({ form, anchorPossible }: { form: Form; anchorPossible: boo
               checked={reference}
               onChange={(event) => form.setValue("reference", event.target.checked)}
             />
-            Dry as reference, hidden among them
+            Dry as reference, also hidden
           </label>
           <label className="flex items-center gap-1.5">
             <input

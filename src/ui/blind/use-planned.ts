@@ -101,7 +101,7 @@ export function usePlanned(results: Results, renders: readonly Render[]): Planne
       level: figures[i],
       peakDbfs: levels[i]?.samplePeakDbfs,
       found: alignment?.found,
-      doubt: alignment?.found ? alignment.doubt : null,
+      doubts: alignment?.found ? alignment.doubts : [],
       lackedFrames: part && lengthOf(region) - lengthOf(part),
     };
   });

@@ -9,6 +9,7 @@ const LOOKS = [
   "stroke-width",
   "stroke-dasharray",
   "stroke-opacity",
+  "paint-order",
   "opacity",
   "font-family",
   "font-size",

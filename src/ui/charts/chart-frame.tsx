@@ -22,6 +22,9 @@ type Props = {
   onView: (view: Span | null) => void;
   /** Bottom and top of the vertical axis; left out where rows stand on each other instead. */
   levels?: Span;
+  /** Quantity and unit of each axis, drawn with it: "Frequency, Hz". */
+  titleX: string;
+  titleY?: string;
   formatX: (x: number) => string;
   /** With as many decimals as tell neighbouring ticks apart. */
   formatY?: (y: number, decimals: number) => string;
@@ -65,8 +68,8 @@ const CLOSEST = 1e-4;
  * of it again by double click. It fills its parent. What is drawn inside is the chart's own.
  */
 export function ChartFrame(props: Props) {
-  const { label, view, whole, onView, levels, formatX, formatY, isLog = false, ticksX, axis = "bottom" } = props;
-  const { isLogY = false, ticksY, readout, children } = props;
+  const { label, view, whole, onView, levels, titleX, titleY, formatX, formatY, isLog = false } = props;
+  const { ticksX, axis = "bottom", isLogY = false, ticksY, readout, children } = props;
   const box = useRef<HTMLDivElement>(null);
   const size = useSize(box);
   const [drag, setDrag] = useState<Span | null>(null);
@@ -142,7 +145,7 @@ export function ChartFrame(props: Props) {
     <div
       ref={box}
       role="group"
-      aria-label={`${label}: arrows move, plus and minus zoom, nought shows all`}
+      aria-label={`${label}: arrows move, + and − zoom, 0 shows all`}
       // biome-ignore lint/a11y/noNoninteractiveTabindex: keys zoom and pan what has the focus
       tabIndex={0}
       data-own-keys
@@ -192,6 +195,14 @@ export function ChartFrame(props: Props) {
           <svg width={width} height={height} aria-hidden="true">
             {width > 0 && children({ x, y, width, height })}
           </svg>
+          {titleY && (
+            <AxisTitle x={4} y={11} anchor="start">
+              {titleY}
+            </AxisTitle>
+          )}
+          <AxisTitle x={width - 4} y={axis === "top" ? 11 : height - 5} anchor="end">
+            {titleX}
+          </AxisTitle>
           {drag && (
             <rect
               x={Math.min(x(drag[0]), x(drag[1]))}
@@ -217,6 +228,23 @@ export function ChartFrame(props: Props) {
         </div>
       )}
     </div>
+  );
+}
+
+/** What an axis measures, on a halo of paper so that lines behind it do not cross it out. */
+function AxisTitle(props: { x: number; y: number; anchor: "start" | "end"; children: string }) {
+  return (
+    <text
+      x={props.x}
+      y={props.y}
+      textAnchor={props.anchor}
+      className="fill-soft stroke-base-100 text-[11px]"
+      strokeWidth={3}
+      strokeLinejoin="round"
+      paintOrder="stroke"
+    >
+      {props.children}
+    </text>
   );
 }
 

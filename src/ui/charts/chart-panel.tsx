@@ -2,7 +2,7 @@
 
 import { Image as ImageIcon, LineChart, Sheet, Table as TableIcon } from "lucide-react";
 import { type ReactNode, useRef, useState } from "react";
-import { NO_FIGURE, number } from "@/ui/format";
+import { NO_FIGURE, number } from "@/core/words/units";
 import { saveCsv, savePng, saveSvg, type Table } from "./chart-file";
 import { setLogFrequency, useFrequencyAxis } from "./frequency-axis";
 
@@ -72,7 +72,7 @@ export function ChartPanel(props: {
         <span className="min-w-48 flex-1 text-right text-[12px] text-soft">{note}</span>
         <span className="ml-auto flex items-center">
           {hasFrequency &&
-            action(isLog ? "Frequencies evenly" : "Frequencies by their logarithm", isLog ? "Log" : "Linear", () =>
+            action(isLog ? "Linear frequency axis" : "Logarithmic frequency axis", isLog ? "Log" : "Linear", () =>
               setLogFrequency(!isLog),
             )}
           {isTable

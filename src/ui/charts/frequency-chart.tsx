@@ -1,9 +1,9 @@
 "use client";
 
+import { frequencyWords, number, signed, withUnit } from "@/core/words/units";
 import type { Span } from "@/ui/charts/chart-frame";
 import { audible, frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
-import { hertzText, number, signed, withUnit } from "@/ui/format";
 
 type Common = {
   name: string;
@@ -11,6 +11,7 @@ type Common = {
   sampleRateHz: number;
   hertz: ArrayLike<number>;
   curves: readonly Curve[];
+  quantity: string;
   unit: string;
   note: string;
 };
@@ -29,13 +30,13 @@ function FrequencyChart({ sampleRateHz, hertz, ...rest }: Common & AxisY) {
     <LinesChart
       {...rest}
       xs={hertz}
-      xTitle="Hz"
+      xTitle="Frequency, Hz"
       whole={audible(sampleRateHz)}
       isLog={isLog}
       hasFrequency
       ticksX={isLog ? frequencyMarks : undefined}
       formatX={shortHertz}
-      readX={hertzText}
+      readX={frequencyWords}
     />
   );
 }

@@ -25,6 +25,8 @@ type Props = {
   formatY: (y: number, decimals: number) => string;
   /** A value under the cursor, with its unit. */
   readY: (y: number) => string;
+  /** What the lines show: "Gain"; the axis reads "Gain, dB". */
+  quantity: string;
   unit: string;
   note?: ReactNode;
   /** Drawn where a line of nought is to be seen. */
@@ -37,7 +39,7 @@ type Props = {
 /** Lines over one axis, with all that belongs to a chart. */
 export function LinesChart(props: Props) {
   const { name, label, xs, xTitle, whole, isLog, ticksX, formatX, readX, curves, levels, formatY, readY } = props;
-  const { unit, note, hasZero = false, hasFrequency, over } = props;
+  const { quantity, unit, note, hasZero = false, hasFrequency, over } = props;
   const [view, setView] = useState<Span | null>(null);
   const seen = viewWithin(view, whole);
   return (
@@ -62,6 +64,8 @@ export function LinesChart(props: Props) {
         isLog={isLog}
         levels={levels}
         ticksX={ticksX?.(seen)}
+        titleX={xTitle}
+        titleY={`${quantity}, ${unit}`}
         formatX={formatX}
         formatY={formatY}
         readout={(x) => (

@@ -3,8 +3,8 @@
 import { type PointerEvent, useCallback, useMemo, useRef, useState } from "react";
 import { LIKELY } from "@/core/audibility/detection";
 import type { Overview } from "@/core/audio/overview";
+import { clock } from "@/core/words/units";
 import type { Region } from "@/store/records";
-import { clock } from "@/ui/format";
 import { type Playhead, useEachFrame } from "./each-frame";
 import { magnitudePath, magnitudes } from "./waveform-path";
 
@@ -185,9 +185,9 @@ function MaskStrip({ strip, seconds }: { strip: Strip; seconds: number }) {
       preserveAspectRatio="none"
       className="pointer-events-none absolute inset-x-0 bottom-0 h-3 w-full"
       role="img"
-      aria-label="Where the difference stands out of the music, by estimate"
+      aria-label="Where the difference is audible, by estimate"
     >
-      <title>Where the difference stands out of the music, by estimate</title>
+      <title>Where the difference is audible, by estimate</title>
       {columns.map(({ x, width, height, isOver }) => (
         <rect
           key={x}

@@ -5,5 +5,5 @@ export const LINES: Record<"dry" | "here" | "yonder" | "apart", LegendLine> = {
   dry: { title: "dry", colour: "var(--soft-ink)", dash: "1 3", width: 1.5 },
   here: { title: "Here", colour: "var(--here)", width: 2 },
   yonder: { title: "Yonder", colour: "var(--yonder)", dash: "7 4", width: 2 },
-  apart: { title: "Yonder against Here", colour: "var(--difference)", width: 2 },
+  apart: { title: "Yonder re Here", colour: "var(--difference)", width: 2 },
 };

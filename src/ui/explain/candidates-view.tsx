@@ -11,17 +11,18 @@ import {
 import { Sheet } from "lucide-react";
 import { type ReactNode, useMemo, useState } from "react";
 import { chanceWords } from "@/core/words/explain";
+import { MISSING } from "@/core/words/missing";
+import { NO_FIGURE, number, rangeOfHertz, signed, timeWords, withUnit } from "@/core/words/units";
 import { setSide } from "@/store/comparisons";
 import type { Region, Render } from "@/store/records";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
-import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
+import { Figure } from "@/ui/shell/figure";
 import { SortedHead } from "@/ui/shell/sorted-head";
 import { Instead, View } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
-import { bandText, momentText } from "./moments-panel";
 import { type CandidateRow, SILENT_DB, useAlike, useCandidateRows } from "./use-candidates";
 import { hasDryBeside } from "./use-explained";
 
@@ -39,13 +40,13 @@ export function CandidatesView({ pair, region }: { pair: Pair; region: Region })
       onShown={setShown}
       options={[
         { value: "table", title: "Table" },
-        { value: "map", title: "Map", hint: "Those that sound alike lie near each other" },
+        { value: "map", title: "Map", hint: "Renders that sound alike lie close together" },
       ]}
       choices={
         shown === "table" &&
         (hasDryBeside(pair) || pair.here.id !== pair.dry.id) && (
           <QuickSelect
-            label="Against"
+            label="Re"
             title="against"
             value={against}
             onChange={setAgainst}
@@ -80,8 +81,8 @@ const pending = <span className="loading loading-dots loading-xs text-soft" role
 /** A figure of a cell: not known yet, none, silence, or itself. */
 function figure(value: number | null | undefined, text: (v: number) => string): ReactNode {
   if (value === undefined) return pending;
-  if (value === null) return NO_FIGURE;
-  return value <= SILENT_DB ? "silence" : text(value);
+  if (value === null) return <Figure text={NO_FIGURE} why={MISSING.notMeasured} />;
+  return <Figure text={value <= SILENT_DB ? "silence" : text(value)} why={MISSING.noImprovement} />;
 }
 
 /** More than this no step takes but all of it. */
@@ -116,7 +117,7 @@ const COLUMNS = [
   figureColumn("left", "Residual, dB", "leftDb"),
   figureColumn("toneApart", "EQ difference, dB", "toneApartDb", (v) => number(v, 2)),
   figureColumn("gain", "Gain range, dB", "gainRangeDb"),
-  figureColumn("crest", "Crest, dB", "crestDb"),
+  figureColumn("crest", "Crest factor difference, dB", "crestDb"),
   column.accessor((row) => row.phase, {
     id: "phase",
     header: "Phase",
@@ -129,11 +130,11 @@ const COLUMNS = [
       original.moment === undefined ? (
         pending
       ) : original.moment ? (
-        <span title={bandText(original.moment.lowHertz, original.moment.highHertz)}>
-          {chanceWords(original.moment.probability)} at {momentText(original.moment.startSeconds)}
+        <span title={rangeOfHertz(original.moment.lowHertz, original.moment.highHertz)}>
+          {chanceWords(original.moment.probability)} at {timeWords(original.moment.startSeconds)}
         </span>
       ) : (
-        NO_FIGURE
+        <Figure text={NO_FIGURE} why={MISSING.noMoment} />
       ),
   }),
 ];
@@ -156,7 +157,7 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
     // There are no pages to go back to the first of: rows are worked out anew at every look, and each reset would be another.
     autoResetAll: false,
   });
-  if (renders.length === 0) return <Instead>There is only one render of this passage. Add others at Gather.</Instead>;
+  if (renders.length === 0) return <Instead>This passage has only one render. Add others at Gather.</Instead>;
   const known = rows.filter((r) => r.ladder).length;
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-1.5">
@@ -195,12 +196,12 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
       </section>
       <div className="flex items-center gap-3 text-[11.5px] text-soft">
         <span className="flex-1">
-          dB re {titleOf(reference)}: matched, improvement by each step, residual; then EQ difference, gain range,
-          crest.
+          dB re {titleOf(reference)}: residual when matched, improvement by each step, residual; EQ difference, gain
+          range, crest factor.
           {isWorking && (
             <span role="status">
               {" "}
-              <span className="loading loading-spinner loading-xs" /> {known} of {rows.length} taken apart
+              <span className="loading loading-spinner loading-xs" /> {known} of {rows.length} analysed
             </span>
           )}
         </span>
@@ -252,14 +253,14 @@ const csvFigure = (v: number | null | undefined): number | string | null => {
 export const csvOfRows = (rows: readonly CandidateRow[]) => ({
   columns: [
     "Render",
-    "At one level, dB",
-    "Tone takes, dB",
-    "Level over time takes, dB",
-    "Bend takes, dB",
-    "Left, dB",
-    "Tone apart, dB",
-    "Gain moves, dB",
-    "Crest, dB",
+    "Residual when matched, dB",
+    "EQ improves, dB",
+    "Gain over time improves, dB",
+    "Saturation improves, dB",
+    "Residual, dB",
+    "EQ difference, dB",
+    "Gain range, dB",
+    "Crest factor difference, dB",
     "Phase",
     "Most audible from, s",
     "Most audible to, s",
@@ -301,7 +302,7 @@ function AlikeMap({ pair, region }: { pair: Pair; region: Region }) {
   if (!map)
     return (
       <p className="flex items-center gap-2 text-[13px] text-soft" role="status">
-        <span className="loading loading-spinner loading-xs" /> {known} of {pair.renders.length} heard by the ear model…
+        <span className="loading loading-spinner loading-xs" /> {known} of {pair.renders.length} estimating audibility…
       </p>
     );
   const whole: Span = [-1.25 * reach, 1.25 * reach];
@@ -317,12 +318,12 @@ function AlikeMap({ pair, region }: { pair: Pair; region: Region }) {
   };
   return (
     <ChartPanel
-      name={`${pair.passage.title} alike`}
+      name={`${pair.passage.title} similarity`}
       legend={[]}
-      note={`Distances: what excitations in the ear differ by on average, an estimate. ${
+      note={`Distance: mean difference of excitation in the ear model (estimate). ${
         map.stress > POOR_STRESS
-          ? `A plane shows these badly: ${withUnit(number(100 * map.stress, 0), "%")} off.`
-          : `The plane is ${withUnit(number(100 * map.stress, 0), "%")} off.`
+          ? `The map distorts these by ${withUnit(number(100 * map.stress, 0), "%")}.`
+          : `Map error ${withUnit(number(100 * map.stress, 0), "%")}.`
       }`}
       table={() => ({
         columns: ["Render", ...pair.renders.map((r) => `${titleOf(r)}, dB`)],
@@ -330,10 +331,11 @@ function AlikeMap({ pair, region }: { pair: Pair; region: Region }) {
       })}
     >
       <ChartFrame
-        label="Which renders sound alike"
+        label="Similarity of renders"
         whole={whole}
         view={viewWithin(view, whole)}
         onView={setView}
+        titleX="Distance, dB (both directions)"
         formatX={(v) => withUnit(signed(v, reach < 2 ? 1 : 0), "dB")}
         readout={(x) => {
           const near = pair.renders

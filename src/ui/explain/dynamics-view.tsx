@@ -3,15 +3,15 @@
 import { useMemo, useState } from "react";
 import type { Cells } from "@/core/dynamics/cells";
 import { gainOverTime, type LevelLaw, levelLaw, levelOverTime } from "@/core/dynamics/over-time";
-import type { Rotation } from "@/core/dynamics/rotation";
-import { BIN_DB, BINS, type Shape } from "@/core/dynamics/shape";
+import { BIN_DB, BINS } from "@/core/dynamics/shape";
+import { gainSentence, rotationSentence, shapeSentence } from "@/core/words/explain-views";
+import { number, plural, withUnit } from "@/core/words/units";
 import type { Region, Render } from "@/store/records";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, linePath, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { number, plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, ReadOver, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -45,12 +45,12 @@ export function DynamicsView({ pair, region }: { pair: Pair; region: Region }) {
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "gain", title: "Gain", hint: "What is done to the level over time" },
+        { value: "gain", title: "Gain", hint: "Gain re dry over time" },
         { value: "level", title: "Level", hint: "Level over time" },
-        { value: "law", title: "In and out", hint: "Level out against level in" },
-        { value: "crest", title: "Crest", hint: "Peaks over the level, by octaves" },
-        { value: "histogram", title: "Histogram", hint: "How flat it was made" },
-        { value: "rotation", title: "Phase turned", hint: "Peaks when all phases are turned" },
+        { value: "law", title: "Static curve", hint: "Output level vs input level" },
+        { value: "crest", title: "Crest", hint: "Crest factor by octave" },
+        { value: "histogram", title: "Histogram", hint: "Distribution of sample levels" },
+        { value: "rotation", title: "Phase rotation", hint: "Peak level at each phase rotation" },
       ]}
       choices={
         <>
@@ -59,12 +59,12 @@ export function DynamicsView({ pair, region }: { pair: Pair; region: Region }) {
           )}
           {shown === "rotation" && (
             <QuickSelect
-              label="Of turned phases"
+              label="Show"
               value={turned}
               onChange={setTurned}
               options={[
                 { value: "peak", title: "Peak" },
-                { value: "before", title: "Before onsets" },
+                { value: "before", title: "Before transients" },
               ]}
             />
           )}
@@ -115,7 +115,6 @@ type OfCells = { pair: Pair; sides: readonly Side[]; cells: readonly Cells[] };
 /** Gains are in sight to this far about nought at the least, dB. */
 const LEAST_GAIN_DB = 3;
 /** A gain that moves by less than this is none to speak of, dB. */
-const SPOKEN_DB = 0.5;
 
 function Gain({ pair, sides, cells, hasDry, seconds }: OfCells & { hasDry: boolean; seconds: number }) {
   const curves = useMemo((): Curve[] => {
@@ -127,7 +126,7 @@ function Gain({ pair, sides, cells, hasDry, seconds }: OfCells & { hasDry: boole
   const offsets = hasDry ? sides.slice(1).map((s) => s.gainDb) : [sides[1].gainDb - sides[0].gainDb];
   const shifted = curves.map((curve, i) => ({
     ...curve,
-    title: hasDry ? `${curve.title} against dry` : curve.title,
+    title: hasDry ? `${curve.title} re dry` : curve.title,
     values: Float32Array.from(curve.values, (v) => v + offsets[i]),
   }));
   return (
@@ -137,6 +136,7 @@ function Gain({ pair, sides, cells, hasDry, seconds }: OfCells & { hasDry: boole
         pair={pair}
         what="gain over time"
         label="Gain over time"
+        quantity="Gain"
         cells={cells[0]}
         curves={shifted}
         levels={spanOf(
@@ -145,7 +145,7 @@ function Gain({ pair, sides, cells, hasDry, seconds }: OfCells & { hasDry: boole
         )}
         isSigned
         hasZero
-        note="Level out over level in: a filter moves it as well as a compressor"
+        note="Output level − input level: EQ moves it as well as compression"
       />
     </>
   );
@@ -156,20 +156,6 @@ function inner(values: ArrayLike<number>): number[] {
   const known = Float64Array.from(Array.from(values).filter(Number.isFinite)).sort();
   const skip = Math.floor(known.length / 1000);
   return known.length > 0 ? [known[skip], known[known.length - 1 - skip]] : [];
-}
-
-/** How far each gain moves, in words: the middle nine tenths of all moments. */
-export function gainSentence(curves: readonly Curve[]): string {
-  const said = curves.map(({ title, values }) => {
-    const known = Float64Array.from(Array.from(values).filter(Number.isFinite)).sort();
-    if (known.length === 0) return `${title}: nothing to tell a gain by`;
-    const at = (share: number) => known[Math.round(share * (known.length - 1))];
-    const range = at(0.95) - at(0.05);
-    return range < SPOKEN_DB
-      ? `${title} the level stays within ${withUnit(number(SPOKEN_DB), "dB")}`
-      : `${title} the level moves by ${withUnit(number(range), "dB")}`;
-  });
-  return `${said.join("; ")}, nine moments of ten.`;
 }
 
 function Level({ pair, sides, cells, seconds }: OfCells & { seconds: number }) {
@@ -187,6 +173,7 @@ function Level({ pair, sides, cells, seconds }: OfCells & { seconds: number }) {
       pair={pair}
       what="level over time"
       label="Level over time"
+      quantity="Level"
       cells={cells[0]}
       curves={curves}
       levels={[top - 60, top]}
@@ -205,8 +192,7 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
   const lines = hasDry ? [LINES.here, LINES.yonder] : [LINES.apart];
   const [view, setView] = useState<Span | null>(null);
   const all = laws.flatMap(({ curve }) => curve.map((s) => s.inDb));
-  if (all.length === 0)
-    return <Instead>Too little here to tell a curve by: a loop of a second or more is needed.</Instead>;
+  if (all.length === 0) return <Instead>Too short for a static curve: use a loop of 1 s or more.</Instead>;
   const whole: Span = [Math.max(-90, Math.min(...all) - 3), Math.max(...all) + 3];
   const out = laws.flatMap(({ curve }, i) =>
     curve.filter((s) => s.inDb >= whole[0]).flatMap((s) => [s.lowDb + gainsDb[i], s.highDb + gainsDb[i]]),
@@ -217,13 +203,13 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
   return (
     <ChartPanel
       name={`${pair.passage.title} in and out`}
-      legend={[...lines, { title: "as it went in", colour: "var(--soft-ink)", dash: "2 4", width: 1 }]}
-      note={`${plural(laws[0].inDb.length, "moment")} of 20 ms; line: middle, area: eight of ten`}
+      legend={[...lines, { title: "unchanged", colour: "var(--soft-ink)", dash: "2 4", width: 1 }]}
+      note={`${plural(laws[0].inDb.length, "block")} of 20 ms; line: median, area: 80 %`}
       table={() => ({
         columns: [
-          `${from}, dBFS`,
+          `Level of ${from}, dBFS`,
           ...lines.flatMap(({ title }) =>
-            ["middle", "lowest tenth", "highest tenth"].map((w) => `${title} ${w}, dBFS`),
+            ["median", "10th percentile", "90th percentile"].map((w) => `${title} ${w}, dBFS`),
           ),
         ],
         rows: [...new Set(all)]
@@ -240,11 +226,13 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
       })}
     >
       <ChartFrame
-        label="Level out against level in"
+        label="Output level vs input level"
         whole={whole}
         view={view ?? whole}
         onView={setView}
         levels={levels}
+        titleX={`Level of ${from}, dBFS`}
+        titleY="Output level, dBFS"
         formatX={(db) => number(db, 0)}
         formatY={number}
         readout={(db) => (
@@ -322,14 +310,15 @@ function Crest({ pair, region, sides }: Common) {
   return (
     <CurvesChart
       name={`${pair.passage.title} crest`}
-      label="Crest over frequency"
+      label="Crest factor vs frequency"
+      quantity="Crest factor"
       sampleRateHz={pair.dry.sampleRateHz}
       hertz={hertz}
       curves={known.map(({ crestDb }, i) => ({ ...sides[i].line, values: crestDb }))}
       unit="dB"
       decimals={1}
       least={6}
-      note="Highest sample of each octave over its RMS; a gain does not move it"
+      note="Sample peak of each octave re its RMS; gain does not change it"
     />
   );
 }
@@ -355,9 +344,10 @@ function Histogram({ pair, region, sides }: Common) {
       <Sentence>{shapeSentence(known.slice(-2))}</Sentence>
       <LinesChart
         name={`${pair.passage.title} histogram`}
-        label="How often samples reach which level"
+        label="Distribution of sample levels"
+        quantity="Samples"
         xs={xs}
-        xTitle="dBFS"
+        xTitle="Sample level, dBFS"
         whole={[-72, 0]}
         formatX={(db) => number(db, 0)}
         readX={(db) => withUnit(number(db), "dBFS")}
@@ -369,20 +359,10 @@ function Histogram({ pair, region, sides }: Common) {
         formatY={(v, decimals) => withUnit(number(v, decimals), "%")}
         readY={(v) => withUnit(number(v, 2), "%")}
         unit="%"
-        note="As delivered; samples in each half decibel"
+        note="As delivered; samples per 0.5 dB"
       />
     </>
   );
-}
-
-/** How flat each was made, in words. */
-export function shapeSentence([here, yonder]: readonly Shape[]): string {
-  const of = (title: string, { nearPeak, longestRun, runs, crestDb }: Shape) => {
-    const flat = runs > 0 ? `, ${plural(runs, "flat top")} (longest ${withUnit(String(longestRun), "smp")})` : "";
-    const share = 100 * nearPeak;
-    return `${title}: ${withUnit(number(share, share < 0.1 ? 3 : 1), "%")} of samples within 1 dB of the peak${flat}, crest ${withUnit(number(crestDb), "dB")}`;
-  };
-  return `${of("Here", here)}. ${of("Yonder", yonder)}.`;
 }
 
 function Turned({ pair, region, sides, turned }: Common & { turned: "peak" | "before" }) {
@@ -393,7 +373,7 @@ function Turned({ pair, region, sides, turned }: Common & { turned: "peak" | "be
     region,
   );
   const known = data.flatMap((rotation) => (rotation ? [rotation] : []));
-  if (known.length < sides.length) return <Instead>{problem ?? "Turning phases by 0 to 180°…"}</Instead>;
+  if (known.length < sides.length) return <Instead>{problem ?? "Rotating phase by 0 to 180°…"}</Instead>;
   const isPeak = turned === "peak";
   const curves = known.map(
     (own, i): Curve => ({
@@ -410,10 +390,10 @@ function Turned({ pair, region, sides, turned }: Common & { turned: "peak" | "be
     <>
       <Sentence>{rotationSentence(known)}</Sentence>
       <LinesChart
-        name={`${pair.passage.title} phase turned`}
-        label={isPeak ? "Peak when phases are turned" : "Energy before onsets when phases are turned"}
+        name={`${pair.passage.title} phase rotation`}
+        label={isPeak ? "Peak vs phase rotation" : "Energy before transients vs phase rotation"}
         xs={known[0].degrees}
-        xTitle="Degrees"
+        xTitle="Phase rotation, °"
         whole={[0, 180]}
         ticksX={() => [0, 30, 60, 90, 120, 150, 180]}
         formatX={(v) => `${number(v, 0)}°`}
@@ -422,30 +402,14 @@ function Turned({ pair, region, sides, turned }: Common & { turned: "peak" | "be
         levels={[low, high]}
         formatY={number}
         readY={(v) => withUnit(number(v, 2), unit)}
+        quantity={isPeak ? "Sample peak" : "Before re after transients"}
         unit={unit}
         note={
           isPeak
-            ? "Highest sample; level and spectrum stay as they are"
-            : `10 ms before over 20 ms after, ${plural(known[0].onsets, "onset")}`
+            ? "Sample peak; level and spectrum do not change"
+            : `10 ms before re 20 ms after, ${plural(known[0].onsets, "transient")}`
         }
       />
     </>
   );
-}
-
-/** What turning would win in headroom, and what it would cost before onsets. */
-export function rotationSentence([here, yonder]: readonly Rotation[]): string {
-  const of = (title: string, { degrees, peakDbfs, beforeDb, onsets }: Rotation) => {
-    let best = 0;
-    for (let i = 0; i < degrees.length; i++) if (peakDbfs[i] < peakDbfs[best]) best = i;
-    const wins = peakDbfs[0] - peakDbfs[best];
-    if (!(wins >= 0.1)) return `${title} peaks lowest as it is`;
-    const cost = beforeDb[best] - beforeDb[0];
-    const costs =
-      onsets > 0 && Number.isFinite(cost) && Math.abs(cost) >= 0.5
-        ? `, with ${withUnit(number(Math.abs(cost)), "dB")} ${cost > 0 ? "more" : "less"} before onsets`
-        : "";
-    return `${title} would peak ${withUnit(number(wins), "dB")} lower turned by ${number(degrees[best], 0)}°${costs}`;
-  };
-  return `${of("Here", here)}; ${of("Yonder", yonder)}.`;
 }

@@ -34,8 +34,8 @@ export function ExplainStop() {
       <section className="grid content-start gap-2 p-5">
         <StopHeading title="Explain">
           {pair
-            ? "Here and Yonder are one render. Choose another one for either in the pair bar or at Gather."
-            : "Nothing to explain yet. Go to Gather and add two renders of the same material."}
+            ? "Here and Yonder are the same render. Choose another in the pair bar."
+            : "No pair yet: add two renders of one passage at Gather."}
         </StopHeading>
       </section>
     );

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { PhaseReading } from "@/core/spectrum/phase-kind";
+import { phaseSentence } from "@/core/words/explain-views";
 import { appliedScene, leftScene, type Worn, wornScenes } from "@/ui/shell/worn-voices";
-import { phaseSentence } from "./phase-view";
 
 const reading = (more: Partial<PhaseReading>): PhaseReading => ({
   kind: "minimum",
@@ -17,18 +17,18 @@ const reading = (more: Partial<PhaseReading>): PhaseReading => ({
 
 describe("the sentence over the phase", () => {
   it("names the kind, and refuses where it cannot be told", () => {
-    expect(phaseSentence(reading({}))).toBe("Minimum phase: it turns what its curve asks for and no more.");
+    expect(phaseSentence(reading({}))).toBe("Minimum phase: phase follows from the magnitude.");
     expect(phaseSentence(reading({ kind: "linear" }))).toContain("Linear phase");
-    expect(phaseSentence(reading({ kind: "none" }))).toContain("Nothing is turned");
+    expect(phaseSentence(reading({ kind: "none" }))).toContain("No phase shift");
     expect(phaseSentence(reading({ kind: "unknown" }))).toContain("too little of the range");
     expect(phaseSentence(reading({ kind: "unknown" }), true)).toContain("no processing explains");
   });
 
   it("says where a crossover turns, and which delay was taken off", () => {
     const words = phaseSentence(reading({ kind: "all-pass", crossoversHz: [198.6, 2513], delaySamples: 64.25 }));
-    expect(words).toContain("through half a turn at 199\u2009Hz, 2.51\u2009kHz");
-    expect(words).toContain("A delay of +64.25\u2009smp was taken off.");
-    expect(phaseSentence(reading({ delaySamples: 0.004 }))).not.toContain("delay");
+    expect(words).toContain("crossing 180° at 199\u2009Hz, 2.51\u2009kHz");
+    expect(words).toContain("Delay of +64.25\u2009smp removed.");
+    expect(phaseSentence(reading({ delaySamples: 0.004 }))).not.toContain("Delay");
   });
 });
 

@@ -17,7 +17,7 @@ export function FilterFiles({ pair, found }: { pair: Pair; found: Found }) {
   const name = `${pair.passage.title} filter found`;
   const paths =
     filter.responses[0].length > 1
-      ? ["left into left", "right into left", "left into right", "right into right"]
+      ? ["L to L", "R to L", "L to R", "R to R"]
       : filter.responses.length > 1
         ? ["left", "right"]
         : ["all"];
@@ -34,14 +34,14 @@ export function FilterFiles({ pair, found }: { pair: Pair; found: Found }) {
   );
   return (
     <span className="flex items-center text-soft">
-      The filter found:
-      {button("WAV", `Save the filter's impulse response as a WAV; time zero is frame ${filter.lead}`, () =>
+      Fitted EQ:
+      {button("WAV", `Save the EQ's impulse response as WAV; time zero is frame ${filter.lead}`, () =>
         download(
           fileNameOf(name, "wav"),
           new Blob([writeWav(impulseOf(filter, rateHz), "32-bit float")], { type: "audio/wav" }),
         ),
       )}
-      {button("CSV", "Save the filter's curve as a CSV", () => {
+      {button("CSV", "Save the EQ's curve as CSV", () => {
         const { hertz, responses } = filterCurve(filter, rateHz);
         saveCsv(
           {

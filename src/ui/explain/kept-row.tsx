@@ -17,8 +17,8 @@ export function KeptRow({ canKeep, onKeep, children }: { canKeep: boolean; onKee
         disabled={!canKeep || isFull}
         title={
           isFull
-            ? `No more than ${MOST_KEPT} are kept: let one go`
-            : "Keep what is shown, to hold other passages and pairs against it"
+            ? `No more than ${MOST_KEPT} curves are kept: remove one first`
+            : "Keep these curves, to compare other pairs with them"
         }
         onClick={onKeep}
       >
@@ -44,7 +44,7 @@ export function KeptRow({ canKeep, onKeep, children }: { canKeep: boolean; onKee
             <button
               type="button"
               className="btn btn-ghost btn-xs h-6 w-6 p-0"
-              aria-label={`Let go of ${curve.title}`}
+              aria-label={`Remove ${curve.title}`}
               onClick={() => dropCurve(curve.id)}
             >
               <X size={12} />

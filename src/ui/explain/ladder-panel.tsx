@@ -1,23 +1,25 @@
 "use client";
 
-import { Download, Ear, FileDown, Shirt } from "lucide-react";
+import { Ear } from "lucide-react";
 import { useState } from "react";
 import { fileNameOf } from "@/core/findings/file-name";
 import type { AppliedStep, Found } from "@/core/ladder/found-chain";
 import { appliedStepSchema } from "@/core/ladder/found-chain";
 import type { Ladder, LadderStep } from "@/core/ladder/ladder-schema";
 import type { Recipe } from "@/core/recipes/recipe";
+import { STEP_TITLES, stepWords } from "@/core/words/explain-steps";
+import { NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { appliedRecipe } from "@/store/explaining";
+import { addFitAsCandidate } from "@/store/fit-candidate";
 import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
-import { NO_FIGURE, number, withUnit } from "@/ui/format";
 import { download } from "@/ui/shell/download";
+import { Menu } from "@/ui/shell/menu";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
-import type { Pair } from "@/ui/shell/workbench";
+import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { appliedScene, leftScene } from "@/ui/shell/worn-voices";
 import { hearStep } from "./hear-step";
-import { STEP_TITLES, stepWords } from "./step-words";
 
 /** A bar is all of its row at 0 dB, and nothing here. */
 const LEAST_DB = -110;
@@ -36,6 +38,7 @@ type Explained = { pair: Pair; region: Region };
 /** The ladder: what each step leaves, and what it fitted; each to be heard and kept. */
 export function LadderPanel({ explained, ladder }: { explained: Explained; ladder: Ladder | null }) {
   const [problem, setProblem] = useState<string | null>(null);
+  const [done, setDone] = useState<string | null>(null);
   const steps = ladder?.steps ?? [];
   return (
     <section aria-label="Ladder" className="grid grid-cols-[minmax(0,1fr)] content-start gap-1.5">
@@ -49,6 +52,7 @@ export function LadderPanel({ explained, ladder }: { explained: Explained; ladde
             explained={explained}
             found={ladder?.found ?? null}
             onProblem={setProblem}
+            onDone={setDone}
           />
         ))}
       </ol>
@@ -58,6 +62,11 @@ export function LadderPanel({ explained, ladder }: { explained: Explained; ladde
         </p>
       ) : (
         <JudgedOn ladder={ladder} region={explained.region} rateHz={explained.pair.dry.sampleRateHz} />
+      )}
+      {done && !problem && (
+        <p role="status" className="text-[13px] text-soft">
+          {done}
+        </p>
       )}
       {problem && (
         <p role="alert" className="text-[13px] text-error">
@@ -92,9 +101,10 @@ type StepProps = {
   explained: Explained;
   found: Found | null;
   onProblem: (problem: string | null) => void;
+  onDone: (said: string) => void;
 };
 
-function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
+function Step({ step, before, depth, explained, found, onProblem, onDone }: StepProps) {
   const words = stepWords(step, before?.residualDb);
   const isLong = (words?.length ?? 0) > MOST_BESIDE_TITLE;
   const [share, beforeShare] = [shareOf(step.residualDb), shareOf(before?.residualDb)];
@@ -115,6 +125,7 @@ function Step({ step, before, depth, explained, found, onProblem }: StepProps) {
               upTo={upTo}
               leftDb={step.residualDb}
               onProblem={onProblem}
+              onDone={onDone}
             />
           </span>
         )}
@@ -147,9 +158,11 @@ type ActionProps = {
   upTo: AppliedStep;
   leftDb: number | null;
   onProblem: (problem: string | null) => void;
+  onDone: (said: string) => void;
 };
 
-function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProblem }: ActionProps) {
+function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProblem, onDone }: ActionProps) {
+  const { titleOf } = useWorkbench();
   const [busy, setBusy] = useState(false);
   const heard = useMonitor((m) => m.heard);
   const attempt = async (work: () => Promise<void>) => {
@@ -176,36 +189,44 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
       const form = { container: "WAV", encoding: "32-bit float" } as const;
       download(name, await workOut("write", { sound, form }, { title: `Writing ${name}` }));
     });
-  const button = (label: string, icon: React.ReactNode, act: () => void, isOn = false) => (
+  const add = () =>
+    attempt(async () => {
+      const title = await addFitAsCandidate(pair, region, found, upTo, titleOf(pair.here));
+      onDone(`${title} is a candidate now.`);
+    });
+  const title = STEP_TITLES[upTo].toLowerCase();
+  const hearButton = (word: string, label: string, scene: string) => (
     <button
       type="button"
       disabled={busy}
       aria-label={label}
-      aria-pressed={isOn}
+      aria-pressed={heard === scene}
       title={label}
-      className={`btn btn-ghost btn-xs -my-0.5 h-6 w-6 p-0 ${isOn ? "bg-difference text-base-100" : "text-soft"}`}
-      onClick={act}
+      className={`btn btn-ghost btn-xs -my-0.5 h-6 gap-1 px-1.5 font-normal text-[12px] ${heard === scene ? "bg-difference text-base-100" : "text-soft"}`}
+      onClick={() => void listen(scene)}
     >
-      {icon}
+      <Ear size={12} aria-hidden="true" /> {word}
     </button>
   );
-  const title = STEP_TITLES[upTo].toLowerCase();
   return (
     <>
-      {button(
-        `Hear the residual after “${title}”`,
-        busy ? <span className="loading loading-spinner loading-xs" /> : <Ear size={13} />,
-        () => void listen(leftScene(upTo)),
-        heard === leftScene(upTo),
+      {hearButton("Residual", `Hear the residual after “${title}”`, leftScene(upTo))}
+      {hearButton("Fit", `Hear Here with the fit applied up to “${title}”`, appliedScene(upTo))}
+      {busy ? (
+        <span className="grid size-6 place-content-center">
+          <span className="loading loading-spinner loading-xs" />
+        </span>
+      ) : (
+        <Menu
+          label={`Save or add the fit up to “${title}”`}
+          width="w-72"
+          items={[
+            { title: "Save the residual as WAV", act: () => void save(true) },
+            { title: "Save Here with the fit applied as WAV", act: () => void save(false) },
+            { title: "Add Here with the fit applied as a candidate", act: () => void add() },
+          ]}
+        />
       )}
-      {button(
-        `Hear Here with the fit applied up to “${title}”`,
-        <Shirt size={13} />,
-        () => void listen(appliedScene(upTo)),
-        heard === appliedScene(upTo),
-      )}
-      {button(`Save the residual after “${title}” as WAV`, <Download size={13} />, () => void save(true))}
-      {button(`Save Here with the fit applied up to “${title}” as WAV`, <FileDown size={13} />, () => void save(false))}
     </>
   );
 }

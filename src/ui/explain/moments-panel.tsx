@@ -5,9 +5,9 @@ import { useRouter } from "next/navigation";
 import type { Heard } from "@/core/audibility/heard";
 import type { Exception } from "@/core/survey/survey";
 import { chanceWords, criterionWords, editWords, exceptionWords, heardSentence } from "@/core/words/explain";
+import { rangeOfHertz, timeWords, withUnit } from "@/core/words/units";
 import { setLoop } from "@/store/comparisons";
 import type { Region } from "@/store/records";
-import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { hearFrom, setLoopOn } from "@/ui/shell/monitor";
 import { stopPath } from "@/ui/shell/stops";
@@ -15,18 +15,6 @@ import type { Pair } from "@/ui/shell/workbench";
 
 /** Levels at which full scale may be played. */
 const PLAYBACK_LEVELS = [72, 82, 92, 102];
-
-/** 0:07.5 */
-export const momentText = (seconds: number): string => {
-  const tenths = Math.round(seconds * 10);
-  return `${Math.floor(tenths / 600)}:${((tenths % 600) / 10).toFixed(1).padStart(4, "0")}`;
-};
-
-/** 2.4 to 4.0 kHz: the unit once where it is one. */
-export const bandText = (low: number, high: number): string =>
-  low >= 1000
-    ? `${number(low / 1000)} to ${withUnit(number(high / 1000), "kHz")}`
-    : `${hertzText(low)} to ${hertzText(high)}`;
 
 type Props = {
   pair: Pair;
@@ -67,7 +55,7 @@ const momentOf = ({
 }: Heard["moments"][number]): Place => ({
   startSeconds,
   endSeconds,
-  what: bandText(lowHertz, highHertz),
+  what: rangeOfHertz(lowHertz, highHertz),
   chance: chanceWords(probability),
   hint: `Chance of being heard, by estimate: ${criterionWords(criterion)}`,
 });
@@ -101,7 +89,7 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
         </span>
       </div>
       <p className="text-[13px] text-soft">
-        {problem ?? (heard ? heardSentence(heard, exceptions) : "Looking where the difference is heard…")}
+        {problem ?? (heard ? heardSentence(heard, exceptions) : "Finding where the difference is audible…")}
       </p>
       <ul className="grid">
         {[
@@ -110,7 +98,7 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
         ].map(({ startSeconds, endSeconds, what, chance, hint }) => (
           <li key={`${startSeconds} ${what}`} className="flex items-center gap-1.5 text-[11.5px]">
             <span className="figure w-[7.5rem] whitespace-nowrap">
-              {momentText(startSeconds)} to {momentText(endSeconds)}
+              {timeWords(startSeconds)} to {timeWords(endSeconds)}
             </span>
             <span className="figure min-w-0 flex-1 truncate text-soft" title={hint}>
               {what}
@@ -122,7 +110,7 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
               type="button"
               className="btn btn-ghost btn-xs h-6 px-1.5"
               title="Loop this moment and hear it"
-              aria-label={`Loop ${momentText(startSeconds)} to ${momentText(endSeconds)}`}
+              aria-label={`Loop ${timeWords(startSeconds)} to ${timeWords(endSeconds)}`}
               onClick={() => {
                 void loop(startSeconds, endSeconds);
                 hearFrom("here", regionOf(startSeconds, endSeconds).startFrame);
@@ -134,7 +122,7 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
               type="button"
               className="btn btn-ghost btn-xs h-6 px-1.5"
               title="Plan a blind run over this moment"
-              aria-label={`Blind run over ${momentText(startSeconds)} to ${momentText(endSeconds)}`}
+              aria-label={`Blind run over ${timeWords(startSeconds)} to ${timeWords(endSeconds)}`}
               onClick={() => {
                 void loop(startSeconds, endSeconds).then(() =>
                   router.push(stopPath(pair.passage.comparisonId, "blind")),

@@ -5,10 +5,11 @@ import type { ChannelView } from "@/core/audio/channel-view";
 import { amplitudeFromDb } from "@/core/audio/decibels";
 import { type OnsetReading, readOnset } from "@/core/dynamics/onset-shape";
 import { SEGMENT_POINTS } from "@/core/spectrum/averaged";
+import { transientSentence } from "@/core/words/explain-views";
+import { clock, number, plural, signed, withUnit } from "@/core/words/units";
 import type { Region } from "@/store/records";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { clock, number, plural, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -33,8 +34,8 @@ export function OverTimeView({ pair, region }: { pair: Pair; region: Region }) {
   const [hasDifference, setDifference] = useState(true);
   const [of, setOf] = useState<Of>("difference");
   const [points, setPoints] = useState<number>(4096);
-  const [depthDb, setDepth] = useState<number>(90);
-  const [rangeDb, setRange] = useState<number>(12);
+  const [depthDb, setDepthDb] = useState<number>(90);
+  const [rangeDb, setRangeDb] = useState<number>(12);
   const gains = useGains(pair);
   const hasDry = hasDryBeside(pair);
   // A line can be one channel only; samples of two would lie over each other.
@@ -44,9 +45,9 @@ export function OverTimeView({ pair, region }: { pair: Pair; region: Region }) {
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "waveforms", title: "Waveforms", hint: "Over each other, down to the sample" },
+        { value: "waveforms", title: "Waveforms", hint: "Overlaid, down to the sample" },
         { value: "spectrogram", title: "Spectrogram", hint: "Level over time and frequency" },
-        { value: "onsets", title: "Onsets", hint: "What comes before, and how late their energy comes" },
+        { value: "onsets", title: "Transients", hint: "Energy before transients, and when it arrives" },
       ]}
       choices={
         <>
@@ -72,11 +73,11 @@ export function OverTimeView({ pair, region }: { pair: Pair; region: Region }) {
           {shown === "spectrogram" && (
             <>
               <QuickSelect
-                label="Of what"
+                label="Show"
                 value={of}
                 onChange={setOf}
                 options={[
-                  { value: "difference", title: "Yonder over Here" },
+                  { value: "difference", title: "Yonder re Here" },
                   { value: "here", title: "Here" },
                   { value: "yonder", title: "Yonder" },
                   ...(hasDry ? [{ value: "dry" as const, title: "Dry" }] : []),
@@ -84,23 +85,23 @@ export function OverTimeView({ pair, region }: { pair: Pair; region: Region }) {
               />
               <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
               <QuickSelect
-                label="Points of a segment"
+                label="FFT size"
                 value={points}
                 onChange={setPoints}
                 options={POINTS.map((value) => ({ value, title: `${value / 1024}k points` }))}
               />
               {of === "difference" ? (
                 <QuickSelect
-                  label="Full colour at"
+                  label="Colour range"
                   value={rangeDb}
-                  onChange={setRange}
+                  onChange={setRangeDb}
                   options={RANGES.map((value) => ({ value: value as number, title: withUnit(`±${value}`, "dB") }))}
                 />
               ) : (
                 <QuickSelect
-                  label="Depth"
+                  label="Range"
                   value={depthDb}
-                  onChange={setDepth}
+                  onChange={setDepthDb}
                   options={DEPTHS.map((value) => ({ value: value as number, title: withUnit(`${value} dB`, "deep") }))}
                 />
               )}
@@ -160,13 +161,9 @@ function Onsets({ pair, region }: { pair: Pair; region: Region }) {
     () => (shapes ? shapes.powers.map((_, s) => readOnset(shapes, s, only)) : []),
     [shapes, only],
   );
-  if (problem || !shapes) return <Instead>{problem ?? "Looking for onsets…"}</Instead>;
+  if (problem || !shapes) return <Instead>{problem ?? "Finding transients…"}</Instead>;
   if (shapes.frames.length === 0 || readings.some((r) => r === null))
-    return (
-      <Instead>
-        Nothing sets in clearly here: no moment rises 8 dB within 10 ms. Choose a passage or a loop with attacks.
-      </Instead>
-    );
+    return <Instead>No transient here rises 8 dB within 10 ms. Choose a passage or loop with attacks.</Instead>;
   const xs = Float64Array.from({ length: shapes.cells }, (_, i) => 1000 * (i - shapes.leadCells) * shapes.cellSeconds);
   const lines = hasDry ? [LINES.dry, LINES.here, LINES.yonder] : [LINES.here, LINES.yonder];
   const curves = readings.flatMap((reading, s): Curve[] =>
@@ -177,11 +174,11 @@ function Onsets({ pair, region }: { pair: Pair; region: Region }) {
     <>
       <div className="flex items-center gap-3 text-[12px]">
         <QuickSelect
-          label="Which onsets"
+          label="Which transient"
           value={only === null ? "all" : String(only)}
           onChange={(value) => setOnly(value === "all" ? null : Number(value))}
           options={[
-            { value: "all", title: `${plural(shapes.frames.length, "onset")}, averaged` },
+            { value: "all", title: `${plural(shapes.frames.length, "transient")}, averaged` },
             ...shapes.frames.map((frame, n) => ({
               value: String(n),
               title: `At ${clock(frame / shapes.sampleRateHz)}`,
@@ -189,14 +186,14 @@ function Onsets({ pair, region }: { pair: Pair; region: Region }) {
           ]}
         />
         <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid="onset-sentence">
-          {onsetSentence(here, yonder)}
+          {transientSentence(here, yonder)}
         </span>
       </div>
       <LinesChart
-        name={`${pair.passage.title} onsets`}
-        label="Level around onsets"
+        name={`${pair.passage.title} transients`}
+        label="Level around transients"
         xs={xs}
-        xTitle="ms"
+        xTitle="Time from transient, ms"
         whole={[xs[0], xs[xs.length - 1]]}
         formatX={(ms) => withUnit(number(ms, 0), "ms")}
         readX={(ms) => withUnit(signed(ms, 2), "ms")}
@@ -204,32 +201,12 @@ function Onsets({ pair, region }: { pair: Pair; region: Region }) {
         levels={[-90, 6]}
         formatY={number}
         readY={(db) => withUnit(number(db), "dB")}
+        quantity="Level"
         unit="dB"
         note={notesOf(lines, readings)}
       />
     </>
   );
-}
-
-/** Differences under this are none to speak of: dB, ms. */
-const SPOKEN_DB = 1;
-const SPOKEN_MS = 0.2;
-
-/** What Yonder does to onsets against Here. */
-export function onsetSentence(here: OnsetReading | null | undefined, yonder: OnsetReading | null | undefined): string {
-  if (!here || !yonder) return "";
-  const parts: string[] = [];
-  if (here.beforeDb !== null && yonder.beforeDb !== null) {
-    const apart = yonder.beforeDb - here.beforeDb;
-    if (Math.abs(apart) >= SPOKEN_DB)
-      parts.push(`${withUnit(number(Math.abs(apart)), "dB")} ${apart > 0 ? "more" : "less"} before them`);
-  } else if (here.beforeDb === null && yonder.beforeDb !== null)
-    parts.push("something before them, where Here is silent");
-  else if (yonder.beforeDb === null && here.beforeDb !== null) parts.push("silence before them, where Here is not");
-  const late = here.halfMs !== null && yonder.halfMs !== null ? yonder.halfMs - here.halfMs : 0;
-  if (Math.abs(late) >= SPOKEN_MS)
-    parts.push(`half of their energy ${withUnit(number(Math.abs(late)), "ms")} ${late > 0 ? "later" : "earlier"}`);
-  return parts.length > 0 ? `Yonder's onsets have ${parts.join(" and ")}.` : "Both set in alike.";
 }
 
 function notesOf(lines: readonly { title: string }[], readings: readonly (OnsetReading | null)[]) {
@@ -239,9 +216,9 @@ function notesOf(lines: readonly { title: string }[], readings: readonly (OnsetR
   return (
     <span
       className="figure whitespace-nowrap text-[11px]"
-      title="Energy in the 20 ms before over that in the 20 ms after; when half of that has come"
+      title="Energy 20 ms before re 20 ms after; time of half the energy"
     >
-      Before: {withUnit(before, "dB")}; half:{" "}
+      Before: {withUnit(before, "dB")}; half after:{" "}
       {withUnit(
         list((r) => number(r?.halfMs)),
         "ms",

@@ -8,10 +8,11 @@ import type { Ladder } from "@/core/ladder/ladder-schema";
 import type { PhaseReading } from "@/core/spectrum/phase-kind";
 import { phaseOf } from "@/core/spectrum/phase-of";
 import { type Ringing, ringingOf, tapsOf } from "@/core/spectrum/ringing";
+import { phaseSentence } from "@/core/words/explain-views";
+import { number, withUnit } from "@/core/words/units";
 import type { Region } from "@/store/records";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
-import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -56,13 +57,13 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
       choices={
         hasDry && (
           <QuickSelect
-            label="Of what"
+            label="Show"
             value={of}
             onChange={setOf}
             options={[
-              { value: "pair", title: "Yonder against Here" },
-              { value: "here", title: "Here against dry" },
-              { value: "yonder", title: "Yonder against dry" },
+              { value: "pair", title: "Yonder re Here" },
+              { value: "here", title: "Here re dry" },
+              { value: "yonder", title: "Yonder re dry" },
             ]}
           />
         )
@@ -82,48 +83,34 @@ function ringingFor(filter: FoundFilter | null, response: Float64Array, rateHz: 
   return ringingOf(taps, lead, rateHz);
 }
 
-/** What kind of phase it is, in one sentence; refusing where no filter explains a pair (`isFitted`), or where too little of the range is coherent. */
-export function phaseSentence({ kind, crossoversHz, delaySamples }: PhaseReading, isFitted = false): string {
-  const left =
-    Math.abs(delaySamples) >= 0.01 ? ` A delay of ${withUnit(signed(delaySamples, 2), "smp")} was taken off.` : "";
-  const where =
-    crossoversHz.length > 0
-      ? `, turning through half a turn at ${crossoversHz.slice(0, 4).map(hertzText).join(", ")}`
-      : "";
-  const words = {
-    none: "Nothing is turned: no filter, or one too slight to tell.",
-    minimum: "Minimum phase: it turns what its curve asks for and no more.",
-    linear: "Linear phase: the curve changes and nothing is turned.",
-    "all-pass": `An all-pass inside: the phase turns and the level stays${where}.`,
-    mixed: `Mixed phase: more is turned than the curve asks for${where}.`,
-    unknown: isFitted
-      ? "Kind of phase not known: no processing explains this pair."
-      : "Kind of phase not known: too little of the range is coherent.",
-  }[kind];
-  return `${words}${left}`;
-}
-
 function OverFrequency({ pair, reading, shown }: { pair: Pair; reading: PhaseReading; shown: "phase" | "delay" }) {
   const isPhase = shown === "phase";
   const curves: Curve[] = isPhase
     ? [
-        { title: "Phase, delay taken off", values: reading.degrees, colour: INK, width: 2 },
-        { title: "Minimum phase of it", values: reading.minimumDegrees, colour: SOFT, width: 1.5, dash: "1 3" },
-        { title: "Excess", values: reading.excessDegrees, colour: SOFT, width: 1.5, dash: "6 3" },
+        { title: "Phase, delay removed", values: reading.degrees, colour: INK, width: 2 },
+        {
+          title: "Minimum phase of the magnitude",
+          values: reading.minimumDegrees,
+          colour: SOFT,
+          width: 1.5,
+          dash: "1 3",
+        },
+        { title: "Excess phase", values: reading.excessDegrees, colour: SOFT, width: 1.5, dash: "6 3" },
       ]
-    : [{ title: "Group delay, delay taken off", values: reading.groupDelayMs, colour: INK, width: 2 }];
+    : [{ title: "Group delay, delay removed", values: reading.groupDelayMs, colour: INK, width: 2 }];
   return (
     <CurvesChart
       key={shown}
       name={`${pair.passage.title} ${isPhase ? "phase" : "group delay"}`}
-      label={isPhase ? "Phase over frequency" : "Group delay over frequency"}
+      label={isPhase ? "Phase vs frequency" : "Group delay vs frequency"}
       sampleRateHz={pair.dry.sampleRateHz}
       hertz={reading.hertz}
       curves={curves}
+      quantity={isPhase ? "Phase" : "Group delay"}
       unit={isPhase ? "°" : "ms"}
       decimals={isPhase ? 1 : 3}
       least={isPhase ? 10 : 0.1}
-      note="Where both are coherent"
+      note="Where Here and Yonder are coherent"
     />
   );
 }
@@ -148,13 +135,13 @@ function Impulse({
       name={`${pair.passage.title} impulse`}
       label="Impulse response"
       xs={xs}
-      xTitle="ms"
+      xTitle="Time, ms"
       whole={[Math.max(xs[0], -SHOWN_MS), Math.min(xs[xs.length - 1], SHOWN_MS)]}
       formatX={(ms) => withUnit(number(ms, Math.abs(ms) < 10 ? 1 : 0), "ms")}
       readX={(ms) => withUnit(number(ms, 2), "ms")}
       curves={[
         {
-          title: isFitted ? "Impulse response of the filter the ladder found" : "Impulse response by averaged spectra",
+          title: isFitted ? "Impulse response of the fitted EQ" : "Impulse response from averaged spectra",
           values: ringing.levelsDb,
           colour: INK,
           width: 1.5,
@@ -163,6 +150,7 @@ function Impulse({
       levels={[-120, 0]}
       formatY={number}
       readY={(db) => withUnit(number(db), "dB")}
+      quantity="Impulse response"
       unit="dB"
       note={`Above ${withUnit(number(ringing.underDb, 0), "dB")}: ${withUnit(number(ringing.beforeMs, 1), "ms")} before, ${withUnit(number(ringing.afterMs, 1), "ms")} after`}
     />

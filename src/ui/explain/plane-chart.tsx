@@ -3,17 +3,17 @@
 import { useEffect, useState } from "react";
 import { dbFromAmplitude } from "@/core/audio/decibels";
 import { PLANE_CELLS, type Plane } from "@/core/stereo/plane";
+import { number, signed, withUnit } from "@/core/words/units";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { paintCells } from "@/ui/charts/spectrogram-image";
 import { useThemeColours } from "@/ui/charts/theme-colours";
-import { number, signed, withUnit } from "@/ui/format";
 
 /** The densest cell is drawn in full; one this much thinner, as a power of ten, not at all. */
 const DECADES = 4;
 const WHOLE: Span = [-1, 1];
 
-/** Where a sound stands on the plane of side and mid, as a picture: mid upwards, side across, both as parts of the largest sample. */
+/** Where a sound stands on the plane of side and mid, as a picture: mid vertical, side horizontal, both as parts of the largest sample. */
 export function PlaneChart({ side, plane, name }: { side: "here" | "yonder"; plane: Plane; name: string }) {
   const theme = useThemeColours();
   const [view, setView] = useState<Span | null>(null);
@@ -38,14 +38,15 @@ export function PlaneChart({ side, plane, name }: { side: "here" | "yonder"; pla
       <ChartPanel
         name={name}
         legend={[]}
-        note={`${title}; the edge is ${withUnit(number(dbFromAmplitude(plane.reach)), "dBFS")}`}
+        note={`${title}; edge at ${withUnit(number(dbFromAmplitude(plane.reach)), "dBFS")}`}
         table={() => tableOf(plane, all)}
       >
         <ChartFrame
-          label={`Stereo picture of ${title}: mid upwards, side across`}
+          label={`Stereo picture of ${title}: mid vertical, side horizontal`}
           whole={WHOLE}
           view={seen}
           onView={setView}
+          titleX="Side re largest sample (horizontal), mid (vertical)"
           formatX={(v) => (v === 0 ? "mid" : signed(v, 1))}
           readout={(x, y) => {
             const mid = (y - 0.5) * (seen[1] - seen[0]);

@@ -9,6 +9,8 @@ import { type Ladder, stepOf } from "@/core/ladder/ladder-schema";
 import type { Averaged } from "@/core/spectrum/averaged";
 import { bandCentres } from "@/core/spectrum/bands";
 import { bandLevels, bandPowers } from "@/core/spectrum/levels";
+import { kindWords, STEP_TITLES } from "@/core/words/explain-steps";
+import { number, plural, withUnit } from "@/core/words/units";
 import type { Source } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import type { Span } from "@/ui/charts/chart-frame";
@@ -16,7 +18,6 @@ import { audible } from "@/ui/charts/frequency-axis";
 import { LevelsChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { number, plural, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
@@ -26,7 +27,6 @@ import { leftScene } from "@/ui/shell/worn-voices";
 import { hearStep } from "./hear-step";
 import { renderSource, useReadings } from "./sources";
 import { SpectrogramChart } from "./spectrogram-chart";
-import { kindWords, STEP_TITLES } from "./step-words";
 import { TimeChart } from "./time-chart";
 import { useGains, useLeftSpectra } from "./use-explained";
 
@@ -37,7 +37,7 @@ const POINTS = 8192;
 const SELDOM = 0.02;
 const SMOOTH_SECONDS = 0.05;
 const PER_OCTAVE = 12;
-const LEFT = { title: "what is left", colour: "var(--difference)", width: 2 };
+const LEFT = { title: "residual", colour: "var(--difference)", width: 2 };
 /** What is under this share of Yonder's spectrum as a whole (−120 dB) holds nothing of it. */
 const LEAST_SHARE = 1e-12;
 
@@ -65,17 +65,17 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
       onShown={setShown}
       options={[
         { value: "time", title: "Over time" },
-        { value: "bands", title: "Per band", hint: "Over Yonder, by thirds of an octave" },
+        { value: "bands", title: "Per band", hint: "Re Yonder, by third octaves" },
         { value: "spectrum", title: "Spectrum" },
         { value: "spectrogram", title: "Spectrogram" },
-        { value: "kinds", title: "What it is" },
+        { value: "kinds", title: "Components" },
       ]}
       testId="residual-sentence"
       choices={
         <>
           {steps.length > 0 && (
             <QuickSelect
-              label="Left after"
+              label="Residual after"
               title="after"
               value={after?.upTo ?? "level"}
               onChange={setAfter}
@@ -90,7 +90,7 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
               type="button"
               className={`btn btn-xs h-7 border-difference font-normal ${heard === leftScene(after.upTo) ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
               aria-pressed={heard === leftScene(after.upTo)}
-              title="Boosted as the transport says, never louder than Yonder"
+              title="At the boost set in the transport, never louder than Yonder"
               onClick={() => {
                 setProblem(null);
                 hearStep(pair, region, found, after.upTo, after.residualDb, leftScene(after.upTo)).catch(
@@ -98,7 +98,7 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
                 );
               }}
             >
-              <Ear size={13} /> Hear it
+              <Ear size={13} /> Hear residual
             </button>
           )}
           {problem && (
@@ -108,7 +108,7 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
           )}
         </>
       }
-      sentence={after ? undefined : "At one level; the ladder is still at work."}
+      sentence={after ? undefined : "Residual when matched; the ladder is still running."}
     >
       {shown === "time" && <OverTime {...common} gainDb={gains.yonder} />}
       {(shown === "bands" || shown === "spectrum") && (
@@ -116,10 +116,10 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
       )}
       {shown === "spectrogram" && (
         <SpectrogramChart
-          name={`${pair.passage.title} what is left`}
+          name={`${pair.passage.title} residual`}
           pair={pair}
           region={region}
-          drawn={{ of: "one", source, gainDb: gains.yonder, colour: "difference", title: "what is left" }}
+          drawn={{ of: "one", source, gainDb: gains.yonder, colour: "difference", title: "residual" }}
           channels="both"
           points={4096}
           depthDb={90}
@@ -152,12 +152,13 @@ function OverTime({ pair, region, source, gainDb }: Common) {
     ];
   }, [yonder, left, gainDb]);
   const levels = useMemo(() => soundingSpan(curves), [curves]);
-  if (!yonder || curves.length === 0) return <Instead>{problem ?? "Reading what is left…"}</Instead>;
+  if (!yonder || curves.length === 0) return <Instead>{problem ?? "Reading the residual…"}</Instead>;
   return (
     <TimeChart
       pair={pair}
-      what="level of what is left"
-      label="Level of what is left over time"
+      what="residual level"
+      label="Residual level over time"
+      quantity="Residual level"
       cells={yonder}
       curves={curves}
       levels={levels}
@@ -173,12 +174,13 @@ function Spectrum({ pair, region, source, isRelative, gainDb }: Common & { isRel
   if (!data || !curves) return <Instead>{problem ?? "Averaging spectra…"}</Instead>;
   return (
     <LevelsChart
-      name={`${pair.passage.title} ${isRelative ? "left per band" : "spectrum of what is left"}`}
-      label={isRelative ? "What is left over Yonder, by bands" : "Spectrum of what is left"}
+      name={`${pair.passage.title} ${isRelative ? "residual per band" : "residual spectrum"}`}
+      label={isRelative ? "Residual re Yonder, by bands" : "Residual spectrum"}
       sampleRateHz={data.sampleRateHz}
       {...curves}
+      quantity={isRelative ? "Residual re Yonder" : "Residual level"}
       unit={isRelative ? "dB" : "dBFS"}
-      note={`${plural(data.segments, "average")}${isRelative ? "; thirds of an octave over Yonder's" : ""}`}
+      note={`${plural(data.segments, "average")}${isRelative ? "; third octaves re Yonder" : ""}`}
     />
   );
 }
@@ -207,16 +209,19 @@ function spectrumCurves(data: Averaged, isRelative: boolean, gainDb: number): { 
 
 function Kinds({ ladder }: { ladder: Ladder | null }) {
   const left = ladder && stepOf(ladder, "left");
-  if (!left) return <Instead>{ladder?.problem ?? "Taking the difference apart first…"}</Instead>;
-  if (left.residualDb === null) return <Instead>Nothing is left: digital silence.</Instead>;
+  if (!left) return <Instead>{ladder?.problem ?? "Analysing the difference first…"}</Instead>;
+  if (left.residualDb === null) return <Instead>No residual: digital silence.</Instead>;
   return (
-    <section aria-label="What is left, by kind" className="overflow-auto rounded-lg border border-rule bg-base-100">
+    <section
+      aria-label="Components of the residual"
+      className="overflow-auto rounded-lg border border-rule bg-base-100"
+    >
       <table className="table table-sm">
         <thead>
           <tr className="text-soft">
-            <th>After everything that was found</th>
-            <th className="text-right">Over Yonder</th>
-            <th className="text-right">Of what is left</th>
+            <th>After all steps</th>
+            <th className="text-right">Re Yonder</th>
+            <th className="text-right">Share of residual</th>
           </tr>
         </thead>
         <tbody>
@@ -232,14 +237,14 @@ function Kinds({ ladder }: { ladder: Ladder | null }) {
           {left.kinds.length === 0 && (
             <tr>
               <td colSpan={3} className="text-soft">
-                Too little to be told apart.
+                Too little to sort.
               </td>
             </tr>
           )}
         </tbody>
       </table>
       <p className="px-4 py-2 text-[12px] text-soft">
-        By what it does over time and frequency: careful words, not proof. Parts may overlap, so they need not add up.
+        Sorted by behaviour over time and frequency: indications, not proof. Components overlap and need not add up.
       </p>
     </section>
   );

@@ -3,6 +3,7 @@
 import { useMemo, useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
 import { PIECE_COLUMNS, rowEdges, SPECTROGRAM_ROWS, type SpectrogramPiece } from "@/core/spectrum/spectrogram";
+import { axisClock, clock, frequencyWords, number, signed, withUnit } from "@/core/words/units";
 import type { Source } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
@@ -10,7 +11,6 @@ import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
 import { cellDb, type Painting, type Ramp, useImages } from "@/ui/charts/spectrogram-image";
 import { useThemeColours } from "@/ui/charts/theme-colours";
-import { axisClock, clock, hertzText, number, signed, withUnit } from "@/ui/format";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
@@ -113,7 +113,7 @@ export function SpectrogramChart({ name, pair, region, drawn, channels, points, 
           {problem ??
             (first.isWorking || second.isWorking ? (
               <span className="flex items-center gap-1.5" role="status">
-                <span className="loading loading-spinner loading-xs" /> Drawing finer…
+                <span className="loading loading-spinner loading-xs" /> Refining…
               </span>
             ) : (
               `${withUnit(number((1000 * points) / rateHz, 0), "ms")} segments`
@@ -124,19 +124,21 @@ export function SpectrogramChart({ name, pair, region, drawn, channels, points, 
       table={() => tableOf(seen, edges, cellAt, isTwo)}
     >
       <ChartFrame
-        label={isTwo ? "Spectrogram of what Yonder has over Here" : `Spectrogram of ${drawn.title}`}
+        label={isTwo ? "Spectrogram: Yonder re Here" : `Spectrogram of ${drawn.title}`}
         whole={whole}
         view={seen}
         onView={setView}
         levels={levels}
         isLogY={isLog}
         ticksY={isLog ? frequencyMarks([20, rateHz / 2]) : undefined}
+        titleX="Time, min:s"
+        titleY="Frequency, Hz"
         formatX={axisClock}
         formatY={shortHertz}
         readout={(seconds, hertz) =>
           hertz >= levels[0] && hertz <= levels[1] ? (
             <span className="figure">
-              {clock(seconds)} {hertzText(hertz)} {say(cellAt(seconds, hertz))}
+              {clock(seconds)} {frequencyWords(hertz)} {say(cellAt(seconds, hertz))}
             </span>
           ) : null
         }
@@ -222,7 +224,7 @@ function tableOf(
     return (edges[row] + edges[row + 1]) / 2;
   });
   return {
-    columns: ["Seconds", ...bands.map((hz) => `${number(hz, 0)} Hz, ${isTwo ? "dB" : "dBFS"}`)],
+    columns: ["Time, s", ...bands.map((hz) => `${number(hz, 0)} Hz, ${isTwo ? "dB" : "dBFS"}`)],
     rows: Array.from({ length: TABLE_COLUMNS }, (_, i) => {
       const seconds = from + ((i + 0.5) * (to - from)) / TABLE_COLUMNS;
       return [

@@ -4,12 +4,12 @@ import { useMemo, useState } from "react";
 import { stereoOverTime } from "@/core/dynamics/over-time";
 import { bandCentres } from "@/core/spectrum/bands";
 import { type StereoBands, stereoBands } from "@/core/stereo/bands";
+import { stereoSentence } from "@/core/words/explain-views";
 import type { Region } from "@/store/records";
 import { audible } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { hertzText, number, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, ReadOver, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -26,18 +26,18 @@ const PER_OCTAVE = 6;
 const TIMES = [0.1, 0.4, 3] as const;
 
 const FIGURES: Record<Figure, { title: string; note: string; unit: string; least: number; decimals: number }> = {
-  widthDb: { title: "Width", note: "Side over mid", unit: "dB", least: 3, decimals: 1 },
+  widthDb: { title: "Width", note: "Side re mid", unit: "dB", least: 3, decimals: 1 },
   correlation: {
     title: "Correlation",
-    note: "1 where left and right are alike, 0 where they have nothing to do with each other, −1 upside down",
+    note: "+1 identical channels, 0 unrelated, −1 inverted",
     unit: "",
     least: 0.2,
     decimals: 2,
   },
-  balanceDb: { title: "Balance", note: "Right over left", unit: "dB", least: 1, decimals: 1 },
+  balanceDb: { title: "Balance", note: "Right re left", unit: "dB", least: 1, decimals: 1 },
   monoLossDb: {
     title: "Loss in mono",
-    note: "What is left in mono: 0 where both are alike, −3 where they have nothing to do with each other",
+    note: "Level change in mono: 0 dB identical channels, −3 dB unrelated",
     unit: "dB",
     least: 1,
     decimals: 1,
@@ -58,13 +58,13 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
       options={[
         { value: "bands", title: "Per band" },
         { value: "time", title: "Over time" },
-        { value: "picture", title: "Picture", hint: "Where both sides stand on the plane of side and mid" },
+        { value: "picture", title: "Picture", hint: "Density of samples by side and mid" },
       ]}
       testId="stereo-sentence"
       sentence={
         isMono
-          ? "Both are mono: there is no width to tell."
-          : (bands.problem ?? (bands.data ? stereoSentence(bands.data) : "Reading the width…"))
+          ? "Both are mono: no width to measure."
+          : (bands.problem ?? (bands.data ? stereoSentence(bands.data) : "Measuring width…"))
       }
       choices={
         <>
@@ -84,13 +84,14 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
         <CurvesChart
           key={figure}
           name={`${pair.passage.title} ${FIGURES[figure].title.toLowerCase()}`}
-          label={`${FIGURES[figure].title} over frequency`}
+          label={`${FIGURES[figure].title} vs frequency`}
           sampleRateHz={pair.dry.sampleRateHz}
           hertz={bands.data.hertz}
           curves={[
             { ...LINES.here, values: bands.data.here[figure] },
             { ...LINES.yonder, values: bands.data.yonder[figure] },
           ]}
+          quantity={FIGURES[figure].title}
           unit={FIGURES[figure].unit}
           decimals={FIGURES[figure].decimals}
           least={FIGURES[figure].least}
@@ -136,7 +137,7 @@ function OverTime({ pair, region, figure, seconds }: { pair: Pair; region: Regio
       ...(b ? [{ ...LINES.yonder, values: b[figure] }] : []),
     ];
   }, [here, yonder, figure, seconds]);
-  if (!here || !yonder) return <Instead>{problem ?? "Reading the width over time…"}</Instead>;
+  if (!here || !yonder) return <Instead>{problem ?? "Measuring width over time…"}</Instead>;
   const { title, least, note } = FIGURES[figure];
   return (
     <TimeChart
@@ -154,6 +155,7 @@ function OverTime({ pair, region, figure, seconds }: { pair: Pair; region: Regio
               [-least, least],
             )
       }
+      quantity={FIGURES[figure].title}
       unit={FIGURES[figure].unit}
       isSigned
       hasZero
@@ -177,18 +179,4 @@ function Picture({ pair, region }: { pair: Pair; region: Region }) {
       })}
     </div>
   );
-}
-
-/** A change of width under this is none to speak of, dB. */
-const SPOKEN_DB = 0.5;
-
-/** Where Yonder is wider or narrower than Here by most. */
-function stereoSentence({ hertz, here, yonder }: Bands): string {
-  let most = -1;
-  const apart = (i: number) => yonder.widthDb[i] - here.widthDb[i];
-  for (let i = 0; i < hertz.length; i++)
-    if (Number.isFinite(apart(i)) && (most < 0 || Math.abs(apart(i)) > Math.abs(apart(most)))) most = i;
-  if (most < 0) return "One of the two has no width to tell.";
-  if (Math.abs(apart(most)) < SPOKEN_DB) return "Both are as wide as each other.";
-  return `Yonder is ${apart(most) > 0 ? "wider" : "narrower"} than Here, by ${withUnit(number(Math.abs(apart(most))), "dB")} of side over mid near ${hertzText(hertz[most])}.`;
 }

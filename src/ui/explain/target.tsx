@@ -3,9 +3,9 @@
 import { useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Averaged } from "@/core/spectrum/averaged";
+import { decibels, signed } from "@/core/words/units";
 import { wholeOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
-import { decibels, signed } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { useSpectra } from "./use-explained";
@@ -60,11 +60,7 @@ export function TargetSelect({
 /** Loudness of the target and how far Here and Yonder are from it, each file as it came. */
 export function TargetLevels({ target, pair }: { target: Target | null; pair: Pair }) {
   if (!target)
-    return (
-      <p className="text-[13px] text-soft">
-        Nothing to hold the pair against yet: open a finished track in Gather, as a passage of its own.
-      </p>
-    );
+    return <p className="text-[13px] text-soft">No target yet: add a finished track at Gather, as its own passage.</p>;
   const { integratedLufs, truePeakDbtp, rangeLu } = target.render.levels;
   const missing = (render: Render) => {
     const own = render.levels.integratedLufs;
@@ -84,7 +80,7 @@ export function TargetLevels({ target, pair }: { target: Target | null; pair: Pa
       <span className="text-yonder">
         Yonder <span className="figure">{missing(pair.yonder)}</span>
       </span>
-      <span className="text-soft" title="Whole files, as they came">
+      <span className="text-soft" title="Whole files, as delivered">
         as delivered
       </span>
     </p>

@@ -2,9 +2,9 @@
 
 import { useMemo } from "react";
 import { type Cells, secondsOf } from "@/core/dynamics/cells";
+import { axisClock, clock, number, signed, withUnit } from "@/core/words/units";
 import type { Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
-import { axisClock, clock, number, signed, withUnit } from "@/ui/format";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 
@@ -26,6 +26,7 @@ export function TimeChart({
   isSigned,
   note,
   hasZero,
+  quantity,
   unit = isSigned ? "dB" : "dBFS",
 }: {
   pair: Pair;
@@ -37,6 +38,7 @@ export function TimeChart({
   isSigned: boolean;
   note: string;
   hasZero?: boolean;
+  quantity: string;
   unit?: string;
 }) {
   const xs = useMemo(() => timesOf(cells), [cells]);
@@ -46,7 +48,7 @@ export function TimeChart({
       name={`${pair.passage.title} ${what}`}
       label={label}
       xs={xs}
-      xTitle="Seconds"
+      xTitle="Time, s"
       whole={[xs[0], xs[xs.length - 1]]}
       formatX={axisClock}
       readX={clock}
@@ -54,6 +56,7 @@ export function TimeChart({
       levels={levels}
       formatY={say}
       readY={(db) => withUnit(say(db, 2), unit)}
+      quantity={quantity}
       unit={unit}
       note={note}
       hasZero={hasZero}

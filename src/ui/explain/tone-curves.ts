@@ -27,7 +27,7 @@ export function targetCurves(data: Averaged, target: Averaged, bands: number, ha
   const { hertz, perOctave } = centresOf(Math.min(data.sampleRateHz, target.sampleRateHz), bands, data.points);
   return (["here", "yonder"] as const).map((key, n): ToneCurve => {
     const levels = againstTarget(data, hasDry ? n + 1 : n, target, hertz, perOctave);
-    return { ...LINES[key], key, title: `${LINES[key].title} against the target`, hertz, levels, trust: null };
+    return { ...LINES[key], key, title: `${LINES[key].title} re target`, hertz, levels, trust: null };
   });
 }
 
@@ -65,12 +65,7 @@ export function spectraCurves(
   });
 }
 
-export function transferCurves(
-  data: Averaged,
-  gains: number[],
-  bands: number,
-  mode: "apart" | "against dry",
-): ToneCurve[] {
+export function transferCurves(data: Averaged, gains: number[], bands: number, mode: "apart" | "dry"): ToneCurve[] {
   const { hertz, perOctave } = centresOf(data.sampleRateHz, bands, data.points);
   const against = (to: number): { levels: Float64Array; trust: Float64Array } => {
     const { differenceDb, coherence } = bandTransfer(data, to, hertz, perOctave);
@@ -79,12 +74,12 @@ export function transferCurves(
   if (mode === "apart") return [{ ...LINES.apart, key: "apart", hertz, ...against(1) }];
   const [here, yonder] = [against(1), against(2)];
   return [
-    { ...LINES.here, key: "here", title: "Here against dry", hertz, ...here },
-    { ...LINES.yonder, key: "yonder", title: "Yonder against dry", hertz, ...yonder },
+    { ...LINES.here, key: "here", title: "Here re dry", hertz, ...here },
+    { ...LINES.yonder, key: "yonder", title: "Yonder re dry", hertz, ...yonder },
     {
       ...LINES.apart,
       key: "apart",
-      title: "Yonder less Here",
+      title: "Yonder − Here",
       hertz,
       levels: yonder.levels.map((db, i) => db - here.levels[i]),
       trust: yonder.trust.map((t, i) => Math.min(t, here.trust[i])),
@@ -112,7 +107,7 @@ export function tableOf(curves: readonly ToneCurve[], isRelative: boolean) {
   const unit = isRelative ? "dB" : "dBFS";
   return {
     columns: [
-      "Hz",
+      "Frequency, Hz",
       ...curves.flatMap(({ title, trust }) => [`${title}, ${unit}`, ...(trust ? [`${title}, coherence`] : [])]),
     ],
     // Kept curves may stand at other frequencies than those that are shown.

@@ -6,13 +6,13 @@ import type { ChannelView } from "@/core/audio/channel-view";
 import type { Ladder } from "@/core/ladder/ladder-schema";
 import { type Averaged, SEGMENT_POINTS } from "@/core/spectrum/averaged";
 import { bandTransfer, COHERENT } from "@/core/spectrum/transfer";
+import { frequencyWords, number, signed, withUnit } from "@/core/words/units";
 import type { Region, Render } from "@/store/records";
 import { ChartFrame, type Span } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
 import { audible, frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
 import { nearest } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { hertzText, number, signed, withUnit } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { View } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
@@ -33,7 +33,7 @@ import {
 import { LineNumbers, ToneBars, ToneLines } from "./tone-lines";
 import { hasDryBeside, spectraQuery, useGainOf, useGains, useSpectra } from "./use-explained";
 
-type Shown = "spectra" | "against dry" | "all" | "apart" | "target";
+type Shown = "spectra" | "dry" | "all" | "apart" | "target";
 
 /** Bands to the octave that curves are smoothed over; 0 is not at all. */
 const SMOOTHINGS = [1, 3, 6, 12, 24, 48] as const;
@@ -54,7 +54,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
   const [form, setForm] = useState<"curves" | "bars">("curves");
   const [view, setView] = useState<Span | null>(null);
   const { here: hereGainDb, yonder: yonderGainDb } = useGains(pair);
-  const mode = shown === "against dry" && !hasDry ? "apart" : shown;
+  const mode = shown === "dry" && !hasDry ? "apart" : shown;
   const [smoothing, setSmoothing] =
     mode === "target" ? [targetSmoothing, setTargetSmoothing] : [pairSmoothing, setPairSmoothing];
   const kept = useKeptCurves((k) => k.curves);
@@ -106,13 +106,11 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
       shown={mode}
       onShown={setShown}
       options={[
-        { value: "apart", title: "Pair", hint: "Yonder against Here: what would have to be done to Here" },
-        ...(hasDry
-          ? [{ value: "against dry" as const, title: "Against dry", hint: "What each does to the sound" }]
-          : []),
-        { value: "all", title: "All", hint: "What every candidate does to the sound" },
-        { value: "target", title: "Target", hint: "How both differ from a finished track" },
-        { value: "spectra", title: "Spectra", hint: "What each is like" },
+        { value: "apart", title: "Pair", hint: "EQ of Yonder re Here" },
+        ...(hasDry ? [{ value: "dry" as const, title: "Re dry", hint: "EQ of each re dry" }] : []),
+        { value: "all", title: "All", hint: "EQ of every candidate re dry" },
+        { value: "target", title: "Target", hint: "Both re a finished track" },
+        { value: "spectra", title: "Spectra", hint: "Spectrum of each" },
       ]}
       choices={
         <>
@@ -135,7 +133,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
             ]}
           />
           <QuickSelect
-            label="Points of a segment"
+            label="FFT size"
             value={points}
             onChange={setPoints}
             options={SEGMENT_POINTS.map((value) => ({ value, title: `${value / 1024}k points` }))}
@@ -148,7 +146,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
                 onChange={setSlope}
                 options={SLOPES.map((value) => ({
                   value: value as number,
-                  title: value === 0 ? "No slope" : `${value} dB an octave`,
+                  title: value === 0 ? "No slope" : `${value} dB per octave`,
                 }))}
               />
               <QuickSelect
@@ -184,7 +182,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
         {mode === "apart" && ladder?.found && <FilterFiles pair={pair} found={ladder.found} />}
       </KeptRow>
       <ChartPanel
-        name={`${pair.passage.title} tone`}
+        name={`${pair.passage.title} EQ`}
         legend={curves}
         hasFrequency
         note={
@@ -195,21 +193,23 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
             : mode === "all"
               ? everyOne.length < pair.renders.length - 1
                 ? `${everyOne.length} of ${pair.renders.length - 1} averaged…`
-                : "Against dry"
+                : "Re dry"
               : data
-                ? `${data.segments} averages${faded ? ", faded where the two do not go together" : ""}`
+                ? `${data.segments} averages${faded ? ", faded where not coherent" : ""}`
                 : "Averaging spectra…")
         }
         table={() => tableOf(curves, isRelative)}
       >
         <ChartFrame
-          label={isRelative ? "Transfer over frequency" : "Averaged spectra"}
+          label={isRelative ? "EQ vs frequency" : "Averaged spectra"}
           whole={whole}
           view={view ?? whole}
           onView={setView}
           isLog={isLog}
           levels={levels}
           ticksX={isLog ? frequencyMarks(view ?? whole) : undefined}
+          titleX="Frequency, Hz"
+          titleY={isRelative ? "EQ, dB" : "Level, dBFS"}
           formatX={shortHertz}
           formatY={isRelative ? signed : number}
           readout={(hertz) => <Reading curves={curves} hertz={hertz} isRelative={isRelative} />}
@@ -232,7 +232,7 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
 
 const targetNote = (target: Target | null, averaged: Averaged | null): string => {
   if (!target) return "No target";
-  return averaged ? `All of ${target.title}, at one loudness` : "Averaging the target…";
+  return averaged ? `All of ${target.title}, loudness-matched` : "Averaging the target…";
 };
 
 /** Every render of the passage against its dry one, so far as it is averaged. */
@@ -279,13 +279,13 @@ function againstDry(
 /** What a kept curve is called: by the renders it is of, since Here and Yonder move on. */
 function titleFor(key: string, title: string, pair: Pair, titleOf: (render: Render) => string): string {
   if (key === "here" || key === "yonder") return titleOf(pair[key]);
-  return key === "apart" ? `${titleOf(pair.yonder)} over ${titleOf(pair.here)}` : title;
+  return key === "apart" ? `${titleOf(pair.yonder)} re ${titleOf(pair.here)}` : title;
 }
 
 function Reading({ curves, hertz, isRelative }: { curves: readonly ToneCurve[]; hertz: number; isRelative: boolean }) {
   return (
     <span className="figure">
-      {hertzText(hertz)}{" "}
+      {frequencyWords(hertz)}{" "}
       {curves.map((curve) => {
         const i = nearest(curve.hertz, hertz);
         const level = curve.levels[i];

@@ -4,14 +4,13 @@ import type { OnsetReading } from "@/core/dynamics/onset-shape";
 import type { Rotation } from "@/core/dynamics/rotation";
 import type { Shape } from "@/core/dynamics/shape";
 import type { LadderStep } from "@/core/ladder/ladder-schema";
+import { stepWords } from "@/core/words/explain-steps";
+import { gainSentence, rotationSentence, shapeSentence, transientSentence } from "@/core/words/explain-views";
+import { axisClock } from "@/core/words/units";
 import type { Render } from "@/store/records";
-import { axisClock } from "@/ui/format";
 import { csvOfRows, spread } from "./candidates-view";
-import { gainSentence, rotationSentence, shapeSentence } from "./dynamics-view";
 import { dropCurve, keepCurves, keptLine, MOST_KEPT, renameCurve, useKeptCurves } from "./kept-curves";
-import { onsetSentence } from "./over-time-view";
 import { columnFramesFor, piecesIn } from "./pieces";
-import { stepWords } from "./step-words";
 import { type CandidateRow, SILENT_DB } from "./use-candidates";
 
 describe("the pieces of a picture over time", () => {
@@ -51,10 +50,10 @@ describe("what is said of dynamics", () => {
   const moving = Array.from({ length: 1000 }, (_, i) => -4 * (i / 999));
 
   it("says how far a gain moves in nine moments of ten, and leaves what stays alone", () => {
-    expect(gainSentence([curve("Here against dry", [1, 1, 1, Number.NaN])])).toContain("stays within 0.5\u2009dB");
+    expect(gainSentence([curve("Here against dry", [1, 1, 1, Number.NaN])])).toContain("gain within 0.5\u2009dB");
     // From 0 to −4 dB evenly: nine tenths of it are 3.6.
-    expect(gainSentence([curve("Yonder against dry", moving)])).toContain("moves by 3.6\u2009dB");
-    expect(gainSentence([curve("Yonder", [Number.NaN])])).toContain("nothing to tell a gain by");
+    expect(gainSentence([curve("Yonder against dry", moving)])).toContain("gain range 3.6\u2009dB");
+    expect(gainSentence([curve("Yonder", [Number.NaN])])).toContain("gain not measurable");
   });
 
   const shape = (more: Partial<Shape>): Shape => ({
@@ -70,7 +69,7 @@ describe("what is said of dynamics", () => {
   });
   it("says how flat each was made", () => {
     const words = shapeSentence([shape({}), shape({ nearPeak: 0.02, runs: 31, longestRun: 17, crestDb: 9 })]);
-    expect(words).toContain("Here: 0.002\u2009% of samples within 1 dB of the peak, crest 14.0\u2009dB.");
+    expect(words).toContain("Here: 0.002\u2009% of samples within 1\u2009dB of the peak, crest 14.0\u2009dB.");
     expect(words).toContain("31 flat tops (longest 17\u2009smp), crest 9.0\u2009dB.");
     expect(words.split("Yonder")[0]).not.toContain("flat");
   });
@@ -86,11 +85,11 @@ describe("what is said of dynamics", () => {
       rotation([-6, -5, -5.5], [-30, -20, -25]),
       rotation([-3, -4.2, -3.5], [-30, -24, -28]),
     ]);
-    expect(words).toContain("Here peaks lowest as it is");
-    expect(words).toContain("Yonder would peak 1.2\u2009dB lower turned by 45°, with 6.0\u2009dB more before onsets");
+    expect(words).toContain("Here peaks lowest without rotation");
+    expect(words).toContain("Yonder peaks 1.2\u2009dB lower rotated by 45°, with 6.0\u2009dB more before transients");
     expect(
       rotationSentence([rotation([-3, -4, -3], [Number.NaN, -24, -28], 0), rotation([-3, -4, -3], [0, 0, 0])]),
-    ).not.toContain("before onsets");
+    ).not.toContain("before transients");
   });
 });
 
@@ -102,13 +101,13 @@ describe("what is said of onsets", () => {
   });
 
   it("names what comes before and what comes late, and nothing slight", () => {
-    expect(onsetSentence(reading(-40, 5), reading(-39.5, 5.1))).toBe("Both set in alike.");
-    expect(onsetSentence(reading(-40, 5), reading(-28, 6.5))).toBe(
-      "Yonder's onsets have 12.0\u2009dB more before them and half of their energy 1.5\u2009ms later.",
+    expect(transientSentence(reading(-40, 5), reading(-39.5, 5.1))).toBe("No difference at transients.");
+    expect(transientSentence(reading(-40, 5), reading(-28, 6.5))).toBe(
+      "Yonder's transients have 12.0\u2009dB more before them and half of their energy 1.5\u2009ms later.",
     );
-    expect(onsetSentence(reading(null, 5), reading(-60, 5))).toContain("something before them, where Here is silent");
-    expect(onsetSentence(reading(-60, 5), reading(null, 5))).toContain("silence before them");
-    expect(onsetSentence(null, reading(-60, 5))).toBe("");
+    expect(transientSentence(reading(null, 5), reading(-60, 5))).toContain("energy before them, where Here is silent");
+    expect(transientSentence(reading(-60, 5), reading(null, 5))).toContain("silence before them");
+    expect(transientSentence(null, reading(-60, 5))).toBe("");
   });
 });
 

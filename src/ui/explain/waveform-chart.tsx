@@ -3,12 +3,12 @@
 import { useState } from "react";
 import type { ChannelView } from "@/core/audio/channel-view";
 import type { Overview } from "@/core/audio/overview";
+import { axisClock, clock, NO_FIGURE, number } from "@/core/words/units";
 import type { Source } from "@/store/explaining";
 import type { Region } from "@/store/records";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
 import { DOT_PIXELS } from "@/ui/charts/trace-path";
-import { axisClock, clock, NO_FIGURE, number } from "@/ui/format";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
@@ -18,7 +18,7 @@ const COLUMNS = 512;
 
 const HERE: LegendLine = { title: "Here", colour: "var(--here)", width: 1.5 };
 const YONDER: LegendLine = { title: "Yonder", colour: "var(--yonder)", width: 1.5, dash: "6 3" };
-const DIFFERENCE: LegendLine = { title: "Yonder minus Here", colour: "var(--difference)", width: 1.5 };
+const DIFFERENCE: LegendLine = { title: "Yonder − Here", colour: "var(--difference)", width: 1.5 };
 
 type Props = {
   pair: Pair;
@@ -73,7 +73,7 @@ export function WaveformChart({ pair, region, channels, gains, apartDb, hasDiffe
     <ChartPanel
       name={`${pair.passage.title} waveforms`}
       legend={sides.map((s) => s.legend)}
-      note={problem ?? (columnFrames === 1 ? "Sample by sample" : `Lowest and highest of ${columnFrames} samples`)}
+      note={problem ?? (columnFrames === 1 ? "Sample by sample" : `Minimum and maximum of ${columnFrames} samples`)}
       table={() => tableOf(asked.view, rateHz, sides, inSight)}
     >
       <ChartFrame
@@ -82,6 +82,8 @@ export function WaveformChart({ pair, region, channels, gains, apartDb, hasDiffe
         view={seen}
         onView={setView}
         levels={levels}
+        titleX="Time, min:s"
+        titleY="Amplitude re full scale"
         formatX={axisClock}
         formatY={number}
         readout={(seconds) => (
@@ -205,7 +207,7 @@ function tableOf(
 ) {
   const columns = inSight.map((pieces) => [...columnsOf(pieces, view)]);
   return {
-    columns: ["Seconds", ...sides.flatMap(({ legend }) => [`${legend.title}, lowest`, `${legend.title}, highest`])],
+    columns: ["Time, s", ...sides.flatMap(({ legend }) => [`${legend.title}, minimum`, `${legend.title}, maximum`])],
     rows: (columns[0] ?? []).map(({ frame }, i) => [
       Number((frame / rateHz).toFixed(6)),
       ...sides.flatMap(({ gain }, s) => {

@@ -9,16 +9,18 @@ import { cellOf, findingOf, type OpenBook } from "@/core/findings/book";
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { type Evidence, evidenceFor } from "@/core/findings/evidence";
 import { IDENTICAL_WORDS } from "@/core/words/identity";
+import { MISSING } from "@/core/words/missing";
+import { NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { setSide, showPassage } from "@/store/comparisons";
 import { type FindingChange, writeFinding } from "@/store/findings";
-import { NO_FIGURE, number, withUnit } from "@/ui/format";
+import { Figure } from "@/ui/shell/figure";
 import { KeptText } from "@/ui/shell/kept-text";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { stopPath } from "@/ui/shell/stops";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { edgeText, type Place } from "./verdict-matrix";
 
-/** One candidate on one passage, or on the whole: her verdict, and everything it can rest on. */
+/** One candidate on one passage, or overall: her verdict, and everything it can rest on. */
 export function CellPanel({
   book,
   contradictions,
@@ -36,9 +38,7 @@ export function CellPanel({
     <div className="grid content-start gap-2.5 text-[13px]">
       <h2 className="font-semibold text-[15px]">
         {book.titleOf(candidateId)}{" "}
-        <span className="font-normal text-soft">
-          {passageId ? `on ${book.passageTitleOf(passageId)}` : "on the whole"}
-        </span>
+        <span className="font-normal text-soft">{passageId ? `on ${book.passageTitleOf(passageId)}` : "overall"}</span>
       </h2>
       <VerdictFields key={`${passageId} ${candidateId}`} book={book} place={place} />
       {against.map((contradiction) => (
@@ -80,7 +80,7 @@ export function ContradictionLine({
 function OnTheBench({ sentences: [first, ...others] }: { sentences: readonly string[] }) {
   if (!first) return null;
   return (
-    <section aria-label="What the bench found">
+    <section aria-label="Bench">
       <Fact title="On the bench">
         {first}{" "}
         <Stop to="bench" passageId={null}>
@@ -174,9 +174,9 @@ const STATE_TONES = { shown: "font-medium", "not shown": "", open: "text-soft", 
 
 function Known({ evidence, onRun }: { evidence: Evidence[]; onRun: (runId: string) => void }) {
   return (
-    <section aria-label="How it is known" className="grid gap-1">
-      <h3 className="font-display font-semibold text-[13px]">How it is known</h3>
-      {evidence.length === 0 && <p className="text-soft">It was not heard yet, blind or otherwise.</p>}
+    <section aria-label="Evidence" className="grid gap-1">
+      <h3 className="font-display font-semibold text-[13px]">Evidence</h3>
+      {evidence.length === 0 && <p className="text-soft">Not heard yet, blind or sighted.</p>}
       {evidence.map(({ how, says, score, state, listeners, runIds, sightedId }) => (
         <p key={`${how} ${says} ${sightedId}`} className={STATE_TONES[state]} data-testid="evidence">
           {how}: {says}. <span className="font-normal text-soft">{score}</span>
@@ -193,22 +193,29 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
   const facts = cellOf(book, passageId, candidateId);
   const passage = passages.find((p) => p.id === passageId);
   const render = renders.find((r) => r.id === facts?.renderId);
-  if (!facts || !passage || !render) return <p className="text-soft">There is no render of it on this passage.</p>;
-  if (facts.isDry) return <p className="text-soft">The dry render, which the others are laid on.</p>;
+  if (!facts || !passage || !render) return <p className="text-soft">No render on this passage.</p>;
+  if (facts.isDry) return <p className="text-soft">The dry render: the others are aligned to it.</p>;
   return (
     <section aria-label="Figures" className="grid gap-1">
-      <Fact title="Edge before matching">
-        <span className="figure">{edgeText(facts.edge)}</span> over the dry one
+      <Fact title="Level offset">
+        <span className="figure">{edgeText(facts.edge)}</span> re dry
       </Fact>
-      <Fact title="Nulls to">
-        <span className="figure">{facts.nullDb === undefined ? "…" : withUnit(number(facts.nullDb), "dB")}</span>
+      <Fact title="Null depth re dry">
+        <span className="figure">
+          <Figure
+            text={facts.nullDb === undefined ? "…" : withUnit(number(facts.nullDb), "dB")}
+            why={facts.nullDb === undefined ? MISSING.measuring : MISSING.notAligned}
+          />
+        </span>
         {facts.identical && facts.identical !== "no" && `, ${IDENTICAL_WORDS[facts.identical]}`}
       </Fact>
-      <Fact title="Dynamics">{facts.dynamics ?? NO_FIGURE}</Fact>
-      <Fact title="What sets it apart">
+      <Fact title="Dynamics">
+        <Figure text={facts.dynamics ?? NO_FIGURE} why={MISSING.noDynamics} />
+      </Fact>
+      <Fact title="Main cause">
         {facts.apart?.sentence ?? "not analysed yet"}{" "}
         <Stop to="explain" passageId={passageId} before={() => setSide(passage, "yonder", render.id)}>
-          look at it
+          open Explain
         </Stop>
       </Fact>
     </section>

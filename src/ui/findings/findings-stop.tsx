@@ -7,14 +7,14 @@ import { useRouter } from "next/navigation";
 import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { contradictionsIn } from "@/core/findings/contradictions";
-import { FAMILY_WORDS, familySentences } from "@/core/findings/families";
 import { type Asked, whatNext } from "@/core/findings/next-runs";
-import { claimsSummary } from "@/core/findings/tests";
 import { type Entry, timelineOf } from "@/core/findings/timeline";
+import { FAMILY_WORDS, familySentences } from "@/core/words/findings-families";
+import { claimsSummary } from "@/core/words/findings-scores";
+import { plural } from "@/core/words/units";
 import { showPassage } from "@/store/comparisons";
 import { database } from "@/store/database";
 import { importRecord } from "@/store/run-records";
-import { plural } from "@/ui/format";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { player, seekOnceLaid } from "@/ui/shell/monitor";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
@@ -125,7 +125,7 @@ export function FindingsStop() {
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px] gap-4">
         <div className="flex min-h-0 flex-col gap-2">
           <section
-            aria-label="One sentence for each family"
+            aria-label="One sentence per family"
             // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is scrolled by keys
             tabIndex={0}
             className="max-h-28 shrink-0 overflow-auto"
@@ -141,11 +141,11 @@ export function FindingsStop() {
           </section>
           {book.cells.length === 0 ? (
             <p className="text-soft">
-              There is nothing to judge yet.{" "}
+              Nothing to judge yet.{" "}
               <Link className="link" href={stopPath(comparison.id, "gather")}>
                 Gather renders
               </Link>{" "}
-              first: passages go down here, candidates across.
+              first: one row per passage, one column per candidate.
             </p>
           ) : (
             <VerdictMatrix
@@ -167,13 +167,13 @@ export function FindingsStop() {
                 onClick={() => setTakenApart(true)}
               >
                 <Layers size={12} aria-hidden="true" />
-                {isTakenApart && isWorking ? "Taking apart…" : `Take ${plural(untaken, "render")} apart`}{" "}
+                {isTakenApart && isWorking ? "Analysing…" : `Analyse ${plural(untaken, "render")}`}{" "}
                 <kbd className="kbd kbd-xs">A</kbd>
               </button>
             )}
             <span hidden={book.cells.length === 0}>
-              In a cell: your verdict, how it is known best, edge before matching and null over the dry one, what has
-              most of it. Arrows move, 1 2 3 give a verdict.
+              Each cell: your verdict, best evidence, level offset, null depth re dry, main cause. Arrows move; 1 2 3
+              set a verdict.
             </span>
           </div>
         </div>
@@ -187,7 +187,7 @@ export function FindingsStop() {
               {place ? (
                 <CellPanel book={book} contradictions={contradictions} place={place} onRun={setOpenId} />
               ) : (
-                <p className="text-[13px] text-soft">Choose a cell of the matrix: what is known of it stands here.</p>
+                <p className="text-[13px] text-soft">Choose a cell to see its evidence here.</p>
               )}
             </div>
           )}
@@ -195,9 +195,7 @@ export function FindingsStop() {
           {view === "contradictions" && (
             <div className="grid content-start gap-2 overflow-auto">
               {contradictions.length === 0 && (
-                <p className="text-[13px] text-soft">
-                  Nothing that was said, heard and measured goes against the rest.
-                </p>
+                <p className="text-[13px] text-soft">No contradictions between verdicts, runs and figures.</p>
               )}
               {contradictions.map((c) => (
                 <ContradictionLine
@@ -240,7 +238,7 @@ function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: 
     onTold(
       taken.ok
         ? {
-            text: `${file.name} holds: nothing was changed, and its order is the one that was sealed. It is listed below.`,
+            text: `${file.name} verifies: nothing was changed, and the order matches its seal. It is listed below.`,
             isBad: false,
           }
         : { text: `${taken.reason} ${taken.advice}`, isBad: true },

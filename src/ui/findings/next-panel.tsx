@@ -7,10 +7,10 @@ import { useCallback } from "react";
 import type { Moment } from "@/core/audibility/heard";
 import { cellOf, type OpenBook } from "@/core/findings/book";
 import type { Asked, NextRun, WhatNext } from "@/core/findings/next-runs";
+import { clock, plural } from "@/core/words/units";
 import { type HeardPair, tellingMoment } from "@/store/book";
 import { setLoop, setPair, showPassage } from "@/store/comparisons";
 import { planAhead } from "@/ui/blind/plan-ahead";
-import { clock, plural } from "@/ui/format";
 import { QuickSelect } from "@/ui/shell/controls";
 import { stopPath } from "@/ui/shell/stops";
 import { laidKey } from "@/ui/shell/use-results";
@@ -38,8 +38,13 @@ export function NextPanel({
   const moments = useQueries({
     queries: pairs.map((pair) => ({
       queryKey: pair
-        ? ["telling moment", pair.passage.match, ...laidKey(pair.here, pair.dry), ...laidKey(pair.yonder, pair.dry)]
-        : ["telling moment"],
+        ? [
+            "most audible moment",
+            pair.passage.match,
+            ...laidKey(pair.here, pair.dry),
+            ...laidKey(pair.yonder, pair.dry),
+          ]
+        : ["most audible moment"],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         pair ? tellingMoment(pair, { signal, rank: "background" }) : null,
     })),
@@ -62,32 +67,32 @@ export function NextPanel({
   return (
     <div className="grid content-start gap-2.5 overflow-auto text-[13px]">
       <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[12px] text-soft">
-        To catch someone right
+        To detect
         <QuickSelect
-          label="Worth catching"
+          label="Share correct to detect"
           value={asked.effect}
           options={SHARES}
           onChange={(effect) => onAsked({ ...asked, effect })}
         />
-        of the time, in
+        correct, with power
         <QuickSelect
           label="Power"
           value={asked.power}
           options={SHARES}
           onChange={(power) => onAsked({ ...asked, power })}
         />
-        of cases
+        .
       </div>
       {isEmpty && (
         <p className="text-soft">
-          Nothing is open. A sighted verdict at Listen, or one of your own in the matrix, asks the first question.
+          No open question. A sighted verdict at Listen, or a verdict in the matrix, opens one.
         </p>
       )}
       {next.waiting.map(({ runId, passageId }) => (
         <p key={runId} data-testid="next">
-          A run on {book.passageTitleOf(passageId)} waits to be gone on with.{" "}
+          A run on {book.passageTitleOf(passageId)} is unfinished.{" "}
           <Link className="link" href={`/booth/${runId}`}>
-            Into the booth
+            Continue
           </Link>
         </p>
       ))}
@@ -101,7 +106,7 @@ export function NextPanel({
           <p className="text-soft">
             {run.form === "abx" ? `ABX, ${plural(run.count, "trial")}` : `Two at a time, ${plural(run.count, "round")}`}
             , about {plural(run.minutes, "minute")}
-            {moments[i] && `, around ${clock(moments[i].startSeconds)}, where it tells most by estimate`}. {run.why}
+            {moments[i] && `, around ${clock(moments[i].startSeconds)}, most audible there by estimate`}. {run.why}
           </p>
           <button
             type="button"

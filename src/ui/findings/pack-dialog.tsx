@@ -2,8 +2,8 @@
 
 import { useState } from "react";
 import type { FileForm } from "@/core/formats/file-form";
+import { megabytes, plural } from "@/core/words/units";
 import { writeRenderPack } from "@/store/render-pack";
-import { megabytes, plural } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { ENCODINGS } from "@/ui/shell/encodings";
 import { Choice } from "@/ui/shell/transport";
@@ -75,12 +75,12 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
         <div className="grid content-start gap-2">
           <h3 className="font-display font-semibold">Files</h3>
           <Choice label="Word length" value={encoding} options={ENCODINGS} onChange={setEncoding} />
-          <Toggle label="As delivered, too" isOn={withDelivered} onToggle={setDelivered} />
-          <Toggle label="Residuals, too" isOn={withResidual} onToggle={setResidual} />
-          <Toggle label="Names blind, the key in a file of its own" isOn={isBlind} onToggle={setBlind} />
+          <Toggle label="Also as delivered" isOn={withDelivered} onToggle={setDelivered} />
+          <Toggle label="Also residuals" isOn={withResidual} onToggle={setResidual} />
+          <Toggle label="Blind names, with the list in a separate file" isOn={isBlind} onToggle={setBlind} />
           <p className="text-[12px] text-soft">
-            Matched as at Line up, laid on the dry render, all of a passage equally long and at one rate:{" "}
-            <span className="figure">passage__candidate__matched.wav</span>, with a read-me and their figures. About{" "}
+            Matched as at Line up, aligned to dry, all of a passage at one length and rate:{" "}
+            <span className="figure">passage__candidate__matched.wav</span>, with a read-me and figures. About{" "}
             {megabytes(bytes * (1 + kinds.length))}.
           </p>
         </div>

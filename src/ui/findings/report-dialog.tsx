@@ -12,21 +12,21 @@ import { useWorkbench } from "@/ui/shell/workbench";
 
 const PART_WORDS: Record<ReportPart, string> = {
   sentences: "One sentence per family",
-  verdicts: "Verdicts, and how they are known",
-  contradictions: "What goes against what",
+  verdicts: "Verdicts and evidence",
+  contradictions: "Contradictions",
   runs: "Blind runs, with digests",
   pictures: "Pictures",
   figures: "Figures of every render",
   settings: "Settings, and the bench",
   notes: "Notes",
-  method: "How it was done",
+  method: "Method",
 };
 
 const FORM_HINTS: Record<ReportForm, string> = {
-  HTML: "One page that stands alone: no script, nothing fetched; prints on A4",
-  Markdown: "For a wiki or a mail",
-  CSV: "Every figure, one a row",
-  JSON: "Every figure, for programs",
+  HTML: "One HTML page, complete in itself; prints on A4",
+  Markdown: "For a wiki or an e-mail",
+  CSV: "All figures, one per row",
+  JSON: "All figures, for programs",
 };
 
 /** A report for a client or a colleague: chosen parts, seen as it will be, saved in the form that is wished. */
@@ -86,7 +86,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
       <div className="grid min-h-0 grid-cols-[250px_1fr] gap-5">
         <div className="grid content-start gap-3 overflow-auto text-[13px]">
           <fieldset className="grid gap-1.5">
-            <legend className="mb-1 font-display font-semibold">What is in it</legend>
+            <legend className="mb-1 font-display font-semibold">Contents</legend>
             {REPORT_PARTS.map((part) => {
               const isOut = isBlind && NAMING_PARTS.includes(part);
               return (
@@ -109,8 +109,8 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
           </label>
           <p className="text-[12px] text-soft">
             {isBlind
-              ? "Candidates go by letters, the same here and in the render pack. Settings, notes and words of your own are left out: they might tell who is who. Figures stay."
-              : "What was not taken apart yet is told without its sentence: have it taken apart beside the matrix first."}
+              ? "Candidates get letters, the same as in the render pack. Settings, notes and your own words are left out, for they might reveal names."
+              : "Renders not analysed yet have no main cause: analyse them beside the matrix first."}
           </p>
         </div>
         <div className="min-h-0 overflow-hidden rounded-lg border border-rule">
@@ -119,7 +119,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
               {sentenceOf(error)}
             </p>
           ) : preview ? (
-            <iframe title="The report as it will be" sandbox="" srcDoc={preview} className="h-[52vh] w-full bg-white" />
+            <iframe title="Preview of the report" sandbox="" srcDoc={preview} className="h-[52vh] w-full bg-white" />
           ) : (
             <p className="h-[52vh] p-4 text-soft">Writing it…</p>
           )}

@@ -32,7 +32,7 @@ export function RunDialog({ run, onClose }: { run: Run; onClose: () => void }) {
             <SaveRun run={run} />
           </>
         ) : (
-          <p>It is still open, so nothing of it is told.</p>
+          <p>Unfinished: no result yet.</p>
         )}
         <NoteField label="Note on this run" runId={run.id} />
       </div>

@@ -13,7 +13,7 @@ import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import type { OpenBook } from "@/core/findings/book";
 import { ENTRY_KINDS, type Entry, filtered, type TimelineFilter } from "@/core/findings/timeline";
-import { plural } from "@/ui/format";
+import { plural } from "@/core/words/units";
 import { QuickSelect } from "@/ui/shell/controls";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { SortedHead } from "@/ui/shell/sorted-head";
@@ -149,7 +149,7 @@ export function TimelinePanel({
                 {row.getVisibleCells().map((cell, i) => (
                   <td key={cell.id} className="px-1.5 align-top">
                     {i === 2 ? (
-                      <button type="button" className="w-full cursor-pointer text-left" title="Open what it came from">
+                      <button type="button" className="w-full cursor-pointer text-left" title="Open the source">
                         {flexRender(cell.column.columnDef.cell, cell.getContext())}
                       </button>
                     ) : (

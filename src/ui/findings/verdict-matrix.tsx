@@ -6,10 +6,12 @@ import { type CellFacts, cellOf, findingOf, type OpenBook } from "@/core/finding
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { evidenceFor } from "@/core/findings/evidence";
 import { IDENTICAL_WORDS } from "@/core/words/identity";
-import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { MISSING } from "@/core/words/missing";
+import { NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
+import { Figure } from "@/ui/shell/figure";
 import { VerdictMark } from "./verdict-mark";
 
-/** What is looked at: a candidate on a passage, or on the whole where that is null. */
+/** What is looked at: a candidate on a passage, or overall where that is null. */
 export type Place = { passageId: string | null; candidateId: string };
 
 const HEAD_WIDTH = 104;
@@ -52,7 +54,7 @@ export function VerdictMatrix({
     return {
       role: "gridcell",
       "data-cell": `${row},${column}`,
-      "aria-label": `${title}, ${passageId === null ? "on the whole" : book.passageTitleOf(passageId)}`,
+      "aria-label": `${title}, ${passageId === null ? "overall" : book.passageTitleOf(passageId)}`,
       "aria-selected": isCurrent,
       tabIndex: focused[0] === row && focused[1] === column ? 0 : -1,
       onFocus: () => {
@@ -99,7 +101,7 @@ export function VerdictMatrix({
                 scope="row"
                 className={`sticky left-0 z-[5] bg-base-100 px-2 py-1 align-top font-display text-[12.5px] ${passageId === null ? "font-normal text-soft" : "font-semibold"}`}
               >
-                {passageId === null ? "On the whole" : book.passageTitleOf(passageId)}
+                {passageId === null ? "Overall" : book.passageTitleOf(passageId)}
               </th>
               {columns.map(({ id }, column) => (
                 <td key={id} {...cell(row, column)} data-verdict={findingOf(book, passageId, id)?.verdict ?? undefined}>
@@ -172,13 +174,23 @@ function CellWords({
       ) : (
         <>
           <p className="figure flex justify-between whitespace-nowrap text-[10.5px] text-soft">
-            <span>{edgeText(facts.edge)}</span>
             <span>
-              {facts.identical && facts.identical !== "no"
-                ? IDENTICAL_WORDS[facts.identical]
-                : facts.nullDb === undefined
-                  ? "…"
-                  : withUnit(number(facts.nullDb), "dB")}
+              <Figure
+                text={edgeText(facts.edge)}
+                why={facts.edge === undefined ? MISSING.measuring : MISSING.noLevel}
+              />
+            </span>
+            <span>
+              <Figure
+                text={
+                  facts.identical && facts.identical !== "no"
+                    ? IDENTICAL_WORDS[facts.identical]
+                    : facts.nullDb === undefined
+                      ? "…"
+                      : withUnit(number(facts.nullDb), "dB")
+                }
+                why={facts.nullDb === undefined ? MISSING.measuring : MISSING.notAligned}
+              />
             </span>
           </p>
           <p className="truncate text-soft" title={facts.apart?.sentence}>

@@ -4,6 +4,7 @@ import { useRouter, useSearchParams } from "next/navigation";
 import { useCallback, useEffect, useRef, useState } from "react";
 import { createComparison } from "@/store/comparisons";
 import { openDemo } from "@/store/demo";
+import { GuideButton } from "@/ui/guide/guide";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { PlainHeader } from "@/ui/shell/plain-header";
 import { stopPath } from "@/ui/shell/stops";
@@ -49,15 +50,16 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
         <div className="grid max-w-2xl gap-3">
           <h1 className="font-semibold text-4xl leading-tight">Two shores, one level.</h1>
           <p className="text-[15px] text-soft">
-            Put renders of the same material in time and at one loudness, switch between them without a click, find out
-            blind whether you can tell them apart. Everything stays in this browser; nothing is uploaded.
+            Compare equalizers, compressors, limiters and saturators: aligned, level-matched, blind. Everything stays in
+            this browser; nothing is uploaded.
           </p>
+          <GuideButton className="btn btn-sm w-fit border-rule bg-base-100" />
         </div>
         <div className="grid max-w-4xl grid-cols-3 items-start gap-10">
           <section className="grid gap-2">
             <h2 className="font-semibold text-lg">Look around first</h2>
             <p className="text-soft">
-              Oxbow Ferry boarding music: four passages through eight processors, made on the spot.
+              Oxbow Ferry boarding music: four passages through eight processors, generated here.
             </p>
             <button
               type="button"

@@ -62,7 +62,7 @@ export function KnownComparisons() {
         {shown.length === 0 && (
           <li className="py-1.5 text-soft">
             {isSearching
-              ? "Nothing here holds these words."
+              ? "No comparison contains these words."
               : "No comparison yet: start one above, or open an archive."}
           </li>
         )}
@@ -90,17 +90,17 @@ function KnownComparison({
         <span className="figure mr-1.5 text-[12px] text-soft">{format(new Date(updatedAt), "d MMM yyyy, HH:mm")}</span>
         <Small
           icon={Music}
-          title={`New song with the candidates of ${title}`}
-          hint="Same candidates, new song: built-in ones run over it by themselves"
+          title={`New comparison with the candidates of ${title}`}
+          hint="Same candidates, new passage: built-in ones run over it automatically"
           act={anew}
         />
         <Small
           icon={Copy}
           title={`Duplicate ${title}`}
-          hint="Duplicate; runs stay with the first, for a run counts once"
+          hint="Duplicate; runs stay with the original, for each counts once"
           act={async () => void (await duplicateComparison(id))}
         />
-        <Small icon={Trash2} title={`Delete ${title}`} hint="Delete; it can be put back" act={remove} />
+        <Small icon={Trash2} title={`Delete ${title}`} hint="Delete; Undo restores it" act={remove} />
       </div>
       {hits.map(({ what, text }) => (
         <p key={`${what} ${text}`} className="truncate text-[12px] text-soft">

@@ -15,12 +15,12 @@ import { JobCancelled } from "@/workers/jobs";
 type State =
   | { is: "idle" }
   | { is: "opening" }
-  | { is: "here already"; opened: OpenedArchive; known: Comparison }
+  | { is: "already here"; opened: OpenedArchive; known: Comparison }
   | { is: "problem"; words: string };
 
 const ago = (isoTime: string): string => formatDistanceToNow(new Date(isoTime), { addSuffix: true });
 
-/** Takes a comparison in that was archived here or elsewhere. One that is here already is put in place of that, if that is wished. */
+/** Takes a comparison in that was archived here or elsewhere. One that is already here is put in place of that, if that is wished. */
 export function OpenArchive() {
   const router = useRouter();
   const alive = useMounted();
@@ -50,7 +50,7 @@ export function OpenArchive() {
         return;
       }
       const known = await database.comparisons.get(opened.value.archive.comparison.id);
-      if (known) setState({ is: "here already", opened: opened.value, known });
+      if (known) setState({ is: "already here", opened: opened.value, known });
       else await take(opened.value);
     } catch (error) {
       trouble(file.name, error);
@@ -66,15 +66,15 @@ export function OpenArchive() {
       >
         <ArchiveIcon size={15} /> {state.is === "opening" ? "Opening…" : "Open an archive"}
       </FileButton>
-      {state.is === "here already" && (
+      {state.is === "already here" && (
         <p role="status" className="basis-full text-[13px]">
-          {state.known.title} is here already, last changed {ago(state.known.updatedAt)}; the archive was written{" "}
+          {state.known.title} is already here, last changed {ago(state.known.updatedAt)}; the archive was written{" "}
           {ago(state.opened.archive.writtenAt)}.{" "}
           <button type="button" className="btn btn-xs border-rule" onClick={() => void take(state.opened)}>
-            Put the archive in its place
+            Replace with the archive
           </button>{" "}
           <button type="button" className="btn btn-xs border-rule" onClick={() => setState({ is: "idle" })}>
-            Keep what is here
+            Keep the one here
           </button>
         </p>
       )}

@@ -30,7 +30,7 @@ export function OpenPack() {
   return (
     <section className="grid content-start gap-2">
       <h2 className="font-semibold text-lg">Listen for someone</h2>
-      <p className="text-soft">You were sent a listening pack: open it, take its run, send the result file back.</p>
+      <p className="text-soft">Received a listening pack? Open it, take its run, send the result file back.</p>
       <FileButton
         label="Listening pack to open"
         accept={ZIP}

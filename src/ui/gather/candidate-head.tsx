@@ -1,11 +1,11 @@
 "use client";
 
-import { Ellipsis } from "lucide-react";
 import type { CandidateTotals } from "@/core/matching/totals";
+import { decibels, signed, withUnit } from "@/core/words/units";
 import { changeCandidate } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
-import { decibels, signed, withUnit } from "@/ui/format";
 import { EditableText } from "@/ui/shell/editable-text";
+import { Menu } from "@/ui/shell/menu";
 import { useSortableItem } from "./sortable-item";
 
 type Props = {
@@ -33,36 +33,14 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
     >
       <div className="-mt-1.5 -mr-2 -ml-2 flex h-6 items-center justify-between">
         {grip}
-        <details
-          className="dropdown dropdown-end shrink-0"
-          onBlur={(event) => {
-            if (!event.currentTarget.contains(event.relatedTarget)) event.currentTarget.open = false;
-          }}
-        >
-          <summary
-            className="grid size-6 cursor-pointer list-none place-content-center rounded text-soft hover:bg-base-content/5"
-            aria-label={`More for ${candidate.title}`}
-          >
-            <Ellipsis size={14} aria-hidden="true" />
-          </summary>
-          <ul className="menu dropdown-content z-30 w-44 rounded-lg border border-rule bg-base-100 p-1 text-[13px] shadow-none">
-            <li>
-              <button type="button" onClick={onOpen}>
-                Settings and notes
-              </button>
-            </li>
-            <li>
-              <button type="button" onClick={() => void changeCandidate(candidate.id, { hidden: true })}>
-                Hide
-              </button>
-            </li>
-            <li>
-              <button type="button" onClick={onRemove}>
-                Delete
-              </button>
-            </li>
-          </ul>
-        </details>
+        <Menu
+          label={`More for ${candidate.title}`}
+          items={[
+            { title: "Settings and notes", act: onOpen },
+            { title: "Hide", act: () => void changeCandidate(candidate.id, { hidden: true }) },
+            { title: "Delete", act: onRemove },
+          ]}
+        />
       </div>
       <EditableText
         label="Candidate name"
@@ -79,13 +57,13 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
       <div className="figure flex flex-wrap justify-between gap-x-1 whitespace-nowrap text-[11px] text-soft leading-4">
         <span
           className={mostFavoured ? MARKED : ""}
-          title={mostFavoured ? "Most favoured by level, on the mean over its passages" : "Mean edge over its passages"}
+          title={mostFavoured ? "Loudest vs dry, mean of its passages" : "Mean level offset re dry over its passages"}
         >
           {withUnit(signed(totals?.meanEdgeLu), "LU")}
         </span>
         <span
           className={highestPeak ? MARKED : ""}
-          title={highestPeak ? "Highest true peak of all candidates" : "Its highest true peak"}
+          title={highestPeak ? "Highest true peak of all candidates" : "Highest true peak"}
         >
           {decibels(totals?.truePeakDbtp, "dBTP")}
         </span>

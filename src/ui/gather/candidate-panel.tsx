@@ -77,7 +77,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
         </label>
       </div>
       <label className="grid gap-1 text-[13px]">
-        <span className="text-soft">In one line, under its name</span>
+        <span className="text-soft">One line, shown under the name</span>
         <input className="input input-sm w-full border-rule" {...register("summary")} />
       </label>
       <SettingsTable form={form} />
@@ -87,9 +87,9 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
       </label>
       {chain && (
         <p className="text-[13px] text-soft">
-          Made here with{" "}
-          {chain.map((stage) => processorOf(stage.processorKey)?.name ?? stage.processorKey).join(", then ")}. Changing
-          the table does not change the sound.
+          Built-in chain:{" "}
+          {chain.map((stage) => processorOf(stage.processorKey)?.name ?? stage.processorKey).join(", then ")}. Editing
+          this table does not change the sound.
         </p>
       )}
     </Modal>
@@ -105,10 +105,10 @@ function SettingsTable({ form }: { form: UseFormReturn<Form> }) {
       <table className="table table-xs">
         <thead className="sticky top-0 bg-base-100">
           <tr className="text-soft">
-            <th className="w-56">Panel says</th>
+            <th className="w-56">Control</th>
             <th className="w-28">Value</th>
             <th className="w-24">Unit</th>
-            <th>Why not as wanted</th>
+            <th>Why it differs</th>
             <th className="w-8" />
           </tr>
         </thead>

@@ -54,7 +54,7 @@ export function ChainForm({ form }: { form: Form }) {
           className="btn btn-xs w-fit border-rule"
           onClick={() => append(stageOf("true-peak-limiter"))}
         >
-          <Plus size={12} /> Add a processor behind it
+          <Plus size={12} /> Add a processor after it
         </button>
       )}
     </div>
@@ -230,7 +230,7 @@ function Setting({
       )}
       {Boolean(error) && (
         <span role="alert" className="text-error">
-          {range ?? "one of the list"}
+          {range ?? "Choose one of the list"}
           {range && ` ${field.unit}`}
         </span>
       )}

@@ -17,7 +17,7 @@ export function ChosenActions({ chosen, set, onOpen, onRemove }: Props) {
   const { passages, titleOf } = useWorkbench();
   const passage = passages.find((p) => p.id === chosen?.passageId);
   if (!chosen || !passage) {
-    return <p className="text-[13px] text-soft">Choose a render to make it Here or Yonder; the arrow keys move.</p>;
+    return <p className="text-[13px] text-soft">Choose a render to make it Here or Yonder; arrow keys move.</p>;
   }
   const removable = passage.dryRenderId !== chosen.id;
   return (
@@ -49,12 +49,12 @@ export function ChosenActions({ chosen, set, onOpen, onRemove }: Props) {
             className="btn btn-xs border-rule bg-transparent"
             onClick={() => void setDry(passage, chosen.id)}
           >
-            Make it the dry one
+            Make it dry
           </button>
           <button
             type="button"
             className="btn btn-xs border-rule bg-transparent"
-            title={`Take ${chosen.fileName} out of this comparison; your own file stays where it is`}
+            title={`Remove ${chosen.fileName} from this comparison; your own file is not touched`}
             onClick={onRemove}
           >
             Delete <kbd className="kbd kbd-xs">Del</kbd>

@@ -3,9 +3,9 @@
 import { Download } from "lucide-react";
 import { useState } from "react";
 import type { FileForm } from "@/core/formats/file-form";
+import { plural } from "@/core/words/units";
 import { exportRenders } from "@/store/export-renders";
 import type { Render } from "@/store/records";
-import { plural } from "@/ui/format";
 import { download } from "@/ui/shell/download";
 import { ENCODINGS } from "@/ui/shell/encodings";
 import { Choice } from "@/ui/shell/transport";
@@ -64,8 +64,8 @@ function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => 
         />
       </div>
       <p className="text-[13px] text-soft">
-        {ENCODINGS.find((e) => e.value === form.encoding)?.hint}. As delivered: at its own rate and level, not shifted.
-        {renders.length > 1 && " All of them come as one zip."} A new file every time; nothing is written over.
+        {ENCODINGS.find((e) => e.value === form.encoding)?.hint}. As delivered: own rate, level and timing.
+        {renders.length > 1 && " All go into one zip."} Always a new file; nothing is overwritten.
       </p>
     </WritingDialog>
   );

@@ -4,6 +4,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { FolderSync } from "lucide-react";
 import { useCallback, useEffect, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { plural } from "@/core/words/units";
 import { database } from "@/store/database";
 import {
   canConnect,
@@ -15,7 +16,6 @@ import {
   passOver,
 } from "@/store/folder";
 import type { Folder } from "@/store/records";
-import { plural } from "@/ui/format";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { useImport } from "./import-provider";
@@ -49,7 +49,7 @@ export function FolderButton({ className }: { className: string }) {
       <button
         type="button"
         className={className}
-        title="Choose a folder of renders once: what appears or changes in it is offered here"
+        title="Connect a folder of renders: new and changed files are offered here"
         onClick={() => void connect()}
       >
         <FolderSync size={15} aria-hidden="true" /> Connect a folder <kbd className="kbd kbd-xs">F</kbd>
@@ -81,7 +81,7 @@ function Strip({ folder }: { folder: Folder }) {
         else setState({ is: "asking" });
       } catch (error) {
         const words =
-          error instanceof RangeError ? error.message : `${folder.name} cannot be read any more. Connect it again.`;
+          error instanceof RangeError ? error.message : `${folder.name} is no longer readable. Connect it again.`;
         setState({ is: "problem", words });
       }
     },
@@ -120,9 +120,9 @@ function Strip({ folder }: { folder: Folder }) {
       <span className="font-medium">{name}</span>
       {state.is === "asking" && (
         <>
-          <span className="text-soft">The browser asks anew whether it may be read.</span>
+          <span className="text-soft">The browser asks for access again.</span>
           <button type="button" className="btn btn-xs border-rule" onClick={() => void look(true)}>
-            Let it be read
+            Allow access
           </button>
         </>
       )}
@@ -135,7 +135,7 @@ function Strip({ folder }: { folder: Folder }) {
       <button
         type="button"
         className="btn btn-ghost btn-xs ml-auto"
-        title="Forget the folder; nothing that came from it goes"
+        title="Disconnect the folder; its renders stay"
         onClick={() => void disconnectFolder(comparisonId)}
       >
         Disconnect
@@ -157,7 +157,8 @@ function Told({
   if (appeared.length + changed.length === 0)
     return (
       <span className="text-soft">
-        {plural(files.size, "file")}, nothing new{gone.length > 0 && `; ${gone.length} gone, their renders stay`}.
+        {plural(files.size, "file")}, nothing new
+        {gone.length > 0 && `; ${gone.length} missing from the folder, renders kept`}.
       </span>
     );
   const parts = [
@@ -168,14 +169,14 @@ function Told({
     <>
       <span role="status">{parts.join(", ")}.</span>
       <button type="button" className="btn btn-primary btn-xs" onClick={() => onTake(found)}>
-        Look at {appeared.length + changed.length === 1 ? "it" : "them"}
+        Review {appeared.length + changed.length === 1 ? "it" : "them"}
       </button>
       <button
         type="button"
         className="btn btn-xs border-rule"
         onClick={() => void passOver(comparisonId, [...appeared, ...changed], gone)}
       >
-        Pass over
+        Ignore until changed
       </button>
     </>
   );

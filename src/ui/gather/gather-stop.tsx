@@ -4,9 +4,9 @@ import { ArrowUpDown, Columns3, Eye, FileAudio, Plus, SlidersHorizontal } from "
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { gridTotals } from "@/core/matching/totals";
+import { plural } from "@/core/words/units";
 import { changeCandidate, reorder } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
-import { plural } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -41,7 +41,7 @@ export function GatherStop() {
             <SortButton />
             <FolderButton className={ACTION} />
             <button type="button" className={ACTION} onClick={() => setDialog("parity")}>
-              <Columns3 size={15} aria-hidden="true" /> Side by side <kbd className="kbd kbd-xs">Q</kbd>
+              <Columns3 size={15} aria-hidden="true" /> Compare settings <kbd className="kbd kbd-xs">Q</kbd>
             </button>
             <ExportButton renders={renders} className={ACTION} />
             <button type="button" className={ACTION} onClick={() => setDialog("processor")}>
@@ -80,7 +80,7 @@ function HiddenButton({ hidden }: { hidden: Candidate[] }) {
 const ORDERS = {
   name: "Candidates by name",
   kind: "Candidates by kind",
-  edge: "Most favoured by level first",
+  edge: "Loudest vs dry first",
   peak: "Highest true peak first",
   passages: "Passages by name",
 } as const;
@@ -138,22 +138,21 @@ function waitingWords(candidates: readonly Candidate[]): string {
   const own = candidates.filter(({ chain }) => chain).length;
   const others = candidates.length - own;
   const parts = [
-    own > 0 &&
-      `${plural(own, "built-in candidate")} ${own === 1 ? "runs" : "run"} over it by ${own === 1 ? "itself" : "themselves"}`,
+    own > 0 && `${plural(own, "built-in candidate")} ${own === 1 ? "renders" : "render"} it automatically`,
     others > 0 &&
-      `${plural(others, "candidate")} from outside ${others === 1 ? "waits" : "wait"} for renders under their names`,
+      `${plural(others, "candidate")} from outside ${others === 1 ? "needs" : "need"} renders under the same names`,
   ].filter(Boolean);
-  return `Drop the dry song: ${parts.join("; ")}.`;
+  return `Drop the dry passage: ${parts.join("; ")}.`;
 }
 
 function EmptyGather({ onChoose, candidates }: { onChoose: () => void; candidates: readonly Candidate[] }) {
   return (
     <section className="grid h-full place-content-center justify-items-center gap-3 text-center">
       <FileAudio size={36} strokeWidth={1.25} className="text-soft" aria-hidden="true" />
-      <h1 className="font-semibold text-2xl">Drop renders here, a folder of them if you like.</h1>
+      <h1 className="font-semibold text-2xl">Drop renders or a folder here.</h1>
       <p className="max-w-lg text-soft">
         WAV, AIFF, CAF, FLAC, WavPack, MP3, AAC, Ogg Vorbis or Opus. Each finds its passage by its sound. Or drop one
-        song, and run processors over it here. Everything stays in this browser; nothing is uploaded.
+        passage and run processors over it here. Everything stays in this browser; nothing is uploaded.
       </p>
       {candidates.length > 0 && <p className="max-w-lg font-medium">{waitingWords(candidates)}</p>}
       <div className="flex gap-2">

@@ -80,7 +80,7 @@ export function ImportProvider({ children }: { children: ReactNode }) {
     setFiles((known) => known?.filter((f) => !ids.has(f.id)) ?? null);
     if (!comparison.runsChains || passageId === null) return;
     runChainsOn(comparison.id, passageId).catch((error: unknown) => {
-      if (!(error instanceof JobCancelled)) setProblem(`Candidates could not be run: ${sentenceOf(error)}`);
+      if (!(error instanceof JobCancelled)) setProblem(`Processing failed: ${sentenceOf(error)}`);
     });
   };
   const close = () => {
@@ -110,8 +110,8 @@ export function ImportProvider({ children }: { children: ReactNode }) {
         )}
         {isDragActive && (
           <div className="fixed inset-0 z-50 grid place-content-center bg-base-200/90 text-center">
-            <p className="font-display font-semibold text-2xl">Let go to add these files.</p>
-            <p className="text-soft">Each finds its passage by its sound; you see where before anything is kept.</p>
+            <p className="font-display font-semibold text-2xl">Drop to add these files.</p>
+            <p className="text-soft">Each finds its passage by its sound. You confirm before anything is saved.</p>
           </div>
         )}
       </div>

@@ -6,16 +6,16 @@ import { type PanelReading, panelCheck } from "@/core/bench/find/panel-check";
 import type { BenchReport } from "@/core/bench/report";
 import { type ParityRow, parityOf } from "@/core/candidates/parity";
 import { benchDifferenceWords } from "@/core/words/bench";
+import { plural } from "@/core/words/units";
 import type { Candidate } from "@/store/records";
 import { useReports } from "@/ui/bench/use-bench";
-import { plural } from "@/ui/format";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 const STATES = {
   equal: { words: "equal", tone: "text-soft" },
   unequal: { words: "unequal", tone: "font-medium text-warning" },
-  "told by some": { words: "not told by all", tone: "text-soft italic" },
+  "given by some": { words: "not given by all", tone: "text-soft italic" },
 } as const;
 
 /** Settings of chosen candidates side by side; every inequality is marked, with its reason where one was noted. */
@@ -46,15 +46,15 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
     setChosen((before) => (before.has(id) ? new Set([...before].filter((b) => b !== id)) : new Set([...before, id])));
   return (
     <Modal
-      title="Settings side by side"
+      title="Compare settings"
       width={1080}
       onClose={onClose}
       actions={(close) => <CloseButton onClick={close}>Close</CloseButton>}
     >
       {told.length === 0 ? (
         <p className="text-soft">
-          No candidate says how it was set yet. Open one with <kbd className="kbd kbd-xs">E</kbd> and write down what
-          its panel says.
+          No candidate has settings yet. Open one with <kbd className="kbd kbd-xs">E</kbd> and enter its control
+          settings.
         </p>
       ) : (
         <>
@@ -83,7 +83,7 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
                 checked={onlyUnequal}
                 onChange={() => setOnlyUnequal(!onlyUnequal)}
               />
-              Only what is not equal
+              Only differences
             </label>
           </div>
           {columns.length > 0 && <ParityTable rows={shown} columns={columns} reports={reports} />}
@@ -96,11 +96,11 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
 function sentenceOf(rows: ParityRow[], columns: Candidate[]): string {
   if (columns.length < 2) return "Choose two candidates or more.";
   const unequal = rows.filter((r) => r.state === "unequal").length;
-  const untold = rows.filter((r) => r.state === "told by some").length;
-  if (unequal === 0 && untold === 0) return "Set alike, as far as their panels say.";
+  const untold = rows.filter((r) => r.state === "given by some").length;
+  if (unequal === 0 && untold === 0) return "Settings are equal, as far as given.";
   const parts = [
     unequal > 0 && `${plural(unequal, "setting is unequal", "settings are unequal")}`,
-    untold > 0 && `${plural(untold, "is", "are")} not told by all`,
+    untold > 0 && `${plural(untold, "is", "are")} not given by all`,
   ].filter(Boolean);
   return `${parts.join(", ")}.`;
 }
@@ -147,7 +147,7 @@ function ParityTable({
                       {line.note && <div className="text-[11px] text-soft">{line.note}</div>}
                     </>
                   ) : (
-                    <span className="text-soft">not told</span>
+                    <span className="text-soft">not given</span>
                   )}
                 </td>
               ))}
@@ -164,10 +164,7 @@ function ParityTable({
 function MeasuredBeside({ reading }: { reading: PanelReading | null }) {
   if (!reading) return null;
   return (
-    <div
-      className="text-[11px] text-soft"
-      title="Measured at Bench with the test signal, and how far it is from the panel"
-    >
+    <div className="text-[11px] text-soft" title="Measured at Bench, and how far it is from the control">
       measured <span className="figure">{reading.words}</span> ({reading.error})
     </div>
   );

@@ -1,9 +1,9 @@
 "use client";
 
 import type { ReactNode } from "react";
+import { kilohertz, shortClock, signed, withUnit } from "@/core/words/units";
 import { renamePassage } from "@/store/comparisons";
 import type { Passage, Render } from "@/store/records";
-import { kilohertz, shortClock, signed, withUnit } from "@/ui/format";
 import { EditableText } from "@/ui/shell/editable-text";
 import { useSortableItem } from "./sortable-item";
 
@@ -45,10 +45,7 @@ export function PassageRow({ passage, dry, loudest, children }: Props) {
             </div>
           )}
           {loudest && (
-            <div
-              className="flex gap-1.5 text-[11.5px] text-soft leading-4"
-              title={`Most favoured by level: ${loudest.title}`}
-            >
+            <div className="flex gap-1.5 text-[11.5px] text-soft leading-4" title={`Loudest vs dry: ${loudest.title}`}>
               <span className="min-w-0 truncate">{loudest.title}</span>
               <span className="figure shrink-0">{withUnit(signed(loudest.edgeLu), "LU")}</span>
             </div>

@@ -6,8 +6,8 @@ import { useForm, useWatch } from "react-hook-form";
 import { z } from "zod";
 import { type Chain, chainLatencySamples, chainSchema } from "@/core/processors/chain";
 import { processorOf } from "@/core/processors/registry";
+import { plural } from "@/core/words/units";
 import { runChainOver } from "@/store/run-chain";
-import { plural } from "@/ui/format";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -16,7 +16,7 @@ import { ChainForm, type ChainFormValues, stageOf } from "./chain-form";
 
 const formSchema = z.object({
   title: z.string(),
-  passageIds: z.array(z.string()).min(1, "Choose one passage or more."),
+  passageIds: z.array(z.string()).min(1, "Choose at least one passage."),
   keepLatency: z.boolean(),
   keyCandidateId: z.string(),
   chain: chainSchema,
@@ -120,14 +120,14 @@ export function ProcessorDialog({ start, onClose }: Props) {
             <label className="flex items-center gap-2">
               <input type="checkbox" className="toggle toggle-sm" {...register("keepLatency")} />
               <span>
-                Leave its processing delay in <Latency chain={chain} />
+                Keep processing latency <Latency chain={chain} />
               </span>
             </label>
             {takesKey && (
               <label className="flex items-center gap-2">
-                <span className="text-soft">Keyed by</span>
+                <span className="text-soft">Sidechain</span>
                 <select className="select select-xs border-rule" {...register("keyCandidateId")}>
-                  <option value="">its own level</option>
+                  <option value="">none (own signal)</option>
                   {candidates.map((c) => (
                     <option key={c.id} value={c.id}>
                       {c.title}

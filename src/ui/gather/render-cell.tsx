@@ -1,8 +1,8 @@
 import { type CSSProperties, memo } from "react";
 import { LEVELS_VERSION } from "@/core/loudness/measure";
+import { decibels } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
-import { decibels } from "@/ui/format";
 import { useAlignment } from "@/ui/shell/use-results";
 import { InStepState } from "./in-step-state";
 

@@ -22,10 +22,10 @@ import {
 import { type KeyboardEvent, useCallback, useMemo, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { gridTotals } from "@/core/matching/totals";
+import { plural } from "@/core/words/units";
 import { reorder, setSide, showPassage } from "@/store/comparisons";
 import type { Candidate, Passage, Render } from "@/store/records";
 import { removeRenders } from "@/store/removing";
-import { plural } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { offerUndo } from "@/ui/shell/undo";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -136,10 +136,12 @@ export function RenderGrid() {
     return candidates.find((c) => c.id === plain)?.title ?? passages.find((p) => p.id === plain)?.title ?? "";
   };
   const announcements: Announcements = {
-    onDragStart: ({ active }) => `${nameOf(active.id)} is picked up.`,
+    onDragStart: ({ active }) => `${nameOf(active.id)} is being moved.`,
     onDragOver: ({ active, over }) => (over ? `${nameOf(active.id)} is over ${nameOf(over.id)}.` : undefined),
     onDragEnd: ({ active, over }) =>
-      over ? `${nameOf(active.id)} was put where ${nameOf(over.id)} was.` : `${nameOf(active.id)} stays where it was.`,
+      over
+        ? `${nameOf(active.id)} was moved to the place of ${nameOf(over.id)}.`
+        : `${nameOf(active.id)} stays where it was.`,
     onDragCancel: ({ active }) => `${nameOf(active.id)} stays where it was.`,
   };
 

@@ -14,9 +14,9 @@ import { type ReactNode, useState } from "react";
 import type { Levels } from "@/core/loudness/measure";
 import { DRY_TITLE, stemOf } from "@/core/sorting/names";
 import { versionSentence } from "@/core/sorting/versions";
+import { plural } from "@/core/words/units";
 import { showPassage } from "@/store/comparisons";
 import { addRenders, type FileRead } from "@/store/import-files";
-import { plural } from "@/ui/format";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -43,7 +43,7 @@ const isFull = (error: unknown): boolean =>
   (`${error.name} ${error.message}`.includes("QuotaExceeded") || ("inner" in error && isFull(error.inner)));
 
 async function sentenceOf(error: unknown, bytes: number): Promise<string> {
-  if (!isFull(error)) return `The files could not be kept: ${error instanceof Error ? error.message : String(error)}`;
+  if (!isFull(error)) return `The files could not be saved: ${error instanceof Error ? error.message : String(error)}`;
   const { usage = 0, quota = 0 } = await navigator.storage.estimate();
   return `This browser has no room left for these files: they need ${wholeMb(bytes)}, and of the ${wholeMb(quota)} it gives this address ${wholeMb(usage)} are taken. Delete a comparison you no longer need, or make room on the disk, and add them again.`;
 }
@@ -167,7 +167,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
         <>
           <span className="mr-auto text-[13px] text-soft">
             {undried.length > 0 &&
-              `Say which file is the dry one of ${undried.map((g) => g.title).join(", ")}: everything else is lined up with it.`}
+              `Choose the dry render of ${undried.map((g) => g.title).join(", ")}: the others are aligned to it.`}
           </span>
           <CloseButton onClick={close} />
           <button
@@ -176,7 +176,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
             disabled={!ready || keeping}
             onClick={() => void add(close)}
           >
-            {keeping ? "Keeping…" : `Add ${plural(assigned.length, "render")}`}
+            {keeping ? "Saving…" : `Add ${plural(assigned.length, "render")}`}
           </button>
         </>
       )}
@@ -200,9 +200,9 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       <DndContext id="sorting" sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
         <div className="grid min-h-0 content-start gap-3 overflow-auto">
           {sort.sortingDone && waiting.length > 0 && (
-            <Target id={WAITING} label="Waiting to be placed">
+            <Target id={WAITING} label="Needs a passage">
               <h3 className="font-semibold text-[14px] text-warning">
-                Waiting for you: {plural(waiting.length, "file")}
+                Needs your choice: {plural(waiting.length, "file")}
               </h3>
               {waiting.map((read) => row(read, null))}
             </Target>
@@ -259,10 +259,10 @@ function statusOf(
   if (!done) return "Finding each file's passage by its sound…";
   const parts = [
     assigned > 0 && `${plural(assigned, "file has", "files have")} a passage`,
-    waiting > 0 && `${plural(waiting, "waits", "wait")} in the tray`,
+    waiting > 0 && `${plural(waiting, "needs", "need")} a passage`,
     leftOut > 0 && `${plural(leftOut, "is", "are")} left out`,
   ].filter(Boolean);
-  return `${parts.join(", ")}. Drag a file by its grip, or choose its passage, where it belongs elsewhere.`;
+  return `${parts.join(", ")}. Drag a file by its handle, or choose another passage for it.`;
 }
 
 /** Where files can be dropped. */

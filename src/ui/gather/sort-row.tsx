@@ -4,8 +4,8 @@ import { useDraggable } from "@dnd-kit/core";
 import { CSS } from "@dnd-kit/utilities";
 import { GripVertical } from "lucide-react";
 import type { Levels } from "@/core/loudness/measure";
+import { clock, decibels, kilohertz } from "@/core/words/units";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
-import { clock, decibels, kilohertz } from "@/ui/format";
 import { LEFT_OUT, OWN_PASSAGE, type Readable } from "./use-sorting";
 
 type Props = {
@@ -51,7 +51,7 @@ export function SortRow(props: Props) {
           <input
             type="radio"
             className="radio radio-xs"
-            aria-label={`${file.name} is the dry one`}
+            aria-label={`${file.name} is the dry render`}
             checked={dry}
             onChange={onDry}
           />
@@ -78,8 +78,8 @@ export function SortRow(props: Props) {
         {reason && !version && <div className="text-warning">{reason}</div>}
         {version && <div className="font-medium">{version}</div>}
         {!reason && !version && likeness !== null && dry !== null && (
-          <div className="text-soft" title="How alike its levels move to those of the passage, in four bands">
-            {Math.round(likeness * 100)} % alike
+          <div className="text-soft" title="Match of its level over time with the passage, in four bands">
+            {Math.round(likeness * 100)} % match
           </div>
         )}
         {reading.remarks.map((remark) => (
@@ -105,7 +105,7 @@ export function SortRow(props: Props) {
               {choice.title}
             </option>
           ))}
-          {!place?.startsWith(OWN_PASSAGE) && <option value={OWN_PASSAGE}>a passage of its own</option>}
+          {!place?.startsWith(OWN_PASSAGE) && <option value={OWN_PASSAGE}>new passage</option>}
           <option value={LEFT_OUT}>left out</option>
         </select>
         {place === null && guessed && (

@@ -1,9 +1,9 @@
 import { useLiveQuery } from "dexie-react-hooks";
+import { megabytes, plural } from "@/core/words/units";
 import { database } from "@/store/database";
-import { megabytes, plural } from "@/ui/format";
 import { useWorkbench } from "@/ui/shell/workbench";
 
-/** "8 renders · 41 MB kept in this browser": each content counted once. */
+/** "8 renders · 41 MB stored in this browser": each content counted once. */
 export function useKeptBytes(): string {
   const { renders } = useWorkbench();
   const hashes = [...new Set(renders.map((r) => r.audioHash))].join();
@@ -11,5 +11,5 @@ export function useKeptBytes(): string {
     const kept = await database.audio.bulkGet(hashes.split(","));
     return kept.reduce((sum, audio) => sum + (audio?.bytes.size ?? 0), 0);
   }, [hashes]);
-  return bytes === undefined ? "" : `${plural(renders.length, "render")} · ${megabytes(bytes)} kept in this browser`;
+  return bytes === undefined ? "" : `${plural(renders.length, "render")} · ${megabytes(bytes)} stored in this browser`;
 }

@@ -56,11 +56,11 @@ export function useSorting(files: FileRead[], awaited: number) {
       for (const { id, file, reading } of readable) {
         const twin = seen.get(reading.hash);
         const render = twin ? null : await knownCopy(comparison.id, reading.hash);
-        if (twin) found.set(id, `The same content as ${twin}.`);
+        if (twin) found.set(id, `Same content as ${twin}.`);
         if (render) {
           const candidate = candidates.find((c) => c.id === render.candidateId)?.title ?? render.fileName;
           const passage = passages.find((p) => p.id === render.passageId)?.title ?? "";
-          found.set(id, `Already here: ${candidate}, ${passage}.`);
+          found.set(id, `Already added: ${candidate}, ${passage}.`);
         }
         seen.set(reading.hash, file.name);
       }
@@ -79,8 +79,7 @@ export function useSorting(files: FileRead[], awaited: number) {
       );
     };
     work().catch((error: unknown) => {
-      if (error instanceof JobCancelled)
-        setProblem("Sorting or measuring was cancelled. Close this and add the files again.");
+      if (error instanceof JobCancelled) setProblem("Cancelled. Close this and add the files again.");
       else setProblem(error instanceof Error ? error.message : String(error));
     });
     return () => {

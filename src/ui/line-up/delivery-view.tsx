@@ -11,9 +11,12 @@ import {
   deliveryVerdict,
   turnDown,
 } from "@/core/matching/delivery";
+import { deliverySentence } from "@/core/words/level";
+import { MISSING } from "@/core/words/missing";
+import { decibels, NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { readSetting, writeSetting } from "@/store/settings";
-import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
+import { Figure } from "@/ui/shell/figure";
 import { Choice } from "@/ui/shell/transport";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { NumberField } from "./number-field";
@@ -51,12 +54,7 @@ export function DeliverySentence() {
   const target = targetOf(delivery);
   const count = pair.renders.filter((r) => passes(r, target)).length;
   const most = Math.min(0, ...pair.renders.map((r) => turnDown(r.levels, target)?.gainDb ?? 0));
-  return (
-    <>
-      {count === 0 ? "None" : count} of {pair.renders.length} would be taken as they came
-      {most < 0 ? `; the loudest would be turned down by ${withUnit(number(-most), "dB")}.` : "."}
-    </>
-  );
+  return <>{deliverySentence(count, pair.renders.length, most)}</>;
 }
 
 /** Each file as it came against a delivery target, and what a platform that turns down would make of it. */
@@ -96,15 +94,15 @@ export function DeliveryView() {
         <table className="table table-sm rounded-lg border border-rule bg-base-100">
           <thead>
             <tr className="text-soft">
-              <th>Render, as it came</th>
+              <th>Render, as delivered</th>
               <th className="text-right">Integrated</th>
-              <th className="text-right">Off the target</th>
+              <th className="text-right">Re target, LU</th>
               <th className="text-right">True peak</th>
-              <th className="text-right">Over the limit</th>
-              <th>As it is</th>
-              <th className="text-right">Turned down by</th>
-              <th className="text-right">Peaks then</th>
-              <th className="text-right">Could be lifted by</th>
+              <th className="text-right">Above limit, dB</th>
+              <th>Meets it</th>
+              <th className="text-right">Turned down, dB</th>
+              <th className="text-right">True peak then, dBTP</th>
+              <th className="text-right">Headroom to lift, dB</th>
             </tr>
           </thead>
           <tbody>
@@ -115,9 +113,8 @@ export function DeliveryView() {
         </table>
       </div>
       <p className="text-[13px] text-soft">
-        Whole files, as delivered. A platform that plays everything at {decibels(target.integratedLufs, "LUFS")} turns
-        down what is louder; what is quieter it leaves, or lifts until its true peak meets{" "}
-        {decibels(target.truePeakDbtp, "dBTP")}.
+        Whole files, as delivered. A platform that plays at {decibels(target.integratedLufs, "LUFS")} turns down louder
+        files. Quieter ones stay, or are lifted until the true peak reaches {decibels(target.truePeakDbtp, "dBTP")}.
       </p>
     </>
   );
@@ -143,7 +140,7 @@ function OwnTarget({ own }: { own: DeliveryTarget }) {
     <span className="flex items-center gap-4">
       {field("Loudness", "integratedLufs", -40, 0, "LUFS")}
       {field("Tolerance", "toleranceLu", 0, 3, "LU")}
-      {field("True peak at most", "truePeakDbtp", -20, 0, "dBTP")}
+      {field("Highest true peak", "truePeakDbtp", -20, 0, "dBTP")}
     </span>
   );
 }
@@ -156,21 +153,38 @@ function DeliveryRow({ render, title, target }: { render: Render; title: string;
   return (
     <tr data-testid={`delivery-${render.fileName}`}>
       <td className="max-w-56 truncate font-medium">{title}</td>
-      <td className="figure text-right">{decibels(integratedLufs, "LUFS")}</td>
-      <td className="figure text-right">{withUnit(signed(verdict.offLu), "LU")}</td>
-      <td className="figure text-right">{decibels(truePeakDbtp, "dBTP")}</td>
       <td className="figure text-right">
-        {over === null ? (verdict.peakPasses ? "within" : NO_FIGURE) : withUnit(signed(over, 2), "dB")}
+        <Figure text={decibels(integratedLufs, "LUFS")} why={MISSING.noLevel} />
+      </td>
+      <td className="figure text-right">
+        <Figure text={withUnit(signed(verdict.offLu), "LU")} why={MISSING.noLevel} />
+      </td>
+      <td className="figure text-right">
+        <Figure text={decibels(truePeakDbtp, "dBTP")} why={MISSING.noPeak} />
+      </td>
+      <td className="figure text-right">
+        <Figure
+          text={over === null ? (verdict.peakPasses ? "within" : NO_FIGURE) : withUnit(signed(over, 2), "dB")}
+          why={MISSING.noPeak}
+        />
       </td>
       <td>
         <VerdictWords render={render} target={target} />
       </td>
       <td className="figure text-right">
-        {played ? (played.gainDb < 0 ? withUnit(number(-played.gainDb), "dB") : "stays") : NO_FIGURE}
+        <Figure
+          text={played ? (played.gainDb < 0 ? withUnit(number(-played.gainDb), "dB") : "stays") : NO_FIGURE}
+          why={MISSING.noLevel}
+        />
       </td>
-      <td className="figure text-right">{decibels(played?.truePeakDbtp, "dBTP")}</td>
       <td className="figure text-right">
-        {played && played.liftDb > 0 ? withUnit(number(played.liftDb), "dB") : NO_FIGURE}
+        <Figure text={decibels(played?.truePeakDbtp, "dBTP")} why={MISSING.noPeak} />
+      </td>
+      <td className="figure text-right">
+        <Figure
+          text={played && played.liftDb > 0 ? withUnit(number(played.liftDb), "dB") : NO_FIGURE}
+          why={MISSING.noLift}
+        />
       </td>
     </tr>
   );

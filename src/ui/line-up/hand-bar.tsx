@@ -2,9 +2,10 @@
 
 import { Lock, LockOpen, RotateCcw } from "lucide-react";
 import { overhang } from "@/core/alignment/in-step";
+import { doubtsWords } from "@/core/words/alignment";
+import { NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
 import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
-import { NO_FIGURE, number, signed, withUnit } from "@/ui/format";
 import { useResults } from "@/ui/shell/use-results";
 import { handOn, placementIn } from "./hand";
 import { NumberField } from "./number-field";
@@ -19,7 +20,7 @@ export function HandBar({ render }: { render: Render }) {
     return (
       <Bar title={titleOf(render)}>
         <span className="text-[13px] text-soft">
-          The dry render stays where it is. Choose another row to move it, with ↑ and ↓ or by its name.
+          The dry render is fixed. Choose another row with ↑ and ↓ or a click.
         </span>
       </Bar>
     );
@@ -32,7 +33,7 @@ export function HandBar({ render }: { render: Render }) {
   const button = "btn btn-xs h-7 border-rule bg-transparent px-2 text-[12px]";
   return (
     <Bar title={titleOf(render)}>
-      <fieldset className="flex items-center gap-1" aria-label="Move the sound" disabled={locked}>
+      <fieldset className="flex items-center gap-1" aria-label="Delay" disabled={locked}>
         <button type="button" className={button} title="One sample earlier (,)" onClick={() => does.nudge(-1)}>
           ← 1
         </button>
@@ -65,7 +66,7 @@ export function HandBar({ render }: { render: Render }) {
         </button>
         <span className="pl-1 text-[12px] text-soft">smp</span>
         <NumberField
-          label="Clock in parts per million"
+          label="Drift in parts per million"
           value={placement.driftPpm ?? 0}
           decimals={3}
           least={-1000}
@@ -75,35 +76,35 @@ export function HandBar({ render }: { render: Render }) {
         <span className="text-[12px] text-soft">ppm</span>
       </fieldset>
       <fieldset className="flex items-center gap-1" aria-label="Channels" disabled={locked}>
-        <Toggle pressed={placement.polarity.left < 0} title="Left flipped" onClick={() => does.flip("left")}>
-          Flip L
+        <Toggle pressed={placement.polarity.left < 0} title="Left inverted" onClick={() => does.flip("left")}>
+          Invert L
         </Toggle>
-        <Toggle pressed={placement.polarity.right < 0} title="Right flipped" onClick={() => does.flip("right")}>
-          Flip R
+        <Toggle pressed={placement.polarity.right < 0} title="Right inverted" onClick={() => does.flip("right")}>
+          Invert R
         </Toggle>
-        <button type="button" className={button} title="Flip both channels (F)" onClick={() => does.flip("both")}>
-          Flip
+        <button type="button" className={button} title="Invert both channels (F)" onClick={() => does.flip("both")}>
+          Invert
         </button>
-        <Toggle pressed={placement.swapped} title="Left and right swapped (S)" onClick={does.swap}>
-          Swap
+        <Toggle pressed={placement.swapped} title="Swap left and right (S)" onClick={does.swap}>
+          Swap L/R
         </Toggle>
       </fieldset>
-      <Toggle pressed={locked} title="Hold it as it is (K)" onClick={does.toggleLock}>
+      <Toggle pressed={locked} title="Lock this alignment (K)" onClick={does.toggleLock}>
         {locked ? <Lock size={12} /> : <LockOpen size={12} />} {locked ? "Locked" : "Lock"}
       </Toggle>
       <button
         type="button"
         className={button}
         disabled={locked || hand === null}
-        title={`What was found: ${found?.found ? withUnit(signed(found.delaySamples, 2), "smp") : "no place"} (B)`}
+        title={`Found: ${found?.found ? withUnit(signed(found.delaySamples, 2), "smp") : "not aligned"} (B)`}
         onClick={does.backToFound}
       >
-        <RotateCcw size={12} /> Back to found
+        <RotateCcw size={12} /> Reset to found
       </button>
       <span className="min-w-0 flex-1 truncate text-right text-[12px] text-soft">
-        {!hand && alignment.found && alignment.doubt ? (
-          <span className="text-warning" title={alignment.doubt}>
-            Unsure: {alignment.doubt}
+        {!hand && alignment.found && alignment.doubts.length > 0 ? (
+          <span className="text-warning" title={doubtsWords(alignment.doubts)}>
+            Low confidence: {doubtsWords(alignment.doubts)}
           </span>
         ) : (
           <LengthWords render={render} />
@@ -153,11 +154,11 @@ function LengthWords({ render }: { render: Render }) {
   // Less than this at an end is what processing delay and rounding leave: the delay says it already.
   const least = 0.05 * sampleRateHz;
   const parts = [
-    over.lackingStartFrames > least && `lacks the first ${seconds(over.lackingStartFrames)}`,
-    over.leadInFrames > least && `${seconds(over.leadInFrames)} before the start left out`,
-    over.lackingEndFrames > least && `lacks the last ${seconds(over.lackingEndFrames)}`,
-    over.tailFrames > least && `tail of ${seconds(over.tailFrames)} left out`,
+    over.lackingStartFrames > least && `missing the first ${seconds(over.lackingStartFrames)}`,
+    over.leadInFrames > least && `${seconds(over.leadInFrames)} before the start not used`,
+    over.lackingEndFrames > least && `missing the last ${seconds(over.lackingEndFrames)}`,
+    over.tailFrames > least && `tail of ${seconds(over.tailFrames)} not used`,
     render.sampleRateHz !== sampleRateHz && `converted from ${withUnit(String(render.sampleRateHz / 1000), "kHz")}`,
   ].filter(Boolean);
-  return <>{parts.join(", ") || (render.frames ? "As long as the dry render" : NO_FIGURE)}</>;
+  return <>{parts.join(", ") || (render.frames ? "Same length as dry" : NO_FIGURE)}</>;
 }

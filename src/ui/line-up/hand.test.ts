@@ -68,7 +68,7 @@ describe("a hand on a render", () => {
   });
 
   it("starts from nothing to undo where no place was found", () => {
-    const lost = lying({ found: false, reason: "silent", confidence: 0 });
+    const lost = lying({ found: false, reason: { kind: "render silent" }, confidence: 0 });
     expect(placementIn(lost, render)).toEqual(AS_IT_IS);
     handOn(lost, render).nudge(-5);
     expect(adjusted[0].delaySamples).toBe(5);

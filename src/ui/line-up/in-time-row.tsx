@@ -3,10 +3,12 @@
 import { Hand, Lock } from "lucide-react";
 import { placementOf } from "@/core/alignment/alignment";
 import type { Residuals } from "@/core/difference/fit";
+import { channelWords, doubtsWords, notAlignedWords } from "@/core/words/alignment";
+import { MISSING } from "@/core/words/missing";
+import { decibels, NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
 import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
-import { decibels, NO_FIGURE, number, signed, withUnit } from "@/ui/format";
-import { channelWords } from "@/ui/shell/in-step-words";
+import { Figure } from "@/ui/shell/figure";
 import { useAlignment } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ROW_HEIGHT } from "./onset-stack";
@@ -42,11 +44,11 @@ export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
           <ClockFigure drift={alignment.driftPpm} error={alignment.driftErrorPpm} />
           <PolarityWords render={render} />
           <span
-            className={`figure flex items-center justify-end gap-1 ${alignment.doubt ? "text-warning" : ""}`}
+            className={`figure flex items-center justify-end gap-1 ${alignment.doubts.length > 0 ? "text-warning" : ""}`}
             title={
               hand
                 ? "Set by hand"
-                : (alignment.doubt ?? "Lead over the next best place, or agreement, whichever is less")
+                : doubtsWords(alignment.doubts) || "Lead over the next best place, or agreement, whichever is less"
             }
           >
             {hand?.locked && <Lock size={11} aria-label="locked" />}
@@ -63,10 +65,10 @@ export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
       ) : (
         <span className={`col-span-5 truncate text-left ${alignment?.found === false ? "text-error" : "text-soft"}`}>
           {isDry
-            ? "What the others are lined up with"
+            ? "Reference for alignment"
             : alignment?.found === false
-              ? `Not found: ${alignment.reason}. Nudge it by hand, or take it out.`
-              : "Lining up…"}
+              ? `Not aligned: ${notAlignedWords(alignment.reason)}. Align it by hand, or remove it.`
+              : "Aligning…"}
         </span>
       )}
     </div>
@@ -81,11 +83,7 @@ function DelayFigure({ samples, error, sampleRateHz }: { samples: number; error:
   return (
     <span
       className="leading-tight"
-      title={
-        whole
-          ? "A whole number of samples: bringing it in step changes none of them"
-          : "Read between the samples once it is in step"
-      }
+      title={whole ? "Whole samples: aligning changes no sample value" : "Interpolated between samples"}
     >
       <span className="figure block">{withUnit(signed(samples, whole ? 0 : 2), "smp")}</span>
       <span className="figure block text-[11px] text-soft">
@@ -100,7 +98,7 @@ function DelayFigure({ samples, error, sampleRateHz }: { samples: number; error:
 function ClockFigure({ drift, error }: { drift: number | null; error: number | null }) {
   if (drift === null) {
     return (
-      <span className="text-soft" title="Too short, or too few parts of it say anything">
+      <span className="text-soft" title="Too short, or too few parts agree">
         not known
       </span>
     );
@@ -108,9 +106,9 @@ function ClockFigure({ drift, error }: { drift: number | null; error: number | n
   return (
     <span
       className="whitespace-nowrap leading-tight"
-      title={drift === 0 ? "No drift can be told from none" : "Taken out by reading between the samples"}
+      title={drift === 0 ? "No drift measurable" : "Corrected by interpolation"}
     >
-      <span className="figure block">{drift === 0 ? "steady" : withUnit(signed(drift, 2), "ppm")}</span>
+      <span className="figure block">{drift === 0 ? "no drift" : withUnit(signed(drift, 2), "ppm")}</span>
       {error !== null && error >= LEAST_ERROR_TOLD && (
         <span className="figure block text-[11px] text-soft">{withUnit(`±${number(error, 2)}`, "ppm")}</span>
       )}
@@ -123,10 +121,7 @@ function PolarityWords({ render }: { render: Render }) {
   const alignment = useAlignment(render, pair?.dry);
   const words = alignment ? channelWords(placementOf(alignment)) : "";
   return (
-    <span
-      className={`leading-tight ${words ? "" : "text-soft"}`}
-      title={words.replace("swapped", "left and right have changed places") || "as the dry one"}
-    >
+    <span className={`leading-tight ${words ? "" : "text-soft"}`} title={words || "same as dry"}>
       {words || "same"}
     </span>
   );
@@ -145,7 +140,7 @@ function ResidualFigures({ residuals }: { residuals: Residuals | undefined }) {
           <span className="text-difference">{words(residuals.afterDb)}</span>
         </>
       ) : (
-        NO_FIGURE
+        <Figure text={NO_FIGURE} why={MISSING.measuring} />
       )}
     </span>
   );

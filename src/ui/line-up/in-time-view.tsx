@@ -3,9 +3,9 @@
 import { ChevronLeft, ChevronRight } from "lucide-react";
 import { useMemo, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { clock } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { AXIS_HEIGHT, type Span } from "@/ui/charts/chart-frame";
-import { clock } from "@/ui/format";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { Choice } from "@/ui/shell/transport";
 import { useAlignments } from "@/ui/shell/use-results";
@@ -60,8 +60,8 @@ export function InTimeView() {
           <button
             type="button"
             className="btn btn-xs btn-square border-rule bg-transparent"
-            aria-label="Onset before"
-            title="Onset before (Shift N)"
+            aria-label="Previous transient"
+            title="Previous transient (Shift N)"
             disabled={!onsets || index === 0}
             onClick={() => stepOnset(-1)}
           >
@@ -69,16 +69,16 @@ export function InTimeView() {
           </button>
           <span className="figure text-[12px]">
             {onsets === null
-              ? "Looking for onsets…"
+              ? "Finding transients…"
               : onsets.length === 0
-                ? "No onset: the dry render is silent"
-                : `Onset ${index + 1} of ${onsets.length} at ${clock((frame ?? 0) / pair.dry.sampleRateHz)}`}
+                ? "No transient: the dry render is silent"
+                : `Transient ${index + 1} of ${onsets.length} at ${clock((frame ?? 0) / pair.dry.sampleRateHz)}`}
           </span>
           <button
             type="button"
             className="btn btn-xs btn-square border-rule bg-transparent"
-            aria-label="Onset after"
-            title="Onset after (N)"
+            aria-label="Next transient"
+            title="Next transient (N)"
             disabled={!onsets || index >= onsets.length - 1}
             onClick={() => stepOnset(1)}
           >
@@ -86,7 +86,7 @@ export function InTimeView() {
           </button>
         </div>
         <Choice
-          label="Samples in sight"
+          label="Zoom"
           value={half ? String(half) : ""}
           onChange={(value) => setView([-Number(value), Number(value)])}
           options={WINDOWS.map((w) => ({
@@ -96,7 +96,7 @@ export function InTimeView() {
           }))}
         />
         <Choice
-          label="Channel in sight"
+          label="Channel"
           value={channel}
           onChange={setChannel}
           options={[
@@ -105,7 +105,7 @@ export function InTimeView() {
           ]}
         />
         <span className="flex-1 truncate text-right text-[12px]">
-          Each trace at its own height, the dry one faint behind it. Drag to zoom, double click for ±256.
+          Each trace normalised, dry faint behind it. Drag to zoom, double-click for ±256 samples.
         </span>
       </div>
       <div className="min-h-0 flex-1 overflow-y-auto rounded-lg border border-rule bg-base-100">
@@ -158,13 +158,13 @@ function Heads() {
     <>
       <div className={head}>Render</div>
       <div className={head}>As delivered</div>
-      <div className={`${head} border-l`}>In step</div>
+      <div className={`${head} border-l`}>Aligned</div>
       <div className={`${head} grid ${FIGURE_COLUMNS} gap-2 text-right`}>
         <span>Delay</span>
-        <span>Clock</span>
+        <span>Drift</span>
         <span>Polarity</span>
-        <span>Sure</span>
-        <span title="What is left against the dry render at the best gain, as delivered and in step">Nulls to</span>
+        <span>Confidence</span>
+        <span title="Residual re dry at the best gain, as delivered and aligned">Null depth re dry</span>
       </div>
     </>
   );

@@ -13,10 +13,20 @@ import { OneLevelSentence, OneLevelView } from "./one-level-view";
 import { OverTimeSentence, OverTimeView } from "./over-time-view";
 
 const VIEWS = {
-  "in time": { title: "In time", hint: "Delay, polarity, clock", Sentence: InTimeSentence, View: InTimeView },
-  "one level": { title: "At one level", hint: "Match of the renders", Sentence: OneLevelSentence, View: OneLevelView },
-  delivery: { title: "Delivery", hint: "Against a target", Sentence: DeliverySentence, View: DeliveryView },
-  "over time": { title: "Over time", hint: "Loudness of the pair", Sentence: OverTimeSentence, View: OverTimeView },
+  "in time": { title: "Alignment", hint: "Delay, polarity, drift", Sentence: InTimeSentence, View: InTimeView },
+  "one level": {
+    title: "Level match",
+    hint: "Level of each render, matched",
+    Sentence: OneLevelSentence,
+    View: OneLevelView,
+  },
+  delivery: { title: "Delivery", hint: "Loudness targets", Sentence: DeliverySentence, View: DeliveryView },
+  "over time": {
+    title: "Loudness over time",
+    hint: "Here and Yonder over time",
+    Sentence: OverTimeSentence,
+    View: OverTimeView,
+  },
 } as const;
 type ViewKey = keyof typeof VIEWS;
 
@@ -26,10 +36,7 @@ export function LineUpStop() {
   const [key, setKey] = useState<ViewKey>("in time");
   const keys = Object.keys(VIEWS) as ViewKey[];
   useHotkeys("v", () => setKey(keys[(keys.indexOf(key) + 1) % keys.length]), keyOptions("v"));
-  if (!pair)
-    return (
-      <p className="p-5 text-soft">Nothing to line up yet. Go to Gather and add two renders of the same material.</p>
-    );
+  if (!pair) return <p className="p-5 text-soft">Nothing to line up yet: add two renders of one passage at Gather.</p>;
   const { Sentence, View } = VIEWS[key];
   return (
     <section className="flex h-full flex-col gap-2.5 overflow-hidden px-5 pt-3 pb-2.5">

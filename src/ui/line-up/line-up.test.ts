@@ -1,9 +1,9 @@
 import { scaleLinear } from "d3-scale";
 import { describe, expect, it } from "vitest";
 import { DEFAULT_MATCH, type PassageMatch } from "@/core/matching/match-passage";
+import { matchWords } from "@/core/words/level";
 import type { Passage } from "@/store/records";
 import { heightInSight, traceDots, tracePath } from "@/ui/charts/trace-path";
-import { matchWords } from "@/ui/shell/match-words";
 
 describe("a trace", () => {
   const samples = Float32Array.from([0, 0.5, -1, 0.25, 0]);
@@ -67,7 +67,7 @@ describe("the match in words", () => {
 
   it("says when another method had to do, and when all came down", () => {
     const words = matchWords(match({ method: "rms", trimDb: -2.34 }), passage);
-    expect(words).toContain("by RMS over the whole passage, because some render has no integrated loudness there.");
-    expect(words).toContain("Everything is 2.3 dB lower than that, so that no true peak passes −1.0\u2009dBTP.");
+    expect(words).toContain("by RMS over the whole passage, because a render has no integrated loudness there.");
+    expect(words).toContain("All lowered by 2.3\u2009dB, so that no true peak exceeds −1.0\u2009dBTP.");
   });
 });

@@ -1,8 +1,8 @@
 "use client";
 
 import { MATCH_METHODS, type MatchMethod, type MatchSettings, METHOD_UNITS } from "@/core/matching/match-passage";
+import { METHOD_NAMES } from "@/core/words/level";
 import { setMatch, setMatchEverywhere } from "@/store/comparisons";
-import { METHOD_NAMES } from "@/ui/shell/match-words";
 import { Choice } from "@/ui/shell/transport";
 import { useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -47,7 +47,7 @@ export function MatchForm() {
           onChange={(value) => set({ over: value })}
           options={[
             { value: "passage", title: "Passage", hint: "The whole passage" },
-            { value: "loop", title: "Loop", hint: "The marked loop; it follows when the loop is moved" },
+            { value: "loop", title: "Loop", hint: "The marked loop, also when it moves" },
           ]}
         />
       </span>
@@ -81,7 +81,7 @@ export function MatchForm() {
       <span className="flex items-center gap-2">
         Ceiling
         <NumberField
-          label="Ceiling of true peaks"
+          label="True-peak limit"
           value={ceilingDbtp}
           decimals={2}
           least={-20}
@@ -98,7 +98,7 @@ export function MatchForm() {
           disabled={alike}
           onClick={() => void setMatchEverywhere(comparison.id, passage.match)}
         >
-          {alike ? "Every passage is matched like this" : "Match every passage like this"}
+          {alike ? "All passages use this match" : "Apply to all passages"}
         </button>
       )}
     </div>

@@ -3,10 +3,12 @@
 import { imbalanceDb } from "@/core/loudness/measure";
 import { TOLERANCE_LU } from "@/core/matching/match";
 import { type MatchMethod, METHOD_UNITS } from "@/core/matching/match-passage";
+import { loudestSentence, matchWords } from "@/core/words/level";
+import { MISSING } from "@/core/words/missing";
+import { decibels, NO_FIGURE, overlapWords, signed, withUnit } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { EdgeBar } from "@/ui/charts/edge-bar";
-import { decibels, NO_FIGURE, overShare, signed, withUnit } from "@/ui/format";
-import { matchWords } from "@/ui/shell/match-words";
+import { Figure } from "@/ui/shell/figure";
 import { useMatch, useResults } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
@@ -15,9 +17,6 @@ import { type LevelsAround, useLevelsAround } from "./use-levels-around";
 
 /** A channel imbalance over this is told as one (common practice, no published source). */
 const IMBALANCE_DB = 0.1;
-
-/** An edge under this would read 0.0. */
-const LEAST_EDGE_TOLD = 0.05;
 
 /** How much level alone would have spoken for one of them. */
 export function OneLevelSentence() {
@@ -32,13 +31,7 @@ export function OneLevelSentence() {
   if (edges.length === 0) return <>There is nothing to match yet.</>;
   const { render, edge } = edges.reduce((most, e) => (e.edge > most.edge ? e : most));
   const unit = METHOD_UNITS[match.method].difference;
-  return edge >= LEAST_EDGE_TOLD ? (
-    <>
-      {titleOf(render)} had the greatest edge, {withUnit(signed(edge), unit)} over the dry render; it is taken away.
-    </>
-  ) : (
-    <>No render was louder than the dry one; the closest was {withUnit(signed(edge), unit)}.</>
-  );
+  return <>{loudestSentence(titleOf(render), edge, unit)}</>;
 }
 
 /** Before, gain, after, what is left: measured again with the gains, not inferred. */
@@ -58,18 +51,15 @@ export function OneLevelView() {
           <thead>
             <tr className="text-soft">
               <th>Render</th>
-              <th className="w-44 text-center">Edge: quieter, louder</th>
-              <th className="text-right">Edge</th>
+              <th className="w-44 text-center">Level offset: quieter, louder</th>
+              <th className="text-right">Level offset</th>
               <th className="text-right">Before</th>
               <th className="text-right">Gain</th>
               <th className="text-right">After</th>
-              <th className="text-right">Left</th>
+              <th className="text-right">Remaining</th>
               <th className="text-right">True peak after</th>
-              <th
-                className="text-right"
-                title="Right against left, against the dry render's; both are matched together"
-              >
-                Right over left
+              <th className="text-right" title="Right re left, compared with dry; both get the same gain">
+                R/L balance
               </th>
             </tr>
           </thead>
@@ -137,9 +127,9 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
           {levels && (
             <span
               className="whitespace-nowrap font-normal text-[11px] text-soft"
-              title="It lacks the rest: it is measured and matched over what both have"
+              title="Partly missing: measured and matched over the common part"
             >
-              {overShare(levels.share)}
+              {overlapWords(levels.share)}
             </span>
           )}
         </span>
@@ -147,19 +137,34 @@ function LevelRow({ render, title, levels, dry, widest }: RowProps) {
       <td>
         <EdgeBar edge={own?.edge ?? null} full={widest} />
       </td>
-      <td className="figure text-right">{withUnit(signed(own?.edge, 2), units.difference)}</td>
-      <td className="figure text-right">{decibels(before, level, 2)}</td>
-      <td className="figure text-right">{withUnit(signed(own?.gainDb, 2), "dB")}</td>
-      <td className="figure text-right">{decibels(after, level, 2)}</td>
-      <td className={`figure text-right ${off ? "font-semibold text-warning" : ""}`}>
-        {left === null ? NO_FIGURE : withUnit(signed(left, 2), units.difference)}
-        {off && <span className="ml-1 font-sans">over 0.1</span>}
+      <td className="figure text-right">
+        <Figure text={withUnit(signed(own?.edge, 2), units.difference)} why={MISSING.noLevel} />
       </td>
-      <td className="figure text-right">{decibels(levels?.after.truePeakDbtp, "dBTP", 2)}</td>
+      <td className="figure text-right">
+        <Figure text={decibels(before, level, 2)} why={MISSING.noLevel} />
+      </td>
+      <td className="figure text-right">
+        <Figure text={withUnit(signed(own?.gainDb, 2), "dB")} why={MISSING.noLevel} />
+      </td>
+      <td className="figure text-right">
+        <Figure text={decibels(after, level, 2)} why={MISSING.noLevel} />
+      </td>
+      <td className={`figure text-right ${off ? "font-semibold text-warning" : ""}`}>
+        <Figure text={left === null ? NO_FIGURE : withUnit(signed(left, 2), units.difference)} why={MISSING.noLevel} />
+        {off && <span className="ml-1 font-sans">above 0.1</span>}
+      </td>
+      <td className="figure text-right">
+        <Figure text={decibels(levels?.after.truePeakDbtp, "dBTP", 2)} why={MISSING.noPeak} />
+      </td>
       <td
         className={`figure text-right ${imbalance !== null && Math.abs(imbalance) > IMBALANCE_DB ? "text-warning" : "text-soft"}`}
       >
-        {imbalance === null ? NO_FIGURE : Math.abs(imbalance) < 0.005 ? "even" : withUnit(signed(imbalance, 2), "dB")}
+        <Figure
+          text={
+            imbalance === null ? NO_FIGURE : Math.abs(imbalance) < 0.005 ? "even" : withUnit(signed(imbalance, 2), "dB")
+          }
+          why={MISSING.noBalance}
+        />
       </td>
     </tr>
   );

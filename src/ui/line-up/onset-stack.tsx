@@ -1,9 +1,9 @@
 "use client";
 
+import { number, signed, withUnit } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { AXIS_HEIGHT, ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { heightInSight, traceDots, tracePath } from "@/ui/charts/trace-path";
-import { number, signed, withUnit } from "@/ui/format";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Around, REACH } from "./use-in-time";
 
@@ -44,11 +44,12 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
       data-testid={`stack-${side}`}
     >
       <ChartFrame
-        label={`Renders around the onset, ${side === "before" ? "as delivered" : "in step"}`}
+        label={`Renders around the transient, ${side === "before" ? "as delivered" : "aligned"}`}
         whole={whole}
         view={view}
         onView={onView}
         axis="top"
+        titleX="Time from transient, samples"
         formatX={(x) => signed(x, 0)}
         readout={(x) => (
           <span className="figure">

@@ -4,13 +4,14 @@ import { type QueryFunctionContext, useQueries } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { LoudnessCourse } from "@/core/loudness/loudness";
 import { dynamicsOf, type StretchLevels } from "@/core/loudness/measure";
+import { loudnessDifference } from "@/core/words/level";
+import { axisClock, clock, decibels, NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { courseOf, levelsOver } from "@/store/levelling";
 import { wholeOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
 import type { Plot, Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
-import { axisClock, clock, decibels, NO_FIGURE, number, withUnit } from "@/ui/format";
 import { useMonitor } from "@/ui/shell/monitor";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import { rankOf } from "@/ui/shell/sight";
@@ -73,12 +74,7 @@ export function OverTimeSentence() {
   const apart = (a: number | null, b: number | null) => (a === null || b === null ? null : b - a);
   const range = apart(here.levels.rangeLu, yonder.levels.rangeLu);
   const plr = apart(dynamicsOf(here.levels).plrDb, dynamicsOf(yonder.levels).plrDb);
-  const words = (value: number | null, unit: string, noun: string) =>
-    value === null || Math.abs(value) < 0.05
-      ? null
-      : `${withUnit(number(Math.abs(value)), unit)} ${value < 0 ? "less" : "more"} ${noun}`;
-  const parts = [words(plr, "dB", "peak over loudness"), words(range, "LU", "range")].filter(Boolean);
-  return <>{parts.length ? `Yonder has ${parts.join(" and ")} than Here.` : "Both move alike in loudness."}</>;
+  return <>{loudnessDifference(plr, range)}</>;
 }
 
 /** Momentary and short-term loudness of Here and Yonder on one chart, the figures of both beneath. */
@@ -96,7 +92,7 @@ export function OverTimeView() {
           name={`${pair.passage.title} loudness over time`}
           label="Loudness over time of Here and Yonder"
           xs={xs}
-          xTitle="Seconds"
+          xTitle="Time, s"
           whole={[0, pair.dry.frames / rateHz]}
           formatX={axisClock}
           readX={clock}
@@ -104,8 +100,9 @@ export function OverTimeView() {
           levels={levelsInSight(courses)}
           formatY={number}
           readY={(lufs) => number(lufs)}
+          quantity="Loudness"
           unit="LUFS"
-          note={`${matched ? "Matched" : "As delivered"}, as heard (M)`}
+          note={`${matched ? "Matched" : "Original level"}, as heard (M)`}
           over={(plot) => (
             <>
               <LoopBand plot={plot} />
@@ -170,14 +167,14 @@ function FigureRows({ courses }: { courses: Courses }) {
           <th>Whole passage</th>
           <th className="text-right">Integrated</th>
           <th className="text-right">Range</th>
-          <th className="text-right">Short-term at most</th>
-          <th className="text-right">Momentary at most</th>
+          <th className="text-right">Highest short-term</th>
+          <th className="text-right">Highest momentary</th>
           <th className="text-right">True peak</th>
           <th className="text-right">PLR</th>
           <th className="text-right">PSR</th>
           <th className="text-right">Crest</th>
-          <th className="text-right">RMS left, right</th>
-          <th className="text-right">DC at most</th>
+          <th className="text-right">RMS L, R</th>
+          <th className="text-right">Largest DC offset</th>
         </tr>
       </thead>
       <tbody>

@@ -1,7 +1,7 @@
 "use client";
 
+import { frequencyWords } from "@/core/words/units";
 import { BAND_MODES, bandEdges, MOMENTS } from "@/playback/lens";
-import { hertzText } from "@/ui/format";
 import { Slider } from "@/ui/shell/controls";
 import { setView, useMonitor } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
@@ -12,8 +12,8 @@ const STEPS = 240;
 const WIDTHS = [1 / 3, 2 / 3, 1, 2, 3] as const;
 const WIDTH_WORDS = ["⅓", "⅔", "1", "2", "3"] as const;
 
-const BAND_TITLES = { all: "All", alone: "Band alone", without: "Band out" } as const;
-const MOMENT_TITLES = { all: "All", onsets: "Onsets", sustain: "Sustain" } as const;
+const BAND_TITLES = { all: "All", alone: "Solo band", without: "Cut band" } as const;
+const MOMENT_TITLES = { all: "All", onsets: "Transients", sustain: "Sustain" } as const;
 
 const hertzAt = (step: number): number => LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) ** (step / STEPS);
 const stepAt = (hertz: number): number =>
@@ -39,32 +39,29 @@ export function LensPanel() {
         max={STEPS}
         step={1}
         value={stepAt(band.centreHz)}
-        shown={hertzText(band.centreHz)}
+        shown={frequencyWords(band.centreHz)}
         onChange={(step) => setView({ band: { ...band, centreHz: hertzAt(step) } })}
       />
       <div className="flex items-center gap-2">
         <span className="text-soft">Width</span>
         <Choice
-          label="Width in octaves"
+          label="Width, octaves"
           value={String(WIDTHS.indexOf(band.octaves as (typeof WIDTHS)[number]))}
           onChange={(index) => setView({ band: { ...band, octaves: WIDTHS[Number(index)] } })}
           options={WIDTH_WORDS.map((title, i) => ({ value: String(i), title }))}
         />
-        <span className="text-soft" title={`${hertzText(low)} to ${hertzText(high)}`}>
+        <span className="text-soft" title={`${frequencyWords(low)} to ${frequencyWords(high)}`}>
           oct.
         </span>
       </div>
       <Choice
-        label="Moments"
+        label="Transients"
         value={moments}
         onChange={(value) => setView({ moments: value })}
         options={MOMENTS.map((value) => ({
           value,
           title: MOMENT_TITLES[value],
-          hint:
-            value === "all"
-              ? "All of it"
-              : "Told apart by the dry render's onsets, alike for all: a difference you hear is the processor's",
+          hint: value === "all" ? "All of it" : "Set by the dry render's transients, the same for all renders",
         }))}
       />
     </section>

@@ -1,13 +1,14 @@
 "use client";
 
 import { useState } from "react";
+import { differenceSentence, matchWords } from "@/core/words/level";
 import { setMatch } from "@/store/comparisons";
-import { matchWords } from "@/ui/shell/match-words";
 import { useMonitor } from "@/ui/shell/monitor";
 import { renderOfScene } from "@/ui/shell/places";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
-import { useMatch } from "@/ui/shell/use-results";
+import { boostInForce } from "@/ui/shell/use-monitor-feed";
+import { useMatch, useResults } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { LensPanel } from "./lens-panel";
 import { LivePanel } from "./live-panel";
@@ -21,8 +22,7 @@ import { Switching } from "./switching";
 export function ListenStop() {
   const { pair } = useWorkbench();
   const [written, setWritten] = useState<"notes" | "verdict">("notes");
-  if (!pair)
-    return <p className="p-5 text-soft">Nothing to hear yet. Go to Gather and add two renders of the same material.</p>;
+  if (!pair) return <p className="p-5 text-soft">Nothing to hear yet: add two renders of one passage at Gather.</p>;
   return (
     <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3">
       <StopHeading
@@ -35,8 +35,8 @@ export function ListenStop() {
               value={pair.passage.match.over}
               onChange={(over) => void setMatch(pair.passage.id, { over })}
               options={[
-                { value: "passage", title: "Passage", hint: "Bring the whole passages to one loudness" },
-                { value: "loop", title: "Loop", hint: "Bring the marked loop to one loudness" },
+                { value: "passage", title: "Passage", hint: "Match level over the whole passage" },
+                { value: "loop", title: "Loop", hint: "Match level over the marked loop" },
               ]}
             />
           </div>
@@ -54,7 +54,7 @@ export function ListenStop() {
           </div>
           <div className="grid gap-2 border-rule border-t pt-2">
             <Choice
-              label="Write down"
+              label="Notes"
               value={written}
               onChange={setWritten}
               options={[
@@ -75,11 +75,13 @@ export function ListenStop() {
 }
 
 function HeardSentence() {
-  const { pair, titleOf } = useWorkbench();
-  const { heard, matched } = useMonitor();
+  const results = useResults();
+  const { pair, titleOf } = results;
+  const monitor = useMonitor();
+  const { heard, matched } = monitor;
   if (!pair) return null;
-  const level = matched ? "matched" : "as delivered";
-  if (heard === "difference") return <>You hear Yonder minus Here, {level}, with its own boost.</>;
+  const level = matched ? "matched" : "original level";
+  if (heard === "difference") return <>{differenceSentence(matched, boostInForce(results, monitor))}</>;
   const side = heard === "here" ? "Here: " : heard === "yonder" ? "Yonder: " : "";
   const render = renderOfScene(pair, heard) ?? pair.here;
   return (

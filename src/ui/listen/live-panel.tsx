@@ -2,9 +2,11 @@
 
 import { useEffect, useRef, useState } from "react";
 import { liveFigures } from "@/core/loudness/live";
+import { MISSING } from "@/core/words/missing";
+import { decibels, frequencyWords, NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { spectrumColumns, spectrumPath } from "@/ui/charts/live-spectrum";
-import { decibels, hertzText, NO_FIGURE, number, withUnit } from "@/ui/format";
+import { Figure } from "@/ui/shell/figure";
 import { player, useMonitor } from "@/ui/shell/monitor";
 
 const LOWEST_HZ = 20;
@@ -38,22 +40,23 @@ export function LivePanel({ sampleRateHz }: { sampleRateHz: number }) {
       <LiveFigures sampleRateHz={sampleRateHz} />
       <div className="h-44" data-testid="live-spectrum">
         <ChartFrame
-          label="Spectrum of what is heard"
+          label="Spectrum of playback"
           whole={WHOLE}
           view={view}
           onView={(next) => setView(next ?? WHOLE)}
           levels={LEVELS}
           ticksX={TICKS}
+          titleX="Frequency, Hz"
+          titleY="Level, dBFS"
           formatX={shortHertz}
           formatY={number}
-          readout={(x) => hertzText(10 ** x)}
+          readout={(x) => frequencyWords(10 ** x)}
         >
           {(plot) => <Spectra plot={plot} view={view} colour={colour} dashedGhost={ghost === "Yonder"} />}
         </ChartFrame>
       </div>
       <p className="text-[11px] text-soft">
-        Both channels together, dBFS, through the lens. Behind it, {ghost === "Yonder" ? "dashed" : "solid"} and faint:{" "}
-        {ghost}.
+        L + R, dBFS, through the lens. Behind it: {ghost === "Yonder" ? "dashed" : "solid"} and faint: {ghost}.
       </p>
     </section>
   );
@@ -74,7 +77,7 @@ function LiveFigures({ sampleRateHz }: { sampleRateHz: number }) {
       <div className="flex items-baseline gap-2">
         <dt className="text-soft">Short-term</dt>
         <dd className="figure text-[18px]" data-figure="live-loudness">
-          {figures ? decibels(figures.shortTermLufs, "LUFS") : NO_FIGURE}
+          <Figure text={figures ? decibels(figures.shortTermLufs, "LUFS") : NO_FIGURE} why={MISSING.nothingPlayed} />
         </dd>
         {figures && figures.seconds < 2.95 && (
           <dd className="text-[11px] text-soft">of {withUnit(number(figures.seconds, 1), "s")}</dd>

@@ -4,12 +4,12 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { Trash2 } from "lucide-react";
 import { useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { clock } from "@/core/words/units";
 import { momentsOf, pinMoment, removeMoment } from "@/store/moments";
 import type { Moment } from "@/store/records";
-import { clock } from "@/ui/format";
 import { hearFrom, player, useMonitor } from "@/ui/shell/monitor";
-import { useOwnWords } from "@/ui/shell/own-words";
 import { renderOfScene, sceneOfRender } from "@/ui/shell/places";
+import { useDescriptors } from "@/ui/shell/use-descriptors";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 
 const OFFERED_WORDS = 14;
@@ -18,7 +18,7 @@ const OFFERED_WORDS = 14;
 export function MomentsPanel({ pair }: { pair: Pair }) {
   const { titleOf, comparison } = useWorkbench();
   const heard = useMonitor((m) => m.heard);
-  const { known } = useOwnWords();
+  const { known } = useDescriptors();
   const moments = useLiveQuery(() => momentsOf(pair.passage.id), [pair.passage.id]) ?? [];
   const field = useRef<HTMLInputElement>(null);
   /** Where the playhead stood when the writing began. */
@@ -56,7 +56,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
     hearFrom(renderId === null ? "difference" : sceneOfRender(pair, renderId), frame);
   const nameOf = (moment: Moment): string => {
     const own = pair.renders.find((r) => r.id === moment.renderId);
-    return moment.renderId === null ? "the difference" : own ? titleOf(own) : "a render that is gone";
+    return moment.renderId === null ? "the difference" : own ? titleOf(own) : "a deleted render";
   };
   return (
     <section aria-label="Notes" className="grid min-h-0 content-start gap-1.5 text-[13px]">
@@ -71,7 +71,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
           ref={field}
           aria-label="Note on this moment"
           className="input input-sm min-w-0 flex-1 border-rule"
-          placeholder={`What do you hear in ${render ? titleOf(render) : "the difference"}?`}
+          placeholder={`Note on ${render ? titleOf(render) : "the difference"}`}
           value={text}
           onFocus={begin}
           onChange={(event) => setText(event.target.value)}
@@ -100,7 +100,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
         ))}
       </fieldset>
       {moments.length === 0 ? (
-        <p className="text-soft">Nothing noted on this passage yet.</p>
+        <p className="text-soft">No notes on this passage yet.</p>
       ) : (
         <ul className="max-h-36 divide-y divide-faint overflow-auto border-rule border-y">
           {moments.map((moment) => (
@@ -108,7 +108,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
               <button
                 type="button"
                 className="flex min-w-0 flex-1 cursor-pointer items-baseline gap-2 text-left hover:underline"
-                title="Hear that moment"
+                title="Play this moment"
                 onClick={() => goTo(moment)}
               >
                 <span className="figure text-[12px] text-soft">{clock(moment.frame / pair.dry.sampleRateHz)}</span>

@@ -1,7 +1,7 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import { kilohertz, signed, withUnit } from "@/ui/format";
+import { kilohertz, signed, withUnit } from "@/core/words/units";
 import { deviceOptions, useAudioDevices } from "@/ui/shell/audio-devices";
 import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { player, setFlipped, setTrim, useMonitor } from "@/ui/shell/monitor";
@@ -34,11 +34,11 @@ export function OutputPanel({ sampleRateHz }: { sampleRateHz: number }) {
           checked={flipped}
           onChange={(event) => setFlipped(event.target.checked)}
         />
-        Yonder upside down
+        Invert Yonder
       </label>
       <Devices />
       <p className={`text-[12px] ${deviceRate && deviceRate !== sampleRateHz ? "text-warning" : "text-soft"}`}>
-        Plays at {kilohertz(sampleRateHz)}
+        Playback at {kilohertz(sampleRateHz)}
         {deviceRate && deviceRate !== sampleRateHz
           ? `; the device runs at ${kilohertz(deviceRate)}, so the browser converts.`
           : deviceRate
@@ -69,19 +69,19 @@ function Devices() {
   /** A browser tells its outputs to pages that may use an input. */
   const ask = async () => {
     try {
-      setProblem((await askFor("audiooutput")) > 0 ? null : "The browser tells of no other output.");
+      setProblem((await askFor("audiooutput")) > 0 ? null : "The browser lists no other output.");
     } catch {
-      setProblem("Not allowed, so the system's output is used.");
+      setProblem("Access denied: using the system output.");
     }
   };
-  if (!canChoose) return <p className="text-[12px] text-soft">This browser plays to the system's output.</p>;
+  if (!canChoose) return <p className="text-[12px] text-soft">This browser can only use the system output.</p>;
   const choose = (id: string) => {
     setChosen(id);
     player.setDevice(id).then(
       () => setProblem(null),
       () => {
         setChosen("");
-        setProblem("That device could not be opened; the system's output is used.");
+        setProblem("The device could not be opened: using the system output.");
         void player.setDevice("");
       },
     );
@@ -99,10 +99,10 @@ function Devices() {
         <button
           type="button"
           className="btn btn-xs w-fit border-rule"
-          title="The browser asks for the microphone, for want of a better question; nothing is recorded"
+          title="The browser asks for microphone access to list outputs; nothing is recorded"
           onClick={() => void ask()}
         >
-          Ask for other outputs
+          List other outputs
         </button>
       )}
       {problem && (

@@ -3,10 +3,10 @@
 import { Volume2 } from "lucide-react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { METHOD_UNITS } from "@/core/matching/match-passage";
+import { alignmentWords } from "@/core/words/alignment";
+import { decibels, signed, withUnit } from "@/core/words/units";
 import { setSide } from "@/store/comparisons";
 import type { Render } from "@/store/records";
-import { decibels, signed, withUnit } from "@/ui/format";
-import { inStepWords } from "@/ui/shell/in-step-words";
 import { hear, useMonitor } from "@/ui/shell/monitor";
 import { placesOf, sceneOfRender } from "@/ui/shell/places";
 import { useAlignment, useMatch } from "@/ui/shell/use-results";
@@ -80,18 +80,18 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
         type="button"
         aria-pressed={isHeard}
         onClick={onHear}
-        title={`${decibels(render.levels.integratedLufs, "LUFS")} as delivered; ${lost ? "not in step" : inStepWords(alignment).words}`}
+        title={`${decibels(render.levels.integratedLufs, "LUFS")} original level; ${lost ? "not aligned" : alignmentWords(alignment).words}`}
         className="grid h-12 w-full cursor-pointer grid-cols-[auto_1fr] items-center gap-x-2.5 px-2.5 text-left"
       >
         <kbd className={`kbd kbd-sm row-span-2 ${isHeard ? "border-current/40" : ""} ${padKey ? "" : "invisible"}`}>
           {padKey}
         </kbd>
         <span className="flex min-w-0 items-center gap-1.5 self-end font-medium">
-          {isHeard && <Volume2 size={14} className="shrink-0" aria-label="heard now" />}
+          {isHeard && <Volume2 size={14} className="shrink-0" aria-label="playing" />}
           <span className="max-w-[calc(100%-4.5rem)] truncate">{title}</span>
         </span>
         <span className={`figure truncate self-start text-[11px] ${isHeard ? "opacity-80" : "text-soft"}`}>
-          {lost ? "not in step" : `${withUnit(signed(edge), unit)} edge, ${withUnit(signed(gainDb, 2), "dB")}`}
+          {lost ? "not aligned" : `${withUnit(signed(edge), unit)} re dry, match ${withUnit(signed(gainDb, 2), "dB")}`}
         </span>
       </button>
       <div className="absolute top-0.5 right-1 flex gap-1">

@@ -3,9 +3,9 @@
 import { format } from "date-fns";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useState } from "react";
+import { number, shortClock, withUnit } from "@/core/words/units";
 import { keepSightedVerdict, sightedVerdictsOf } from "@/store/moments";
 import type { SightedVerdict } from "@/store/records";
-import { number, shortClock, withUnit } from "@/ui/format";
 import { Slider } from "@/ui/shell/controls";
 import { forgetHeard, useHeardSince } from "@/ui/shell/listening-log";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
@@ -25,7 +25,7 @@ export function SightedPanel({ pair }: { pair: Pair }) {
   const nameOf = (id: string | null): string => {
     if (id === null) return "no preference";
     const render = pair.renders.find((r) => r.id === id);
-    return render ? titleOf(render) : "a render that is gone";
+    return render ? titleOf(render) : "a deleted render";
   };
   const keep = async () => {
     await keepSightedVerdict({
@@ -56,7 +56,7 @@ export function SightedPanel({ pair }: { pair: Pair }) {
           ))}
         </select>
         <Slider
-          label="How sure?"
+          label="Confidence"
           min={0}
           max={100}
           step={5}
@@ -74,12 +74,12 @@ export function SightedPanel({ pair }: { pair: Pair }) {
           onChange={(event) => setWhy(event.target.value)}
         />
         <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void keep()}>
-          Keep verdict
+          Save verdict
         </button>
       </div>
       <p className="text-[12px] text-soft">
-        {heard.length > 0 ? `Heard since: ${heardText(heard, nameOf)}.` : "Nothing heard yet."} Louder wins with open
-        eyes; a blind run tells.
+        {heard.length > 0 ? `Heard: ${heardText(heard, nameOf)}.` : "Nothing heard yet."} Sighted, louder tends to win:
+        confirm with a blind run.
       </p>
       {verdicts.length > 0 && (
         <ul className="max-h-28 divide-y divide-faint overflow-auto border-rule border-y">
@@ -105,6 +105,7 @@ export function SightedPanel({ pair }: { pair: Pair }) {
 const heardText = (heard: SightedVerdict["heard"], nameOf: (id: string) => string): string =>
   heard
     .map(
-      ({ renderId, seconds, matched }) => `${nameOf(renderId)} ${shortClock(seconds)}${matched ? "" : " as delivered"}`,
+      ({ renderId, seconds, matched }) =>
+        `${nameOf(renderId)} ${shortClock(seconds)}${matched ? "" : " at original level"}`,
     )
     .join(", ");

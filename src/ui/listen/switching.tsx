@@ -1,7 +1,7 @@
 "use client";
 
 import { useStore } from "zustand";
-import { withUnit } from "@/ui/format";
+import { withUnit } from "@/core/words/units";
 import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { endTurns, LONGEST_CROSSFADE_MS, player, setPreference, takeTurns, useMonitor } from "@/ui/shell/monitor";
 import { placesOf, sceneOfRender } from "@/ui/shell/places";
@@ -56,14 +56,17 @@ export function Switching({ pair }: { pair: Pair }) {
       </div>
       <div className="flex items-center gap-2">
         <QuickSelect
-          label="Switch by itself"
-          title="By itself"
+          label="Auto-switch"
+          title="Auto-switch"
           value={monitor.every}
           onChange={(every) => setPreference({ every })}
-          options={EVERY.map((every) => ({ value: every, title: every === "pass" ? "each pass" : `every ${every} s` }))}
+          options={EVERY.map((every) => ({
+            value: every,
+            title: every === "pass" ? "every pass" : `every ${every} s`,
+          }))}
         />
         <Choice
-          label="Turns"
+          label="Between"
           value={monitor.over}
           onChange={(over) => setPreference({ over })}
           options={[
@@ -81,21 +84,21 @@ export function Switching({ pair }: { pair: Pair }) {
               disabled={!ready}
               onClick={() => takeTurns(scenes, true, places, hasLoop)}
             >
-              Hands free
+              Start
             </button>
             <button
               type="button"
               className="btn btn-sm border-rule bg-base-100"
               disabled={!ready}
-              title="Dry, each of the others, and dry again, a pass of the loop each"
+              title="Dry, each render, then dry again: one loop pass each"
               onClick={() => takeTurns(round, false, places, hasLoop)}
             >
-              Rehearse the round
+              Play each in turn
             </button>
           </>
         ) : (
           <button type="button" className="btn btn-sm btn-primary" onClick={endTurns}>
-            Stop switching
+            Stop
           </button>
         )}
       </div>

@@ -5,6 +5,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { isRightOrWrong, type Plan, trialCount } from "@/core/blind/plan";
+import { plural, shortClock } from "@/core/words/units";
 import { database } from "@/store/database";
 import { listenerFor } from "@/store/listeners";
 import { forgetGuestPack, guestComparisonId, guestDraft } from "@/store/packs";
@@ -14,7 +15,6 @@ import { ListenerFields, useListener } from "@/ui/blind/listener-fields";
 import { FORMS } from "@/ui/blind/plan-draft";
 import { SaveRun } from "@/ui/blind/save-run";
 import { trialWord } from "@/ui/blind/seats";
-import { plural, shortClock } from "@/ui/format";
 import { PlainHeader } from "@/ui/shell/plain-header";
 
 /** A listening pack that came from someone else: what it asks, who listens, and the runs taken over it. */
@@ -51,8 +51,8 @@ export function GuestPackPage({ packId }: { packId: string }) {
           <h1 className="font-semibold text-3xl">{title}</h1>
           <p className="text-[15px]">{FORMS.find((f) => f.kind === plan.kind)?.asks}</p>
           <p className="text-soft">
-            {lengthInWords(plan, stimuli.length)}, over {shortClock(frames / sampleRateHz)} of sound, all at one level.
-            What you hear is told to nobody before you send your result file back, and to you not at all.
+            {lengthInWords(plan, stimuli.length)}, over {shortClock(frames / sampleRateHz)} of sound, level-matched.
+            Names stay hidden. Nobody sees a result before you send the file back.
           </p>
         </div>
         <ListenerFields {...listener} />
@@ -61,12 +61,12 @@ export function GuestPackPage({ packId }: { packId: string }) {
             Seal the order and begin
           </button>
           <span className="text-[13px] text-soft">
-            Set a comfortable volume in the first trial, and leave it there. Leaving early is recorded as leaving early.
+            Set a comfortable volume in the first trial and leave it. Leaving early is recorded.
           </span>
         </div>
         <GuestRuns runs={runs} />
         <button type="button" className="link w-fit cursor-pointer text-[13px] text-soft" onClick={() => void forget()}>
-          Take this pack out of this browser, with {plural(runs.length, "run")}
+          Remove this pack from this browser, with {plural(runs.length, "run")}
         </button>
       </main>
     </div>

@@ -46,7 +46,9 @@ export function ComparisonShell({ comparisonId, children }: { comparisonId: stri
     return (
       <main className="grid min-h-screen place-content-center gap-3">
         <h1 className="text-2xl font-semibold">This comparison is not in this browser.</h1>
-        <p className="text-soft">Comparisons live where they were made, or in the files exported from there.</p>
+        <p className="text-soft">
+          Comparisons stay in the browser they were made in. Open its archive to move one here.
+        </p>
         <Link className="link" href="/?list">
           All comparisons
         </Link>

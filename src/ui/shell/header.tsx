@@ -76,8 +76,8 @@ export function Header() {
         <button
           type="button"
           className="btn btn-ghost btn-sm btn-square"
-          aria-label="Keys"
-          title="Keys (?)"
+          aria-label="Shortcuts"
+          title="Shortcuts (?)"
           onClick={showList}
         >
           <Keyboard size={16} />

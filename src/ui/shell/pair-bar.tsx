@@ -2,8 +2,10 @@
 
 import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
 import { IDENTICAL_WORDS } from "@/core/words/identity";
+import { MISSING } from "@/core/words/missing";
+import { decibels, NO_FIGURE, number, overlapWords, signed, withUnit } from "@/core/words/units";
 import { crossOver, setSide } from "@/store/comparisons";
-import { decibels, NO_FIGURE, number, overShare, signed, withUnit } from "@/ui/format";
+import { Figure } from "./figure";
 import { levelApart } from "./level-apart";
 import { hear, useMonitor } from "./monitor";
 import { placesOf } from "./places";
@@ -17,7 +19,7 @@ export function PairBar() {
   if (!pair) {
     return (
       <section aria-label="Pair" className="flex h-[68px] shrink-0 items-center border-rule border-b px-5 text-soft">
-        No pair yet: add two renders of the same material.
+        No pair yet: add two renders of one passage.
       </section>
     );
   }
@@ -85,9 +87,7 @@ function Side({ side }: { side: "here" | "yonder" }) {
           <span>{decibels(integratedLufs, "LUFS")}</span>
           {/* On a narrow screen a figure too few is better than one cut off at its sign. */}
           <span className="max-[1180px]:hidden">{decibels(truePeakDbtp, "dBTP")}</span>
-          {matched && gainDb !== undefined && (
-            <span title="Gain of the match">{withUnit(signed(gainDb, 2), "dB")}</span>
-          )}
+          {matched && gainDb !== undefined && <span title="Match gain">{withUnit(signed(gainDb, 2), "dB")}</span>}
         </div>
       </div>
     </div>
@@ -100,9 +100,16 @@ function timeApart({ pair, alignments }: Results): string {
   const here = alignments.get(pair.here.id);
   const yonder = alignments.get(pair.yonder.id);
   if (!here || !yonder) return "…";
-  if (!here.found || !yonder.found) return "not found";
+  if (!here.found || !yonder.found) return "not aligned";
   const apart = yonder.delaySamples - here.delaySamples;
-  return withUnit(number(apart, Number.isInteger(apart) ? 0 : 2), "smp");
+  return withUnit(signed(apart, Number.isInteger(apart) ? 0 : 2), "samples");
+}
+
+/** Why the null depth is missing. */
+function whyNoNull({ pair, alignments, figures }: Results): string {
+  if (!pair || !figures) return MISSING.measuring;
+  const isLost = [pair.here, pair.yonder].some((render) => alignments.get(render.id)?.found === false);
+  return isLost ? MISSING.notAligned : MISSING.hereSilent;
 }
 
 function nullText({ pair, alignments, figures }: Results): string {
@@ -119,7 +126,7 @@ function nullText({ pair, alignments, figures }: Results): string {
 function identityText({ figures, region }: Results): string {
   if (!figures || !region) return "";
   const share = (figures.judged.endFrame - figures.judged.startFrame) / (region.endFrame - region.startFrame);
-  return [figures.identical === "no" ? "" : IDENTICAL_WORDS[figures.identical], overShare(share)]
+  return [figures.identical === "no" ? "" : IDENTICAL_WORDS[figures.identical], overlapWords(share)]
     .filter(Boolean)
     .join(", ");
 }
@@ -135,18 +142,19 @@ function Figures() {
       <FigureList
         rows={[
           {
-            label: "Level apart",
-            text: figures ? withUnit(number(level?.value), level?.unit ?? "LU") : "…",
+            label: "Yonder − Here",
+            text: figures ? withUnit(signed(level?.value), level?.unit ?? "LU") : "…",
             id: "level-apart",
+            why: figures ? MISSING.noLevel : MISSING.measuring,
             extra: pair?.passage.loop ? "in the loop" : "",
           },
-          { label: "Time apart", text: timeApart(results), id: "time-apart" },
+          { label: "", text: timeApart(results), id: "time-apart", why: MISSING.measuring },
         ]}
       />
       <button
         type="button"
-        aria-label="Cross over"
-        title="Cross over: swap Here and Yonder (X)"
+        aria-label="Swap Here and Yonder"
+        title="Swap Here and Yonder (X)"
         onClick={() => pair && void crossOver(pair.passage)}
         className="grid size-9 cursor-pointer place-items-center rounded-full border border-base-content bg-base-100"
       >
@@ -157,14 +165,16 @@ function Figures() {
           {
             label: "Matched to",
             text: figures ? decibels(target, level?.unit === "dB" ? "dBFS" : "LUFS") : "…",
-            extra: remaining ? `${withUnit(number(remaining.value, 2), remaining.unit)} left` : "",
+            extra: remaining ? `${withUnit(number(remaining.value, 2), remaining.unit)} remaining` : "",
             id: "matched-to",
+            why: figures ? MISSING.noLevel : MISSING.measuring,
           },
           {
-            label: "Nulls to",
+            label: "Null depth",
             text: nullText(results),
             extra: identityText(results),
             id: "nulls-to",
+            why: whyNoNull(results),
             colour: "text-difference",
           },
         ]}
@@ -176,15 +186,15 @@ function Figures() {
 function FigureList({
   rows,
 }: {
-  rows: { label: string; text: string; extra?: string; id: string; colour?: string }[];
+  rows: { label: string; text: string; why: string; extra?: string; id: string; colour?: string }[];
 }) {
   return (
     <dl className="grid grid-cols-[auto_auto_auto] items-baseline gap-x-3 gap-y-0.5 text-[12.5px]">
-      {rows.map(({ label, text, extra, id, colour }) => (
+      {rows.map(({ label, text, why, extra, id, colour }) => (
         <div key={id} className="contents">
-          <dt className="text-soft">{label}</dt>
+          <dt className="text-soft">{label || <span className="sr-only">Delay of Yonder re Here</span>}</dt>
           <dd data-figure={id} className={`figure text-right ${colour ?? ""}`}>
-            {text}
+            <Figure text={text} why={why} />
           </dd>
           <dd className="figure text-[11px] text-soft">{extra}</dd>
         </div>

@@ -4,6 +4,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef }
 import { useHotkeys } from "react-hotkeys-hook";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { crossOver, setLoop, setMark } from "@/store/comparisons";
+import { openGuide } from "@/ui/guide/guide";
 import { hear, player, setBoost, setLoopOn, setMatched, useMonitor } from "./monitor";
 import { placesOf } from "./places";
 import { useWorkbench, type Workbench } from "./workbench";
@@ -53,24 +54,24 @@ export const SHORTCUTS: readonly Shortcut[] = [
     does: "cross over: swap Here and Yonder",
     run: (w) => w.pair && void crossOver(w.pair.passage),
   },
-  { keys: "m", shown: "M", does: "matched, or as delivered", run: () => setMatched(!useMonitor.getState().matched) },
+  { keys: "m", shown: "M", does: "matched, or original level", run: () => setMatched(!useMonitor.getState().matched) },
   { keys: "l", shown: "L", does: "loop on, off", run: () => setLoopOn(!useMonitor.getState().loopOn) },
   { keys: "i", shown: "I", does: "loop starts at the playhead", run: (w) => setLoopEdge(w, "start") },
   { keys: "o", shown: "O", does: "loop ends at the playhead", run: (w) => setLoopEdge(w, "end") },
   {
     keys: "w",
     shown: "W",
-    does: "put the mark at the playhead",
+    does: "set the mark at the playhead",
     run: ({ pair }) => pair && void setMark(pair.passage.id, Math.round(player.positionFrames())),
   },
   {
     keys: "home",
     shown: "Home",
-    does: "back to the mark",
+    does: "to the mark",
     run: ({ pair }) => pair && player.seek(placesOf(pair).markFrame),
   },
-  { keys: "shift+left", shown: "Shift ←", does: "one second back", run: (w) => seekBy(-1, w) },
-  { keys: "shift+right", shown: "Shift →", does: "one second on", run: (w) => seekBy(1, w) },
+  { keys: "shift+left", shown: "Shift ←", does: "1 s back", run: (w) => seekBy(-1, w) },
+  { keys: "shift+right", shown: "Shift →", does: "1 s forward", run: (w) => seekBy(1, w) },
   { keys: "-", shown: "−", does: "less boost for the difference", run: () => stepBoost(-1) },
   { keys: "+", shown: "+", does: "more boost for the difference", run: () => stepBoost(1) },
 ];
@@ -85,42 +86,42 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
     { shown: "Arrows", does: "move in the grid" },
     { shown: "E", does: "settings and notes of the chosen candidate" },
     { shown: "Del", does: "delete the chosen render" },
-    { shown: "Ctrl Z", does: "put back what was just deleted" },
+    { shown: "Ctrl Z", does: "undo a delete" },
     { shown: "A", does: "add files" },
     { shown: "F", does: "connect a folder" },
     { shown: "P", does: "run a processor" },
-    { shown: "Q", does: "settings side by side" },
+    { shown: "Q", does: "compare settings" },
   ],
   "Line up": [
     { shown: "V", does: "next view" },
-    { shown: "N", does: "next onset; with Shift the one before" },
-    { shown: "Z", does: "next window around the onset" },
+    { shown: "N", does: "next transient; Shift: previous" },
+    { shown: "Z", does: "next zoom" },
     { shown: "↑ ↓", does: "choose a render" },
-    { shown: ", .", does: "move it a sample earlier, later; with Shift a hundredth" },
-    { shown: "F", does: "flip it" },
-    { shown: "S", does: "swap its left and right" },
-    { shown: "K", does: "lock it, let it go" },
-    { shown: "B", does: "back to what was found" },
+    { shown: ", .", does: "delay by one sample; Shift: a hundredth" },
+    { shown: "F", does: "invert polarity" },
+    { shown: "S", does: "swap channels" },
+    { shown: "K", does: "lock, unlock" },
+    { shown: "B", does: "reset to found" },
   ],
   Listen: [
     { shown: "1 … 0", does: "hear that render" },
-    { shown: "Shift 1 … 0", does: "make it Yonder and hear it" },
-    { shown: "N", does: "note what you hear at this moment" },
+    { shown: "Shift 1 … 0", does: "make it Yonder and play it" },
+    { shown: "N", does: "note this moment" },
   ],
   Bench: [
     { shown: "V", does: "next view" },
     { shown: "E", does: "export a test signal" },
     { shown: "A", does: "add a recording of it" },
     { shown: "R", does: "measure live, through devices" },
-    { shown: "G", does: "by force: material at absurd gain" },
+    { shown: "G", does: "stress test" },
     { shown: "P", does: "print a page for each" },
   ],
   Findings: [
-    { shown: "1 2 3", does: "first choice, would do, not this; again: none" },
+    { shown: "1 2 3", does: "first choice, would do, not this; again: clear" },
     { shown: "V", does: "next view" },
     { shown: "K P C U", does: "timeline: next kind, passage, candidate, listener" },
-    { shown: "S", does: "timeline: next column to sort by; with Shift turned round" },
-    { shown: "A", does: "take all renders apart" },
+    { shown: "S", does: "timeline: next sort column; Shift: reverse" },
+    { shown: "A", does: "analyse all renders" },
     { shown: "R", does: "report" },
     { shown: "G", does: "render pack" },
     { shown: "Z", does: "archive" },
@@ -129,13 +130,13 @@ const STOP_KEYS: Record<string, readonly ListedKey[]> = {
 
 /** Shown beside what they do in the booth too, where this list cannot be called up. */
 const BOOTH_KEYS: readonly ListedKey[] = [
-  { shown: "1 … 0", does: "hear that seat; Q and W the eleventh and twelfth" },
+  { shown: "1 … 0", does: "hear that render; Q and W the 11th and 12th" },
   { shown: "R", does: "hear the reference" },
   { shown: "A B", does: "X is A, X is B" },
   { shown: "S D", does: "the same, different" },
-  { shown: "B", does: "mark the one you hear as best" },
-  { shown: "↑ ↓", does: "grade the one you hear; with Shift in tens" },
-  { shown: "Enter", does: "keep the answer" },
+  { shown: "B", does: "mark the render you hear as best" },
+  { shown: "↑ ↓", does: "grade the render you hear; Shift: tens" },
+  { shown: "Enter", does: "save the answer" },
 ];
 
 const ListContext = createContext<{ showList: () => void } | null>(null);
@@ -202,12 +203,12 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
         <Binding key={shortcut.keys} shortcut={shortcut} />
       ))}
       {children}
-      <dialog ref={dialog} className="modal" aria-label="Keys">
+      <dialog ref={dialog} className="modal" aria-label="Shortcuts">
         <div className="modal-box max-h-[calc(100vh-4rem)] w-[1080px] max-w-[calc(100vw-4rem)] border border-rule shadow-none">
-          <h2 className="mb-2 font-semibold text-lg">Keys</h2>
+          <h2 className="mb-2 font-semibold text-lg">Shortcuts</h2>
           <div className="grid grid-cols-3 gap-x-8">
             <div className="grid content-start gap-4">
-              <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "this list" }]} />
+              <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "shortcuts and guide" }]} />
               <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
             <div className="grid content-start gap-4">
@@ -221,6 +222,9 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
             </div>
           </div>
           <form method="dialog" className="modal-action">
+            <button type="submit" className="btn btn-sm border-rule" onClick={openGuide}>
+              Guide
+            </button>
             <button type="submit" className="btn btn-sm">
               Close
             </button>

@@ -5,12 +5,12 @@ import { type ReactNode, useCallback, useRef } from "react";
 import { useStore } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import { amplitudeFromDb } from "@/core/audio/decibels";
+import { clock, signed, withUnit } from "@/core/words/units";
 import { LENSES } from "@/playback/lens";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { setLoop } from "@/store/comparisons";
 import { useEachFrame } from "@/ui/charts/each-frame";
 import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
-import { clock, signed, withUnit } from "@/ui/format";
 import { hear, player, setBoost, setLoopOn, setMatched, setPreference, setView, useMonitor } from "./monitor";
 import { placesOf } from "./places";
 import { useStrip } from "./strip";
@@ -20,12 +20,12 @@ import { useWorkbench } from "./workbench";
 
 const LENS_NAMES = { stereo: "Stereo", mid: "Mid", side: "Side", left: "L", right: "R", mono: "Mono" } as const;
 const LENS_HINTS = {
-  stereo: "As it is",
-  mid: "What both channels share, on both sides",
-  side: "What sets the channels apart, on both sides",
-  left: "The left channel on both sides",
-  right: "The right channel on both sides",
-  mono: "Both channels added up, as one loudspeaker plays them",
+  stereo: "Both channels",
+  mid: "Mid on both channels",
+  side: "Side on both channels",
+  left: "Left on both channels",
+  right: "Right on both channels",
+  mono: "Mono sum",
 } as const;
 
 /** One row of choices of which one holds. */
@@ -100,7 +100,7 @@ export function Transport() {
           value={monitor.onSwitch}
           onChange={(onSwitch) => setPreference({ onSwitch })}
           options={[
-            { value: "carry on", title: "On", hint: "At a switch, carry on from the same place" },
+            { value: "carry on", title: "On", hint: "At a switch, continue from the same place" },
             { value: "back to mark", title: "To mark", hint: "At a switch, go back to the mark (W sets it)" },
             { value: "loop start", title: "To loop", hint: "At a switch, go back to the start of the loop" },
           ]}
@@ -147,7 +147,7 @@ export function Transport() {
           {missedFrames > 0 && (
             <span
               className="whitespace-nowrap text-[11px] text-warning"
-              title="Sound that had to be played could not be read in time; there was silence instead"
+              title="Audio was not read in time and played as silence"
             >
               Dropped out
             </span>
@@ -155,17 +155,17 @@ export function Transport() {
           <span
             role="status"
             className={`whitespace-nowrap text-[11px] ${overCeiling ? "font-semibold text-error" : "text-soft"}`}
-            title="Nothing leaves louder than full scale; what would is cut off here, and this says so."
+            title="Playback is limited to 0 dBFS; clipping is shown here."
           >
-            {overCeiling ? "At the ceiling" : "Ceiling 0 dB"}
+            {overCeiling ? "Output clipped" : "Output ≤ 0 dBFS"}
           </span>
           <Choice
             label="Level"
             value={monitor.matched ? "matched" : "delivered"}
             onChange={(value) => setMatched(value === "matched")}
             options={[
-              { value: "matched", title: "Matched", hint: "At one loudness (M)" },
-              { value: "delivered", title: "As delivered", hint: "Exactly as the files came (M)" },
+              { value: "matched", title: "Matched", hint: "Level-matched (M)" },
+              { value: "delivered", title: "Original level", hint: "Aligned, without match gain (M)" },
             ]}
           />
         </div>
@@ -195,7 +195,7 @@ function Boost() {
         ))}
       </select>
       {held && (
-        <span className="text-warning" title="Held back so that the difference is never louder than Here">
+        <span className="text-warning" title="Limited so that the difference is never louder than Here">
           {signed(inForce, 0)}
         </span>
       )}

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { withUnit } from "@/ui/format";
+import { withUnit } from "@/core/words/units";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 

@@ -10,5 +10,5 @@ export const bandCrestTask = defineTask({
   request: z.object({ sound: recipeSchema, region: regionSchema }),
   answer: bandCrestSchema,
   run: ({ sound, region }, { open, report }) =>
-    bandCrest(open(sound), region, (share) => report({ share, doing: "Reading crests" })),
+    bandCrest(open(sound), region, (share) => report({ share, doing: "Measuring crest factors" })),
 });

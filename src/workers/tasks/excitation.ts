@@ -12,6 +12,6 @@ export const excitationTask = defineTask({
   answer: excitationSchema,
   run: ({ sound, region, gainDb }, { open, report }) =>
     excitationOf(open(sound), region, amplitudeFromDb(gainDb), (share) =>
-      report({ share, doing: "Listening by the ear model" }),
+      report({ share, doing: "Running the ear model" }),
     ),
 });

@@ -19,6 +19,6 @@ export const heardTask = defineTask({
   answer: heardSchema,
   run: ({ here, yonder, region, gainDb, playbackSplDb }, { open, report }) =>
     heardDifference(open(here), open(yonder), region, amplitudeFromDb(gainDb), playbackSplDb, (share) =>
-      report({ share, doing: "Looking where the difference is heard" }),
+      report({ share, doing: "Finding where the difference is audible" }),
     ),
 });

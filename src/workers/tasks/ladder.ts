@@ -8,13 +8,13 @@ import { defineTask } from "../task";
 /** What the work has come to, by what is being done: parts take about as long as each other. */
 const COURSE = [
   "Comparing every sample",
-  "Looking for a filter",
-  "Looking for gain over time and saturation",
+  "Fitting EQ",
+  "Fitting gain over time and saturation",
   "Fitting all stages together",
-  "Looking for gain in bands",
-  "Weighing each stage",
-  "Judging each half by the other",
-  "Checking all of it",
+  "Fitting gain in bands",
+  "Weighing each step",
+  "Cross-validating",
+  "Checking the whole passage",
   "Sorting the residual",
 ];
 

@@ -19,8 +19,7 @@ export const processTask = defineTask({
     const sound = runChain(open(source), chain, {
       key: key ? open(key) : undefined,
       keepLatency,
-      onHeard: (name, share) =>
-        report({ share: 0.05, doing: `${name}, hearing all of it first: ${Math.round(100 * share)} %` }),
+      onHeard: (name, share) => report({ share: 0.05, doing: `${name}, first pass: ${Math.round(100 * share)} %` }),
     });
     return made(sound, "32-bit float", report);
   },

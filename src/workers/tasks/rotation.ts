@@ -10,5 +10,5 @@ export const rotationTask = defineTask({
   request: z.object({ sound: recipeSchema, region: regionSchema }),
   answer: rotationSchema,
   run: ({ sound, region }, { open, report }) =>
-    phaseRotation(open(sound), region, (share) => report({ share, doing: "Turning phases" })),
+    phaseRotation(open(sound), region, (share) => report({ share, doing: "Rotating phase" })),
 });

@@ -12,5 +12,5 @@ export const sortTask = defineTask({
   }),
   answer: z.custom<Sorting>(),
   run: ({ files, passages }, { report }) =>
-    sortFiles(files, passages, (share) => report({ share, doing: "Sorting by sound" })),
+    sortFiles(files, passages, (share) => report({ share, doing: "Matching files to passages" })),
 });

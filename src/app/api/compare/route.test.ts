@@ -45,7 +45,7 @@ describe("POST /api/compare", () => {
       ["reference", dry],
       ["render", "a.wav"],
     ]);
-    expect(await refusal(text)).toMatchObject({ status: 400, reason: "render is to be a file." });
+    expect(await refusal(text)).toMatchObject({ status: 400, reason: "render must be a file." });
   });
 
   it("refuses what is no form, a broken form, and too much", async () => {

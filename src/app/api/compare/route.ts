@@ -16,7 +16,7 @@ export const POST = (request: Request): Promise<Response> =>
       const problems = [
         named("reference").length !== 1 && "exactly one file named reference is needed",
         named("render").length === 0 && "at least one file named render is needed",
-        named("render").length > MOST_RENDERS && `at most ${MOST_RENDERS} files named render are taken at once`,
+        named("render").length > MOST_RENDERS && `at most ${MOST_RENDERS} files named render are allowed at once`,
       ].filter(Boolean);
       return problems.length > 0 ? `${problems.join("; ")}.` : null;
     },

@@ -53,12 +53,12 @@ describe("POST /api/explain", () => {
         ["yonder", yonder],
         ["from", "soon"],
       ]),
-    ).toBe("from is to be a number of seconds.");
+    ).toBe("from must be a number of seconds.");
     expect(
       await reason([
         ["here", "a.wav"],
         ["yonder", yonder],
       ]),
-    ).toBe("here is to be a file.");
+    ).toBe("here must be a file.");
   });
 });

@@ -3,7 +3,7 @@ import { inThread } from "../pool";
 import type { Upload } from "../upload";
 
 const ADVICE =
-  "Send multipart/form-data with one file each named here and yonder, dry if there is one, and from and to in seconds if not all of it is meant, such as: curl -F here=@a.wav -F yonder=@b.wav -F from=4.3 -F to=8.8 http://localhost:3000/api/explain";
+  "Send multipart/form-data with one file each named here and yonder. Optional: a file named dry; from and to in seconds. Example: curl -F here=@a.wav -F yonder=@b.wav -F from=4.3 -F to=8.8 http://localhost:3000/api/explain";
 
 /** A number of seconds among the fields; undefined where it is not there, NaN where it is none. */
 function secondsOf({ otherFields }: Upload, name: string): number | undefined {
@@ -25,9 +25,9 @@ export const POST = (request: Request): Promise<Response> =>
       const problems = [
         named("here") !== 1 && "exactly one file named here is needed",
         named("yonder") !== 1 && "exactly one file named yonder is needed",
-        named("dry") > 1 && "at most one file named dry is taken",
-        isNoTime("from") && "from is to be a number of seconds",
-        isNoTime("to") && "to is to be a number of seconds",
+        named("dry") > 1 && "at most one file named dry is allowed",
+        isNoTime("from") && "from must be a number of seconds",
+        isNoTime("to") && "to must be a number of seconds",
       ].filter(Boolean);
       return problems.length > 0 ? `${problems.join("; ")}.` : null;
     },

@@ -5,7 +5,7 @@ import { type GainCourse, gainCourse } from "../../dynamics/gain-course";
 import type { Processor } from "../../processors/processor";
 import { processorOf } from "../../processors/registry";
 import { numberField, settingFields } from "../../processors/setting-fields";
-import { number, plainDecibels } from "../../words/units";
+import { decibels, number } from "../../words/units";
 import { AS_GOOD_GAIN_DB, DYNAMICS, type FoundDynamics, type Way } from "./found-dynamics";
 import { effective, fittedCurve, type Parameter } from "./least-squares";
 
@@ -46,7 +46,7 @@ export function findDynamics(
   const processor = processorOf(processorKey);
   const ways = DYNAMICS[processorKey];
   if (!processor || !ways) throw new RangeError(`no gain over time is found for ${processorKey}`);
-  pause(0, "Reading gain over time");
+  pause(0, "Measuring gain over time");
   const target = gainCourse(dry, wanted, region);
   const { cellFrames, sampleRateHz } = target;
   const usual = { ...processor.parameters.parse({}) };
@@ -95,7 +95,7 @@ export function findDynamics(
   const winner = closer.reduce((a, b) => (b.rms < a.rms ? b : a));
   pause(0.6, "Fitting at the full rate");
   const { values } = fine.fitted(winner.way, winner.values, FINE_GOES);
-  pause(0.9, "Trying it on all of the passage");
+  pause(0.9, "Checking the whole passage");
   const settings = settingsOf(processor, winner.way, values, true);
   const found = course(settings);
   const left = Array.from(target.gainDb, (db, i) => db - found[i]);
@@ -239,7 +239,9 @@ function reasonsOf(
   { leftDb, spreadDb }: { leftDb: number; spreadDb: number },
 ): string[] {
   if (spreadDb < MOVES_DB)
-    return [`The other's gain hardly moves on this passage (${plainDecibels(spreadDb, 2)}): plain gain would do.`];
+    return [
+      `The target gain hardly changes on this passage (${decibels(spreadDb, "dB", 2)}): constant gain is enough.`,
+    ];
   if (leftDb < AS_GOOD_GAIN_DB) return [];
   const reasons = settingFields(processor.parameters).flatMap((field) => {
     if (field.form !== "number" || !way.numbers.includes(field.name)) return [];
@@ -249,7 +251,7 @@ function reasonsOf(
       : value - field.least < END_DB || field.most - value < END_DB;
     // A knee of nought and the like are settings as good as any.
     return isEnd && !(value === 0 || field.name === "kneeDb")
-      ? [`${field.label} stands at the end of its range (${number(value, value < 10 ? 1 : 0)} ${field.unit}).`]
+      ? [`${field.label} is at the limit of its range (${number(value, value < 10 ? 1 : 0)} ${field.unit}).`]
       : [];
   });
   const moving = (sign: 1 | -1) => {
@@ -259,14 +261,14 @@ function reasonsOf(
   const [back, down] = [moving(1), moving(-1)];
   const where =
     back > OTHER_WAY * down
-      ? "where its gain comes back: its release follows another rule"
+      ? "in the release: it follows another rule"
       : down > OTHER_WAY * back
-        ? "where its gain goes down: its attack follows another rule"
-        : "on the way down and back alike: its gain listens to something else, or follows another law";
+        ? "in the attack: it follows another rule"
+        : "in attack and release: another sidechain signal or static curve";
   const taken = Math.max(0, 100 * (1 - leftDb / spreadDb));
   if (taken < LEAST_TAKEN)
-    return [`No settings match: the other's gain does not follow level (${number(taken, 0)} % explained).`];
-  return [...reasons, `${number(taken, 0)} % of the gain is explained. The residual lies ${where}.`];
+    return [`No settings match: the target gain does not follow level (${number(taken, 0)} % explained).`];
+  return [...reasons, `${number(taken, 0)} % of the gain is explained. The residual is ${where}.`];
 }
 /** A setting this near the end of its range stands there: a share of a time or ratio, dB of a level. */
 const NEAR_END = 1.02;

@@ -62,9 +62,9 @@ describe("a settings finder", () => {
     for (const [i, hz] of more.hertz.entries())
       if (hz > 40 && hz < 20_000) expect(Math.abs(again[i] - more.curveDb[i])).toBeLessThan(0.02);
     expect(findSettings(wanted, "linear-phase-equalizer", 8).unreached.join()).toMatch(
-      /turns no phase where the other does/,
+      /no phase shift where the target has/,
     );
-    expect(findSettings(wanted, "passive-low-pair", 8).unreached.join()).toMatch(/its shape is its own/);
+    expect(findSettings(wanted, "passive-low-pair", 8).unreached.join()).toMatch(/no setting gives that shape/);
   });
 
   it("keeps to the panel's bounds, and knows what no equalizer does", () => {
@@ -77,7 +77,7 @@ describe("a settings finder", () => {
     expect(foundSettingsSchema.safeParse(steep).success).toBe(true);
     const drive = findSettings(measured("drive-stage", { driveDb: 18 }), FINDABLE[0], 8);
     expect(drive.unreached.join(" ")).toMatch(/adds harmonics/);
-    expect(drive.unreached.join(" ")).toMatch(/moves with level/);
+    expect(drive.unreached.join(" ")).toMatch(/changes with level/);
     expect(() => findSettings(measured("gain", {}), "drive-stage", 8)).toThrow(RangeError);
   });
 });
@@ -148,7 +148,7 @@ describe("a curve the ladder found", () => {
     if (!wanted) throw new Error("nothing known");
     const found = findSettings(wanted, processorKey, 3);
     expect(found.mostLeftDb).toBeLessThan(0.1);
-    expect(found.unreached).toContain("The other moves with level; an equalizer does not.");
+    expect(found.unreached).toContain("The target changes with level; an EQ does not.");
     const { bands } = found.chain[0].settings as { bands: { kind: string; frequencyHz: number; gainDb: number }[] };
     const bell = bands.find((b) => b.kind === "bell");
     expect(Math.abs((bell?.frequencyHz ?? 0) / 200 - 1)).toBeLessThan(0.02);

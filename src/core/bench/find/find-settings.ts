@@ -229,22 +229,22 @@ function reasonsOf(
     const own = OF_BANDS[processorKey];
     const squeezed = high && own && realised !== null && own !== realised;
     reasons.push(
-      `From ${frequencyWords(from)} to ${frequencyWords(to)} the curves differ by more than ${AS_GOOD_DB} dB${squeezed ? ": one is cramped towards Nyquist and the other is not" : OF_NUMBERS.includes(processorKey) ? ": its shape is its own, whatever it is set to" : ""}.`,
+      `From ${frequencyWords(from)} to ${frequencyWords(to)} the curves differ by more than ${AS_GOOD_DB} dB${squeezed ? ": one is cramped towards Nyquist and the other is not" : OF_NUMBERS.includes(processorKey) ? ": no setting gives that shape" : ""}.`,
     );
   }
   const linear = processorKey === "linear-phase-equalizer";
   if ((phaseKind === "linear") !== linear && phaseKind !== "none" && phaseKind !== "unknown")
     reasons.push(
       linear
-        ? "It turns no phase where the other does: onsets ring before as much as after."
+        ? "It has no phase shift where the target has: it rings before transients as much as after."
         : phaseKind === "linear"
-          ? "It turns phase where the other turns none."
+          ? "It shifts phase where the target does not."
           : phaseKind === "minimum"
             ? ""
-            : "The other turns phase beyond its curve; no equalizer of ours follows that.",
+            : "The target has more phase shift than minimum phase. No built-in EQ follows that.",
     );
-  if (movesWithLevel) reasons.push("The other moves with level; an equalizer does not.");
+  if (movesWithLevel) reasons.push("The target changes with level; an EQ does not.");
   if (thdPercent !== null && thdPercent > 0.01)
-    reasons.push(`The other adds harmonics (THD ${thdPercent.toPrecision(2)} %); an equalizer adds none.`);
+    reasons.push(`The target adds harmonics (THD ${thdPercent.toPrecision(2)} %); an EQ adds none.`);
   return reasons.filter((reason) => reason !== "");
 }

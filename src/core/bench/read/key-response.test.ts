@@ -2,9 +2,10 @@ import { describe, expect, it } from "vitest";
 import { type Chain, chainSchema } from "../../processors/chain";
 import { processorOf } from "../../processors/registry";
 import { SMALL_FORM, sentSignal } from "../../testing/bench";
+import { sidechainSentence } from "../../words/bench-sidechain";
 import { benchChain } from "../bench";
 import { csvRows } from "../csv";
-import { keyResponse, keySentence } from "./key-response";
+import { keyResponse } from "./key-response";
 
 const KEYED = "feed-forward-compressor";
 const { plan, signal } = sentSignal({ sampleRateHz: 16_000, channelCount: 1 });
@@ -19,7 +20,7 @@ const read = (settings: object = {}) => {
 describe("response to an external key", () => {
   it("is none of what takes no key", () => {
     expect(keyResponse(chainOf("gain"), plan, signal)).toBeNull();
-    expect(keySentence(null)).toBeNull();
+    expect(sidechainSentence(null)).toBeNull();
   });
 
   // Giannoulis, Massberg and Reiss 2012: what the panel sets is what a wave of one magnitude reads.
@@ -48,32 +49,32 @@ describe("response to an external key", () => {
     // A second-order cut is 40 dB down a decade below: a key of −12 dBFS is far under −20 there.
     expect(cut[0].gainDb).toBeGreaterThan(-0.3);
     expect(cut[cut.length - 1].gainDb).toBeLessThan(-4);
-    expect(keySentence(read({ keyLowCutHz: 500, attackMs: 1 }))).toMatch(/hardly hears the key at .*Hz/);
+    expect(sidechainSentence(read({ keyLowCutHz: 500, attackMs: 1 }))).toMatch(/Low sensitivity at .*Hz/);
   });
 
-  it("is not told where steps are over before the gain has come to rest", () => {
+  it("is not known where steps are over before the gain has come to rest", () => {
     const slow = read({ attackMs: 500, releaseMs: 5000 });
     expect(slow.thresholdDbfs).toBeNull();
     expect(slow.ratio).toBeNull();
     expect(slow.levels).toEqual([]);
     expect(slow.frequencies).toEqual([]);
-    expect(keySentence(slow)).toMatch(/a step of 30 dB takes/);
+    expect(sidechainSentence(slow)).toMatch(/a 30\sdB step reduces gain by/);
   });
 
   it("stands among the figures that are saved, and is missing where nothing takes a key", () => {
     const rows = (chain: Chain) =>
       csvRows([{ title: "One", report: benchChain(chain, SMALL_FORM) }]).rows.filter(([, figure]) =>
-        /key/.test(String(figure)),
+        /sidechain/.test(String(figure)),
       );
     const keyed = rows(chainOf(KEYED, { thresholdDb: -24, ratio: 4 }));
-    expect(Number(keyed.find(([, figure]) => figure === "threshold of the key")?.[3])).toBeCloseTo(-24, 0);
-    expect(keyed.filter(([, figure]) => figure === "gain by a key's frequency").length).toBeGreaterThan(4);
+    expect(Number(keyed.find(([, figure]) => figure === "sidechain threshold")?.[3])).toBeCloseTo(-24, 0);
+    expect(keyed.filter(([, figure]) => figure === "gain vs sidechain frequency").length).toBeGreaterThan(4);
     expect(rows(chainOf("gain"))).toEqual([]);
   });
 
   it("says so where no key is loud enough", () => {
     const none = read({ thresholdDb: 0, kneeDb: 0 });
     expect(none.reductionDb).toBe(0);
-    expect(keySentence(none)).toMatch(/does nothing/);
+    expect(sidechainSentence(none)).toMatch(/no gain change/);
   });
 });

@@ -4,7 +4,6 @@ import { amplitudeFromDb, dbFromPower } from "../../audio/decibels";
 import { clipOf, soundOf } from "../../audio/sound";
 import { type Chain, runChain } from "../../processors/chain";
 import { processorOf } from "../../processors/registry";
-import { millisecondWords, number, plainDecibels } from "../../words/units";
 import type { Burst, Bursts, SignalPlan, Tone } from "../signal/signal-plan";
 import { gainTimes, isQuickEnough } from "./gain-times";
 import { firstAtRest, settledGains, staticLaw } from "./static-law";
@@ -33,10 +32,6 @@ const PROGRAMME_UNDER_DB = 20;
 /** A gain is read over this last part of a step, in two halves that have to agree within so much (dB). */
 const READ_PART = 0.3;
 const AGREE_DB = 0.1;
-/** Gain that moves by less is moved by nothing (dB). */
-const MOVES_DB = 0.3;
-/** A key that moves the gain alike within this at all frequencies is not filtered (dB). */
-const FLAT_DB = 0.5;
 const REST_SECONDS = 0.5;
 const FAR_BELOW_DB = [12, 9, 6];
 
@@ -121,29 +116,4 @@ export function keyResponse(chain: Chain, plan: SignalPlan, signal: Clip): KeyRe
     attackMs: times?.attackMs ?? null,
     releaseMs: times?.releaseMs ?? null,
   };
-}
-
-/** What a key does, in a sentence; null where there is none. */
-export function keySentence(key: KeyResponse | null): string | null {
-  if (!key) return null;
-  if (Math.abs(key.reductionDb) < MOVES_DB)
-    return "It takes an external key, and does nothing for one of these levels.";
-  const gains = key.frequencies.map(({ gainDb }) => gainDb);
-  const isFlat = gains.length > 0 && Math.max(...gains) - Math.min(...gains) < FLAT_DB;
-  // A wave whose form a filter of the key changes has other peaks.
-  const law =
-    key.thresholdDbfs !== null && key.ratio !== null && isFlat
-      ? `threshold ${number(key.thresholdDbfs, 1)} dBFS, ratio ${number(key.ratio, 1)}:1`
-      : `a step of 30 dB takes ${plainDecibels(key.reductionDb)} off`;
-  const times =
-    key.attackMs !== null && key.releaseMs !== null
-      ? `, attack ${millisecondWords(key.attackMs)}, release ${millisecondWords(key.releaseMs)}`
-      : "";
-  const loudest = Math.min(0, ...gains);
-  const low = key.frequencies.filter(({ gainDb }) => gainDb > loudest / 2).map(({ hertz }) => hertz);
-  const deaf =
-    low.length > 0 && low.length < key.frequencies.length
-      ? ` It hardly hears the key at ${low.map((hertz) => `${number(hertz, 0)} Hz`).join(", ")}.`
-      : "";
-  return `An external key moves its gain: ${law}${times}.${deaf}`;
 }

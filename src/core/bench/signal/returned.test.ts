@@ -71,7 +71,7 @@ describe("a recording of the test signal", () => {
     expect(short.reason).toMatch(/^back\.wav is cut: .* ends \d+\.\d s before the signal does\.$/);
     expect(short.advice).toMatch(/Export the test signal/);
     const late = refused(sliceClip(signal, Math.round(0.3 * plan.frames), plan.frames));
-    expect(late.reason).toMatch(/is cut: it begins after the test signal did/);
+    expect(late.reason).toMatch(/is cut: it starts after the test signal and holds/);
     // Whole, with its first marker beyond recognition: nothing was cut.
     const hidden = sliceClip(signal, 0, plan.frames);
     const channels = hidden.channels.map((channel) => channel.slice());

@@ -21,7 +21,7 @@ export type Returned = {
 };
 
 const EXPORT_AGAIN =
-  "Export the test signal, play all of it through the processor with nothing else in the chain, record from before it begins to after it ends, and add that file.";
+  "Export the test signal and play it all through the processor alone. Record from before the start to after the end, and add that file.";
 
 /** What the two ends may be further apart than they were sent, or nearer (seconds): beyond that it was edited, or played at another speed. */
 const MOST_APART_SECONDS = 0.5;
@@ -80,7 +80,7 @@ function notWhole(file: string, recording: Sound, told: readonly ToldMarker[], a
   const length = recording.frames / recording.sampleRateHz;
   if (start && end)
     return fail(
-      `${file} holds the beginning and the end of a test signal, but not as far apart as they were sent: it was cut, edited or played at another speed.`,
+      `${file} holds the start and end of a test signal at another distance: it was cut, edited or played at another speed.`,
       EXPORT_AGAIN,
     );
   if (start) {
@@ -89,11 +89,11 @@ function notWhole(file: string, recording: Sound, told: readonly ToldMarker[], a
     const missing = endsAt - length;
     if (missing > 0)
       return fail(
-        `${file} is cut: the test signal begins at ${start.atSeconds.toFixed(1)} s and the recording ends ${missing.toFixed(1)} s before the signal does.`,
+        `${file} is cut: the test signal starts at ${start.atSeconds.toFixed(1)} s, and the recording ends ${missing.toFixed(1)} s before the signal does.`,
         EXPORT_AGAIN,
       );
     return fail(
-      `The marker at the end of the test signal cannot be found in ${file}: what was recorded changes too much on its way.`,
+      `The end marker of the test signal was not found in ${file}: the recording changes it too much.`,
       EXPORT_AGAIN,
     );
   }
@@ -104,20 +104,17 @@ function notWhole(file: string, recording: Sound, told: readonly ToldMarker[], a
     const beginsAt = end.atSeconds - endsAt;
     return fail(
       beginsAt < -BEGINS_WITHIN_SECONDS
-        ? `${file} is cut: it begins after the test signal did, and holds only its last ${(seconds + beginsAt).toFixed(1)} s.`
-        : `The marker at the beginning of the test signal cannot be found in ${file}: what was recorded changes too much on its way.`,
+        ? `${file} is cut: it starts after the test signal and holds only its last ${(seconds + beginsAt).toFixed(1)} s.`
+        : `The start marker of the test signal was not found in ${file}: the recording changes it too much.`,
       EXPORT_AGAIN,
     );
   }
   if (findMarkers(recording, chirpOfFirstVersion).some(({ code }) => formOfCode(code)))
-    return fail(
-      `${file} holds a test signal of an earlier version, which lacks the marks along the signal.`,
-      EXPORT_AGAIN,
-    );
+    return fail(`${file} holds a test signal of an earlier version, without marks along the signal.`, EXPORT_AGAIN);
   return fail(
     anyMarker
-      ? `${file} holds something like the markers of a test signal, but they cannot be read: what was recorded changes them too much on its way.`
-      : `${file} holds no test signal: neither of its markers was found, or they were changed beyond recognition.`,
+      ? `${file} holds markers like those of a test signal, but changed too much to be identified.`
+      : `${file} holds no test signal: no marker was found.`,
     EXPORT_AGAIN,
   );
 }

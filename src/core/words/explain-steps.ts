@@ -1,6 +1,6 @@
-import type { LadderStep } from "@/core/ladder/ladder-schema";
-import type { LeftPart } from "@/core/ladder/left-over";
-import { hertzText, number, plural, signed, withUnit } from "@/ui/format";
+import type { LadderStep } from "../ladder/ladder-schema";
+import type { LeftPart } from "../ladder/left-over";
+import { frequencyWords, number, plural, signed, withUnit } from "./units";
 
 export const STEP_TITLES = {
   delivered: "As delivered",
@@ -56,9 +56,9 @@ export function stepWords(step: LadderStep, before: number | null | undefined): 
     case "levelOverTime": {
       if (step.residualDb === before) return NO_IMPROVEMENT;
       const edges = step.bell
-        ? ` of a bell at ${hertzText(step.bell.hertz)}`
+        ? ` of a bell at ${frequencyWords(step.bell.hertz)}`
         : step.edgesHz.length > 0
-          ? ` in ${step.bands} bands, split near ${step.edgesHz.map(hertzText).join(", ")}`
+          ? ` in ${step.bands} bands, split near ${step.edgesHz.map(frequencyWords).join(", ")}`
           : "";
       return `range ${withUnit(number(step.rangeDb), "dB")}${edges}${step.isLinked ? "" : ", channels not linked"}`;
     }

@@ -32,13 +32,13 @@ const FIRST_WORDS = [
 ];
 
 /** The person's own words, latest first, then those to begin from. */
-export async function ownWords(): Promise<string[]> {
+export async function ownDescriptors(): Promise<string[]> {
   const own = (await readSetting(WORDS_KEY, z.array(z.string()))) ?? [];
   return [...own, ...FIRST_WORDS.filter((word) => !own.includes(word))];
 }
 
 /** Adds words to the person's own, or brings them to the front. */
-export async function learnWords(words: readonly string[]): Promise<void> {
+export async function learnDescriptors(words: readonly string[]): Promise<void> {
   const own = (await readSetting(WORDS_KEY, z.array(z.string()))) ?? [];
   const fresh = words.map((w) => w.trim().toLowerCase()).filter(Boolean);
   await writeSetting(WORDS_KEY, [...new Set([...fresh, ...own])].slice(0, MOST_WORDS));

@@ -1,12 +1,15 @@
 import type { Candidate } from "../archive/rows";
-import { flawWords } from "../blind/flaws";
-import { listed } from "../blind/verdict";
-import { isPair, type OpenBook } from "./book";
-import { type Discrimination, discriminationScore, likingScore } from "./tests";
+import { isPair, type OpenBook } from "../findings/book";
+import type { Discrimination } from "../findings/tests";
+import { flawWords } from "./blind";
+import { discriminationScore, likingScore } from "./findings-scores";
+import { listed } from "./units";
 
 type Kind = Candidate["kind"];
 
-/** A family as it is called when there are several of it. */
+const NOT_YET = "No blind run yet";
+
+/** Families of candidates, in the plural. */
 export const FAMILY_WORDS: Record<Kind, string> = {
   equalizer: "equalizers",
   compressor: "compressors",
@@ -19,10 +22,10 @@ export const FAMILY_WORDS: Record<Kind, string> = {
   other: "others",
 };
 
-/** `isHeard`: whether anything of it was heard, blind or with names in sight. */
+/** `isHeard`: whether anything of it was heard, blind or sighted. */
 export type FamilySentence = { kind: Kind; candidateIds: string[]; says: string; isHeard: boolean };
 
-/** One sentence for each family of candidates, made of what blind runs show and of nothing else; sighted words are told as such, where there is nothing better. */
+/** One sentence for each family of candidates, made of what blind runs show; where there are none, of the sighted verdict, which is named as that. */
 export function familySentences(book: OpenBook): FamilySentence[] {
   const dry = new Set(book.cells.filter((cell) => cell.isDry).map(({ candidateId }) => candidateId));
   const members = book.candidates.filter(({ id, hidden }) => !hidden && !dry.has(id));
@@ -30,14 +33,14 @@ export function familySentences(book: OpenBook): FamilySentence[] {
   return kinds.map((kind) => {
     const candidateIds = members.filter((m) => m.kind === kind).map(({ id }) => id);
     const says = sentenceOf(book, candidateIds, dry);
-    return { kind, candidateIds, says: says ?? "Nothing was heard blind yet.", isHeard: says !== null };
+    return { kind, candidateIds, says: says ?? `${NOT_YET}.`, isHeard: says !== null };
   });
 }
 
 function sentenceOf(book: OpenBook, ids: readonly string[], dry: ReadonlySet<string>): string | null {
   const parts = book.passages.flatMap(({ id, title }) => {
     const said = onPassage(book, id, ids, dry);
-    return said.length > 0 ? [`For ${title}: ${said.join("; ")}.`] : [];
+    return said.length > 0 ? [`${title}: ${said.join("; ")}.`] : [];
   });
   if (parts.length > 0) return parts.join(" ");
   return sightedSentence(book, ids);
@@ -52,38 +55,36 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
     if (preferences.every(({ isWhole }) => !isWhole)) continue;
     const others = (id: string | null) => listed(candidateIds.filter((c) => c !== id).map(book.titleOf));
     if (winnerId && isOwn(winnerId))
-      said.push(`${book.titleOf(winnerId)} is ahead of ${others(winnerId)}, in ${likingScore(liking, winnerId)}`);
+      said.push(`${book.titleOf(winnerId)} is ahead of ${others(winnerId)} (${likingScore(liking, winnerId)})`);
     else if (winnerId) said.push(`${book.titleOf(winnerId)}, of another family, is ahead of ${others(winnerId)}`);
     else if (flawedWinnerId)
-      said.push(
-        `${book.titleOf(flawedWinnerId)} was ahead of ${others(flawedWinnerId)} only ${flawWords(liking.flaws)}, so nothing is decided`,
-      );
+      said.push(`${book.titleOf(flawedWinnerId)} was ahead only ${flawWords(liking.flaws)}, so nothing is decided`);
     else if (mostId && !isOwn(mostId))
       said.push(
-        `${book.titleOf(mostId)}, of another family, was picked most often, not significantly ahead of each of ${others(mostId)}`,
+        `${book.titleOf(mostId)}, of another family, was picked most often, not significantly ahead of each other one`,
       );
     else if (mostId)
       said.push(
-        `${book.titleOf(mostId)} was picked most often, in ${likingScore(liking, mostId)}, not significantly ahead of each of ${others(mostId)}`,
+        `${book.titleOf(mostId)} was picked most often (${likingScore(liking, mostId)}), not significantly ahead of each other one`,
       );
     else said.push(`no preference was shown among ${listed(candidateIds.map(book.titleOf))}`);
   }
   const within = book.discriminations.filter(
     (d) => d.passageId === passageId && d.candidateIds.every(isOwn) && d.outcome !== "open",
   );
-  const told = within.filter((d) => d.outcome === "told");
+  const shown = within.filter((d) => d.outcome === "told");
   const flawed = within.filter((d) => d.outcome === "flawed");
-  const untold = within.filter((d) => d.outcome === "not told" || d.outcome === "in doubt");
-  for (const d of told) said.push(`a difference between ${namesOf(book, d)} was shown, ${discriminationScore(d)}`);
+  const notShown = within.filter((d) => d.outcome === "not told" || d.outcome === "in doubt");
+  for (const d of shown) said.push(`a difference between ${namesOf(book, d)} was shown (${discriminationScore(d)})`);
   for (const d of flawed) said.push(`whether ${namesOf(book, d)} differ is not decided (${discriminationScore(d)})`);
-  if (untold.length > 0) {
+  if (notShown.length > 0) {
     const everyPair = ids.every((a, i) =>
-      ids.slice(i + 1).every((b) => untold.some((d) => isPair(d.candidateIds, a, b))),
+      ids.slice(i + 1).every((b) => notShown.some((d) => isPair(d.candidateIds, a, b))),
     );
     said.push(
       ids.length > 1 && everyPair
-        ? `no difference ${ids.length === 2 ? "between the two" : "between any two of them"} was shown (${untold.map(discriminationScore).join("; ")})`
-        : untold
+        ? `no difference ${ids.length === 2 ? "between the two" : "between any two of them"} was shown (${notShown.map(discriminationScore).join("; ")})`
+        : notShown
             .map((d) => `no difference between ${namesOf(book, d)} was shown (${discriminationScore(d)})`)
             .join("; "),
     );
@@ -99,7 +100,7 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
     const own = d.candidateIds.find(isOwn) ?? "";
     said.push(
       d.outcome === "told"
-        ? `a difference between ${book.titleOf(own)} and dry was shown, ${discriminationScore(d)}`
+        ? `a difference between ${book.titleOf(own)} and dry was shown (${discriminationScore(d)})`
         : d.outcome === "flawed"
           ? `whether ${book.titleOf(own)} differs from dry is not decided (${discriminationScore(d)})`
           : `no difference between ${book.titleOf(own)} and dry was shown (${discriminationScore(d)})`,
@@ -110,13 +111,13 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
 
 const namesOf = (book: OpenBook, { candidateIds }: Discrimination): string => listed(candidateIds.map(book.titleOf));
 
-/** What was said with open eyes, where nothing was heard blind. */
+/** The sighted verdict, where nothing was heard blind. */
 function sightedSentence(book: OpenBook, ids: readonly string[]): string | null {
   const said = book.passages.flatMap(({ id, title }) => {
     const candidateId = book.sightedOn(id)?.preferredId;
     return candidateId && ids.includes(candidateId) ? [`${book.titleOf(candidateId)} on ${title}`] : [];
   });
   return said.length > 0
-    ? `Nothing was heard blind yet; with names in sight ${listed(said)} ${said.length === 1 ? "was" : "were"} preferred.`
+    ? `${NOT_YET}. Sighted, ${listed(said)} ${said.length === 1 ? "was" : "were"} preferred.`
     : null;
 }
