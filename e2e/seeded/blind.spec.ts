@@ -138,7 +138,7 @@ test("a run keeps the loop and the dry render it was planned with, whatever is c
   await page.getByRole("link", { name: "Go on" }).click();
   await expect(page.getByText("This run cannot continue.")).toBeVisible();
   await page.getByRole("button", { name: "Close it with 2 answers" }).click();
-  await expect(page.getByTestId("verdict")).toContainText("decides nothing");
+  await expect(page.getByTestId("verdict")).toContainText("nothing is decided");
 });
 
 test("an open run is told nothing of; leaving early is recorded as leaving early and decides nothing", async ({
@@ -163,7 +163,7 @@ test("an open run is told nothing of; leaving early is recorded as leaving early
   await page.getByRole("link", { name: "Continue" }).click();
   await page.getByRole("button", { name: "Leave the run" }).click();
   await page.getByRole("button", { name: "End it" }).click();
-  await expect(page.getByTestId("verdict")).toContainText("decides nothing");
+  await expect(page.getByTestId("verdict")).toContainText("nothing is decided");
   await page.getByRole("link", { name: "To the findings" }).click();
   await expect(page.getByTestId("entry").first()).toContainText("left early");
 });

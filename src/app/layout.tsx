@@ -3,6 +3,7 @@ import type { ReactNode } from "react";
 import { GuideHost } from "@/ui/guide/guide";
 import { Queries } from "@/ui/shell/queries";
 import { Theme } from "@/ui/shell/theme";
+import { WhatIsHost } from "@/ui/shell/what-is";
 import "./globals.css";
 
 export const metadata: Metadata = {
@@ -18,6 +19,7 @@ export default function RootLayout({ children }: { children: ReactNode }) {
           <Queries>
             {children}
             <GuideHost />
+            <WhatIsHost />
           </Queries>
         </Theme>
       </body>

@@ -39,10 +39,12 @@ import { PLAN_WORDS } from "./blind-plan";
 import { causeWords, criterionWords, explainSentence, heardSentence } from "./explain";
 import { STEP_TITLES, stepWords } from "./explain-steps";
 import * as explainViews from "./explain-views";
+import { FIGURES } from "./figures";
 import { CONTRADICTION, EVIDENCE, FORM_WORDS, NEXT_RUN } from "./findings";
 import { familySentences } from "./findings-families";
 import { claimsSummary } from "./findings-scores";
-import { deliverySentence, loudestSentence, loudnessDifference, matchWords } from "./level";
+import { deliverySentence, differenceSentence, loudestSentence, loudnessDifference, matchWords } from "./level";
+import { MISSING } from "./missing";
 import { methodSentences } from "./report";
 
 /** Every sentence of a room keeps the rules; the list of faults says which does not. */
@@ -97,6 +99,10 @@ describe("every sentence that the rooms can make", () => {
     ]);
   });
 
+  it("of figures that are asked about, and of missing ones", () => {
+    expectPlain([...Object.values(FIGURES).flatMap((figure) => Object.values(figure)), ...Object.values(MISSING)]);
+  });
+
   it("of level", () => {
     const passage = (to: "dry" | "quietest" | "figure", over: "loop" | "passage") =>
       ({
@@ -118,6 +124,8 @@ describe("every sentence that the rooms can make", () => {
       deliverySentence(3, 8, -4.2),
       loudnessDifference(-1.25, 0.75),
       loudnessDifference(null, 0),
+      differenceSentence(true, 20),
+      differenceSentence(false, 12.5),
       CHECK_WORDS.level.wait,
       CHECK_WORDS.level.silent(["Bus", "Drive"]),
       CHECK_WORDS.level.unequal("Bus", "Dry", 0.314, "LU", 0.1),

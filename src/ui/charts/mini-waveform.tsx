@@ -6,21 +6,26 @@ const WIDTH = 160;
 const HEIGHT = 32;
 const COLUMNS = 160;
 
-/** A small waveform of one render: its peaks above the line, paler below. Full scale fills the height. */
+/** The highest magnitude of an overview, re full scale; 0 of silence. */
+export const peakOf = (overview: Overview): number => magnitudes(overview).reduce((a, b) => Math.max(a, b), 0);
+
+/** A small waveform of one render: its peaks above the line, paler below. `full` (re full scale) fills the height. */
 export function MiniWaveform({
   overview,
   colour,
   height = HEIGHT,
+  full = 1,
 }: {
   overview: Overview;
   colour: string;
   height?: number;
+  full?: number;
 }) {
   const paths = useMemo(() => {
     const columns = thinned(magnitudes(overview), COLUMNS);
     const middle = HEIGHT / 2;
-    return [magnitudePath(columns, WIDTH, middle, 0, 1), magnitudePath(columns, WIDTH, middle, HEIGHT, 1)];
-  }, [overview]);
+    return [magnitudePath(columns, WIDTH, middle, 0, full), magnitudePath(columns, WIDTH, middle, HEIGHT, full)];
+  }, [overview, full]);
   return (
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}

@@ -11,6 +11,7 @@ import {
 import { Sheet } from "lucide-react";
 import { type ReactNode, useMemo, useState } from "react";
 import { chanceWords } from "@/core/words/explain";
+import type { FigureKey } from "@/core/words/figures";
 import { MISSING } from "@/core/words/missing";
 import { NO_FIGURE, number, rangeOfHertz, signed, timeWords, withUnit } from "@/core/words/units";
 import { setSide } from "@/store/comparisons";
@@ -91,11 +92,25 @@ const MOST_DB = 250;
 const taken = (v: number) => (Math.abs(v) < 0.05 ? NO_FIGURE : v > MOST_DB ? "all" : number(v));
 const db = (v: number) => number(v);
 
+/** What each column shows, to be asked about. */
+const ABOUT: Record<string, FigureKey> = {
+  levelDb: "residualMatched",
+  tone: "improvement",
+  overTime: "improvement",
+  bend: "improvement",
+  left: "residual",
+  toneApart: "eqDifference",
+  gain: "gainRange",
+  crest: "crestDifference",
+  phase: "phaseKind",
+  telling: "mostAudible",
+};
+
 const column = createColumnHelper<CandidateRow>();
 /** TanStack sorts what is undefined last; what has no figure is as good as undefined. */
 const of = (key: keyof CandidateRow) => (row: CandidateRow) => row[key] ?? undefined;
 
-type FigureKey =
+type RowFigure =
   | "levelDb"
   | "toneTakesDb"
   | "overTimeTakesDb"
@@ -105,7 +120,7 @@ type FigureKey =
   | "gainRangeDb"
   | "crestDb";
 
-const figureColumn = (id: string, header: string, key: FigureKey, text: (v: number) => string = db) =>
+const figureColumn = (id: string, header: string, key: RowFigure, text: (v: number) => string = db) =>
   column.accessor(of(key), { id, header, cell: ({ row }) => figure(row.original[key], text) });
 
 const COLUMNS = [
@@ -169,6 +184,7 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
       >
         <table className="table-xs table">
           <SortedHead
+            about={(id) => ABOUT[id]}
             table={table}
             look={(i) => `whitespace-nowrap px-1.5 ${i > 0 ? "text-right" : "sticky left-0 bg-base-100"}`}
           />

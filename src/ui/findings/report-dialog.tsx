@@ -9,6 +9,7 @@ import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { sentenceOf } from "@/ui/shell/queries";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { noteSavedReport } from "@/ui/tour/tour";
 
 const PART_WORDS: Record<ReportPart, string> = {
   sentences: "One sentence per family",
@@ -52,6 +53,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
     try {
       const { name, blob } = await reportFile(comparison.id, form, options);
       download(name, blob);
+      noteSavedReport();
     } catch (failure) {
       setProblem(`The report could not be written: ${sentenceOf(failure)}`);
     }

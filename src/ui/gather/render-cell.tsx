@@ -1,4 +1,5 @@
 import { type CSSProperties, memo } from "react";
+import { dbFromAmplitude } from "@/core/audio/decibels";
 import { LEVELS_VERSION } from "@/core/loudness/measure";
 import { decibels } from "@/core/words/units";
 import type { Render } from "@/store/records";
@@ -19,6 +20,8 @@ type Props = {
   dry: Render | undefined;
   loudest: boolean;
   highestPeak: boolean;
+  /** The highest peak of the row, re full scale: what fills the height of its waveforms. */
+  rowPeak: number;
   onFocus: (row: number, column: number) => void;
 };
 
@@ -36,7 +39,7 @@ function styleOf(side: Props["side"]): CSSProperties {
 
 /** Records are read anew at every write; a cell is drawn again only when what it shows has changed. */
 function sameCell(a: Props, b: Props): boolean {
-  const shown = ({ render, row, column, label, side, current, dry, loudest, highestPeak }: Props) => [
+  const shown = ({ render, row, column, label, side, current, dry, loudest, highestPeak, rowPeak }: Props) => [
     render?.id,
     render?.audioHash,
     render?.levelsVersion,
@@ -49,6 +52,7 @@ function sameCell(a: Props, b: Props): boolean {
     current,
     loudest,
     highestPeak,
+    rowPeak,
   ];
   const after = shown(b);
   return shown(a).every((value, i) => value === after[i]);
@@ -56,7 +60,7 @@ function sameCell(a: Props, b: Props): boolean {
 
 /** One render in the grid: waveform, loudness, true peak, in-step state. Its side is told by frame, colour and word. */
 export const RenderCell = memo(function RenderCell(props: Props) {
-  const { row, column, label, render, side, current, dry, loudest, highestPeak, onFocus } = props;
+  const { row, column, label, render, side, current, dry, loudest, highestPeak, rowPeak, onFocus } = props;
   return (
     <td
       // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: a cell of a grid, reached by arrow keys
@@ -73,7 +77,14 @@ export const RenderCell = memo(function RenderCell(props: Props) {
     >
       {render && (
         <>
-          <MiniWaveform overview={render.overview} colour={side ? SIDE_COLOURS[side] : "var(--soft-ink)"} height={26} />
+          <div title={`Drawn re the row's highest peak, ${decibels(dbFromAmplitude(rowPeak), "dBFS")}`}>
+            <MiniWaveform
+              overview={render.overview}
+              colour={side ? SIDE_COLOURS[side] : "var(--soft-ink)"}
+              height={26}
+              full={rowPeak}
+            />
+          </div>
           <div className="figure mt-0.5 flex flex-wrap justify-between gap-x-1 whitespace-nowrap text-[11px] text-soft leading-[14px]">
             {render.levelsVersion === LEVELS_VERSION ? (
               <>

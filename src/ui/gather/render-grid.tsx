@@ -26,6 +26,7 @@ import { plural } from "@/core/words/units";
 import { reorder, setSide, showPassage } from "@/store/comparisons";
 import type { Candidate, Passage, Render } from "@/store/records";
 import { removeRenders } from "@/store/removing";
+import { peakOf } from "@/ui/charts/mini-waveform";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { offerUndo } from "@/ui/shell/undo";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -67,7 +68,9 @@ function useGridPlaces(passages: Passage[], candidates: Candidate[], renders: Re
       const others = columns.map((c) => own.find((r) => r.candidateId === c.id && r.id !== passage.dryRenderId));
       return { passage, cells: [dry, ...others] };
     });
-    return { columns, rows, totals: gridTotals(passages, renders) };
+    // Silence is drawn as a line, at whatever height.
+    const peaks = rows.map(({ cells }) => Math.max(0, ...cells.map((r) => (r ? peakOf(r.overview) : 0))) || 1);
+    return { columns, rows, peaks, totals: gridTotals(passages, renders) };
   }, [passages, candidates, renders]);
 }
 
@@ -79,7 +82,7 @@ export function RenderGrid() {
   const [focused, setFocused] = useState<[row: number, column: number]>([0, 0]);
   const [touched, setTouched] = useState(false);
   const [openId, setOpenId] = useState<string | null>(null);
-  const { columns, rows, totals } = useGridPlaces(passages, candidates, renders);
+  const { columns, rows, peaks, totals } = useGridPlaces(passages, candidates, renders);
   const chosen = touched ? rows[focused[0]]?.cells[focused[1]] : undefined;
 
   const set = (side: "here" | "yonder") => {
@@ -234,6 +237,7 @@ export function RenderGrid() {
                           dry={cells[0]}
                           loudest={render !== undefined && render.id === own?.loudestId}
                           highestPeak={render !== undefined && render.id === own?.highestPeakId}
+                          rowPeak={peaks[row]}
                           onFocus={onFocus}
                         />
                       ))}

@@ -29,14 +29,14 @@ const LOOKS = {
 } as const;
 
 /** The guide: the same text as in `docs/guide`, by chapters, searched as it is typed. */
-export default function GuideDialog({ onClose }: { onClose: () => void }) {
+export default function GuideDialog({ page: first, onClose }: { page: string | null; onClose: () => void }) {
   const { data: pages, error } = useQuery({
     queryKey: ["guide"],
     queryFn: readPages,
     staleTime: Number.POSITIVE_INFINITY,
   });
   const [search, setSearch] = useState("");
-  const [chosen, setChosen] = useState<string | null>(null);
+  const [chosen, setChosen] = useState(first);
   const found = pagesWith(pages ?? [], search);
   const shown = found.find(({ page }) => page.name === chosen) ?? found[0];
   return (

@@ -5,20 +5,20 @@ import { create } from "zustand";
 
 const GuideDialog = dynamic(() => import("./guide-dialog"), { ssr: false });
 
-const useGuide = create(() => ({ isOpen: false }));
+const useGuide = create<{ isOpen: boolean; page: string | null }>(() => ({ isOpen: false, page: null }));
 
-/** Opens the guide over whatever is on screen; playback goes on. */
-export const openGuide = (): void => useGuide.setState({ isOpen: true });
+/** Opens the guide, at one of its pages where that is named, over whatever is on screen; playback goes on. */
+export const openGuide = (page: string | null = null): void => useGuide.setState({ isOpen: true, page });
 
 /** Where the guide stands when it is open; loaded with its text at the first opening. */
 export function GuideHost() {
-  const isOpen = useGuide((guide) => guide.isOpen);
-  return isOpen ? <GuideDialog onClose={() => useGuide.setState({ isOpen: false })} /> : null;
+  const { isOpen, page } = useGuide();
+  return isOpen ? <GuideDialog page={page} onClose={() => useGuide.setState({ isOpen: false })} /> : null;
 }
 
 export function GuideButton({ className = "btn btn-sm border-rule" }: { className?: string }) {
   return (
-    <button type="button" className={className} onClick={openGuide}>
+    <button type="button" className={className} onClick={() => openGuide()}>
       Guide
     </button>
   );

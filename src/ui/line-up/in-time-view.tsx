@@ -9,6 +9,7 @@ import { AXIS_HEIGHT, type Span } from "@/ui/charts/chart-frame";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { Choice } from "@/ui/shell/transport";
 import { useAlignments } from "@/ui/shell/use-results";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { handOn } from "./hand";
 import { HandBar } from "./hand-bar";
@@ -160,11 +161,21 @@ function Heads() {
       <div className={head}>As delivered</div>
       <div className={`${head} border-l`}>Aligned</div>
       <div className={`${head} grid ${FIGURE_COLUMNS} gap-2 text-right`}>
-        <span>Delay</span>
-        <span>Drift</span>
-        <span>Polarity</span>
-        <span>Confidence</span>
-        <span title="Residual re dry at the best gain, as delivered and aligned">Null depth re dry</span>
+        <span>
+          <WhatIs figure="delay">Delay</WhatIs>
+        </span>
+        <span>
+          <WhatIs figure="drift">Drift</WhatIs>
+        </span>
+        <span>
+          <WhatIs figure="polarity">Polarity</WhatIs>
+        </span>
+        <span>
+          <WhatIs figure="confidence">Confidence</WhatIs>
+        </span>
+        <span>
+          <WhatIs figure="nullDepth">Null depth re dry</WhatIs>
+        </span>
       </div>
     </>
   );

@@ -10,6 +10,7 @@ import type { Render } from "@/store/records";
 import { EdgeBar } from "@/ui/charts/edge-bar";
 import { Figure } from "@/ui/shell/figure";
 import { useMatch, useResults } from "@/ui/shell/use-results";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { MatchForm } from "./match-form";
 import { SideMark } from "./side-mark";
@@ -52,14 +53,26 @@ export function OneLevelView() {
             <tr className="text-soft">
               <th>Render</th>
               <th className="w-44 text-center">Level offset: quieter, louder</th>
-              <th className="text-right">Level offset</th>
-              <th className="text-right">Before</th>
-              <th className="text-right">Gain</th>
-              <th className="text-right">After</th>
-              <th className="text-right">Remaining</th>
-              <th className="text-right">True peak after</th>
-              <th className="text-right" title="Right re left, compared with dry; both get the same gain">
-                R/L balance
+              <th className="text-right">
+                <WhatIs figure="levelOffset">Level offset</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="levelBefore">Before</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="matchGain">Gain</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="levelAfter">After</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="remaining">Remaining</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="truePeak">True peak after</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="balance">R/L balance</WhatIs>
               </th>
             </tr>
           </thead>

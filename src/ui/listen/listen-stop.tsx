@@ -45,7 +45,7 @@ export function ListenStop() {
         <HeardSentence />
       </StopHeading>
       <Pads pair={pair} />
-      <div className="grid grid-cols-[minmax(0,1fr)_minmax(22rem,26rem)] gap-x-8 max-[1180px]:grid-cols-[minmax(0,1fr)_19rem] max-[1180px]:gap-x-5">
+      <div className="grid grid-cols-[minmax(0,1fr)_minmax(22rem,26rem)] gap-x-8 min-[1600px]:grid-cols-[minmax(0,1fr)_minmax(26rem,48rem)] max-[1180px]:grid-cols-[minmax(0,1fr)_19rem] max-[1180px]:gap-x-5">
         <div className="grid content-start gap-3">
           <div className="grid grid-cols-[auto_auto_auto] justify-between gap-x-5 gap-y-3 max-[1180px]:grid-cols-[auto_auto]">
             <Switching pair={pair} />

@@ -38,7 +38,7 @@ export function LivePanel({ sampleRateHz }: { sampleRateHz: number }) {
   return (
     <section aria-label="Live" className="grid min-w-0 content-start gap-1.5">
       <LiveFigures sampleRateHz={sampleRateHz} />
-      <div className="h-44" data-testid="live-spectrum">
+      <div className="h-[clamp(11rem,60vh-19rem,34rem)]" data-testid="live-spectrum">
         <ChartFrame
           label="Spectrum of playback"
           whole={WHOLE}

@@ -6,6 +6,7 @@ import { warmFeed } from "@/playback/feed";
 import { database } from "@/store/database";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
+import { TourStrip } from "@/ui/tour/tour-strip";
 import { Header } from "./header";
 import { HoldKeys } from "./held-keys";
 import { JobStrip } from "./job-strip";
@@ -88,6 +89,7 @@ function Frame({ children }: { children: ReactNode }) {
         </div>
       )}
       <main className="relative min-h-0 flex-1 overflow-hidden">{children}</main>
+      <TourStrip />
       <UndoStrip />
       <JobStrip />
       <Transport />

@@ -1,6 +1,7 @@
 "use client";
 
 import { ArrowLeftRight, ChevronDown, Volume2 } from "lucide-react";
+import type { FigureKey } from "@/core/words/figures";
 import { IDENTICAL_WORDS } from "@/core/words/identity";
 import { MISSING } from "@/core/words/missing";
 import { decibels, NO_FIGURE, number, overlapWords, signed, withUnit } from "@/core/words/units";
@@ -10,6 +11,7 @@ import { levelApart } from "./level-apart";
 import { hear, useMonitor } from "./monitor";
 import { placesOf } from "./places";
 import { type Results, useMatch, useResults } from "./use-results";
+import { WhatIs } from "./what-is";
 import { useWorkbench } from "./workbench";
 
 /** Here, Yonder, and what sets them apart in four figures. */
@@ -143,12 +145,13 @@ function Figures() {
         rows={[
           {
             label: "Yonder − Here",
+            about: "levelDifference",
             text: figures ? withUnit(signed(level?.value), level?.unit ?? "LU") : "…",
             id: "level-apart",
             why: figures ? MISSING.noLevel : MISSING.measuring,
             extra: pair?.passage.loop ? "in the loop" : "",
           },
-          { label: "", text: timeApart(results), id: "time-apart", why: MISSING.measuring },
+          { label: "", about: "delay", text: timeApart(results), id: "time-apart", why: MISSING.measuring },
         ]}
       />
       <button
@@ -164,6 +167,7 @@ function Figures() {
         rows={[
           {
             label: "Matched to",
+            about: "matchedTo",
             text: figures ? decibels(target, level?.unit === "dB" ? "dBFS" : "LUFS") : "…",
             extra: remaining ? `${withUnit(number(remaining.value, 2), remaining.unit)} remaining` : "",
             id: "matched-to",
@@ -171,6 +175,7 @@ function Figures() {
           },
           {
             label: "Null depth",
+            about: "nullDepth",
             text: nullText(results),
             extra: identityText(results),
             id: "nulls-to",
@@ -186,13 +191,15 @@ function Figures() {
 function FigureList({
   rows,
 }: {
-  rows: { label: string; text: string; why: string; extra?: string; id: string; colour?: string }[];
+  rows: { label: string; about: FigureKey; text: string; why: string; extra?: string; id: string; colour?: string }[];
 }) {
   return (
     <dl className="grid grid-cols-[auto_auto_auto] items-baseline gap-x-3 gap-y-0.5 text-[12.5px]">
-      {rows.map(({ label, text, why, extra, id, colour }) => (
+      {rows.map(({ label, about, text, why, extra, id, colour }) => (
         <div key={id} className="contents">
-          <dt className="text-soft">{label || <span className="sr-only">Delay of Yonder re Here</span>}</dt>
+          <dt className="text-soft">
+            {label ? <WhatIs figure={about}>{label}</WhatIs> : <span className="sr-only">Delay of Yonder re Here</span>}
+          </dt>
           <dd data-figure={id} className={`figure text-right ${colour ?? ""}`}>
             <Figure text={text} why={why} />
           </dd>

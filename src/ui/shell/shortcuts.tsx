@@ -4,6 +4,7 @@ import { createContext, type ReactNode, useContext, useEffect, useMemo, useRef }
 import { useHotkeys } from "react-hotkeys-hook";
 import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { crossOver, setLoop, setMark } from "@/store/comparisons";
+import { startTour } from "@/store/tour";
 import { openGuide } from "@/ui/guide/guide";
 import { hear, player, setBoost, setLoopOn, setMatched, useMonitor } from "./monitor";
 import { placesOf } from "./places";
@@ -184,6 +185,7 @@ function Binding({ shortcut }: { shortcut: Shortcut }) {
 }
 
 export function ShortcutsProvider({ children }: { children: ReactNode }) {
+  const { comparison } = useWorkbench();
   const dialog = useRef<HTMLDialogElement>(null);
   const list = useMemo(() => ({ showList: () => dialog.current?.showModal() }), []);
   useHotkeys("?", () => list.showList(), keyOptions("?"));
@@ -222,7 +224,10 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
             </div>
           </div>
           <form method="dialog" className="modal-action">
-            <button type="submit" className="btn btn-sm border-rule" onClick={openGuide}>
+            <button type="submit" className="btn btn-sm border-rule" onClick={() => void startTour(comparison.id)}>
+              Tour
+            </button>
+            <button type="submit" className="btn btn-sm border-rule" onClick={() => openGuide()}>
               Guide
             </button>
             <button type="submit" className="btn btn-sm">

@@ -70,7 +70,7 @@ export function Transport() {
     <section
       aria-label="Transport"
       data-missed-frames={missedFrames}
-      className="grid h-32 shrink-0 grid-cols-[11rem_1fr_16.25rem] items-center gap-4 border-rule border-t bg-base-100 px-5"
+      className="grid h-[clamp(8rem,15vh,13rem)] shrink-0 grid-cols-[11rem_1fr_16.25rem] items-center gap-4 border-rule border-t bg-base-100 px-5"
     >
       <div className="grid gap-2.5">
         <div className="flex gap-2">

@@ -6,7 +6,9 @@ describe("the guide in the app", () => {
   it("has the chapters of docs/guide in their order, each with its title", async () => {
     const pages = guidePagesSchema.parse(await GET().json());
     expect(pages[0].title).toBe("Ten minutes on the demo");
-    expect(pages.map(({ name }) => name)).toEqual(pages.map(({ name }) => name).toSorted());
+    const chapters = pages.slice(0, -1).map(({ name }) => name);
+    expect(chapters).toEqual(chapters.toSorted());
+    expect(pages.at(-1)?.name).toBe("figures");
     expect(pages.length).toBeGreaterThan(10);
     expect(pages.every(({ title }) => title.length > 2)).toBe(true);
   });

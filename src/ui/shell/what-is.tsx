@@ -1,0 +1,69 @@
+"use client";
+
+import type { ReactNode } from "react";
+import { create } from "zustand";
+import { FIGURES, type FigureKey } from "@/core/words/figures";
+import { openGuide } from "@/ui/guide/guide";
+import { CloseButton, Modal } from "./modal";
+
+const useAsked = create<{ figure: FigureKey | null }>(() => ({ figure: null }));
+
+/** The name of a figure that can be asked what it is: its definition on hover, all of it on a press. */
+export function WhatIs({ figure, children }: { figure: FigureKey; children: ReactNode }) {
+  return (
+    <button
+      type="button"
+      className="cursor-help text-inherit decoration-dotted underline-offset-2 hover:underline"
+      title={FIGURES[figure].definition}
+      aria-label={`${FIGURES[figure].title}: what is this?`}
+      onClick={() => useAsked.setState({ figure })}
+    >
+      {children}
+    </button>
+  );
+}
+
+/** The answer, over whatever is on screen. */
+export function WhatIsHost() {
+  const figure = useAsked((asked) => asked.figure);
+  if (!figure) return null;
+  const { title, definition, reference, source, error } = FIGURES[figure];
+  const close = () => useAsked.setState({ figure: null });
+  const rows = [
+    ["Reference", reference],
+    ["Source", source],
+    ["Error", error],
+  ] as const;
+  return (
+    <Modal
+      title={title}
+      width={520}
+      onClose={close}
+      actions={(shut) => (
+        <>
+          <button
+            type="button"
+            className="btn btn-sm border-rule"
+            onClick={() => {
+              shut();
+              openGuide("figures");
+            }}
+          >
+            How figures are computed
+          </button>
+          <CloseButton onClick={shut}>Close</CloseButton>
+        </>
+      )}
+    >
+      <p>{definition}</p>
+      <dl className="grid grid-cols-[auto_1fr] gap-x-4 gap-y-1 text-[13px]">
+        {rows.map(([term, text]) => (
+          <div key={term} className="contents">
+            <dt className="text-soft">{term}</dt>
+            <dd>{text}</dd>
+          </div>
+        ))}
+      </dl>
+    </Modal>
+  );
+}
