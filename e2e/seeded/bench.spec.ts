@@ -82,9 +82,9 @@ test("built-in processors are measured: in short, by curve against their panel, 
 
   await stop(page, "Findings").click();
   const found = page.getByRole("region", { name: "What the bench found" });
-  await page.getByRole("gridcell", { name: "Air lift, bilinear, on the whole" }).click();
+  await page.getByRole("gridcell", { name: "Air lift, bilinear, overall" }).click();
   await expect(found).toContainText("EQ: ");
-  await page.getByRole("gridcell", { name: "Bus compressor, on the whole" }).click();
+  await page.getByRole("gridcell", { name: "Bus compressor, overall" }).click();
   await found.getByText(/more$/).click();
   await expect(found).toContainText(/Compressor: threshold −18\.0 ±0\.1\sdBFS/);
 });

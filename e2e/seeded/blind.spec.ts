@@ -217,7 +217,7 @@ test.describe("on a small grid", () => {
       await hearSeats(page, ["1", "2"]);
       await pressAnswer(page, /^The same/, "s");
     }
-    await expect(page.getByTestId("verdict-detail")).toContainText(/In \d the time was up/);
+    await expect(page.getByTestId("verdict-detail")).toContainText(/\d trials? timed out/);
     await expect(page.getByText(/of 1 correct in training, not counted/)).toBeVisible();
     const [run] = await table(page, "runs").then((all) => all.filter((r) => JSON.stringify(r.plan).includes("same")));
     expect(run.trials).toHaveLength(5);

@@ -82,7 +82,7 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   await both.hover({ position: { x: 200, y: 200 } });
   // Half the level, brought to one level again: nothing apart, to a tenth or two.
   await expect(both).toContainText(/[−+]?0\.[0-2]\u2009dB/);
-  await choose(page, "Of what", "Here");
+  await choose(page, "Show", "Here");
   const here = chart(page, /^Spectrogram of Here/);
   await expect(here.locator("image").first()).toBeVisible();
   const spectrogram = await rowsOf(page);
@@ -130,7 +130,7 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
   await page.keyboard.press("m");
   await expect.poll(async () => Math.abs(column(await rowsOf(page), 1)[100] + 6.02)).toBeLessThan(0.05);
   await show(page, "Static curve");
-  await expect(chart(page, /^Level out against level in/)).toBeVisible();
+  await expect(chart(page, /^Output level vs input level/)).toBeVisible();
   const law = await rowsOf(page);
   for (const [inDb, outDb] of law.slice(1).map((row) => row.map(Number))) expect(outDb - inDb).toBeCloseTo(-6.02, 1);
   await show(page, "Crest");
@@ -284,9 +284,9 @@ test.describe("with other passages", () => {
     const options = await choice.locator("option").allTextContents();
     // Every render of the three other passages.
     expect(options.length).toBeGreaterThanOrEqual(24);
-    await expect(page.getByText(`All of ${options[0]}, at one loudness`)).toBeVisible({ timeout: 40_000 });
+    await expect(page.getByText(`All of ${options[0]}, loudness-matched`)).toBeVisible({ timeout: 40_000 });
     const rows = await rowsOf(page);
-    expect(rows[0].join(",")).toContain("Here against the target");
+    expect(rows[0].join(",")).toContain("Here re target");
     const [hertz, here, yonder] = [0, 1, 2].map((n) => column(rows, n));
     expect(here.length).toBeGreaterThan(24);
     // Yonder less Here by way of the target is what the pair shows by itself, but for the one loudness.
@@ -303,6 +303,6 @@ test.describe("with other passages", () => {
     const before = await levels.textContent();
     await choice.selectOption(options.at(-1) ?? "");
     await expect(levels).not.toHaveText(before ?? "");
-    await expect(page.getByText(`All of ${options.at(-1)}, at one loudness`)).toBeVisible({ timeout: 40_000 });
+    await expect(page.getByText(`All of ${options.at(-1)}, loudness-matched`)).toBeVisible({ timeout: 40_000 });
   });
 });

@@ -40,9 +40,10 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.keyboard.press("Space");
 
   // And kept: the residual as a file that is as quiet as the ladder says.
+  await page.getByLabel("Save or add the fit up to “eq”").click();
   const [saved] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: /^Save the residual after “eq/ }).click(),
+    page.getByRole("button", { name: "Save the residual as WAV" }).click(),
   ]);
   const opened = await openAudio(
     bytesInMemory(new Uint8Array(readFileSync(await saved.path()))),
@@ -134,7 +135,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.getByRole("tab", { name: "Stereo" }).click();
   await expect(page.getByTestId("stereo-sentence")).toContainText("Both have the same width", { timeout: 40_000 });
   await page.getByRole("combobox", { name: "Figure" }).selectOption({ label: "Correlation" });
-  await expect(page.getByRole("group", { name: /^Correlation over frequency/ })).toBeVisible();
+  await expect(page.getByRole("group", { name: /^Correlation vs frequency/ })).toBeVisible();
 
   // An estimate of where to listen, and the way there.
   const moments = page.getByRole("region", { name: "Where to listen" });

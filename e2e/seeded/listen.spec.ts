@@ -185,7 +185,7 @@ test("lenses by frequency and by moments, trim, polarity, and what is heard told
   const drawn = await page.getByTestId("live-spectrum").locator("path").last().getAttribute("d");
   expect((drawn ?? "").length).toBeGreaterThan(500);
   // Upside down, Yonder is added to Here where it was taken away: the difference is no longer small.
-  await page.getByLabel("Yonder upside down").check();
+  await page.getByLabel("Invert Yonder").check();
   await page.getByRole("button", { name: "Mono" }).click();
   await page.keyboard.press("d");
   await expect(page.getByText(/Yonder − Here at the deepest-null gain/)).toBeVisible();
@@ -212,7 +212,7 @@ test("notes pinned to moments in words of one's own, and a sighted verdict with 
   await note.getByTitle("Play this moment").click();
   await isHeard(page, "Bus compressor");
   await page.getByRole("button", { name: "Sighted verdict" }).click();
-  await expect(page.getByText(/Heard since: .*Bus compressor 0:0/)).toBeVisible();
+  await expect(page.getByText(/Heard: .*Bus compressor 0:0/)).toBeVisible();
   await page.getByLabel("Which do you prefer?").selectOption({ label: "Bus compressor" });
   await page.getByLabel("Confidence").fill("75");
   await page.getByLabel("Why?").fill("it holds together");

@@ -148,7 +148,7 @@ const titleOf = (candidateKey: string | null): string =>
 
 function aboutOf(candidateKey: string | null): Partial<Candidate> | undefined {
   const candidate = FERRY_CANDIDATES.find((c) => c.key === candidateKey);
-  if (!candidate) return { summary: "untouched" };
+  if (!candidate) return { summary: "unprocessed" };
   const { chain, version, notes } = candidate;
   const outboard = chain.some((stage) => stage.processorKey === "outboard-loop");
   const kind = outboard ? "outboard" : chainFamily(chain);

@@ -128,7 +128,7 @@ export function FindingsStop() {
             aria-label="One sentence per family"
             // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls is scrolled by keys
             tabIndex={0}
-            className="max-h-28 shrink-0 overflow-auto"
+            className="max-h-[108px] shrink-0 overflow-auto [@media(min-height:1000px)]:max-h-[216px]"
           >
             <dl className="grid grid-cols-[auto_1fr] gap-x-2 text-[13px] leading-[18px]">
               {families.map(({ kind, says, isHeard }) => (

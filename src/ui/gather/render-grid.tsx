@@ -185,7 +185,7 @@ export function RenderGrid() {
                 </th>
                 <th scope="col" className="border-faint border-l px-2 pt-6 align-top">
                   <div className="h-[2.5rem] font-display font-semibold text-[13px] leading-5">Dry</div>
-                  <div className="font-normal text-[11.5px] text-soft leading-5">untouched</div>
+                  <div className="font-normal text-[11.5px] text-soft leading-5">unprocessed</div>
                 </th>
                 <SortableContext
                   items={columns.map((c) => `candidate ${c.id}`)}

@@ -79,7 +79,7 @@ export function MatchForm() {
         )}
       </span>
       <span className="flex items-center gap-2">
-        Ceiling
+        Peak limit
         <NumberField
           label="True-peak limit"
           value={ceilingDbtp}
