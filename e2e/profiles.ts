@@ -20,7 +20,7 @@ const addressFile = (profile: string): string => join(profile, "yonder-address.t
 export async function openSeeded(page: Page, seed: Seed, stop: StopKey = "gather"): Promise<void> {
   await page.goto(readFileSync(addressFile(profileOf(seed)), "utf8").replace(/[^/]+$/, stop));
   await expect(page.locator('[data-figure="nulls-to"]')).toContainText("dB", { timeout: 40_000 });
-  await expect(page.getByRole("button", { name: /^Play/ })).toBeEnabled();
+  await expect(page.getByRole("button", { name: /^Play Space/ })).toBeEnabled();
 }
 
 /** Marks a test that leaves behind, when it passes, what others begin from. */

@@ -81,7 +81,7 @@ test("built-in processors are measured: in short, by curve against their panel, 
   expect(csv).toContain("Bus compressor,ratio,,");
 
   await stop(page, "Findings").click();
-  const found = page.getByRole("region", { name: "What the bench found" });
+  const found = page.getByRole("region", { name: "Bench", exact: true });
   await page.getByRole("gridcell", { name: "Air lift, bilinear, overall" }).click();
   await expect(found).toContainText("EQ: ");
   await page.getByRole("gridcell", { name: "Bus compressor, overall" }).click();

@@ -77,7 +77,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   const rows = readFileSync(await csv.path(), "utf8")
     .trim()
     .split("\r\n");
-  expect(rows[0]).toBe('Hz,"Yonder re Here, dB","Yonder re Here, coherence"');
+  expect(rows[0]).toBe('"Frequency, Hz","Yonder re Here, dB","Yonder re Here, coherence"');
   // A shelf: some dB up at the top against the middle.
   const at = (hertz: number) =>
     Number(
@@ -118,8 +118,8 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   const kept = page.getByRole("textbox", { name: "Name of kept curve 1" });
   await kept.fill("What the first does");
   await page.getByRole("button", { name: "All", exact: true }).click();
-  await expect(page.getByRole("region", { name: /tone$/ })).toContainText("What the first does");
-  await expect(page.getByRole("region", { name: /tone$/ })).toContainText("8 Outboard loop", { timeout: 60_000 });
+  await expect(page.getByRole("region", { name: / EQ$/ })).toContainText("What the first does");
+  await expect(page.getByRole("region", { name: / EQ$/ })).toContainText("8 Outboard loop", { timeout: 60_000 });
   await page.reload();
   await expect(kept).toHaveValue("What the first does");
   await page.getByRole("button", { name: "Remove What the first does" }).click();
@@ -141,12 +141,12 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   const moments = page.getByRole("region", { name: "Where to listen" });
   await expect(moments).toContainText("Likely heard: change of level by band", { timeout: 40_000 });
   await expect(moments.getByRole("listitem")).toHaveCount(5);
-  await expect(page.getByRole("img", { name: /Where the difference stands out/ })).toBeVisible();
+  await expect(page.getByRole("img", { name: /Where the difference is audible/ })).toBeVisible();
   await moments
     .getByRole("button", { name: /^Blind run over/ })
     .first()
     .click();
   await expect(page.getByRole("heading", { level: 1, name: "Blind" })).toBeVisible();
   await expect(page.getByTestId("loop")).toBeVisible();
-  await expect(page.getByRole("img", { name: /Where the difference stands out/ })).toHaveCount(0);
+  await expect(page.getByRole("img", { name: /Where the difference is audible/ })).toHaveCount(0);
 });

@@ -4,7 +4,7 @@ import { dragLoop, figure, playheadFrame } from "../support";
 
 test("play, switch, loop, look through a lens and hear the difference, by key and by click", async ({ page }) => {
   await openSeeded(page, "demo");
-  const play = page.getByRole("button", { name: /^Play/ });
+  const play = page.getByRole("button", { name: /^Play Space/ });
   await expect(play).toBeEnabled();
   expect(await playheadFrame(page)).toBe(0);
 
@@ -123,7 +123,7 @@ test("hands free at each pass, and the round rehearsed: dry, each of the others,
 
   await watchHeard(page);
   await page.getByRole("button", { name: "Play each in turn" }).click();
-  await expect(page.getByRole("button", { name: /^Play/ })).toBeVisible();
+  await expect(page.getByRole("button", { name: /^Play Space/ })).toBeVisible();
   const titles = await page.locator("[data-pad]").evaluateAll((pads) => pads.map((p) => p.getAttribute("data-pad")));
   expect(await heardSince(page)).toEqual([...titles, "Dry"]);
 });
