@@ -79,9 +79,6 @@ describe("the terminal", () => {
     [["--measure", "missing.wav"], "missing.wav: no such file."],
     [["--measure", "broken.wav"], "broken.wav is damaged"],
     [["--reference", "dry.wav", "broken.wav"], "broken.wav is damaged"],
-    [[], "Use: npm run"],
-    [["--reference", "dry.wav"], "Use: npm run"],
-    [["--nonsense", "dry.wav"], "--nonsense"],
     [["--measure", "."], "."],
   ])("%j ends with code 2 and one line", (args, message) => {
     const { status, stdout, stderr } = run(...args);
@@ -89,6 +86,20 @@ describe("the terminal", () => {
     expect(stdout).toBe("");
     expect(stderr).toHaveLength(1);
     expect(stderr[0]).toContain(message);
+  });
+});
+
+describe("a command called wrongly", () => {
+  it.each([
+    [[], "missing required argument 'files'"],
+    [["--reference", "dry.wav"], "missing required argument 'files'"],
+    [["--nonsense", "dry.wav"], "--nonsense"],
+  ])("%j ends with code 2, and shows every command on a line of its own", (args, message) => {
+    const { status, stdout, stderr } = run(...args);
+    expect([status, stdout]).toEqual([2, ""]);
+    expect(stderr[0]).toContain(message);
+    for (const command of ["compare", "measure", "explain", "verify", "signal", "bench"])
+      expect(stderr.filter((line) => line.includes(`-- ${command} `)).length, command).toBeGreaterThan(0);
   });
 });
 
@@ -156,7 +167,7 @@ describe("verifying a run from the terminal", () => {
     expect(report.sentence.replaceAll("\u2009", " ")).toContain("Delay +1234 samples, level −6.02 dB.");
     expect(explain("--here", "dry.wav").stderr[0]).toContain("explain needs --here and --yonder");
     expect(explain("--here", "dry.wav", "--yonder", "late.wav", "--from", "soon").stderr[0]).toContain(
-      "--from is to be a number of seconds",
+      "--from must be a number of seconds",
     );
     expect(explain("--here", "dry.wav", "--yonder", "broken.wav").stderr[0]).toContain("broken.wav");
     expect(explain("--here", "dry.wav", "--yonder", "late.wav", "--from", "30")).toMatchObject({ status: 2 });
@@ -183,7 +194,7 @@ describe("verifying a run from the terminal", () => {
     const { checks } = JSON.parse(changed.stdout);
     expect(checks.find((c: { name: string }) => c.name === "audio")).toMatchObject({
       holds: false,
-      said: `${name} is not what was archived.`,
+      said: `${name} differs from what was archived.`,
     });
     // Levels that were written up.
     const index = new TextDecoder()
@@ -196,7 +207,7 @@ describe("verifying a run from the terminal", () => {
       "levels",
     ]);
     writeFileSync(join(folder, "cut.zip"), source.subarray(0, 5000));
-    expect(verify("cut.zip")).toMatchObject({ status: 2, stderr: expect.stringContaining("cut.zip is no archive") });
+    expect(verify("cut.zip")).toMatchObject({ status: 2, stderr: expect.stringContaining("cut.zip is not a valid archive") });
   });
 });
 
@@ -241,7 +252,7 @@ describe("the bench from a terminal", () => {
     expect(other).toMatchObject({ status: 2, stdout: "" });
     expect(other.error).toMatch(/^dry\.wav holds no test signal/);
     expect(yonder("bench", "--signal", "dry.wav", "--recording", "signal.wav").error).toMatch(
-      /dry\.wav is no test signal of ours/,
+      /dry\.wav is not a Yonder Pair test signal/,
     );
     yonder("signal", "--rate", "8000", "--channels", "1", "--out", "louder.wav");
     expect(yonder("bench", "--signal", "louder.wav", "--recording", "signal.wav").error).toMatch(
@@ -271,15 +282,15 @@ describe("the bench from a terminal", () => {
   it("says in one line what it was asked wrongly", () => {
     const cases: [string[], RegExp][] = [
       [["signal"], /^signal needs --out/],
-      [["signal", "--rate", "12345", "--out", "x.wav"], /^--rate is to be one of 8000, .*, not 12345\.$/],
+      [["signal", "--rate", "12345", "--out", "x.wav"], /^--rate must be one of 8000, .*, not 12345\.$/],
       [
         ["signal", "--level", "3", "--out", "x.wav"],
-        /^--level is to be a whole number of dBFS from -40 to -1, not 3\.$/,
+        /^--level must be a whole number of dBFS from -40 to -1, not 3\.$/,
       ],
-      [["signal", "--channels", "6", "--out", "x.wav"], /^--channels is to be 1 or 2, not 6\.$/],
+      [["signal", "--channels", "6", "--out", "x.wav"], /^--channels must be 1 or 2, not 6\.$/],
       [["bench"], /^bench needs --recording or --processor/],
       [["bench", "--processor", "magic"], /there is no processor "magic". There are: bilinear-equalizer,/],
-      [["bench", "--processor", "gain", "--settings", "{"], /^--settings is to be JSON/],
+      [["bench", "--processor", "gain", "--settings", "{"], /^--settings must be JSON/],
       [["bench", "--processor", "gain", "--settings", '{"gainDb": 999}'], /^--settings: gainDb: /],
       [["bench", "--recording", "broken.wav"], /^broken\.wav /],
     ];

@@ -35,6 +35,7 @@ async function shoot(colorScheme, suffix) {
   await page.getByRole("button", { name: "Open the demo" }).waitFor();
   if (suffix === "day") await save("first-screen");
   await page.getByRole("button", { name: "Open the demo" }).click();
+  await page.getByRole("button", { name: "Not now" }).click();
   await page.locator("[data-render]").nth(35).waitFor({ timeout: 180_000 });
   await page.getByText("Aligning").first().waitFor({ state: "hidden", timeout: 60_000 });
   await page.getByLabel("Here render").selectOption({ label: "Leveller" });

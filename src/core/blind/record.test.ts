@@ -300,7 +300,7 @@ describe("a result of a listening pack", () => {
     expect(await arrivedManifest(file, new Map([...hashes, ["89abcdef", "another"]]))).toBeNull();
   });
 
-  it("of the first version, is refused in words when it is no record, changed, of another pack, unfinished, or here already", async () => {
+  it("of the first version, is refused in words when it is no record, changed, of another pack, unfinished, or already added", async () => {
     const { pack, taken } = await packed("pack-1", "00112233445566778899");
     const { taken: elsewhere } = await packed("pack-2", "99887766554433221100");
     const good = await taken(0.9, 1, "L1");
@@ -319,7 +319,7 @@ describe("a result of a listening pack", () => {
     expect(await reasonFor(JSON.stringify(await elsewhere(0.9, 2, "L2")))).toContain("a pack that was not made here");
     const open = await recordOf({ ...good.run, finishedAt: null, opened: null, result: null });
     expect(await reasonFor(JSON.stringify(open))).toContain("unfinished");
-    expect(await reasonFor(JSON.stringify(good), [good.run.id])).toContain("is here already");
+    expect(await reasonFor(JSON.stringify(good), [good.run.id])).toContain("is already added");
     expect(await reasonFor(JSON.stringify(good))).toBe("taken");
   });
 

@@ -35,7 +35,7 @@ describe("the ferry", () => {
         // The loop's own filters hold the sound back by a few hundredths more than its latency.
         delaySamples: outboard ? expect.closeTo(211.4, 1) : lateSamples,
         driftPpm: outboard ? expect.closeTo(3, 1) : 0,
-        doubt: null,
+        doubts: [],
       });
       expect(measureLevels(clip).samplePeakDbfs).toBeLessThan(3);
       edges.set(candidateKey, loudness(clip) - dryLufs);
