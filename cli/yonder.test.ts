@@ -207,7 +207,10 @@ describe("verifying a run from the terminal", () => {
       "levels",
     ]);
     writeFileSync(join(folder, "cut.zip"), source.subarray(0, 5000));
-    expect(verify("cut.zip")).toMatchObject({ status: 2, stderr: expect.stringContaining("cut.zip is not a valid archive") });
+    expect(verify("cut.zip")).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining("cut.zip is not a valid archive"),
+    });
   });
 });
 

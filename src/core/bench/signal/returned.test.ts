@@ -77,7 +77,9 @@ describe("a recording of the test signal", () => {
     const channels = hidden.channels.map((channel) => channel.slice());
     for (const channel of channels)
       channel.subarray(plan.marker.startFrame, plan.marker.startFrame + plan.marker.frames).fill(0);
-    expect(refused({ ...hidden, channels }).reason).toMatch(/^The start marker of the test signal was not found in back\.wav/);
+    expect(refused({ ...hidden, channels }).reason).toMatch(
+      /^The start marker of the test signal was not found in back\.wav/,
+    );
     // Something was taken out of the middle.
     const third = Math.round(plan.frames / 3);
     const edited = joined(sliceClip(signal, 0, third), sliceClip(signal, third + 8000, plan.frames));
