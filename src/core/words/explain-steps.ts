@@ -1,5 +1,6 @@
 import type { LadderStep } from "../ladder/ladder-schema";
 import type { LeftPart } from "../ladder/left-over";
+import type { FigureKey } from "./figures";
 import { frequencyWords, number, plural, signed, withUnit } from "./units";
 
 export const STEP_TITLES = {
@@ -22,6 +23,17 @@ const KIND_WORDS: Record<LeftPart["kind"], string> = {
   harmonic: "follows the signal, harmonic",
   outlasting: "outlasts the signal (reverb or noise)",
   inharmonic: "follows the signal, inharmonic (intermodulation or coding)",
+};
+
+/** The figure that each step can be asked about. */
+export const STEP_FIGURES: Record<keyof typeof STEP_TITLES, FigureKey> = {
+  delivered: "step",
+  time: "delay",
+  level: "levelDifference",
+  tone: "pairEq",
+  levelOverTime: "gainRange",
+  bend: "saturation",
+  left: "residual",
 };
 
 /** A part of a residual, in careful words. */

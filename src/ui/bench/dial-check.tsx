@@ -5,6 +5,7 @@ import { dialCheck } from "@/core/bench/find/dial-check";
 import { dialWords } from "@/core/bench/find/panel-check";
 import type { FittedBand } from "@/core/bench/report";
 import { frequencyWithin, frequencyWords, NO_FIGURE, number, signed, within, withUnit } from "@/core/words/units";
+import { WhatIs } from "@/ui/shell/what-is";
 import type { MeasuredSubject } from "./use-bench";
 
 /** What the curve tells beside what the panel says: frequency, gain and Q of each band, with how far off they are. */
@@ -31,7 +32,9 @@ export function DialCheck({ measured }: { measured: readonly MeasuredSubject[] }
             <th className="text-right">Frequency</th>
             <th className="text-right">Gain</th>
             <th className="text-right">Q or slope</th>
-            <th>Measured re control</th>
+            <th>
+              <WhatIs figure="controlCheck">Measured re control</WhatIs>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -72,7 +75,7 @@ function rowsOf(subject: MeasuredSubject, check: ReturnType<typeof dialCheck>): 
     }));
   const left =
     check.mostLeftDb > 0.1
-      ? `; its curve differs from the control's by up to ${withUnit(number(check.mostLeftDb), "dB")}${check.realised === "bilinear" ? "" : ""}`
+      ? `; its curve differs from the control's by up to ${withUnit(number(check.mostLeftDb), "dB")}`
       : check.realised === "bilinear"
         ? "; cramped towards Nyquist (bilinear transform)"
         : "";

@@ -4,15 +4,17 @@ import { isPolarityKnown } from "@/core/bench/differences";
 import type { BenchReport, Withheld } from "@/core/bench/report";
 import { gainWords, kindBeside } from "@/core/words/bench";
 import { withheldWords } from "@/core/words/bench-withheld";
+import type { FigureKey } from "@/core/words/figures";
 import { decibels, frequencyWords, NO_FIGURE, number, signed, within, withUnit } from "@/core/words/units";
+import { WhatIs } from "@/ui/shell/what-is";
 import type { MeasuredSubject } from "./use-bench";
 
-type Line = { name: string; of: (report: BenchReport) => string };
+type Line = { name: string; figure: FigureKey; of: (report: BenchReport) => string };
 
 /** What stands where there is no figure: why it is not told, or that it is none. */
 const instead = (report: BenchReport, figure: Withheld["figure"], none: string): string => {
   const why = withheldWords(report, figure);
-  return why ? `not told: ${why}` : none;
+  return why ? `not known: ${why}` : none;
 };
 const UNDER_NOISE = "none above noise";
 
@@ -25,6 +27,7 @@ const share = (report: BenchReport, figure: Withheld["figure"], value: number | 
 const LINES: readonly Line[] = [
   {
     name: "Kind and confidence",
+    figure: "kind",
     of: ({ kind, crosstalkDb }) =>
       kind.name === "unknown"
         ? kindBeside(kind.name, crosstalkDb)
@@ -32,21 +35,36 @@ const LINES: readonly Line[] = [
   },
   {
     name: "Latency",
+    figure: "latency",
     of: (r) =>
       r.latencySamples === null
         ? instead(r, "latency", NO_FIGURE)
         : withUnit(`${number(r.latencySamples, 2)}${within(r.latencyErrorSamples, 2)}`, "samples"),
   },
-  { name: "Gain at 1 kHz", of: (r) => (withheldWords(r, "response") ? instead(r, "response", "") : gainWords(r)) },
-  { name: "Polarity", of: (r) => (!isPolarityKnown(r) ? "not known" : r.polarity === 1 ? "kept" : "inverted") },
-  { name: "Channel order", of: (r) => (r.swapped ? "swapped" : "L, R") },
+  {
+    name: "Gain at 1 kHz",
+    figure: "benchGain",
+    of: (r) => (withheldWords(r, "response") ? instead(r, "response", "") : gainWords(r)),
+  },
+  {
+    name: "Polarity",
+    figure: "benchPolarity",
+    of: (r) => (!isPolarityKnown(r) ? "not known" : r.polarity === 1 ? "kept" : "inverted"),
+  },
+  { name: "Channel order", figure: "channelOrder", of: (r) => (r.swapped ? "swapped" : "L, R") },
   {
     name: "Crosstalk",
+    figure: "crosstalk",
     of: (r) => (r.crosstalkDb !== null ? decibels(r.crosstalkDb) : r.channels.length > 1 ? UNDER_NOISE : "one channel"),
   },
-  { name: "Drift", of: (r) => (r.clockPpm === 0 ? "no drift" : withUnit(signed(r.clockPpm, 2), "ppm")) },
+  {
+    name: "Drift",
+    figure: "benchDrift",
+    of: (r) => (r.clockPpm === 0 ? "no drift" : withUnit(signed(r.clockPpm, 2), "ppm")),
+  },
   {
     name: "Noise floor",
+    figure: "noiseFloor",
     of: (r) => {
       if (r.noiseFloorDbfs !== null) return decibels(r.noiseFloorDbfs, "dBFS");
       return instead(r, "noise", "digital silence");
@@ -54,42 +72,55 @@ const LINES: readonly Line[] = [
   },
   {
     name: "Hum",
+    figure: "hum",
     of: (r) => (r.hum ? `${decibels(r.hum.dbfs, "dBFS")} at ${withUnit(number(r.hum.hertz), "Hz")}` : "none"),
   },
-  { name: "Bit-transparent", of: (r) => r.transparent },
+  { name: "Bit-transparent", figure: "bitTransparent", of: (r) => r.transparent },
   {
     name: "Null depth on the sweep, re input",
+    figure: "sweepNull",
     of: (r) => (r.addsDb === null ? instead(r, "null", "nothing") : decibels(r.addsDb)),
   },
   {
     name: "Repeatability (two passes)",
+    figure: "repeatability",
     of: (r) => (r.passesApartDb === null ? instead(r, "passes", UNDER_NOISE) : decibels(r.passesApartDb)),
   },
   {
     name: "Word length",
+    figure: "wordLength",
     of: (r) => (r.wordLengthBits === null ? "32-bit float" : withUnit(String(r.wordLengthBits), "bit")),
   },
-  { name: "Phase", of: (r) => (r.phaseKind === "unknown" ? instead(r, "phase", "not known") : r.phaseKind) },
+  {
+    name: "Phase",
+    figure: "benchPhase",
+    of: (r) => (r.phaseKind === "unknown" ? instead(r, "phase", "not known") : r.phaseKind),
+  },
   {
     name: "Crossovers or all-passes at",
+    figure: "crossovers",
     of: (r) => r.crossoversHz.map(frequencyWords).join(", ") || instead(r, "phase", "none"),
   },
-  { name: "THD of 1 kHz", of: (r) => share(r, "harmonics", r.harmonics[0].thdPercent) },
-  { name: "THD+N of 1 kHz", of: (r) => share(r, "harmonics", r.harmonics[0].thdNoisePercent) },
+  { name: "THD of 1 kHz", figure: "thd", of: (r) => share(r, "harmonics", r.harmonics[0].thdPercent) },
+  { name: "THD+N of 1 kHz", figure: "thdNoise", of: (r) => share(r, "harmonics", r.harmonics[0].thdNoisePercent) },
   {
     name: "Intermodulation, 60 Hz and 7 kHz",
+    figure: "imd",
     of: (r) => share(r, "intermodulation", sum(r.modulation.secondPercent, r.modulation.thirdPercent)),
   },
   {
     name: "Intermodulation, 2nd-order difference tone",
+    figure: "imd",
     of: (r) => share(r, "intermodulation", r.differenceTone.secondPercent),
   },
   {
     name: "Intermodulation, 3rd-order difference tone",
+    figure: "imd",
     of: (r) => share(r, "intermodulation", r.differenceTone.thirdPercent),
   },
   {
     name: "Aliasing, highest",
+    figure: "aliasing",
     of: (r) => (r.aliasDb === null ? instead(r, "aliasing", UNDER_NOISE) : decibels(r.aliasDb)),
   },
 ];
@@ -117,10 +148,10 @@ export function FiguresView({ measured }: { measured: readonly MeasuredSubject[]
           </tr>
         </thead>
         <tbody>
-          {LINES.map(({ name, of }) => (
+          {LINES.map(({ name, figure, of }) => (
             <tr key={name}>
               <th scope="row" className="font-normal">
-                {name}
+                <WhatIs figure={figure}>{name}</WhatIs>
               </th>
               {measured.map((s) => (
                 <td key={s.key} className="figure text-right">

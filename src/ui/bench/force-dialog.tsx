@@ -10,6 +10,7 @@ import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { stopPath } from "@/ui/shell/stops";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 import type { Subject } from "./use-bench";
@@ -133,8 +134,9 @@ export function ForceDialog({ subjects, onClose }: { subjects: readonly Subject[
             </div>
           </div>
           <p className="text-[12px] text-soft">
-            Extreme drive shows what a processor does when pushed. Peaks are at −6 dBFS plus the drive, in 32-bit float,
-            so nothing clips before it. Each material becomes a passage, matched before you hear it.
+            <WhatIs figure="stressTest">Stress test</WhatIs>: extreme drive shows what a processor does when pushed.
+            Peaks are at −6 dBFS plus the drive, in 32-bit float, so nothing clips before it. Each material becomes a
+            passage, matched before you hear it.
             {outside.length > 0 &&
               ` ${listed(outside.map((s) => s.title))} processed outside: save the material for that.`}
           </p>

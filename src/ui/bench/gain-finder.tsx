@@ -89,6 +89,7 @@ function FoundGain({ found, line, pair, name }: { found: FoundDynamics; line: Le
         label="Gain over time: target and found"
         xs={found.seconds}
         xTitle="Time, s"
+        axisTitle="Time, min:s"
         whole={[found.seconds[0], found.seconds[found.seconds.length - 1]]}
         formatX={axisClock}
         readX={clock}

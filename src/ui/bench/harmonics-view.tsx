@@ -30,17 +30,24 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "tone", title: "A tone", hint: "Harmonics of a tone near 1 kHz, even and odd" },
-        { value: "drive", title: "By level", hint: "Harmonics vs level" },
-        { value: "frequency", title: "By frequency", hint: "Harmonics and noise vs frequency" },
+        { value: "tone", title: "A tone", figure: "harmonics", hint: "Harmonics of a tone near 1 kHz, even and odd" },
+        { value: "drive", title: "By level", figure: "harmonicsByLevel", hint: "Harmonics vs level" },
+        {
+          value: "frequency",
+          title: "By frequency",
+          figure: "harmonicsByFrequency",
+          hint: "Harmonics and noise vs frequency",
+        },
         {
           value: "folding",
           title: "Aliasing",
+          figure: "aliasing",
           hint: "Products reflected at Nyquist, vs level, frequency and oversampling",
         },
         {
           value: "sweep",
           title: "Sweep",
+          figure: "sweepPicture",
           hint: "Output of a sweep: harmonics as lines, aliasing marked",
         },
       ]}

@@ -31,10 +31,10 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "law", title: "Static curve", hint: "Output level vs input level" },
-        { value: "times", title: "Gain over time", hint: "Gain around a step up and down" },
-        { value: "bands", title: "Near a tone", hint: "How a loud tone changes quiet ones" },
-        { value: "key", title: "Sidechain", hint: "Gain for an external sidechain signal" },
+        { value: "law", title: "Static curve", figure: "benchStaticCurve", hint: "Output level vs input level" },
+        { value: "times", title: "Gain over time", figure: "benchTimes", hint: "Gain around a step up and down" },
+        { value: "bands", title: "Near a tone", figure: "nearTone", hint: "How a loud tone changes quiet ones" },
+        { value: "key", title: "Sidechain", figure: "sidechain", hint: "Gain for an external sidechain signal" },
       ]}
       sentence={viewSentence(measured, MOST_TOLD, WORDS[shown])}
       testId="level-sentence"

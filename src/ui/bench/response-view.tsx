@@ -38,12 +38,12 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "magnitude", title: "Magnitude" },
-        { value: "phase", title: "Phase", hint: "Delay removed" },
-        { value: "delay", title: "Group delay" },
-        { value: "difference", title: "Difference", hint: "Each re the first" },
-        { value: "levels", title: "By level", hint: "One processor at several levels" },
-        { value: "sides", title: "Channels", hint: "R/L balance, mid and side" },
+        { value: "magnitude", title: "Magnitude", figure: "benchResponse" },
+        { value: "phase", title: "Phase", figure: "benchPhase", hint: "Delay removed" },
+        { value: "delay", title: "Group delay", figure: "benchGroupDelay" },
+        { value: "difference", title: "Difference", figure: "responseDifference", hint: "Each re the first" },
+        { value: "levels", title: "By level", figure: "responseByLevel", hint: "One processor at several levels" },
+        { value: "sides", title: "Channels", figure: "responseChannels", hint: "R/L balance, mid and side" },
       ]}
       choices={
         isOfOne &&

@@ -1,6 +1,7 @@
 "use client";
 
 import { queryOptions, skipToken, useQuery } from "@tanstack/react-query";
+import { CircleQuestionMark } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { DYNAMICS } from "@/core/bench/find/found-dynamics";
 import {
@@ -24,6 +25,7 @@ import { ladderQuery, spectraQuery, useExplainedPair } from "@/ui/explain/use-ex
 import { QuickSelect } from "@/ui/shell/controls";
 import { sentenceOf } from "@/ui/shell/queries";
 import { Instead } from "@/ui/shell/view";
+import { WhatIs } from "@/ui/shell/what-is";
 import { FoundTable } from "./found-table";
 import { GainFinder } from "./gain-finder";
 import type { MeasuredSubject } from "./use-bench";
@@ -36,13 +38,18 @@ const nameOf = (key: string) => processorOf(key)?.name ?? key;
 export function SettingsView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const [processorKey, setProcessor] = useState(FINDABLE[0]);
   const chooser = (
-    <QuickSelect
-      label="Processor to set"
-      title="Set"
-      value={processorKey}
-      options={PROCESSORS.map((value) => ({ value, title: nameOf(value) }))}
-      onChange={setProcessor}
-    />
+    <>
+      <WhatIs figure="settingsFinder">
+        <CircleQuestionMark size={14} className="text-soft" aria-hidden="true" />
+      </WhatIs>
+      <QuickSelect
+        label="Processor to set"
+        title="Set"
+        value={processorKey}
+        options={PROCESSORS.map((value) => ({ value, title: nameOf(value) }))}
+        onChange={setProcessor}
+      />
+    </>
   );
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">

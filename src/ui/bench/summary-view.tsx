@@ -2,6 +2,7 @@
 
 import { compareReports } from "@/core/bench/compare-reports";
 import { benchDifferenceWords, benchSentences } from "@/core/words/bench";
+import { WhatIs } from "@/ui/shell/what-is";
 import { PICTURES, SmallPicture } from "./small-pictures";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -42,7 +43,7 @@ function Page({ subject, isAlone }: { subject: MeasuredSubject; isAlone: boolean
   return (
     <article aria-label={title} className="grid content-start gap-3">
       <h2 className="border-b-2 pb-1 font-semibold text-[15px]" style={{ borderColor: look.colour }}>
-        {title}
+        <WhatIs figure="benchSummary">{title}</WhatIs>
         {side && <span className="font-normal text-[12px] text-soft"> {side === "here" ? "Here" : "Yonder"}</span>}
       </h2>
       <div className={`grid gap-x-8 gap-y-3 ${isAlone ? "grid-cols-[minmax(0,5fr)_minmax(0,4fr)]" : ""}`}>

@@ -7,6 +7,7 @@ import type { Grading } from "@/core/blind/rating";
 import type { Run } from "@/core/blind/run";
 import { probabilityText } from "@/core/words/blind";
 import { NO_FIGURE, number, plural, withUnit } from "@/core/words/units";
+import { WhatIs } from "@/ui/shell/what-is";
 
 const byMost = (values: readonly number[]): number[] => values.map((_, i) => i).sort((a, b) => values[b] - values[a]);
 
@@ -19,9 +20,15 @@ export function ChoiceFigures({ tally, names }: { tally: Tally; names: readonly 
         <thead>
           <tr className="text-soft">
             <th>Render</th>
-            <th>Picked</th>
+            <th>
+              <WhatIs figure="picks">Picked</WhatIs>
+            </th>
             <th aria-label="Picks as a bar" className="w-52" />
-            {tally.worths && <th className="text-right">Preference share</th>}
+            {tally.worths && (
+              <th className="text-right">
+                <WhatIs figure="preferenceShare">Preference share</WhatIs>
+              </th>
+            )}
           </tr>
         </thead>
         <tbody>
@@ -59,8 +66,12 @@ export function PairTable({ pairs, names }: { pairs: readonly PairTest[]; names:
           <thead>
             <tr className="text-soft">
               <th>Pair</th>
-              <th className="text-right">p</th>
-              <th className="text-right">p corrected (Holm)</th>
+              <th className="text-right">
+                <WhatIs figure="pValue">p</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="pCorrected">p corrected (Holm)</WhatIs>
+              </th>
               <th>Ahead</th>
             </tr>
           </thead>
@@ -116,8 +127,12 @@ export function GradeFigures(props: {
         <thead>
           <tr className="text-soft">
             <th>Render</th>
-            <th className="text-right">Mean</th>
-            <th className="text-right">95 % confidence interval</th>
+            <th className="text-right">
+              <WhatIs figure="grade">Mean</WhatIs>
+            </th>
+            <th className="text-right">
+              <WhatIs figure="confidenceInterval">95 % confidence interval</WhatIs>
+            </th>
             <th className="w-64">
               <span className="figure flex justify-between">
                 <span>{low}</span>

@@ -8,6 +8,7 @@ import { plural } from "@/core/words/units";
 import { HearingTone } from "@/playback/hearing-tone";
 import { keepHearing } from "@/store/listeners";
 import { CloseButton, Modal } from "@/ui/shell/modal";
+import { WhatIs } from "@/ui/shell/what-is";
 
 /** From 0 up to 1, from the platform's cryptographic source: what comes next must not be foreseen. */
 const drawn = (): number => crypto.getRandomValues(new Uint32Array(1))[0] / 2 ** 32;
@@ -81,7 +82,14 @@ export function HearingCheck(props: { code: string; equipment: string; onClose: 
             <p className="figure text-[12px] text-soft">{plural(history.length, "answer")} so far</p>
           </>
         )}
-        {stage === "over" && <p className="text-lg">{hearingSentence(hearingResult(history, steps))}</p>}
+        {stage === "over" && (
+          <>
+            <p className="text-lg">{hearingSentence(hearingResult(history, steps))}</p>
+            <p className="text-[13px] text-soft">
+              <WhatIs figure="audibleRange">What is this?</WhatIs>
+            </p>
+          </>
+        )}
       </div>
     </Modal>
   );

@@ -6,6 +6,7 @@ import { FEWEST_TRIALS, MOST_ROUNDS, MOST_TRIALS, pairCount, SIGNIFICANCE_LEVEL 
 import { roundsToSeparate } from "@/core/blind/rating";
 import { PLAN_WORDS } from "@/core/words/blind-plan";
 import { percentWords } from "@/core/words/units";
+import { WhatIs } from "@/ui/shell/what-is";
 import type { PlanDraft } from "./plan-draft";
 
 /** Listeners of these abilities are told how likely the plan is to catch them. */
@@ -37,14 +38,18 @@ function RightNeeded({ trials: each, runs }: { trials: number; runs: number }) {
   return (
     <>
       <p>
-        <span className="figure block text-[22px]">{PLAN_WORDS.passMark(right, trials)}</span>
+        <span className="figure block text-[22px]">
+          <WhatIs figure="passMark">{PLAN_WORDS.passMark(right, trials)}</WhatIs>
+        </span>
         {PLAN_WORDS.guessing(chanceOfAtLeast(right, trials, 0.5))} {runs > 1 && PLAN_WORDS.series(runs)}
       </p>
       <table className="table table-xs w-fit">
         <thead>
           <tr className="text-soft">
             <th>True share correct</th>
-            <th>Power (chance to pass)</th>
+            <th>
+              <WhatIs figure="power">Power (chance to pass)</WhatIs>
+            </th>
           </tr>
         </thead>
         <tbody>
@@ -88,7 +93,9 @@ function PicksNeeded({ draft: { kind, rounds }, stimuli }: { draft: PlanDraft; s
           PLAN_WORDS.noFavourite(rounds, stimuli)
         ) : (
           <>
-            <span className="figure block text-[22px]">{PLAN_WORDS.picks(picks, rounds)}</span>
+            <span className="figure block text-[22px]">
+              <WhatIs figure="favouriteMark">{PLAN_WORDS.picks(picks, rounds)}</WhatIs>
+            </span>
             {PLAN_WORDS.picksChance}
           </>
         )}
@@ -110,7 +117,9 @@ function RoundsNeeded({ rounds, stimuli }: { rounds: number; stimuli: number }) 
   const needed = roundsToSeparate(stimuli, SIGNIFICANCE_LEVEL);
   return (
     <>
-      <p>{PLAN_WORDS.gradingRounds(needed, stimuli, pairCount(stimuli))}</p>
+      <p>
+        <WhatIs figure="roundsNeeded">{PLAN_WORDS.gradingRounds(needed, stimuli, pairCount(stimuli))}</WhatIs>
+      </p>
       <p className="text-[13px] text-soft">
         {rounds === 1 ? PLAN_WORDS.oneRound : PLAN_WORDS.repeatability(rounds, rounds >= needed)}
       </p>

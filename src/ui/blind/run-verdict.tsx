@@ -21,6 +21,7 @@ import {
 import { listed, NO_FIGURE, number } from "@/core/words/units";
 import { sightedBefore } from "@/store/moments";
 import { keepResult, runsUpTo, seriesOf } from "@/store/runs";
+import { WhatIs } from "@/ui/shell/what-is";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 
 const ROLE_WORDS = { candidate: "", reference: " (hidden reference)", anchor: "" } as const;
@@ -99,7 +100,8 @@ export function RunVerdict({ run }: { run: Run }) {
 function DPrime({ result }: { result: RightOrWrongResult }) {
   return (
     <>
-      d′ <span className="figure">{result.dPrime === null ? "too large to compute" : number(result.dPrime, 2)}</span>
+      <WhatIs figure="dPrime">d′</WhatIs>{" "}
+      <span className="figure">{result.dPrime === null ? "too large to compute" : number(result.dPrime, 2)}</span>
       {" · "}
     </>
   );
@@ -198,7 +200,7 @@ function TrialList({ run }: { run: Run }) {
           >
             <span>{truth}</span>
             <span aria-hidden="true">{right ? "✓" : "✗"}</span>
-            <span className="sr-only">{right ? "right" : "wrong"}</span>
+            <span className="sr-only">{right ? "correct" : "not correct"}</span>
           </li>
         );
       })}
@@ -220,7 +222,8 @@ export function SealState({ run }: { run: Run }) {
   return holds ? (
     <span className="text-success">
       <CheckCircle2 size={13} className="mr-1 inline" aria-hidden="true" />
-      the opened order matches the seal ({run.sealDigest.slice(0, 8)}){run.signature ? "; signed in this browser" : ""}
+      the opened order matches the <WhatIs figure="seal">seal</WhatIs> ({run.sealDigest.slice(0, 8)})
+      {run.signature ? "; signed in this browser" : ""}
     </span>
   ) : (
     <span className="text-error">

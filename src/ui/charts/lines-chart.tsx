@@ -14,6 +14,8 @@ type Props = {
   /** Where the values stand, in rising order: `xTitle` names them in tables. */
   xs: ArrayLike<number>;
   xTitle: string;
+  /** What the axis is called where its ticks have another form than the table: minutes and seconds. */
+  axisTitle?: string;
   whole: Span;
   isLog?: boolean;
   ticksX?: (view: Span) => readonly number[];
@@ -39,7 +41,7 @@ type Props = {
 /** Lines over one axis, with all that belongs to a chart. */
 export function LinesChart(props: Props) {
   const { name, label, xs, xTitle, whole, isLog, ticksX, formatX, readX, curves, levels, formatY, readY } = props;
-  const { quantity, unit, note, hasZero = false, hasFrequency, over } = props;
+  const { quantity, unit, note, hasZero = false, hasFrequency, over, axisTitle = xTitle } = props;
   const [view, setView] = useState<Span | null>(null);
   const seen = viewWithin(view, whole);
   return (
@@ -64,7 +66,7 @@ export function LinesChart(props: Props) {
         isLog={isLog}
         levels={levels}
         ticksX={ticksX?.(seen)}
-        titleX={xTitle}
+        titleX={axisTitle}
         titleY={`${quantity}, ${unit}`}
         formatX={formatX}
         formatY={formatY}

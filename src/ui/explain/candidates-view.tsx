@@ -40,15 +40,15 @@ export function CandidatesView({ pair, region }: { pair: Pair; region: Region })
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "table", title: "Table" },
-        { value: "map", title: "Map", hint: "Renders that sound alike lie close together" },
+        { value: "table", title: "Table", figure: "residual" },
+        { value: "map", title: "Map", figure: "similarity", hint: "Renders that sound alike lie close together" },
       ]}
       choices={
         shown === "table" &&
         (hasDryBeside(pair) || pair.here.id !== pair.dry.id) && (
           <QuickSelect
             label="Re"
-            title="against"
+            title="re"
             value={against}
             onChange={setAgainst}
             options={[

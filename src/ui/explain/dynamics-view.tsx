@@ -45,12 +45,17 @@ export function DynamicsView({ pair, region }: { pair: Pair; region: Region }) {
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "gain", title: "Gain", hint: "Gain re dry over time" },
-        { value: "level", title: "Level", hint: "Level over time" },
-        { value: "law", title: "Static curve", hint: "Output level vs input level" },
-        { value: "crest", title: "Crest", hint: "Crest factor by octave" },
-        { value: "histogram", title: "Histogram", hint: "Distribution of sample levels" },
-        { value: "rotation", title: "Phase rotation", hint: "Peak level at each phase rotation" },
+        { value: "gain", title: "Gain", figure: "gainReDry", hint: "Gain re dry over time" },
+        { value: "level", title: "Level", figure: "levelOverTime", hint: "Level over time" },
+        { value: "law", title: "Static curve", figure: "pairStaticCurve", hint: "Output level vs input level" },
+        { value: "crest", title: "Crest", figure: "crestByBand", hint: "Crest factor by octave" },
+        { value: "histogram", title: "Histogram", figure: "histogram", hint: "Distribution of sample levels" },
+        {
+          value: "rotation",
+          title: "Phase rotation",
+          figure: "phaseRotation",
+          hint: "Peak level at each phase rotation",
+        },
       ]}
       choices={
         <>

@@ -7,7 +7,7 @@ import type { AppliedStep, Found } from "@/core/ladder/found-chain";
 import { appliedStepSchema } from "@/core/ladder/found-chain";
 import type { Ladder, LadderStep } from "@/core/ladder/ladder-schema";
 import type { Recipe } from "@/core/recipes/recipe";
-import { STEP_TITLES, stepWords } from "@/core/words/explain-steps";
+import { STEP_FIGURES, STEP_TITLES, stepWords } from "@/core/words/explain-steps";
 import { NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { appliedRecipe } from "@/store/explaining";
 import { addFitAsCandidate } from "@/store/fit-candidate";
@@ -17,6 +17,7 @@ import { download } from "@/ui/shell/download";
 import { Menu } from "@/ui/shell/menu";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
+import { WhatIs } from "@/ui/shell/what-is";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { appliedScene, leftScene } from "@/ui/shell/worn-voices";
 import { hearStep } from "./hear-step";
@@ -113,7 +114,9 @@ function Step({ step, before, depth, explained, found, onProblem, onDone }: Step
   return (
     <li data-testid={`step-${step.step}`} className="grid grid-cols-[minmax(0,1fr)] gap-0.5">
       <div className="flex h-5 items-center gap-2">
-        <span className="whitespace-nowrap font-medium text-[13px]">{STEP_TITLES[step.step]}</span>
+        <span className="whitespace-nowrap font-medium text-[13px]">
+          <WhatIs figure={STEP_FIGURES[step.step]}>{STEP_TITLES[step.step]}</WhatIs>
+        </span>
         <span className="min-w-0 flex-1 truncate text-[12px] text-soft" title={words ?? undefined}>
           {!isLong && words}
         </span>

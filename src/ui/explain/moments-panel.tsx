@@ -11,6 +11,7 @@ import type { Region } from "@/store/records";
 import { QuickSelect } from "@/ui/shell/controls";
 import { hearFrom, setLoopOn } from "@/ui/shell/monitor";
 import { stopPath } from "@/ui/shell/stops";
+import { WhatIs } from "@/ui/shell/what-is";
 import type { Pair } from "@/ui/shell/workbench";
 
 /** Levels at which full scale may be played. */
@@ -75,11 +76,9 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
   return (
     <section aria-label="Where to listen" className="grid content-start gap-1.5 border-rule border-t pt-2">
       <div className="flex flex-wrap items-center gap-x-2">
-        <h2
-          className="flex-1 whitespace-nowrap font-semibold text-[14px]"
-          title="An estimate after ITU-R BS.1387; never a verdict"
-        >
-          Where to listen <span className="font-normal text-[11px] text-soft">estimate, BS.1387</span>
+        <h2 className="flex-1 whitespace-nowrap font-semibold text-[14px]">
+          <WhatIs figure="audibility">Where to listen</WhatIs>{" "}
+          <span className="font-normal text-[11px] text-soft">estimate, BS.1387</span>
         </h2>
         <span className="text-[12px] text-soft">
           <QuickSelect

@@ -45,9 +45,14 @@ export function OverTimeView({ pair, region }: { pair: Pair; region: Region }) {
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "waveforms", title: "Waveforms", hint: "Overlaid, down to the sample" },
-        { value: "spectrogram", title: "Spectrogram", hint: "Level over time and frequency" },
-        { value: "onsets", title: "Transients", hint: "Energy before transients, and when it arrives" },
+        { value: "waveforms", title: "Waveforms", figure: "waveform", hint: "Overlaid, down to the sample" },
+        { value: "spectrogram", title: "Spectrogram", figure: "spectrogram", hint: "Level over time and frequency" },
+        {
+          value: "onsets",
+          title: "Transients",
+          figure: "transients",
+          hint: "Energy before transients, and when it arrives",
+        },
       ]}
       choices={
         <>

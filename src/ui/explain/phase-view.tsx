@@ -46,9 +46,9 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "phase", title: "Phase" },
-        { value: "delay", title: "Group delay" },
-        { value: "impulse", title: "Impulse" },
+        { value: "phase", title: "Phase", figure: "phase" },
+        { value: "delay", title: "Group delay", figure: "groupDelay" },
+        { value: "impulse", title: "Impulse", figure: "impulse" },
       ]}
       testId="phase-sentence"
       sentence={

@@ -64,11 +64,11 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "time", title: "Over time" },
-        { value: "bands", title: "Per band", hint: "Re Yonder, by third octaves" },
-        { value: "spectrum", title: "Spectrum" },
-        { value: "spectrogram", title: "Spectrogram" },
-        { value: "kinds", title: "Components" },
+        { value: "time", title: "Over time", figure: "residualOverTime" },
+        { value: "bands", title: "Per band", figure: "residualPerBand", hint: "Re Yonder, by third octaves" },
+        { value: "spectrum", title: "Spectrum", figure: "residual" },
+        { value: "spectrogram", title: "Spectrogram", figure: "residual" },
+        { value: "kinds", title: "Components", figure: "residualKinds" },
       ]}
       testId="residual-sentence"
       choices={

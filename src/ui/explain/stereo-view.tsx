@@ -5,6 +5,7 @@ import { stereoOverTime } from "@/core/dynamics/over-time";
 import { bandCentres } from "@/core/spectrum/bands";
 import { type StereoBands, stereoBands } from "@/core/stereo/bands";
 import { stereoSentence } from "@/core/words/explain-views";
+import type { FigureKey } from "@/core/words/figures";
 import type { Region } from "@/store/records";
 import { audible } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
@@ -25,17 +26,21 @@ const POINTS = 8192;
 const PER_OCTAVE = 6;
 const TIMES = [0.1, 0.4, 3] as const;
 
-const FIGURES: Record<Figure, { title: string; note: string; unit: string; least: number; decimals: number }> = {
-  widthDb: { title: "Width", note: "Side re mid", unit: "dB", least: 3, decimals: 1 },
+type Look = { title: string; about: FigureKey; note: string; unit: string; least: number; decimals: number };
+
+const FIGURES: Record<Figure, Look> = {
+  widthDb: { title: "Width", about: "width", note: "Side re mid", unit: "dB", least: 3, decimals: 1 },
   correlation: {
+    about: "correlation",
     title: "Correlation",
     note: "+1 identical channels, 0 unrelated, −1 inverted",
     unit: "",
     least: 0.2,
     decimals: 2,
   },
-  balanceDb: { title: "Balance", note: "Right re left", unit: "dB", least: 1, decimals: 1 },
+  balanceDb: { title: "Balance", about: "channelBalance", note: "Right re left", unit: "dB", least: 1, decimals: 1 },
   monoLossDb: {
+    about: "monoLoss",
     title: "Loss in mono",
     note: "Level change in mono: 0 dB identical channels, −3 dB unrelated",
     unit: "dB",
@@ -55,10 +60,11 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
     <View
       shown={shown}
       onShown={setShown}
+      figure={shown === "picture" ? "stereoPicture" : FIGURES[figure].about}
       options={[
-        { value: "bands", title: "Per band" },
-        { value: "time", title: "Over time" },
-        { value: "picture", title: "Picture", hint: "Density of samples by side and mid" },
+        { value: "bands", title: "Per band", figure: "width" },
+        { value: "time", title: "Over time", figure: "width" },
+        { value: "picture", title: "Picture", figure: "stereoPicture", hint: "Density of samples by side and mid" },
       ]}
       testId="stereo-sentence"
       sentence={

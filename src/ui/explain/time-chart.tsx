@@ -49,6 +49,7 @@ export function TimeChart({
       label={label}
       xs={xs}
       xTitle="Time, s"
+      axisTitle="Time, min:s"
       whole={[xs[0], xs[xs.length - 1]]}
       formatX={axisClock}
       readX={clock}

@@ -106,11 +106,13 @@ export function ToneView({ pair, region, ladder }: { pair: Pair; region: Region;
       shown={mode}
       onShown={setShown}
       options={[
-        { value: "apart", title: "Pair", hint: "EQ of Yonder re Here" },
-        ...(hasDry ? [{ value: "dry" as const, title: "Re dry", hint: "EQ of each re dry" }] : []),
-        { value: "all", title: "All", hint: "EQ of every candidate re dry" },
-        { value: "target", title: "Target", hint: "Both re a finished track" },
-        { value: "spectra", title: "Spectra", hint: "Spectrum of each" },
+        { value: "apart", title: "Pair", figure: "pairEq", hint: "EQ of Yonder re Here" },
+        ...(hasDry
+          ? [{ value: "dry" as const, title: "Re dry", figure: "eqReDry" as const, hint: "EQ of each re dry" }]
+          : []),
+        { value: "all", title: "All", figure: "eqReDry", hint: "EQ of every candidate re dry" },
+        { value: "target", title: "Target", figure: "reTargetSpectrum", hint: "Both re a finished track" },
+        { value: "spectra", title: "Spectra", figure: "spectrum", hint: "Spectrum of each" },
       ]}
       choices={
         <>

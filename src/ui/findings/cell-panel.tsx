@@ -8,6 +8,7 @@ import { VERDICTS } from "@/core/archive/rows";
 import { cellOf, findingOf, type OpenBook } from "@/core/findings/book";
 import { type Contradiction, contradictionsAt } from "@/core/findings/contradictions";
 import { type Evidence, evidenceFor } from "@/core/findings/evidence";
+import type { FigureKey } from "@/core/words/figures";
 import { IDENTICAL_WORDS } from "@/core/words/identity";
 import { MISSING } from "@/core/words/missing";
 import { NO_FIGURE, number, withUnit } from "@/core/words/units";
@@ -17,6 +18,7 @@ import { Figure } from "@/ui/shell/figure";
 import { KeptText } from "@/ui/shell/kept-text";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { stopPath } from "@/ui/shell/stops";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { edgeText, type Place } from "./verdict-matrix";
 
@@ -81,7 +83,7 @@ function OnTheBench({ sentences: [first, ...others] }: { sentences: readonly str
   if (!first) return null;
   return (
     <section aria-label="Bench">
-      <Fact title="On the bench">
+      <Fact title="On the bench" figure="benchSummary">
         {first}{" "}
         <Stop to="bench" passageId={null}>
           open it
@@ -175,7 +177,9 @@ const STATE_TONES = { shown: "font-medium", "not shown": "", open: "text-soft", 
 function Known({ evidence, onRun }: { evidence: Evidence[]; onRun: (runId: string) => void }) {
   return (
     <section aria-label="Evidence" className="grid gap-1">
-      <h3 className="font-display font-semibold text-[13px]">Evidence</h3>
+      <h3 className="font-display font-semibold text-[13px]">
+        <WhatIs figure="evidence">Evidence</WhatIs>
+      </h3>
       {evidence.length === 0 && <p className="text-soft">Not heard yet, blind or sighted.</p>}
       {evidence.map(({ how, says, score, state, listeners, runIds, sightedId }) => (
         <p key={`${how} ${says} ${sightedId}`} className={STATE_TONES[state]} data-testid="evidence">
@@ -197,10 +201,10 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
   if (facts.isDry) return <p className="text-soft">The dry render: the others are aligned to it.</p>;
   return (
     <section aria-label="Figures" className="grid gap-1">
-      <Fact title="Level offset">
+      <Fact title="Level offset" figure="levelOffset">
         <span className="figure">{edgeText(facts.edge)}</span> re dry
       </Fact>
-      <Fact title="Null depth re dry">
+      <Fact title="Null depth re dry" figure="nullDepth">
         <span className="figure">
           <Figure
             text={facts.nullDb === undefined ? "…" : withUnit(number(facts.nullDb), "dB")}
@@ -209,10 +213,10 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
         </span>
         {facts.identical && facts.identical !== "no" && `, ${IDENTICAL_WORDS[facts.identical]}`}
       </Fact>
-      <Fact title="Dynamics">
+      <Fact title="Dynamics" figure="crestDifference">
         <Figure text={facts.dynamics ?? NO_FIGURE} why={MISSING.noDynamics} />
       </Fact>
-      <Fact title="Main cause">
+      <Fact title="Main cause" figure="mainCause">
         {facts.apart?.sentence ?? "not analysed yet"}{" "}
         <Stop to="explain" passageId={passageId} before={() => setSide(passage, "yonder", render.id)}>
           open Explain
@@ -222,9 +226,11 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
   );
 }
 
-const Fact = ({ title, children }: { title: string; children: ReactNode }) => (
+const Fact = ({ title, figure, children }: { title: string; figure: FigureKey; children: ReactNode }) => (
   <p>
-    <span className="text-soft">{title}: </span>
+    <span className="text-soft">
+      <WhatIs figure={figure}>{title}</WhatIs>:{" "}
+    </span>
     {children}
   </p>
 );

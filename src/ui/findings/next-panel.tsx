@@ -14,6 +14,7 @@ import { planAhead } from "@/ui/blind/plan-ahead";
 import { QuickSelect } from "@/ui/shell/controls";
 import { stopPath } from "@/ui/shell/stops";
 import { laidKey } from "@/ui/shell/use-results";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench, type Workbench } from "@/ui/shell/workbench";
 
 const SHARES = [0.6, 0.7, 0.8, 0.9].map((value) => ({ value, title: `${Math.round(100 * value)} %` }));
@@ -67,7 +68,7 @@ export function NextPanel({
   return (
     <div className="grid content-start gap-2.5 overflow-auto text-[13px]">
       <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[12px] text-soft">
-        To detect
+        <WhatIs figure="nextRun">To detect</WhatIs>
         <QuickSelect
           label="Share correct to detect"
           value={asked.effect}

@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import Markdown from "markdown-to-jsx";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useEffect, useRef, useState } from "react";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { sentenceOf } from "@/ui/shell/queries";
 import { guidePagesSchema, pagesWith } from "./guide-pages";
@@ -20,6 +20,7 @@ const LOOKS = {
     a: { component: Words },
     h1: { props: { className: "mb-2 font-semibold text-xl" } },
     h2: { props: { className: "mt-4 mb-1 font-semibold text-[15px]" } },
+    h3: { props: { className: "mt-3 mb-1 font-semibold text-[13.5px]" } },
     p: { props: { className: "my-2 max-w-prose" } },
     ul: { props: { className: "my-2 grid max-w-prose list-disc gap-1 pl-5" } },
     ol: { props: { className: "my-2 grid max-w-prose list-decimal gap-1 pl-5" } },
@@ -29,7 +30,15 @@ const LOOKS = {
 } as const;
 
 /** The guide: the same text as in `docs/guide`, by chapters, searched as it is typed. */
-export default function GuideDialog({ page: first, onClose }: { page: string | null; onClose: () => void }) {
+export default function GuideDialog({
+  page: first,
+  section,
+  onClose,
+}: {
+  page: string | null;
+  section: string | null;
+  onClose: () => void;
+}) {
   const { data: pages, error } = useQuery({
     queryKey: ["guide"],
     queryFn: readPages,
@@ -75,7 +84,7 @@ export default function GuideDialog({ page: first, onClose }: { page: string | n
           </nav>
           {pages && found.length === 0 && <p className="text-[13px] text-soft">No chapter contains these words.</p>}
         </div>
-        <Chapter title={shown?.page.title ?? "Guide"}>
+        <Chapter title={shown?.page.title ?? "Guide"} section={shown?.page.name === first ? section : null}>
           {error && (
             <p role="alert" className="text-error">
               {sentenceOf(error)}
@@ -88,10 +97,17 @@ export default function GuideDialog({ page: first, onClose }: { page: string | n
   );
 }
 
-function Chapter({ title, children }: { title: string; children: ReactNode }) {
+function Chapter({ title, section, children }: { title: string; section: string | null; children: ReactNode }) {
+  const box = useRef<HTMLElement>(null);
+  // At the heading that was asked for, or at the top of a chapter that is opened.
+  useEffect(() => {
+    const heading = section && box.current?.querySelector(`#${CSS.escape(section)}`);
+    if (heading) heading.scrollIntoView({ block: "start" });
+    else if (title) box.current?.scrollTo({ top: 0 });
+  }, [section, title]);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a text that scrolls is scrolled by keys
-    <section className="min-h-0 overflow-auto pr-2 text-[13.5px]" tabIndex={0} aria-label={title}>
+    <section ref={box} className="min-h-0 overflow-auto pr-2 text-[13.5px]" tabIndex={0} aria-label={title}>
       {children}
     </section>
   );

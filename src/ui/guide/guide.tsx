@@ -5,15 +5,19 @@ import { create } from "zustand";
 
 const GuideDialog = dynamic(() => import("./guide-dialog"), { ssr: false });
 
-const useGuide = create<{ isOpen: boolean; page: string | null }>(() => ({ isOpen: false, page: null }));
+type Opened = { isOpen: boolean; page: string | null; section: string | null };
+const useGuide = create<Opened>(() => ({ isOpen: false, page: null, section: null }));
 
-/** Opens the guide, at one of its pages where that is named, over whatever is on screen; playback goes on. */
-export const openGuide = (page: string | null = null): void => useGuide.setState({ isOpen: true, page });
+/** Opens the guide, at one of its pages and one of its headings where they are named, over whatever is on screen; playback goes on. */
+export const openGuide = (page: string | null = null, section: string | null = null): void =>
+  useGuide.setState({ isOpen: true, page, section });
 
 /** Where the guide stands when it is open; loaded with its text at the first opening. */
 export function GuideHost() {
-  const { isOpen, page } = useGuide();
-  return isOpen ? <GuideDialog page={page} onClose={() => useGuide.setState({ isOpen: false })} /> : null;
+  const { isOpen, page, section } = useGuide();
+  return isOpen ? (
+    <GuideDialog page={page} section={section} onClose={() => useGuide.setState({ isOpen: false })} />
+  ) : null;
 }
 
 export function GuideButton({ className = "btn btn-sm border-rule" }: { className?: string }) {

@@ -18,6 +18,7 @@ import type { Render } from "@/store/records";
 import { readSetting, writeSetting } from "@/store/settings";
 import { Figure } from "@/ui/shell/figure";
 import { Choice } from "@/ui/shell/transport";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { NumberField } from "./number-field";
 
@@ -95,14 +96,28 @@ export function DeliveryView() {
           <thead>
             <tr className="text-soft">
               <th>Render, as delivered</th>
-              <th className="text-right">Integrated</th>
-              <th className="text-right">Re target, LU</th>
-              <th className="text-right">True peak</th>
-              <th className="text-right">Above limit, dB</th>
+              <th className="text-right">
+                <WhatIs figure="integrated">Integrated</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="reTarget">Re target, LU</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="truePeak">True peak</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="abovePeakLimit">Above limit, dB</WhatIs>
+              </th>
               <th>Meets it</th>
-              <th className="text-right">Turned down, dB</th>
-              <th className="text-right">True peak then, dBTP</th>
-              <th className="text-right">Headroom to lift, dB</th>
+              <th className="text-right">
+                <WhatIs figure="turnedDown">Turned down, dB</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="truePeak">True peak then, dBTP</WhatIs>
+              </th>
+              <th className="text-right">
+                <WhatIs figure="headroomToLift">Headroom to lift, dB</WhatIs>
+              </th>
             </tr>
           </thead>
           <tbody>

@@ -4,7 +4,9 @@ import { type QueryFunctionContext, useQueries } from "@tanstack/react-query";
 import { useMemo } from "react";
 import type { LoudnessCourse } from "@/core/loudness/loudness";
 import { dynamicsOf, type StretchLevels } from "@/core/loudness/measure";
+import type { FigureKey } from "@/core/words/figures";
 import { loudnessDifference } from "@/core/words/level";
+import { MISSING } from "@/core/words/missing";
 import { axisClock, clock, decibels, NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { courseOf, levelsOver } from "@/store/levelling";
 import { wholeOf } from "@/store/line-up";
@@ -12,11 +14,13 @@ import type { Render } from "@/store/records";
 import type { Plot, Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { Figure } from "@/ui/shell/figure";
 import { useMonitor } from "@/ui/shell/monitor";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import { rankOf } from "@/ui/shell/sight";
 import { tellSoFar, useSoFar } from "@/ui/shell/so-far";
 import { laidKey, useMatch } from "@/ui/shell/use-results";
+import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
 
 /** Levels are there when all of the course is. */
@@ -93,6 +97,7 @@ export function OverTimeView() {
           label="Loudness over time of Here and Yonder"
           xs={xs}
           xTitle="Time, s"
+          axisTitle="Time, min:s"
           whole={[0, pair.dry.frames / rateHz]}
           formatX={axisClock}
           readX={clock}
@@ -102,7 +107,12 @@ export function OverTimeView() {
           readY={(lufs) => number(lufs)}
           quantity="Loudness"
           unit="LUFS"
-          note={`${matched ? "Matched" : "Original level"}, as heard (M)`}
+          note={
+            <>
+              <WhatIs figure="loudnessOverTime">Loudness over time</WhatIs>, {matched ? "matched" : "at original level"}
+              , as heard (M)
+            </>
+          }
           over={(plot) => (
             <>
               <LoopBand plot={plot} />
@@ -159,22 +169,30 @@ function LoopBand({ plot: { x, height } }: { plot: Plot }) {
   return <rect x={from} width={Math.max(0, to - from)} height={height} className="fill-base-content/5" />;
 }
 
+const HEADS: readonly { title: string; figure: FigureKey }[] = [
+  { title: "Integrated", figure: "integrated" },
+  { title: "Range", figure: "loudnessRange" },
+  { title: "Highest short-term", figure: "loudnessOverTime" },
+  { title: "Highest momentary", figure: "loudnessOverTime" },
+  { title: "True peak", figure: "truePeak" },
+  { title: "PLR", figure: "plr" },
+  { title: "PSR", figure: "psr" },
+  { title: "Crest", figure: "crestFactor" },
+  { title: "RMS L, R, dBFS", figure: "rms" },
+  { title: "Largest DC offset", figure: "dcOffset" },
+];
+
 function FigureRows({ courses }: { courses: Courses }) {
   return (
     <table className="table table-xs rounded-lg border border-rule bg-base-100">
       <thead>
         <tr className="text-soft">
           <th>Whole passage</th>
-          <th className="text-right">Integrated</th>
-          <th className="text-right">Range</th>
-          <th className="text-right">Highest short-term</th>
-          <th className="text-right">Highest momentary</th>
-          <th className="text-right">True peak</th>
-          <th className="text-right">PLR</th>
-          <th className="text-right">PSR</th>
-          <th className="text-right">Crest</th>
-          <th className="text-right">RMS L, R</th>
-          <th className="text-right">Largest DC offset</th>
+          {HEADS.map(({ title, figure }) => (
+            <th key={title} className="text-right">
+              <WhatIs figure={figure}>{title}</WhatIs>
+            </th>
+          ))}
         </tr>
       </thead>
       <tbody>
@@ -188,7 +206,11 @@ function FigureRows({ courses }: { courses: Courses }) {
 function FigureRow({ name, course, className }: { name: string; course: Course | null; className: string }) {
   const levels = course?.levels;
   const dynamics = levels && dynamicsOf(levels);
-  const cell = (text: string) => <td className="figure whitespace-nowrap text-right">{text}</td>;
+  const cell = (text: string) => (
+    <td className="figure whitespace-nowrap text-right">
+      <Figure text={text} why={course ? MISSING.noLevel : MISSING.measuring} />
+    </td>
+  );
   const dc = levels?.channels.reduce<number | null>(
     (most, c) => (c.dcDbfs !== null && (most === null || c.dcDbfs > most) ? c.dcDbfs : most),
     null,

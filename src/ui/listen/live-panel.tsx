@@ -8,6 +8,7 @@ import { ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { spectrumColumns, spectrumPath } from "@/ui/charts/live-spectrum";
 import { Figure } from "@/ui/shell/figure";
 import { player, useMonitor } from "@/ui/shell/monitor";
+import { WhatIs } from "@/ui/shell/what-is";
 
 const LOWEST_HZ = 20;
 const HIGHEST_HZ = 20_000;
@@ -56,7 +57,8 @@ export function LivePanel({ sampleRateHz }: { sampleRateHz: number }) {
         </ChartFrame>
       </div>
       <p className="text-[11px] text-soft">
-        L + R, dBFS, through the lens. Behind it: {ghost === "Yonder" ? "dashed" : "solid"} and faint: {ghost}.
+        <WhatIs figure="liveSpectrum">L + R</WhatIs>, dBFS, through the lens. Behind it:{" "}
+        {ghost === "Yonder" ? "dashed" : "solid"} and faint: {ghost}.
       </p>
     </section>
   );
@@ -75,7 +77,9 @@ function LiveFigures({ sampleRateHz }: { sampleRateHz: number }) {
   return (
     <dl className="flex flex-wrap items-baseline justify-between gap-x-3 whitespace-nowrap text-[13px]">
       <div className="flex items-baseline gap-2">
-        <dt className="text-soft">Short-term</dt>
+        <dt className="text-soft">
+          <WhatIs figure="liveLoudness">Short-term</WhatIs>
+        </dt>
         <dd className="figure text-[18px]" data-figure="live-loudness">
           <Figure text={figures ? decibels(figures.shortTermLufs, "LUFS") : NO_FIGURE} why={MISSING.nothingPlayed} />
         </dd>
@@ -84,7 +88,9 @@ function LiveFigures({ sampleRateHz }: { sampleRateHz: number }) {
         )}
       </div>
       <div className="flex items-baseline gap-2">
-        <dt className="text-soft">Correlation</dt>
+        <dt className="text-soft">
+          <WhatIs figure="liveCorrelation">Correlation</WhatIs>
+        </dt>
         <dd className="figure" data-figure="live-correlation">
           {number(correlation, 2)}
         </dd>

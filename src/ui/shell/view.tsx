@@ -1,13 +1,17 @@
+import { CircleQuestionMark } from "lucide-react";
 import type { ReactNode } from "react";
+import type { FigureKey } from "@/core/words/figures";
 import { withUnit } from "@/core/words/units";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
+import { WhatIs } from "@/ui/shell/what-is";
 
 /** A view: which of its pictures is shown and what else is chosen in a row on top, its sentence beside it, and the picture beneath, which takes the room. */
 export function View<Shown extends string>({
   shown,
   onShown,
   options,
+  figure,
   choices,
   sentence,
   testId,
@@ -15,7 +19,10 @@ export function View<Shown extends string>({
 }: {
   shown: Shown;
   onShown: (shown: Shown) => void;
-  options: readonly { value: Shown; title: string; hint?: string }[];
+  /** Its pictures, each with the figure that it shows. */
+  options: readonly { value: Shown; title: string; hint?: string; figure: FigureKey }[];
+  /** The figure that is shown, where a choice within the picture decides it. */
+  figure?: FigureKey;
   choices?: ReactNode;
   sentence?: string;
   testId?: string;
@@ -25,6 +32,9 @@ export function View<Shown extends string>({
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[12px]">
         <Choice label="Shown" value={shown} onChange={onShown} options={options} />
+        <WhatIs figure={figure ?? options.find(({ value }) => value === shown)?.figure ?? options[0].figure}>
+          <CircleQuestionMark size={14} className="text-soft" aria-hidden="true" />
+        </WhatIs>
         {choices}
         {sentence && (
           <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid={testId}>

@@ -27,7 +27,7 @@ export function WhatIs({ figure, children }: { figure: FigureKey; children: Reac
 export function WhatIsHost() {
   const figure = useAsked((asked) => asked.figure);
   if (!figure) return null;
-  const { title, definition, reference, source, error } = FIGURES[figure];
+  const { title, section, definition, reference, source, error } = FIGURES[figure];
   const close = () => useAsked.setState({ figure: null });
   const rows = [
     ["Reference", reference],
@@ -46,7 +46,7 @@ export function WhatIsHost() {
             className="btn btn-sm border-rule"
             onClick={() => {
               shut();
-              openGuide("figures");
+              openGuide("figures", section);
             }}
           >
             How figures are computed
