@@ -143,7 +143,7 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
   const delivery = (name: string) => page.getByTestId(`delivery-${name}`);
   await expect(delivery("loud.wav")).toContainText("too loud");
   await expect(delivery("dry.wav")).toContainText("too quiet");
-  await page.getByRole("button", { name: "Own" }).click();
+  await page.getByRole("button", { name: "Own", exact: true }).click();
   await page.getByLabel("Loudness", { exact: true }).fill("-15.2");
   await page.getByLabel("Loudness", { exact: true }).press("Enter");
   await expect(delivery("dry.wav")).toContainText("passes");

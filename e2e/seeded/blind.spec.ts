@@ -66,9 +66,9 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   await expect(page.getByTestId("verdict-detail")).toContainText(/\d of 5 correct; pass mark 5/);
   await expect(page.getByText("the opened order matches the seal")).toBeVisible();
 
-  // The verdict counts what it says it counts: trials marked right add up to the score.
-  const right = await page.getByRole("list", { name: "Trials" }).getByText("right", { exact: true }).count();
-  await expect(page.getByTestId("verdict-detail")).toContainText(`${right} of 5 correct`);
+  // The verdict counts what it says it counts: trials marked correct add up to the score.
+  const correct = await page.getByRole("list", { name: "Trials" }).getByText("correct", { exact: true }).count();
+  await expect(page.getByTestId("verdict-detail")).toContainText(`${correct} of 5 correct`);
 
   // The record verifies itself from a terminal with nothing but the file, and no longer once it was touched.
   const saving = page.waitForEvent("download");
@@ -85,7 +85,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   await expect(row).toContainText("ABX: Dry and Air lift, bilinear");
   await expect(row).toContainText("Crossing theme");
   await expect(row).toContainText("L7");
-  await expect(row).toContainText(`${right} of 5`);
+  await expect(row).toContainText(`${correct} of 5`);
   await expect(row).toContainText("p = ");
 
   await row.getByRole("button").click();
@@ -106,7 +106,7 @@ test("from the demo to an ABX verdict, with a reload in the middle", async ({ pa
   const report = JSON.parse(readFileSync(await file.path(), "utf8"));
   expect(report).toMatchObject({ schema: "yonder-pair/report@1" });
   const own = report.runs.find((r: { listener: string }) => r.listener === "L7");
-  expect(own.detail).toContain(`${right} of 5 correct`);
+  expect(own.detail).toContain(`${correct} of 5 correct`);
   expect(report.notes[0].text).toBe("The bells gave it away.");
 });
 

@@ -29,18 +29,27 @@ import { levelsOver, measuredMatch } from "./levelling";
 import { type Asking, alignmentOf, handOf, inForce, wholeOf } from "./line-up";
 import { measuredOf } from "./measurements";
 import type { Passage, Render } from "./records";
+import { reportFonts } from "./report-fonts";
 import { randomBytes } from "./runs";
 import { readSetting, writeSetting } from "./settings";
 
 export const REPORT_FORMS = ["HTML", "Markdown", "CSV", "JSON"] as const;
 export type ReportForm = (typeof REPORT_FORMS)[number];
 
-const WRITERS: Record<ReportForm, { ending: string; type: string; text: (report: Report) => string }> = {
-  HTML: { ending: "html", type: "text/html", text: reportHtml },
+const WRITERS: Record<
+  ReportForm,
+  { ending: string; type: string; text: (report: Report) => string | Promise<string> }
+> = {
+  HTML: { ending: "html", type: "text/html", text: reportPage },
   Markdown: { ending: "md", type: "text/markdown", text: reportMarkdown },
   CSV: { ending: "csv", type: "text/csv", text: reportCsv },
   JSON: { ending: "json", type: "application/json", text: (report) => JSON.stringify(report, null, 2) },
 };
+
+/** A report as the page that is saved and previewed, with its type inside. */
+export async function reportPage(report: Report): Promise<string> {
+  return reportHtml(report, await reportFonts());
+}
 
 /** A report of a comparison as a file. */
 export async function reportFile(
@@ -51,7 +60,7 @@ export async function reportFile(
 ): Promise<ExportedFile> {
   const { report, title } = await makeReport(comparisonId, options, asking);
   const { ending, type, text } = WRITERS[form];
-  return { name: fileNameOf(`${title} findings`, ending), blob: new Blob([text(report)], { type }) };
+  return { name: fileNameOf(`${title} findings`, ending), blob: new Blob([await text(report)], { type }) };
 }
 
 /** A report as plain data. */

@@ -1,42 +1,25 @@
 import { FORM_WORDS } from "../words/findings";
-import { candidateLine, day, figureCells, figureHeads, runLine, verdictLine } from "../words/report";
+import { candidateLine, day, figureCells, figureHeads, runLine, verdictGroups, verdictLine } from "../words/report";
 import { escaped } from "./escaped";
-import { answersPicture, barPicture, tonePicture, toneReachDb } from "./pictures";
+import { answersPicture, barPicture, eqPicture, eqReachDb, horizonPicture, markPicture } from "./pictures";
 import type { Report } from "./report";
+import { type ReportFont, styleWith } from "./report-style";
 
-const STYLE = `
-@page { size: A4; margin: 16mm 15mm; }
-:root { color-scheme: light; }
-body { margin: 0 auto; max-width: 180mm; padding: 24px; color: #13242e; background: #fff; font: 10.5pt/1.45 "IBM Plex Sans", "Segoe UI", system-ui, sans-serif; }
-h1 { font-size: 20pt; line-height: 1.15; margin: 0 0 2pt; }
-h2 { font-size: 13pt; margin: 20pt 0 5pt; border-bottom: 1px solid #c5d1d6; padding-bottom: 3pt; break-after: avoid; }
-h3 { font-size: 10.5pt; margin: 10pt 0 3pt; break-after: avoid; }
-p, ul, dl { margin: 0 0 5pt; }
-.soft { color: #4f626c; }
-table { border-collapse: collapse; width: 100%; font-size: 8.5pt; break-inside: auto; }
-tr, figure, article, svg { break-inside: avoid; }
-thead { display: table-header-group; }
-th, td { text-align: left; vertical-align: top; padding: 2.5pt 5pt 2.5pt 0; border-bottom: 1px solid #dde5e8; }
-th { font-weight: 600; }
-td.number, th.number { text-align: right; font-variant-numeric: tabular-nums; white-space: nowrap; }
-dt { font-weight: 600; }
-dd { margin: 0 0 4pt; }
-figure { margin: 0 0 6pt; }
-.row { display: flex; flex-wrap: wrap; gap: 6pt 10pt; }
-.digest { font: 7.5pt/1.3 "IBM Plex Mono", monospace; overflow-wrap: anywhere; }
-@media print { body { padding: 0; max-width: none; } }
-`;
+/** Contradictions that the first page names; the rest stand behind it. */
+const MOST_ON_FIRST = 4;
 
 const p = (text: string, name = ""): string => `<p${name && ` class="${name}"`}>${escaped(text)}</p>`;
+const capital = (text: string): string => text[0].toUpperCase() + text.slice(1);
 const section = (title: string, inner: string): string =>
   inner ? `<section><h2>${escaped(title)}</h2>${inner}</section>` : "";
 
-/** A report as one page that stands alone: pictures inside, nothing fetched, no script; prints on A4. */
-export function reportHtml(report: Report): string {
+/**
+ * A report as one page that stands alone: type and pictures inside, nothing fetched, no script; prints on A4, its summary on a page of its own.
+ * Without `fonts` it takes those of the machine.
+ */
+export function reportHtml(report: Report, fonts: readonly ReportFont[] = []): string {
   const has = (part: Report["parts"][number]) => report.parts.includes(part);
-  const body = [
-    `<header><h1>${escaped(report.title)}</h1>${p(`Findings, ${day(report.writtenAt)}. ${candidateLine(report)}`, "soft")}</header>`,
-    section("Summary", sentences(report)),
+  const rest = [
     section("Verdicts and evidence", verdicts(report)),
     section("Contradictions", report.contradictions.map((c) => p(`${c.passage}: ${c.says}`)).join("")),
     section("Blind runs", report.runs.map(runHtml).join("")),
@@ -45,18 +28,43 @@ export function reportHtml(report: Report): string {
     section("Settings and Bench", settings(report)),
     section("Notes", report.notes.map(({ about, text }) => p(`On ${about}: ${text}`)).join("")),
     has("method") ? section("Method", method(report)) : "",
-  ];
+  ].filter(Boolean);
+  const policy = "default-src 'none'; style-src 'unsafe-inline'; font-src data:";
   return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"><title>${escaped(report.title)}: findings</title><style>${STYLE}</style></head>
-<body>${body.join("\n")}
-<footer>${p("Written by Yonder Pair.", "soft")}</footer></body></html>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><meta http-equiv="Content-Security-Policy" content="${policy}"><title>${escaped(report.title)}: findings</title><style>${styleWith(fonts)}</style></head>
+<body><div${rest.length > 0 && report.sentences.length > 0 ? ' class="first"' : ""}>${head(report)}${section("Summary", summary(report))}</div>
+${rest.join("\n")}
+<footer>${p("Written by Yonder Pair. Two shores, one level.", "soft")}</footer></body></html>
 `;
 }
 
-const sentences = (report: Report): string =>
-  report.sentences.length === 0
-    ? ""
-    : `<dl>${report.sentences.map(({ family, says }) => `<dt>${escaped(family[0].toUpperCase() + family.slice(1))}</dt><dd>${escaped(says)}</dd>`).join("")}</dl>`;
+const head = (report: Report): string =>
+  `<header><div class="brand">${markPicture()}<span>Yonder Pair</span><span>Findings, ${escaped(day(report.writtenAt))}</span></div><h1>${escaped(report.title)}</h1>${p(candidateLine(report), "soft")}<div class="horizon">${horizonPicture()}</div></header>`;
+
+/** What a client reads first: the verdicts, what runs show of each family, and what contradicts what. */
+function summary(report: Report): string {
+  if (report.sentences.length === 0) return "";
+  const groups = verdictGroups(report).map(
+    ({ verdict, says }) =>
+      `<div><h3>${escaped(capital(verdict))}</h3><ul>${says.map((name) => `<li>${escaped(name)}</li>`).join("")}</ul></div>`,
+  );
+  const families = report.sentences.map(
+    ({ family, says }) => `<dt>${escaped(capital(family))}</dt><dd>${escaped(says)}</dd>`,
+  );
+  const { contradictions } = report;
+  const more = contradictions.length - MOST_ON_FIRST;
+  return [
+    groups.length > 0 ? `<div class="groups">${groups.join("")}</div>` : "",
+    `<h3>Blind</h3>${p(report.claims)}`,
+    `<dl>${families.join("")}</dl>`,
+    contradictions.length > 0
+      ? `<h3>Contradictions</h3>${contradictions
+          .slice(0, MOST_ON_FIRST)
+          .map((c) => p(`${c.passage}: ${c.says}`))
+          .join("")}${more > 0 ? p(`${more} more below.`, "soft") : ""}`
+      : "",
+  ].join("");
+}
 
 function verdicts({ verdicts: rows }: Report): string {
   if (rows.length === 0) return "";
@@ -76,15 +84,16 @@ function pictures({ renders, passages }: Report): string {
       const own = renders.filter((r) => r.passage === passage && !r.isDry);
       if (own.length === 0) return "";
       const { unit } = own[0].match;
-      const edges = barPicture(
+      const offsets = barPicture(
         `Level offset re dry on ${passage}`,
         own.map(({ candidate, match }) => ({ name: candidate, value: match.edge })),
+        "Level offset re dry, before matching",
         unit,
       );
-      const toned = own.flatMap(({ candidate, tone }) => (tone ? [{ candidate, tone }] : []));
-      const reach = toneReachDb(toned.map(({ tone }) => tone));
-      const tones = toned.map(({ candidate, tone }) => tonePicture(candidate, tone, reach)).join("");
-      return `<h3>${escaped(passage)}</h3><figure>${edges}<figcaption class="soft">Level offset re dry before matching, LU</figcaption></figure>${tones && `<figure><div class="row">${tones}</div><figcaption class="soft">EQ re dry, dB vs Hz</figcaption></figure>`}`;
+      const compared = own.flatMap(({ candidate, tone }) => (tone ? [{ candidate, tone }] : []));
+      const reach = eqReachDb(compared.map(({ tone }) => tone));
+      const curves = compared.map(({ candidate, tone }) => eqPicture(candidate, tone, reach)).join("");
+      return `<h3>${escaped(passage)}</h3><figure>${offsets}</figure>${curves && `<figure class="row">${curves}</figure>`}`;
     })
     .join("");
 }

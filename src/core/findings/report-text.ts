@@ -1,7 +1,16 @@
 import { csvRows as benchRows } from "../bench/csv";
 import { csvText } from "../csv";
 import { FORM_WORDS } from "../words/findings";
-import { candidateLine, day, everyFigure, figureCells, figureHeads, runLine, verdictLine } from "../words/report";
+import {
+  candidateLine,
+  day,
+  everyFigure,
+  figureCells,
+  figureHeads,
+  runLine,
+  verdictGroups,
+  verdictLine,
+} from "../words/report";
 import type { Report } from "./report";
 
 /** Text as it stands in a cell of a Markdown table. */
@@ -48,7 +57,7 @@ export function reportMarkdown(report: Report): string {
   return `${[
     `# ${plain(report.title)}`,
     `Findings, ${day(report.writtenAt)}. ${candidateLine(report)}`,
-    section("Summary", report.sentences.map(({ family, says }) => `- **${family}**: ${plain(says)}`).join("\n")),
+    section("Summary", summary(report)),
     section(
       "Verdicts and evidence",
       verdicts.length > 0 ? table(["Candidate", "Passage", "Verdict", "In words", "Evidence"], verdicts) : "",
@@ -62,6 +71,16 @@ export function reportMarkdown(report: Report): string {
   ]
     .filter(Boolean)
     .join("\n\n")}\n`;
+}
+
+/** As on the first page: the verdicts, how much runs show, and a sentence for each family. */
+function summary(report: Report): string {
+  if (report.sentences.length === 0) return "";
+  return [
+    ...verdictGroups(report).map(({ verdict, says }) => `- **${verdict}**: ${says.map(plain).join(", ")}`),
+    `- **blind**: ${plain(report.claims)}`,
+    ...report.sentences.map(({ family, says }) => `- **${family}**: ${plain(says)}`),
+  ].join("\n");
 }
 
 /** Every figure of a report, one a row: of what, which, its value and its unit (RFC 4180). */

@@ -3,7 +3,7 @@ import { benchChain } from "../bench/bench";
 import { SMALL_FORM } from "../testing/bench";
 import { abxBetween, bookOf, DRY, favouriteAmong, findingFor, NAMES, renderId, sightedFor } from "../testing/book";
 import type { OpenBook } from "./book";
-import { barPicture, tonePicture, toneReachDb } from "./pictures";
+import { barPicture, eqPicture, eqReachDb } from "./pictures";
 import { REPORT_PARTS, type RenderFigures, type ReportSource, reportOf } from "./report";
 import { reportHtml } from "./report-html";
 import { reportCsv, reportMarkdown } from "./report-text";
@@ -151,7 +151,7 @@ describe("as HTML", () => {
 
   it("has its pictures inside, told in words too", () => {
     const html = reportHtml(whole());
-    expect(html.match(/<svg /g)?.length).toBe(2 + 6 + 1);
+    expect(html.match(/<svg /g)?.length).toBe(2 + 6 + 1 + 2);
     expect(html).toContain("89 crowns");
     expect(html).toContain('aria-label="9 of 16 correct, in order"');
     expect(html).toContain('aria-label="Level offset re dry on Chime"');
@@ -167,21 +167,23 @@ describe("pictures", () => {
         { name: "c", value: 1 },
         { name: "d", value: null },
       ],
+      "Level offset",
       "LU",
     );
     expect(picture).toContain("a&lt;b");
-    expect(picture).toContain("−2.0 LU");
-    expect(picture).toContain("+1.0 LU");
+    expect(picture).toContain("−2.0\u2009LU");
+    expect(picture).toContain("+1.0\u2009LU");
     expect(picture).toContain("no figure");
+    expect(picture).toContain(">Level offset, LU<");
     const widths = [...picture.matchAll(/<rect [^>]*width="([\d.]+)"/g)].map(([, w]) => Number(w));
     expect(widths[0]).toBeCloseTo(2 * widths[1], 0);
     expect(widths[2]).toBe(0);
   });
 
-  it("of tone have one reach beside each other, and a gap where there is no figure", () => {
-    expect(toneReachDb([{ differenceDb: [0.2, -2.4, null] }, { differenceDb: [1] }])).toBe(3);
-    expect(toneReachDb([])).toBe(1);
-    const curve = tonePicture("Bus", { hertz: [100, 200, 400, 800], differenceDb: [0, null, 1, 1] }, 3);
+  it("of EQ have one reach beside each other, and a gap where there is no figure", () => {
+    expect(eqReachDb([{ differenceDb: [0.2, -2.4, null] }, { differenceDb: [1] }])).toBe(3);
+    expect(eqReachDb([])).toBe(1);
+    const curve = eqPicture("Bus", { hertz: [100, 200, 400, 800], differenceDb: [0, null, 1, 1] }, 3);
     expect(curve.match(/<path d="([^"]*)"/)?.[1].match(/M/g)).toHaveLength(2);
   });
 });

@@ -4,9 +4,11 @@ import { trialCount } from "../blind/plan";
 import type { Run } from "../blind/run";
 import type { SettingLine } from "../candidates/candidate";
 import type { PairFigures } from "../difference/pair";
-import { METHOD_UNITS } from "../matching/match-passage";
+import { type MatchMethod, METHOD_UNITS } from "../matching/match-passage";
+import { benchSentences } from "../words/bench";
 import { aboveHearingSentence, runVerdict } from "../words/blind";
 import { FAMILY_WORDS, familySentences } from "../words/findings-families";
+import { claimsSummary } from "../words/findings-scores";
 import { methodSentences } from "../words/report";
 import { cellOf, type OpenBook, openBook } from "./book";
 import { contradictionsIn } from "./contradictions";
@@ -64,7 +66,7 @@ export type RenderFigures = {
     isByHand: boolean;
   } | null;
   match: {
-    method: string;
+    method: MatchMethod;
     over: string;
     gainDb: Figure;
     edge: Figure;
@@ -118,7 +120,7 @@ type ReportRun = {
   trials: number;
   fromSeconds: number;
   toSeconds: number;
-  matchMethod: string;
+  matchMethod: MatchMethod;
   edge: Figure;
   left: Figure;
   unit: "LU" | "dB";
@@ -148,6 +150,8 @@ export type Report = {
     /** Every figure of the bench; null where it was not measured, or is not told. */
     benchFigures: BenchReport | null;
   }[];
+  /** How many runs were finished, and how much they show; empty where neither summary nor runs are in it. */
+  claims: string;
   sentences: { family: string; says: string }[];
   verdicts: {
     passage: string | null;
@@ -211,10 +215,11 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
         version: isBlind ? "" : (about?.version ?? ""),
         summary: has("settings") ? (about?.summary ?? "") : "",
         settings: has("settings") ? [...(about?.settings ?? [])] : [],
-        bench: has("settings") ? [...(about?.bench?.sentences ?? [])] : [],
+        bench: has("settings") ? (about?.bench ? benchSentences(about.bench) : []) : [],
         benchFigures: has("settings") && about?.bench ? figuresOnly(about.bench) : null,
       };
     }),
+    claims: has("sentences") || has("runs") ? claimsSummary(book) : "",
     sentences: has("sentences")
       ? familySentences(book).map(({ kind, says }) => ({ family: isBlind ? "candidates" : FAMILY_WORDS[kind], says }))
       : [],

@@ -1,7 +1,10 @@
+import { VERDICTS, type Verdict } from "../archive/rows";
 import type { Report, ReportedFigures } from "../findings/report";
+import type { MatchMethod } from "../matching/match-passage";
 import { STEP_TITLES } from "./explain-steps";
 import { IDENTICAL_WORDS } from "./identity";
-import { clock, NO_FIGURE, number, plural, signed, withUnit } from "./units";
+import { METHOD_NAMES } from "./level";
+import { clock, listed, NO_FIGURE, number, plural, signed, withUnit } from "./units";
 
 /** The day of an ISO time, as it stands in it. */
 export const day = (isoTime: string): string => isoTime.slice(0, 10);
@@ -20,7 +23,7 @@ export function runLine(run: Report["runs"][number]): string {
     run.listener && `heard by ${run.listener}`,
     run.names.join(", "),
     `${clock(run.fromSeconds)} to ${clock(run.toSeconds)}`,
-    `matched by ${run.matchMethod}: level offset ${withUnit(signed(run.edge), run.unit)}, remaining ${withUnit(number(run.left, 2), run.unit)}`,
+    `matched by ${METHOD_NAMES[run.matchMethod]}: level offset ${withUnit(signed(run.edge), run.unit)}, remaining ${withUnit(number(run.left, 2), run.unit)}`,
   ]
     .filter(Boolean)
     .join(" · ");
@@ -31,6 +34,24 @@ export const verdictLine = ({ good, bad, price, effort }: Report["verdicts"][num
   [good && `Good: ${good}`, bad && `Bad: ${bad}`, price && `Price: ${price}`, effort && `Effort: ${effort}`].filter(
     Boolean,
   );
+
+/** Who is first choice, would do, or is not this: overall where that was said, else on which passages. */
+export function verdictGroups({ verdicts, passages }: Report): { verdict: Verdict; says: string[] }[] {
+  const overall = new Map(verdicts.flatMap((v) => (v.passage === null && v.verdict ? [[v.candidate, v.verdict]] : [])));
+  return VERDICTS.map((verdict) => {
+    const own = verdicts.filter((v) => v.verdict === verdict && (v.passage === null || !overall.has(v.candidate)));
+    return {
+      verdict,
+      says: [...new Set(own.map((v) => v.candidate))].map((candidate) => {
+        if (overall.has(candidate)) return candidate;
+        const on = own.flatMap((v) => (v.candidate === candidate && v.passage !== null ? [v.passage] : []));
+        return on.length === passages.length && on.length > 1
+          ? `${candidate} (all passages)`
+          : `${candidate} (${listed(on)})`;
+      }),
+    };
+  }).filter(({ says }) => says.length > 0);
+}
 
 type Reported = Report["renders"][number];
 
@@ -99,10 +120,10 @@ export function everyFigure(render: ReportedFigures): [figure: string, value: st
 }
 
 /** How figures and odds were found, a sentence each. */
-export const methodSentences = (methods: readonly string[], isBlind: boolean): string[] => [
+export const methodSentences = (methods: readonly MatchMethod[], isBlind: boolean): string[] => [
   "Dates are UTC.",
   "Every render was aligned to the dry render of its passage: delay, polarity, drift and channel order were found in the sound and corrected.",
-  `Levels were matched${methods.length > 0 ? ` by ${methods.join(" and ")}` : ""}.`,
+  `Levels were matched${methods.length > 0 ? ` by ${listed(methods.map((method) => METHOD_NAMES[method]))}` : ""}.`,
   "Loudness follows ITU-R BS.1770-5 and EBU Tech 3342, true peak BS.1770-5. Mono is measured as played, on both channels.",
   "Level offset is a render's level re dry before matching.",
   "Null depth is the residual RMS re dry at the best gain, over the whole passage.",

@@ -3,8 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { NAMING_PARTS, REPORT_PARTS, type ReportPart } from "@/core/findings/report";
-import { reportHtml } from "@/core/findings/report-html";
-import { makeReport, REPORT_FORMS, type ReportForm, reportFile } from "@/store/report";
+import { makeReport, REPORT_FORMS, type ReportForm, reportFile, reportPage } from "@/store/report";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { sentenceOf } from "@/ui/shell/queries";
@@ -40,7 +39,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
   const options = { parts, isBlind };
   const { data: preview, error } = useQuery({
     queryKey: ["report", comparison.id, comparison.updatedAt, parts.join(), isBlind],
-    queryFn: async ({ signal }) => reportHtml((await makeReport(comparison.id, options, { signal })).report),
+    queryFn: async ({ signal }) => reportPage((await makeReport(comparison.id, options, { signal })).report),
     // What it tells of may have changed since it was last looked at.
     staleTime: 0,
     gcTime: 0,

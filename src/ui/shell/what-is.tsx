@@ -13,7 +13,7 @@ export function WhatIs({ figure, children }: { figure: FigureKey; children: Reac
   return (
     <button
       type="button"
-      className="cursor-help text-inherit decoration-dotted underline-offset-2 hover:underline"
+      className="-my-1 cursor-help py-1 text-inherit decoration-dotted underline-offset-2 hover:underline"
       title={FIGURES[figure].definition}
       aria-label={`${FIGURES[figure].title}: what is this?`}
       onClick={() => useAsked.setState({ figure })}
