@@ -225,7 +225,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   alone.on("request", (request) => asked.push(basename(new URL(request.url()).pathname)));
   await alone.goto(`file://${html}`);
   await expect(alone.getByRole("heading", { level: 1, name: "Harbour chime" })).toBeVisible();
-  await expect(alone.getByText("first choice")).toBeVisible();
+  await expect(alone.getByRole("heading", { name: "First choice" })).toBeVisible();
   expect(await alone.locator("svg").count()).toBeGreaterThan(2);
   expect(asked).toEqual([basename(html)]);
   await elsewhere.close();

@@ -199,7 +199,7 @@ describe("the sentence of what is heard", () => {
   });
 
   it("never makes an estimate a certainty", () => {
-    expect([0, 0.5, 1].map(chanceWords).map(plain)).toEqual(["under 1 %", "50 %", "over 99 %"]);
+    expect([0, 0.5, 1].map(chanceWords).map(plain)).toEqual(["below 1 %", "50 %", "above 99 %"]);
   });
 });
 

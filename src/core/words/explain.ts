@@ -273,7 +273,7 @@ export const criterionWords = (criterion: Criterion): string => CRITERION_WORDS[
 
 /** A chance as a share of a hundred; never 0 or 100 %, for it is an estimate. */
 export const chanceWords = (probability: number): string =>
-  withUnit(probability < 0.01 ? "under 1" : probability > 0.99 ? "over 99" : `${Math.round(100 * probability)}`, "%");
+  withUnit(probability < 0.01 ? "below 1" : probability > 0.99 ? "above 99" : `${Math.round(100 * probability)}`, "%");
 
 /** One sentence of whether a difference is heard, worded as the estimate it is; "not likely" only where all criteria agree. */
 export function heardSentence({ highest, moments }: Heard, exceptions: readonly Exception[] = []): string {

@@ -54,7 +54,7 @@ export function BenchStop() {
   return (
     <section
       {...getRootProps()}
-      className="relative grid h-full min-h-0 grid-cols-[minmax(16rem,19rem)_minmax(0,1fr)] gap-x-8 px-5 py-3 max-[1180px]:gap-x-5"
+      className="relative grid h-full min-h-0 grid-cols-[minmax(16rem,19rem)_minmax(0,1fr)] gap-x-8 px-5 py-3 max-[1180px]:grid-cols-[15.5rem_minmax(0,1fr)] max-[1180px]:gap-x-5"
     >
       <input {...getInputProps({ "aria-label": "Recordings of the test signal" })} />
       <div className="flex min-h-0 flex-col gap-3 overflow-auto pr-1">
@@ -81,7 +81,7 @@ export function BenchStop() {
         </div>
       </div>
       <div className="flex min-h-0 min-w-0 flex-col gap-2">
-        <div className="flex items-end border-rule border-b">
+        <div className="flex flex-wrap items-end border-rule border-b">
           <ViewTabs views={VIEWS} shown={view} onShown={(next) => useView.setState({ view: next })} />
           <ChannelSelect measured={measured} />
           <SaveMeasurements measured={measured} />

@@ -102,7 +102,7 @@ function Partials({ measured }: { measured: readonly MeasuredSubject[] }) {
         onView={() => {}}
         levels={[FLOOR_DB, 0]}
         ticksX={orders}
-        titleX="Harmonic"
+        titleX="Harmonic number"
         titleY="Level re fundamental, dB"
         formatX={(x) => `H${x} ${x % 2 === 0 ? "even" : "odd"}`}
         formatY={number}

@@ -25,7 +25,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
     );
   };
   return (
-    <span className="flex gap-1 pb-1">
+    <span className="flex pb-1 min-[1180px]:gap-1">
       <button
         type="button"
         className="btn btn-ghost btn-xs font-normal"

@@ -1,7 +1,6 @@
 "use client";
 
 import { queryOptions, skipToken, useQuery } from "@tanstack/react-query";
-import { CircleQuestionMark } from "lucide-react";
 import { type ReactNode, useState } from "react";
 import { DYNAMICS } from "@/core/bench/find/found-dynamics";
 import {
@@ -25,7 +24,7 @@ import { ladderQuery, spectraQuery, useExplainedPair } from "@/ui/explain/use-ex
 import { QuickSelect } from "@/ui/shell/controls";
 import { sentenceOf } from "@/ui/shell/queries";
 import { Instead } from "@/ui/shell/view";
-import { WhatIs } from "@/ui/shell/what-is";
+import { WhatIsMark } from "@/ui/shell/what-is";
 import { FoundTable } from "./found-table";
 import { GainFinder } from "./gain-finder";
 import type { MeasuredSubject } from "./use-bench";
@@ -39,9 +38,7 @@ export function SettingsView({ measured }: { measured: readonly MeasuredSubject[
   const [processorKey, setProcessor] = useState(FINDABLE[0]);
   const chooser = (
     <>
-      <WhatIs figure="settingsFinder">
-        <CircleQuestionMark size={14} className="text-soft" aria-hidden="true" />
-      </WhatIs>
+      <WhatIsMark figure="settingsFinder" />
       <QuickSelect
         label="Processor to set"
         title="Set"

@@ -2,6 +2,7 @@
 
 import { type ScaleContinuousNumeric, scaleLinear, scaleLog } from "d3-scale";
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useEffect, useRef, useState } from "react";
+import { marksApart } from "./marks-apart";
 
 export type Span = readonly [number, number];
 
@@ -23,7 +24,8 @@ type Props = {
   /** Bottom and top of the vertical axis; left out where rows stand on each other instead. */
   levels?: Span;
   /** Quantity and unit of each axis, drawn with it: "Frequency, Hz". */
-  titleX: string;
+  /** Quantity and unit of the axis; left out where a head above the chart says it. */
+  titleX?: string;
   titleY?: string;
   formatX: (x: number) => string;
   /** With as many decimals as tell neighbouring ticks apart. */
@@ -177,19 +179,24 @@ export function ChartFrame(props: Props) {
                 </text>
               </g>
             ))}
-          {(
-            ticksX?.filter((tick) => tick >= view[0] && tick <= view[1]) ??
-            x.ticks(Math.max(2, Math.floor(width / PIXELS_A_TICK)))
-          ).map((tick) => (
-            <g key={tick} transform={`translate(${x(tick)},0)`}>
+          {marksApart(
+            (
+              ticksX?.filter((tick) => tick >= view[0] && tick <= view[1]) ??
+              x.ticks(Math.max(2, Math.floor(width / PIXELS_A_TICK)))
+            ).map((tick) => ({ at: x(tick), text: formatX(tick) })),
+            width,
+          ).map(({ at, text, anchor, hasRoom }) => (
+            <g key={at} transform={`translate(${at},0)`}>
               <line y2={height} stroke="var(--faint-rule)" />
-              <text
-                y={axis === "top" ? -7 : height + 14}
-                textAnchor={x(tick) < 24 ? "start" : x(tick) > width - 24 ? "end" : "middle"}
-                className="figure fill-soft text-[11px]"
-              >
-                {formatX(tick)}
-              </text>
+              {hasRoom && (
+                <text
+                  y={axis === "top" ? -7 : height + 14}
+                  textAnchor={anchor}
+                  className="figure fill-soft text-[11px]"
+                >
+                  {text}
+                </text>
+              )}
             </g>
           ))}
           <svg width={width} height={height} aria-hidden="true">
@@ -200,9 +207,11 @@ export function ChartFrame(props: Props) {
               {titleY}
             </AxisTitle>
           )}
-          <AxisTitle x={width - 4} y={axis === "top" ? 11 : height - 5} anchor="end">
-            {titleX}
-          </AxisTitle>
+          {titleX && (
+            <AxisTitle x={width - 4} y={axis === "top" ? 11 : height - 5} anchor="end">
+              {titleX}
+            </AxisTitle>
+          )}
           {drag && (
             <rect
               x={Math.min(x(drag[0]), x(drag[1]))}

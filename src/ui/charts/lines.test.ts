@@ -4,6 +4,7 @@ import { describe, expect, it } from "vitest";
 import { NOTHING } from "@/core/spectrum/spectrogram";
 import { decimalsOf, type Plot, viewWithin } from "./chart-frame";
 import { linePath, nearest, spanOf } from "./lines-chart";
+import { marksApart } from "./marks-apart";
 import { oneAxis, readAt } from "./one-axis";
 import { cellDb, type Painting } from "./spectrogram-image";
 
@@ -160,5 +161,30 @@ describe("several lines of points over one axis", () => {
     const gapped = a.map((p) => (p.x === -13 ? { ...p, y: Number.NaN } : p));
     expect(readAt(gapped, [-19, -18, -13, -12, -7])).toEqual([-38, Number.NaN, Number.NaN, Number.NaN, -14]);
     expect(readAt([], [1, 2]).every(Number.isNaN)).toBe(true);
+  });
+});
+
+describe("marks of an axis", () => {
+  const named = (width: number, at: (hertz: number) => number) =>
+    marksApart(
+      [20, 5000, 10_000, 20_000].map((hertz) => ({
+        at: at(hertz),
+        text: hertz < 1000 ? String(hertz) : `${hertz / 1000}k`,
+      })),
+      width,
+    );
+  it("are all named where there is room, those at the ends inwards", () => {
+    const marks = named(400, (hertz) => (400 * Math.log10(hertz / 20)) / 3);
+    expect(marks.map(({ text, hasRoom, anchor }) => [text, hasRoom, anchor])).toEqual([
+      ["20", true, "start"],
+      ["5k", true, "middle"],
+      ["10k", true, "middle"],
+      ["20k", true, "end"],
+    ]);
+  });
+  it("keep their line and lose their name where they would touch the next", () => {
+    const marks = named(200, (hertz) => (200 * Math.log10(hertz / 20)) / 3);
+    expect(marks.filter(({ hasRoom }) => !hasRoom).map(({ text }) => text)).toEqual(["10k"]);
+    expect(marks).toHaveLength(4);
   });
 });

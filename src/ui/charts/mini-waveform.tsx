@@ -13,12 +13,13 @@ export const peakOf = (overview: Overview): number => magnitudes(overview).reduc
 export function MiniWaveform({
   overview,
   colour,
-  height = HEIGHT,
+  height,
   full = 1,
 }: {
   overview: Overview;
   colour: string;
-  height?: number;
+  /** Classes that give its height. */
+  height: string;
   full?: number;
 }) {
   const paths = useMemo(() => {
@@ -30,8 +31,7 @@ export function MiniWaveform({
     <svg
       viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
       preserveAspectRatio="none"
-      className="w-full"
-      style={{ height }}
+      className={`w-full ${height}`}
       aria-hidden="true"
     >
       <path d={paths[0]} fill={colour} opacity={0.85} />

@@ -74,7 +74,10 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
     await setLoop(pair.passage.id, regionOf(startSeconds, endSeconds));
   };
   return (
-    <section aria-label="Where to listen" className="grid content-start gap-1.5 border-rule border-t pt-2">
+    <section
+      aria-label="Where to listen"
+      className="grid grid-cols-[minmax(0,1fr)] content-start gap-1.5 border-rule border-t pt-2"
+    >
       <div className="flex flex-wrap items-center gap-x-2">
         <h2 className="flex-1 whitespace-nowrap font-semibold text-[14px]">
           <WhatIs figure="audibility">Where to listen</WhatIs>{" "}
@@ -93,19 +96,23 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
       <p className="text-[13px] text-soft">
         {problem ?? (heard ? heardSentence(heard, exceptions) : "Finding where the difference is audible…")}
       </p>
-      <ul className="grid">
+      <ul className="grid grid-cols-[minmax(0,1fr)]">
         {[
           ...exceptions.filter(isThere).slice(0, MOST_EXCEPTIONS).map(placeOf),
           ...(heard?.moments ?? []).map(momentOf),
         ].map(({ startSeconds, endSeconds, what, chance, hint }) => (
           <li key={`${startSeconds} ${what}`} className="flex items-center gap-1.5 text-[11.5px]">
-            <span className="figure w-[7.5rem] whitespace-nowrap">
-              {timeWords(startSeconds)} to {timeWords(endSeconds)}
+            <span
+              className="figure w-[7.5rem] whitespace-nowrap max-[1180px]:w-12"
+              title={`${timeWords(startSeconds)} to ${timeWords(endSeconds)}`}
+            >
+              {timeWords(startSeconds)}
+              <span className="max-[1180px]:hidden"> to {timeWords(endSeconds)}</span>
             </span>
             <span className="figure min-w-0 flex-1 truncate text-soft" title={hint}>
               {what}
             </span>
-            <span className="figure w-14 whitespace-nowrap text-right" title={hint}>
+            <span className="figure w-[4.25rem] whitespace-nowrap text-right" title={hint}>
               {chance}
             </span>
             <button
@@ -131,7 +138,7 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
                 );
               }}
             >
-              <Ear size={13} /> Blind
+              <Ear size={13} /> <span className="max-[1180px]:sr-only">Blind</span>
             </button>
           </li>
         ))}

@@ -72,7 +72,7 @@ export const RenderCell = memo(function RenderCell(props: Props) {
       aria-selected={current}
       tabIndex={current ? 0 : -1}
       onFocus={() => onFocus(row, column)}
-      className={`relative h-[80px] cursor-pointer border-faint border-l px-2 py-1 align-top focus-visible:z-10 ${current ? "bg-base-content/[0.05]" : ""}`}
+      className={`relative h-[80px] [@media(min-height:1000px)]:h-[112px] cursor-pointer border-faint border-l px-2 py-1 align-top focus-visible:z-10 ${current ? "bg-base-content/[0.05]" : ""}`}
       style={styleOf(side)}
     >
       {render && (
@@ -81,7 +81,7 @@ export const RenderCell = memo(function RenderCell(props: Props) {
             <MiniWaveform
               overview={render.overview}
               colour={side ? SIDE_COLOURS[side] : "var(--soft-ink)"}
-              height={26}
+              height="h-[26px] [@media(min-height:1000px)]:h-14"
               full={rowPeak}
             />
           </div>

@@ -69,7 +69,7 @@ export function SortRow(props: Props) {
           {file.name}
         </div>
       </div>
-      <MiniWaveform overview={reading.overview} colour="var(--soft-ink)" />
+      <MiniWaveform overview={reading.overview} colour="var(--soft-ink)" height="h-8" />
       <div className="min-w-0">
         <div className="figure truncate text-[11.5px]">
           {clock(reading.frames / reading.sampleRateHz)}, {kilohertz(reading.sampleRateHz)}, {reading.encoding},{" "}

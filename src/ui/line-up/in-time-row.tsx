@@ -11,7 +11,7 @@ import type { Render } from "@/store/records";
 import { Figure } from "@/ui/shell/figure";
 import { useAlignment } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
-import { ROW_HEIGHT } from "./onset-stack";
+import { useRowHeight } from "./row-height";
 
 /** Widths of delay, clock, polarity, confidence and nulls, shared with the heads above. */
 export const FIGURE_COLUMNS = "grid-cols-[6.3rem_5.2rem_4.4rem_3.6rem_1fr]";
@@ -21,6 +21,7 @@ type Props = { render: Render; residuals: Residuals | undefined; chosen: boolean
 /** Delay, clock, polarity, confidence and what is left of one render. */
 export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
   const { pair } = useWorkbench();
+  const rowHeight = useRowHeight();
   const alignment = useAlignment(render, pair?.dry);
   if (!pair) return null;
   const hand = handOf(render, pair.dry);
@@ -31,7 +32,7 @@ export function InTimeRow({ render, residuals, chosen, onChoose }: Props) {
     <div
       data-testid={`in-time-${render.fileName}`}
       className={`grid cursor-pointer ${FIGURE_COLUMNS} items-center gap-2 border-faint border-b px-2 text-right text-[12px] ${chosen ? "bg-base-content/8" : ""}`}
-      style={{ height: ROW_HEIGHT }}
+      style={{ height: rowHeight }}
       onClick={onChoose}
     >
       {alignment?.found && !isDry ? (

@@ -14,7 +14,8 @@ import { useWorkbench } from "@/ui/shell/workbench";
 import { handOn } from "./hand";
 import { HandBar } from "./hand-bar";
 import { FIGURE_COLUMNS, InTimeRow } from "./in-time-row";
-import { OnsetStack, ROW_HEIGHT } from "./onset-stack";
+import { OnsetStack } from "./onset-stack";
+import { useRowHeight } from "./row-height";
 import { SideMark } from "./side-mark";
 import { REACH, useOnsets, useResiduals, useSamplesAround } from "./use-in-time";
 
@@ -68,7 +69,7 @@ export function InTimeView() {
           >
             <ChevronLeft size={14} />
           </button>
-          <span className="figure text-[12px]">
+          <span className="figure whitespace-nowrap text-[12px]">
             {onsets === null
               ? "Finding transients…"
               : onsets.length === 0
@@ -105,7 +106,7 @@ export function InTimeView() {
             { value: "right", title: "Right" },
           ]}
         />
-        <span className="flex-1 truncate text-right text-[12px]">
+        <span className="flex-1 basis-80 text-right text-[12px]">
           Each trace normalised, dry faint behind it. Drag to zoom, double-click for ±256 samples.
         </span>
       </div>
@@ -158,8 +159,8 @@ function Heads() {
   return (
     <>
       <div className={head}>Render</div>
-      <div className={head}>As delivered</div>
-      <div className={`${head} border-l`}>Aligned</div>
+      <div className={head}>As delivered: time, samples</div>
+      <div className={`${head} border-l`}>Aligned: time, samples</div>
       <div className={`${head} grid ${FIGURE_COLUMNS} gap-2 text-right`}>
         <span>
           <WhatIs figure="delay">Delay</WhatIs>
@@ -183,12 +184,13 @@ function Heads() {
 
 function RowName({ render, chosen, onChoose }: { render: Render; chosen: boolean; onChoose: () => void }) {
   const { pair, titleOf } = useWorkbench();
+  const rowHeight = useRowHeight();
   const side = render.id === pair?.here.id ? "here" : render.id === pair?.yonder.id ? "yonder" : null;
   const title = titleOf(render);
   return (
     <div
       className={`flex items-center gap-1.5 border-faint border-b px-2 ${chosen ? "bg-base-content/8" : ""}`}
-      style={{ height: ROW_HEIGHT }}
+      style={{ height: rowHeight }}
     >
       <SideMark side={side} />
       <button

@@ -5,10 +5,9 @@ import type { Render } from "@/store/records";
 import { AXIS_HEIGHT, ChartFrame, type Plot, type Span } from "@/ui/charts/chart-frame";
 import { heightInSight, traceDots, tracePath } from "@/ui/charts/trace-path";
 import type { Pair } from "@/ui/shell/workbench";
+import { useRowHeight } from "./row-height";
 import { type Around, REACH } from "./use-in-time";
 
-/** Height of one render's row, shared with the figures beside it. */
-export const ROW_HEIGHT = 36;
 const PADDING = 3;
 
 type Props = {
@@ -31,6 +30,7 @@ const STYLES = {
 
 /** One trace a row on one axis in samples from the onset, the dry render faint behind each. */
 export function OnsetStack({ rows, pair, around, side, channel, view, whole, onView, chosenId }: Props) {
+  const rowHeight = useRowHeight();
   const samplesOf = (render: Render): Float32Array | undefined => {
     const channels = around(render)?.[side];
     return channels?.[channel === "right" ? channels.length - 1 : 0];
@@ -40,7 +40,7 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
   return (
     <div
       className="border-rule [&:nth-child(3)]:border-l"
-      style={{ height: rows.length * ROW_HEIGHT + AXIS_HEIGHT }}
+      style={{ height: rows.length * rowHeight + AXIS_HEIGHT }}
       data-testid={`stack-${side}`}
     >
       <ChartFrame
@@ -49,7 +49,6 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
         view={view}
         onView={onView}
         axis="top"
-        titleX="Time from transient, samples"
         formatX={(x) => signed(x, 0)}
         readout={(x) => (
           <span className="figure">
@@ -64,9 +63,9 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
                 render.id === chosenId && (
                   <rect
                     key={render.id}
-                    y={i * ROW_HEIGHT}
+                    y={i * rowHeight}
                     width={plot.width}
-                    height={ROW_HEIGHT}
+                    height={rowHeight}
                     className="fill-base-content/8"
                   />
                 ),
@@ -83,7 +82,8 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
               <Row
                 key={render.id}
                 plot={plot}
-                middle={(i + 0.5) * ROW_HEIGHT}
+                middle={(i + 0.5) * rowHeight}
+                height={rowHeight}
                 samples={samplesOf(render)}
                 behind={render.id === pair.dry.id ? undefined : dry}
                 style={STYLES[render.id === pair.here.id ? "here" : render.id === pair.yonder.id ? "yonder" : "other"]}
@@ -99,18 +99,19 @@ export function OnsetStack({ rows, pair, around, side, channel, view, whole, onV
 type RowProps = {
   plot: Plot;
   middle: number;
+  height: number;
   samples: Float32Array | undefined;
   behind: Float32Array | undefined;
   style: { stroke: string; strokeDasharray: string | undefined };
 };
 
-function Row({ plot, middle, samples, behind, style }: RowProps) {
+function Row({ plot, middle, height, samples, behind, style }: RowProps) {
   const traceOf = (data: Float32Array) => ({
     samples: data,
     first: -REACH,
     x: plot.x,
     middle,
-    half: ROW_HEIGHT / 2 - PADDING,
+    half: height / 2 - PADDING,
     full: heightInSight(data, -REACH, plot.x.domain() as [number, number]),
   });
   const own = samples && traceOf(samples);
@@ -120,7 +121,7 @@ function Row({ plot, middle, samples, behind, style }: RowProps) {
       {behind && <path d={tracePath(traceOf(behind))} fill="none" stroke="var(--soft-ink)" opacity={0.45} />}
       {own && <path d={tracePath(own)} fill="none" strokeWidth={1.4} {...style} />}
       {own && traceDots(own).map(([x, y]) => <circle key={number(x, 2)} cx={x} cy={y} r={2} fill={style.stroke} />)}
-      <line x2={plot.width} y1={middle + ROW_HEIGHT / 2} y2={middle + ROW_HEIGHT / 2} stroke="var(--faint-rule)" />
+      <line x2={plot.width} y1={middle + height / 2} y2={middle + height / 2} stroke="var(--faint-rule)" />
     </g>
   );
 }

@@ -43,7 +43,7 @@ export function Pads({ pair }: { pair: Pair }) {
   );
   return (
     <ul
-      className="grid shrink-0 grid-cols-[repeat(auto-fill,minmax(13.5rem,1fr))] gap-2"
+      className="grid shrink-0 grid-cols-[repeat(auto-fill,minmax(14.75rem,1fr))] gap-2"
       aria-label="Renders of this passage"
     >
       {pair.renders.map((render, i) => (
@@ -86,7 +86,7 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
         <kbd className={`kbd kbd-sm row-span-2 ${isHeard ? "border-current/40" : ""} ${padKey ? "" : "invisible"}`}>
           {padKey}
         </kbd>
-        <span className="flex min-w-0 items-center gap-1.5 self-end font-medium">
+        <span className="flex min-w-0 items-center gap-1.5 self-end font-medium text-[13px]">
           {isHeard && <Volume2 size={14} className="shrink-0" aria-label="playing" />}
           <span className="max-w-[calc(100%-4.5rem)] truncate">{title}</span>
         </span>

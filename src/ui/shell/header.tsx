@@ -24,7 +24,7 @@ export function Header() {
       <div className="flex min-w-0 flex-1 items-center gap-2">
         <EditableText
           label="Comparison name"
-          className="field-sizing-content max-w-[5.5rem] text-[13px] min-[1200px]:max-w-[13rem]"
+          className="field-sizing-content max-w-[11rem] text-[13px] min-[1200px]:max-w-[13rem]"
           value={comparison.title}
           onChange={(title) => void renameComparison(comparison.id, title)}
         />

@@ -1,7 +1,7 @@
 import { flexRender, type Table } from "@tanstack/react-table";
-import { ArrowDown, ArrowUp, CircleQuestionMark } from "lucide-react";
+import { ArrowDown, ArrowUp } from "lucide-react";
 import { FIGURES, type FigureKey } from "@/core/words/figures";
-import { WhatIs } from "./what-is";
+import { WhatIsMark } from "./what-is";
 
 /** The heads of a table that is sorted by any of its columns: pressed once for one way round, once more for the other. */
 export function SortedHead<Row>({
@@ -37,11 +37,7 @@ export function SortedHead<Row>({
                   {sorted === "asc" && <ArrowUp size={11} aria-hidden="true" />}
                   {sorted === "desc" && <ArrowDown size={11} aria-hidden="true" />}
                 </button>
-                {figure && (
-                  <WhatIs figure={figure}>
-                    <CircleQuestionMark size={11} className="ml-0.5 inline opacity-60" aria-hidden="true" />
-                  </WhatIs>
-                )}
+                {figure && <WhatIsMark figure={figure} inHead />}
               </th>
             );
           })}

@@ -11,14 +11,14 @@ export function ViewTabs<Value extends string>({
   onShown: (value: Value) => void;
 }) {
   return (
-    <div role="tablist" aria-label="Views" className="flex flex-1 gap-5">
+    <div role="tablist" aria-label="Views" className="flex flex-1 gap-5 max-[1180px]:gap-3.5">
       {views.map(({ value, title }) => (
         <button
           key={value}
           type="button"
           role="tab"
           aria-selected={shown === value}
-          className={`-mb-px border-b-2 pb-1.5 text-[13px] ${shown === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
+          className={`-mb-px whitespace-nowrap border-b-2 pb-1.5 text-[13px] ${shown === value ? "border-base-content font-semibold" : "border-transparent text-soft"}`}
           onClick={() => onShown(value)}
         >
           {title}

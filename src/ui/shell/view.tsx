@@ -1,10 +1,9 @@
-import { CircleQuestionMark } from "lucide-react";
 import type { ReactNode } from "react";
 import type { FigureKey } from "@/core/words/figures";
 import { withUnit } from "@/core/words/units";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
-import { WhatIs } from "@/ui/shell/what-is";
+import { WhatIsMark } from "@/ui/shell/what-is";
 
 /** A view: which of its pictures is shown and what else is chosen in a row on top, its sentence beside it, and the picture beneath, which takes the room. */
 export function View<Shown extends string>({
@@ -32,9 +31,7 @@ export function View<Shown extends string>({
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[12px]">
         <Choice label="Shown" value={shown} onChange={onShown} options={options} />
-        <WhatIs figure={figure ?? options.find(({ value }) => value === shown)?.figure ?? options[0].figure}>
-          <CircleQuestionMark size={14} className="text-soft" aria-hidden="true" />
-        </WhatIs>
+        <WhatIsMark figure={figure ?? options.find(({ value }) => value === shown)?.figure ?? options[0].figure} />
         {choices}
         {sentence && (
           <span className="min-w-0 flex-1 text-[13px] text-soft" data-testid={testId}>

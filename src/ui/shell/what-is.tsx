@@ -1,5 +1,6 @@
 "use client";
 
+import { CircleQuestionMark } from "lucide-react";
 import type { ReactNode } from "react";
 import { create } from "zustand";
 import { FIGURES, type FigureKey } from "@/core/words/figures";
@@ -9,17 +10,34 @@ import { CloseButton, Modal } from "./modal";
 const useAsked = create<{ figure: FigureKey | null }>(() => ({ figure: null }));
 
 /** The name of a figure that can be asked what it is: its definition on hover, all of it on a press. */
-export function WhatIs({ figure, children }: { figure: FigureKey; children: ReactNode }) {
+export function WhatIs({
+  figure,
+  className = "",
+  children,
+}: {
+  figure: FigureKey;
+  className?: string;
+  children: ReactNode;
+}) {
   return (
     <button
       type="button"
-      className="-my-1 cursor-help py-1 text-inherit decoration-dotted underline-offset-2 hover:underline"
+      className={`-my-1 cursor-help py-1 text-inherit decoration-dotted underline-offset-2 hover:underline ${className}`}
       title={FIGURES[figure].definition}
       aria-label={`${FIGURES[figure].title}: what is this?`}
       onClick={() => useAsked.setState({ figure })}
     >
       {children}
     </button>
+  );
+}
+
+/** The mark beside what is pressed for something else: as wide as a target has to be, and no wider than its place in a row. */
+export function WhatIsMark({ figure, inHead }: { figure: FigureKey; inHead?: boolean }) {
+  return (
+    <WhatIs figure={figure} className={`min-w-6 font-normal ${inHead ? "-mr-2.5 pl-0.5 text-left" : ""}`}>
+      <CircleQuestionMark size={inHead ? 11 : 14} className="inline text-soft" aria-hidden="true" />
+    </WhatIs>
   );
 }
 

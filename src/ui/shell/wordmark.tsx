@@ -16,7 +16,7 @@ export function Wordmark() {
         <path d="M1.5 9 C5 1.5 9 1.5 12 6 S 15 10 17 10.5" stroke="var(--here)" />
         <path d="M15 8.5 C18 12 20 17 24 16 S 28.5 11 30.5 8" stroke="var(--yonder)" strokeDasharray="4.5 4" />
       </svg>
-      <span className="font-display text-[18px] font-semibold whitespace-nowrap">Yonder Pair</span>
+      <span className="max-[1100px]:sr-only font-display text-[18px] font-semibold whitespace-nowrap">Yonder Pair</span>
     </Link>
   );
 }
