@@ -1,6 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import { joined, noise } from "../src/core/stimuli/signals";
+import { STOPS } from "../src/ui/shell/stops";
 import {
   addFiles,
   chooseFiles,
@@ -10,6 +11,7 @@ import {
   keepFiles,
   lateAndLoud,
   newComparison,
+  stop,
   wavFile,
 } from "./support";
 
@@ -43,6 +45,26 @@ test("an address of nothing says so and leads back", async ({ page }) => {
   await expect(page.getByText("This run is not in this browser.")).toBeVisible();
   await page.goto("/nowhere");
   await expect(page.getByText("Nothing at this address.")).toBeVisible();
+});
+
+test("an empty stop says what it is for and what to do first, and its button does it", async ({ page }) => {
+  await newComparison(page, "Nothing yet");
+  await page.getByRole("button", { name: "Why, and formats" }).click();
+  await expect(page.getByRole("dialog").getByRole("heading", { level: 1, name: "Preparing renders" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  for (const { key, title, purpose } of STOPS) {
+    if (key === "gather" || key === "bench") continue;
+    await stop(page, title).click();
+    await expect(page.getByTestId("empty-stop").getByRole("heading", { name: title })).toBeVisible();
+    await expect(page.getByText(purpose, { exact: true })).toBeVisible();
+  }
+  const choosing = page.waitForEvent("filechooser");
+  await page.getByRole("button", { name: "Add files" }).click();
+  await (await choosing).setFiles([wavFile("dry.wav", guitar()), wavFile("late.wav", lateAndLoud())]);
+  await expect(page.getByText(/Drag a file by its handle/)).toBeVisible({ timeout: 40_000 });
+  await keepFiles(page);
+  await expect(page.getByTestId("empty-stop")).toBeHidden();
+  await expect(page.getByRole("grid")).toBeVisible();
 });
 
 test("files dropped on the page are read like chosen ones", async ({ page }) => {

@@ -90,7 +90,7 @@ export function BenchStop() {
           <SettingsView measured={measured} />
         ) : measured.length === 0 ? (
           <p className="text-[13px] text-soft" role="status">
-            {shown.some((s) => s.isWaiting) ? "Sending the test signal through…" : nothingWords(shown)}
+            {shown.some((s) => s.isWaiting) ? "Sending the test signal through…" : nothingWords(shown, subjects.length)}
           </p>
         ) : (
           <>
@@ -116,10 +116,12 @@ export function BenchStop() {
 /** Here first, then Yonder, then the others as they stand. */
 const placeOf = ({ side }: Subject): number => (side === "here" ? 0 : side === "yonder" ? 1 : 2);
 
-const nothingWords = (shown: readonly Subject[]): string =>
-  shown.length === 0
-    ? "Choose a candidate in the pair bar, or tick one on the left."
-    : `${shown[0].title} is an outside processor. Export the test signal, send it through, and add the recording.`;
+const nothingWords = (shown: readonly Subject[], known: number): string =>
+  known === 0
+    ? "Nothing to measure yet. Add renders at Gather, or record a device with the test signal."
+    : shown.length === 0
+      ? "Choose a candidate in the pair bar, or tick one on the left."
+      : `${shown[0].title} is an outside processor. Export the test signal, send it through, and add the recording.`;
 
 function sentenceFor(shown: readonly Subject[]): string {
   const measured = shown.filter((s): s is MeasuredSubject => s.report !== null);

@@ -8,6 +8,7 @@ import { plural } from "@/core/words/units";
 import { database } from "@/store/database";
 import { addResults } from "@/store/packs";
 import type { Pack, Run } from "@/store/records";
+import { EmptyStop } from "@/ui/gather/empty-stop";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -21,7 +22,7 @@ export function BlindStop() {
   const results = useResults();
   const { pair, comparison } = results;
   const open = useOpenRuns(comparison.id);
-  if (!pair) return <p className="p-5 text-soft">No pair yet: add two renders of one passage at Gather.</p>;
+  if (!pair) return <EmptyStop stop="blind" />;
   return (
     <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3.5">
       <StopHeading title="Blind">Plan fixed and order sealed before the first trial.</StopHeading>

@@ -7,6 +7,7 @@ import type { Ladder } from "@/core/ladder/ladder-schema";
 import type { Exception } from "@/core/survey/survey";
 import { explainSentence, surveySentence } from "@/core/words/explain";
 import type { Region } from "@/store/records";
+import { EmptyStop } from "@/ui/gather/empty-stop";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
 import { useResults } from "@/ui/shell/use-results";
@@ -29,14 +30,11 @@ const NO_EXCEPTIONS: readonly Exception[] = [];
 export function ExplainStop() {
   const { pair } = useWorkbench();
   const explained = useExplainedPair();
+  if (!pair) return <EmptyStop stop="explain" />;
   if (!explained)
     return (
       <section className="grid content-start gap-2 p-5">
-        <StopHeading title="Explain">
-          {pair
-            ? "Here and Yonder are the same render. Choose another in the pair bar."
-            : "No pair yet: add two renders of one passage at Gather."}
-        </StopHeading>
+        <StopHeading title="Explain">Here and Yonder are the same render. Choose another in the pair bar.</StopHeading>
       </section>
     );
   return <Explained key={explained.pair.passage.id} {...explained} />;

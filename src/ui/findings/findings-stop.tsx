@@ -15,6 +15,7 @@ import { plural } from "@/core/words/units";
 import { showPassage } from "@/store/comparisons";
 import { database } from "@/store/database";
 import { importRecord } from "@/store/run-records";
+import { EmptyStop } from "@/ui/gather/empty-stop";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { player, seekOnceLaid } from "@/ui/shell/monitor";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
@@ -90,6 +91,17 @@ export function FindingsStop() {
     }
   };
   if (!book || !told || !next) return null;
+  if (renders.length === 0 && entries.length === 0)
+    return (
+      <EmptyStop stop="findings">
+        <ImportRecord comparisonId={comparison.id} onTold={setNotice} />
+        {notice?.isBad && (
+          <p role="status" className="text-error">
+            {notice.text}
+          </p>
+        )}
+      </EmptyStop>
+    );
   const run = book.runs.find(({ id }) => id === openId);
   const taken = book.cells.filter((cell) => cell.apart !== undefined).length;
   const untaken = renders.length - book.passages.length - taken;

@@ -1,12 +1,13 @@
 "use client";
 
-import { ArrowUpDown, Columns3, Eye, FileAudio, Plus, SlidersHorizontal } from "lucide-react";
+import { ArrowUpDown, Check, Columns3, Eye, FileAudio, Plus, SlidersHorizontal } from "lucide-react";
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { gridTotals } from "@/core/matching/totals";
 import { plural } from "@/core/words/units";
 import { changeCandidate, reorder } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
+import { openGuide } from "@/ui/guide/guide";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -162,6 +163,33 @@ function EmptyGather({ onChoose, candidates }: { onChoose: () => void; candidate
         <FolderButton className={ACTION} />
       </div>
       <FolderStrip />
+      <section className="mt-5 grid max-w-3xl gap-2 border-rule border-t pt-4 text-left text-[13px]">
+        <h2 className="font-semibold text-[15px]">Preparing renders</h2>
+        <ul className="grid grid-cols-2 gap-x-8 gap-y-1.5">
+          {PREPARING.map((line) => (
+            <li key={line} className="flex items-start gap-1.5">
+              <Check size={14} className="mt-0.5 shrink-0 text-soft" aria-hidden="true" /> {line}
+            </li>
+          ))}
+        </ul>
+        <button
+          type="button"
+          className="btn btn-sm w-fit border-rule bg-base-100"
+          onClick={() => openGuide("02-preparing-renders")}
+        >
+          Why, and formats
+        </button>
+      </section>
     </section>
   );
 }
+
+/** What makes renders easy to compare, in the order that it is done; docs/guide/02-preparing-renders.md says why. */
+const PREPARING = [
+  "Same start and same length, tails included",
+  "One sample rate",
+  "Not normalised: levels are matched here",
+  "Dither and random modulation off",
+  "Latency compensation on",
+  "Named by passage and candidate; “dry” for the dry render",
+] as const;

@@ -2,6 +2,7 @@
 
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { EmptyStop } from "@/ui/gather/empty-stop";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
@@ -36,7 +37,7 @@ export function LineUpStop() {
   const [key, setKey] = useState<ViewKey>("in time");
   const keys = Object.keys(VIEWS) as ViewKey[];
   useHotkeys("v", () => setKey(keys[(keys.indexOf(key) + 1) % keys.length]), keyOptions("v"));
-  if (!pair) return <p className="p-5 text-soft">Nothing to line up yet: add two renders of one passage at Gather.</p>;
+  if (!pair) return <EmptyStop stop="line-up" />;
   const { Sentence, View } = VIEWS[key];
   return (
     <section className="flex h-full flex-col gap-2.5 overflow-hidden px-5 pt-3 pb-2.5">

@@ -3,6 +3,7 @@
 import { useState } from "react";
 import { differenceSentence, matchWords } from "@/core/words/level";
 import { setMatch } from "@/store/comparisons";
+import { EmptyStop } from "@/ui/gather/empty-stop";
 import { useMonitor } from "@/ui/shell/monitor";
 import { renderOfScene } from "@/ui/shell/places";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -22,7 +23,7 @@ import { Switching } from "./switching";
 export function ListenStop() {
   const { pair } = useWorkbench();
   const [written, setWritten] = useState<"notes" | "verdict">("notes");
-  if (!pair) return <p className="p-5 text-soft">Nothing to hear yet: add two renders of one passage at Gather.</p>;
+  if (!pair) return <EmptyStop stop="listen" />;
   return (
     <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3">
       <StopHeading

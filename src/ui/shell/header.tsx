@@ -54,6 +54,7 @@ export function Header() {
             )}
             <Link
               href={stopPath(comparison.id, stop.key)}
+              title={stop.purpose}
               aria-current={stop.key === current ? "page" : undefined}
               className={`flex items-center gap-1.5 rounded-md px-1.5 py-1 text-[13px] ${stop.key === current ? "font-semibold" : "text-soft"}`}
             >

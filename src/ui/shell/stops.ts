@@ -1,12 +1,12 @@
-/** The seven stops, in the order people work. */
+/** The seven stops, in the order people work, and what each is for. */
 export const STOPS = [
-  { key: "gather", title: "Gather" },
-  { key: "line-up", title: "Line up" },
-  { key: "listen", title: "Listen" },
-  { key: "blind", title: "Blind" },
-  { key: "explain", title: "Explain" },
-  { key: "bench", title: "Bench" },
-  { key: "findings", title: "Findings" },
+  { key: "gather", title: "Gather", purpose: "Bring in renders and settings." },
+  { key: "line-up", title: "Line up", purpose: "Align and level-match." },
+  { key: "listen", title: "Listen", purpose: "Switch, focus, note." },
+  { key: "blind", title: "Blind", purpose: "Test what you hear or prefer." },
+  { key: "explain", title: "Explain", purpose: "See what differs and where to listen." },
+  { key: "bench", title: "Bench", purpose: "Measure the processors." },
+  { key: "findings", title: "Findings", purpose: "Decide, and hand it on." },
 ] as const;
 
 export type Stop = (typeof STOPS)[number];
