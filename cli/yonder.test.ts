@@ -184,7 +184,7 @@ describe("verifying a run from the terminal", () => {
       title: "Harbour chime",
       counts: { renders: 3, runs: 1 },
     });
-    // One sample of one file, told as a checksum would have it that was changed along.
+    // One sample of one file, reported as a checksum would have it that was changed along.
     const entries = unzipSync(source);
     const [name] = Object.keys(entries).filter((n) => n.endsWith(".wav"));
     entries[name][2000] ^= 1;

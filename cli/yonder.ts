@@ -35,7 +35,7 @@ import { fileSource } from "./files";
 /** npm runs scripts in the project's folder; paths on the command line are meant from where the person stands. */
 const STANDING = process.env.INIT_CWD ?? process.cwd();
 
-/** An expected failure, told in one line with the file's name. */
+/** An expected failure, reported in one line with the file's name. */
 class CommandError extends Error {}
 
 function fileAt(path: string): NamedSource {

@@ -264,7 +264,7 @@ test("a folder whose files appear and change: offered, told, and a later version
   await page.getByRole("button", { name: "Add 2 renders" }).click();
   await expect(strip).toContainText("2 files, nothing new");
 
-  // It is written again, louder: told, and never put over what was there.
+  // It is written again, louder: reported, and never put over what was there.
   await write("chime Bus comp.wav", wavFile("", scaleClip(bent(dry, 3), 1.2), "16-bit").buffer);
   await expect(strip).toContainText("1 changed file.");
   await strip.getByRole("button", { name: "Review it" }).click();
@@ -277,7 +277,7 @@ test("a folder whose files appear and change: offered, told, and a later version
   await expect(page.locator("[data-render]")).toHaveCount(3);
   await expect(strip).toContainText("nothing new");
 
-  // The same by hand, where a browser has no folders; what is passed over is told no more.
+  // The same by hand, where a browser has no folders; what is passed over is reported no more.
   await chooseFiles(page, [wavFile("chime Bus comp.wav", scaleClip(bent(dry, 3), 0.9), "16-bit")]);
   await expect(page.getByText("Bus comp, third version: 2.5 LU quieter than the second.")).toBeVisible({
     timeout: 40_000,

@@ -17,7 +17,7 @@ const drifting = (): Clip => ({
   channels: guitar().channels.map((c) => readBetween(c, -37.25 / (1 + 40e-6), 1 / (1 + 40e-6), c.length)),
 });
 
-/** Left and right exchanged, the new left upside down, seven samples late. */
+/** Left and right exchanged, the new left inverted, seven samples late. */
 const crossed = (): Clip => {
   const [left, right] = guitar().channels;
   return shifted({ ...guitar(), channels: [right.map((v) => -v), left] }, 7);
@@ -57,7 +57,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
     expect(found?.value, file.name).toEqual(align(decoded(dryFile), decoded(file)));
   }
 
-  // By hand: a sample to the right, a hundredth back, flip, lock; everything downstream follows.
+  // By hand: a sample to the right, a hundredth back, invert, lock; everything downstream follows.
   await page.getByRole("button", { name: "crossed", exact: true }).click();
   await page.getByLabel("Yonder render").selectOption({ label: "crossed" });
   await expect(figure(page, "nulls-to")).toHaveText("silence");

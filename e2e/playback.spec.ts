@@ -368,11 +368,11 @@ test("onsets and what sustains are the mask and the rest of it, sample by sample
     keys: ["render", "transient mask"],
     gains: [1, 1],
   };
-  const onsets = await render(page, { ...plan, view: { moments: "onsets" } });
+  const transients = await render(page, { ...plan, view: { moments: "onsets" } });
   const sustain = await render(page, { ...plan, view: { moments: "sustain" } });
   for (const i of [600, 3000, 5000, 9000]) {
     const open = i % 4800 < 1200 ? 1 : 0.25;
-    expect(onsets[i]).toBeCloseTo(0.5 * open, 6);
+    expect(transients[i]).toBeCloseTo(0.5 * open, 6);
     expect(sustain[i]).toBeCloseTo(0.5 * (1 - open), 6);
   }
   // The mask is never heard itself.

@@ -9,7 +9,7 @@ import { ensureDebianPackages, ensurePackages, projectRoot } from "./ensure.mjs"
 ensurePackages();
 // Needed last: they come while the other tests run.
 const debian = ensureDebianPackages();
-// What went wrong is told where it is waited for.
+// What went wrong is reported where it is waited for.
 debian.catch(() => {});
 
 const reports = mkdtempSync(join(tmpdir(), "yonder-tests-"));

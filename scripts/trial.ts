@@ -17,7 +17,7 @@ import type { Case, Truth } from "./trial/placement-truth";
 const VERDICTS = ["right", "in doubt", "not found", "wrong"] as const;
 type Verdict = (typeof VERDICTS)[number];
 
-/** What measuring leaves open beside the error told, in samples and ppm. */
+/** What measuring leaves open beside the error reported, in samples and ppm. */
 const SLACK_SAMPLES = 0.01;
 const SLACK_PPM = 0.02;
 

@@ -12,7 +12,7 @@ import { openSeeded, test } from "../profiles";
 const RATE = 44_100;
 const LEVEL_DBFS = -12;
 
-/** What Chromium's stand-in for an input plays: the test signal back from an outboard loop of ours, upside down and 3 dB down. */
+/** What Chromium's stand-in for an input plays: the test signal back from an outboard loop of ours, inverted and 3 dB down. */
 function outsideWorld(path: string): void {
   const plan = signalPlan({ sampleRateHz: RATE, levelDbfs: LEVEL_DBFS, channelCount: 2 });
   const settings = outboardLoop.parameters.parse({ flipped: true, gainDb: -3, latencySamples: 0, noiseFloorDbfs: -90 });

@@ -29,9 +29,9 @@ test("built-in processors are measured: in short, by curve against their panel, 
   });
 
   await page.getByRole("tab", { name: "Response" }).click();
-  const dial = page.getByRole("region", { name: "Control check" });
-  await expect(dial.getByRole("row")).toHaveCount(3);
-  await expect(dial).toContainText("control 12 kHz: 0.0 %, gain 0.00 dB, Q 0.0 %");
+  const control = page.getByRole("region", { name: "Control check" });
+  await expect(control.getByRole("row")).toHaveCount(3);
+  await expect(control).toContainText("control 12 kHz: 0.0 %, gain 0.00 dB, Q 0.0 %");
   await expect(page.getByRole("img", { name: "Magnitude vs frequency" })).toBeVisible();
   await expect(page.getByText("Air lift, bilinear, the analogue curve")).toBeVisible();
   await page.getByRole("button", { name: "Difference", exact: true }).click();
@@ -99,7 +99,7 @@ test("a test signal is exported, sent through something outside, dropped back, m
   const bytes = await saved(page, () => dialog.getByRole("button", { name: "Save the WAV file" }).click());
   await expect(dialog).toBeHidden();
 
-  // The outside world: half as loud, upside down, 320 samples late, and bent a little.
+  // The outside world: half as loud, inverted, 320 samples late, and bent a little.
   const opened = openPlain(bytesInMemory(new Uint8Array(bytes)), "signal.wav");
   if (!opened.ok) throw new Error(opened.reason);
   const [sent] = opened.value.sound.read(0, opened.value.sound.frames);
@@ -137,12 +137,12 @@ test("a drive is looked at at every oversampling, driven by force, and a page of
   await page.getByRole("tab", { name: "Harmonics" }).click();
   await page.getByRole("button", { name: "Aliasing", exact: true }).click();
   await page.getByLabel("Aliasing of").selectOption({ label: "Drive stage, oversampled" });
-  const folding = page.getByRole("region", { name: "Bench oversampling" });
+  const aliasing = page.getByRole("region", { name: "Bench oversampling" });
   for (const factor of ["1×", "2× (as set)", "4×", "8×", "16×"])
-    await expect(folding.getByText(factor, { exact: true })).toBeVisible({ timeout: 60_000 });
-  await folding.getByRole("button", { name: "Show as a table" }).click();
+    await expect(aliasing.getByText(factor, { exact: true })).toBeVisible({ timeout: 60_000 });
+  await aliasing.getByRole("button", { name: "Show as a table" }).click();
   // At the highest drive each doubling leaves less, down to what filters let through.
-  const cells = await folding.getByRole("row").last().getByRole("cell").allTextContents();
+  const cells = await aliasing.getByRole("row").last().getByRole("cell").allTextContents();
   const [, once, twice, four] = cells.map((text) => Number(text.replace("−", "-")));
   expect(once).toBeGreaterThan(twice + 6);
   expect(twice).toBeGreaterThan(four + 6);

@@ -151,7 +151,7 @@ test("an open run is told nothing of; leaving early is recorded as leaving early
   await page.getByRole("link", { name: "Pause and continue later" }).click();
   await stop(page, "Findings").click();
   await expect(page.getByTestId("entry").filter({ hasText: "open, 1 answered" })).toBeVisible();
-  // A report tells nothing of a run before its end; what waits is told beside it.
+  // A report tells nothing of a run before its end; what waits is reported beside it.
   await page.keyboard.press("r");
   for (const part of ["Pictures", "Figures of every render"]) await page.getByLabel(part).uncheck();
   const download = page.waitForEvent("download");

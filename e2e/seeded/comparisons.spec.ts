@@ -8,7 +8,7 @@ test("comparisons are searched, duplicated, begun anew with the same candidates,
   page,
 }) => {
   await openSeeded(page, "grid");
-  // A candidate of our own, which is to run over the new song by itself.
+  // A candidate of our own, which is to run over the new passage by itself.
   await page.keyboard.press("p");
   await page.getByRole("button", { name: "Run over 1 passage" }).click();
   await expect(page.locator("[data-candidate]")).toHaveCount(4, { timeout: 40_000 });

@@ -105,8 +105,8 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
 
   await show(page, "Transients");
   await expect(page.getByTestId("onset-sentence")).toContainText("No difference at transients.");
-  const onsets = await rowsOf(page);
-  const [here0, yonder0] = [column(onsets, 1), column(onsets, 2)];
+  const transients = await rowsOf(page);
+  const [here0, yonder0] = [column(transients, 1), column(transients, 2)];
   // At the match's gains both lie on each other, cell by cell.
   const loud = [...here0.keys()].filter((i) => here0[i] > -40);
   expect(loud.length).toBeGreaterThan(50);
@@ -126,7 +126,7 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
   await tab(page, "Dynamics");
   const sentence = page.getByTestId("dynamics-sentence");
   await expect(sentence).toContainText("gain within");
-  // As delivered the gain is there, and told.
+  // As delivered the gain is there, and reported.
   await page.keyboard.press("m");
   await expect.poll(async () => Math.abs(column(await rowsOf(page), 1)[100] + 6.02)).toBeLessThan(0.05);
   await show(page, "Static curve");
@@ -147,7 +147,7 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
   await expect(chart(page, /^Peak vs phase rotation/)).toBeVisible({ timeout: 40_000 });
   const turned = await rowsOf(page);
   expect(turned.length).toBe(1 + 37);
-  // Turned by 180° it is upside down: its peak is the same; and half the level 6 dB lower at every angle.
+  // Turned by 180° it is inverted: its peak is the same; and half the level 6 dB lower at every angle.
   const [here, yonder] = [column(turned, 1), column(turned, 2)];
   expect(here[36]).toBeCloseTo(here[0], 2);
   expect(

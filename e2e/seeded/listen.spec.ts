@@ -184,7 +184,7 @@ test("lenses by frequency and by moments, trim, polarity, and what is heard told
   await expect(figure(page, "live-correlation")).toContainText("0.");
   const drawn = await page.getByTestId("live-spectrum").locator("path").last().getAttribute("d");
   expect((drawn ?? "").length).toBeGreaterThan(500);
-  // Upside down, Yonder is added to Here where it was taken away: the difference is no longer small.
+  // Inverted, Yonder is added to Here where it was taken away: the difference is no longer small.
   await page.getByLabel("Invert Yonder").check();
   await page.getByRole("button", { name: "Mono" }).click();
   await page.keyboard.press("d");

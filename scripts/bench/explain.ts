@@ -69,7 +69,7 @@ const PAIRS: { name: string; chain: ChainStage[]; aims: [short: number, long: nu
   { name: "an equalizer, a compressor, a soft clip", chain: [EQ, COMPRESSOR, SOFT_CLIP], aims: [20, 40] },
 ];
 
-/** A pair taken apart, and when its first sentence is there. */
+/** A pair analysed, and when its first sentence is there. */
 function explainedWhole(clip: Clip, seconds: number, { name, chain, aims }: (typeof PAIRS)[number]): void {
   const part: Clip = { ...clip, channels: clip.channels.map((c) => c.subarray(0, seconds * clip.sampleRateHz)) };
   const here = soundOf(part);
@@ -78,7 +78,7 @@ function explainedWhole(clip: Clip, seconds: number, { name, chain, aims }: (typ
   const start = performance.now();
   const took = secondsOf(() =>
     ladderOf(
-      inStepTask(here, yonder),
+      alignedTask(here, yonder),
       () => {},
       () => {
         first ||= (performance.now() - start) / 1000;
@@ -115,8 +115,8 @@ function explained(here: Sound, yonder: Sound, region: FrameRange): void {
   );
 }
 
-function inStepTask(here: Sound, yonder: Sound): LadderTask {
+function alignedTask(here: Sound, yonder: Sound): LadderTask {
   const laid = { here, yonder };
   const region = { startFrame: 0, endFrame: here.frames };
-  return { delivered: laid, inStep: laid, region, placed: { delaySamples: 0, polarity: 1, driftPpm: 0 } };
+  return { delivered: laid, aligned: laid, region, placed: { delaySamples: 0, polarity: 1, driftPpm: 0 } };
 }

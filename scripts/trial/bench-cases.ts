@@ -22,14 +22,14 @@ export type BenchTruth = {
   /** Of an expander: by how much it opens for the long burst, and how long until 63 % of that are gone, from the step on. */
   opensDb?: number;
   closesMs?: number;
-  /** Threshold and ratio are right where they are told, and may be withheld. */
-  isLawOpen?: boolean;
-  /** No threshold and ratio may be told. */
-  noLaw?: boolean;
-  /** None may be told but these. */
+  /** Threshold and ratio are right where they are reported, and may be withheld. */
+  isStaticCurveOpen?: boolean;
+  /** No threshold and ratio may be reported. */
+  noStaticCurve?: boolean;
+  /** None may be reported but these. */
   bands?: { kind: ChannelFigures["fitted"][number]["kind"]; hertz: number; gainDb: number | null }[];
   thdPercent?: number;
-  /** No harmonics may be told. */
+  /** No harmonics may be reported. */
   clean?: boolean;
 };
 
@@ -168,7 +168,7 @@ const dynamics = (): BenchProcessor[] => [
     5,
     100,
     { mix: 0.5 },
-    { noLaw: true, threshold: undefined, ratio: undefined, attackMs: 3.25, releaseMs: 139.6 },
+    { noStaticCurve: true, threshold: undefined, ratio: undefined, attackMs: 3.25, releaseMs: 139.6 },
   ),
   compressor(-20, 100, 0, 60, { lookAhead: 2 }, { attackMs: undefined, releaseMs: 60, lookAheadMs: 2 }),
   compressor(-18, 100, 0.05, 200),
@@ -196,49 +196,63 @@ const dynamics = (): BenchProcessor[] => [
     name: "gate",
     group: "expanders",
     process: E.expander({ threshold: -40, ratio: 50, range: 60, attack: 0.5, release: 80 }),
-    truth: { kinds: ["gate", "expander"], threshold: -40, ratio: 50, isLawOpen: true, closesMs: 145, opensDb: 60 },
+    truth: {
+      kinds: ["gate", "expander"],
+      threshold: -40,
+      ratio: 50,
+      isStaticCurveOpen: true,
+      closesMs: 145,
+      opensDb: 60,
+    },
   },
   {
     name: "gate with hold",
     group: "expanders",
     process: E.expander({ threshold: -45, ratio: 30, range: 40, attack: 1, release: 150, hold: 50 }),
-    truth: { kinds: ["gate", "expander"], threshold: -45, ratio: 30, isLawOpen: true, closesMs: 276, opensDb: 40 },
+    truth: {
+      kinds: ["gate", "expander"],
+      threshold: -45,
+      ratio: 30,
+      isStaticCurveOpen: true,
+      closesMs: 276,
+      opensDb: 40,
+    },
   },
   {
     name: "de-esser, split",
     group: "bands",
     process: E.deEsser(5000, { threshold: -35, ratio: 4, attack: 1, release: 60 }, true),
-    truth: { kinds: ["deEsser", "multiband", "dynamicEq"], noLaw: true },
+    truth: { kinds: ["deEsser", "multiband", "dynamicEq"], noStaticCurve: true },
   },
   {
     name: "de-esser, wide",
     group: "bands",
     process: E.deEsser(5000, { threshold: -35, ratio: 4, attack: 1, release: 60 }, false),
-    truth: { kinds: ["deEsser"], noLaw: true },
+    truth: { kinds: ["deEsser"], noStaticCurve: true },
   },
   {
     name: "two bands, 3 and 10 ms",
     group: "bands",
     process: E.split([1500], [E.C(-35, 4, 10, 150), E.C(-35, 3, 3, 80)]),
-    truth: { kinds: ["multiband"], noLaw: true },
+    truth: { kinds: ["multiband"], noStaticCurve: true },
   },
   {
     name: "three bands",
     group: "bands",
     process: E.split([200, 3000], [E.C(-35, 3, 20, 200), E.C(-30, 2, 10, 100), E.C(-35, 4, 2, 60)]),
-    truth: { kinds: ["multiband"], noLaw: true },
+    truth: { kinds: ["multiband"], noStaticCurve: true },
   },
   {
     name: "low band alone",
     group: "bands",
     process: E.split([250], [E.C(-35, 4, 10, 150), E.wire]),
-    truth: { kinds: ["multiband", "dynamicEq"], noLaw: true },
+    truth: { kinds: ["multiband", "dynamicEq"], noStaticCurve: true },
   },
   {
     name: "dynamic bell 3 kHz",
     group: "bands",
     process: E.dynamicBell(3000, 1.5, { threshold: -35, ratio: 4, attack: 5, release: 80 }),
-    truth: { kinds: ["dynamicEq", "deEsser", "multiband"], noLaw: true },
+    truth: { kinds: ["dynamicEq", "deEsser", "multiband"], noStaticCurve: true },
   },
 ];
 
@@ -246,7 +260,7 @@ export const saturator = (name: string, process: E.Mono, truth: Partial<BenchTru
   name,
   group: "saturators",
   process,
-  truth: { kinds: ["saturator", "clipper"], noLaw: true, ...truth },
+  truth: { kinds: ["saturator", "clipper"], noStaticCurve: true, ...truth },
 });
 
 const nonlinear = (): BenchProcessor[] => {
@@ -314,26 +328,31 @@ const nonlinear = (): BenchProcessor[] => {
       name: "8 bits",
       group: "others",
       process: E.shape((v) => Math.round(v * 128) / 128),
-      truth: { kinds: ["unknown", "coder", "saturator", "clipper"], noLaw: true },
+      truth: { kinds: ["unknown", "coder", "saturator", "clipper"], noStaticCurve: true },
     },
-    { name: "tremolo", group: "others", process: E.tremolo(5, 0.3), truth: { kinds: ["timeVarying"], noLaw: true } },
+    {
+      name: "tremolo",
+      group: "others",
+      process: E.tremolo(5, 0.3),
+      truth: { kinds: ["timeVarying"], noStaticCurve: true },
+    },
     {
       name: "slow tremolo",
       group: "others",
       process: E.tremolo(0.7, 0.2),
-      truth: { kinds: ["timeVarying"], noLaw: true },
+      truth: { kinds: ["timeVarying"], noStaticCurve: true },
     },
     {
       name: "chorus",
       group: "others",
       process: E.moved((t) => 0.008 + 0.002 * Math.sin(2 * Math.PI * 0.8 * t), 0.5),
-      truth: { kinds: ["timeVarying"], noLaw: true },
+      truth: { kinds: ["timeVarying"], noStaticCurve: true },
     },
     {
       name: "echo",
       group: "others",
       process: (x, rate) => x.map((v, i) => v + 0.4 * (x[i - Math.round(0.25 * rate)] ?? 0)),
-      truth: { kinds: ["unknown"], noLaw: true, clean: true },
+      truth: { kinds: ["unknown"], noStaticCurve: true, clean: true },
     },
   ];
 };
@@ -384,13 +403,13 @@ const chains = (): BenchProcessor[] => [
       E.shape((v) => Math.tanh(2 * v) / 2),
       E.C(-30, 3, 20, 200),
     ),
-    truth: { kinds: ["compressor"], threshold: -30, ratio: 3, isLawOpen: true, attackMs: 18.8, releaseMs: 188 },
+    truth: { kinds: ["compressor"], threshold: -30, ratio: 3, isStaticCurveOpen: true, attackMs: 18.8, releaseMs: 188 },
   },
   {
     name: "compressor, limiter",
     group: "chains",
     process: E.chain(E.C(-30, 2, 20, 200), E.C(-24, 100, 0, 50)),
-    truth: { kinds: ["compressor", "limiter"], noLaw: true },
+    truth: { kinds: ["compressor", "limiter"], noStaticCurve: true },
   },
 ];
 

@@ -48,7 +48,14 @@ const levellers = (): BenchProcessor[] => [
     name: "gate, fast",
     group: "expanders",
     process: E.expander({ threshold: -38, ratio: 30, range: 40, attack: 0.2, release: 30 }),
-    truth: { kinds: ["gate", "expander"], threshold: -38, ratio: 30, isLawOpen: true, closesMs: 91, opensDb: 40 },
+    truth: {
+      kinds: ["gate", "expander"],
+      threshold: -38,
+      ratio: 30,
+      isStaticCurveOpen: true,
+      closesMs: 91,
+      opensDb: 40,
+    },
   },
 ];
 
@@ -122,12 +129,17 @@ const others = (): BenchProcessor[] => [
     process: E.eq(["allPass", 200, 0, 0.7], ["allPass", 2000, 0, 0.7]),
     truth: { kinds: ["allPass"], clean: true },
   },
-  { name: "deep tremolo", group: "others", process: E.tremolo(3, 0.8), truth: { kinds: ["timeVarying"], noLaw: true } },
+  {
+    name: "deep tremolo",
+    group: "others",
+    process: E.tremolo(3, 0.8),
+    truth: { kinds: ["timeVarying"], noStaticCurve: true },
+  },
   {
     name: "vibrato",
     group: "others",
     process: E.moved((t) => 0.005 + 0.001 * Math.sin(2 * Math.PI * 5 * t)),
-    truth: { kinds: ["timeVarying", "unknown"], noLaw: true },
+    truth: { kinds: ["timeVarying", "unknown"], noStaticCurve: true },
   },
 ];
 

@@ -18,13 +18,13 @@ const PAIRED_WITH = 53;
 const near = (is: number, was: number, dB: number) => Math.abs(is - was) <= dB;
 const share = (is: number, was: number, part: number) => Math.abs(is / was - 1) <= part;
 
-/** A band that is told with an error may be off by so many standard deviations. */
+/** A band that is reported with an error may be off by so many standard deviations. */
 const TOLD_ERRORS = 3;
 
-/** A figure beside its truth, and the standard deviation it is told with. */
+/** A figure beside its truth, and the standard deviation it is reported with. */
 type Off = { figure: string; is: number; was: number; error: number };
 
-/** What is wrong with a channel's figures, what is left out that has an answer, and how far figures are off. */
+/** What is wrong with a channel's figures, what remains out that has an answer, and how far figures are off. */
 function judgeChannel(
   truth: BenchTruth,
   figures: ChannelFigures,
@@ -41,7 +41,7 @@ function judgeChannel(
   ) => {
     if (is != null && was !== undefined && error != null) off.push({ figure, is, was, error });
   };
-  const { kind, static: law, times, fitted, harmonics } = figures;
+  const { kind, static: staticCurve, times, fitted, harmonics } = figures;
   if (kind.name === "unknown") {
     if (!truth.kinds.includes("unknown")) open.push("kind");
   } else if (!truth.kinds.includes(kind.name)) wrong.push(`kind ${kind.name}`);
@@ -51,21 +51,23 @@ function judgeChannel(
     !near(figures.gainDbAt1k, truth.gainDb + told.gainDb, 0.05 + (told.noise === "noise -50" ? 0.05 : 0))
   )
     wrong.push(`gain ${figures.gainDbAt1k}`);
-  const hasLaw = law?.thresholdDbfs != null && law.ratio !== null;
-  if (truth.noLaw && hasLaw) wrong.push(`law ${law.thresholdDbfs?.toFixed(1)} ${law.ratio?.toFixed(1)}:1`);
+  const hasStaticCurve = staticCurve?.thresholdDbfs != null && staticCurve.ratio !== null;
+  if (truth.noStaticCurve && hasStaticCurve)
+    wrong.push(`law ${staticCurve.thresholdDbfs?.toFixed(1)} ${staticCurve.ratio?.toFixed(1)}:1`);
   if (truth.threshold !== undefined) {
-    if (!hasLaw && !truth.isLawOpen) open.push("law");
-    else if (hasLaw && !near(law.thresholdDbfs ?? 0, truth.threshold, 1))
-      wrong.push(`threshold ${law.thresholdDbfs?.toFixed(2)}`);
-  } else if (hasLaw) wrong.push(`law without truth ${law.thresholdDbfs?.toFixed(1)} ${law.ratio?.toFixed(1)}:1`);
+    if (!hasStaticCurve && !truth.isStaticCurveOpen) open.push("law");
+    else if (hasStaticCurve && !near(staticCurve.thresholdDbfs ?? 0, truth.threshold, 1))
+      wrong.push(`threshold ${staticCurve.thresholdDbfs?.toFixed(2)}`);
+  } else if (hasStaticCurve)
+    wrong.push(`law without truth ${staticCurve.thresholdDbfs?.toFixed(1)} ${staticCurve.ratio?.toFixed(1)}:1`);
   if (
     truth.ratio !== undefined &&
-    hasLaw &&
-    !(truth.ratio >= 20 ? (law.ratio ?? 0) > 14 : share(law.ratio ?? 0, truth.ratio, 0.1))
+    hasStaticCurve &&
+    !(truth.ratio >= 20 ? (staticCurve.ratio ?? 0) > 14 : share(staticCurve.ratio ?? 0, truth.ratio, 0.1))
   )
-    wrong.push(`ratio ${law.ratio?.toFixed(2)}`);
-  if (hasLaw && law.kneeDb !== null && !near(law.kneeDb, truth.kneeDb ?? 0, 2))
-    wrong.push(`knee ${law.kneeDb.toFixed(1)}`);
+    wrong.push(`ratio ${staticCurve.ratio?.toFixed(2)}`);
+  if (hasStaticCurve && staticCurve.kneeDb !== null && !near(staticCurve.kneeDb, truth.kneeDb ?? 0, 2))
+    wrong.push(`knee ${staticCurve.kneeDb.toFixed(1)}`);
   const isTime = (is: number, was: number) => Math.abs(is - was) <= Math.max(0.3, 0.12 * was);
   for (const [name, is, was] of [
     ["attack", times?.attackMs, truth.attackMs],
@@ -82,7 +84,7 @@ function judgeChannel(
     if (!isTime(times.holdMs + times.releaseMs, truth.closesMs))
       wrong.push(`closes ${times.holdMs.toFixed(1)} + ${times.releaseMs.toFixed(1)}`);
   } else if (times && !near(times.holdMs, truth.holdMs ?? 0, 2)) wrong.push(`hold ${times.holdMs.toFixed(2)}`);
-  // None of the processors is: 15 % apart is told as programme-dependent.
+  // None of the processors is: 15 % apart is reported as programme-dependent.
   if (times?.releaseMs && times.releaseAfterShortMs && !share(times.releaseAfterShortMs, times.releaseMs, 0.15))
     wrong.push(`release after a short burst ${times.releaseAfterShortMs.toFixed(1)} re ${times.releaseMs.toFixed(1)}`);
   if (times && times.lookAheadMs === null) open.push("look-ahead");
@@ -118,10 +120,10 @@ function judgeChannel(
       }
     if (fitted.length > truth.bands.length) wrong.push(`${fitted.length} bands`);
   }
-  if (hasLaw) {
-    note("threshold", law.thresholdDbfs, truth.threshold, law.errors?.thresholdDb);
-    if ((truth.ratio ?? 99) < 20) note("ratio", law.ratio, truth.ratio, law.errors?.ratio);
-    note("knee", law.kneeDb, truth.kneeDb ?? 0, law.errors?.kneeDb);
+  if (hasStaticCurve) {
+    note("threshold", staticCurve.thresholdDbfs, truth.threshold, staticCurve.errors?.thresholdDb);
+    if ((truth.ratio ?? 99) < 20) note("ratio", staticCurve.ratio, truth.ratio, staticCurve.errors?.ratio);
+    note("knee", staticCurve.kneeDb, truth.kneeDb ?? 0, staticCurve.errors?.kneeDb);
   }
   note("attack", times?.attackMs, truth.attackMs, times?.errorsMs?.attack);
   note("release", times?.releaseMs, truth.releaseMs, times?.errorsMs?.release);

@@ -1,4 +1,4 @@
-// Edits, clicks and swapped sides beside a processing: is what holds elsewhere still told, and the fault, and nothing that is not there?
+// Edits, clicks and swapped sides beside a processing: is what holds elsewhere still reported, and the fault, and nothing that is not there?
 import type { Clip } from "@/core/audio/clip";
 import { type Class, type Expected, each, editNear, levelled } from "./explain-truth";
 import { ffmpeg } from "./outside";

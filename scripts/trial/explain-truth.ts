@@ -6,18 +6,18 @@ import type { ExplainReport } from "@/core/explain/explain";
 type Cause = ExplainReport["causes"][number];
 export type Named<Name extends Cause["cause"]> = Extract<Cause, { cause: Name }>;
 
-/** A cause that is there: what it has to be told as. `check` says what is wrong with its figures, or null. */
+/** A cause that is there: what it has to be reported as. `check` says what is wrong with its figures, or null. */
 export type Expected = {
   cause: Cause["cause"];
   channels?: Cause["channels"];
   check?: (cause: Cause) => string | null;
-  /** Also right, where it is told as this. */
+  /** Also right, where it is reported as this. */
   or?: Cause["cause"][];
 };
 export type ExplainTruth = {
   is?: "same" | "same to 24 bits" | "same to 16 bits" | "different";
   causes: Expected[];
-  /** Causes that may be told as well. */
+  /** Causes that may be reported as well. */
   may?: Cause["cause"][];
   levelDb?: number;
   /** No processing may be claimed. */

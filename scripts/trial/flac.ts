@@ -1,4 +1,4 @@
-// FLAC files of three encoders on random sound, read in random pieces, whole and with a flipped bit: bit for bit, or named as damaged.
+// FLAC files of three encoders on random sound, read in random pieces, whole and with a inverted bit: bit for bit, or named as damaged.
 import { execFileSync } from "node:child_process";
 import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
@@ -16,7 +16,7 @@ import { source } from "./outside";
 const MIX = "/usr/share/games/hedgewars/Data/Music";
 const RATES_HZ = [8000, 22_050, 44_100, 48_000, 88_200, 96_000, 192_000, 37_123];
 
-/** One flipped bit spoils one frame, or the header that ends another. */
+/** One inverted bit spoils one frame, or the header that ends another. */
 const MOST_LOST = 2 * 8192;
 
 type Random = () => number;

@@ -225,7 +225,18 @@ export const isMaterial = (name: string): name is MaterialName => name in MATERI
 
 /** Recordings of every kind, 48 kHz, 2 to 16 s. */
 export function sources(name: MaterialName): Source[] {
-  const { mixes, songs, layers, basses, kicks, hats, percussion, instruments, voices, spoken: said } = MATERIALS[name];
+  const {
+    mixes,
+    songs: passages,
+    layers,
+    basses,
+    kicks,
+    hats,
+    percussion,
+    instruments,
+    voices,
+    spoken: said,
+  } = MATERIALS[name];
   const short = (names: readonly string[]) => names.map((n) => n.replace(/^[a-z]+_/, "")).join(", ");
   const whole = (kind: Kind, [n, seconds]: [string, number]): Source => ({
     kind,
@@ -234,7 +245,7 @@ export function sources(name: MaterialName): Source[] {
   });
   return [
     ...mixes.map((n): Source => ({ kind: "mix", name: n, clip: source(`${MIXES}/${n}.ogg`, 20, 14) })),
-    ...songs.map((n): Source => ({ kind: "mix", name: n, clip: source(`${SONGS}/${n}.ogg`, 15, 14) })),
+    ...passages.map((n): Source => ({ kind: "mix", name: n, clip: source(`${SONGS}/${n}.ogg`, 15, 14) })),
     ...layers.map(([n, parts]): Source => ({ kind: "clean mix", name: n, clip: layered(parts.map(sample), 14) })),
     ...basses.map(
       (n): Source => ({ kind: "bass", name: short(n), clip: row(n.map(sample), n.length > 3 ? 2.2 : 2.7, 2) }),

@@ -14,7 +14,7 @@ export type Truth =
       /** A doubt of this kind is right as well: what is true of it is not in the sound. */
       orDoubt?: Doubt["kind"] | NotAligned["kind"];
     }
-  /** No single placement is right; it is to be told in words like these, or not found. */
+  /** No single placement is right; it is to be reported in words like these, or not found. */
   | { answer: "told"; words: RegExp }
   | { answer: "strangers" };
 

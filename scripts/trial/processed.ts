@@ -18,7 +18,7 @@ export const FILTERS: [string, (clip: Clip) => Clip][] = [
     (c) => ffmpeg(c, "highpass=f=300:p=2", "highpass=f=300:p=2", "lowpass=f=3400:p=2", "lowpass=f=3400:p=2"),
   ],
   ["linear-phase low-pass at 4 kHz", (c) => sox(c, "sinc", "-L", "-4k")],
-  // sox turns a pass band upside down.
+  // sox turns a pass band inverted.
   ["linear-phase band 200 Hz to 5 kHz", (c) => m.scaled(sox(c, "sinc", "-L", "200-5k"), -1)],
 ];
 

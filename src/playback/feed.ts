@@ -6,7 +6,7 @@ import { PIECE_FRAMES } from "@/workers/feed/feeder";
 import { makeTape, type TapeMemory } from "@/workers/feed/tape";
 import type { KeptFile } from "@/workers/task";
 
-/** What can be heard: a render in step, or a hidden X. No two on a tape have one key. */
+/** What can be heard: a render aligned, or a hidden X. No two on a tape have one key. */
 export type Voice = { key: string; recipe: Recipe; files: readonly KeptFile[]; channelCount: number };
 
 /** Sound held ahead of the ear, for all that may keep a worker from its work. */

@@ -20,7 +20,7 @@ const LENS_MATRIX: Record<Lens, readonly [number, number, number, number]> = {
 export const BAND_MODES = ["all", "alone", "without"] as const;
 export type Band = { mode: (typeof BAND_MODES)[number]; centreHz: number; octaves: number };
 
-/** All of it; where the dry render sets in; what is left of it. */
+/** All of it; where the dry render sets in; what remains of it. */
 export const MOMENTS = ["all", "onsets", "sustain"] as const;
 export type Moments = (typeof MOMENTS)[number];
 
@@ -50,7 +50,7 @@ export const bandEdges = ({
 });
 
 /**
- *   in → matrix of channels → gate by the mask of onsets → band → out
+ *   in → matrix of channels → gate by the mask of transients → band → out
  *
  * The mask is a signal that moves a gain sample by sample; it is the dry render's, whatever is heard.
  */

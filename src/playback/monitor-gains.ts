@@ -12,7 +12,7 @@ export type MonitorSettings = {
   /** The gain on Yonder over Here's that nulls deepest; null before it is known. */
   nullGainDb: number | null;
   boostDb: number;
-  /** Yonder upside down. */
+  /** Yonder inverted. */
   flipped?: boolean;
 };
 
@@ -39,7 +39,7 @@ const ROUNDING = 1e-14;
 
 /**
  * The boost asked for, held so that the difference is never louder than Here: worked out from the very gains that both are played at and
- * from what both are, never from a figure told elsewhere. None before that is known. Unheld where nothing at all is left.
+ * from what both are, never from a figure reported elsewhere. None before that is known. Unheld where nothing at all is left.
  */
 export function heldBoostDb(settings: MonitorSettings, energies: PairEnergies | null): number {
   if (!energies) return 0;

@@ -179,7 +179,7 @@ describe("the player", () => {
     player.seek(5 * RATE);
     player.setLoop({ startFrame: 2 * RATE, endFrame: 3 * RATE });
     expect(drawn.slice(-2)).toEqual([5 * RATE, 2 * RATE]);
-    // What changes nothing is not told.
+    // What changes nothing is not reported.
     const told = drawn.length;
     player.seek(2 * RATE);
     expect(drawn).toHaveLength(told);

@@ -130,7 +130,7 @@ export class Player {
 
   /**
    * Brings in what can be heard, with its gains; all voices of one rate and length. Where the material has the same length and rate,
-   * playback goes on at the same place without a gap, the new voices taking over from the old ones in step.
+   * playback goes on at the same place without a gap, the new voices taking over from the old ones aligned.
    */
   async load(
     voices: readonly Voice[],
@@ -222,7 +222,7 @@ export class Player {
       // One that was pulled out since is no reason for silence: the system's own is used.
       this.device ? toDevice(context, this.device).catch(() => {}) : null,
     ]).then(() => {});
-    // Told of by whoever waits for it.
+    // Reported of by whoever waits for it.
     this.worklet.catch(() => {});
   }
 

@@ -57,7 +57,10 @@ async function archived() {
     above: null,
     packId: null,
   });
-  const key = resultKey("fit", { dry: { of: "file", hash: dry.audioHash }, inStep: { of: "file", hash: a.audioHash } });
+  const key = resultKey("fit", {
+    dry: { of: "file", hash: dry.audioHash },
+    aligned: { of: "file", hash: a.audioHash },
+  });
   await keep(key, 2.75);
   await keep(`spectrogram@1:${dry.audioHash}`, "a picture");
   const { name, blob } = await writeArchive(comparison.id);

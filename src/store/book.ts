@@ -4,10 +4,10 @@ import { onAPage } from "@/core/bench/page";
 import { isRightOrWrong } from "@/core/blind/plan";
 import type { Stimulus } from "@/core/blind/run";
 import {
-  type Apart,
   type Book,
   type CellFacts,
   candidateByRender,
+  type DryDifference,
   type OpenBook,
   openBook,
   type PairFacts,
@@ -38,12 +38,12 @@ export async function againstDry(
  * What sets a render apart from the dry one, in words. With `isAsked` it is worked out where it was not before; else undefined says
  * that it was not.
  */
-export async function apartFromDry(
+export async function differenceFromDry(
   render: Render,
   dry: Render,
   isAsked: boolean,
   asking: Asking,
-): Promise<Apart | undefined> {
+): Promise<DryDifference | undefined> {
   if (render.id === dry.id) return undefined;
   const pair = { here: dry, yonder: render, dry };
   const region = wholeOf(dry);
@@ -53,23 +53,25 @@ export async function apartFromDry(
 }
 
 /** What a render is favoured by before matching, by its id. */
-export function edgesOf({ method, renders }: PassageMatch): Map<string, CellFacts["edge"]> {
+export function levelOffsetsOf({ method, renders }: PassageMatch): Map<string, CellFacts["levelOffset"]> {
   const unit = METHOD_UNITS[method].difference;
-  return new Map([...renders].map(([id, { edge }]) => [id, edge === null ? null : { value: edge, unit }]));
+  return new Map(
+    [...renders].map(([id, { levelOffset }]) => [id, levelOffset === null ? null : { value: levelOffset, unit }]),
+  );
 }
 
 /** A cell with what is known of it without working anything out. */
-export function cellOfRender(render: Render, dry: Render, edge: CellFacts["edge"]): CellFacts {
+export function cellOfRender(render: Render, dry: Render, levelOffset: CellFacts["levelOffset"]): CellFacts {
   const { passageId, candidateId, id: renderId, levels } = render;
   return {
     passageId,
     candidateId,
     renderId,
     isDry: render.id === dry.id,
-    edge,
+    levelOffset,
     nullDb: undefined,
     identical: undefined,
-    apart: undefined,
+    dryDifference: undefined,
     dynamics: render.id === dry.id ? null : dynamicsWords(levels, dry.levels),
   };
 }
@@ -142,7 +144,7 @@ export async function writtenBook(comparisonId: string): Promise<Omit<Book, "cel
 /** `withFigures`: how far each render is from its dry one, which takes a while where nobody has looked yet. */
 export type BookOptions = Asking & { withFigures: boolean };
 
-/** The book of a comparison at once; what sets renders apart is told where it was worked out before. */
+/** The book of a comparison at once; what sets renders apart is reported where it was worked out before. */
 export async function bookOf(comparisonId: string, { withFigures, ...asking }: BookOptions): Promise<OpenBook> {
   const [written, passages, renders] = await Promise.all([
     writtenBook(comparisonId),
@@ -166,13 +168,13 @@ async function cellsOf(
   withFigures: boolean,
   asking: Asking,
 ): Promise<CellFacts[]> {
-  const edges = edgesOf(await measuredMatch(passage, dry, renders));
+  const levelOffsets = levelOffsetsOf(await measuredMatch(passage, dry, renders));
   return Promise.all(
     renders.map(async (render) => ({
-      ...cellOfRender(render, dry, edges.get(render.id) ?? null),
+      ...cellOfRender(render, dry, levelOffsets.get(render.id) ?? null),
       ...(withFigures && {
         ...(await againstDry(render, dry, asking)),
-        apart: await apartFromDry(render, dry, false, asking),
+        dryDifference: await differenceFromDry(render, dry, false, asking),
       }),
     })),
   );

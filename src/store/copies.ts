@@ -1,4 +1,4 @@
-import { isWhole } from "@/core/alignment/in-step";
+import { isWhole } from "@/core/alignment/aligned";
 import { DECODER_VERSION } from "@/core/formats/coded-read";
 import { isCoded } from "@/core/formats/file-reading";
 import { type Recipe, recipeKey } from "@/core/recipes/recipe";
@@ -60,7 +60,7 @@ export async function copiesThere(keys: string[]): Promise<KeptFile[]> {
 /** Where the plain samples of a coded file are kept. */
 export const decodedKey = (hash: string): string => `decoded@${DECODER_VERSION}:${hash}`;
 
-/** A kept file whose samples can be read in place: the import itself, or what a coded one unfolds into. */
+/** A kept file whose samples can be read in place: the import itself, or what a coded one decodes to. */
 export async function plainFile(hash: string, options: CopyOptions = {}): Promise<KeptFile> {
   const given = options.files?.find((f) => f.hash === hash);
   if (given) return given;

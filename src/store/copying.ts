@@ -19,7 +19,7 @@ export async function duplicateComparison(id: string): Promise<string> {
   return copy.comparison.id;
 }
 
-/** The same candidates for a new song. The id of the comparison that waits for it. */
+/** The same candidates for a new passage. The id of the comparison that waits for it. */
 export async function sameCandidates(id: string): Promise<string> {
   const whole = await wholeComparison(id);
   const title = await freeTitle(`${whole.comparison.title}, new passage`);

@@ -152,5 +152,5 @@ class YonderDatabase extends Dexie {
 
 export const database = new YonderDatabase();
 
-/** Bumped by hand whenever version() above is: told in exports, so that a file says what it was made from. */
+/** Bumped by hand whenever version() above is: reported in exports, so that a file says what it was made from. */
 export const SCHEMA_VERSION = 9;

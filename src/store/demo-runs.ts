@@ -20,7 +20,7 @@ const LISTENED_SECONDS = 6.5;
 const WRONG_TRIALS = [4, 10];
 const PICKS = [2, 2, 1, 2, 2, 0, 2, 2];
 
-/** What brings a render in step, as a run keeps it. */
+/** What brings a render aligned, as a run keeps it. */
 async function placed(render: Render, dry: Render) {
   const alignment = await alignmentOf(render, dry);
   return alignment.found ? placementSchema.parse(placementOf(alignment)) : AS_IT_IS;

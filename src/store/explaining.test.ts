@@ -7,12 +7,12 @@ import { database } from "./database";
 import {
   excitationOf,
   leftSpectraOf,
-  onsetShapesOf,
   pieceOf,
   readingOf,
   type Source,
   sourceRecipe,
   spectraOf,
+  transientShapesOf,
 } from "./explaining";
 import { filled } from "./testing";
 
@@ -39,7 +39,7 @@ const ANSWERS: Record<string, unknown> = {
   cells: CELLS,
   extremes: { lows: new Float32Array(1), highs: new Float32Array(1) },
   excitation: { bands: 1, levels: new Int16Array(1), noiseDb: new Float64Array(1) },
-  onsetShapes: { sampleRateHz: 48_000, cellSeconds: 1, leadCells: 1, cells: 1, frames: [], powers: [] },
+  transientShapes: { sampleRateHz: 48_000, cellSeconds: 1, leadCells: 1, cells: 1, frames: [], powers: [] },
   spectra: null,
 };
 
@@ -76,7 +76,7 @@ describe("what is read of a pair", () => {
     const explained = await pair();
     const beyond = { startFrame: 48_000 - 20, endFrame: 48_000 };
     expect(await readingOf("shape", render(explained.here), explained, beyond, {})).toBeNull();
-    expect(await onsetShapesOf([explained.here, explained.yonder], explained.dry, beyond, {})).toBeNull();
+    expect(await transientShapesOf([explained.here, explained.yonder], explained.dry, beyond, {})).toBeNull();
     expect(
       await spectraOf([explained.here], explained.dry, beyond, { points: 4096, view: "both", asking: {} }),
     ).toBeNull();

@@ -33,7 +33,7 @@ async function ladderRequest({ here, yonder, dry }: ExplainedPair, region: Regio
   };
 }
 
-/** Takes a pair apart over a region; the first steps are told before the rest is there. */
+/** Analyses a pair over a region; the first steps are reported before the rest is there. */
 export async function ladderFor(
   pair: ExplainedPair,
   region: Region,
@@ -69,10 +69,10 @@ export async function appliedRecipe(
   };
 }
 
-/** How spectra are averaged, and who is told of them before they are done. */
+/** How spectra are averaged, and who is reported of them before they are done. */
 type Averaging = { points: number; view: ChannelView; asking: Asking; onPart?: (part: Averaged) => void };
 
-/** Averaged spectra of up to three renders in step over a region, with how the others follow the first. */
+/** Averaged spectra of up to three renders aligned over a region, with how the others follow the first. */
 export async function spectraOf(
   renders: readonly Render[],
   dry: Render,
@@ -83,7 +83,7 @@ export async function spectraOf(
   return averagedOf(recipes, await coveredByAll(renders, dry, region), averaging);
 }
 
-/** Averaged spectra of Yonder and of what is left of it. */
+/** Averaged spectra of Yonder and of what remains of it. */
 export async function leftSpectraOf(
   source: Source,
   pair: ExplainedPair,
@@ -125,7 +125,7 @@ export async function heardOf(
   return resultOf("overMask", request, { ...asking, title: "Finding where to listen", quiet: true });
 }
 
-/** What is looked at by itself: a render in step, what is left between two after a step of the ladder, or their difference at a gain. */
+/** What is looked at by itself: a render aligned, what remains between two after a step of the ladder, or their difference at a gain. */
 export type Source =
   | { of: "render"; render: Render }
   | { of: "difference"; gainDb: number }
@@ -137,8 +137,8 @@ export async function sourceRecipe(source: Source, pair: ExplainedPair): Promise
   if (source.of === "render") return recipeNow(source.render, dry);
   const second = await recipeNow(yonder, dry);
   if (source.of === "left") {
-    const worn = await appliedRecipe(pair, source.region, source.found, source.upTo);
-    return { of: "difference", here: worn, yonder: second };
+    const applied = await appliedRecipe(pair, source.region, source.found, source.upTo);
+    return { of: "difference", here: applied, yonder: second };
   }
   const gainDb = Number(source.gainDb.toFixed(3)) + 0;
   const first = await recipeNow(here, dry);
@@ -191,8 +191,8 @@ export async function pieceOf<Name extends "spectrogram" | "extremes">(
 }
 type PieceAsk<Name extends "spectrogram" | "extremes"> = Omit<RequestOf<Name>, "sound">;
 
-/** Powers around the onsets of the first of up to three renders, of them all. */
-export async function onsetShapesOf(
+/** Powers around the transients of the first of up to three renders, of them all. */
+export async function transientShapesOf(
   renders: readonly Render[],
   dry: Render,
   region: Region,

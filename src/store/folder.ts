@@ -73,7 +73,7 @@ export async function lookThrough(folder: Folder): Promise<LookedThrough> {
   return { ...change, files };
 }
 
-/** Takes files of a folder as seen, as they are: they are told of again when they change. What is gone is forgotten. */
+/** Takes files of a folder as seen, as they are: they are reported of again when they change. What is gone is forgotten. */
 export async function passOver(comparisonId: string, seen: readonly Listed[], gone: readonly Listed[]): Promise<void> {
   await database.transaction("rw", database.folders, async () => {
     const folder = await database.folders.get(comparisonId);

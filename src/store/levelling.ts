@@ -11,7 +11,7 @@ import { resultOf } from "./results";
 /** Gains as they stand in keys: a ten-thousandth of a dB. */
 const gainOf = (gainDb: number): number => Number(gainDb.toFixed(4)) + 0;
 
-/** The levels of a render in step over what it covers of a region, as they are with a gain: measured, never inferred. */
+/** The levels of a render aligned over what it covers of a region, as they are with a gain: measured, never inferred. */
 export async function levelsOver(
   render: Render,
   dry: Render,
@@ -38,7 +38,7 @@ async function fitOver(render: Render, dry: Render, region: Region, asking: Aski
   const judged = await coveredPart(render, dry, region);
   const request = {
     dry: stretchRecipe(fileRecipe(dry), judged, dry.frames),
-    inStep: stretchRecipe(await recipeNow(render, dry), judged, dry.frames),
+    aligned: stretchRecipe(await recipeNow(render, dry), judged, dry.frames),
   };
   return resultOf("fit", request, { ...asking, title: `Fitting ${render.fileName}`, quiet: true });
 }
@@ -47,7 +47,7 @@ async function fitOver(render: Render, dry: Render, region: Region, asking: Aski
 export const matchRegion = ({ match, loop }: Passage, dry: Render): Region =>
   match.over === "loop" && loop ? loop : wholeOf(dry);
 
-/** A render's levels for the match, measured in step. */
+/** A render's levels for the match, measured aligned. */
 export async function matchEntryOf(
   render: Render,
   dry: Render,
@@ -67,7 +67,7 @@ export async function matchEntryOf(
   return { id: render.id, levels, dryLevels, fitGainDb, wholeTruePeakDbtp: wholeLevels.truePeakDbtp };
 }
 
-/** The same before anything is measured in step: as the file came, which is the same but for what is cut off or filled up. */
+/** The same before anything is measured aligned: as the file came, which is the same but for what is cut off or filled up. */
 export const fileEntryOf = (render: Render): MatchEntry => ({
   id: render.id,
   levels: render.levels,
@@ -97,7 +97,7 @@ export async function pairFigures(
   return resultOf("pair", request, { rank: "urgent", ...asking, title: "Comparing the pair", quiet: true });
 }
 
-/** Loudness over time of a render in step, with a gain; what is known so far of a long one is told as it comes. */
+/** Loudness over time of a render aligned, with a gain; what is known so far of a long one is reported as it comes. */
 export async function courseOf(
   render: Render,
   dry: Render,

@@ -212,7 +212,7 @@ describe("the match of a passage", () => {
   it("is measured in step, by its own settings, and asked for once", async () => {
     const { passage, dry, late } = await filled();
     const match = await measuredMatch(passage, dry, [dry, late]);
-    expect(match.renders.get(late.id)?.edge).toBe(0);
+    expect(match.renders.get(late.id)?.levelOffset).toBe(0);
     // The late one lacks the last 31 frames: the dry one is measured over what it covers too.
     const endFrame = dry.frames - 31;
     const wholeDry = { of: "file", hash: dry.audioHash };

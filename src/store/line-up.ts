@@ -1,6 +1,6 @@
+import { isAligned } from "@/core/alignment/aligned";
 import { type Alignment, IN_STEP, type Placement, placementOf, placementSchema } from "@/core/alignment/alignment";
-import { isInStep } from "@/core/alignment/in-step";
-import type { Onset } from "@/core/alignment/onset";
+import type { Transient } from "@/core/alignment/transient";
 import type { Overview } from "@/core/audio/overview";
 import { unknownEdgeFrames } from "@/core/audio/resample";
 import type { Residuals } from "@/core/difference/fit";
@@ -29,7 +29,7 @@ export const deliveredRecipe = (render: Render, dry: Render): Recipe =>
 /** A render laid on its dry one as a placement says; one that lies there already is the file itself. */
 export function placedRecipe(render: Render, dry: Render, placement: Placement): Recipe {
   const source = deliveredRecipe(render, dry);
-  const fits = isInStep(placement) && extentOf(render, dry).ownFrames === dry.frames;
+  const fits = isAligned(placement) && extentOf(render, dry).ownFrames === dry.frames;
   if (fits) return source;
   const { delaySamples, driftPpm, polarity, swapped } = placement;
   return { of: "step", source, placement: { delaySamples, driftPpm, polarity, swapped }, frames: dry.frames };
@@ -62,7 +62,7 @@ export function inForce(render: Render, dry: Render, found: Alignment): Alignmen
     : found;
 }
 
-/** What brings a render in step, in force now. */
+/** What brings a render aligned, in force now. */
 export async function placementNow(render: Render, dry: Render): Promise<Placement> {
   const hand = handOf(render, dry);
   return hand ? hand.placement : placementOf(await alignmentOf(render, dry));
@@ -111,7 +111,7 @@ export const extentOf = (render: Render, dry: Render) => ({
   edgeFrames: unknownEdgeFrames(render.sampleRateHz, dry.sampleRateHz),
 });
 
-/** What of a region of the dry render all of some renders cover, in step as they are now. */
+/** What of a region of the dry render all of some renders cover, aligned as they are now. */
 export async function coveredByAll(renders: readonly Render[], dry: Render, region: Region): Promise<Region> {
   const sides = await Promise.all(
     renders.map(async (render) => {
@@ -126,7 +126,7 @@ export async function coveredByAll(renders: readonly Render[], dry: Render, regi
 export const coveredPart = (render: Render, dry: Render, region: Region): Promise<Region> =>
   coveredByAll([render], dry, region);
 
-/** Whether a render in step looks as its file does, drawn in columns: it lies within half a column of it, and the same way up. */
+/** Whether a render aligned looks as its file does, drawn in columns: it lies within half a column of it, and the same way up. */
 function looksAsItCame(render: Render, dry: Render, { delaySamples, driftPpm, polarity }: Placement): boolean {
   const { ownFrames } = extentOf(render, dry);
   const column = dry.frames / render.overview.lows.length;
@@ -135,7 +135,7 @@ function looksAsItCame(render: Render, dry: Render, { delaySamples, driftPpm, po
   return moved < column / 2 && polarity.left === 1 && polarity.right === 1;
 }
 
-/** The waveform of a render in step. */
+/** The waveform of a render aligned. */
 export async function overviewNow(render: Render, dry: Render, asking: Asking = {}): Promise<Overview> {
   const placement = await placementNow(render, dry);
   // That of the file was drawn when it was read.
@@ -144,16 +144,16 @@ export async function overviewNow(render: Render, dry: Render, asking: Asking = 
   return resultOf("overview", { sound }, { ...asking, title: `Drawing ${render.fileName}`, quiet: true });
 }
 
-/** Onsets shown at the most. */
+/** Transients shown at the most. */
 const ONSETS = 24;
 
 /** Where sounds set in in the dry render. */
-export async function onsetsOf(dry: Render, asking: Asking = {}): Promise<Onset[]> {
+export async function transientsOf(dry: Render, asking: Asking = {}): Promise<Transient[]> {
   const request = { sound: fileRecipe(dry), wanted: ONSETS };
   return resultOf("onsets", request, { ...asking, title: `Finding transients in ${dry.fileName}`, quiet: true });
 }
 
-/** Samples around a frame of the dry render, as delivered and in step. */
+/** Samples around a frame of the dry render, as delivered and aligned. */
 export async function samplesAround(
   render: Render,
   dry: Render,
@@ -161,18 +161,18 @@ export async function samplesAround(
   reach: number,
   asking: Asking = {},
 ): Promise<AnswerOf<"around">> {
-  const request = { delivered: deliveredRecipe(render, dry), inStep: await recipeNow(render, dry), frame, reach };
+  const request = { delivered: deliveredRecipe(render, dry), aligned: await recipeNow(render, dry), frame, reach };
   return workOut("around", request, { ...asking, title: `Loading ${render.fileName}`, quiet: true });
 }
 
-/** What is left between a render and its dry one before and after it is in step, each at its best gain. */
+/** What remains between a render and its dry one before and after it is aligned, each at its best gain. */
 export async function residualsOf(render: Render, dry: Render, asking: Asking = {}): Promise<Residuals> {
   const found = await placementNow(render, dry);
   const { delaySamples, driftPpm, polarity, swapped } = found;
   const request = {
     dry: fileRecipe(dry),
     delivered: deliveredRecipe(render, dry),
-    inStep: placedRecipe(render, dry, found),
+    aligned: placedRecipe(render, dry, found),
     placement: { delaySamples, driftPpm, polarity, swapped },
     edgeFrames: extentOf(render, dry).edgeFrames,
   };

@@ -14,7 +14,7 @@ export const lastListener = async (): Promise<Listener> =>
 
 export const keepListener = (listener: Listener): Promise<void> => writeSetting(LISTENER_KEY, listener);
 
-/** Keeps what was found of a listener's hearing on this equipment; nothing where it could not be told, as when nothing came through at all. */
+/** Keeps what was found of a listener's hearing on this equipment; nothing where it could not be reported, as when nothing came through at all. */
 export async function keepHearing(code: string, equipment: string, result: HearingResult): Promise<void> {
   if (!result.known || result.highestHz === null) return;
   const { highestHz, nextHz } = result;

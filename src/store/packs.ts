@@ -157,7 +157,7 @@ export function guestDraft({ manifest }: GuestPack, listener: Listener): RunDraf
   };
 }
 
-/** Adds result files to a comparison; what is refused is told file by file, and the others are added. */
+/** Adds result files to a comparison; what is refused is reported file by file, and the others are added. */
 export async function addResults(
   comparisonId: string,
   files: readonly File[],

@@ -25,7 +25,7 @@ const isoTime = z.iso.datetime();
 export const audioSchema = z.object({ hash: z.string(), bytes: z.instanceof(Blob) });
 export type Audio = z.infer<typeof audioSchema>;
 
-/** Samples worked out of imports, as a file: unfolded, at another rate, read between. Kept so that it is done once. */
+/** Samples worked out of imports, as a file: decoded, at another rate, read between. Kept so that it is done once. */
 export const copySchema = z.object({
   key: z.string(),
   bytes: z.instanceof(Blob),

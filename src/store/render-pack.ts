@@ -18,7 +18,7 @@ export type RenderPackOrder = {
   comparisonId: string;
   /** The cells that go out. */
   renderIds: readonly string[];
-  /** Besides the matched ones: as they came, and what is left of them over the dry one. */
+  /** Besides the matched ones: as they came, and what remains of them over the dry one. */
   kinds: readonly Exclude<PackKind, "matched">[];
   form: FileForm;
   isBlind: boolean;
@@ -37,7 +37,7 @@ type Piece = {
   sound: Recipe;
 };
 
-/** Writes chosen renders in step, equally long and at one level into one zip, with a read-me and figures of exactly these files. */
+/** Writes chosen renders aligned, equally long and at one level into one zip, with a read-me and figures of exactly these files. */
 export async function writeRenderPack(order: RenderPackOrder, signal?: AbortSignal): Promise<RenderPack> {
   const { comparisonId, form, isBlind } = order;
   const comparison = await database.comparisons.get(comparisonId);

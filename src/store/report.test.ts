@@ -11,7 +11,7 @@ import { database } from "./database";
 import { writeFinding } from "./findings";
 import { filled, readTone } from "./testing";
 
-/** What was asked of workers, and renders that cannot be put in step. */
+/** What was asked of workers, and renders that cannot be put aligned. */
 const asked: { name: string; sound: string }[] = [];
 const lost = new Set<string>();
 

@@ -182,7 +182,7 @@ async function figuresOfRender(
       method: match.method,
       over: passage.match.over,
       gainDb: own?.gainDb ?? null,
-      edge: own?.edge ?? null,
+      edge: own?.levelOffset ?? null,
       unit: METHOD_UNITS[match.method].difference,
       matchedLufs: own ? (await levelsOver(render, dry, wholeOf(dry), own.gainDb, asking)).integratedLufs : null,
     },

@@ -60,7 +60,7 @@ export async function hiddenSeats(runId: string, trial: number): Promise<readonl
   return seats;
 }
 
-/** A seating of its own for one training trial: drawn afresh, told after the answer, never counted. */
+/** A seating of its own for one training trial: drawn afresh, reported after the answer, never counted. */
 export function trainingSeats({ plan, stimuli }: Run): readonly number[] {
   const [seats] = drawOrder(plan, stimuli.length, randomBytes);
   return seats;
@@ -164,7 +164,7 @@ export const contentOf = (stimuli: readonly { audioHash: string }[]): string =>
     .sort()
     .join();
 
-/** Whether two runs ask whether one pair can be told, on one passage, in whatever form. */
+/** Whether two runs ask whether one pair can be reported, on one passage, in whatever form. */
 const isSamePair = (a: Run, b: Run): boolean =>
   isRightOrWrong(a.plan) &&
   isRightOrWrong(b.plan) &&
@@ -173,7 +173,7 @@ const isSamePair = (a: Run, b: Run): boolean =>
 
 /**
  * The runs of a run's pair that were begun up to it, itself included, oldest first: which one it is, and what each asked for. Runs of a pack
- * are other people's, and are told of together.
+ * are other people's, and are reported of together.
  */
 export async function runsUpTo(run: Run): Promise<Run[]> {
   if (run.packId !== null) return [run];

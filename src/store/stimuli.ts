@@ -8,7 +8,7 @@ import { resultOf } from "./results";
 
 const TAKEN_OUT = "A render of this run was deleted.";
 
-/** A stimulus in step, as the plan had it, at no gain. */
+/** A stimulus aligned, as the plan had it, at no gain. */
 export async function stimulusRecipe(stimulus: Stimulus, dry: Render | undefined): Promise<Recipe> {
   const { audioHash, renderId, placement, role } = stimulus;
   // That of a pack is laid and cut already.
@@ -31,7 +31,7 @@ export async function dryOf(run: Pick<Run, "dryRenderId">): Promise<Render | und
 /** A recipe at the gain of a stimulus's match. */
 export const atItsGain = ({ gainDb }: Stimulus, source: Recipe): Recipe => withGain(source, gainDb);
 
-/** A stimulus as it is heard over a region: in step, cut, at its gain. */
+/** A stimulus as it is heard over a region: aligned, cut, at its gain. */
 export async function heardRecipe(stimulus: Stimulus, dry: Render, region: Region): Promise<Recipe> {
   return atItsGain(stimulus, stretchRecipe(await stimulusRecipe(stimulus, dry), region, dry.frames));
 }

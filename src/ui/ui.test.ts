@@ -143,7 +143,7 @@ describe("the words of a step", () => {
       "not found",
     );
     expect(words({ step: "level", residualDb: -12, gainDb: -2.714, nullGainDb: -2.72 })).toBe("−2.71\u2009dB");
-    // Phase makes the gain of the deepest null small: it is told beside the level.
+    // Phase makes the gain of the deepest null small: it is reported beside the level.
     expect(words({ step: "level", residualDb: -2, gainDb: -3, nullGainDb: -22.9 })).toBe(
       "−3.00\u2009dB, deepest null at −22.90\u2009dB",
     );
@@ -159,15 +159,15 @@ describe("the words of a step", () => {
   });
 
   it("say of a saturation whether it aliases only where that is measurable", () => {
-    const bend = { step: "bend", residualDb: -60, fittedDb: -60, evenDb: -70, oddDb: -30.2 } as const;
-    expect(words({ ...bend, folds: true, foldsByDb: 12.3 })).toBe(
+    const saturation = { step: "bend", residualDb: -60, fittedDb: -60, evenDb: -70, oddDb: -30.2 } as const;
+    expect(words({ ...saturation, folds: true, foldsByDb: 12.3 })).toBe(
       "even −70.0\u2009dB, odd −30.2\u2009dB; aliasing in the stretches fitted (fits 12.3\u2009dB better without oversampling)",
     );
-    expect(words({ ...bend, folds: false, foldsByDb: -8 })).toContain(
+    expect(words({ ...saturation, folds: false, foldsByDb: -8 })).toContain(
       "no aliasing found in the stretches fitted (fits 8.0\u2009dB better with oversampling)",
     );
-    expect(words({ ...bend, folds: true, foldsByDb: 0.04 })).toMatch(/; aliasing in the stretches fitted$/);
-    expect(words({ ...bend, folds: null, foldsByDb: 0.1 })).toContain("aliasing not measurable here");
+    expect(words({ ...saturation, folds: true, foldsByDb: 0.04 })).toMatch(/; aliasing in the stretches fitted$/);
+    expect(words({ ...saturation, folds: null, foldsByDb: 0.1 })).toContain("aliasing not measurable here");
   });
 
   it("name what is left, the two loudest of it", () => {

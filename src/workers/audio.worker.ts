@@ -11,7 +11,7 @@ import { keptFileSchema, type Progress, type Task } from "./task";
 /** People see no more than this many steps of a bar a second; each one has the page drawn anew. */
 const REPORTS_PER_SECOND = 5;
 
-/** Passes on what is new to be told, and no share of it more often than that. */
+/** Passes on what is new to be reported, and no share of it more often than that. */
 function seldom(report: (progress: Progress) => void): (progress: Progress) => void {
   let told = { at: Number.NEGATIVE_INFINITY, doing: "" };
   return (progress) => {

@@ -93,7 +93,7 @@ function openLane(): Lane {
   return lane;
 }
 
-/** A lane whose worker is dead is taken away, and its job told; the next job opens a fresh one. */
+/** A lane whose worker is dead is taken away, and its job reported; the next job opens a fresh one. */
 function loseLane(lane: Lane, detail: string): void {
   if (lane.ending) clearTimeout(lane.ending);
   endLane(lane);
@@ -102,7 +102,7 @@ function loseLane(lane: Lane, detail: string): void {
   else dispatch();
 }
 
-/** Has a lane let go of its work, and keeps its worker; one that does not notice, or cannot be told, is ended. */
+/** Has a lane let go of its work, and keeps its worker; one that does not notice, or cannot be reported, is ended. */
 function giveUp(lane: Lane): void {
   if (!lane.givenUp) {
     endLane(lane);
@@ -250,7 +250,7 @@ export function runJob<Name extends TaskName>(
 
 /**
  * Work of the page itself that takes long, such as writing a file piece by piece: shown and cancelled as what workers do is. Rejects with JobCancelled
- * where it is cancelled; the work is told by its signal.
+ * where it is cancelled; the work is judged by its signal.
  */
 export function runHere<T>(
   { title, signal }: Pick<JobOptions, "title" | "signal">,

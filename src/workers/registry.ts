@@ -16,12 +16,9 @@ import { ferryTask } from "./tasks/ferry";
 import { findDynamicsTask } from "./tasks/find-dynamics";
 import { findSettingsTask } from "./tasks/find-settings";
 import { fitTask } from "./tasks/fit";
-import { forceMaterialTask } from "./tasks/force-material";
 import { heardTask } from "./tasks/heard";
 import { ladderTask } from "./tasks/ladder";
 import { levelsTask } from "./tasks/levels";
-import { onsetShapesTask } from "./tasks/onset-shapes";
-import { onsetsTask } from "./tasks/onsets";
 import { overviewTask } from "./tasks/overview";
 import { pairTask } from "./tasks/pair";
 import { planeTask } from "./tasks/plane";
@@ -36,7 +33,10 @@ import { signatureTask } from "./tasks/signature";
 import { sortTask } from "./tasks/sort";
 import { spectraTask } from "./tasks/spectra";
 import { spectrogramTask } from "./tasks/spectrogram";
+import { stressMaterialTask } from "./tasks/stress-material";
 import { testSignalTask } from "./tasks/test-signal";
+import { transientShapesTask } from "./tasks/transient-shapes";
+import { transientsTask } from "./tasks/transients";
 import { writeTask } from "./tasks/write";
 
 /** Everything a worker can do. A new task is a file in `tasks` and a line here. */
@@ -58,11 +58,11 @@ export const TASKS = {
   findDynamics: findDynamicsTask,
   findSettings: findSettingsTask,
   fit: fitTask,
-  forceMaterial: forceMaterialTask,
+  forceMaterial: stressMaterialTask,
   ladder: ladderTask,
   levels: levelsTask,
-  onsetShapes: onsetShapesTask,
-  onsets: onsetsTask,
+  onsetShapes: transientShapesTask,
+  onsets: transientsTask,
   overMask: heardTask,
   overview: overviewTask,
   pair: pairTask,

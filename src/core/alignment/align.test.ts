@@ -15,8 +15,8 @@ import { added, delayed, joined, noise, shifted, silence, sine } from "../stimul
 import { recording } from "../testing/recordings";
 import { doubtsWords, notAlignedWords } from "../words/alignment";
 import { align } from "./align";
+import { alignedClip, overhang, sharedFrames } from "./aligned";
 import { AS_IT_IS, type Placement, placementOf } from "./alignment";
-import { overhang, putInStep, sharedFrames } from "./in-step";
 
 function found(reference: Clip, render: Clip) {
   const alignment = align(reference, render);
@@ -104,15 +104,15 @@ describe("fractions of a sample", () => {
 
   it("nulls under −90 dB once it is taken out, to what a file of 32-bit floats and the filter leave", () => {
     const render = delayed(guitar, 12.345);
-    const inStep = putInStep(render, placementOf(align(guitar, render)), frameCount(guitar));
+    const aligned = alignedClip(render, placementOf(align(guitar, render)), frameCount(guitar));
     const middle = (clip: Clip) => sliceClip(clip, 4800, frameCount(clip) - 4800);
-    expect(residualDb(middle(guitar), middle(inStep), 1)).toBeLessThan(-90);
+    expect(residualDb(middle(guitar), middle(aligned), 1)).toBeLessThan(-90);
     expect(residualDb(middle(guitar), middle(render), 1)).toBeGreaterThan(-30);
   });
 
   it("one sample at 1 kHz and 48 kHz leaves −17.7 dB, a hundredth −57.7 dB (trade fact: 2 sin(π f τ))", () => {
     const tone = sine({ hertz: 1000, peakDbfs: -6, seconds: 1 });
-    const late = (samples: number) => putInStep(tone, { ...AS_IT_IS, delaySamples: -samples }, frameCount(tone));
+    const late = (samples: number) => alignedClip(tone, { ...AS_IT_IS, delaySamples: -samples }, frameCount(tone));
     const middle = (clip: Clip) => sliceClip(clip, 1000, 47_000);
     expect(residualDb(middle(tone), middle(late(1)), 1)).toBeCloseTo(-17.67, 1);
     expect(residualDb(middle(tone), middle(late(0.01)), 1)).toBeCloseTo(-57.66, 1);
@@ -136,11 +136,11 @@ describe("channels", () => {
   ] as const)("%s are found and put back bit for bit", (_, render, l, r, swapped) => {
     const alignment = found(guitar, render);
     expect(alignment).toMatchObject({ delaySamples: 31, polarity: { left: l, right: r }, swapped });
-    const inStep = putInStep(render, alignment, frameCount(guitar));
+    const aligned = alignedClip(render, alignment, frameCount(guitar));
     const kept = frameCount(guitar) - 31;
     const bits = (channel: Float32Array) => Buffer.from(channel.slice(0, kept).buffer);
-    expect(bits(inStep.channels[0]).equals(bits(left))).toBe(true);
-    expect(bits(inStep.channels[1]).equals(bits(right))).toBe(true);
+    expect(bits(aligned.channels[0]).equals(bits(left))).toBe(true);
+    expect(bits(aligned.channels[1]).equals(bits(right))).toBe(true);
   });
 
   it("are not called swapped where both hold the same", () => {
@@ -186,9 +186,9 @@ describe("clock drift", () => {
     const alignment = found(drums, render);
     expect(Math.abs((alignment.driftPpm ?? 999) - ppm)).toBeLessThanOrEqual(alignment.driftErrorPpm ?? 0);
     expect(alignment.driftErrorPpm).toBeLessThan(0.5);
-    const inStep = putInStep(render, alignment, frameCount(drums));
+    const aligned = alignedClip(render, alignment, frameCount(drums));
     const late = (clip: Clip) => sliceClip(clip, 24 * 48_000, 29 * 48_000);
-    expect(residualDb(late(drums), late(inStep), 1)).toBeLessThan(-35);
+    expect(residualDb(late(drums), late(aligned), 1)).toBeLessThan(-35);
     expect(residualDb(late(drums), late(render), 1)).toBeGreaterThan(-20);
   });
 
@@ -236,24 +236,24 @@ describe("putting in step", () => {
   const samples = (clip: Clip) => Array.from(clip.channels[0]);
 
   it("shifts by whole samples, flips, cuts and fills with silence", () => {
-    expect(samples(putInStep(render, lying(2), 4))).toEqual([3, 4, 5, 6]);
-    expect(samples(putInStep(render, lying(-2), 7))).toEqual([0, 0, 1, 2, 3, 4, 5]);
-    expect(samples(putInStep(render, lying(4, -1), 3))).toEqual([-5, -6, -0]);
-    expect(samples(putInStep(render, lying(10), 3))).toEqual([0, 0, 0]);
-    expect(samples(putInStep(render, lying(-10), 3))).toEqual([0, 0, 0]);
+    expect(samples(alignedClip(render, lying(2), 4))).toEqual([3, 4, 5, 6]);
+    expect(samples(alignedClip(render, lying(-2), 7))).toEqual([0, 0, 1, 2, 3, 4, 5]);
+    expect(samples(alignedClip(render, lying(4, -1), 3))).toEqual([-5, -6, -0]);
+    expect(samples(alignedClip(render, lying(10), 3))).toEqual([0, 0, 0]);
+    expect(samples(alignedClip(render, lying(-10), 3))).toEqual([0, 0, 0]);
   });
 
   it("hands back what already fits, and leaves what was not found where it is", () => {
-    expect(putInStep(render, lying(0), 6)).toBe(render);
+    expect(alignedClip(render, lying(0), 6)).toBe(render);
     expect(
-      samples(putInStep(render, placementOf({ found: false, reason: { kind: "unlike" }, confidence: 0 }), 2)),
+      samples(alignedClip(render, placementOf({ found: false, reason: { kind: "unlike" }, confidence: 0 }), 2)),
     ).toEqual([1, 2]);
   });
 
   it("swaps channels back before it turns them up", () => {
     const stereo: Clip = { sampleRateHz: 8000, channels: [Float32Array.from([1, 2]), Float32Array.from([-3, -4])] };
     const order = { ...AS_IT_IS, swapped: true, polarity: { left: -1, right: 1 } } as const;
-    expect(putInStep(stereo, order, 2).channels.map((c) => Array.from(c))).toEqual([
+    expect(alignedClip(stereo, order, 2).channels.map((c) => Array.from(c))).toEqual([
       [3, 4],
       [1, 2],
     ]);
@@ -288,7 +288,7 @@ describe("what is played and nulled is refined on the residual itself", () => {
   const here: Clip = { sampleRateHz: 48_000, channels: [Float32Array.from(low)] };
   const nullDb = (yonder: Clip, placement: Placement) => {
     const { startFrame, endFrame } = sharedFrames(frameCount(here), frameCount(yonder), placement);
-    const laid = putInStep(yonder, placement, frameCount(here));
+    const laid = alignedClip(yonder, placement, frameCount(here));
     return residualDb(sliceClip(here, startFrame, endFrame), sliceClip(laid, startFrame, endFrame), 1);
   };
 
@@ -296,7 +296,7 @@ describe("what is played and nulled is refined on the residual itself", () => {
     const yonder = delayed(here, delay, Math.max(0, Math.ceil(delay)));
     const placed = found(here, yonder);
     expect(Math.abs(placed.delaySamples - delay)).toBeLessThan(2e-5);
-    // The bound stays what can be told.
+    // The bound stays what can be reported.
     expect(placed.delayErrorSamples).toBeGreaterThan(1e-4);
     expect(nullDb(yonder, placed)).toBeLessThan(-88);
   });
@@ -321,7 +321,7 @@ describe("what is played and nulled is refined on the residual itself", () => {
       const [dry, late] = [part(spectrum), part(moved)];
       const placed = found(dry, late);
       expect(Math.abs(placed.delaySamples - delay)).toBeLessThan(1e-6);
-      const laid = putInStep(late, placed, frameCount(dry));
+      const laid = alignedClip(late, placed, frameCount(dry));
       const middle = (clip: Clip) => sliceClip(clip, 1000, 157_000);
       expect(residualDb(middle(dry), middle(laid), 1)).toBeLessThan(-115);
     },

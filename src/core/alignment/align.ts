@@ -162,7 +162,7 @@ function mostPromising(
 
 type Look = { views: [View, View]; swapped: boolean };
 
-/** The fuller view against its like, then against the other one (where it is when one channel is flipped), then side by side. */
+/** The fuller view against its like, then against the other one (where it is when one channel is inverted), then side by side. */
 function* viewsToTry({ reference, render, referenceViews, renderViews }: Material): Generator<Look> {
   if (renderViews.length === 1 && render.channels.length > 1) {
     yield { views: [referenceViews[0], renderViews[0]], swapped: false };
@@ -190,7 +190,7 @@ function* coarseDelays({ a, b, decimation }: Coarse, rate: number): Generator<nu
   yield inFullRate(halfWhitened());
 }
 
-/** Two steady tones of one pitch: in step after any whole number of periods, so the nearest is taken, with the doubt told. */
+/** Two steady tones of one pitch: aligned after any whole number of periods, so the nearest is taken, with the doubt reported. */
 function toneAlignment(reference: View, render: Views, rate: number, frames: number): Alignment | null {
   const view = reference.kind === "side" ? render.side : render.mid;
   const start = Math.max(0, Math.round((Math.min(reference.frames, render.frames) - frames) / 2));
@@ -251,7 +251,7 @@ function alignmentAt(
     starts.filter((s) => s >= 0),
     (f) => delayOn(place.line, f),
   );
-  // What a steady tone says of a fraction, a drift or a flip is chance: it is laid where it fits next to where the files lie.
+  // What a steady tone says of a fraction, a drift or a invert is chance: it is laid where it fits next to where the files lie.
   const tone = period === null ? null : toneAlignment(fullerView(material.reference), material.render, rate, frames);
   if (tone) return tone;
   const rough = withoutFeignedDrift(place);
@@ -270,7 +270,7 @@ function alignmentAt(
           mostSlope: place.slopeError,
         });
   const { delaySamples } = line;
-  // A steady tone upside down is the same tone half a period on: it is taken upright.
+  // A steady tone inverted is the same tone half a period on: it is taken upright.
   const upsideDown = period !== null && order.polarity.left === -1 && order.polarity.right === -1;
   const toneDelay = nearestPlace(delayOn(line, place.middleFrame) + (upsideDown ? (period ?? 0) / 2 : 0), period ?? 1);
   const other = period === null ? otherPlace(place, material, delays, rate, frames, order.swapped) : null;

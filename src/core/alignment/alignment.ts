@@ -8,10 +8,10 @@ export type Polarity = z.infer<typeof polaritySchema>;
 export const placementSchema = z.object({
   /**
    * Samples of the dry render's rate by which the render is late at the dry render's first frame; negative when it is early.
-   * Whole where nothing speaks for a fraction, so that bringing it in step changes no sample.
+   * Whole where nothing speaks for a fraction, so that bringing it aligned changes no sample.
    */
   delaySamples: z.number(),
-  /** How fast that delay grows along the passage, parts per million; 0 where none can be told from none, null where too little says anything of it. */
+  /** How fast that delay grows along the passage, parts per million; 0 where none can be distinguished from none, null where too little says anything of it. */
   driftPpm: z.number().nullable(),
   /** −1 where the left (or only) channel, or the right one, is inverted. */
   polarity: z.object({ left: polaritySchema, right: polaritySchema }),
@@ -24,9 +24,9 @@ export type Placement = z.infer<typeof placementSchema>;
 export const alignmentSchema = z.discriminatedUnion("found", [
   placementSchema.extend({
     found: z.literal(true),
-    /** The delay lies within this of the one told: a bound, kept where the delay was snapped to a whole sample. */
+    /** The delay lies within this of the one reported: a bound, kept where the delay was snapped to a whole sample. */
     delayErrorSamples: z.number().min(0),
-    /** The drift lies within this of the one told; null with it. */
+    /** The drift lies within this of the one reported; null with it. */
     driftErrorPpm: z.number().min(0).nullable(),
     /** 0 to 1: the agreement of frequencies and parts on it; a half at the most where there is a doubt. */
     confidence: z.number().min(0).max(1),

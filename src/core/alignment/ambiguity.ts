@@ -77,7 +77,7 @@ export function tonePlace(
 /** Frames that the sinc needs beyond a stretch. */
 const MARGIN = 128;
 
-/** Power of what is left of the stretches at `starts` after the best gain, when laid `by` samples later than found. */
+/** Power of what remains of the stretches at `starts` after the best gain, when laid `by` samples later than found. */
 function nullAt(
   reference: View,
   render: View,
@@ -103,7 +103,7 @@ function nullAt(
 const NULL_FRAMES = 4096;
 
 /**
- * The lag in samples after which a sound repeats itself so nearly that a place cannot be told from one that many samples on;
+ * The lag in samples after which a sound repeats itself so nearly that a place cannot be distinguished from one that many samples on;
  * null where there is none up to 170 ms at 48 kHz. Judged on which frequencies are there at all, not on how strong they
  * are: a steady tone's lines repeat after a period, a dense spectrum never does. `starts` are the segments to look at.
  */
@@ -141,6 +141,6 @@ function repetitionPeriod(view: View, starts: readonly number[]): number | null 
 
 /** Fraction of a lag to the top of a parabola through three values. */
 function bentTop(values: Float64Array, lag: number): number {
-  const bend = values[lag - 1] - 2 * values[lag] + values[lag + 1];
-  return bend < 0 ? (0.5 * (values[lag - 1] - values[lag + 1])) / bend : 0;
+  const curvature = values[lag - 1] - 2 * values[lag] + values[lag + 1];
+  return curvature < 0 ? (0.5 * (values[lag - 1] - values[lag + 1])) / curvature : 0;
 }

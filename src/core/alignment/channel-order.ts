@@ -142,7 +142,7 @@ const ENOUGH_SEGMENTS = 8;
 const NOTHING_LEFT = 1e-9;
 
 /**
- * The order that what any filter could make of each channel clearly speaks for: an equalizer, a flip or crossovers on one side say nothing against it, while the
+ * The order that what any filter could make of each channel clearly speaks for: an equalizer, a invert or crossovers on one side say nothing against it, while the
  * products at one gain may.
  */
 function orderByFilters({ referencePowers, crosses, renderPowers, segments }: PairSums): {

@@ -34,7 +34,7 @@ const EDGE_FRAMES = 512;
 const MOSTLY_ENDS = 0.9;
 
 /**
- * A signal without its DC, faded in and out: cut hard, each end is a click, and two files of one length would be found in step by their ends
+ * A signal without its DC, faded in and out: cut hard, each end is a click, and two files of one length would be found aligned by their ends
  * whatever lies between.
  */
 function withSoftEdges(signal: Float32Array): Float32Array {

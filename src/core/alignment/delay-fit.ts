@@ -16,7 +16,7 @@ type PhaseModel = "linear" | `minimum, ${Beyond} beyond`;
 
 /** Where the shared sound lies, from one cross-spectrum. */
 export type DelayFit = {
-  /** What is left beyond the expected delay, with its fraction; positive when the render is later still. */
+  /** What remains beyond the expected delay, with its fraction; positive when the render is later still. */
   offsetSamples: number;
   polarity: Polarity;
   model: PhaseModel;
@@ -79,18 +79,18 @@ function derivatives({ frames, values }: Weighted, lag: number, from: number, to
   let turnIm = sin(perBin * lag * from);
   let sum = 0;
   let slope = 0;
-  let bend = 0;
+  let curvature = 0;
   for (let k = from; k < to; k++) {
     const re = values[2 * k] * turnRe - values[2 * k + 1] * turnIm;
     const im = values[2 * k] * turnIm + values[2 * k + 1] * turnRe;
     sum += re;
     slope -= k * im;
-    bend -= k * k * re;
+    curvature -= k * k * re;
     const next = turnRe * stepRe - turnIm * stepIm;
     turnIm = turnIm * stepRe + turnRe * stepIm;
     turnRe = next;
   }
-  return { sum, slope: perBin * slope, bend: perBin * perBin * bend };
+  return { sum, slope: perBin * slope, curvature: perBin * perBin * curvature };
 }
 
 const MOST_STEPS = 20;
@@ -102,9 +102,9 @@ function refined(weighted: Weighted, start: number, polarity: Polarity, reach = 
   const bins = weighted.values.length / 2;
   let lag = start;
   for (let step = 0; step < MOST_STEPS; step++) {
-    const { slope, bend } = derivatives(weighted, lag, 0, bins);
-    if (polarity * bend >= 0) return start;
-    const move = Math.max(-LONGEST_STEP, Math.min(LONGEST_STEP, -slope / bend));
+    const { slope, curvature } = derivatives(weighted, lag, 0, bins);
+    if (polarity * curvature >= 0) return start;
+    const move = Math.max(-LONGEST_STEP, Math.min(LONGEST_STEP, -slope / curvature));
     lag += move;
     if (Math.abs(move) < SHORTEST_STEP) break;
   }
@@ -145,7 +145,7 @@ const OWN_PHASE_ERROR = 0.75;
 
 /**
  * The reading of the phase that holds: all of it delay, unless a minimum-phase filter fits clearly better. How the magnitude goes on above
- * what can be told turns the phase below like a delay, so what fits nearly as well says how far the delay may be off (`open`).
+ * what can be reported turns the phase below like a delay, so what fits nearly as well says how far the delay may be off (`open`).
  */
 function bestModel([linear, ...minimum]: Hypothesis[]): Hypothesis & { open: number } {
   const filter = minimum.reduce((a, b) => (b.misfit < a.misfit ? b : a));
@@ -158,7 +158,7 @@ function bestModel([linear, ...minimum]: Hypothesis[]): Hypothesis & { open: num
 
 /** What of the misfit is rounding. */
 const MISFIT_FLOOR = 1e-7;
-/** A copy without a filter or a bend misfits by no more than this many times what its noise gives. */
+/** A copy without a filter or saturation misfits by no more than this many times what its noise gives. */
 const PLAIN_MISFIT = 10;
 /** Of anything else the delay is known to this part of a turn at the frequencies that tell it. */
 const TURN_KNOWN = 0.05;
@@ -285,22 +285,22 @@ function bandsOf(bins: number): [number, number][] {
 }
 
 /**
- * Standard error of the lag, each band of the spectrum being off as a whole: an equalizer's or a bend's phase is the same for
+ * Standard error of the lag, each band of the spectrum being off as a whole: an equalizer's or a saturator's phase is the same for
  * neighbours (the cluster form of Huber's sandwich, √Σ slope² / Σ bend), corrected for how few bands carry it.
  */
 function bandError(weighted: Weighted, lag: number, polarity: Polarity): number {
-  let [squares, bends, bendSquares] = [0, 0, 0];
+  let [squares, curvatureSum, curvatureSquares] = [0, 0, 0];
   for (const [from, to] of bandsOf(weighted.values.length / 2)) {
-    const { slope, bend } = derivatives(weighted, lag, from, to);
+    const { slope, curvature } = derivatives(weighted, lag, from, to);
     squares += slope * slope;
-    bends += -polarity * bend;
-    bendSquares += bend * bend;
+    curvatureSum += -polarity * curvature;
+    curvatureSquares += curvature * curvature;
   }
-  if (bends <= 0) return searchFrames(weighted.frames);
-  const effective = (bends * bends) / bendSquares;
+  if (curvatureSum <= 0) return searchFrames(weighted.frames);
+  const effective = (curvatureSum * curvatureSum) / curvatureSquares;
   // Two bands or fewer cannot contradict each other: nothing is known beyond a part of their own period.
   const correction = effective > 1.5 ? effective / (effective - 1) : 3;
-  return (Math.sqrt(squares) / bends) * Math.sqrt(correction);
+  return (Math.sqrt(squares) / curvatureSum) * Math.sqrt(correction);
 }
 
 /** Of the third octaves, by the root of what they know, those whose mean phase lies nearer to the other polarity. */

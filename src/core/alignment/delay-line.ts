@@ -20,7 +20,7 @@ const NEAR_SAMPLES = 1.5;
 const SLOPE_GAIN = 1.15;
 /** Fewer points than this say nothing of a slope. */
 const FEWEST_POINTS = 4;
-/** A slope under three standard errors is not told from none. */
+/** A slope under three standard errors is not distinguished from none. */
 const STANDARD_ERRORS = 3;
 /** Less than this from end to end is no drift: it takes −60 dB of a 1 kHz tone to show it. */
 const LEAST_SPAN_SAMPLES = 0.02;
@@ -89,7 +89,7 @@ function regression(points: readonly DelayPoint[]) {
 export const UNKNOWN_SLOPE = { slope: 0, error: Number.POSITIVE_INFINITY };
 
 /**
- * The slope of points near a line, with its bound; 0 where it cannot be told from none over the stretch they span, with an infinite
+ * The slope of points near a line, with its bound; 0 where it cannot be distinguished from none over the stretch they span, with an infinite
  * bound where too few points say anything.
  */
 export function slopeAlong(points: readonly DelayPoint[], line: DelayLine): { slope: number; error: number } {
@@ -106,7 +106,7 @@ export function slopeAlong(points: readonly DelayPoint[], line: DelayLine): { sl
 /** From somewhere between two frames on, the render lies `samples` later (earlier when negative). */
 export type Jump = { fromFrame: number; toFrame: number; samples: number };
 
-/** Two levels must fit this much better than one line before a jump is told. */
+/** Two levels must fit this much better than one line before a jump is reported. */
 const JUMP_GAIN = 4;
 /** One part alone may have gone astray. */
 const FEWEST_A_LEVEL = 2;

@@ -173,9 +173,9 @@ describe("what no one delay explains", () => {
     const bar = sliceClip(tabla, 0, 40_000);
     const over = (top: Clip) => added(bar, scaleClip(top, 0.06));
     const bars = Array.from({ length: 12 }, (_, i) => over(sliceClip(guitar, i * 9000, i * 9000 + 40_000)));
-    const song = joined(...bars);
-    const render = { ...resample({ ...song, sampleRateHz: 1_000_000 }, 999_000), sampleRateHz: 48_000 };
-    const alignment = found(song, render);
+    const passage = joined(...bars);
+    const render = { ...resample({ ...passage, sampleRateHz: 1_000_000 }, 999_000), sampleRateHz: 48_000 };
+    const alignment = found(passage, render);
     expect(Math.abs((alignment.driftPpm ?? 0) + 1000)).toBeLessThanOrEqual(alignment.driftErrorPpm ?? 0);
     expect(Math.abs(alignment.delaySamples)).toBeLessThanOrEqual(alignment.delayErrorSamples + 0.01);
   });

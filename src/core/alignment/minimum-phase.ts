@@ -9,7 +9,7 @@ const SMOOTHING = 1 / 24;
 
 /**
  * The phase, bin by bin as unit phasors, of the minimum-phase filter that has the magnitude of render over reference: what an equalizer
- * of the usual kind turns by itself, which is no delay and no flip. By folding the cepstrum of the log magnitude (Oppenheim and
+ * of the usual kind turns by itself, which is no delay and no invert. By aliasing the cepstrum of the log magnitude (Oppenheim and
  * Schafer, Discrete-Time Signal Processing). Where nothing is shared the magnitude is drawn across from what is known beside it.
  */
 export function minimumPhase(
@@ -46,14 +46,14 @@ const SLOPE_OCTAVES = 1;
 const STEEPEST = 8;
 /** A fall gentler than this is none. */
 const LEVEL = 0.1;
-/** How the magnitude goes on above what can be told. */
+/** How the magnitude goes on above what can be reported. */
 export const BEYOND = ["level", "falling", "to nothing"] as const;
 export type Beyond = (typeof BEYOND)[number];
 /** Steps the slope is read in. */
 const SLOPE_POINTS = 8;
 
 /**
- * ln of the magnitude where the bin tells it, straight lines (over the logarithm of the frequency) between. Below all that is told it goes on
+ * ln of the magnitude where the bin tells it, straight lines (over the logarithm of the frequency) between. Below all that is reported it goes on
  * level; above, where the render has sunk into its own noise, as `beyond` says: level, or as steeply as it fell before, or as a
  * bilinear filter does, down to nothing at half the rate.
  */

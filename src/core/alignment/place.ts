@@ -268,7 +268,7 @@ function nextLine(
   const jump = jumpAlong(told);
   const seen = jump ? UNKNOWN_SLOPE : slopeAlong(relativeTo(told, flat), { delaySamples: 0, slope: 0 });
   const slide = asksForDrift ? seen : UNKNOWN_SLOPE;
-  // Where no clock is told, what one may do to the delay is part of its error.
+  // Where no clock is reported, what one may do to the delay is part of its error.
   const clockError =
     asksForDrift || !Number.isFinite(seen.error) ? 0 : (seen.error + Math.abs(seen.slope)) * middleFrame;
   const slope = asksForDrift && !jump ? flat.slope + slide.slope : 0;
@@ -297,7 +297,7 @@ function lineAlong(points: readonly DelayPoint[], laidOn: DelayLine): DelayLine 
 const relativeTo = (points: readonly DelayPoint[], line: DelayLine): DelayPoint[] =>
   points.map((p) => ({ ...p, delaySamples: p.delaySamples - delayOn(line, p.frame) }));
 
-/** A part this near the line agrees with it: a bend or a coder spreads the parts by as much. */
+/** A part this near the line agrees with it: saturation or a coder spreads the parts by as much. */
 const AGREEING_SAMPLES = 3;
 
 /** Of the parts that hold sound, how many lie on the line. */

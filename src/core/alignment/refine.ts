@@ -109,7 +109,7 @@ function addStretch(
   let gradient = 0;
   let tilted = 0;
   let normal = 0;
-  let crossed = 0;
+  let crossProduct = 0;
   let squared = 0;
   for (let n = 0; n < frames; n++) {
     const rest = x[n] - gain * y[n];
@@ -121,7 +121,7 @@ function addStretch(
     gradient += asked;
     tilted += asked * (far + n);
     normal += weight;
-    crossed += weight * (far + n);
+    crossProduct += weight * (far + n);
     squared += weight * (far + n) * (far + n);
   }
   sums.left += left;
@@ -129,7 +129,7 @@ function addStretch(
   sums.gradient[0] += gradient;
   sums.gradient[1] += tilted;
   sums.normal[0] += normal;
-  sums.normal[1] += crossed;
+  sums.normal[1] += crossProduct;
   sums.normal[2] += squared;
 }
 

@@ -1,7 +1,7 @@
 import { pow } from "../audio/exact-math";
 import type { PairSums } from "./pair-spectra";
 
-/** How the channels of the reference are taken together with those of the render: which with which, and whether one is flipped. */
+/** How the channels of the reference are taken together with those of the render: which with which, and whether one is inverted. */
 export type Combination = { swapped: boolean; relative: 1 | -1 };
 
 /** One cross-spectrum with the powers on both sides of it. */
@@ -14,7 +14,7 @@ export type Shared = {
   renderPower: Float64Array;
 };
 
-/** The combinations that there are: one where either has a single channel, else both orders, the second channel upright or flipped. */
+/** The combinations that there are: one where either has a single channel, else both orders, the second channel upright or inverted. */
 export const combinationsOf = ({ referencePowers, renderPowers }: PairSums): Combination[] =>
   referencePowers.length < 2 || renderPowers.length < 2
     ? [{ swapped: false, relative: 1 }]

@@ -78,7 +78,7 @@ export const renderFrom = ({ overview, ...render }: Archive["renders"][number]):
   overview: { lows: Float32Array.from(overview.lows), highs: Float32Array.from(overview.highs) },
 });
 
-/** The name of an archive's entry for a file: told apart by content, read by its name. */
+/** The name of an archive's entry for a file: distinguished by content, read by its name. */
 export function audioEntryName(hash: string, fileName: string): string {
   const dot = fileName.lastIndexOf(".");
   const stem = dot > 0 ? fileName.slice(0, dot) : fileName;
@@ -88,7 +88,7 @@ export function audioEntryName(hash: string, fileName: string): string {
 
 export const OTHER_COPY = "Take another copy of it.";
 
-/** What is told of a zip that is no archive. */
+/** What is reported of a zip that is no archive. */
 export const noArchive = (fileName: string): Failure =>
   fail(`${fileName} is not a comparison archive: it has no ${ARCHIVE_INDEX}.`, OTHER_FILE);
 

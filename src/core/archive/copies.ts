@@ -78,7 +78,7 @@ export function copyOf(whole: Copied, title: string, at: string, newId: () => st
   };
 }
 
-/** The same candidates for another song: no passages, no renders, nothing heard; price and effort, and what the bench told, stay with each. */
+/** The same candidates for another passage: no passages, no renders, nothing heard; price and effort, and what the bench reported, stay with each. */
 export function templateOf(whole: Copied, title: string, at: string, newId: () => string): Copied {
   const dryIds = new Set(whole.passages.map(({ dryRenderId }) => dryRenderId));
   const dry = new Set(whole.renders.filter(({ id }) => dryIds.has(id)).map(({ candidateId }) => candidateId));

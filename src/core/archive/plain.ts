@@ -14,7 +14,7 @@ const plainNumber = (value: number): unknown =>
     ? value
     : { [MARK]: "number", value: Object.is(value, -0) ? "-0" : String(value) };
 
-/** A value as JSON text that `fromPlain` makes the same value of, to the last bit. Throws TypeError for what cannot be told so, such as bytes. */
+/** A value as JSON text that `fromPlain` makes the same value of, to the last bit. Throws TypeError for what cannot be reported so, such as bytes. */
 export function toPlain(value: unknown): unknown {
   if (typeof value === "number") return plainNumber(value);
   if (value === undefined) return { [MARK]: "undefined" };
@@ -26,7 +26,7 @@ export function toPlain(value: unknown): unknown {
   return Object.fromEntries(Object.entries(value).map(([key, part]) => [key, toPlain(part)]));
 }
 
-/** The value that `toPlain` told of. Throws where it is told in another form, or lies deeper than the stack. */
+/** The value that `toPlain` reported of. Throws where it is reported in another form, or lies deeper than the stack. */
 export function fromPlain(value: unknown): unknown {
   if (typeof value !== "object" || value === null) return value;
   if (Array.isArray(value)) return value.map(fromPlain);

@@ -53,7 +53,7 @@ export const candidateSchema = z.object({
   /** One line under the title; where it is empty the settings are summed up there. */
   summary: z.string(),
   notes: z.string(),
-  /** What its panel says; nothing here is measured. */
+  /** what its controls say; nothing here is measured. */
   settings: z.array(settingLineSchema),
   /** The built-in processors it was made with, so that it can be run again; null for what came from outside. */
   chain: chainSchema.nullable(),
@@ -152,7 +152,7 @@ export const findingSchema = z.object({
 });
 export type Finding = z.infer<typeof findingSchema>;
 
-/** What a test signal told of something outside that it was sent through. */
+/** What a test signal reported of something outside that it was sent through. */
 export const measurementSchema = z.object({
   id,
   comparisonId: id,

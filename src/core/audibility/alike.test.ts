@@ -11,22 +11,22 @@ const excited = (clip: Clip, gain = 1) =>
   excitationOf(soundOf(clip), { startFrame: 0, endFrame: clip.channels[0].length }, gain);
 
 describe("how far two sounds lie apart to an ear", () => {
-  const song = music(4);
-  const own = excited(song);
+  const passage = music(4);
+  const own = excited(passage);
 
   it("is nothing for the same, and the gain for a gain", () => {
-    expect(apartDb(own, excited(song))).toBe(0);
+    expect(apartDb(own, excited(passage))).toBe(0);
     // Upper slopes of masking move a little with level.
-    expect(apartDb(own, excited(song, 10 ** (-3 / 20)))).toBeCloseTo(3, 0);
+    expect(apartDb(own, excited(passage, 10 ** (-3 / 20)))).toBeCloseTo(3, 0);
     // Gains that undo each other change nothing.
-    const softer: Clip = { ...song, channels: song.channels.map((c) => c.map((v) => v / 2)) };
+    const softer: Clip = { ...passage, channels: passage.channels.map((c) => c.map((v) => v / 2)) };
     expect(apartDb(own, excited(softer, 2))).toBeLessThan(0.01);
   });
 
   it("grows with what is done, is the same both ways, and far for other music", () => {
-    const eq = excited(throughProcessors(song, ["bilinear-equalizer", BELL_AND_SHELF]));
+    const eq = excited(throughProcessors(passage, ["bilinear-equalizer", BELL_AND_SHELF]));
     const less = excited(
-      throughProcessors(song, [
+      throughProcessors(passage, [
         "bilinear-equalizer",
         { bands: BELL_AND_SHELF.bands.map((b) => ({ ...b, gainDb: b.gainDb / 4 })) },
       ]),

@@ -1,7 +1,7 @@
 import { readFileSync } from "node:fs";
 import { describe, expect, it } from "vitest";
 import { align } from "../alignment/align";
-import { inStep } from "../alignment/in-step";
+import { alignedSound } from "../alignment/aligned";
 import { atRate } from "../audio/resample";
 import { clipOf, soundOf, stretch } from "../audio/sound";
 import { readAudio } from "../formats/read-audio";
@@ -24,7 +24,7 @@ async function meansOf(name: Parameters<typeof recording>[0]): Promise<number[]>
     const coded = soundOf(decoded.value.clip);
     const found = align(here, coded);
     if (!found.found) throw new Error(`${file} was not found`);
-    const yonder = soundOf(clipOf(inStep(coded, found, here.frames)));
+    const yonder = soundOf(clipOf(alignedSound(coded, found, here.frames)));
     // The ends are where a coder begins and where padding was.
     means.push(
       heardDifference(here, yonder, { startFrame: 4410, endFrame: here.frames - 4410 }, 1).meanOverMaskDb ?? -200,

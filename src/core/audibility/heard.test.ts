@@ -150,12 +150,12 @@ describe("what is heard of a difference", () => {
   });
 
   it("is found at the one moment that differs, and in the band it lies in", () => {
-    const song = music(6);
+    const passage = music(6);
     const chirp = sine({ hertz: 6000, peakDbfs: -26, seconds: 0.4 });
-    const yonder: Clip = { ...song, channels: song.channels.map((c) => c.slice()) };
+    const yonder: Clip = { ...passage, channels: passage.channels.map((c) => c.slice()) };
     for (const [c, channel] of yonder.channels.entries())
       for (let i = 0; i < chirp.channels[c].length; i++) channel[3.2 * 48_000 + i] += chirp.channels[c][i];
-    const { moments } = held(song, yonder);
+    const { moments } = held(passage, yonder);
     expect(moments[0].startSeconds).toBeGreaterThan(2.9);
     expect(moments[0].endSeconds).toBeLessThan(4);
     expect(moments[0].lowHertz).toBeLessThan(6000);

@@ -22,7 +22,7 @@ export const HEARD_VERSION = 5;
 const STEP_SECONDS = 0.1;
 /** Bands are taken together by so many (one Bark). */
 const GROUP = 4;
-/** Moments told, and how long one may be. */
+/** Moments reported, and how long one may be. */
 const MOMENTS = 5;
 const LONGEST_SECONDS = 1.5;
 const SHORTEST_SECONDS = 0.3;
@@ -173,7 +173,7 @@ export function heardDifference(
 /** A band is compared between channels where it stands so far over the ear's own noise (dB), and within this of the loudest band. */
 const OVER_NOISE_DB = 10;
 const UNDER_LOUDEST_DB = 35;
-/** Time differences are told by phase up to here, where both channels go together at least so well. */
+/** Time differences are judged by phase up to here, where both channels go together at least so well. */
 const PHASE_TO_HZ = 1500;
 const CARRIED = 0.8;
 

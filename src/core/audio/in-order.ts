@@ -94,7 +94,7 @@ export const together = (
     });
   });
 
-/** A sound that can only be told once all of its source was heard: `make` is called at the first reading. */
+/** A sound that can only be reported once all of its source was heard: `make` is called at the first reading. */
 export function onceHeard(shape: Shape, make: () => Sound): Sound {
   let made: Sound | null = null;
   return asRead(shape, (from, count) => {

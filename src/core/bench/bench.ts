@@ -6,13 +6,13 @@ import { type Chain, chainLatencySamples, runChain } from "../processors/chain";
 import { benchSentences } from "../words/bench";
 import { bearingOf, checked } from "./integrity/integrity";
 import { measureProcessor } from "./measure";
-import { keyResponse } from "./read/key-response";
+import { sidechainResponse } from "./read/sidechain-response";
 import type { BenchReport } from "./report";
 import { returnedFrom } from "./signal/returned";
 import { testSignal } from "./signal/signal";
 import { DEFAULT_FORM, type SignalForm, signalPlan } from "./signal/signal-plan";
 
-/** Told between parts of a measurement: the share done and what is done next. */
+/** Reported between parts of a measurement: the share done and what is done next. */
 export type Pause = (share: number, doing: string) => void;
 
 const described = ({ sampleRateHz, levelDbfs, channelCount }: SignalForm) =>
@@ -51,7 +51,7 @@ export function benchChain(chain: Chain, form: SignalForm = DEFAULT_FORM, pause:
     },
     pause,
   );
-  const facts = { ...report, key: keyResponse(chain, plan, signal) };
+  const facts = { ...report, key: sidechainResponse(chain, plan, signal) };
   return { ...facts, sentences: benchSentences(facts) };
 }
 

@@ -1,7 +1,7 @@
 import { amplitudeFromDb } from "../audio/decibels";
 import { hypot } from "../audio/exact-math";
 import { BENDING_KINDS, type BenchKind } from "./kind/kind";
-import { lastRise } from "./read/static-law";
+import { lastRise } from "./read/static-curve";
 import { type BenchReport, type BenchTone, KNOWN_DB, knownDbfs, type Withheld } from "./report";
 
 export type Measured = { title: string; report: BenchReport };
@@ -108,7 +108,7 @@ function curves(
   if ([...withheld, ...otherWithheld].some(({ figure, reason }) => figure === "response" || holdsGain(figure, reason)))
     return null;
   const highest = Math.min(HIGHEST_HZ, HIGHEST_PART * Math.min(signal.sampleRateHz, otherSignal.sampleRateHz));
-  // Responses are told at the same places, up to where each goes; what noise hides of either is no difference.
+  // Responses are reported at the same places, up to where each goes; what noise hides of either is no difference.
   const isKnown = (i: number) => one.errorDb[i] < KNOWN_DB && other.errorDb[i] < KNOWN_DB;
   const apart = one.hertz.flatMap((hertz, i) =>
     hertz >= LOWEST_HZ && hertz <= highest && i < other.hertz.length && isKnown(i)

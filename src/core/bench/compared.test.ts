@@ -7,9 +7,9 @@ import { SMALL_FORM } from "../testing/bench";
 import { benchDifferenceWords } from "../words/bench";
 import { benchChain } from "./bench";
 import { compareReports } from "./compare-reports";
-import { dialWords as dialWordsOf, panelCheck as panelCheckOf } from "./find/panel-check";
+import { controlWords as controlWordsOf, panelCheck as panelCheckOf } from "./find/control-words";
 import { onAPage } from "./page";
-import { firstAtRest } from "./read/static-law";
+import { firstAtRest } from "./read/static-curve";
 
 const chainOf = (processorKey: string, settings: object): Chain => chainSchema.parse([{ processorKey, settings }]);
 const FORM = { sampleRateHz: 48_000, levelDbfs: -1, channelCount: 1 } as const;
@@ -23,8 +23,8 @@ const line = (parameter: string, value: string, unit = ""): SettingLine => ({ pa
 const spaced = (text: string) => text.replaceAll("\u2009", " ");
 const panelCheck: typeof panelCheckOf = (...given) =>
   panelCheckOf(...given).map((r) => r && { words: spaced(r.words), error: spaced(r.error) });
-const dialWords: typeof dialWordsOf = (...given) => {
-  const words = dialWordsOf(...given);
+const controlWords: typeof controlWordsOf = (...given) => {
+  const words = controlWordsOf(...given);
   return words && spaced(words);
 };
 
@@ -76,7 +76,7 @@ describe("two processors held against each other", () => {
   });
   it("are not held against each other by a gain that is still coming back, only by levels above", () => {
     const wire = measured("Wire", chainOf("gain", {}));
-    // Lets go over seconds: its gain rises by 1.1 dB up to −28 dBFS, which no law of it does.
+    // Lets go over seconds: its gain rises by 1.1 dB up to −28 dBFS, which no static curve of it does.
     const leveller = measured("Leveller", chainOf("slow-leveller", { thresholdDb: -28, ratio: 3, makeupDb: 3 }));
     expect(words(wire, leveller).join(" ")).toMatch(/Gain at −1 dBFS re −28 dBFS: Wire 0\.0 dB, Leveller −15\.\d dB\./);
     // Nor by a curve that holds this gain as the sweep began.
@@ -116,9 +116,9 @@ describe("a law", () => {
   it("is that of the dial or not told, wherever its dials stand", () => {
     const log = (least: number, most: number) =>
       fc.double({ min: Math.log(least), max: Math.log(most), noNaN: true }).map(Math.exp);
-    const dials = fc.record({
+    const controls = fc.record({
       thresholdDb: fc.double({ min: -45, max: -16, noNaN: true }),
-      // From 20:1 on it is told as a limiter, by a sine.
+      // From 20:1 on it is reported as a limiter, by a sine.
       ratio: log(1.5, 15),
       kneeDb: fc.double({ min: 0, max: 15, noNaN: true }),
       attackMs: log(0.5, 300),
@@ -126,9 +126,9 @@ describe("a law", () => {
       detector: fc.constantFrom("peak", "RMS"),
     });
     fc.assert(
-      fc.property(dials, (settings) => {
-        const { static: law, key } = benchChain(compressor(settings), { ...SMALL_FORM, levelDbfs: -6 });
-        for (const told of [law, key])
+      fc.property(controls, (settings) => {
+        const { static: staticCurve, key } = benchChain(compressor(settings), { ...SMALL_FORM, levelDbfs: -6 });
+        for (const told of [staticCurve, key])
           if (told?.thresholdDbfs != null && told.ratio !== null) {
             expect(Math.abs(told.thresholdDbfs - settings.thresholdDb)).toBeLessThan(0.8);
             expect(Math.abs(told.ratio / settings.ratio - 1)).toBeLessThan(0.1);
@@ -183,11 +183,11 @@ describe("a panel beside what was measured", () => {
     expect(high).toBeNull();
     expect(words).toBeNull();
     const [lowBand, midBand] = report.fitted;
-    expect(dialWords(lines, report, midBand)).toBe(
+    expect(controlWords(lines, report, midBand)).toBe(
       "Mid frequency 1.2 kHz: −12.5 %, Mid gain 4,5 dB: −0.5 dB, Mid Q 1.4: 0.0 %",
     );
-    expect(dialWords(lines, report, lowBand)).toBe("Low frequency 120 Hz: 0.0 %, Low gain −3 dB: 0.0 dB");
-    expect(dialWords([line("Colour", "warm")], report, midBand)).toBeNull();
+    expect(controlWords(lines, report, lowBand)).toBe("Low frequency 120 Hz: 0.0 %, Low gain −3 dB: 0.0 dB");
+    expect(controlWords([line("Colour", "warm")], report, midBand)).toBeNull();
   });
   it("does not guess where two dials have one name, or a plain dial stands for a gain of its own", () => {
     const report = four.report;

@@ -29,7 +29,7 @@ type Figure = [
 ];
 
 function figuresOf(report: BenchReport): Figure[] {
-  const { response, static: law, times } = report;
+  const { response, static: staticCurve, times } = report;
   return [
     ["signal level", null, report.signal.levelDbfs, "dBFS"],
     ["sample rate", null, report.signal.sampleRateHz, "Hz"],
@@ -65,10 +65,10 @@ function figuresOf(report: BenchReport): Figure[] {
         ["aliased", at, tone.aliasDb, "dB", tone.aliasErrorDb],
       ];
     }),
-    ["threshold", null, law?.thresholdDbfs ?? null, "dBFS", law?.errors?.thresholdDb],
-    ["ratio", null, law?.ratio ?? null, ":1", law?.errors?.ratio],
-    ["knee", null, law?.kneeDb ?? null, "dB", law?.errors?.kneeDb],
-    ...(law?.points ?? []).map(({ inDbfs, outDbfs }): Figure => ["level out", inDbfs, outDbfs, "dBFS"]),
+    ["threshold", null, staticCurve?.thresholdDbfs ?? null, "dBFS", staticCurve?.errors?.thresholdDb],
+    ["ratio", null, staticCurve?.ratio ?? null, ":1", staticCurve?.errors?.ratio],
+    ["knee", null, staticCurve?.kneeDb ?? null, "dB", staticCurve?.errors?.kneeDb],
+    ...(staticCurve?.points ?? []).map(({ inDbfs, outDbfs }): Figure => ["level out", inDbfs, outDbfs, "dBFS"]),
     ["attack to 63 %", null, times?.attackMs ?? null, "ms", times?.errorsMs?.attack],
     ["release to 63 %", null, times?.releaseMs ?? null, "ms", times?.errorsMs?.release],
     ["overshoot", null, times?.overshootDb ?? null, "dB"],

@@ -41,14 +41,14 @@ export function differencesOf(a: ChannelFigures, b: ChannelFigures, delaySamples
   const isOneLevel = a.responseLevelDbfs === b.responseLevelDbfs;
   if (isSteady && isOneLevel && Math.abs(a.gainDbAt1k - b.gainDbAt1k) > Math.max(SAME_GAIN_DB, SIGMAS * error))
     list.push("gain");
-  // One that is linear has its curve at any level, and bands are told of curves at rest.
+  // One that is linear has its curve at any level, and bands are reported of curves at rest.
   const isComparable = isOneLevel || ([a, b].some(isLinear) && [a, b].some(({ fitted }) => fitted.length > 0));
-  if (isComparable && (curvesDiffer(a, b) || bandsDiffer(a, b))) list.push("response");
+  if (isComparable && (responsesDiffer(a, b) || bandsDiffer(a, b))) list.push("response");
   const phases = [a.phaseKind, b.phaseKind];
   if (phases[0] !== phases[1] && !phases.includes("unknown")) list.push("phase");
   if (Math.abs((a.noiseFloorDbfs ?? -200) - (b.noiseFloorDbfs ?? -200)) > SAME_NOISE_DB) list.push("noise");
   if (harmonicsDiffer(a, b)) list.push("harmonics");
-  if (lawsDiffer(a, b)) list.push("staticCurve");
+  if (curvesDiffer(a, b)) list.push("staticCurve");
   if (timesDiffer(a, b)) list.push("times");
   const [one, other] = [a.times?.linkShare ?? null, b.times?.linkShare ?? null];
   if (one !== null && other !== null && Math.abs(one - other) > SAME_LINK) list.push("linking");
@@ -61,7 +61,7 @@ const middle = (values: readonly number[]): number => values.toSorted((x, y) => 
 const isLinear = ({ kind }: ChannelFigures): boolean => LINEAR_KINDS.includes(kind.name);
 
 /** Whether the forms of two curves differ: a gain is none. */
-function curvesDiffer({ response: one }: ChannelFigures, { response: other }: ChannelFigures): boolean {
+function responsesDiffer({ response: one }: ChannelFigures, { response: other }: ChannelFigures): boolean {
   const apart = one.magnitudeDb.map((db, i) => db - other.magnitudeDb[i]);
   const usual = middle(apart);
   const most = Math.max(...one.magnitudeDb);
@@ -74,7 +74,7 @@ function curvesDiffer({ response: one }: ChannelFigures, { response: other }: Ch
   });
 }
 
-/** Whether bands are told of one that noise hides of the other, or others: what is told of both has to be read of each. */
+/** Whether bands are reported of one that noise hides of the other, or others: what is reported of both has to be read of each. */
 const bandsDiffer = ({ fitted: one }: ChannelFigures, { fitted: other }: ChannelFigures): boolean =>
   one.length !== other.length ||
   one.some(
@@ -92,10 +92,10 @@ function harmonicsDiffer({ harmonics: [one] }: ChannelFigures, { harmonics: [oth
   return more > LEAST_THD_PERCENT && more > SAME_HARMONICS * less;
 }
 
-function lawsDiffer({ static: one }: ChannelFigures, { static: other }: ChannelFigures): boolean {
+function curvesDiffer({ static: one }: ChannelFigures, { static: other }: ChannelFigures): boolean {
   if (!one && !other) return false;
-  const gains = (law: ChannelFigures["static"]) =>
-    new Map((law?.points ?? []).map((p) => [Math.round(p.inDbfs * 10), p.outDbfs - p.inDbfs]));
+  const gains = (staticCurve: ChannelFigures["static"]) =>
+    new Map((staticCurve?.points ?? []).map((p) => [Math.round(p.inDbfs * 10), p.outDbfs - p.inDbfs]));
   const [a, b] = [gains(one), gains(other)];
   const shared = [...a.keys()].filter((key) => b.has(key));
   if (shared.length === 0) return (one?.points.length ?? 0) + (other?.points.length ?? 0) > 0;

@@ -1,4 +1,4 @@
-/** A report of the first version as one of this: it read the left channel, took a recording's lead-in for latency, and told no kind. */
+/** A report of the first version as one of this: it read the left channel, took a recording's lead-in for latency, and reported no kind. */
 export function reportOfFirstVersion(report: Record<string, unknown>): Record<string, unknown> {
   if (report.schema !== "yonder-pair/bench@1") return report;
   return {

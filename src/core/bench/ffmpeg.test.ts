@@ -4,7 +4,7 @@ import { backFromFfmpeg, sentSignal } from "../testing/bench";
 import { benchRecording } from "./bench";
 import { type BenchReport, benchReportSchema } from "./report";
 
-// The small signal through ffmpeg 5.1's filters (fixtures/make_bench.py): equalizers after Bristow-Johnson's cookbook, so that their dials are what is measured.
+// The small signal through ffmpeg 5.1's filters (fixtures/make_bench.py): equalizers after Bristow-Johnson's cookbook, so that their controls are what is measured.
 
 async function reportOf(name: string): Promise<BenchReport> {
   const outcome = benchRecording(`${name}.flac`, soundOf(await backFromFfmpeg(name)));
@@ -13,7 +13,7 @@ async function reportOf(name: string): Promise<BenchReport> {
   return outcome.value;
 }
 
-/** What `disturbed` of make_bench.py did: 50 ppm, a flip, 3 dB, half a second in front; samples are the recorder's. */
+/** What `disturbed` of make_bench.py did: 50 ppm, a invert, 3 dB, half a second in front; samples are the recorder's. */
 const DISTURBED = { clockPpm: 50, polarity: -1, gainDb: 3, frontSamples: 8000, noiseDbfs: -80 };
 
 describe("ffmpeg's equalizer", () => {
@@ -86,9 +86,9 @@ function compressorGains(rateHz: number, fromPower: number, toPower: number, sec
     const width = stop - start;
     const t = (x - start) / width;
     const [m0, m1] = [width, width / ratio];
-    const bend2 = -3 * start - 2 * m0 + 3 * compressedStop - m1;
-    const bend3 = 2 * start + m0 - 2 * compressedStop + m1;
-    return start + m0 * t + bend2 * t * t + bend3 * t ** 3;
+    const second = -3 * start - 2 * m0 + 3 * compressedStop - m1;
+    const third = 2 * start + m0 - 2 * compressedStop + m1;
+    return start + m0 * t + second * t * t + third * t ** 3;
   };
   let power = fromPower;
   return Float64Array.from({ length: Math.round(seconds * rateHz) }, () => {
@@ -103,11 +103,11 @@ function compressorGains(rateHz: number, fromPower: number, toPower: number, sec
 describe("ffmpeg's compressor", () => {
   for (const name of ["compressor", "compressor-disturbed"])
     it(`is read by its law, and its times as they follow from it (${name})`, async () => {
-      const { static: law, times, gainDbAt1k, signal } = await reportOf(name);
-      expect(Math.abs((law?.thresholdDbfs ?? 0) + 20)).toBeLessThan(0.1);
-      expect(Math.abs((law?.ratio ?? 0) / 4 - 1)).toBeLessThan(0.02);
+      const { static: staticCurve, times, gainDbAt1k, signal } = await reportOf(name);
+      expect(Math.abs((staticCurve?.thresholdDbfs ?? 0) + 20)).toBeLessThan(0.1);
+      expect(Math.abs((staticCurve?.ratio ?? 0) / 4 - 1)).toBeLessThan(0.02);
       // A knee of 2.828 is 9.03 dB wide.
-      expect(law?.kneeDb).toBeCloseTo(9.03, 0);
+      expect(staticCurve?.kneeDb).toBeCloseTo(9.03, 0);
       const { bursts } = sentSignal(signal).plan;
       const [low, high] = [bursts.rest, bursts.long].map((b) => 10 ** (b.leftDbfs / 10));
       const rate = signal.sampleRateHz;
@@ -147,7 +147,7 @@ describe("ffmpeg's other filters", () => {
     const limiter = await reportOf("limiter");
     // Five milliseconds of 16 kHz, less one.
     expect(limiter.arrivalSamples).toBeCloseTo(79, 3);
-    // Its gain falls by 39 dB for some milliseconds and does not come back within the test: no model of ours predicts that, and none is told.
+    // Its gain falls by 39 dB for some milliseconds and does not come back within the test: no model of ours predicts that, and none is reported.
     expect(["limiter", "compressor", "unknown"]).toContain(limiter.kind.name);
     expect(limiter).toMatchObject({ times: null, integrity: [] });
     expect(limiter.static?.ratio ?? null).toBeNull();

@@ -10,7 +10,7 @@ import { powerErrorDb } from "./read/power-error";
 import type { ChannelReading } from "./read/read-channel";
 import { magnitudeDbAt } from "./read/response";
 import { aroundTop } from "./read/responses";
-import { staticLaw } from "./read/static-law";
+import { readStaticCurve } from "./read/static-curve";
 import { sweptStretch } from "./read/sweep-response";
 import { HIGHEST_PARTIAL } from "./read/tone-reading";
 import type { Reason } from "./reasons";
@@ -43,7 +43,7 @@ const WORN_OUT = 1.2;
 /** What bands leave of a curve may be noise up to so many times what the curve is known to. */
 const FITS_IN_NOISE = 3;
 
-/** `delaySamples` is that of the response that is told. */
+/** `delaySamples` is that of the response that is reported. */
 export type Told = { figures: ChannelFigures; withheld: Withheld[]; delaySamples: number };
 
 const GAIN_KINDS: readonly KindFound["name"][] = [
@@ -67,7 +67,7 @@ function opensWithLevel({ loud, quiet }: ChannelReading): boolean {
 const NONE = Array.from({ length: HIGHEST_PARTIAL - 1 }, () => null);
 const NO_HARMONICS = { partialsDb: NONE, partialErrorsDb: NONE };
 
-/** What is told of a channel, from what was read of it and the kind it is; and what is not told, with the reason. */
+/** What is reported of a channel, from what was read of it and the kind it is; and what is not reported, with the reason. */
 export function figuresOf(
   reading: ChannelReading,
   kind: KindFound,
@@ -92,9 +92,12 @@ export function figuresOf(
   const { hertz } = response;
   const isCurveInIt = BENDING_KINDS.includes(kind.name) && opensWithLevel(reading);
   const isSteady = isPitchSteady && kind.name !== "timeVarying";
-  // That a curve has no memory is why it has no law, not why it is unknown.
-  const whyUnknown = kind.lawWithheld === null || kind.lawWithheld === "memoryless" ? "noModel" : kind.lawWithheld;
-  // Bands are a model as well: what is not known to be linear, or a known gain or curve beside it, is not told in them.
+  // That a curve has no memory is why it has no static curve, not why it is unknown.
+  const whyUnknown =
+    kind.staticCurveWithheld === null || kind.staticCurveWithheld === "memoryless"
+      ? "noModel"
+      : kind.staticCurveWithheld;
+  // Bands are a model as well: what is not known to be linear, or a known gain or curve beside it, is not reported in them.
   const whyNoBands: Reason | null = !isSteady
     ? "unsteady"
     : kind.name === "coder"
@@ -138,7 +141,7 @@ export function figuresOf(
   const isShelfHidden = bands.some((band) => levelsOffUnseen(band, only(hertz), [hertz[0], FITTED_TO_PART * rate]));
   const isHidden = isShelfHidden || bands.some((band) => !isBandKnown(band)) || isKindOpen(fit, curve);
   const isOverNoise = ({ kind: shape, hertz: centre, gainDb, q }: FittedBand) => {
-    // What a bent wave folds back to lies in single places of a sweep.
+    // What a distorted wave aliases to lies in single places of a sweep.
     if (BENDING_KINDS.includes(kind.name) && (q ?? 0) > MOST_Q_BENT) return false;
     const at = hertz.findIndex((hz) => hz >= centre);
     const errorHere = Math.max(...errorDb.slice(Math.max(0, at - 1), at + 2));
@@ -151,7 +154,7 @@ export function figuresOf(
   );
   const isFitted = fit.misfitDb < FITS_DB && !isHidden && !isBeyond;
   const fitted = isFitted ? bands.filter(isOverNoise) : [];
-  // Where none is told of a curve that is not flat, noise may be why: it hid bands that were found, or all that there may be.
+  // Where none is reported of a curve that is not flat, noise may be why: it hid bands that were found, or all that there may be.
   const isNoisy = isHidden || flatDb > leastDb;
   const isFitInNoise = fit.misfitDb < Math.max(FITS_DB, FITS_IN_NOISE * effective(curve.errorDb));
   const isInNoise = inside.length === 0 || (isNoisy && isFitInNoise);
@@ -180,7 +183,7 @@ export function figuresOf(
     kind.timesWithheld ?? (OPENING_KINDS.includes(kind.name) && isRestHidden(reading) ? "noise" : null);
   const times = isOfGain && !whyNoTimes ? timesOf(reading, kind) : null;
   if (whyNoTimes && reading.times) withhold("times", whyNoTimes);
-  if (kind.lawWithheld && kind.law) withhold("staticCurve", kind.lawWithheld);
+  if (kind.staticCurveWithheld && kind.staticCurve) withhold("staticCurve", kind.staticCurveWithheld);
   if (kind.name === "unknown") withhold("kind", whyUnknown);
   const clear = transparency(
     [sent],
@@ -212,8 +215,8 @@ export function figuresOf(
             : null;
   const isPhaseTold = whyNoPhase === null;
   if (whyNoPhase) withhold("phase", whyNoPhase);
-  const onSine = staticLaw(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
-  const isLawTold = kind.law?.thresholdDbfs != null;
+  const onSine = readStaticCurve(reading.ladder.map((tone) => ({ inDbfs: tone.levelDbfs, outDbfs: tone.outDbfs })));
+  const isStaticCurveKnown = kind.staticCurve?.thresholdDbfs != null;
   const moves = reading.beside ?? { kind: "unclear" as const, edgesHz: [], hertz: [], tones: [] };
   const none = { hertz: [0, 0] as [number, number], secondPercent: null, thirdPercent: null };
   if (!isSteady || rings) withhold("intermodulation", isSteady ? "rings" : "unsteady");
@@ -260,8 +263,9 @@ export function figuresOf(
     aliasDb: aliases.length > 0 ? Math.max(...aliases) : null,
     modulation: reading.modulation ?? none,
     differenceTone: reading.differenceTone ?? none,
-    static: kind.law,
-    staticOnSine: onSine && (isLawTold ? onSine : { ...onSine, thresholdDbfs: null, ratio: null, kneeDb: null }),
+    static: kind.staticCurve,
+    staticOnSine:
+      onSine && (isStaticCurveKnown ? onSine : { ...onSine, thresholdDbfs: null, ratio: null, kneeDb: null }),
     bandCurves: [reading.lowLadder, reading.ladder, reading.highLadder].flatMap((tones) =>
       tones.length === 0
         ? []
@@ -285,7 +289,7 @@ export function figuresOf(
   return { figures, withheld, delaySamples: linear.delaySamples };
 }
 
-/** A band is told whose gain stands so many standard deviations out of noise, and whose frequency is known to this share. */
+/** A band is reported whose gain stands so many standard deviations out of noise, and whose frequency is known to this share. */
 const BAND_SIGMAS = 4;
 const BAND_HERTZ_SHARE = 0.15;
 const isBandKnown = ({ hertz, gainDb, errors }: FittedBand): boolean =>
@@ -339,7 +343,7 @@ const RMS_ATTACK_SHARE = 0.04;
 /** Look-ahead is read by half periods of the wave: its beginning is seen late or early by this part of a period (one standard deviation, by trial). */
 const LOOK_AHEAD_PARTS = 5;
 const CLEAR_OF_AHEAD = 2;
-/** Shortest hold that is told (ms), and how many standard errors it has to exceed. */
+/** Shortest hold that is reported (ms), and how many standard errors it has to exceed. */
 const LEAST_HOLD_MS = 0.5;
 const HOLD_ERRORS = 3;
 /** What lets go after a short burst tells how long it takes where it had gone this far (dB). */

@@ -46,7 +46,7 @@ type Channel = { name: ChannelName; told: Told; kind: KindFound; reading: Channe
 
 /**
  * Measures all that a test signal tells, in four rooms one after the other: what the recording bears (`bearing`), readings of each channel with their errors, the
- * kind that predicts them, and what is told. `pause` is called between them.
+ * kind that predicts them, and what is reported. `pause` is called between them.
  */
 export function measureProcessor(
   given: BenchInput,
@@ -103,14 +103,14 @@ export function measureProcessor(
   const [first, right] = channels;
   const isAlike =
     right !== undefined && differencesOf(first.told.figures, right.told.figures, delayOf(right, first)).length === 0;
-  const isCrossed = crosstalkDb !== null && crosstalkDb > CROSSED_DB;
+  const hasCrosstalk = crosstalkDb !== null && crosstalkDb > CROSSED_DB;
   if (right && shifts[0] === shifts[1] && isPitchSteady) {
     const isLinear = [first, right].every(({ kind }) => LINEAR_KINDS.includes(kind.name));
     // What side is sent shows neither bands nor what changes by itself.
     const isReadable = [first, right].every(({ kind }) => !UNREAD_IN_SIDE.includes(kind.name));
     // Where both sides are alike and nothing crosses over, what both have is what mid has, and of something linear also what side has.
-    if (isCrossed && isReadable) channels.push(read("mid", 0.6));
-    if (isReadable && (isCrossed || (isAlike && !isLinear))) channels.push(read("side", 0.75));
+    if (hasCrosstalk && isReadable) channels.push(read("mid", 0.6));
+    if (isReadable && (hasCrosstalk || (isAlike && !isLinear))) channels.push(read("side", 0.75));
   }
   pause(0.9, "Telling");
   return reported(given, { channels, sides, back, crosstalkDb, rate, pitchPpm });
@@ -134,7 +134,7 @@ function shifted(channel: Float32Array, samples: number): Float32Array {
   return output;
 }
 
-/** A clock this little off is not told of beside what changes over time by itself (ppm): 5 ms to and fro, as of a chorus, over the 50 s of a signal. */
+/** A clock this little off is not reported of beside what changes over time by itself (ppm): 5 ms to and fro, as of a chorus, over the 50 s of a signal. */
 const HIDDEN_PPM = 100;
 
 /** Whether a stretch of a channel was not spoiled; channels that were shifted are read so much later. */
@@ -206,7 +206,7 @@ type Read = {
 
 function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb, rate, pitchPpm }: Read): BenchReport {
   const { plan, sent, bearing } = given;
-  // What is told first is told of something: a silent channel comes after one that is not.
+  // What is reported first is reported of something: a silent channel comes after one that is not.
   const channels = read.toSorted((a, b) => Number(a.reading.isSilent) - Number(b.reading.isSilent));
   const [first] = channels;
   const { hertz } = first.told.figures.response;
@@ -244,7 +244,7 @@ function reported(given: BenchInput, { channels: read, sides, back, crosstalkDb,
   const isHidden =
     channels.some(({ kind }) => kind.name === "timeVarying") && Math.abs(bearing.timing.driftPpm) < HIDDEN_PPM;
   const hum = bearing.findings.find(({ what }) => what === "hum");
-  const hasBoth = sides.own.length > 1 && sides.crossed[0] && sides.crossed[1];
+  const hasBoth = sides.own.length > 1 && sides.crosstalk[0] && sides.crosstalk[1];
   const [leftDb, rightDb] = hasBoth ? sides.own.map((impulse) => magnitudesOf(impulse, hertz)) : [null, null];
   const pictureOf = (c: number) => sweepPicture(plan.sweeps[c] ?? plan.sweeps[0], back[c] ?? back[0], rate);
   const isTransparent =

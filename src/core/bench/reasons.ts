@@ -1,4 +1,4 @@
-/** Why a figure is not told. */
+/** Why a figure is not reported. */
 export const REASONS = [
   "spoiled",
   "noise",

@@ -14,7 +14,7 @@ const OVER_LOOP_DB = 6;
 const FLAT_DB = 0.05;
 const FITS_DB = 0.5;
 
-/** What can be taken off a recording: what the same signal told of a loop without the processor. */
+/** What can be taken off a recording: what the same signal reported of a loop without the processor. */
 export type LoopBack = { title: string; report: BenchReport };
 
 /**
@@ -28,7 +28,7 @@ export function withReference(report: BenchReport, { title, report: loop }: Loop
       `${title} holds another test signal and cannot be the loop-back.`,
       "Record both with the same exported signal.",
     );
-  // Against the same channel of the loop: what is told first may be its right one.
+  // Against the same channel of the loop: what is reported first may be its right one.
   const first = loop.channels.find(({ channel }) => channel === report.channels[0]?.channel);
   const latency =
     report.arrivalSamples !== null && loop.arrivalSamples !== null
@@ -125,11 +125,11 @@ function corrected(
 }
 
 /** A static curve without the loop's own gain. */
-const curveOver = (law: ChannelFigures["static"], loopGainDb: number): ChannelFigures["static"] =>
-  law && {
-    ...law,
-    gainDb: law.gainDb - loopGainDb,
-    points: law.points.map(({ inDbfs, outDbfs }) => ({ inDbfs, outDbfs: outDbfs - loopGainDb })),
+const curveOver = (staticCurve: ChannelFigures["static"], loopGainDb: number): ChannelFigures["static"] =>
+  staticCurve && {
+    ...staticCurve,
+    gainDb: staticCurve.gainDb - loopGainDb,
+    points: staticCurve.points.map(({ inDbfs, outDbfs }) => ({ inDbfs, outDbfs: outDbfs - loopGainDb })),
   };
 
 /** A tone whose harmonics are those the loop does not have by itself. */

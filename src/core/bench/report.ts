@@ -2,8 +2,8 @@ import { z } from "zod";
 import { phaseKindSchema } from "../spectrum/phase-kind";
 import { integrityFindingSchema } from "./integrity/integrity";
 import { kindSchema } from "./kind/kind";
-import { keyResponseSchema } from "./read/key-response";
 import { CHANNELS } from "./read/parts";
+import { sidechainResponseSchema } from "./read/sidechain-response";
 import { sweepPictureSchema } from "./read/sweep-picture";
 import { REASONS } from "./reasons";
 import { signalFormSchema } from "./signal/signal-plan";
@@ -34,7 +34,7 @@ const toneSchema = z.object({
   partialErrorsDb: z.array(decibels),
   thdPercent: percent,
   thdNoisePercent: percent,
-  /** What folded back, and other lines off the harmonics, over the fundamental. */
+  /** What aliased, and other lines off the harmonics, over the fundamental. */
   aliasDb: decibels,
   aliasErrorDb: decibels,
 });
@@ -61,7 +61,7 @@ const fittedBandSchema = z.object({
 /** One band of an equalizer as its curve tells it. A cut has a slope, everything else a gain and a Q. */
 export type FittedBand = z.infer<typeof fittedBandSchema>;
 
-const lawSchema = z.object({
+const staticCurveSchema = z.object({
   thresholdDbfs: z.number().nullable(),
   ratio: z.number().nullable(),
   kneeDb: z.number().nullable(),
@@ -86,7 +86,7 @@ const timesSchema = z.object({
   holdMs: z.number(),
   lookAheadMs: milliseconds,
   linkShare: z.number().nullable(),
-  /** One standard deviation of each time that is told; none in measurements of earlier versions. */
+  /** One standard deviation of each time that is reported; none in measurements of earlier versions. */
   errorsMs: z
     .object({ attack: milliseconds, release: milliseconds, hold: milliseconds, lookAhead: milliseconds })
     .optional(),
@@ -102,7 +102,7 @@ const twinSchema = z.object({
 /** Raise when any figure of a measurement would come out differently. */
 export const BENCH_VERSION = 9;
 
-/** What a figure is not told of, and why: of one channel, or of all. */
+/** What a figure is not reported of, and why: of one channel, or of all. */
 export const WITHHELD_FIGURES = [
   "latency",
   "response",
@@ -134,7 +134,7 @@ const bandMoves = z.object({
   tones: z.array(z.object({ loudHz: z.number(), changeDb: z.array(decibels) })),
 });
 
-/** What is told of one channel. Null or an empty list where something does not apply, or is withheld. */
+/** What is reported of one channel. Null or an empty list where something does not apply, or is withheld. */
 export const channelFiguresSchema = z.object({
   /** Null where nothing says when the signal was sent. */
   latencySamples: z.number().nullable(),
@@ -167,9 +167,9 @@ export const channelFiguresSchema = z.object({
   aliasDb: decibels,
   modulation: twinSchema,
   differenceTone: twinSchema,
-  static: lawSchema.nullable(),
+  static: staticCurveSchema.nullable(),
   /** The same curve on sines, whose magnitude moves through each turn. */
-  staticOnSine: lawSchema.nullable(),
+  staticOnSine: staticCurveSchema.nullable(),
   /** Level out over level in of tones at a low, a middle and a high frequency. */
   bandCurves: z.array(
     z.object({ hertz: z.number(), points: z.array(z.object({ inDbfs: z.number(), outDbfs: z.number() })) }),
@@ -197,7 +197,7 @@ export const DIFFERENCES = [
 ] as const;
 const channelSchema = z.object({
   channel: z.enum(CHANNELS),
-  /** Empty where it agrees with the first one told; silent ones come last. */
+  /** Empty where it agrees with the first one reported; silent ones come last. */
   differs: z.array(z.enum(DIFFERENCES)),
   /** How much later it comes than the first, samples; null where it is silent. */
   delaySamples: z.number().nullable(),
@@ -226,7 +226,7 @@ export const benchReportSchema = channelFiguresSchema.extend({
   integrity: z.array(integrityFindingSchema),
   withheld: z.array(withheldSchema),
   /** What an external key does; only of chains made here, and null where nothing in one takes a key. */
-  key: keyResponseSchema.nullable().optional(),
+  key: sidechainResponseSchema.nullable().optional(),
   /** What came back over what was sent; none in measurements kept by the first version. */
   picture: sweepPictureSchema.optional(),
   remarks: z.array(z.string()),

@@ -6,7 +6,7 @@ import normalCdf from "@stdlib/stats-base-dists-normal-cdf";
 const GUESSING = 0.5;
 
 /**
- * Probability that a guesser gets `right` or more of `trials`: the one-sided exact binomial test against 1/2.
+ * Probability that a listener who guesses gets `right` or more of `trials`: the one-sided exact binomial test against 1/2.
  * `right` 0 to `trials`.
  */
 export function guessingProbability(right: number, trials: number): number {
@@ -19,7 +19,7 @@ export function chanceOfAtLeast(right: number, trials: number, ability: number):
   return right <= 0 ? 1 : binomialCdf(trials - right, trials, 1 - ability);
 }
 
-/** The fewest right of `trials` that a guesser reaches with probability `alpha` or less; null when not even all will do. */
+/** The fewest right of `trials` that a listener who guesses reaches with probability `alpha` or less; null when not even all will do. */
 export function fewestRight(trials: number, alpha: number): number | null {
   for (let right = 0; right <= trials; right++) if (guessingProbability(right, trials) <= alpha) return right;
   return null;
@@ -36,10 +36,10 @@ export function trialsNeeded(ability: number, power: number, alpha: number): { t
   throw new RangeError(`no number of trials under 10 000 catches a listener of ability ${ability}`);
 }
 
-/** The confidence of the interval told: its lower end alone is wrong in 5 of 100 cases, as the one-sided test at 5 % is. */
+/** The confidence of the interval reported: its lower end alone is wrong in 5 of 100 cases, as the one-sided test at 5 % is. */
 export const INTERVAL_CONFIDENCE = 0.9;
 
-/** Chance that at least one of several tests, each passed by a guesser with its own chance, is passed by guessing. */
+/** Chance that at least one of several tests, each passed by a listener who guesses with its own chance, is passed by guessing. */
 export const chanceOfAny = (chances: readonly number[]): number =>
   1 - chances.reduce((none, chance) => none * (1 - chance), 1);
 

@@ -43,7 +43,7 @@ export type Manifest = z.infer<typeof manifestSchema>;
 
 const namedSchema = z.object({ name: nameSchema });
 /**
- * A pack as it goes out. No hash of a single file stands in it: two copies of one render, open and hidden, would be told by it. What the names
+ * A pack as it goes out. No hash of a single file stands in it: two copies of one render, open and hidden, would be judged by it. What the names
  * stand for stays behind.
  */
 const writtenSchema = manifestSchema.extend({

@@ -14,7 +14,7 @@ export type PairTest = {
 
 type Untold = { a: number; b: number; p: number; leads: "a" | "b" | null };
 
-/** Corrects the tests of all pairs together; those at 5 % or less are told apart. */
+/** Corrects the tests of all pairs together; those at 5 % or less are distinguished. */
 export function corrected(tests: readonly Untold[]): PairTest[] {
   if (tests.length === 0) return [];
   const all = padjust(

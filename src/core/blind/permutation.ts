@@ -10,7 +10,7 @@ const STANDARD_ERRORS = 3;
 export const exactly = (p: number): ChanceFigure => ({ p: Math.min(1, p), error: 0 });
 
 /**
- * The share of shuffles whose statistic is `observed` or more, the observed one counted among them, so that a guesser passes no more often
+ * The share of shuffles whose statistic is `observed` or more, the observed one counted among them, so that a listener who guesses passes no more often
  * than is said (Phipson and Smyth 2010). The same shuffles at every call.
  */
 export function chanceByShuffling(observed: number, draw: (random: () => number) => number): ChanceFigure {

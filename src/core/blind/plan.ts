@@ -32,7 +32,7 @@ const rightOrWrong = {
   /** The smallest share of right answers that was said to be worth catching, and the chance that such a listener passes. */
   effect: z.number().min(0.5).max(1).nullable().default(null),
   power: z.number().min(0).max(1).nullable().default(null),
-  /** Trials before the run whose answers are told and not counted. */
+  /** Trials before the run whose answers are reported and not counted. */
   training: z.number().int().min(0).max(MOST_TRAINING).default(0),
   /** A trial without an answer by then counts as not right. */
   secondsPerTrial: z.number().min(SHORTEST_LIMIT_SECONDS).nullable().default(null),
@@ -72,7 +72,7 @@ type RightOrWrongDraft = { kind: RightOrWrongPlan["kind"]; trials: number } & Pa
 >;
 
 /**
- * The plan for a number of trials: how many must be right so that a guesser gets there in at most 5 % of runs, and how likely a listener of
+ * The plan for a number of trials: how many must be right so that a listener who guesses gets there in at most 5 % of runs, and how likely a listener of
  * the effect asked for is to. RangeError where not even all right would do.
  */
 export function planRightOrWrong(draft: RightOrWrongDraft): RightOrWrongPlan {

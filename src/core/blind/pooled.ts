@@ -32,7 +32,7 @@ const codeOf = ({ listener }: Run): string => listener?.code.trim() || "no code"
 
 /**
  * Right answers of several listeners to one plan: each by itself, and all together. All of these tests are corrected together after Holm (1979), so
- * that guessers make a headline in no more than 5 of 100 packs.
+ * that listeners who guess make a headline in no more than 5 of 100 packs.
  */
 export function pooledScore(runs: readonly Run[]): PooledScore {
   const byCode = new Map<string, { runs: number; trials: number; right: number }>();
@@ -73,7 +73,7 @@ export function pooledTally(runs: readonly Run[]): Tally | null {
 
 export type PooledGrading = { grading: Grading | null; screened: { code: string; screening: Screening }[] };
 
-/** Grades of several listeners, all rounds together; those told of by the screening stay in. */
+/** Grades of several listeners, all rounds together; those reported of by the screening stay in. */
 export function pooledGrading(runs: readonly Run[]): PooledGrading {
   const first = runs[0];
   if (first?.plan.kind !== "rating") return { grading: null, screened: [] };

@@ -10,7 +10,7 @@ export function doubledRanks(values: readonly number[]): number[] {
 }
 
 export type Friedman = ChanceFigure & {
-  /** Friedman's statistic with the correction for ties; 0 where nothing is told apart. */
+  /** Friedman's statistic with the correction for ties; 0 where nothing is distinguished. */
   statistic: number;
   /** Kendall's W, 0 to 1: how far the blocks agree. */
   agreement: number;
@@ -142,7 +142,7 @@ function shareBySums(steps: readonly number[], least: number): number {
 }
 
 /**
- * The exact two-sided sign-flip test of paired differences (Fisher 1935): how often they would add up to this much or more, either way,
+ * The exact two-sided sign-invert test of paired differences (Fisher 1935): how often they would add up to this much or more, either way,
  * if each could as well have had the other sign. Asks nothing of how they are spread. Differences in tenths.
  */
 export function signFlipChance(differences: readonly number[]): number {

@@ -49,7 +49,7 @@ const CONFIDENCE = 0.95;
 
 /**
  * Mean and median of the grades of each stimulus; the interval from the scatter of all about their means, pooled, so that two grades that
- * happen to be equal are not told as certain.
+ * happen to be equal are not reported as certain.
  */
 function figuresOf(rounds: readonly Round[], stimuli: number): GradeFigures[] {
   const columns = Array.from({ length: stimuli }, (_, s) => rounds.map((r) => r.grades[s]));
@@ -119,7 +119,7 @@ export type Screening = { under: number; over: number; rounds: number; told: boo
 
 /**
  * Whether a listener graded the hidden reference low, or the anchor high, too often: under (over) 90 % of the scale in more than 15 % of
- * the rounds. Such a listener is told of, and stays in. `reference`, `anchor`: their stimuli; null where there is none.
+ * the rounds. Such a listener is reported of, and stays in. `reference`, `anchor`: their stimuli; null where there is none.
  */
 export function screeningOf(
   rounds: readonly Round[],

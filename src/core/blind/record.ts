@@ -26,7 +26,7 @@ export type RunRecord = z.infer<typeof recordSchema>;
 
 export const CHECKED = ["content", "seal", "signature", "commitment", "order", "answers", "times", "result"] as const;
 
-/** `holds` is null where it cannot be told. */
+/** `holds` is null where it cannot be reported. */
 export type RecordCheck = { name: (typeof CHECKED)[number]; holds: boolean | null; said: string };
 
 export type CheckedRecord = { record: RunRecord; checks: RecordCheck[]; holds: boolean };

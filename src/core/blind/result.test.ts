@@ -102,7 +102,7 @@ describe("favourites", () => {
   });
 
   it("says that one was picked most, and not that it is the favourite, where the second might be liked as much", async () => {
-    // Five for one and three for another: not by chance, but these two are not told apart.
+    // Five for one and three for another: not by chance, but these two are not distinguished.
     const two: Listening = (seats, i) => ({ picked: [seats.indexOf(i % 8 < 5 ? 2 : 1)] });
     const run = await finishedRun(favouritePlan(16), four, two, { random: random() });
     expect(verdictOf(run).headline).toBe("Preferences differ: Clip was picked most often.");

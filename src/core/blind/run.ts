@@ -21,7 +21,7 @@ export const stimulusSchema = z.object({
   renderId: z.string(),
   audioHash: z.string(),
   fileName: z.string(),
-  /** What brought it in step when the run was planned; absent in runs of the earliest versions and where the audio is laid already. */
+  /** What brought it aligned when the run was planned; absent in runs of the earliest versions and where the audio is laid already. */
   placement: placementSchema.optional(),
   /** The gain of the match. */
   gainDb: z.number(),
@@ -61,7 +61,7 @@ export const runSchema = z.object({
   comparisonId: z.string(),
   passageId: z.string(),
   passageTitle: z.string(),
-  /** What all were put in step with; the region counts its frames, whatever is called dry later on. */
+  /** What all were put aligned with; the region counts its frames, whatever is called dry later on. */
   dryRenderId: z.string(),
   stimuli: z.array(stimulusSchema).min(2),
   /** Heard openly beside the others in rating rounds; a copy of it is hidden among them. */

@@ -13,7 +13,7 @@ export const CANDIDATE_KINDS = [
   "other",
 ] as const;
 
-/** One line of a candidate's settings as its panel says them; nothing here is measured. */
+/** One line of a candidate's settings as its controls say them; nothing here is measured. */
 export const settingLineSchema = z.object({
   parameter: z.string(),
   value: z.string(),

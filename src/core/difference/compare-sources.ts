@@ -3,7 +3,7 @@ import type { MakeCopy } from "../formats/pcm-copy";
 import type { Outcome } from "../outcome";
 import { type CompareReport, compareFiles, type Keep } from "./compare";
 
-/** Opens a reference and renders in any format and compares them; the first file that cannot be read is told of by name. */
+/** Opens a reference and renders in any format and compares them; the first file that cannot be read is reported by name. */
 export async function compareSources(
   reference: NamedSource,
   renders: readonly NamedSource[],

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { align } from "../alignment/align";
+import { alignedSound, isWhole, sharedFrames } from "../alignment/aligned";
 import type { Alignment, FoundAlignment } from "../alignment/alignment";
-import { inStep, isWhole, sharedFrames } from "../alignment/in-step";
 import type { Clip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { atRate, unknownEdgeFrames } from "../audio/resample";
@@ -37,14 +37,14 @@ const comparedFileSchema = measuredFileSchema.extend({
     found: z.boolean(),
     /** To a ten-thousandth of a sample; whole where nothing speaks for a fraction. */
     delaySamples: z.number().nullable(),
-    /** The delay lies within this of the one told. */
+    /** The delay lies within this of the one reported. */
     delayErrorSamples: z.number().nullable(),
     /** Of the left (or only) channel. */
     polarity: z.union([z.literal(1), z.literal(-1)]).nullable(),
     polarityRight: z.union([z.literal(1), z.literal(-1)]).nullable(),
     swapped: z.boolean(),
     driftPpm: z.number().nullable(),
-    /** The drift lies within this of the one told. */
+    /** The drift lies within this of the one reported. */
     driftErrorPpm: z.number().nullable(),
     confidence: z.number(),
     /** Why the confidence is low. */
@@ -145,7 +145,7 @@ function compareOne(
   const converted = isConverted ? keep(atRate(delivered, reference.sampleRateHz)) : delivered;
   const alignment = align(reference, converted);
   const judged = alignment.found
-    ? overlapInStep(
+    ? overlapAligned(
         reference,
         converted,
         alignment,
@@ -227,7 +227,7 @@ function differenceOf(reference: Sound, render: Sound, judged: Judged | null) {
 }
 
 /** Reference and aligned render, both on the frames they share. */
-function overlapInStep(
+function overlapAligned(
   reference: Sound,
   render: Sound,
   alignment: FoundAlignment,
@@ -235,7 +235,7 @@ function overlapInStep(
   keep: Keep,
 ): Judged {
   const shared = sharedFrames(reference.frames, render.frames, alignment, edgeFrames);
-  const laid = inStep(render, alignment, reference.frames);
+  const laid = alignedSound(render, alignment, reference.frames);
   return { a: stretch(reference, shared), b: stretch(isWhole(alignment) ? laid : keep(laid), shared) };
 }
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { alignedClip, sharedFrames } from "../alignment/aligned";
 import { AS_IT_IS } from "../alignment/alignment";
-import { putInStep, sharedFrames } from "../alignment/in-step";
 import { type Clip, frameCount, scaleClip, sliceClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { seededRandom } from "../audio/random";
@@ -190,11 +190,11 @@ describe("what a render lacks", () => {
 
 describe("the ends of what was read between the samples", () => {
   it("are not judged: noise that is cut hard and half a sample late nulls as deep as its middle does", () => {
-    // Noise without its topmost band, read on the half samples twice: what is left is the filter's error and the ends'.
+    // Noise without its topmost band, read on the half samples twice: what remains is the filter's error and the ends'.
     const hiss = resample(noise(2, 0.5, 12, 1, 40_000), 48_000);
     const frames = frameCount(hiss);
     const [by, back] = [0.5, -0.5].map((delaySamples) => ({ ...AS_IT_IS, delaySamples }));
-    const again = putInStep(putInStep(hiss, by, frames), back, frames);
+    const again = alignedClip(alignedClip(hiss, by, frames), back, frames);
     const { startFrame, endFrame } = sharedFrames(frames, frames, back);
     expect([startFrame, frames - endFrame]).toEqual([65, 64]);
     const judged = (clip: typeof hiss) => sliceClip(clip, startFrame + 65, endFrame - 65);

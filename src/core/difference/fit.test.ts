@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
+import { alignedClip } from "../alignment/aligned";
 import { AS_IT_IS } from "../alignment/alignment";
-import { putInStep } from "../alignment/in-step";
 import { frameCount, scaleClip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { added, noise, shifted } from "../stimuli/signals";
@@ -14,7 +14,7 @@ describe("residuals before and after", () => {
   it("silence once a delay is taken out, and not before; level is no matter", () => {
     const late = scaleClip(shifted(guitar, 64), 0.5);
     const placement = { ...AS_IT_IS, delaySamples: 64 };
-    const { beforeDb, afterDb } = residualsAround(guitar, late, putInStep(late, placement, frames), placement);
+    const { beforeDb, afterDb } = residualsAround(guitar, late, alignedClip(late, placement, frames), placement);
     expect(beforeDb).toBeGreaterThan(-12);
     expect(afterDb).toBeNull();
   });
@@ -22,7 +22,7 @@ describe("residuals before and after", () => {
   it("a flipped render leaves all of it before: no gain under nought is allowed to hide that", () => {
     const flipped = scaleClip(guitar, -1);
     const placement = { ...AS_IT_IS, polarity: { left: -1, right: -1 } } as const;
-    const { beforeDb, afterDb } = residualsAround(guitar, flipped, putInStep(flipped, placement, frames), placement);
+    const { beforeDb, afterDb } = residualsAround(guitar, flipped, alignedClip(flipped, placement, frames), placement);
     expect(beforeDb).toBeCloseTo(0, 10);
     expect(afterDb).toBeNull();
   });

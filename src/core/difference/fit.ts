@@ -1,11 +1,11 @@
+import { sharedFrames } from "../alignment/aligned";
 import type { Placement } from "../alignment/alignment";
-import { sharedFrames } from "../alignment/in-step";
 import type { Clip } from "../audio/clip";
 import { log10 } from "../audio/exact-math";
 import { type Sound, soundOf, stretch } from "../audio/sound";
 import { bestNullDb, leastSquaresGain } from "./residual";
 
-/** What is left between a render and its dry one before and after it is brought in step, each at its own best gain. */
+/** What remains between a render and its dry one before and after it is aligned, each at its own best gain. */
 export type Residuals = { beforeDb: number | null; afterDb: number | null };
 
 /**
@@ -15,16 +15,16 @@ export type Residuals = { beforeDb: number | null; afterDb: number | null };
 export function residualsAround(
   dry: Sound | Clip,
   render: Sound | Clip,
-  inStep: Sound | Clip,
+  aligned: Sound | Clip,
   placement: Placement,
   edgeFrames = 0,
 ): Residuals {
   const shared = sharedFrames(soundOf(dry).frames, soundOf(render).frames, placement, edgeFrames);
-  return { beforeDb: bestNullDb(dry, render), afterDb: bestNullDb(stretch(dry, shared), stretch(inStep, shared)) };
+  return { beforeDb: bestNullDb(dry, render), afterDb: bestNullDb(stretch(dry, shared), stretch(aligned, shared)) };
 }
 
-/** The gain in dB that lays a render in step on its dry one with the smallest residual; null where none does. */
-export function leastSquaresGainDb(dry: Sound | Clip, inStep: Sound | Clip): number | null {
-  const gain = leastSquaresGain(dry, inStep);
+/** The gain in dB that lays a render aligned on its dry one with the smallest residual; null where none does. */
+export function leastSquaresGainDb(dry: Sound | Clip, aligned: Sound | Clip): number | null {
+  const gain = leastSquaresGain(dry, aligned);
   return gain > 0 ? 20 * log10(gain) : null;
 }

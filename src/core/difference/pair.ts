@@ -1,6 +1,6 @@
 import { z } from "zod";
+import { sharedFrames } from "../alignment/aligned";
 import type { Placement } from "../alignment/alignment";
-import { sharedFrames } from "../alignment/in-step";
 import type { Clip } from "../audio/clip";
 import { amplitudeFromDb } from "../audio/decibels";
 import { log10 } from "../audio/exact-math";
@@ -19,13 +19,13 @@ export type PairLevel = z.infer<typeof pairLevelSchema>;
 const measuredLevelSchema = pairLevelSchema.extend({ windowPowers: z.instanceof(Float64Array) });
 export type MeasuredLevel = z.infer<typeof measuredLevelSchema>;
 
-/** What sets two renders in step apart, over one region. All differences are Yonder minus Here. */
+/** What sets two renders aligned apart, over one region. All differences are Yonder minus Here. */
 export const pairFiguresSchema = z.object({
   here: measuredLevelSchema,
   yonder: measuredLevelSchema,
   /** Residuals over Here's RMS; null is digital silence or no figure. */
   inStepDb: figure,
-  /** At the gain, never negative, that leaves least: a level does not hide what timing does, and a flip stays one. */
+  /** At the gain, never negative, that leaves least: a level does not hide what timing does, and a invert stays one. */
   nullDb: figure,
   /** That gain on Yonder, over Here's; null where none leaves less than no Yonder at all. */
   nullGainDb: figure,
@@ -48,7 +48,7 @@ export function atMatchGain({ windowPowers, rmsDbfs }: MeasuredLevel, gainDb: nu
   };
 }
 
-/** Measures two renders of one passage, both already in step and of the passage's length, over frames [startFrame, endFrame). */
+/** Measures two renders of one passage, both already aligned and of the passage's length, over frames [startFrame, endFrame). */
 export function measurePair(here: Sound | Clip, yonder: Sound | Clip, region: FrameRange): PairFigures {
   const a = stretch(here, region);
   const b = stretch(yonder, region);

@@ -41,7 +41,7 @@ export type PairMoments = PairEnergies & {
 };
 
 /**
- * What two sounds in step are to each other, read once: their energies, and how near their samples lie. `alsoFor` is given the same pieces.
+ * What two sounds aligned are to each other, read once: their energies, and how near their samples lie. `alsoFor` is given the same pieces.
  */
 export function pairMoments(
   here: Either,
@@ -143,7 +143,7 @@ export const leastSquaresGain = (here: Either, yonder: Either): number => bestGa
 export type Identity = "bit" | "24-bit" | "16-bit" | "no";
 
 /**
- * Whether two sounds in step hold the same samples: bit for bit, or equal to within one least significant bit of 24 or
+ * Whether two sounds aligned hold the same samples: bit for bit, or equal to within one least significant bit of 24 or
  * 16 (so a file and its truncation to that size count as one). Compared without any gain, on the frames both have.
  */
 export const identityOf = (here: Either, yonder: Either): Identity =>

@@ -9,7 +9,7 @@ import { bandCentres } from "../spectrum/bands";
 /** Raise when a crest would come out differently. */
 export const BAND_CREST_VERSION = 1;
 
-/** Windows last about so long, so that the lowest octave is told from its neighbours. */
+/** Windows last about so long, so that the lowest octave is distinguished from its neighbours. */
 const WINDOW_SECONDS = 0.12;
 const LOWEST_HZ = 31;
 const HIGHEST_HZ = 16_100;

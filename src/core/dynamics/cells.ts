@@ -8,7 +8,7 @@ export const CELLS_VERSION = 1;
 const CELL_SECONDS = 0.001;
 const MOST_CELLS = 1 << 17;
 
-/** A region in short cells: what level, gain and width over time are told by. */
+/** A region in short cells: what level, gain and width over time are judged by. */
 export const cellsSchema = z.object({
   sampleRateHz: z.number(),
   startFrame: z.number(),

@@ -9,10 +9,10 @@ import { music, throughProcessors } from "../testing/chains";
 import { readFixture, recording } from "../testing/recordings";
 import { bandCrest } from "./band-crest";
 import { cellFramesOf, levelCells, powerOf, secondsOf } from "./cells";
-import { onsetShapes, readOnset } from "./onset-shape";
-import { gainOverTime, levelLaw, levelOverTime, smoothed, stereoOverTime } from "./over-time";
+import { gainOverTime, levelCurve, levelOverTime, smoothed, stereoOverTime } from "./over-time";
 import { phaseRotation } from "./rotation";
 import { BIN_DB, shapeOf } from "./shape";
+import { readTransient, transientShapes } from "./transient-shape";
 
 // numpy and scipy.signal's hilbert and sosfiltfilt: fixtures/make_over_time.py.
 const scipy = JSON.parse(readFixture("over-time.json"));
@@ -97,7 +97,7 @@ describe("gain over time", () => {
 
 describe("level out against level in", () => {
   it("is a straight line for a gain, with no spread", () => {
-    const { curve, inDb, outDb } = levelLaw(cellsOf(guitar), cellsOf(times(guitar, amplitudeFromDb(-4))));
+    const { curve, inDb, outDb } = levelCurve(cellsOf(guitar), cellsOf(times(guitar, amplitudeFromDb(-4))));
     expect(inDb.length).toBe(outDb.length);
     expect(curve.length).toBeGreaterThan(5);
     for (const { inDb: x, medianDb, lowDb, highDb } of curve) {
@@ -113,7 +113,7 @@ describe("level out against level in", () => {
       "feed-forward-compressor",
       { thresholdDb: -22, ratio: 3, kneeDb: 0, attackMs: 5, releaseMs: 60, detector: "peak" },
     ]);
-    const { curve } = levelLaw(cellsOf(steps), cellsOf(squeezed));
+    const { curve } = levelCurve(cellsOf(steps), cellsOf(squeezed));
     const out = (inDb: number) => curve.find((step) => Math.abs(step.inDb - inDb) < 1)?.medianDb ?? Number.NaN;
     // A sine's mean square lies 3 dB under its peak.
     expect(out(-33) - out(-41)).toBeCloseTo(8, 0);
@@ -254,8 +254,8 @@ describe("phases turned", () => {
 
   it("cost before onsets, where there is something after them", () => {
     const clicks = joined(...Array.from({ length: 4 }, () => joined(silence(0.3, 48_000, 1), tone(200, -6, 0.2))));
-    const { degrees, beforeDb, onsets } = phaseRotation(soundOf(clicks), all(clicks));
-    expect(onsets).toBeGreaterThanOrEqual(3);
+    const { degrees, beforeDb, onsets: transients } = phaseRotation(soundOf(clicks), all(clicks));
+    expect(transients).toBeGreaterThanOrEqual(3);
     // Silence before: turned, something comes before it.
     const at = (angle: number) => beforeDb[degrees.indexOf(angle)];
     expect(at(90)).toBeGreaterThan(-60);
@@ -271,8 +271,8 @@ describe("onsets", () => {
   );
   const region = all(hits);
   const readings = (...clips: Clip[]) => {
-    const shapes = onsetShapes(clips.map(soundOf), region);
-    return { shapes, of: (sound: number, only: number | null = null) => readOnset(shapes, sound, only) };
+    const shapes = transientShapes(clips.map(soundOf), region);
+    return { shapes, of: (sound: number, only: number | null = null) => readTransient(shapes, sound, only) };
   };
 
   it("hold nothing before a sound that sets in out of silence, and half of what is steady after half of the time", () => {
@@ -314,7 +314,7 @@ describe("onsets", () => {
     const first = (of(1)?.levelDb ?? []).findIndex((v) => v > -20);
     expect((first - shapes.leadCells) * shapes.cellSeconds).toBeCloseTo(0.01, 3);
     const silent = silence(1, 48_000, 1);
-    expect(readOnset(onsetShapes([soundOf(silent)], all(silent)), 0, null)).toBeNull();
+    expect(readTransient(transientShapes([soundOf(silent)], all(silent)), 0, null)).toBeNull();
   });
 });
 
@@ -375,7 +375,7 @@ describe("all of it, over the whole of its range", () => {
             expect(Math.abs(peakDbfs[0] - Math.max(shape.upDbfs ?? -300, shape.downDbfs ?? -300))).toBeLessThan(1e-6);
           const { crestDb } = bandCrest(sound, region);
           expect(crestDb.every((v) => Number.isNaN(v) || v > 0)).toBe(true);
-          const shapes = onsetShapes([sound], region);
+          const shapes = transientShapes([sound], region);
           expect(shapes.frames.every((frame) => frame >= 0 && frame < sound.frames)).toBe(true);
         },
       ),
@@ -402,7 +402,7 @@ describe("all of it, over the whole of its range", () => {
     };
     for (const clip of [swell, noise(3, 0.4, 13, 1), tone(60, -6, 3)]) {
       // A sound that begins at the region's own first frame sets in there, and nowhere else.
-      const frames = onsetShapes([soundOf(clip)], inside(clip)).frames;
+      const frames = transientShapes([soundOf(clip)], inside(clip)).frames;
       expect(frames.length).toBeLessThanOrEqual(1);
     }
   });

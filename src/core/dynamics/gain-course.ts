@@ -12,7 +12,7 @@ const QUIET_DB = 50;
 const LEAST_GAIN_DB = -60;
 
 /**
- * Gain over time of `wet` over `dry` in step: their product over the dry one's energy, over cells of 5 ms smoothed with their neighbours. What is
+ * Gain over time of `wet` over `dry` aligned: their product over the dry one's energy, over cells of 5 ms smoothed with their neighbours. What is
  * added that the dry sound does not hold (harmonics, noise) does not count.
  */
 export function gainCourse(dry: Sound, wet: Sound, region: FrameRange): GainCourse {

@@ -79,14 +79,14 @@ export function stereoOverTime(cells: Cells, seconds: number): StereoOverTime | 
 }
 
 /** One decibel of what goes in: what comes out over all moments at that level, its middle and the tenths at either end. */
-export type LawStep = { inDb: number; medianDb: number; lowDb: number; highDb: number; moments: number };
-export type LevelLaw = { inDb: Float32Array; outDb: Float32Array; curve: LawStep[] };
+export type CurveStep = { inDb: number; medianDb: number; lowDb: number; highDb: number; moments: number };
+export type LevelCurve = { inDb: Float32Array; outDb: Float32Array; curve: CurveStep[] };
 
 /** Moments of a step that tell its middle. */
 const LEAST_MOMENTS = 5;
 
 /** Level out against level in, moment by moment of `seconds`, and the static curve through them: medians by whole decibels, with their spread. */
-export function levelLaw(input: Cells, output: Cells, seconds = 0.02): LevelLaw {
+export function levelCurve(input: Cells, output: Cells, seconds = 0.02): LevelCurve {
   const [a, b] = [powerOf(input), powerOf(output)];
   const span = Math.max(1, Math.round(seconds / secondsOf(input)));
   const moments = Math.floor(a.length / span);
@@ -110,7 +110,7 @@ export function levelLaw(input: Cells, output: Cells, seconds = 0.02): LevelLaw 
   const curve = [...steps]
     .filter(([, gains]) => gains.length >= LEAST_MOMENTS)
     .toSorted(([x], [y]) => x - y)
-    .map(([inDb, gains]): LawStep => {
+    .map(([inDb, gains]): CurveStep => {
       const sorted = Float64Array.from(gains).sort();
       const at = (share: number) => inDb + sorted[Math.round(share * (sorted.length - 1))];
       return { inDb, medianDb: at(0.5), lowDb: at(0.1), highDb: at(0.9), moments: gains.length };

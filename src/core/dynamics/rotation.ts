@@ -6,7 +6,7 @@ import { overlapAdd } from "../audio/overlap-add";
 import { turnedSpectrum } from "../audio/quadrature";
 import type { FrameRange, Sound } from "../audio/sound";
 import { hannWindow } from "../audio/window";
-import { clearOnsets } from "./clear-onsets";
+import { clearTransients } from "./clear-transients";
 
 /** Raise when a rotation would come out differently. */
 export const ROTATION_VERSION = 1;
@@ -14,25 +14,25 @@ export const ROTATION_VERSION = 1;
 /** Windows last about so long: frequencies under a few hertz are not turned right. */
 const WINDOW_SECONDS = 1;
 const STEP_DEGREES = 5;
-/** Onsets that the cost is told by, at the most, and what is taken for before and after one (common practice, no published source). */
+/** Transients that the cost is judged by, at the most, and what is taken for before and after one (common practice, no published source). */
 const ONSETS = 40;
 const BEFORE_SECONDS = 0.01;
 const GUARD_SECONDS = 0.0005;
 const AFTER_SECONDS = 0.02;
 
-/** What turning every frequency by one angle does to a region: peaks of the samples, and what comes before onsets. */
+/** What turning every frequency by one angle does to a region: peaks of the samples, and what comes before transients. */
 export const rotationSchema = z.object({
   degrees: z.instanceof(Float64Array),
   /** Highest sample at each angle, dBFS; NaN for silence. */
   peakDbfs: z.instanceof(Float64Array),
-  /** Energy in the 10 ms before onsets over that in the 20 ms after, dB, at each angle; NaN where there is no onset or silence before them all. */
+  /** Energy in the 10 ms before transients over that in the 20 ms after, dB, at each angle; NaN where there is no transient or silence before them all. */
   beforeDb: z.instanceof(Float64Array),
   onsets: z.number(),
 });
 export type Rotation = z.infer<typeof rotationSchema>;
 
 /**
- * Peaks and what comes before onsets when all frequencies are turned by 0 to 180°, x · cos θ + h · sin θ with h the Hilbert transform of x: levels and
+ * Peaks and what comes before transients when all frequencies are turned by 0 to 180°, x · cos θ + h · sin θ with h the Hilbert transform of x: levels and
  * spectrum stay as they are, the peaks do not.
  */
 export function phaseRotation(sound: Sound, region: FrameRange, pause: (share: number) => void = () => {}): Rotation {
@@ -65,8 +65,8 @@ export function phaseRotation(sound: Sound, region: FrameRange, pause: (share: n
     },
     (share) => pause(0.9 * share),
   );
-  const onsets = clearOnsets(sound, region, ONSETS);
-  const { before, after } = aroundOnsets(sound, onsets, size);
+  const transients = clearTransients(sound, region, ONSETS);
+  const { before, after } = aroundTransients(sound, transients, size);
   const energyAt = ({ xx, xh, hh }: Products, t: number) =>
     turns[t] ** 2 * xx + 2 * turns[t] * across[t] * xh + across[t] ** 2 * hh;
   return {
@@ -76,21 +76,25 @@ export function phaseRotation(sound: Sound, region: FrameRange, pause: (share: n
       const [early, late] = [energyAt(before, t), energyAt(after, t)];
       return early > 0 && late > 0 ? dbFromPower(early / late) : Number.NaN;
     }),
-    onsets: onsets.length,
+    onsets: transients.length,
   };
 }
 
 type Products = { xx: number; xh: number; hh: number };
 
-/** Products of the sound and its transform summed before onsets and after them. */
-function aroundOnsets(sound: Sound, onsets: readonly number[], size: number): Record<"before" | "after", Products> {
+/** Products of the sound and its transform summed before transients and after them. */
+function aroundTransients(
+  sound: Sound,
+  transients: readonly number[],
+  size: number,
+): Record<"before" | "after", Products> {
   const { sampleRateHz } = sound;
   const window = hannWindow(size);
   const frames = (seconds: number) => Math.round(seconds * sampleRateHz);
   const sums = { before: { xx: 0, xh: 0, hh: 0 }, after: { xx: 0, xh: 0, hh: 0 } };
   const middle = size / 2;
-  for (const onset of onsets) {
-    for (const channel of sound.read(onset - middle, size)) {
+  for (const transient of transients) {
+    for (const channel of sound.read(transient - middle, size)) {
       const plain = window.map((w, i) => w * channel[i]);
       const across = inverseReal(turnedSpectrum(forwardReal(plain, size)));
       const add = (to: Products, from: number, end: number) => {

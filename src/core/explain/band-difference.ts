@@ -2,7 +2,7 @@ import type { Averaged } from "../spectrum/averaged";
 import { bandCentres } from "../spectrum/bands";
 import { bandTransfer, COHERENT } from "../spectrum/transfer";
 
-/** Bands to the octave that tone is told in, from 20 Hz to 20 kHz; and the points of a segment it is read with. */
+/** Bands to the octave that tone is reported in, from 20 Hz to 20 kHz; and the points of a segment it is read with. */
 const PER_OCTAVE = 6;
 export const TONE_POINTS = 8192;
 
@@ -16,7 +16,7 @@ export function toneOf(averaged: Averaged, gainDb: number) {
 }
 
 /** What two differ by in tone once they are at one level: the root mean square of the bands that go together, about their mean, dB; null where none do. */
-export function toneApartDb({ differenceDb, coherence }: ReturnType<typeof toneOf>): number | null {
+export function eqDifferenceDb({ differenceDb, coherence }: ReturnType<typeof toneOf>): number | null {
   const known = differenceDb.filter((db, i) => coherence[i] >= COHERENT && Number.isFinite(db));
   if (known.length === 0) return null;
   const mean = known.reduce((sum, db) => sum + db, 0) / known.length;

@@ -44,7 +44,7 @@ describe("a pair explained from its files", () => {
   });
 
   it.each([
-    // Rounding to 32-bit floats; a flip and a delay are undone bit for bit.
+    // Rounding to 32-bit floats; a invert and a delay are undone bit for bit.
     ["a gain", (clip: typeof dry) => scaleClip(clip, 0.25), "level", -140, { gainDb: -12.041 }],
     ["a delay", (clip: typeof dry) => delayed(clip, 333), "time", -300, { delaySamples: 333, polarity: 1 }],
     ["a flip", (clip: typeof dry) => scaleClip(clip, -1), "time", -300, { delaySamples: 0, polarity: -1 }],

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { align } from "../alignment/align";
+import { alignedSound, isWhole } from "../alignment/aligned";
 import { AS_IT_IS, type Placement, placedBetween } from "../alignment/alignment";
-import { inStep, isWhole } from "../alignment/in-step";
 import { heardDifference, momentSchema } from "../audibility/heard";
 import { amplitudeFromDb } from "../audio/decibels";
 import { atRate, unknownEdgeFrames } from "../audio/resample";
@@ -12,7 +12,7 @@ import { shapeOf } from "../dynamics/shape";
 import { bellSchema, type CauseFound, causeSchema, phaseTold } from "../ladder/causes";
 import { ladderOf } from "../ladder/ladder-report";
 import { type Ladder, stepOf } from "../ladder/ladder-schema";
-import { leftPartSchema } from "../ladder/left-over";
+import { leftPartSchema } from "../ladder/residual-parts";
 import { fail, type Outcome } from "../outcome";
 import { averagedSpectra } from "../spectrum/averaged";
 import { phaseKindSchema } from "../spectrum/phase-kind";
@@ -57,7 +57,7 @@ export const explainReportSchema = z.object({
   judged: z.object({ seconds: z.number(), stretches: z.number() }),
   /** Whether all samples are the same, and the share of the region that both cover. */
   identity: identitySchema,
-  /** Where what is told of the rest does not hold. */
+  /** Where what is reported of the rest does not hold. */
   exceptions: z.array(exceptionSchema),
   /** What sets the two apart, most important first. */
   causes: z.array(causeSchema),
@@ -93,7 +93,7 @@ const LEAST_POINTS = 64;
 
 type Laid = { delivered: Sound; sound: Sound; placement: Placement | null; frames: number; edgeFrames: number };
 
-/** Takes a pair apart from its files alone: puts both in step with the dry one (or Yonder with Here) first. */
+/** Analyses a pair from its files alone: puts both aligned with the dry one (or Yonder with Here) first. */
 export function explainPair(
   { here, yonder, dry, from, to }: ExplainAsk,
   keep: Keep = (sound) => soundOf(clipOf(sound)),
@@ -106,7 +106,7 @@ export function explainPair(
     const delivered = side.sound.sampleRateHz === rateHz ? side.sound : keep(atRate(side.sound, rateHz));
     const found = isBase ? null : align(base, delivered);
     const placement = isBase ? AS_IT_IS : found?.found ? found : null;
-    const placed = inStep(delivered, placement ?? AS_IT_IS, base.frames);
+    const placed = alignedSound(delivered, placement ?? AS_IT_IS, base.frames);
     const sound = placement && isWhole(placement) ? placed : keep(placed);
     const edgeFrames = unknownEdgeFrames(side.sound.sampleRateHz, rateHz);
     return { delivered, sound, placement, frames: delivered.frames, edgeFrames };
@@ -134,7 +134,7 @@ export function explainPair(
   const ladder = ladderOf(
     {
       delivered: { here: a.delivered, yonder: b.delivered },
-      inStep: { here: a.sound, yonder: b.sound },
+      aligned: { here: a.sound, yonder: b.sound },
       region: judged,
       placed,
       judgedShare: (judged.endFrame - judged.startFrame) / (asked.endFrame - asked.startFrame),

@@ -11,16 +11,16 @@ export type CellFacts = {
   renderId: string;
   isDry: boolean;
   /** By how much its level favoured it before matching, over the dry one. */
-  edge: { value: number; unit: "LU" | "dB" } | null | undefined;
+  levelOffset: { value: number; unit: "LU" | "dB" } | null | undefined;
   nullDb: number | null | undefined;
   identical: PairFigures["identical"] | undefined;
   /** What sets it apart, in sentences and in a few words; undefined where it was not explained. */
-  apart: Apart | undefined;
+  dryDifference: DryDifference | undefined;
   /** What happened to its peaks, in a few words. */
   dynamics: string | null | undefined;
 };
 
-export type Apart = { sentence: string; main: string };
+export type DryDifference = { sentence: string; main: string };
 
 /** What the figures say of two renders that were heard against each other. */
 export type PairFacts = Pick<PairFigures, "identical" | "nullDb"> & {
@@ -39,7 +39,7 @@ export type Book = {
   runs: readonly Run[];
   sighted: readonly SightedVerdict[];
   findings: readonly Finding[];
-  /** What the bench told of a candidate, by its id: as many sentences as stand on a page. */
+  /** What the bench reported of a candidate, by its id: as many sentences as stand on a page. */
   bench: ReadonlyMap<string, readonly string[]>;
 };
 

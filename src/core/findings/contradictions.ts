@@ -90,26 +90,26 @@ function sightedAgainstBlind(book: OpenBook): Contradiction[] {
 
 function louderBefore(book: OpenBook): Contradiction[] {
   const sighted = sightedPreferences(book).flatMap(({ passageId, candidateId, verdict }): Contradiction[] => {
-    const edge = cellOf(book, passageId, candidateId)?.edge;
+    const levelOffset = cellOf(book, passageId, candidateId)?.levelOffset;
     const secondsOf = (id: string, matched: boolean) =>
       verdict.heard
         .filter((h) => h.matched === matched && book.candidateOfRender(h.renderId) === id)
         .reduce((sum, h) => sum + h.seconds, 0);
     // One that was heard at one level for as long was not chosen by its level.
-    if (!edge || secondsOf(candidateId, false) <= secondsOf(candidateId, true)) return [];
+    if (!levelOffset || secondsOf(candidateId, false) <= secondsOf(candidateId, true)) return [];
     const heard = [...new Set(verdict.heard.flatMap(({ renderId }) => book.candidateOfRender(renderId) ?? []))];
     const rivals = heard
       .filter((id) => id !== candidateId && secondsOf(id, false) > 0)
-      .flatMap((id) => cellOf(book, passageId, id)?.edge ?? []);
+      .flatMap((id) => cellOf(book, passageId, id)?.levelOffset ?? []);
     if (rivals.length === 0) return [];
-    const over = edge.value - Math.max(...rivals.map(({ value }) => value));
+    const over = levelOffset.value - Math.max(...rivals.map(({ value }) => value));
     if (!(over >= TILTING_LU)) return [];
     return [
       {
         kind: "louder before matching",
         passageId,
         candidateIds: [candidateId],
-        says: CONTRADICTION.louder(book.titleOf(candidateId), over, edge.unit),
+        says: CONTRADICTION.louder(book.titleOf(candidateId), over, levelOffset.unit),
         runIds: [],
       },
     ];
@@ -191,7 +191,7 @@ function passagesDisagree(book: OpenBook): Contradiction[] {
     won.flatMap((there): Contradiction[] => {
       const [a, b] = [here.winnerId ?? "", there.winnerId ?? ""];
       const met = there.candidateIds.includes(a) && here.candidateIds.includes(b);
-      // Each two once, told where the first of them loses.
+      // Each two once, reported where the first of them loses.
       if (a === b || here.passageId === there.passageId || !met) return [];
       return [
         {
@@ -250,8 +250,8 @@ function verdictAgainstBlind(book: OpenBook): Contradiction[] {
   for (const d of book.discriminations) {
     if (d.outcome !== "not told" && d.outcome !== "in doubt") continue;
     const [first, second] = d.candidateIds.map((id) => findingOf(book, d.passageId, id)?.verdict ?? null);
-    const apart = [first, second].includes("first choice") && [first, second].includes("not this");
-    if (!apart) continue;
+    const dryDifference = [first, second].includes("first choice") && [first, second].includes("not this");
+    if (!dryDifference) continue;
     found.push({
       kind: "verdict against blind",
       passageId: d.passageId,

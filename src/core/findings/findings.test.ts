@@ -121,7 +121,7 @@ describe("what contradicts what", () => {
 
   it("the one preferred was louder as it was heard; not where it was heard matched, nor where all were as loud", () => {
     const cells = bookOf().cells.map((c) =>
-      c.candidateId === "Bus" ? { ...c, edge: { value: 2.4, unit: "LU" as const } } : c,
+      c.candidateId === "Bus" ? { ...c, levelOffset: { value: 2.4, unit: "LU" as const } } : c,
     );
     const of = (matched: boolean) =>
       bookOf({

@@ -12,7 +12,7 @@ export type PackFigures = {
   sampleRateHz: number;
   channelCount: number;
   frames: number;
-  /** Put on the render as it came, in step. */
+  /** Put on the render as it came, aligned. */
   gainDb: number;
   integratedLufs: number | null;
   truePeakDbtp: number | null;

@@ -107,10 +107,10 @@ function figures({ renders }: Report): string {
         .map((cell, i) => `<td${i > 1 ? ' class="number"' : ""}>${escaped(cell)}</td>`)
         .join("")}</tr>`,
   );
-  const apart = renders.flatMap(({ passage, candidate, apart: says }) =>
+  const causes = renders.flatMap(({ passage, candidate, apart: says }) =>
     says ? [p(`${passage}, ${candidate}: ${says}`)] : [],
   );
-  return `<table><thead><tr>${heads.join("")}</tr></thead><tbody>${rows.join("")}</tbody></table>${apart.length > 0 ? `<h3>Main cause of each difference from dry</h3>${apart.join("")}` : ""}`;
+  return `<table><thead><tr>${heads.join("")}</tr></thead><tbody>${rows.join("")}</tbody></table>${causes.length > 0 ? `<h3>Main cause of each difference from dry</h3>${causes.join("")}` : ""}`;
 }
 
 const settings = ({ candidates }: Report): string =>

@@ -54,7 +54,7 @@ export type RenderFigures = {
     rmsDbfs: Figure;
     crestDb: Figure;
   };
-  /** As it is in force; null where it could not be put in step. */
+  /** As it is in force; null where it could not be put aligned. */
   alignment: {
     delaySamples: number;
     delayErrorSamples: number;
@@ -74,14 +74,18 @@ export type RenderFigures = {
     /** Measured again with the gain, over all of the passage. */
     matchedLufs: Figure;
   };
-  /** What each step of the ladder leaves, dB; empty where it was not taken apart. */
+  /** What each step of the ladder leaves, dB; empty where it was not analysed. */
   ladder: { step: string; residualDb: Figure }[];
   /** Over the dry one at one level, by sixths of an octave; null where that was not looked at. */
   tone: { hertz: number[]; differenceDb: Figure[] } | null;
 };
 
 /** What a render comes to against the dry one, which the book has: of the whole passage. */
-type AgainstDry = { nullDb: Figure; identical: PairFigures["identical"]; apart: string | null };
+type AgainstDry = {
+  nullDb: Figure;
+  identical: PairFigures["identical"] /** What sets it apart from dry, in words; its name in files. */;
+  apart: string | null;
+};
 export type ReportedFigures = Omit<RenderFigures, "passageId" | "candidateId"> & AgainstDry;
 
 /** What a report is made of besides the book. */
@@ -96,7 +100,7 @@ export type ReportSource = {
     version: string;
     summary: string;
     settings: readonly SettingLine[];
-    /** What the bench told of it; null where it was not measured. */
+    /** What the bench reported of it; null where it was not measured. */
     bench: BenchReport | null;
   }[];
   notes: readonly { runId: string | null; text: string }[];
@@ -147,7 +151,7 @@ export type Report = {
     summary: string;
     settings: SettingLine[];
     bench: string[];
-    /** Every figure of the bench; null where it was not measured, or is not told. */
+    /** Every figure of the bench; null where it was not measured, or is not reported. */
     benchFigures: BenchReport | null;
   }[];
   /** How many runs were finished, and how much they show; empty where neither summary nor runs are in it. */
@@ -170,7 +174,7 @@ export type Report = {
   method: string[];
 };
 
-/** The book under other names: everything that is told from it goes by them. */
+/** The book under other names: everything that is distinguished from it goes by them. */
 function underNames(book: OpenBook, names: ReadonlyMap<string, string>): OpenBook {
   const nameOf = (id: string | null, title: string) => (id === null ? title : (names.get(id) ?? title));
   const runs = book.runs.map((run) => ({
@@ -258,7 +262,11 @@ export function reportOf(given: OpenBook, source: ReportSource, { parts, blindNa
 
 function againstDryOf(book: OpenBook, passageId: string, candidateId: string): AgainstDry {
   const facts = cellOf(book, passageId, candidateId);
-  return { nullDb: facts?.nullDb ?? null, identical: facts?.identical ?? "no", apart: facts?.apart?.sentence ?? null };
+  return {
+    nullDb: facts?.nullDb ?? null,
+    identical: facts?.identical ?? "no",
+    apart: facts?.dryDifference?.sentence ?? null,
+  };
 }
 
 function verdictRows(book: OpenBook, candidateIds: readonly string[], isBlind: boolean): Report["verdicts"] {

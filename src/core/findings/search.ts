@@ -4,7 +4,7 @@ export type Searched = { comparisonId: string; what: string; text: string };
 /** A comparison that was found, with what in it holds the words; nothing where its own title does. */
 export type Found = { comparisonId: string; hits: Searched[] };
 
-/** Hits told of one comparison. */
+/** Hits reported of one comparison. */
 const MOST_HITS = 3;
 
 /** Letters as they are compared: without case and accents. */

@@ -115,7 +115,7 @@ describe("runs that decide nothing beside fair ones", () => {
     match: { over: "passage", method: "integrated", edgeLu: 3, remainingLu: -1.4 } as const,
     overruled: [{ name: "level" as const, said: "louder" }],
   };
-  const apart = "not counted: 8 of 8 at unequal level (1.40\u2009LU remaining)";
+  const dryDifference = "not counted: 8 of 8 at unequal level (1.40\u2009LU remaining)";
 
   it("are told apart from the score and the listeners of a difference", async () => {
     const flawed = await abxBetween(["Dry", "Bus"], 8, 8, { id: "flawed", code: "L2", change });
@@ -126,7 +126,7 @@ describe("runs that decide nothing beside fair ones", () => {
       const fair = await abxBetween(["Dry", "Bus"], 16, right, { id: "fair", code: "L1" });
       const [claim] = discriminationsIn([flawed, fair], by);
       expect(claim).toMatchObject({ outcome, listeners: outcome === "flawed" ? 2 : 1 });
-      if (score) expect(discriminationScore(claim)).toBe(`${score}; ${apart}`);
+      if (score) expect(discriminationScore(claim)).toBe(`${score}; ${dryDifference}`);
       else
         expect(discriminationScore(claim)).toMatch(
           /^(9 of 16 and 8 of 8|8 of 8 and 9 of 16) correct, 2 listeners, 1 in \d+ by guessing, at unequal level \(1\.40\sLU remaining\)$/,

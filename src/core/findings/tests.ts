@@ -189,7 +189,7 @@ export const isTakenToEnd = ({ preferences }: Liking): boolean => preferences.so
 
 export const isFair = ({ flaws }: { flaws: readonly Flaw[] }): boolean => flaws.length === 0;
 
-/** The tests a claim stands on, and those beside them that decide nothing. Where none is fair, or only flawed ones show anything, all are told. */
+/** The tests a claim stands on, and those beside them that decide nothing. Where none is fair, or only flawed ones show anything, all are reported. */
 export function countedOf({ tests, outcome }: Pick<Discrimination, "tests" | "outcome">) {
   const fair = tests.filter(isFair);
   if (outcome === "flawed" || fair.length === 0) return { counted: tests, uncounted: [] };

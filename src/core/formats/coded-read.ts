@@ -27,7 +27,7 @@ function streamsOf(source: ByteSource, kind: CodedKind): ByteSource[] {
 /**
  * Decodes MP3, Ogg Vorbis or Opus at the file's own rate into a copy of plain samples; Opus always runs at 48 kHz. The
  * silence that MP3 encoders add is cut where the file declares it. `source` begins at the stream itself. A change of rate or of the number of
- * channels on the way ends the sound there. A file that holds or unfolds into more than `mostSamples` is refused before it fills the disk.
+ * channels on the way ends the sound there. A file that holds or decodes to more than `mostSamples` is refused before it fills the disk.
  */
 export async function openCoded(
   source: ByteSource,

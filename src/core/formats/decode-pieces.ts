@@ -4,10 +4,10 @@ import type { ByteSource } from "./byte-source";
 export type RawAudio = { channelData: readonly Float32Array[]; sampleRate: number };
 export type PieceDecoder = { decode(piece: Uint8Array): RawAudio; flush?(): RawAudio; free(): void };
 
-/** Thrown when a file unfolds into more than was allowed. */
+/** Thrown when a file decodes to more than was allowed. */
 export class TooLong extends Error {}
 
-/** The first pieces are small, so that a file that unfolds without measure is caught before it has filled the memory. */
+/** The first pieces are small, so that a file that decodes without end is caught before it has filled the memory. */
 const FIRST_PIECE_BYTES = 4096;
 const LARGEST_PIECE_BYTES = 32_768;
 /** Samples a byte, all channels, above which pieces do not grow: no music is packed so tightly. */

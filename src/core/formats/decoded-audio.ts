@@ -57,7 +57,7 @@ export function layoutProblem(name: string, channelCount: number, sampleRateHz: 
 /** Samples of one file held at the most, frames times channels: ten minutes of 384 kHz stereo, 2 GB as 32-bit floats. */
 export const MOST_SAMPLES = 500_000_000;
 
-/** A file that holds or unfolds into more than can be held. */
+/** A file that holds or decodes to more than can be held. */
 export const tooLong = (name: string, mostSamples: number): Outcome<never> =>
   fail(
     `${name} decodes to more than ${Math.round((4 * mostSamples) / 1e6)} MB, the limit.`,

@@ -14,5 +14,5 @@ export const fileReadingSchema = z.object({
 });
 export type FileReading = z.infer<typeof fileReadingSchema>;
 
-/** Whether a file of this encoding is read in place, or has to be unfolded into a copy. */
+/** Whether a file of this encoding is read in place, or has to be decoded into a copy. */
 export const isCoded = (encoding: string): boolean => /^(FLAC|MP3|Vorbis|Opus|AAC|ALAC|WavPack)/.test(encoding);

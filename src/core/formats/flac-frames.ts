@@ -189,7 +189,7 @@ const longest = ({ blockSize, channelCount, bits }: FrameHeader, stream: FlacStr
 
 /**
  * The frames of a stream, in order. Bytes that belong to none are stepped over: numbers in the headers say where a frame belongs, so that what is
- * missing shows. `resume` is told where a frame ended whose end was not proven; without it, its bytes are looked through again.
+ * missing shows. `resume` is reported where a frame ended whose end was not proven; without it, its bytes are looked through again.
  */
 export function* flacFrames(
   source: ByteSource,

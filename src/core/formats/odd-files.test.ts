@@ -89,7 +89,7 @@ describe("integers in containers larger than themselves", () => {
     ["24 in 24 whose block says nothing", { values, bits: 24, container: 3, blockAlign: 0 }],
     ["24 in 24 whose block says 1", { values, bits: 24, container: 3, blockAlign: 1 }],
   ])("%s", async (_, layout) => {
-    // A block that lies is told from the samples: more of them make that sure.
+    // A block that lies is distinguished from the samples: more of them make that sure.
     const many = Array.from({ length: 40 }, () => layout.values).flat();
     expect((await samples(wavOf({ ...layout, values: many }))).slice(0, 7)).toEqual(wanted);
   });

@@ -9,7 +9,7 @@ import { openAudio } from "./read-audio";
 export type NamedSource = { file: string; source: ByteSource };
 export type OpenedFile = { file: string; sound: Sound; remarks: string[] };
 
-/** Opens files that are looked at together, at the first one's rate; the first that cannot be is told of by name. */
+/** Opens files that are looked at together, at the first one's rate; the first that cannot be is reported by name. */
 export async function openTogether(
   sources: readonly NamedSource[],
   makeCopy?: MakeCopy,

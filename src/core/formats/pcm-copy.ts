@@ -1,6 +1,6 @@
 import { type Sound, soundOf } from "../audio/sound";
 
-/** What a coded file unfolds into: 24 bits where that is exact. */
+/** What a coded file decodes to: 24 bits where that is exact. */
 export type CopyForm = { channelCount: number; sampleRateHz: number; encoding: "24-bit" | "32-bit float" };
 
 /** Where the samples of a coded file go, part by part. What is added belongs to the decoder: it is copied. */

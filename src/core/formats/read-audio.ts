@@ -69,7 +69,7 @@ export function openPlain(file: ByteSource, name: string, mostSamples = MOST_SAM
 
 /**
  * Opens any sound file the product knows, recognised by content: WAV (RF64 too), AIFF, AIFF-C, CAF, FLAC, WavPack, MP3, Ogg Vorbis, Opus, AAC in MP4.
- * Lossless ones are bit-exact, all come at their own rate. Plain samples are read in place; coded ones are unfolded into a copy. A file that
+ * Lossless ones are bit-exact, all come at their own rate. Plain samples are read in place; coded ones are decoded into a copy. A file that
  * cannot be read gives a sentence with its `name` and the way out; so does one that holds more than `mostSamples` (frames times channels).
  * Tags that a tagger has put before any of them are stepped over. Samples are not looked at: `soundProblem` does.
  */

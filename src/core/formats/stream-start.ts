@@ -81,7 +81,7 @@ function startWithin(bytes: Uint8Array): number {
     if (bytes[at] !== 0xff) continue;
     const frame = mpegFrameAt(bytes, at);
     if (!frame) continue;
-    // Further in, two heads may stand in step by chance: three do not.
+    // Further in, two heads may stand aligned by chance: three do not.
     let next = at;
     let heads = 0;
     for (let one: MpegFrame | null = frame; one && heads < 3; one = mpegFrameAt(bytes, next)) {

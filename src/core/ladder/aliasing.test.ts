@@ -34,7 +34,7 @@ const drums = (() => {
   return each({ ...clip, channels: [clip.channels[0]] }, (v) => (0.8 * v) / peak);
 })();
 
-const inStep = (here: Clip, yonder: Clip): PairSignals =>
+const aligned = (here: Clip, yonder: Clip): PairSignals =>
   pairSignals(soundOf(here), soundOf(yonder), { startFrame: 0, endFrame: here.channels[0].length });
 
 /** A curve fitted to a pair at its own rate, as the search begins with. */
@@ -51,9 +51,9 @@ describe("aliasing", () => {
   it.each([0, 1e-4, 1e-3])(
     "is told of a curve at the file's own rate, and of none at sixteen times, under noise of %s",
     (rms) => {
-      const own = inStep(drums, noisy(atOwnRate, rms));
+      const own = aligned(drums, noisy(atOwnRate, rms));
       expect(aliasingOf(own, curveOf(own), pause).aliasing).toBe(true);
-      const free = inStep(drums, noisy(atSixteen, rms));
+      const free = aligned(drums, noisy(atSixteen, rms));
       // Whether the search took the curve to be free of it or not.
       expect(aliasingOf(free, curveOf(free), pause).aliasing).toBe(false);
       const { aliasing, aliasingLeadDb } = aliasingOf(free, oversampled(curveOf(free), FREE_OVERSAMPLING), pause);
@@ -65,7 +65,7 @@ describe("aliasing", () => {
   it("is not known under noise that hides it", () => {
     // Knots take on a little of the noise, and then seem to have been in it.
     for (const yonder of [atOwnRate, atSixteen]) {
-      const pair = inStep(drums, noisy(yonder, 8));
+      const pair = aligned(drums, noisy(yonder, 8));
       expect(aliasingOf(pair, curveOf(pair), pause).aliasing).toBeNull();
     }
   });
@@ -78,7 +78,7 @@ describe("aliasing", () => {
   ] as const)(
     "is told from a half on and denied under a quarter: %s of what the file's own rate reflects",
     (share, told) => {
-      const pair = inStep(drums, atOwnRate);
+      const pair = aligned(drums, atOwnRate);
       const chain = oversampled(curveOf(pair), FREE_OVERSAMPLING);
       const [free] = throughChain(pair.here, chain, 44_100);
       const [plain] = throughChain(pair.here, oversampled(chain, 1), 44_100);
@@ -93,13 +93,13 @@ describe("aliasing", () => {
       each(bass, (v) => tanh(DRIVE * v) / DRIVE),
       throughProcessors(bass, ["drive-stage", { driveDb: DRIVE_DB, oversampling: 16 }]),
     ]) {
-      const pair = inStep(bass, yonder);
+      const pair = aligned(bass, yonder);
       expect(aliasingOf(pair, curveOf(pair), pause).aliasing).toBeNull();
     }
   });
 
   it("is not known where there is no curve", () => {
-    const pair = inStep(drums, drums);
+    const pair = aligned(drums, drums);
     expect(aliasingOf(pair, [], pause)).toEqual({ aliasing: null, aliasingLeadDb: null });
   });
 });

@@ -9,9 +9,9 @@ import { type Chain, throughChain } from "./stages";
 /** Parts of a region that each count as one observation of how much aliases. */
 const BLOCK_SECONDS = 0.1;
 const LEAST_BLOCKS = 4;
-/** Errors that a share is told beyond: three standard errors. */
+/** Errors that a share is reported beyond: three standard errors. */
 const ERRORS = 3;
-/** Told where at least so much of what the file's own rate would reflect is there, */
+/** Reported where at least so much of what the file's own rate would reflect is there, */
 const ALIASES_FROM = 0.5;
 /** and denied where no more than so much can be: what filters between two rates take off near the lower rate's Nyquist looks like a little of it. */
 const FREE_TO = 0.25;

@@ -2,7 +2,7 @@ import { describe, expect, it } from "vitest";
 import { clipOf, type Sound } from "../audio/sound";
 import { residualDb } from "../difference/residual";
 import { openRecipe, type Recipe, recipeKey, recipeSchema } from "../recipes/recipe";
-import { laddered, leftDb, music, throughProcessors } from "../testing/chains";
+import { laddered, music, stepResidualDb, throughProcessors } from "../testing/chains";
 import { applied } from "./applied";
 import type { AppliedStep, Found } from "./found-chain";
 import { ladderOf } from "./ladder-report";
@@ -20,24 +20,28 @@ describe("Here with the fit applied", () => {
   it("is a saturator again, and leaves what the ladder says", () => {
     const here = music(3, 2, 1, LOW);
     const yonder = throughProcessors(here, ["drive-stage", { driveDb: 9, oversampling: 1 }]);
-    const { inStep } = laddered(here, yonder);
+    const { aligned } = laddered(here, yonder);
     const { steps, found } = ladderOf(laddered(here, yonder), quiet);
     if (!found) throw new Error("nothing was found");
-    expect(Math.abs(leftWith(inStep.here, inStep.yonder, found, "level") - leftDb(steps, "level"))).toBeLessThan(1);
-    expect(Math.abs(leftWith(inStep.here, inStep.yonder, found, "tone") - leftDb(steps, "tone"))).toBeLessThan(2);
-    expect(leftWith(inStep.here, inStep.yonder, found, "bend")).toBeLessThan(-50);
+    expect(
+      Math.abs(leftWith(aligned.here, aligned.yonder, found, "level") - stepResidualDb(steps, "level")),
+    ).toBeLessThan(1);
+    expect(
+      Math.abs(leftWith(aligned.here, aligned.yonder, found, "tone") - stepResidualDb(steps, "tone")),
+    ).toBeLessThan(2);
+    expect(leftWith(aligned.here, aligned.yonder, found, "bend")).toBeLessThan(-50);
   });
 
   it("is a compressor again over all of a passage, and the same to the bit however it is read", () => {
     const here = music(8.4, 1, 1, LOW);
     const yonder = throughProcessors(here, ["slow-leveller", {}]);
-    const { inStep } = laddered(here, yonder);
+    const { aligned } = laddered(here, yonder);
     const { found } = ladderOf(laddered(here, yonder), quiet);
     if (!found?.stages.some(({ kind }) => kind === "gain")) throw new Error("no gain was found");
-    expect(leftWith(inStep.here, inStep.yonder, found, "levelOverTime")).toBeLessThan(-45);
-    const region = { startFrame: 0, endFrame: inStep.here.frames };
-    const whole = clipOf(applied(inStep.here, inStep.yonder, region, found, "levelOverTime"));
-    const part = applied(inStep.here, inStep.yonder, region, found, "levelOverTime").read(31_007, 5003);
+    expect(leftWith(aligned.here, aligned.yonder, found, "levelOverTime")).toBeLessThan(-45);
+    const region = { startFrame: 0, endFrame: aligned.here.frames };
+    const whole = clipOf(applied(aligned.here, aligned.yonder, region, found, "levelOverTime"));
+    const part = applied(aligned.here, aligned.yonder, region, found, "levelOverTime").read(31_007, 5003);
     expect(part[0]).toEqual(whole.channels[0].slice(31_007, 36_010));
   });
 
@@ -45,12 +49,12 @@ describe("Here with the fit applied", () => {
     const here = music(6, 1, 1, LOW);
     const settings = { frequencyHz: 2000, q: 1.5, thresholdDb: -45, ratio: 4, rangeDb: -12, attackMs: 5 };
     const yonder = throughProcessors(here, ["dynamic-equalizer", settings]);
-    const { inStep } = laddered(here, yonder);
+    const { aligned } = laddered(here, yonder);
     const { found } = ladderOf(laddered(here, yonder), quiet);
     const gain = found?.stages.find((s) => s.kind === "gain");
     if (!found || gain?.kind !== "gain" || !gain.bell) throw new Error("no bell that moves was found");
-    const standing = leftWith(inStep.here, inStep.yonder, found, "tone");
-    expect(leftWith(inStep.here, inStep.yonder, found, "levelOverTime")).toBeLessThan(Math.min(-40, standing - 10));
+    const standing = leftWith(aligned.here, aligned.yonder, found, "tone");
+    expect(leftWith(aligned.here, aligned.yonder, found, "levelOverTime")).toBeLessThan(Math.min(-40, standing - 10));
   });
 
   it("has crosstalk between channels as it was found", () => {
@@ -59,11 +63,11 @@ describe("Here with the fit applied", () => {
       ...here,
       channels: [here.channels[0].map((v, i) => v - 0.3 * here.channels[1][i]), here.channels[1]],
     };
-    const { inStep } = laddered(here, wide);
+    const { aligned } = laddered(here, wide);
     const { found } = ladderOf(laddered(here, wide), quiet);
     if (!found) throw new Error("nothing was found");
     expect(found.stages).toHaveLength(1);
-    expect(leftWith(inStep.here, inStep.yonder, found, "tone")).toBeLessThan(-60);
+    expect(leftWith(aligned.here, aligned.yonder, found, "tone")).toBeLessThan(-60);
   });
 });
 

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { residualDb } from "../difference/residual";
-import { laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
+import { laddered, music, stepOf, stepResidualDb, taken, throughProcessors } from "../testing/chains";
 import { applied } from "./applied";
 
 const LOW = 16_000;
@@ -11,15 +11,15 @@ describe("the ladder, on a compressor in bands", () => {
 
   it("takes it off at level over time, finds where its bands are split, and applies it to Here", () => {
     const { steps, found } = taken(here, yonder);
-    expect(leftDb(steps, "tone")).toBeGreaterThan(-25);
-    expect(leftDb(steps, "levelOverTime")).toBeLessThan(-30);
+    expect(stepResidualDb(steps, "tone")).toBeGreaterThan(-25);
+    expect(stepResidualDb(steps, "levelOverTime")).toBeLessThan(-30);
     const { bands, edgesHz } = stepOf(steps, "levelOverTime");
     expect(bands).toBeGreaterThanOrEqual(2);
     // On 5 s at a low rate: within an octave; on 15 s of full mixes at 48 kHz it comes to a tenth.
     expect(Math.abs(Math.log2(edgesHz[0] / 250))).toBeLessThan(1);
     if (!found) throw new Error("nothing was found");
-    const { inStep, region } = laddered(here, yonder);
-    const left = residualDb(inStep.yonder, applied(inStep.here, inStep.yonder, region, found, "levelOverTime"), 1);
+    const { aligned, region } = laddered(here, yonder);
+    const left = residualDb(aligned.yonder, applied(aligned.here, aligned.yonder, region, found, "levelOverTime"), 1);
     expect(left ?? 0).toBeLessThan(-28);
   });
 
@@ -29,7 +29,7 @@ describe("the ladder, on a compressor in bands", () => {
       ...yonder,
       channels: [yonder.channels[0].map((v, n) => 0.3 * v + other.channels[0][n])],
     });
-    expect(leftDb(steps, "left")).toBeGreaterThan(-6);
+    expect(stepResidualDb(steps, "left")).toBeGreaterThan(-6);
     expect(stepOf(steps, "levelOverTime").bands).toBe(1);
   });
 });

@@ -4,7 +4,7 @@ import { seededRandom } from "../audio/random";
 import { atRate } from "../audio/resample";
 import { clipOf, soundOf } from "../audio/sound";
 import { explainPair } from "../explain/explain";
-import { laddered, leftDb, music, taken, throughProcessors } from "../testing/chains";
+import { laddered, music, stepResidualDb, taken, throughProcessors } from "../testing/chains";
 import { type CauseFound, causesOf } from "./causes";
 import { ladderOf } from "./ladder-report";
 
@@ -257,7 +257,7 @@ describe("nothing is claimed that is not there", () => {
       expect(bands).toEqual([]);
       expect(Math.abs(mostDb)).toBeLessThan(0.5);
     }
-    expect(leftDb(steps, "left")).toBeLessThan(-45);
+    expect(stepResidualDb(steps, "left")).toBeLessThan(-45);
   });
 
   it("of the same equalizer twice, before and after a curve and a slow ride", () => {

@@ -56,7 +56,7 @@ const NEXT_TO_NOTHING = 3e-9;
 const LEAST_RANGE_DB = 0.2;
 /** And beside a curve, where a gain may stand for a little of it. */
 const LEAST_RANGE_BESIDE_CURVE_DB = 0.5;
-/** Of the gains over time, this part at each end is not told as range. */
+/** Of the gains over time, this part at each end is not reported as range. */
 const RANGE_TAIL = 0.05;
 /** And where it does not move within those, this part. */
 const SELDOM_TAIL = 0.002;
@@ -97,10 +97,10 @@ export function prunedChain(
   }
 }
 
-/** Free taps beside gains and curves take on what those cannot be: a shape under this is not told of them. */
+/** Free taps beside gains and curves take on what those cannot be: a shape under this is not reported of them. */
 const LEAST_BESIDE_DB = 1;
 
-/** What a residual of a share leaves open of any gain, were it all in step with the sound, dB. */
+/** What a residual of a share leaves open of any gain, were it all aligned with the sound, dB. */
 const leftOpenDb = (share: number): number => dbFromAmplitude(1 + Math.sqrt(share));
 
 /** Nothing but a gain. */
@@ -147,7 +147,7 @@ function eqCause(
   };
 }
 
-/** A band beyond the known frequencies that moves the nearest of them by less than this (dB) is not told by itself. */
+/** A band beyond the known frequencies that moves the nearest of them by less than this (dB) is not judged by itself. */
 const LEAST_BEYOND_DB = 1;
 
 function isBeyondKnown(band: FittedBand, { hertz, errorDb }: EqReading, rateHz: number): boolean {
@@ -248,7 +248,7 @@ export function causesOfChain(
   return { causes: causes.filter((c) => c.cause !== "eq" || c.channels === "both"), flatDb: flatDb.map(() => 0) };
 }
 
-/** Taps are told where Here is within this of its loudest (−60 dB, power by band): softer, a fit follows whatever else is there. */
+/** Taps are reported where Here is within this of its loudest (−60 dB, power by band): softer, a fit follows whatever else is there. */
 const LEAST_INPUT = 1e-6;
 
 /** Errors of a filter of taps, beyond all bounds where there is next to no sound to know it by. */

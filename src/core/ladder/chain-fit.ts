@@ -149,10 +149,10 @@ export function undoing(input: Signals, stage: FilterStage | CascadeStage, { jud
       lead: form.lead,
     }));
   }
-  return crossedInverse(input, (stage as FilterStage).eq, judged).filters;
+  return crosstalkInverse(input, (stage as FilterStage).eq, judged).filters;
 }
 
-function crossedInverse(input: Signals, eq: Eq, weight: Float64Array): Eq {
+function crosstalkInverse(input: Signals, eq: Eq, weight: Float64Array): Eq {
   const known = inverses.get(eq);
   if (known) return known;
   const { taps, lead, hasCrosstalk } = eq;
@@ -173,7 +173,7 @@ function withoutFilter(
   const own = responsesOf(stage);
   return own
     ? signals.map((signal, c) => deconvolved(signal, ofChannel(own.responses, c), own.lead))
-    : throughEq(signals, crossedInverse(input, (stage as FilterStage).eq, pair.judged));
+    : throughEq(signals, crosstalkInverse(input, (stage as FilterStage).eq, pair.judged));
 }
 
 /** A zero nearer to the unit circle is not divided by. */
@@ -372,7 +372,7 @@ export function withFiltersAnew(pair: PairSignals, settled: Settled, rounds: num
 }
 const STEPS_ANEW = 24;
 
-/** How fine gains and curves have to be, told again now that the rest of the chain is better known; gains first, which may be those of other stretches. */
+/** How fine gains and curves have to be, reported again now that the rest of the chain is better known; gains first, which may be those of other stretches. */
 export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
   const withGains = chain.reduce<Chain>((now, stage, place) => {
     if (stage.kind !== "gain" || isInBands(stage)) return now;
@@ -385,7 +385,7 @@ export function withFinenessAnew(pair: PairSignals, chain: Chain, weight = pair.
   return withCurvesAnew(pair, withGains, weight);
 }
 
-/** How fine curves have to be, told again. */
+/** How fine curves have to be, reported again. */
 export function withCurvesAnew(pair: PairSignals, chain: Chain, weight = pair.judged): Chain {
   return chain.reduce<Chain>((now, stage, place) => {
     if (stage.kind !== "saturation" || stage.curves.length !== 1) return now;

@@ -39,7 +39,7 @@ describe("the order of stages", () => {
       const wrong = fitted(pair, !isFilterFirst);
       const best = inBestOrder(pair, wrong, quiet);
       expect(best.left).toBeLessThanOrEqual(wrong.left);
-      // An order is told as the only one only where the other leaves half a dB more.
+      // An order is reported as the only one only where the other leaves half a dB more.
       if (best.alternatives.length === 0)
         expect(best.chain.map(causeOf)).toEqual(isFilterFirst ? ["eq", "gain"] : ["gain", "eq"]);
       expect(10 * Math.log10(best.left / whole)).toBeLessThan(-35);

@@ -3,7 +3,7 @@ import type { Clip } from "../audio/clip";
 import { filtered } from "../audio/filtered";
 import { seededRandom } from "../audio/random";
 import { clipOf, soundOf } from "../audio/sound";
-import { BELL_AND_SHELF, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
+import { BELL_AND_SHELF, music, stepOf, stepResidualDb, taken, throughProcessors } from "../testing/chains";
 import { throughFfmpeg } from "../testing/recordings";
 
 const LOW = 16_000;
@@ -39,9 +39,9 @@ describe("the ladder, on chains", () => {
   ] as const)("gives each stage of %s its share within 3 dB", (_, stages, filtered, last, bound) => {
     const yonder = through(...stages.map((s): [string, object] => [...s]));
     const { steps } = taken(here, yonder);
-    expect(Math.abs(leftDb(steps, "tone") - contributionDb(filtered, yonder))).toBeLessThan(3);
-    expect(Math.abs(leftDb(steps, "level") - contributionDb(here, yonder))).toBeLessThan(0.5);
-    expect(leftDb(steps, last)).toBeLessThan(bound);
+    expect(Math.abs(stepResidualDb(steps, "tone") - contributionDb(filtered, yonder))).toBeLessThan(3);
+    expect(Math.abs(stepResidualDb(steps, "level") - contributionDb(here, yonder))).toBeLessThan(0.5);
+    expect(stepResidualDb(steps, last)).toBeLessThan(bound);
   });
 });
 
@@ -55,23 +55,23 @@ describe("the ladder, on a recording through ffmpeg's filters", () => {
   ] as const)("takes %s off at tone", async (name, bound) => {
     const { steps } = taken(mono(await throughFfmpeg("plain")), await throughFfmpeg(name));
     expect(stepOf(steps, "tone").fittedDb ?? -300).toBeLessThan(bound);
-    expect(leftDb(steps, "tone")).toBeLessThan(bound + 15);
+    expect(stepResidualDb(steps, "tone")).toBeLessThan(bound + 15);
   });
 
   it("explains work on mid and side as such", async () => {
     const { steps, found } = taken(await throughFfmpeg("plain"), await throughFfmpeg("wide"));
     expect(found?.domain).toBe("mid-side");
     expect(stepOf(steps, "tone").isCrossed).toBe(false);
-    expect(leftDb(steps, "left")).toBeLessThan(-60);
+    expect(stepResidualDb(steps, "left")).toBeLessThan(-60);
   });
 
   it("takes a compressor off at level over time, and a soft clip at bend", async () => {
     const plain = mono(await throughFfmpeg("plain"));
     const compressed = taken(plain, await throughFfmpeg("compressor")).steps;
-    expect(leftDb(compressed, "levelOverTime")).toBeLessThan(-45);
+    expect(stepResidualDb(compressed, "levelOverTime")).toBeLessThan(-45);
     const clipped = taken(plain, await throughFfmpeg("softclip")).steps;
-    expect(leftDb(clipped, "levelOverTime")).toBeGreaterThan(-30);
-    expect(leftDb(clipped, "bend")).toBeLessThan(-60);
+    expect(stepResidualDb(clipped, "levelOverTime")).toBeGreaterThan(-30);
+    expect(stepResidualDb(clipped, "bend")).toBeLessThan(-60);
   });
 });
 
@@ -88,7 +88,7 @@ describe("what no step can explain", () => {
     tail[0] = 1;
     const yonder = clipOf(filtered(soundOf(here), [tail], 0));
     const { steps } = taken(here, yonder);
-    expect(leftDb(steps, "left")).toBeGreaterThan(-25);
+    expect(stepResidualDb(steps, "left")).toBeGreaterThan(-25);
     const words = stepOf(steps, "left").kinds.map(({ kind }) => kind);
     expect(["outlasting", "inharmonic"]).toContain(words[0]);
     expect(words).not.toContain("harmonic");
@@ -102,7 +102,7 @@ describe("what no step can explain", () => {
       ],
     };
     const { steps } = taken(here, yonder);
-    expect(leftDb(steps, "left")).toBeGreaterThan(-20);
+    expect(stepResidualDb(steps, "left")).toBeGreaterThan(-20);
     expect(stepOf(steps, "left").kinds[0].kind).not.toMatch(/noise|hum|clicks|rounding|dither/);
   });
 

@@ -24,7 +24,7 @@ export const CHANGE_FROM = 3e-5;
 /** The part of a pair, before or after one moment, that is not what the rest is; null where there is no such moment. Both parts are linear: a filter each. */
 export function changeIn(
   pair: PairSignals,
-  inStep: { here: Sound; yonder: Sound },
+  aligned: { here: Sound; yonder: Sound },
   region: FrameRange,
   survey: Survey,
   pause: Pause,
@@ -38,8 +38,8 @@ export function changeIn(
   const isOwn = (eq: Eq, own: End, other: End) => left(eq, own) < HOLDS && left(eq, other) > FARTHER * left(eq, own);
   if (!isOwn(first, early, late) || !isOwn(second, late, early)) return null;
   const stepsLeft = [first, second].map((eq) => {
-    const model = applied(inStep.here, inStep.yonder, region, alone(eq), "bend");
-    const { residual, yonder } = timelineOf(model, inStep.yonder, survey, () => pause());
+    const model = applied(aligned.here, aligned.yonder, region, alone(eq), "bend");
+    const { residual, yonder } = timelineOf(model, aligned.yonder, survey, () => pause());
     return residual.map((e, t) => (yonder[t] > 0 ? Math.min(1, e / yonder[t]) : 0));
   });
   return otherPart(stepsLeft[0], stepsLeft[1], survey);

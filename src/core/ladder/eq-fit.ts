@@ -15,7 +15,7 @@ const FRAMES_A_TAP = 8;
 /** Lengths in a row, from 1024 taps on, that may fail to be worth it before no longer one is tried. */
 const LEAST_PATIENT = 1024;
 const PATIENCE = 2;
-/** What is left under this share (−90 dB) is not worth a further try. */
+/** What remains under this share (−90 dB) is not worth a further try. */
 const RESIDUAL_FLOOR_FORMS = 1e-9;
 /** And one under this share (−70 dB) is left at the first try that does not gain 3 dB. */
 const FINE = 1e-7;
@@ -25,7 +25,7 @@ const LONG_TAPS = 16_384;
 /** Left and right together are looked at closely where a few steps from one channel alone gain a tenth of a dB. */
 const GLANCE_STEPS = 8;
 const GLANCED = 0.977;
-/** Room before time zero for a linear phase is tried from so many taps on; longer filters keep to what lengths up to so many have told. */
+/** Room before time zero for a linear phase is tried from so many taps on; longer filters keep to what lengths up to so many have reported. */
 const LEAST_LINEAR = 1024;
 const MOST_TELLING = 4096;
 /** The longest filters are tried where what is sought is near (−25 dB), or the length before has gained 3 dB. */
@@ -61,7 +61,7 @@ export function fitEq(
   from?: Eq,
   mostSteps?: number,
 ): Eq {
-  if (form.hasCrosstalk) return fitCrossed(inputs, targets, weights, form, from, mostSteps);
+  if (form.hasCrosstalk) return fitWithCrosstalk(inputs, targets, weights, form, from, mostSteps);
   const filters: Filter[] = [];
   for (const [c, target] of targets.entries()) {
     const task = { inputs: inputsFor(inputs, c, false), target, weight: weights[c] ?? weights[0], ...form };
@@ -73,7 +73,7 @@ export function fitEq(
 }
 
 /** Two by two, fitted by what mid and side bring, which have less to do with each other than left and right: that much quicker. */
-function fitCrossed(
+function fitWithCrosstalk(
   [left, right]: readonly Float64Array[],
   targets: readonly Float64Array[],
   weights: readonly Float64Array[],
@@ -214,13 +214,13 @@ export function bestEqForm(
   if (taps * 2 * FRAMES_A_TAP > judgedFrames) return chosen(best);
   const alone = tried(shaped(taps, share));
   if (tried(shaped(taps, share, true), alone.tone, GLANCE_STEPS).left >= GLANCED * alone.left) return chosen(best);
-  let crossed = tried(shaped(taps, share, true));
-  if (crossed.left >= MIN_IMPROVEMENT_3_DB * alone.left) return chosen(best);
+  let withCrosstalk = tried(shaped(taps, share, true));
+  if (withCrosstalk.left >= MIN_IMPROVEMENT_3_DB * alone.left) return chosen(best);
   for (const longer of TAPS.filter((t) => t > taps && t <= mostTaps && t * 2 * FRAMES_A_TAP <= judgedFrames)) {
-    if (crossed.left < RESIDUAL_FLOOR_FORMS * target) break;
+    if (withCrosstalk.left < RESIDUAL_FLOOR_FORMS * target) break;
     const wider = tried(shaped(longer, share, true));
-    if (wider.left >= MIN_IMPROVEMENT_HALF_DB * crossed.left) break;
-    crossed = wider;
+    if (wider.left >= MIN_IMPROVEMENT_HALF_DB * withCrosstalk.left) break;
+    withCrosstalk = wider;
   }
-  return chosen(crossed.left < MIN_IMPROVEMENT_3_DB * best.left ? crossed : best);
+  return chosen(withCrosstalk.left < MIN_IMPROVEMENT_3_DB * best.left ? withCrosstalk : best);
 }

@@ -18,7 +18,7 @@ const HIGHEST_HZ = 20_000;
 /** Of the rate: above it converters and oversamplers have their edge. */
 const HIGHEST_PART = 0.47;
 
-/** Frequencies at which an equalizer is told. */
+/** Frequencies at which an equalizer is reported. */
 export const eqHertz = (rateHz: number): number[] =>
   bandCentres(PER_OCTAVE, LOWEST_HZ, Math.min(HIGHEST_HZ, HIGHEST_PART * rateHz));
 
@@ -74,7 +74,7 @@ export function responseOfStage(
 const FRAME = 4096;
 const RATE_HZ = 48_000;
 const LEAST_SIZE = 256;
-/** An error told is so many standard errors. */
+/** An error reported is so many standard errors. */
 const STANDARD_ERRORS = 2;
 /** A residual is averaged over this part of an octave to each side. */
 const AROUND_OCTAVES = 1 / 12;
@@ -133,7 +133,7 @@ export function gainErrors(pair: PairSignals, output: Signals, hertz: readonly n
   });
 }
 
-/** A gain known to no better than this (dB) is not told. */
+/** A gain known to no better than this (dB) is not reported. */
 export const MOST_ERROR_DB = 1;
 
 export type EqReading = {
@@ -150,13 +150,13 @@ export type EqReading = {
   mostDb: number;
 };
 
-/** Bands that leave more than this of a curve (dB, RMS) are not told. */
+/** Bands that leave more than this of a curve (dB, RMS) are not reported. */
 const MOST_MISFIT_DB = 0.25;
 const LEAST_KNOWN = 12;
 /** A curve that stays within this (dB) has no shape. */
 export const FLAT_SHAPE_DB = 0.1;
 
-/** An equalizer as it is told, from its own response: gain apart from shape, what is known of it, the kind of its phase, its bands. */
+/** An equalizer as it is reported, from its own response: gain apart from shape, what is known of it, the kind of its phase, its bands. */
 export function readEq(
   response: Complex,
   errorDb: Float64Array,

@@ -12,11 +12,11 @@ import { clicksBesideCurve } from "./clicks";
 import { appliedUpToEachStep, crossValidated, type Residuals, STEPS } from "./cross-validation";
 import { type AppliedStep, type Found, type FoundFilter, foundStage } from "./found-chain";
 import type { LadderTask } from "./ladder-schema";
-import { addedAtLevel } from "./left-over";
 import { type Line, withoutLines } from "./lines";
 import { withoutOverfit } from "./overfit";
 import { type ExcerptPlan, energyOf, FOR_CHAINS, IN_FULL, type PairSignals, withReach } from "./pair-signals";
 import { coherentEnergies } from "./pair-transfer";
+import { addedAtLevel } from "./residual-parts";
 import {
   type Domain,
   delayBetweenSides,
@@ -84,13 +84,14 @@ export function explained(
   const ordered = inBestOrder(pair, search, pause);
   const first = prunedChain({ ...search, ...ordered }, pause);
   pause("Judging each half by the other");
-  const judged = { ...first, crossed: crossValidated(pair, withHeldOutGains(pair, first.chain), pause) };
+  const judged = { ...first, crossValidated: crossValidated(pair, withHeldOutGains(pair, first.chain), pause) };
   const simple = withoutOverfit(pair, judged, pause);
   const pruned = simple === judged ? first : prunedChain({ ...search, ...simple }, pause);
   const isAsOrdered = pruned === first && first.chain.length === ordered.chain.length;
   const { alternatives } = isAsOrdered ? ordered : inBestOrder(pair, pruned, pause);
   const chain = withHeldOutGains(pair, pruned.chain);
-  const crossed = pruned.chain.length === simple.chain.length ? simple.crossed : crossValidated(pair, chain, pause);
+  const residualsAcross =
+    pruned.chain.length === simple.chain.length ? simple.crossValidated : crossValidated(pair, chain, pause);
   const fitted = appliedUpToEachStep(pair, chain, pair.judged, false);
   const held = appliedUpToEachStep(pair, chain, pair.judged, true);
   const whole = energyOf(pair.judged, pair.yonder);
@@ -99,7 +100,7 @@ export function explained(
       step,
       {
         fitted: energyOf(pair.judged, pair.yonder, fitted[step].signals) / whole,
-        crossValidated: crossed[step] / whole,
+        crossValidated: residualsAcross[step] / whole,
       },
     ]),
   ) as Record<AppliedStep, Residuals>;
@@ -111,8 +112,8 @@ export function explained(
     gains: { level: fitted.level.gain, tone: fitted.tone.gain, levelOverTime: fitted.levelOverTime.gain },
   };
   pause("Checking all of it");
-  const model = applied(task.inStep.here, task.inStep.yonder, task.region, found, "bend");
-  const yonder = withoutOffset(task.inStep.yonder, offsets);
+  const model = applied(task.aligned.here, task.aligned.yonder, task.region, found, "bend");
+  const yonder = withoutOffset(task.aligned.yonder, offsets);
   const timeline = timelineOf(model, yonder, survey, () => pause());
   const forms = chain.flatMap((s) => (s.kind === "filter" ? [s.eq] : []));
   // An abrupt beginning holds frequencies that nothing else does, and that no filter is known at.
@@ -126,7 +127,7 @@ export function explained(
     },
     known,
   );
-  const before = beforeSaturation(task.inStep.here, task.inStep.yonder, task.region, found);
+  const before = beforeSaturation(task.aligned.here, task.aligned.yonder, task.region, found);
   const clicks = all.filter(({ what }) => what === "click");
   const beside = before ? clicksBesideCurve(clicks, before, model, yonder, task.region) : clicks;
   const exceptions = all.filter((e) => isOtherProcessing(e, chain, residuals.bend.crossValidated, beside.includes(e)));

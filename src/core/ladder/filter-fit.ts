@@ -29,7 +29,7 @@ const WHITE_ORDER = 1024;
 const WHITE_FLOOR = 1e-9;
 /** Short filters need none. */
 const LEAST_WHITE = 64;
-/** What is left of a target under this share (−95 dB) is as good as nothing. */
+/** What remains of a target under this share (−95 dB) is as good as nothing. */
 export const RESIDUAL_FLOOR_TAPS = 3e-10;
 
 type Block = Run & { spectra: Float64Array[] };

@@ -47,8 +47,8 @@ describe("the filter that was found", () => {
   });
 
   it("reads what an equalizer was set to: a shelf and a bell by their own formulas", () => {
-    const song = music(3, 1);
-    const ladder = taken(song, throughProcessors(song, ["bilinear-equalizer", BELL_AND_SHELF]));
+    const passage = music(3, 1);
+    const ladder = taken(passage, throughProcessors(passage, ["bilinear-equalizer", BELL_AND_SHELF]));
     if (!ladder.found) throw new Error("nothing was found");
     const { hertz, responses } = filterCurve(
       filterOf(ladder.found, 48_000) ?? { responses: [[Float64Array.of(0)]], lead: 0 },

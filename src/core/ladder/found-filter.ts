@@ -6,7 +6,7 @@ import { bandCentres } from "../spectrum/bands";
 import { responseOfTaps } from "./eq-response";
 import type { Found, FoundFilter } from "./found-chain";
 
-/** A cascade is told as so many seconds of its response. */
+/** A cascade is reported as so many seconds of its response. */
 const CASCADE_SECONDS = 0.35;
 
 /** The first filter of what was found, as taps for left and right (of mid and side: two by two); null where there is none. */

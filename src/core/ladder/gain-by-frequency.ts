@@ -65,7 +65,7 @@ export function inBandsWhereBetter(found: Search, pause: Pause): Search {
 
 /**
  * A bell that moves, as of a dynamic equalizer, in place of an equalizer, or behind it: where it leaves far less, and more than chance. What it does on average
- * would else be told as an equalizer.
+ * would else be reported as an equalizer.
  */
 export function withBellWhereBetter(found: Search, inRoom: PairSignals, pause: Pause): Search {
   const { chain, left } = found;

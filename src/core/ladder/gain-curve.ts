@@ -1,6 +1,6 @@
 import { factorBanded, solveFactored } from "../numeric/banded-cholesky";
 
-/** Products are summed over cells of this many seconds: no gain is told finer. */
+/** Products are summed over cells of this many seconds: no gain is reported finer. */
 const CELL_SECONDS = 0.000_25;
 /** What knots of the spline may lie apart, in seconds. */
 export const KNOT_SECONDS = [0.001, 0.002, 0.005, 0.01, 0.02, 0.04, 0.08, 0.16, 0.32, 0.64];

@@ -26,7 +26,7 @@ import { type Chain, causeOf, leastSquaresGain, ofChannel, throughChain } from "
 /** Raise when any step of a ladder would come out differently. */
 export const LADDER_VERSION = 12;
 
-/** A swap is told where left − right of both, aligned, correlate by this: a delay of the mid alone looks like a swap to an alignment. */
+/** A swap is reported where left − right of both, aligned, correlate by this: a delay of the mid alone looks like a swap to an alignment. */
 const LEAST_SIDE_HELD = 0.5;
 
 function sideHolds({ here, yonder, judged }: Pick<PairSignals, "here" | "yonder" | "judged">): boolean {
@@ -47,16 +47,16 @@ const LEAST_FRAMES = 256;
 
 const db = (share: number): number | null => (share > 0 ? dbFromPower(share) : null);
 
-/** Takes a pair apart; what is known early is told to `onPartial`. */
+/** Analyses a pair; what is known early is told to `onPartial`. */
 export function ladderOf(
   task: LadderTask,
   pause: Pause,
   onPartial: (ladder: Ladder) => void = () => {},
   isMoved = false,
 ): Ladder {
-  const { delivered, inStep, region, missing = [] } = task;
+  const { delivered, aligned, region, missing = [] } = task;
   pause("Comparing every sample");
-  const survey = surveyOf(inStep.here, inStep.yonder, region, () => pause());
+  const survey = surveyOf(aligned.here, aligned.yonder, region, () => pause());
   const identity = identityOf(survey, task.judgedShare ?? 1);
   const known = task.placed ? plainExceptions(survey) : [];
   const whole = energyIn(survey, "yonder");
@@ -65,7 +65,7 @@ export function ladderOf(
   const share = (left: number, of: number) => (of > 0 ? db(left / of) : null);
   const deliveredDb = share(energyOf(asTheyCame.judged, asTheyCame.yonder, asTheyCame.here), deliveredWhole);
   const offsets = addedOffsets(survey);
-  const raw = pairSignals(inStep.here, inStep.yonder, region, IN_FULL, worthOf(survey, known));
+  const raw = pairSignals(aligned.here, aligned.yonder, region, IN_FULL, worthOf(survey, known));
   const placed = task.placed && { ...task.placed, swapped: task.placed.swapped === true && sideHolds(raw) };
   const excerptWith =
     (also: readonly FrameRange[]) =>
@@ -73,7 +73,7 @@ export function ladderOf(
       const isRaw = plan === IN_FULL && exceptions === known && also.length === 0;
       const pair = isRaw
         ? raw
-        : pairSignals(inStep.here, inStep.yonder, region, plan, worthOf(survey, exceptions), also);
+        : pairSignals(aligned.here, aligned.yonder, region, plan, worthOf(survey, exceptions), also);
       return withoutOffsets(pair, offsets);
     };
   const excerpt = excerptWith([]);
@@ -121,7 +121,7 @@ export function ladderOf(
     result = explained(task, excerpt, exceptions, offsets, survey, pause);
   }
   const change =
-    result.left > CHANGE_FROM * result.whole ? changeIn(excerpt(IN_FULL, known), inStep, region, survey, pause) : null;
+    result.left > CHANGE_FROM * result.whole ? changeIn(excerpt(IN_FULL, known), aligned, region, survey, pause) : null;
   if (change) {
     const again = explained(task, excerpt, [...known, change], offsets, survey, pause);
     if (again.left / again.whole < CHANGED * (result.left / result.whole)) {
@@ -151,7 +151,7 @@ export function ladderOf(
     (a, b) => a.startSeconds - b.startSeconds,
   );
   const described_ = described(result, first, pause);
-  const dc = offsetCauses(offsetsBeyond(result, offsets), inStep.yonder.channelCount);
+  const dc = offsetCauses(offsetsBeyond(result, offsets), aligned.yonder.channelCount);
   const isBesideEq = described_.causes.some((c) => c.cause === "eq" || c.cause === "gainInBands");
   const least = isBesideEq ? leastDelayBesideEq(survey.sampleRateHz, placed.delaySamples) : undefined;
   const isAllPass = described_.causes.some((c) => c.cause === "eq" && c.phase === "all-pass");
@@ -209,11 +209,11 @@ function between(stretches: readonly Exception[], startSeconds: number, endSecon
 
 /** The same two, Yonder earlier by so many samples: it was that much later than it was laid. */
 function movedBy(task: LadderTask, samples: number): LadderTask {
-  const { inStep, placed, region } = task;
-  const yonder = asRead(inStep.yonder, (from, count) => inStep.yonder.read(from + samples, count));
+  const { aligned, placed, region } = task;
+  const yonder = asRead(aligned.yonder, (from, count) => aligned.yonder.read(from + samples, count));
   return {
     ...task,
-    inStep: { ...inStep, yonder },
+    aligned: { ...aligned, yonder },
     placed: placed && { ...placed, delaySamples: placed.delaySamples + samples },
     region: {
       startFrame: region.startFrame + Math.max(0, -samples),

@@ -3,7 +3,7 @@ import type { FrameRange, Sound } from "../audio/sound";
 import { type Exception, exceptionSchema, identitySchema } from "../survey/survey";
 import { bellSchema, causeSchema } from "./causes";
 import { foundSchema } from "./found-chain";
-import { leftPartSchema } from "./left-over";
+import { leftPartSchema } from "./residual-parts";
 
 const figure = z.number().nullable();
 const step = <Name extends string, Shape extends z.ZodRawShape>(name: Name, shape: Shape) =>
@@ -41,13 +41,13 @@ export const ladderSchema = z.object({
   judged: z.object({ seconds: z.number(), stretches: z.number() }),
   /** What was found, as it is applied to Here; null where there is nothing to apply. */
   found: foundSchema.nullable(),
-  /** In against out of the bend, in parts of full scale; empty where there is none. */
+  /** Input vs output of the saturation, in parts of full scale; empty where there is none. */
   curve: z.array(z.object({ inFs: z.number(), outFs: z.number() })),
   /** Whether what follows level can be worked out: both sound, and long enough. */
   problem: z.string().nullable(),
   /** Whether every sample is the same, and how much of the region both cover. */
   identity: identitySchema,
-  /** Where what is told of the rest does not hold. */
+  /** Where what is reported of the rest does not hold. */
   exceptions: z.array(exceptionSchema),
   /** What sets the two apart, most important first. */
   causes: z.array(causeSchema),
@@ -68,8 +68,8 @@ export const stepOf = <Name extends StepName>({ steps }: Pick<Ladder, "steps">, 
 export type LadderTask = {
   /** As they came, at one rate. */
   delivered: { here: Sound; yonder: Sound };
-  inStep: { here: Sound; yonder: Sound };
-  /** Frames both cover, in step. */
+  aligned: { here: Sound; yonder: Sound };
+  /** Frames both cover, aligned. */
   region: FrameRange;
   /** How Yonder lies against Here; null where no place was found. */
   placed: Placed | null;

@@ -4,16 +4,16 @@ import { causesOfChain, flatCauses } from "./chain-causes";
 import { type Residuals, STEPS } from "./cross-validation";
 import type { Explained } from "./explained";
 import type { Ladder, LadderStep } from "./ladder-schema";
-import { leftOver } from "./left-over";
 import { energyOf } from "./pair-signals";
 import { residualCauses } from "./plain-causes";
+import { residualParts } from "./residual-parts";
 import { type SaturationCurve, saturatedAt } from "./saturation-curve";
 import type { Pause } from "./search-basics";
 import { causeOf } from "./stages";
 
 /** A step that improves by less than this factor (half a dB) brings no improvement. */
 const IMPROVES = 0.89;
-/** Points of a curve that are told. */
+/** Points of a curve that are reported. */
 const CURVE_POINTS = 65;
 /** A level difference under this is none (dB). */
 const LEAST_LEVEL_DB = 0.01;
@@ -47,8 +47,8 @@ export function described(
   const { pair, chain, found, residuals, level, domain, worthDb } = result;
   const better = (now: Residuals, before: Residuals) =>
     now.crossValidated < IMPROVES * before.crossValidated ? now : before;
-  const toned = better(residuals.tone, residuals.level);
-  const overTime = chain.some(({ kind }) => kind === "gain") ? better(residuals.levelOverTime, toned) : toned;
+  const afterEq = better(residuals.tone, residuals.level);
+  const overTime = chain.some(({ kind }) => kind === "gain") ? better(residuals.levelOverTime, afterEq) : afterEq;
   const last = better(residuals.bend, overTime);
   const { causes, flatDb } = causesOfChain(pair, chain, worthDb, domain, last.crossValidated, pause);
   const gains = causes.find((c) => c.cause === "gainOverTime" || c.cause === "gainInBands");
@@ -63,9 +63,9 @@ export function described(
   );
   const explainsAtAll = STEPS.findLast((step) => residuals[step] === last) ?? "level";
   const residualDb = db(last.crossValidated);
-  const kinds = leftOver(pair, result.applied[explainsAtAll].signals, result.lines);
+  const kinds = residualParts(pair, result.applied[explainsAtAll].signals, result.lines);
   const left = (state: Residuals) => ({ residualDb: db(state.crossValidated), fittedDb: db(state.fitted) });
-  const isGained = overTime !== toned && gainStage?.kind === "gain";
+  const isGained = overTime !== afterEq && gainStage?.kind === "gain";
   const steps: LadderStep[] = [
     ...first,
     {
@@ -76,9 +76,9 @@ export function described(
     },
     {
       step: "tone",
-      ...left(toned),
-      taps: toned === residuals.level ? 0 : taps,
-      isCrossed: toned !== residuals.level && hasCrosstalk,
+      ...left(afterEq),
+      taps: afterEq === residuals.level ? 0 : taps,
+      isCrossed: afterEq !== residuals.level && hasCrosstalk,
     },
     {
       step: "levelOverTime",

@@ -5,7 +5,7 @@ import { tanh } from "../audio/exact-math";
 import { atRate } from "../audio/resample";
 import { clipOf, soundOf } from "../audio/sound";
 import { noise, silence, sine } from "../stimuli/signals";
-import { BELL_AND_SHELF, laddered, leftDb, music, stepOf, taken, throughProcessors } from "../testing/chains";
+import { BELL_AND_SHELF, laddered, music, stepOf, stepResidualDb, taken, throughProcessors } from "../testing/chains";
 import { gainsOf } from "./gain-curve";
 import { ladderOf } from "./ladder-report";
 import type { Ladder } from "./ladder-schema";
@@ -43,10 +43,10 @@ describe("the ladder, on single filters", () => {
       const tone = stepOf(steps, "tone");
       // −80 dB fitted and −60 held out are asked for on 15 s at 48 kHz; where a third of that is there to fit on, less.
       expect(tone.fittedDb ?? -300).toBeLessThan(fittedDb);
-      expect(leftDb(steps, "tone")).toBeLessThan(crossedDb);
+      expect(stepResidualDb(steps, "tone")).toBeLessThan(crossedDb);
       expect(tone.isCrossed).toBe(false);
-      expect(leftDb(steps, "levelOverTime")).toBe(leftDb(steps, "tone"));
-      expect(leftDb(steps, "bend")).toBe(leftDb(steps, "tone"));
+      expect(stepResidualDb(steps, "levelOverTime")).toBe(stepResidualDb(steps, "tone"));
+      expect(stepResidualDb(steps, "bend")).toBe(stepResidualDb(steps, "tone"));
     },
   );
 });
@@ -57,7 +57,7 @@ describe("the ladder, on single stages", () => {
     const { steps } = taken(here, scaleClip(here, amplitudeFromDb(-6)));
     expect(stepOf(steps, "level").gainDb).toBeCloseTo(-6, 3);
     // Rounding to 32-bit floats.
-    expect(leftDb(steps, "level")).toBeLessThan(-140);
+    expect(stepResidualDb(steps, "level")).toBeLessThan(-140);
   });
 
   it("says of one and the same that nothing is left", () => {
@@ -74,8 +74,8 @@ describe("the ladder, on single stages", () => {
     ]);
     const task = laddered(here, yonder);
     const { pair, chain, left } = searchChain(
-      pairSignals(task.inStep.here, task.inStep.yonder, task.region),
-      pairSignals(task.inStep.here, task.inStep.yonder, task.region, FOR_CHAINS),
+      pairSignals(task.aligned.here, task.aligned.yonder, task.region),
+      pairSignals(task.aligned.here, task.aligned.yonder, task.region, FOR_CHAINS),
       quiet,
     );
     expect(10 * Math.log10(left / energyOf(pair.judged, pair.yonder))).toBeLessThan(-45);
@@ -107,8 +107,8 @@ describe("the ladder, on single stages", () => {
       { thresholdDb: -30, attackMs: 1, releaseMs: 20 },
     ]);
     const { steps } = taken(here, yonder);
-    expect(leftDb(steps, "level")).toBeGreaterThan(-15);
-    expect(leftDb(steps, "levelOverTime")).toBeLessThan(-33);
+    expect(stepResidualDb(steps, "level")).toBeGreaterThan(-15);
+    expect(stepResidualDb(steps, "levelOverTime")).toBeLessThan(-33);
     expect(stepOf(steps, "levelOverTime").bands).toBe(1);
   });
 
@@ -118,14 +118,15 @@ describe("the ladder, on single stages", () => {
       const here = scaleClip(music(5, 1, 1, LOW), 1.6);
       const yonder = throughProcessors(here, ["drive-stage", { driveDb: 18, oversampling }]);
       const { steps, curve } = taken(here, yonder);
-      const bend = stepOf(steps, "bend");
-      expect(leftDb(steps, "levelOverTime")).toBeGreaterThan(-25);
+      const saturation = stepOf(steps, "bend");
+      expect(stepResidualDb(steps, "levelOverTime")).toBeGreaterThan(-25);
       // What oversampling by 8 cuts off near half the rate is not in the model.
-      expect(leftDb(steps, "bend")).toBeLessThan(oversampling === 1 ? -70 : -50);
-      expect(bend.folds).toBe(oversampling === 1);
-      expect(bend.oddDb ?? -300).toBeGreaterThan((bend.evenDb ?? -300) + 30);
-      // The curve is told for Here as the filter leaves it: a factor, for there is no filter.
-      const factor = stepOf(steps, "tone").residualDb === leftDb(steps, "level") ? curveFactor(curve) : Number.NaN;
+      expect(stepResidualDb(steps, "bend")).toBeLessThan(oversampling === 1 ? -70 : -50);
+      expect(saturation.folds).toBe(oversampling === 1);
+      expect(saturation.oddDb ?? -300).toBeGreaterThan((saturation.evenDb ?? -300) + 30);
+      // The curve is reported for Here as the filter leaves it: a factor, for there is no filter.
+      const factor =
+        stepOf(steps, "tone").residualDb === stepResidualDb(steps, "level") ? curveFactor(curve) : Number.NaN;
       const drive = amplitudeFromDb(18);
       for (const { inFs, outFs } of curve)
         expect(Math.abs(outFs - tanh((inFs / factor) * drive) / drive)).toBeLessThan(0.01);
@@ -135,13 +136,13 @@ describe("the ladder, on single stages", () => {
   it("tells even from odd", () => {
     const here = music(4, 1, 1, LOW);
     const curved = { ...here, channels: here.channels.map((c) => c.map((v) => v + 0.3 * v * v)) };
-    const bend = stepOf(taken(here, curved).steps, "bend");
-    expect(bend.residualDb ?? -300).toBeLessThan(-80);
-    expect(bend.evenDb ?? -300).toBeGreaterThan((bend.oddDb ?? -300) + 30);
+    const saturation = stepOf(taken(here, curved).steps, "bend");
+    expect(saturation.residualDb ?? -300).toBeLessThan(-80);
+    expect(saturation.evenDb ?? -300).toBeGreaterThan((saturation.oddDb ?? -300) + 30);
   });
 });
 
-/** The slope of a bend at rest over that of tanh with no gain there: what Here was multiplied by before it. */
+/** The slope of a saturation curve at rest over that of tanh with no gain there: what Here was multiplied by before it. */
 function curveFactor(curve: Ladder["curve"]): number {
   const middle = curve.length >> 1;
   return (curve[middle + 1].inFs - curve[middle - 1].inFs) / (curve[middle + 1].outFs - curve[middle - 1].outFs);
@@ -158,7 +159,7 @@ describe("the ladder pretends nothing", () => {
     ],
   ])("of %s, laid on each other by hand", (_, here, yonder) => {
     const { steps } = taken(here, yonder);
-    expect(leftDb(steps, "left")).toBeGreaterThan(-1);
+    expect(stepResidualDb(steps, "left")).toBeGreaterThan(-1);
     for (const name of ["tone", "levelOverTime", "bend"] as const)
       expect(stepOf(steps, name).fittedDb).toBeGreaterThan(-3);
   });
@@ -178,13 +179,13 @@ describe("the ladder pretends nothing", () => {
   it.each([8000, 384_000])("at %d Hz, and of 50 ms", (sampleRateHz) => {
     const here = { ...noise(1, 0.2, 3, 1, sampleRateHz) };
     const yonder = scaleClip(here, 0.5);
-    expect(leftDb(taken(here, yonder).steps, "level")).toBeLessThan(-140);
+    expect(stepResidualDb(taken(here, yonder).steps, "level")).toBeLessThan(-140);
     const short = (clip: Clip): Clip => ({
       ...clip,
       channels: clip.channels.map((c) => c.slice(0, 0.05 * sampleRateHz)),
     });
     const { steps } = taken(short(here), short(yonder));
-    expect(leftDb(steps, "level")).toBeLessThan(-140);
+    expect(stepResidualDb(steps, "level")).toBeLessThan(-140);
     expect(frameCount(short(here))).toBe(0.05 * sampleRateHz);
   });
 });

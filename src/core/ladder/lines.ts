@@ -240,7 +240,7 @@ function projected(signal: Float64Array, from: number, frames: number, turn: num
 const MAINS_HZ = [50, 60];
 const WANDERS_HZ = 0.6;
 
-/** Lines that belong to the mains: the fundamental told by its own frequency, and multiples of it. */
+/** Lines that belong to the mains: the fundamental judged by its own frequency, and multiples of it. */
 export function humOf(lines: readonly Line[]): { hum: (Line & { lines: readonly Line[] }) | null; others: Line[] } {
   const found = MAINS_HZ.map((mains) => {
     const own = lines.filter(({ hertz }) => {

@@ -7,7 +7,7 @@ import { type Chain, residualBy, type Stage } from "./stages";
 
 /** Curves of two channels are one where they differ by no more than their errors and this (dB). */
 const SAME_SHAPE_DB = 0.1;
-/** So far down, curves are next to nothing, and which of them goes further is not told. */
+/** So far down, curves are next to nothing, and which of them goes further is not reported. */
 const NOTHING_DB = -40;
 
 /** Curves of two channels that differ by no more than their errors. */

@@ -37,15 +37,15 @@ const plain = (taps: number): Chain[number] => {
 };
 const judged = (chain: Chain) => {
   const settled = fitStagesAlternately(pair, chain, { rounds: 3, pause });
-  return { ...settled, crossed: crossValidated(pair, settled.chain, pause) };
+  return { ...settled, crossValidated: crossValidated(pair, settled.chain, pause) };
 };
 
 describe("a chain with more unknowns than its sound tells of", () => {
   it("loses those that do not hold on the half they were not fitted on", () => {
     const long = judged([curve(), plain(8192)]);
-    expect(long.crossed.bend).toBeGreaterThan(30 * long.left);
+    expect(long.crossValidated.bend).toBeGreaterThan(30 * long.left);
     const simple = withoutOverfit(pair, long, pause);
-    expect(simple.crossed.bend).toBeLessThan(0.1 * long.crossed.bend);
+    expect(simple.crossValidated.bend).toBeLessThan(0.1 * long.crossValidated.bend);
     expect(simple.chain.some(({ kind }) => kind === "saturation")).toBe(true);
   });
 

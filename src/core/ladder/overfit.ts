@@ -15,7 +15,7 @@ const MOST_TURNS = 3;
 /** Fewer unknowns have to leave less of the other half by this (1 dB). */
 const ENOUGH = 0.8;
 
-export type Judged = { chain: Chain; left: number; crossed: Record<AppliedStep, number> };
+export type Judged = { chain: Chain; left: number; crossValidated: Record<AppliedStep, number> };
 
 /**
  * A chain with filters as short as they have to be to hold on the half that they were not fitted on, or without those that do not: energies come from a fit to all that
@@ -28,17 +28,17 @@ export function withoutOverfit(pair: PairSignals, given: Judged, pause: Pause): 
     for (const tried of simpler(now.chain)) {
       pause("Trying with less");
       const { chain, left } = fitStagesAlternately(pair, tried, { rounds: ROUNDS, pause });
-      if (left > ENOUGH * best.crossed.bend) continue;
-      const own = { chain, left, crossed: crossValidated(pair, chain, pause) };
-      if (own.crossed.bend < ENOUGH * best.crossed.bend) best = own;
+      if (left > ENOUGH * best.crossValidated.bend) continue;
+      const own = { chain, left, crossValidated: crossValidated(pair, chain, pause) };
+      if (own.crossValidated.bend < ENOUGH * best.crossValidated.bend) best = own;
     }
     if (best === now) break;
   }
   return best;
 }
 
-const isOverfit = ({ chain, left, crossed }: Judged): boolean =>
-  chain.length > 1 && chain.some(({ kind }) => kind === "filter") && crossed.bend > OVERFIT * left;
+const isOverfit = ({ chain, left, crossValidated }: Judged): boolean =>
+  chain.length > 1 && chain.some(({ kind }) => kind === "filter") && crossValidated.bend > OVERFIT * left;
 
 /** A chain without one of its filters, what stays as it is or short, and with one of them shorter. */
 function simpler(chain: Chain): Chain[] {

@@ -7,19 +7,19 @@ export type ExcerptPlan = {
   mostSeconds: number;
   stretches: number;
   reach: number;
-  /** Every other stretch is where its part is loudest: what bends and what limits is told there. */
+  /** Every other stretch is where its part is loudest: what bends and what limits is reported there. */
   seeksLoud?: boolean;
 };
 /** What is fitted and judged on, with room for the longest filter. */
 export const IN_FULL: ExcerptPlan = { mostSeconds: 8, stretches: 5, reach: 32_768 };
 /** What chains of several stages are looked for and fitted on: each round of that takes long. */
 export const FOR_CHAINS: ExcerptPlan = { mostSeconds: 3.2, stretches: 4, reach: 8192, seeksLoud: true };
-/** Halves are told apart in so many segments at the least, and in segments of this many seconds at the most. */
+/** Halves are distinguished in so many segments at the least, and in segments of this many seconds at the most. */
 const LEAST_SEGMENTS = 8;
 const SEGMENT_SECONDS = 1;
 
 /**
- * Two sounds in step, as they are fitted on: stretches laid one after another, each with its own surroundings before and after, which are heard
+ * Two sounds aligned, as they are fitted on: stretches laid one after another, each with its own surroundings before and after, which are heard
  * by filters but not judged.
  */
 export type PairSignals = {
@@ -116,7 +116,7 @@ const withOthers = (stretches: readonly FrameRange[], others: readonly FrameRang
     ...others,
   ].toSorted((a, b) => a.startFrame - b.startFrame);
 
-/** Takes from two sounds in step of one rate what a ladder is fitted on, of a region both cover; `also` is taken in any case. */
+/** Takes from two sounds aligned of one rate what a ladder is fitted on, of a region both cover; `also` is taken in any case. */
 export function pairSignals(
   here: Sound,
   yonder: Sound,

@@ -162,8 +162,8 @@ describe("a gain over time", () => {
     const fit = bestGain(cells(), RATE);
     expect(fit.heldOut).toBeGreaterThanOrEqual(fit.fitted * 0.9);
     for (let n = RATE; n < 2 * RATE; n += 997) expect(gainAt(fit.curve, n)).toBeCloseTo(moving(n), 2);
-    const crossed = crossValidatedGains(fit, x.length);
-    for (let n = RATE; n < 2 * RATE; n += 1009) expect(crossed[n]).toBeCloseTo(moving(n), 1);
+    const crossValidated = crossValidatedGains(fit, x.length);
+    for (let n = RATE; n < 2 * RATE; n += 1009) expect(crossValidated[n]).toBeCloseTo(moving(n), 1);
   });
 
   it("goes on as it was where nothing sounds, and is finite in silence", () => {

@@ -103,7 +103,7 @@ describe("polarity beside an all-pass", () => {
     expect(polarityOfRows(chain(negative, cut, cut, negative))).toBe(1);
     expect(polarityOfRows(chain(first, cut))).toBe(null);
     expect(polarityOfRows([])).toBe(null);
-    // One side alone is not told by it, nor a filter of taps.
+    // One side alone is not judged by it, nor a filter of taps.
     expect(polarityOfRows([{ kind: "cascade", sections: [[cut], [negative]] }])).toBe(null);
     const eq = { taps: 2, lead: 0, hasCrosstalk: false, filters: [{ responses: [Float64Array.of(1, 0.5)], lead: 0 }] };
     expect(polarityOfRows([...chain(cut), { kind: "filter", eq }])).toBe(null);

@@ -1,7 +1,7 @@
 import type { Exception } from "../survey/survey";
 import type { CauseFound } from "./causes";
 import type { Placed } from "./ladder-schema";
-import type { LeftPart } from "./left-over";
+import type { LeftPart } from "./residual-parts";
 import type { MovedSide } from "./routing";
 
 /** A delay under this is none: alignments are hardly surer (samples). */
@@ -14,15 +14,15 @@ const LEAST_BESIDE_EQ_SAMPLES = 0.5;
 /** or so much, where it is no whole number of samples: a shelf in the lows turns phases by as much (by trial), and a delay by design seldom is so short. */
 const LEAST_BROKEN_SECONDS = 5e-5;
 const WHOLE_SAMPLES = 0.02;
-/** The least delay that is told beside an equalizer, samples. */
+/** The least delay that is reported beside an equalizer, samples. */
 export function leastDelayBesideEq(sampleRateHz: number, delaySamples: number): number {
   const isWhole = Math.abs(delaySamples - Math.round(delaySamples)) < WHOLE_SAMPLES;
   return Math.max(LEAST_BESIDE_EQ_SAMPLES, (isWhole ? LEAST_BESIDE_EQ_SECONDS : LEAST_BROKEN_SECONDS) * sampleRateHz);
 }
-/** Noise under this is not told as added (dB re Yonder): a fit leaves as much. */
+/** Noise under this is not reported as added (dB re Yonder): a fit leaves as much. */
 const LEAST_NOISE_DB = -70;
 
-/** An offset under this (−80 dBFS) is taken off and not told: a recording's own wanders by as much. */
+/** An offset under this (−80 dBFS) is taken off and not reported: a recording's own wanders by as much. */
 const LEAST_OFFSET_TOLD = 1e-4;
 
 export function offsetCauses(found: readonly number[], channels: number): CauseFound[] {
@@ -51,7 +51,7 @@ export function placedCauses(
   };
   if (samples === 0) delay("both", delaySamples);
   else {
-    // The render was laid by one side; the other one's delay is told against Here, too.
+    // The render was laid by one side; the other one's delay is reported against Here, too.
     const [moved, other] = [delaySamples + samples, delaySamples];
     const otherSide = side === "left" ? "right" : "left";
     if (Math.abs(moved) < Math.max(least, SIDE_ERROR_SAMPLES)) delay(otherSide, other);
@@ -70,7 +70,7 @@ export function placedCauses(
   return causes;
 }
 
-/** A polarity as it is told beside an all-pass: none where that is another at either end, and the other one where the all-pass itself is inverted. */
+/** A polarity as it is reported beside an all-pass: none where that is another at either end, and the other one where the all-pass itself is inverted. */
 export function besideAllPass(placed: Placed, ends: readonly [1 | -1, 1 | -1] | null): Placed {
   const { polarity, polarityRight = polarity } = placed;
   if (!ends || polarity !== polarityRight) return placed;
@@ -114,5 +114,5 @@ export function residualCauses(kinds: readonly LeftPart[], residualDb: number | 
     causes.push({ cause: "unexplained", channels: "both", worthDb: null, residualDb });
   return causes;
 }
-/** A residual above this is told as unexplained (dB re Yonder). */
+/** A residual above this is reported as unexplained (dB re Yonder). */
 const UNEXPLAINED_DB = -30;

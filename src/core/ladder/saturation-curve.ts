@@ -8,7 +8,7 @@ import { addBasisProducts, addBasisSums, type Places, placesOf } from "./spline-
 export type SaturationCurve = {
   reach: number;
   knots: Float64Array;
-  /** How many times the rate it is worked out at: 1 folds what lies over half the rate back, as the processor would. */
+  /** How many times the rate it is worked out at: 1 aliases what lies above Nyquist, as the processor would. */
   oversampling: number;
 };
 
@@ -188,7 +188,7 @@ export type SaturationTask = {
 /** Sums of the normal equations over some windows: products of all basis signals, and with the target. */
 type Normal = { matrix: Float64Array; right: Float64Array; target: number };
 
-/** Windows with the highest peaks of each of as many parts as are looked at: a curve is told by what is loud. */
+/** Windows with the highest peaks of each of as many parts as are looked at: a curve is judged by what is loud. */
 function windowsOf(under: readonly Float64Array[], weight: Float64Array): { channel: number; from: number }[] {
   const hop = WINDOW - 2 * EDGE;
   const all: { channel: number; from: number; peak: number }[] = [];

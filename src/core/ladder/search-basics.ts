@@ -21,7 +21,7 @@ const SHORTEST_TAPS = 256;
 /** Stages are looked for on so many stretches first; on all of them where what is found there does not come near. */
 export const SCOUTED_STRETCHES = 2;
 
-/** Told now and then, with what is being done; ends the work by throwing. */
+/** Reported now and then, with what is being done; ends the work by throwing. */
 export type Pause = (doing?: string) => void;
 
 export const FLAT: EqForm = { taps: 1, lead: 0, hasCrosstalk: false };

@@ -20,7 +20,7 @@ export type Stage = FilterStage | CascadeStage | GainStage | SaturationStage;
 /** What is between Here and Yonder, in the order a signal passes it. */
 export type Chain = readonly Stage[];
 
-/** What a stage is called where it is told of. */
+/** What a stage is called where it is reported of. */
 export type Cause = "eq" | "gain" | "saturation";
 export const causeOf = ({ kind }: Stage): Cause => (kind === "filter" || kind === "cascade" ? "eq" : kind);
 

@@ -5,7 +5,7 @@ export type LiveBlock = { frames: number; weighted: [number, number]; left: numb
 
 /** Three seconds (EBU Tech 3341, short-term) of blocks of a tenth. */
 export const SHORT_TERM_BLOCKS = 30;
-/** Correlation is told over this many. Common practice, no published source. */
+/** Correlation is reported over this many. Common practice, no published source. */
 const CORRELATION_BLOCKS = 5;
 /** Under this power of a channel, −80 dBFS, correlation is that of noise. */
 const LEAST_POWER = 1e-8;

@@ -199,7 +199,7 @@ export function integratedLoudness(momentary: Float64Array): number | null {
   return gated.length ? lufsFromPower(mean(gated)) : null;
 }
 
-/** Gains looked at, and what they are told apart by. */
+/** Gains looked at, and what they are distinguished by. */
 const MOST_GAIN_DB = 60;
 const GAIN_STEP_DB = 0.1;
 const SAME_LU = 0.001;

@@ -35,12 +35,12 @@ describe("the match of a passage", () => {
     ["rms", 2],
     ["true peak", 3],
     ["least squares", 4.2],
-  ] as const)("by %s takes away the edge it measures", (method, edge) => {
+  ] as const)("by %s takes away the edge it measures", (method, levelOffset) => {
     const match = matchPassage(all, "dry", settings({ method }));
     expect(match.method).toBe(method);
-    expect(match.renders.get("dry")).toMatchObject({ gainDb: 0, edge: 0 });
-    expect(match.renders.get("loud")?.edge).toBeCloseTo(edge, 10);
-    expect(match.renders.get("loud")?.gainDb).toBeCloseTo(-edge, 10);
+    expect(match.renders.get("dry")).toMatchObject({ gainDb: 0, levelOffset: 0 });
+    expect(match.renders.get("loud")?.levelOffset).toBeCloseTo(levelOffset, 10);
+    expect(match.renders.get("loud")?.gainDb).toBeCloseTo(-levelOffset, 10);
   });
 
   it("goes to the dry render, the quietest, or a figure", () => {
@@ -64,8 +64,8 @@ describe("the match of a passage", () => {
     const silent = entry("silent", { integrated: null, shortTerm: null, rms: null, peak: null });
     const match = matchPassage([dry, short, silent], "dry", DEFAULT_MATCH);
     expect(match.method).toBe("rms");
-    expect(match.renders.get("short")).toMatchObject({ gainDb: 4, edge: -4 });
-    expect(match.renders.get("silent")).toEqual({ gainDb: 0, edge: null, level: null });
+    expect(match.renders.get("short")).toMatchObject({ gainDb: 4, levelOffset: -4 });
+    expect(match.renders.get("silent")).toEqual({ gainDb: 0, levelOffset: null, level: null });
     expect(matchPassage([dry, silent], "dry", DEFAULT_MATCH).method).toBe("integrated");
     // A figure in LUFS is none in dBFS: the dry render is the target then.
     const figure = settings({ target: { to: "figure", level: -30 } });
@@ -173,13 +173,13 @@ describe("a match that holds after it is made", () => {
       dryLevels: entry("x", { integrated: -19 }).levels,
     };
     const match = matchPassage([whole, part], "dry", settings({}));
-    expect(match.renders.get("part")).toMatchObject({ edge: -5, gainDb: 5, level: -25 });
+    expect(match.renders.get("part")).toMatchObject({ levelOffset: -5, gainDb: 5, level: -25 });
     const byRms = matchPassage(
       [whole, { ...part, dryLevels: entry("x", { rms: -22 }).levels }],
       "dry",
       settings({ method: "rms" }),
     );
-    expect(byRms.renders.get("part")?.edge).toBeCloseTo(1, 10);
+    expect(byRms.renders.get("part")?.levelOffset).toBeCloseTo(1, 10);
   });
 
   it("settles where the gate lets in more once a quiet render is raised", () => {

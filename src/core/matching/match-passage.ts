@@ -48,7 +48,7 @@ export type MatchEntry = {
   dryLevels?: MatchedLevels | null;
   /** The gain in dB that lays it on the dry render best; asked for by least squares alone. */
   fitGainDb?: number | null;
-  /** Of the whole render in step, not of the region alone: it is played past the region too. */
+  /** Of the whole render aligned, not of the region alone: it is played past the region too. */
   wholeTruePeakDbtp: number | null;
 };
 
@@ -56,7 +56,7 @@ export type MatchedRender = {
   /** By the method in force, in its unit; null where it has no figure. */
   level: number | null;
   /** How much it was favoured by before matching: its level over the dry one's. */
-  edge: number | null;
+  levelOffset: number | null;
   /** The trim included. */
   gainDb: number;
 };
@@ -128,7 +128,7 @@ export function matchPassage(entries: readonly MatchEntry[], dryId: string, sett
     return {
       id: entry.id,
       level,
-      edge: level === null || dryLevel === null ? null : level - dryLevel,
+      levelOffset: level === null || dryLevel === null ? null : level - dryLevel,
       gainDb: level === null || targetLevel === null ? 0 : gainOf(entry, level, targetLevel),
       truePeakDbtp: entry.wholeTruePeakDbtp,
     };
@@ -138,6 +138,8 @@ export function matchPassage(entries: readonly MatchEntry[], dryId: string, sett
     method,
     targetLevel,
     trimDb,
-    renders: new Map(plain.map(({ id, level, edge, gainDb }) => [id, { level, edge, gainDb: gainDb + trimDb }])),
+    renders: new Map(
+      plain.map(({ id, level, levelOffset, gainDb }) => [id, { level, levelOffset, gainDb: gainDb + trimDb }]),
+    ),
   };
 }

@@ -24,17 +24,17 @@ describe("totals of the grid", () => {
 
   it("names who is favoured by level, by the mean of its edges, and the highest peak", () => {
     const { candidates, mostFavouredId, highestPeakId } = gridTotals(passages, renders);
-    expect(candidates.get("a")).toEqual({ meanEdgeLu: 3, truePeakDbtp: -1 });
-    expect(candidates.get("b")?.meanEdgeLu).toBe(-1);
-    expect(candidates.get("silent")).toEqual({ meanEdgeLu: null, truePeakDbtp: null });
+    expect(candidates.get("a")).toEqual({ meanLevelOffsetLu: 3, truePeakDbtp: -1 });
+    expect(candidates.get("b")?.meanLevelOffsetLu).toBe(-1);
+    expect(candidates.get("silent")).toEqual({ meanLevelOffsetLu: null, truePeakDbtp: null });
     expect(candidates.has("dry")).toBe(false);
     expect([mostFavouredId, highestPeakId]).toEqual(["a", "b"]);
   });
 
   it("names the loudest and the widest peak of each passage", () => {
     const totals = gridTotals(passages, renders).passages;
-    expect(totals.get("p")).toEqual({ loudestId: "pa", loudestEdgeLu: 2, highestPeakId: "pb" });
-    expect(totals.get("q")).toEqual({ loudestId: "qa", loudestEdgeLu: 4, highestPeakId: "qa" });
+    expect(totals.get("p")).toEqual({ loudestId: "pa", loudestLevelOffsetLu: 2, highestPeakId: "pb" });
+    expect(totals.get("q")).toEqual({ loudestId: "qa", loudestLevelOffsetLu: 4, highestPeakId: "qa" });
   });
 
   it("favours no one where all are quieter than dry, or alone", () => {

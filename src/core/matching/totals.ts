@@ -9,11 +9,15 @@ type TotalledRender = {
 };
 
 export type CandidateTotals = {
-  /** Mean of its edges over the passages it is in; null where none can be told. */
-  meanEdgeLu: number | null;
+  /** Mean of its edges over the passages it is in; null where none can be reported. */
+  meanLevelOffsetLu: number | null;
   truePeakDbtp: number | null;
 };
-export type PassageTotals = { loudestId: string | null; loudestEdgeLu: number | null; highestPeakId: string | null };
+export type PassageTotals = {
+  loudestId: string | null;
+  loudestLevelOffsetLu: number | null;
+  highestPeakId: string | null;
+};
 
 export type GridTotals = {
   candidates: Map<string, CandidateTotals>;
@@ -51,21 +55,21 @@ export function gridTotals(
     const loudest = greatest(own, (r) => edges.get(r.id) ?? null);
     totals.passages.set(id, {
       loudestId: loudest?.id ?? null,
-      loudestEdgeLu: loudest ? (edges.get(loudest.id) ?? null) : null,
+      loudestLevelOffsetLu: loudest ? (edges.get(loudest.id) ?? null) : null,
       highestPeakId: greatest(own, (r) => r.levels.truePeakDbtp)?.id ?? null,
     });
   }
   for (const candidateId of new Set(judged.map((r) => r.candidateId))) {
     const own = judged.filter((r) => r.candidateId === candidateId);
-    const told = own.map((r) => edges.get(r.id) ?? null).filter((edge) => edge !== null);
+    const told = own.map((r) => edges.get(r.id) ?? null).filter((levelOffset) => levelOffset !== null);
     totals.candidates.set(candidateId, {
-      meanEdgeLu: told.length ? told.reduce((sum, edge) => sum + edge, 0) / told.length : null,
+      meanLevelOffsetLu: told.length ? told.reduce((sum, levelOffset) => sum + levelOffset, 0) / told.length : null,
       truePeakDbtp: greatest(own, (r) => r.levels.truePeakDbtp)?.levels.truePeakDbtp ?? null,
     });
   }
   const all = [...totals.candidates];
-  const favoured = greatest(all, ([, t]) => t.meanEdgeLu);
-  totals.mostFavouredId = all.length > 1 && (favoured?.[1].meanEdgeLu ?? 0) > 0 ? (favoured?.[0] ?? null) : null;
+  const favoured = greatest(all, ([, t]) => t.meanLevelOffsetLu);
+  totals.mostFavouredId = all.length > 1 && (favoured?.[1].meanLevelOffsetLu ?? 0) > 0 ? (favoured?.[0] ?? null) : null;
   totals.highestPeakId = all.length > 1 ? (greatest(all, ([, t]) => t.truePeakDbtp)?.[0] ?? null) : null;
   return totals;
 }

@@ -63,7 +63,7 @@ export function runChain(sound: Sound, chain: Chain, { key, keepLatency, onHeard
     const { processor, settings } = partsOf(stage);
     // A stage may read its input several times over, such as to look at its level.
     current = processor.process(remembered(current), settings, {
-      key: processor.takesKey && key ? atRate(key, current.sampleRateHz) : undefined,
+      key: processor.takesSidechain && key ? atRate(key, current.sampleRateHz) : undefined,
       onHeard: (share) => onHeard?.(processor.name, share),
     });
   }

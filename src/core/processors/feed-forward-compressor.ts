@@ -21,7 +21,7 @@ export const feedForwardCompressor = defineProcessor({
   name: "Compressor, feed-forward",
   about: "Threshold, ratio, knee, attack and release, from its own level or a sidechain; channels linked.",
   family: "compressor",
-  takesKey: true,
+  takesSidechain: true,
   parameters: z.object({
     thresholdDb: parameter("Threshold", "dBFS", -60, 0, -20),
     ratio: parameter("Ratio", ":1", 1, 100, 4),

@@ -10,7 +10,7 @@ function lift(cornerHz: number, gain: number): AnalogueSection {
   return { cornerHz, numerator: [gain, 1, 0], denominator: [1, 1, 0] };
 }
 
-/** The lift turned upside down. */
+/** The lift turned inverted. */
 function dip(cornerHz: number, gain: number): AnalogueSection {
   const { numerator, denominator } = lift(cornerHz, gain);
   return { cornerHz, numerator: denominator, denominator: numerator };

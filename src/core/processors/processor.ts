@@ -9,14 +9,14 @@ export type Family = (typeof FAMILIES)[number];
 export type ProcessContext = {
   /** What a processor may listen to beside its input: an external key, of the input's rate. */
   key?: Sound;
-  /** Told by those that have to hear all of their input before the first sample comes out, with the share heard, 0 to 1. */
+  /** Judged by those that have to hear all of their input before the first sample comes out, with the share heard, 0 to 1. */
   onHeard?: (share: number) => void;
 };
 
 /**
  * One simulated processor. `parameters` is a Zod object whose fields carry label, unit, range and default; forms and the
  * settings of a candidate are made from it. What `process` gives is worked out as it is read, in time with its input: what a host
- * without delay compensation would add is told by `latencySamples`. As many frames come back as were given, unless the
+ * without delay compensation would add is judged by `latencySamples`. As many frames come back as were given, unless the
  * processor changes the rate.
  */
 export type Processor<Schema extends z.ZodObject = z.ZodObject> = {
@@ -28,8 +28,8 @@ export type Processor<Schema extends z.ZodObject = z.ZodObject> = {
   about: string;
   family: Family;
   parameters: Schema;
-  /** Can be keyed by another render. */
-  takesKey?: boolean;
+  /** Takes another render as its sidechain. */
+  takesSidechain?: boolean;
   latencySamples?(settings: z.infer<Schema>, sampleRateHz: number): number;
   process(sound: Sound, settings: z.infer<Schema>, context: ProcessContext): Sound;
   /** The same of a short signal, all at once. */

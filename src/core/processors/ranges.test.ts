@@ -85,7 +85,7 @@ describe("every processor over its whole declared range, 8 to 384 kHz", () => {
         ...(processor.parameters.shape.inputDb && { inputDb: 9 }),
         ...(processor.parameters.shape.lookAheadMs && { lookAheadMs: 10 }),
       });
-      const key = processor.takesKey ? soundOf(noise(1, 1, 3, 1, RATES_HZ[2])) : undefined;
+      const key = processor.takesSidechain ? soundOf(noise(1, 1, 3, 1, RATES_HZ[2])) : undefined;
       const process = () => processor.process(sound, settings, { key });
       const whole = clipOf(process());
       const end = frameCount(whole);

@@ -27,7 +27,7 @@ describe("symmetric saturator", () => {
   });
 
   it("folds less back with every doubling of the rate", () => {
-    // H3 of 10 008 Hz lies at 30 023 Hz and folds back to 17 977 Hz, bin 1534; H7 and on need more than two times.
+    // H3 of 10 008 Hz lies at 30 023 Hz and aliases to 17 977 Hz, bin 1534; H7 and on need more than two times.
     const folded = FACTORS.map((oversampling) => {
       const driven = drive(tone(854, -3), { driveDb: 24, oversampling });
       const power = toneLevelsDb(driven)
@@ -51,11 +51,11 @@ describe("symmetric saturator", () => {
 });
 
 describe("biased saturator", () => {
-  const bend = (clip: Clip, given: object) => biasedStage.processClip(clip, biasedStage.parameters.parse(given));
+  const saturated = (clip: Clip, given: object) => biasedStage.processClip(clip, biasedStage.parameters.parse(given));
 
   it("relative second harmonic is tanh(bias)·drive·A / 2 for small tones, and 10 dB more tone is 10 dB more of it", () => {
     const second = (peakDbfs: number) => {
-      const out = bend(tone(26, peakDbfs), { driveDb: 0, bias: 0.4 });
+      const out = saturated(tone(26, peakDbfs), { driveDb: 0, bias: 0.4 });
       return toneDb(out, 52) - toneDb(out, 26);
     };
     expect(second(-40)).toBeCloseTo(20 * Math.log10((Math.tanh(0.4) * 0.01) / 2), 1);
@@ -63,9 +63,9 @@ describe("biased saturator", () => {
   });
 
   it("without bias it has no even harmonics, and never an offset", () => {
-    const straight = bend(tone(26, -6), { bias: 0, driveDb: 12 });
+    const straight = saturated(tone(26, -6), { bias: 0, driveDb: 12 });
     expect(toneDb(straight, 52)).toBeLessThan(-110);
-    const bent = bend({ ...tone(26, -6), channels: [tone(26, -6).channels[0]] }, { bias: 0.8, driveDb: 12 });
+    const bent = saturated({ ...tone(26, -6), channels: [tone(26, -6).channels[0]] }, { bias: 0.8, driveDb: 12 });
     const mean = bent.channels[0].subarray(16_000).reduce((sum, v) => sum + v, 0) / 8000;
     expect(Math.abs(mean)).toBeLessThan(0.02);
   });

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
+import { alignedClip } from "../alignment/aligned";
 import { AS_IT_IS } from "../alignment/alignment";
-import { putInStep } from "../alignment/in-step";
 import { type Clip, scaleClip } from "../audio/clip";
 import { seededRandom } from "../audio/random";
 import { resample } from "../audio/resample";
@@ -84,7 +84,7 @@ describe("a recipe", () => {
   });
 
   it("gives what the same steps give on whole clips", () => {
-    expect(clipOf(open(recipes["a fraction and a clock"]))).toEqual(putInStep(clips.render, between, 144_000));
+    expect(clipOf(open(recipes["a fraction and a clock"]))).toEqual(alignedClip(clips.render, between, 144_000));
     expect(clipOf(open(recipes["another rate"]))).toEqual(resample(clips.high, 44_100));
     const { channels } = clipOf(open(recipes["a difference"]));
     const [mono] = scaleClip(clips.mono, 10 ** (2 / 20)).channels;

@@ -1,11 +1,11 @@
 import { z } from "zod";
+import { alignedSound, CORRECTION_VERSION } from "../alignment/aligned";
 import { type Placement, placementSchema } from "../alignment/alignment";
-import { CORRECTION_VERSION, inStep } from "../alignment/in-step";
 import { amplitudeFromDb } from "../audio/decibels";
 import { filtered, MOST_TAPS } from "../audio/filtered";
-import { ONSET_MASK_VERSION, onsetMask } from "../audio/onset-mask";
 import { atRate } from "../audio/resample";
 import { atGain, difference, type Sound, stretch } from "../audio/sound";
+import { ONSET_MASK_VERSION, transientMask } from "../audio/transient-mask";
 import { APPLIED_VERSION, applied } from "../ladder/applied";
 import { type AppliedStep, appliedStepSchema, type Found, foundSchema } from "../ladder/found-chain";
 
@@ -25,11 +25,11 @@ export type Recipe =
   | { of: "filter"; source: Recipe; responses: readonly Float64Array[]; lead: number }
   /** Frames [startFrame, endFrame). */
   | { of: "stretch"; source: Recipe; startFrame: number; endFrame: number }
-  /** A gain that lets its onsets through, on one channel. */
+  /** A gain that lets its transients through, on one channel. */
   | { of: "onsets"; source: Recipe }
   /** Yonder minus Here. */
   | { of: "difference"; here: Recipe; yonder: Recipe }
-  /** Here wearing what was found between the two over frames [startFrame, endFrame), up to a step. */
+  /** Here with the fit between the two applied, over frames [startFrame, endFrame), up to a step. */
   | { of: "worn"; here: Recipe; yonder: Recipe; startFrame: number; endFrame: number; found: Found; upTo: AppliedStep };
 
 /** A sound at a gain, dB; at none it is itself. */
@@ -135,7 +135,7 @@ export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sou
     case "rate":
       return atRate(opened(recipe.source), recipe.sampleRateHz);
     case "step":
-      return inStep(opened(recipe.source), recipe.placement, recipe.frames);
+      return alignedSound(opened(recipe.source), recipe.placement, recipe.frames);
     case "gain":
       return atGain(opened(recipe.source), amplitudeFromDb(recipe.gainDb));
     case "filter":
@@ -143,7 +143,7 @@ export function openRecipe(recipe: Recipe, fileOf: (hash: string) => Sound): Sou
     case "stretch":
       return stretch(opened(recipe.source), recipe);
     case "onsets":
-      return onsetMask(opened(recipe.source));
+      return transientMask(opened(recipe.source));
     case "difference":
       return difference(opened(recipe.here), opened(recipe.yonder));
     case "worn":

@@ -40,7 +40,7 @@ const ALIKE_ACROSS = 0.8;
 /**
  * How alike two sounds move, at the lag where they do most: the normalised correlation over the stretch they share, 1 for the
  * same sound, 0.5 at most for strangers. 0 when either is silent. Where the mids say little, one's mid is held against the other's side: a
- * channel upside down makes one of the other.
+ * channel inverted makes one of the other.
  */
 export function likenessOf(a: Signature, b: Signature): number {
   const mids = bandsLikeness(a.bands, b.bands);

@@ -36,7 +36,7 @@ export function passageTitleOf(group: readonly string[], batch: readonly string[
 }
 
 /**
- * What is left of a file's name once the words of its passage and of the whole batch are taken out: the candidate. The whole
+ * What remains of a file's name once the words of its passage and of the whole batch are taken out: the candidate. The whole
  * stem where nothing is left; "Dry" where it says so.
  */
 export function candidateTitleOf(fileName: string, shared: readonly string[]): string {

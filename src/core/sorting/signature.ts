@@ -4,7 +4,7 @@ import { exp, log10, pow, tanh } from "../audio/exact-math";
 import { piecesOf, type Sound, soundOf } from "../audio/sound";
 import { midAndSideBandEnergies } from "../kernels/sums";
 
-/** One value every 20 ms: fine enough for onsets, small enough to compare forty files of five minutes in seconds. */
+/** One value every 20 ms: fine enough for transients, small enough to compare forty files of five minutes in seconds. */
 export const STEPS_PER_SECOND = 50;
 /** Edges of the four bands. */
 const EDGES_HZ = [200, 1000, 4000];
@@ -20,7 +20,7 @@ const bandsSchema = z.array(z.instanceof(Float32Array)).length(EDGES_HZ.length +
 /**
  * How a sound moves: level in four bands, in dB, every 20 ms, slow changes taken out. Polarity, delay and gain do not matter to
  * it, and most processing leaves it recognisable. One array a band, all of one length: of the mid, and of the side where there is one, which
- * change places when one channel is turned upside down.
+ * change places when one channel is turned inverted.
  */
 export const signatureSchema = z.object({ bands: bandsSchema, sideBands: bandsSchema.nullable() });
 export type Signature = z.infer<typeof signatureSchema>;

@@ -4,7 +4,7 @@ import type { Signature } from "./signature";
 
 /**
  * Set by trial on 18 of Debian's recordings, each equalized, compressed 10:1, limited, clipped by 18 dB, coded at 64 kbit/s, and
- * late and flipped, against all the others (docs/figures.md): strangers reached 0.52 at most, their own passage 0.48 at least
+ * late and inverted, against all the others (docs/figures.md): strangers reached 0.52 at most, their own passage 0.48 at least
  * and was always the best.
  */
 const SURE_LIKENESS = 0.6;

@@ -39,7 +39,7 @@ describe("a later version of a candidate", () => {
   it("takes no number again where versions were deleted, and says which one it is compared with", () => {
     const third = candidate("a3", "Bus comp, version 3", "a", "3");
     expect(nextVersion([bus, third], new Set(["a", "a3"]), "a")).toMatchObject({ number: 4, beforeNumber: 3 });
-    // The first is gone: the row goes on from what is left of it.
+    // The first is gone: the row goes on from what remains of it.
     expect(nextVersion([second], new Set(["a2"]), "a2")).toMatchObject({ versionOf: "a2", number: 2 });
     const odd = { ...second, version: "final" };
     expect(nextVersion([bus, odd], new Set(["a", "a2"]), "a")).toMatchObject({ number: 3, beforeId: "a2" });

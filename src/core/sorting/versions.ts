@@ -54,7 +54,7 @@ export function nextVersion(
   };
 }
 
-/** A level that moved by less is told as the same, LU. */
+/** A level that moved by less is reported as the same, LU. */
 const SAME_LU = 0.05;
 
 /** "Bus comp, third version: 0.4 LU louder than the second". Levels are null where there is none, undefined before they are measured. */

@@ -34,7 +34,7 @@ export function againstTarget(
   hertz: readonly number[],
   perOctave: number,
 ): Float64Array {
-  // Bands are told by the mean of channels, loudness by their sum.
+  // Bands are judged by the mean of channels, loudness by their sum.
   const channels = target.powers[0].length / own.powers[sound].length;
   const gainDb = spectrumLoudness(target) - spectrumLoudness(own, sound) - dbFromPower(channels);
   const [levels, wanted] = [

@@ -2,7 +2,7 @@ import { dbFromPower } from "../audio/decibels";
 import { PEAK_FACTOR, sumOfChannels } from "./averaged";
 import { bandSums } from "./bands";
 
-/** Bands of so few to the octave are told by all that they hold; narrower ones read what a sine in them would. */
+/** Bands of so few to the octave are judged by all that they hold; narrower ones read what a sine in them would. */
 const WHOLE_BANDS = 3;
 
 /** Powers of bands, the mean of channels. */

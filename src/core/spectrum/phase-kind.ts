@@ -4,7 +4,7 @@ import { forwardReal, inverseReal } from "../audio/fft";
 import { bandCentres } from "./bands";
 import { COHERENT } from "./transfer";
 
-/** What kind of phase a filter has; `none` turns nothing, `unknown` where it cannot be told. */
+/** What kind of phase a filter has; `none` turns nothing, `unknown` where it cannot be reported. */
 export const phaseKindSchema = z.enum(["minimum", "linear", "all-pass", "mixed", "none", "unknown"]);
 export type PhaseKind = z.infer<typeof phaseKindSchema>;
 
@@ -38,7 +38,7 @@ const EXCESS_DEGREES = 6;
 const CLEARLY = 2;
 
 /**
- * The kind of phase of a filter with a complex response of `points` / 2 + 1 bins and a coherence for each. Minimum phase by folding the cepstrum
+ * The kind of phase of a filter with a complex response of `points` / 2 + 1 bins and a coherence for each. Minimum phase by aliasing the cepstrum
  * of the log magnitude (Oppenheim and Schafer); a delay that is left is fitted to what is over it, by bands of equal width over the logarithm of
  * the frequency, and taken off.
  */
@@ -66,7 +66,7 @@ export function phaseReading(response: Float64Array, coherence: Float64Array, ra
   const share = told.filter(Boolean).length / Math.max(1, told.length);
   const total = unwrapped(at, response, minimum);
   const excess = total.map((p, i) => p - minimum[at[i]]);
-  // What is over the minimum phase may be a delay, and half turns of a flip: taken off by least squares.
+  // What is over the minimum phase may be a delay, and half turns of a invert: taken off by least squares.
   const line = delayOf(at, excess, told, points);
   const takenOff = at.map((k) => line.slope * k);
   const free = (values: readonly number[]) =>
@@ -100,7 +100,7 @@ function kindOf(movesDb: number, phaseDegrees: number, excessDegrees: number): P
   const [isFlat, turnsNothing] = [movesDb < FLAT_DB, phaseDegrees < FLAT_DEGREES];
   if (isFlat) return turnsNothing ? "none" : "all-pass";
   const [linear, minimum] = [phaseDegrees, excessDegrees];
-  // A gentle curve turns so little that the two cannot be told apart.
+  // A gentle curve turns so little that the two cannot be distinguished.
   if (linear < EXCESS_DEGREES && minimum < EXCESS_DEGREES) {
     if (linear * CLEARLY < minimum) return "linear";
     return minimum * CLEARLY < linear ? "minimum" : "unknown";
@@ -148,7 +148,7 @@ function delayOf(at: readonly number[], phases: readonly number[], told: readonl
   for (const [i, p] of phases.entries()) if (told[i]) guesses.add(Math.round(p / Math.PI));
   for (const half of [...guesses].slice(0, 9)) {
     const offset = half * Math.PI;
-    // Weighed by the frequency's inverse, as bands of equal width over its logarithm are told less by what is far up.
+    // Weighed by the frequency's inverse, as bands of equal width over its logarithm are reported less by what is far up.
     let [product, energy] = [0, 0];
     for (const [i, k] of at.entries()) {
       if (!told[i]) continue;

@@ -11,7 +11,7 @@ export type Ringing = {
   underDb: number;
 };
 
-/** Ringing is told down to here: under it lies what averaging leaves. */
+/** Ringing is reported down to here: under it lies what averaging leaves. */
 const UNDER_DB = -60;
 const FLOOR_DB = -120;
 

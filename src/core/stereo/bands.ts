@@ -10,7 +10,7 @@ export type StereoBands = {
   balanceDb: Float64Array;
   /** −1 to 1: the real part of the cross-spectrum over both powers. */
   correlation: Float64Array;
-  /** What is left of both channels' power in mono, dB. */
+  /** What remains of both channels' power in mono, dB. */
   monoLossDb: Float64Array;
 };
 

@@ -53,7 +53,7 @@ describe("how wide a sound is", () => {
   it("is told band by band", () => {
     const [low] = sine({ hertz: 200, peakDbfs: -12, seconds: 2, channels: 1 }).channels;
     const [high] = sine({ hertz: 5000, peakDbfs: -12, seconds: 2, channels: 1 }).channels;
-    // Low tones alike, high ones upside down against each other, with a little noise to tell a width by.
+    // Low tones alike, high ones inverted against each other, with a little noise to tell a width by.
     const clip = withChannels(
       low.map((v, i) => v + high[i] + 1e-2 * a[i]),
       low.map((v, i) => v - high[i] / 2 + 1e-2 * b[i]),

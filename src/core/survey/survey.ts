@@ -43,10 +43,10 @@ export const exceptionSchema = z.object({
 });
 export type Exception = z.infer<typeof exceptionSchema>;
 
-/** Shorter stretches are told by how long they last, and by stricter rules: they are less than three of a survey's steps. */
+/** Shorter stretches are judged by how long they last, and by stricter rules: they are less than three of a survey's steps. */
 export const SHORT_SECONDS = 0.25;
 
-/** Reads all of a region of two sounds in step, each sample once. */
+/** Reads all of a region of two sounds aligned, each sample once. */
 export function surveyOf(
   here: Sound,
   yonder: Sound,
@@ -192,7 +192,7 @@ const SOUNDING = 1e-4;
 /** Yonder is Here itself at one gain where it differs by less than this (−55 dB), and elsewhere by more than this (−40 dB). */
 const BYPASSED = 3e-6;
 const PROCESSED = 1e-4;
-/** The least that is told, in steps. */
+/** The least that is reported, in steps. */
 const LEAST_STEPS = 3;
 const BYPASSED_STEPS = 5;
 /** More than this of all steps is no exception. */

@@ -61,7 +61,7 @@ const LEAST_POWER = 4e-10;
 /** Steps so far under the loudest (−70 dB) say nothing of a share. */
 const SOUNDING = 1e-7;
 const LEAST_STEPS = 3;
-/** One or two steps alone are lost or other sound: 45 dB over most steps, −23 dB re Yonder, and 20 dB over the least that is told. What a model is a little off at is not. */
+/** One or two steps alone are lost or other sound: 45 dB over most steps, −23 dB re Yonder, and 20 dB over the least that is reported. What a model is a little off at is not. */
 const LOST_FACTOR = 3e4;
 const LOST_SHARE = 5e-3;
 const LOST_POWER = 100;

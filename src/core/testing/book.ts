@@ -12,7 +12,7 @@ export const NAMES = ["Dry", "Bus", "Drive", "Limit"] as const;
 const KINDS = { Dry: "other", Bus: "compressor", Drive: "saturator", Limit: "compressor" } as const;
 const PASSAGES = ["Chime", "Voice"] as const;
 
-/** A render's id, as stimuli of tests name it, told apart by passage. */
+/** A render's id, as stimuli of tests name it, distinguished by passage. */
 export const renderId = (passage: string, candidate: string): string => `${passage}: render ${candidate}`;
 
 const cell = (passageId: string, candidateId: string): CellFacts => ({
@@ -20,10 +20,10 @@ const cell = (passageId: string, candidateId: string): CellFacts => ({
   candidateId,
   renderId: renderId(passageId, candidateId),
   isDry: candidateId === DRY,
-  edge: { value: candidateId === DRY ? 0 : 1.2, unit: "LU" },
+  levelOffset: { value: candidateId === DRY ? 0 : 1.2, unit: "LU" },
   nullDb: -20,
   identical: "no",
-  apart: undefined,
+  dryDifference: undefined,
   dynamics: null,
 });
 

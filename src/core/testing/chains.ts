@@ -49,16 +49,16 @@ export const BELL_AND_SHELF = {
   ],
 };
 
-/** A pair of clips taken apart. */
+/** A pair of clips analysed. */
 export const taken = (here: Clip, yonder: Clip): Ladder => ladderOf(laddered(here, yonder), () => {});
 
-/** Two clips in step, to be taken apart over all that both have. */
+/** Two clips aligned, to be analysed over all that both have. */
 export function laddered(here: Clip, yonder: Clip): LadderTask {
   const [a, b]: Sound[] = [soundOf(here), soundOf(yonder)];
   const endFrame = Math.min(frameCount(here), frameCount(yonder));
   return {
     delivered: { here: a, yonder: b },
-    inStep: { here: a, yonder: b },
+    aligned: { here: a, yonder: b },
     region: { startFrame: 0, endFrame },
     placed: { delaySamples: 0, polarity: 1, driftPpm: 0 },
   };
@@ -72,4 +72,5 @@ export function stepOf<Name extends StepName>(steps: readonly LadderStep[], name
 }
 
 /** What a step leaves, silence as a very low figure, so that it can be compared. */
-export const leftDb = (steps: readonly LadderStep[], name: StepName): number => stepOf(steps, name).residualDb ?? -300;
+export const stepResidualDb = (steps: readonly LadderStep[], name: StepName): number =>
+  stepOf(steps, name).residualDb ?? -300;

@@ -1,4 +1,4 @@
-import type { KeyResponse } from "../bench/read/key-response";
+import type { SidechainResponse } from "../bench/read/sidechain-response";
 import { decibels, millisecondWords, number, withUnit } from "./units";
 
 /** Gain that moves by less is moved by nothing (dB). */
@@ -7,13 +7,13 @@ const MOVES_DB = 0.3;
 const FLAT_DB = 0.5;
 
 /** What a sidechain signal does to gain; null where there is no sidechain input. */
-export function sidechainSentence(key: KeyResponse | null | undefined): string | null {
+export function sidechainSentence(key: SidechainResponse | null | undefined): string | null {
   if (!key) return null;
   if (Math.abs(key.reductionDb) < MOVES_DB) return "Sidechain: no gain change at these levels.";
   const gains = key.frequencies.map(({ gainDb }) => gainDb);
   const isFlat = gains.length > 0 && Math.max(...gains) - Math.min(...gains) < FLAT_DB;
   // A sidechain filter changes the peaks of a wave.
-  const law =
+  const staticCurve =
     key.thresholdDbfs !== null && key.ratio !== null && isFlat
       ? `threshold ${decibels(key.thresholdDbfs, "dBFS")}, ratio ${number(key.ratio, 1)}:1`
       : `a 30 dB step reduces gain by ${decibels(key.reductionDb)}`;
@@ -27,5 +27,5 @@ export function sidechainSentence(key: KeyResponse | null | undefined): string |
     low.length > 0 && low.length < key.frequencies.length
       ? ` Low sensitivity at ${low.map((hertz) => withUnit(number(hertz, 0), "Hz")).join(", ")}.`
       : "";
-  return `Sidechain: ${law}${times}.${deaf}`;
+  return `Sidechain: ${staticCurve}${times}.${deaf}`;
 }

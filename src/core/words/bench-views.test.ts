@@ -6,12 +6,12 @@ import {
   aliasingWords,
   besideWords,
   harmonicsWords,
-  keyWords,
   latencyWords,
   levelsWords,
   magnitudeWords,
   phaseWords,
   responseDifferenceWords,
+  sidechainWords,
   sidesWords,
   staticCurveWords,
   timesWords,
@@ -139,7 +139,7 @@ describe("what a view says of dynamics and harmonics", () => {
     expect(staticCurveWords(equalizer)).toBe("gain does not change with level");
     expect(harmonicsWords(gain)).toContain("no harmonics above noise at −12");
     expect(aliasingWords(gain)).toBe("no aliasing above noise");
-    expect(spaced(keyWords({ ...gain, key: null }))).toBe("no sidechain input");
+    expect(spaced(sidechainWords({ ...gain, key: null }))).toBe("no sidechain input");
   });
 
   it("is never an absence where a figure is withheld, or no tone stood out of noise", () => {

@@ -205,7 +205,7 @@ export function besideWords(report: BenchReport): string {
   return MOVES_WORDS[report.moves.kind];
 }
 
-export function keyWords({ key }: BenchReport): string {
+export function sidechainWords({ key }: BenchReport): string {
   if (key) return `sidechain reduces gain by ${decibels(key.reductionDb)}`;
   return key === null ? "no sidechain input" : "sidechain not tested";
 }

@@ -149,8 +149,8 @@ describe("what Bench says of a processor", () => {
 
   it("has what a figure may be off by beside it where that is more than its last digit", () => {
     const errors = { thresholdDb: 0.2, ratio: 0.15, kneeDb: 0.6 };
-    const law = said({ kind: kind("compressor", 0.05), static: { ...LAW, errors } });
-    expect(law).toContain("threshold −20.0 ±0.4 dBFS, ratio 4.0:1 ±0.3, knee 6.0 ±1.2 dB");
+    const staticCurve = said({ kind: kind("compressor", 0.05), static: { ...LAW, errors } });
+    expect(staticCurve).toContain("threshold −20.0 ±0.4 dBFS, ratio 4.0:1 ±0.3, knee 6.0 ±1.2 dB");
     const close = said({
       static: { ...LAW, errors: { thresholdDb: 0.01, ratio: 0.02, kneeDb: 0.01 } },
       kind: kind("compressor"),

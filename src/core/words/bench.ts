@@ -31,7 +31,7 @@ const NAMED_DB = -140;
 const LEAST_PERCENT = 0.0005;
 /** Of hundreds of frequencies noise leaves none further off than so many of its standard deviations. */
 const NOISE_SIGMAS = 4;
-/** A latency that is known no closer is not told (samples). */
+/** A latency that is known no closer is not reported (samples). */
 const UNSURE_SAMPLES = 0.5;
 const MOST_BANDS_NAMED = 4;
 /** Crosstalk and noise under these are nothing anyone would look for (dB, dBFS). */
@@ -77,12 +77,12 @@ export const kindName = (name: BenchKind): string =>
   })[name];
 
 /** Each channel is as it was sent, and hears the other: a widener, a crossfeed. */
-const isCrossedWire = (name: BenchKind, crosstalkDb: number | null): boolean =>
+const isSwappedWire = (name: BenchKind, crosstalkDb: number | null): boolean =>
   name === "wire" && crosstalkDb !== null && crosstalkDb > LEAST_CROSSTALK_DB;
 
 /** What a kind is called beside what else is known of its channels. */
 export const kindBeside = (name: BenchKind, crosstalkDb: number | null): string =>
-  isCrossedWire(name, crosstalkDb) ? "wire but for crosstalk" : kindName(name);
+  isSwappedWire(name, crosstalkDb) ? "wire but for crosstalk" : kindName(name);
 
 export const thdWords = (value: number): string => withUnit(number(value, value < 0.01 ? 4 : value < 1 ? 3 : 1), "%");
 
@@ -175,32 +175,34 @@ function channelSentences(figures: ChannelFigures, facts: Facts): string[] {
 
 /** What it is, with its static curve where that predicts what was recorded. */
 function kindSentence(
-  { kind, static: law, staticOnSine }: ChannelFigures,
+  { kind, static: staticCurve, staticOnSine }: ChannelFigures,
   crosstalkDb: Facts["crosstalkDb"],
 ): string | null {
-  const name = isCrossedWire(kind.name, crosstalkDb)
+  const name = isSwappedWire(kind.name, crosstalkDb)
     ? "Wire but for crosstalk: no other change but gain, delay or polarity, noise aside"
     : KIND_WORDS[kind.name];
   if (name === null) return null;
   const how = kind.gainErrorDb === null ? "" : `, predicts held-out gain to ${decibels(kind.gainErrorDb, "dB", 2)}`;
-  if (!law || law.thresholdDbfs === null || law.ratio === null) return `${name}${how}.`;
+  if (!staticCurve || staticCurve.thresholdDbfs === null || staticCurve.ratio === null) return `${name}${how}.`;
   const sine =
-    staticOnSine?.thresholdDbfs != null && Math.abs(staticOnSine.thresholdDbfs - law.thresholdDbfs) > 0.4
+    staticOnSine?.thresholdDbfs != null && Math.abs(staticOnSine.thresholdDbfs - staticCurve.thresholdDbfs) > 0.4
       ? ` On a sine the threshold reads ${dbfs(staticOnSine.thresholdDbfs)} (peak).`
       : "";
-  if (kind.name === "limiter") return `Limiter: input ${curveWords({ kind, static: law })}${how}.`;
-  return `${name}: ${curveWords({ kind, static: law })}${how}.${sine}`;
+  if (kind.name === "limiter") return `Limiter: input ${curveWords({ kind, static: staticCurve })}${how}.`;
+  return `${name}: ${curveWords({ kind, static: staticCurve })}${how}.${sine}`;
 }
 
 /** Threshold, ratio and knee with how closely each is known; null where they are not known. */
-export function curveWords({ kind, static: law }: Pick<ChannelFigures, "kind" | "static">): string | null {
-  if (!law || law.thresholdDbfs === null || law.ratio === null) return null;
-  const { thresholdDb, ratio: ratioError, kneeDb } = law.errors ?? {};
-  const threshold = `threshold ${withUnit(`${number(law.thresholdDbfs)}${within(thresholdDb)}`, "dBFS")}`;
+export function curveWords({ kind, static: staticCurve }: Pick<ChannelFigures, "kind" | "static">): string | null {
+  if (!staticCurve || staticCurve.thresholdDbfs === null || staticCurve.ratio === null) return null;
+  const { thresholdDb, ratio: ratioError, kneeDb } = staticCurve.errors ?? {};
+  const threshold = `threshold ${withUnit(`${number(staticCurve.thresholdDbfs)}${within(thresholdDb)}`, "dBFS")}`;
   if (kind.name === "limiter") return `${threshold}, ratio ${withUnit("20:1", "or more")}`;
   const knee =
-    law.kneeDb !== null && law.kneeDb > 0.5 ? `, knee ${withUnit(`${number(law.kneeDb)}${within(kneeDb)}`, "dB")}` : "";
-  const ratio = law.ratio >= 100 ? "100:1 or more" : `${number(law.ratio)}:1${within(ratioError)}`;
+    staticCurve.kneeDb !== null && staticCurve.kneeDb > 0.5
+      ? `, knee ${withUnit(`${number(staticCurve.kneeDb)}${within(kneeDb)}`, "dB")}`
+      : "";
+  const ratio = staticCurve.ratio >= 100 ? "100:1 or more" : `${number(staticCurve.ratio)}:1${within(ratioError)}`;
   return `${threshold}, ratio ${ratio}${knee}`;
 }
 

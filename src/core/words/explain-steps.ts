@@ -1,5 +1,5 @@
 import type { LadderStep } from "../ladder/ladder-schema";
-import type { LeftPart } from "../ladder/left-over";
+import type { LeftPart } from "../ladder/residual-parts";
 import type { FigureKey } from "./figures";
 import { frequencyWords, number, plural, signed, withUnit } from "./units";
 
@@ -83,7 +83,7 @@ export function stepWords(step: LadderStep, before: number | null | undefined): 
     }
   }
 }
-/** The gain of the deepest null is told where it is elsewhere by this (dB): phase makes it small. */
+/** The gain of the deepest null is reported where it is elsewhere by this (dB): phase makes it small. */
 const NULL_APART_DB = 0.1;
 /** A row of biquads has no taps. */
 const FEW_TAPS = 2;

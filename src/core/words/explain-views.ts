@@ -1,6 +1,6 @@
-import type { OnsetReading } from "../dynamics/onset-shape";
 import type { Rotation } from "../dynamics/rotation";
 import type { Shape } from "../dynamics/shape";
+import type { TransientReading } from "../dynamics/transient-shape";
 import type { PhaseReading } from "../spectrum/phase-kind";
 import type { StereoBands } from "../stereo/bands";
 import { frequencyWords, number, plural, signed, withUnit } from "./units";
@@ -34,14 +34,14 @@ export function shapeSentence([here, yonder]: readonly Shape[]): string {
 
 /** Headroom that phase rotation would win, and its cost before transients. */
 export function rotationSentence([here, yonder]: readonly Rotation[]): string {
-  const of = (title: string, { degrees, peakDbfs, beforeDb, onsets }: Rotation) => {
+  const of = (title: string, { degrees, peakDbfs, beforeDb, onsets: transients }: Rotation) => {
     let best = 0;
     for (let i = 0; i < degrees.length; i++) if (peakDbfs[i] < peakDbfs[best]) best = i;
     const wins = peakDbfs[0] - peakDbfs[best];
     if (!(wins >= 0.1)) return `${title} peaks lowest without rotation`;
     const cost = beforeDb[best] - beforeDb[0];
     const costs =
-      onsets > 0 && Number.isFinite(cost) && Math.abs(cost) >= 0.5
+      transients > 0 && Number.isFinite(cost) && Math.abs(cost) >= 0.5
         ? `, with ${withUnit(number(Math.abs(cost)), "dB")} ${cost > 0 ? "more" : "less"} before transients`
         : "";
     return `${title} peaks ${withUnit(number(wins), "dB")} lower rotated by ${number(degrees[best], 0)}°${costs}`;
@@ -55,8 +55,8 @@ const LEAST_LATE_MS = 0.2;
 
 /** Transients of Yonder re Here. */
 export function transientSentence(
-  here: OnsetReading | null | undefined,
-  yonder: OnsetReading | null | undefined,
+  here: TransientReading | null | undefined,
+  yonder: TransientReading | null | undefined,
 ): string {
   if (!here || !yonder) return "";
   const parts: string[] = [];

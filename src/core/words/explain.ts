@@ -5,7 +5,7 @@ import { type Ladder, stepOf } from "../ladder/ladder-schema";
 import { type Exception, SHORT_SECONDS } from "../survey/survey";
 import { hertzWords, number, signed, signedDecibels, timeWords, withUnit } from "./units";
 
-/** A residual under this (dB re Yonder) is not told of: it is softer than 24-bit rounding of quiet music. */
+/** A residual under this (dB re Yonder) is not reported of: it is softer than 24-bit rounding of quiet music. */
 const SILENT_DB = -120;
 /** Bands of an equalizer that are named in a sentence. */
 const MOST_BANDS_NAMED = 3;

@@ -304,7 +304,7 @@ describe("every sentence that the rooms can make", () => {
         views.staticCurveWords(report),
         views.timesWords(report),
         views.besideWords(report),
-        views.keyWords(report),
+        views.sidechainWords(report),
         views.harmonicsWords(report),
         views.aliasingWords(report),
         views.responseDifferenceWords(plain, report),

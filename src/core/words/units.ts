@@ -91,7 +91,7 @@ export function frequencyWithin(hertz: number, error: number | null | undefined)
   return open === "" ? frequencyWords(hertz) : withUnit(`${number(hertz / 1000, digits)}${open}`, "kHz");
 }
 
-/** How closely a figure is known is told as two standard deviations: where nine of ten and more lie (95 %, of a normal distribution). */
+/** How closely a figure is known is reported as two standard deviations: where nine of ten and more lie (95 %, of a normal distribution). */
 const TOLD_SIGMAS = 2;
 
 /** " ±0.3" where a figure is known less closely than its last digit, else nothing. `error` is one standard deviation. */

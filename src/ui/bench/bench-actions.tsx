@@ -4,14 +4,14 @@ import { Download, Hammer, type LucideIcon, Mic, Plus } from "lucide-react";
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
-import { ForceDialog } from "./force-dialog";
 import { LiveDialog } from "./live-dialog";
 import { SignalDialog } from "./signal-dialog";
+import { StressTestDialog } from "./stress-test-dialog";
 import type { Subject } from "./use-bench";
 
 type Dialog = "signal" | "live" | "force";
 
-/** What brings something onto the bench: the signal's way out and back, through devices, or by force. */
+/** What brings something onto the bench: the signal's way out and back, through devices, or as a stress test. */
 export function BenchActions({
   subjects,
   onAdd,
@@ -31,7 +31,7 @@ export function BenchActions({
       <Action title="Stress test" short="G" icon={Hammer} act={() => setDialog("force")} />
       {dialog === "signal" && <SignalDialog onClose={close} />}
       {dialog === "live" && <LiveDialog onClose={close} onRecording={onRecording} />}
-      {dialog === "force" && <ForceDialog subjects={subjects} onClose={close} />}
+      {dialog === "force" && <StressTestDialog subjects={subjects} onClose={close} />}
     </div>
   );
 }

@@ -11,7 +11,7 @@ import type { MeasuredSubject } from "./use-bench";
 
 type Line = { name: string; figure: FigureKey; of: (report: BenchReport) => string };
 
-/** What stands where there is no figure: why it is not told, or that it is none. */
+/** What stands where there is no figure: why it is not reported, or that it is none. */
 const instead = (report: BenchReport, figure: Withheld["figure"], none: string): string => {
   const why = withheldWords(report, figure);
   return why ? `not known: ${why}` : none;

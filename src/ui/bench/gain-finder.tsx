@@ -17,7 +17,7 @@ import { Instead } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { FoundTable } from "./found-table";
 
-/** The settings of a compressor or limiter by what is done: gain over time on this passage, not the dial. */
+/** The settings of a compressor or limiter by what is done: gain over time on this passage, not the control. */
 export function GainFinder({
   processorKey,
   name,

@@ -12,7 +12,7 @@ import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
-import { FoldingView } from "./folding-view";
+import { AliasingView } from "./aliasing-view";
 import { foldWords, SweepView } from "./sweep-view";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -22,7 +22,7 @@ type Shown = "tone" | "drive" | "frequency" | "folding" | "sweep";
 const FLOOR_DB = -150;
 const LOWEST_PERCENT_DB = -120;
 
-/** What becomes of tones: their harmonics named even and odd, over drive and over frequency, and what folds back. */
+/** What becomes of tones: their harmonics named even and odd, over drive and over frequency, and what aliases. */
 export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const [shown, setShown] = useState<Shown>("tone");
   return (
@@ -58,7 +58,7 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
       {(shown === "drive" || shown === "frequency") && (
         <OverDriveOrFrequency key={shown} shown={shown} measured={measured} />
       )}
-      {shown === "folding" && <FoldingView measured={measured} />}
+      {shown === "folding" && <AliasingView measured={measured} />}
       {shown === "sweep" && <SweepView measured={measured} />}
     </View>
   );

@@ -6,7 +6,7 @@ import { measuredTime } from "@/core/words/bench";
 import {
   besideWords,
   isBesideSeen,
-  keyWords,
+  sidechainWords,
   staticCurveWords,
   timesWords,
   viewSentence,
@@ -23,7 +23,7 @@ import type { MeasuredSubject } from "./use-bench";
 
 type Shown = "law" | "times" | "bands" | "key";
 
-/** What it does to level: the law of steady tones, how gain follows a step, and what a loud tone does to the rest of the band. */
+/** What it does to level: the static curve of steady tones, how gain follows a step, and what a loud tone does to the rest of the band. */
 export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const [shown, setShown] = useState<Shown>("law");
   return (
@@ -39,10 +39,10 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
       sentence={viewSentence(measured, MOST_TOLD, WORDS[shown])}
       testId="level-sentence"
     >
-      {shown === "law" && <Law measured={measured} />}
+      {shown === "law" && <StaticCurve measured={measured} />}
       {shown === "times" && <Times measured={measured} />}
       {shown === "bands" && <Beside measured={measured} />}
-      {shown === "key" && <KeyView measured={measured} />}
+      {shown === "key" && <SidechainView measured={measured} />}
     </View>
   );
 }
@@ -51,9 +51,9 @@ const WORDS: Record<Shown, (report: BenchReport) => string> = {
   law: staticCurveWords,
   times: timesWords,
   bands: besideWords,
-  key: keyWords,
+  key: sidechainWords,
 };
-/** So many processors are told of beside a picture. */
+/** So many processors are reported of beside a picture. */
 const MOST_TOLD = 3;
 
 /** Where there is no picture: the view's sentence says why, and this of those that it has no room for. */
@@ -66,7 +66,7 @@ function NothingDrawn({ measured, shown }: { measured: readonly MeasuredSubject[
 const msText = (ms: number | null): string =>
   ms === null ? "not known" : withUnit(number(ms, ms < 1 ? 2 : ms < 100 ? 1 : 0), "ms");
 
-function Law({ measured }: { measured: readonly MeasuredSubject[] }) {
+function StaticCurve({ measured }: { measured: readonly MeasuredSubject[] }) {
   const points = measured.map((s) =>
     (s.report.static?.points ?? onTones(s)).map(({ inDbfs, outDbfs }) => ({ x: inDbfs, y: outDbfs })),
   );
@@ -261,7 +261,7 @@ function Beside({ measured }: { measured: readonly MeasuredSubject[] }) {
 const ALL_TONES = "all";
 
 /** Gain by the level and by the frequency of a key. */
-function KeyView({ measured }: { measured: readonly MeasuredSubject[] }) {
+function SidechainView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const keyed = measured.flatMap((s) => (s.report.key ? [{ ...s, key: s.report.key, id: s.key }] : []));
   if (keyed.length === 0)
     return <Instead>No processor shown has a sidechain input. Recordings cannot show one.</Instead>;

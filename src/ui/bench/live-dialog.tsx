@@ -56,7 +56,7 @@ export function LiveDialog({
   };
   const isBusy = state.at === "checking" || state.at === "measuring" || state.at === "reading";
 
-  /** Does something with devices; what goes wrong is told, and what is closed is no failure. */
+  /** Does something with devices; what goes wrong is reported, and what is closed is no failure. */
   const attempt = async (act: () => Promise<void>) => {
     setProblem(null);
     cancel.current = new AbortController();

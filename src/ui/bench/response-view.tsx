@@ -17,12 +17,12 @@ import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
-import { DialCheck } from "./dial-check";
+import { ControlCheck } from "./control-check";
 import type { MeasuredSubject } from "./use-bench";
 
 type Shown = "magnitude" | "phase" | "delay" | "sides" | "levels" | "difference";
 const FROM_BELOW = 0.25;
-/** So many processors are told of beside a picture. */
+/** So many processors are reported of beside a picture. */
 const MOST_TOLD = 2;
 
 /** Response over frequency: of all that is shown, or of one at several levels and on both sides. */
@@ -76,7 +76,7 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
           note={drawn.note}
         />
       )}
-      {shown === "magnitude" && <DialCheck measured={measured} />}
+      {shown === "magnitude" && <ControlCheck measured={measured} />}
     </View>
   );
 }

@@ -24,7 +24,7 @@ import type { MeasuredSubject } from "./use-bench";
 /** So far under the sweep the picture is still painted (dB). */
 const FAINTEST_DB = -110;
 const LOUDEST_DB = 6;
-/** Room for a label between two lines (pixels), how high up it stands, and how faint a fold is drawn at least. */
+/** Room for a label between two lines (pixels), how high up it stands, and how faint an alias is drawn at least. */
 const LABEL_WIDTH = 24;
 const LABEL_HEIGHT = 0.9;
 const LEAST_OPACITY = 0.2;
@@ -32,7 +32,7 @@ const MOST_PICTURES = 4;
 /** Lines of no more orders are drawn: beyond them they lie too close to be read. */
 const MOST_ORDER = 7;
 
-/** What came back over what was sent, of a sweep, with its harmonics drawn in and what folds back marked; up to four side by side. */
+/** What came back over what was sent, of a sweep, with its harmonics drawn in and what aliases marked; up to four side by side. */
 export function SweepView({ measured }: { measured: readonly MeasuredSubject[] }) {
   const shown = measured.slice(0, MOST_PICTURES);
   return (
@@ -50,7 +50,7 @@ export function SweepView({ measured }: { measured: readonly MeasuredSubject[] }
   );
 }
 
-/** Folds are looked for once a picture. */
+/** Aliases are looked for once a picture. */
 const seen = new WeakMap<SweepPicture, Fold[]>();
 
 function foldsOf(picture: SweepPicture): Fold[] {
@@ -59,7 +59,7 @@ function foldsOf(picture: SweepPicture): Fold[] {
   return folds;
 }
 
-/** "H3 folds back, up to −22 dB", by the loudest. */
+/** "H3 aliases, up to −22 dB", by the loudest. */
 export function foldWords(picture: SweepPicture | undefined): string | undefined {
   if (!picture) return undefined;
   const folds = foldsOf(picture);

@@ -49,7 +49,7 @@ export const toggleShown = (key: string): void =>
     return { shown: next };
   });
 
-/** Lines of what is neither Here nor Yonder: ink, told apart by their dashes. */
+/** Lines of what is neither Here nor Yonder: ink, distinguished by their dashes. */
 const OTHERS = ["", "2 3", "9 3", "9 3 2 3", "4 4", "1 4"];
 
 /** Lines of the same thing at rising oversampling: ever longer dashes. */

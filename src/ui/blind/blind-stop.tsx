@@ -17,7 +17,7 @@ import { PackVerdict } from "./pack-verdict";
 import { PlanForm } from "./plan-form";
 import { trialWord } from "./seats";
 
-/** Plan a blind run: can it be told, which is liked, how much? */
+/** Plan a blind run: can it be reported, which is liked, how much? */
 export function BlindStop() {
   const results = useResults();
   const { pair, comparison } = results;

@@ -14,7 +14,7 @@ const ABILITIES = [0.6, 0.7, 0.8, 0.9] as const;
 
 const within = (n: number, least: number, most: number) => Number.isInteger(n) && n >= least && n <= most;
 
-/** What a plan takes to show anything, told before it begins. */
+/** What a plan takes to show anything, reported before it begins. */
 export function PlanOdds({ draft, stimuli }: { draft: PlanDraft; stimuli: number }) {
   return (
     <div className="grid content-start gap-2" data-testid="plan-odds">

@@ -107,7 +107,7 @@ function DPrime({ result }: { result: RightOrWrongResult }) {
   );
 }
 
-/** A run of a series that is not over: nothing is told before all are. */
+/** A run of a series that is not over: nothing is reported before all are. */
 function WaitingSeries({ run, begun }: { run: Run; begun: number }) {
   const series = isRightOrWrong(run.plan) ? run.plan.series : null;
   return (

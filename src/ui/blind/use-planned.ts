@@ -13,7 +13,7 @@ import type { Region, Render } from "@/store/records";
 import { rankOf } from "@/ui/shell/sight";
 import { laidKey, type Results } from "@/ui/shell/use-results";
 
-/** What brings a render in step now, to be kept with the run. */
+/** What brings a render aligned now, to be kept with the run. */
 const placementNow = (alignment: Alignment | undefined): Placement =>
   alignment ? placementSchema.parse(placementOf(alignment)) : AS_IT_IS;
 

@@ -32,7 +32,7 @@ type Props = {
   formatY?: (y: number, decimals: number) => string;
   /** Frequencies stand by their logarithm where that is asked for. */
   isLog?: boolean;
-  /** Where the horizontal axis is told; round figures where left out. */
+  /** Where the horizontal axis is reported; round figures where left out. */
   ticksX?: readonly number[];
   /** The same for the vertical axis. */
   isLogY?: boolean;

@@ -7,7 +7,7 @@ export const audible = (rateHz: number): Span => [20, Math.min(20_000, rateHz / 
 const MARKS = [20, 30, 50, 100, 200, 300, 500, 1000, 2000, 3000, 5000, 10_000, 20_000];
 const FINE_MARKS = [1, 1.2, 1.5, 2, 2.5, 3, 4, 5, 6, 7, 8, 9];
 
-/** Frequencies that are told on an axis by logarithm: the usual ones, finer when little is in sight. */
+/** Frequencies that are reported on an axis by logarithm: the usual ones, finer when little is in sight. */
 export function frequencyMarks([from, to]: Span): number[] {
   if (to / from > 8) return MARKS;
   return [10, 100, 1000, 10_000].flatMap((decade) => FINE_MARKS.map((m) => Math.round(m * decade)));

@@ -51,7 +51,7 @@ export function tracePath(trace: Trace): string {
   return line()(points) ?? "";
 }
 
-/** Places of the single samples, where they are far enough apart to be told. */
+/** Places of the single samples, where they are far enough apart to be reported. */
 export function traceDots(trace: Trace): [number, number][] {
   const { samples, first, x, middle, half, full } = trace;
   if (x(1) - x(0) < DOT_PIXELS) return [];

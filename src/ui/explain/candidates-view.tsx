@@ -112,11 +112,11 @@ const of = (key: keyof CandidateRow) => (row: CandidateRow) => row[key] ?? undef
 
 type RowFigure =
   | "levelDb"
-  | "toneTakesDb"
-  | "overTimeTakesDb"
-  | "bendTakesDb"
-  | "leftDb"
-  | "toneApartDb"
+  | "eqImprovementDb"
+  | "gainOverTimeImprovementDb"
+  | "saturationImprovementDb"
+  | "residualDb"
+  | "eqDifferenceDb"
   | "gainRangeDb"
   | "crestDb";
 
@@ -126,11 +126,11 @@ const figureColumn = (id: string, header: string, key: RowFigure, text: (v: numb
 const COLUMNS = [
   column.accessor("title", { header: "Render", cell: (c) => c.getValue() }),
   figureColumn("levelDb", "Matched, dB", "levelDb"),
-  figureColumn("tone", "EQ, dB", "toneTakesDb", taken),
-  figureColumn("overTime", "Gain over time, dB", "overTimeTakesDb", taken),
-  figureColumn("bend", "Saturation, dB", "bendTakesDb", taken),
-  figureColumn("left", "Residual, dB", "leftDb"),
-  figureColumn("toneApart", "EQ difference, dB", "toneApartDb", (v) => number(v, 2)),
+  figureColumn("tone", "EQ, dB", "eqImprovementDb", taken),
+  figureColumn("overTime", "Gain over time, dB", "gainOverTimeImprovementDb", taken),
+  figureColumn("bend", "Saturation, dB", "saturationImprovementDb", taken),
+  figureColumn("left", "Residual, dB", "residualDb"),
+  figureColumn("toneApart", "EQ difference, dB", "eqDifferenceDb", (v) => number(v, 2)),
   figureColumn("gain", "Gain range, dB", "gainRangeDb"),
   figureColumn("crest", "Crest factor difference, dB", "crestDb"),
   column.accessor((row) => row.phase, {
@@ -286,11 +286,11 @@ export const csvOfRows = (rows: readonly CandidateRow[]) => ({
     r.title,
     ...[
       r.levelDb,
-      r.toneTakesDb,
-      r.overTimeTakesDb,
-      r.bendTakesDb,
-      r.leftDb,
-      r.toneApartDb,
+      r.eqImprovementDb,
+      r.gainOverTimeImprovementDb,
+      r.saturationImprovementDb,
+      r.residualDb,
+      r.eqDifferenceDb,
       r.gainRangeDb,
       r.crestDb,
     ].map(csvFigure),

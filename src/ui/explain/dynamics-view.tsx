@@ -2,7 +2,7 @@
 
 import { useMemo, useState } from "react";
 import type { Cells } from "@/core/dynamics/cells";
-import { gainOverTime, type LevelLaw, levelLaw, levelOverTime } from "@/core/dynamics/over-time";
+import { gainOverTime, type LevelCurve, levelCurve, levelOverTime } from "@/core/dynamics/over-time";
 import { BIN_DB, BINS } from "@/core/dynamics/shape";
 import { gainSentence, rotationSentence, shapeSentence } from "@/core/words/explain-views";
 import { number, plural, withUnit } from "@/core/words/units";
@@ -192,24 +192,24 @@ function Level({ pair, sides, cells, seconds }: OfCells & { seconds: number }) {
 const MOST_DOTS = 3000;
 
 function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean }) {
-  const laws = useMemo(() => cells.slice(1).map((own) => levelLaw(cells[0], own)), [cells]);
+  const curves = useMemo(() => cells.slice(1).map((own) => levelCurve(cells[0], own)), [cells]);
   const gainsDb = hasDry ? sides.slice(1).map((s) => s.gainDb) : [sides[1].gainDb - sides[0].gainDb];
   const lines = hasDry ? [LINES.here, LINES.yonder] : [LINES.apart];
   const [view, setView] = useState<Span | null>(null);
-  const all = laws.flatMap(({ curve }) => curve.map((s) => s.inDb));
+  const all = curves.flatMap(({ curve }) => curve.map((s) => s.inDb));
   if (all.length === 0) return <Instead>Too short for a static curve: use a loop of 1 s or more.</Instead>;
   const whole: Span = [Math.max(-90, Math.min(...all) - 3), Math.max(...all) + 3];
-  const out = laws.flatMap(({ curve }, i) =>
+  const out = curves.flatMap(({ curve }, i) =>
     curve.filter((s) => s.inDb >= whole[0]).flatMap((s) => [s.lowDb + gainsDb[i], s.highDb + gainsDb[i]]),
   );
   const levels = spanOf(out, [whole[0], whole[1]]);
-  const at = (law: LevelLaw, x: number) => law.curve.find((s) => Math.abs(s.inDb - x) <= 0.5);
+  const at = (curve: LevelCurve, x: number) => curve.curve.find((s) => Math.abs(s.inDb - x) <= 0.5);
   const from = hasDry ? "dry" : "Here";
   return (
     <ChartPanel
       name={`${pair.passage.title} in and out`}
       legend={[...lines, { title: "unchanged", colour: "var(--soft-ink)", dash: "2 4", width: 1 }]}
-      note={`${plural(laws[0].inDb.length, "block")} of 20 ms; line: median, area: 80 %`}
+      note={`${plural(curves[0].inDb.length, "block")} of 20 ms; line: median, area: 80 %`}
       table={() => ({
         columns: [
           `Level of ${from}, dBFS`,
@@ -221,8 +221,8 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
           .toSorted((a, b) => a - b)
           .map((inDb) => [
             inDb,
-            ...laws.flatMap((law, i) => {
-              const step = at(law, inDb);
+            ...curves.flatMap((curve, i) => {
+              const step = at(curve, inDb);
               return step
                 ? [step.medianDb, step.lowDb, step.highDb].map((v) => Number((v + gainsDb[i]).toFixed(2)))
                 : [null, null, null];
@@ -243,8 +243,8 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
         readout={(db) => (
           <span className="figure">
             {from} {withUnit(number(db, 0), "dBFS")}
-            {laws.map((law, i) => {
-              const step = at(law, db);
+            {curves.map((curve, i) => {
+              const step = at(curve, db);
               return (
                 <span key={lines[i].title} style={{ color: lines[i].colour }}>
                   {" "}
@@ -265,8 +265,8 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
               stroke="var(--soft-ink)"
               strokeDasharray="2 4"
             />
-            {laws.map((law, i) => (
-              <Law key={lines[i].title} plot={plot} law={law} gainDb={gainsDb[i]} line={lines[i]} />
+            {curves.map((curve, i) => (
+              <StaticCurve key={lines[i].title} plot={plot} curve={curve} gainDb={gainsDb[i]} line={lines[i]} />
             ))}
           </>
         )}
@@ -275,13 +275,23 @@ function InAndOut({ pair, sides, cells, hasDry }: OfCells & { hasDry: boolean })
   );
 }
 
-function Law({ plot, law, gainDb, line }: { plot: Plot; law: LevelLaw; gainDb: number; line: LegendLine }) {
-  const every = Math.max(1, Math.ceil(law.inDb.length / MOST_DOTS));
+function StaticCurve({
+  plot,
+  curve,
+  gainDb,
+  line,
+}: {
+  plot: Plot;
+  curve: LevelCurve;
+  gainDb: number;
+  line: LegendLine;
+}) {
+  const every = Math.max(1, Math.ceil(curve.inDb.length / MOST_DOTS));
   const dots: string[] = [];
-  for (let i = 0; i < law.inDb.length; i += every)
-    dots.push(`M${plot.x(law.inDb[i]).toFixed(1)},${plot.y(law.outDb[i] + gainDb).toFixed(1)}h0`);
-  const edge = (of: (s: LevelLaw["curve"][number]) => number) =>
-    law.curve.map((s) => `${plot.x(s.inDb).toFixed(1)},${plot.y(of(s) + gainDb).toFixed(1)}`);
+  for (let i = 0; i < curve.inDb.length; i += every)
+    dots.push(`M${plot.x(curve.inDb[i]).toFixed(1)},${plot.y(curve.outDb[i] + gainDb).toFixed(1)}h0`);
+  const edge = (of: (s: LevelCurve["curve"][number]) => number) =>
+    curve.curve.map((s) => `${plot.x(s.inDb).toFixed(1)},${plot.y(of(s) + gainDb).toFixed(1)}`);
   const area = [...edge((s) => s.highDb), ...edge((s) => s.lowDb).toReversed()];
   return (
     <>
@@ -289,8 +299,8 @@ function Law({ plot, law, gainDb, line }: { plot: Plot; law: LevelLaw; gainDb: n
       <path d={`M${area.join("L")}Z`} fill={line.colour} fillOpacity={0.18} stroke="none" />
       <path
         d={linePath(
-          law.curve.map((s) => s.inDb),
-          law.curve.map((s) => s.medianDb + gainDb),
+          curve.curve.map((s) => s.inDb),
+          curve.curve.map((s) => s.medianDb + gainDb),
           plot,
         )}
         fill="none"

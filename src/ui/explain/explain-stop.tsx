@@ -17,12 +17,12 @@ import { CandidatesView } from "./candidates-view";
 import { DynamicsView } from "./dynamics-view";
 import { LadderPanel } from "./ladder-panel";
 import { MomentsPanel } from "./moments-panel";
-import { OverTimeView } from "./over-time-view";
 import { PhaseView } from "./phase-view";
 import { ResidualView } from "./residual-view";
+import { SpectrumView } from "./spectrum-view";
 import { StereoView } from "./stereo-view";
-import { ToneView } from "./tone-view";
 import { useExplainedPair, useHeard, useLadder } from "./use-explained";
+import { WaveformsView } from "./waveforms-view";
 
 const NO_EXCEPTIONS: readonly Exception[] = [];
 
@@ -63,8 +63,8 @@ function Views({ pair, region, ladder }: { pair: Pair; region: Region; ladder: L
       <div className="flex border-rule border-b">
         <ViewTabs views={VIEWS} shown={view} onShown={(next) => useView.setState({ view: next })} />
       </div>
-      {view === "tone" && <ToneView pair={pair} region={region} ladder={ladder} />}
-      {view === "time" && <OverTimeView pair={pair} region={region} />}
+      {view === "tone" && <SpectrumView pair={pair} region={region} ladder={ladder} />}
+      {view === "time" && <WaveformsView pair={pair} region={region} />}
       {view === "dynamics" && <DynamicsView pair={pair} region={region} />}
       {view === "residual" && <ResidualView pair={pair} region={region} ladder={ladder} />}
       {view === "candidates" && <CandidatesView pair={pair} region={region} />}

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import type { PhaseReading } from "@/core/spectrum/phase-kind";
 import { phaseSentence } from "@/core/words/explain-views";
-import { appliedScene, leftScene, type Worn, wornScenes } from "@/ui/shell/worn-voices";
+import { type AppliedVoice, appliedScene, appliedScenes, residualScene } from "@/ui/shell/applied-voices";
 
 const reading = (more: Partial<PhaseReading>): PhaseReading => ({
   kind: "minimum",
@@ -33,25 +33,25 @@ describe("the sentence over the phase", () => {
 });
 
 describe("what is worn, as scenes", () => {
-  const worn = (step: string, leftDb: number | null): Worn => ({
+  const applied = (step: string, residualDb: number | null): AppliedVoice => ({
     step,
     voice: { key: appliedScene(step), recipe: { of: "file", hash: step }, files: [], channelCount: 2 },
-    leftDb,
+    residualDb,
   });
 
   it("plays Here wearing it at Yonder's gain, and what it leaves as Yonder less that", () => {
-    const scenes = wornScenes([worn("tone", -60)], "y", 0.5, 20);
+    const scenes = appliedScenes([applied("tone", -60)], "y", 0.5, 20);
     expect([...(scenes.get(appliedScene("tone")) ?? [])]).toEqual([[appliedScene("tone"), 0.5]]);
-    const left = scenes.get(leftScene("tone"));
+    const left = scenes.get(residualScene("tone"));
     // 20 dB is ten times.
     expect(left?.get("y")).toBeCloseTo(5, 9);
     expect(left?.get(appliedScene("tone"))).toBeCloseTo(-5, 9);
   });
 
   it("never plays what is left louder than Yonder, nor softer than it is", () => {
-    const gainOf = (leftDb: number | null, boostDb: number) =>
-      wornScenes([worn("bend", leftDb)], "y", 1, boostDb)
-        .get(leftScene("bend"))
+    const gainOf = (residualDb: number | null, boostDb: number) =>
+      appliedScenes([applied("bend", residualDb)], "y", 1, boostDb)
+        .get(residualScene("bend"))
         ?.get("y") ?? 0;
     // Left at −12 dB, 60 dB of boost would be far over: 12 dB are given.
     expect(20 * Math.log10(gainOf(-12, 60))).toBeCloseTo(12, 9);
@@ -63,7 +63,7 @@ describe("what is worn, as scenes", () => {
   });
 
   it("keeps steps apart", () => {
-    const scenes = wornScenes([worn("tone", -20), worn("bend", -40)], "y", 1, 0);
+    const scenes = appliedScenes([applied("tone", -20), applied("bend", -40)], "y", 1, 0);
     expect([...scenes.keys()].toSorted()).toEqual(["left:bend", "left:tone", "worn:bend", "worn:tone"]);
   });
 });

@@ -55,7 +55,7 @@ export const dropCurve = (id: number): void =>
 export const renameCurve = (id: number, title: string): void =>
   useKeptCurves.setState((before) => ({ curves: before.curves.map((c) => (c.id === id ? { ...c, title } : c)) }));
 
-/** Kept curves are told apart by their dashes, for colours mean Here, Yonder and the difference. */
+/** Kept curves are distinguished by their dashes, for colours mean Here, Yonder and the difference. */
 const DASHES = ["8 3", "2 2", "10 3 2 3", "5 2 1 2 1 2", "14 4", "1 4", "6 6", "12 2 4 2"] as const;
 export const keptLine = (n: number) => ({
   colour: n % 2 === 0 ? "var(--color-base-content)" : "var(--soft-ink)",

@@ -13,13 +13,13 @@ import { appliedRecipe } from "@/store/explaining";
 import { addFitAsCandidate } from "@/store/fit-candidate";
 import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
+import { appliedScene, residualScene } from "@/ui/shell/applied-voices";
 import { download } from "@/ui/shell/download";
 import { Menu } from "@/ui/shell/menu";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
 import { WhatIs } from "@/ui/shell/what-is";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
-import { appliedScene, leftScene } from "@/ui/shell/worn-voices";
 import { hearStep } from "./hear-step";
 
 /** A bar is all of its row at 0 dB, and nothing here. */
@@ -126,7 +126,7 @@ function Step({ step, before, depth, explained, found, onProblem, onDone }: Step
               explained={explained}
               found={found}
               upTo={upTo}
-              leftDb={step.residualDb}
+              residualDb={step.residualDb}
               onProblem={onProblem}
               onDone={onDone}
             />
@@ -159,12 +159,12 @@ type ActionProps = {
   explained: Explained;
   found: Found;
   upTo: AppliedStep;
-  leftDb: number | null;
+  residualDb: number | null;
   onProblem: (problem: string | null) => void;
   onDone: (said: string) => void;
 };
 
-function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProblem, onDone }: ActionProps) {
+function StepActions({ explained: { pair, region }, found, upTo, residualDb, onProblem, onDone }: ActionProps) {
   const { titleOf } = useWorkbench();
   const [busy, setBusy] = useState(false);
   const heard = useMonitor((m) => m.heard);
@@ -179,7 +179,7 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
       setBusy(false);
     }
   };
-  const listen = (scene: string) => attempt(() => hearStep(pair, region, found, upTo, leftDb, scene));
+  const listen = (scene: string) => attempt(() => hearStep(pair, region, found, upTo, residualDb, scene));
   const save = (isLeft: boolean) =>
     attempt(async () => {
       const own = await appliedRecipe(pair, region, found, upTo);
@@ -213,7 +213,7 @@ function StepActions({ explained: { pair, region }, found, upTo, leftDb, onProbl
   );
   return (
     <>
-      {hearButton("Residual", `Hear the residual after “${title}”`, leftScene(upTo))}
+      {hearButton("Residual", `Hear the residual after “${title}”`, residualScene(upTo))}
       {hearButton("Fit", `Hear Here with the fit applied up to “${title}”`, appliedScene(upTo))}
       {busy ? (
         <span className="grid size-6 place-content-center">

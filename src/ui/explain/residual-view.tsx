@@ -18,12 +18,12 @@ import { audible } from "@/ui/charts/frequency-axis";
 import { LevelsChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { residualScene } from "@/ui/shell/applied-voices";
 import { QuickSelect } from "@/ui/shell/controls";
 import { useMonitor } from "@/ui/shell/monitor";
 import { sentenceOf } from "@/ui/shell/queries";
 import { Instead, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
-import { leftScene } from "@/ui/shell/worn-voices";
 import { hearStep } from "./hear-step";
 import { renderSource, useReadings } from "./sources";
 import { SpectrogramChart } from "./spectrogram-chart";
@@ -41,7 +41,7 @@ const LEFT = { title: "residual", colour: "var(--difference)", width: 2 };
 /** What is under this share of Yonder's spectrum as a whole (−120 dB) holds nothing of it. */
 const LEAST_SHARE = 1e-12;
 
-/** What is left between the two after a step: how much, where and what of. */
+/** What remains between the two after a step: how much, where and what of. */
 export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Region; ladder: Ladder | null }) {
   const [shown, setShown] = useState<Shown>("time");
   const [chosen, setAfter] = useState<string>("level");
@@ -88,12 +88,12 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
           {after && found && (
             <button
               type="button"
-              className={`btn btn-xs h-7 border-difference font-normal ${heard === leftScene(after.upTo) ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
-              aria-pressed={heard === leftScene(after.upTo)}
+              className={`btn btn-xs h-7 border-difference font-normal ${heard === residualScene(after.upTo) ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
+              aria-pressed={heard === residualScene(after.upTo)}
               title="At the boost set in the transport, never louder than Yonder"
               onClick={() => {
                 setProblem(null);
-                hearStep(pair, region, found, after.upTo, after.residualDb, leftScene(after.upTo)).catch(
+                hearStep(pair, region, found, after.upTo, after.residualDb, residualScene(after.upTo)).catch(
                   (error: unknown) => setProblem(sentenceOf(error)),
                 );
               }}
@@ -130,7 +130,7 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
   );
 }
 
-/** From the loudest down to where what is left seldom falls under: a tail that dies away does not press the rest together. */
+/** From the loudest down to where what remains seldom falls under: a tail that dies away does not press the rest together. */
 function soundingSpan(curves: readonly Curve[]): Span {
   const values = curves.map((c) => Float64Array.from(c.values).filter(Number.isFinite).sort());
   const top = Math.max(-100, ...values.map((v) => v[v.length - 1] ?? -100));

@@ -1,6 +1,6 @@
 import { useQueries, useQuery } from "@tanstack/react-query";
 import { useCallback } from "react";
-import { onsetShapesOf, type ReadingName, readingOf, type Source } from "@/store/explaining";
+import { type ReadingName, readingOf, type Source, transientShapesOf } from "@/store/explaining";
 import type { Region, Render } from "@/store/records";
 import { sentenceOf } from "@/ui/shell/queries";
 import { laidKey } from "@/ui/shell/use-results";
@@ -53,15 +53,15 @@ const firstProblem = (results: readonly { error: unknown }[]): string | null => 
   return error ? sentenceOf(error) : null;
 };
 
-/** Powers around the onsets of the first of some renders. */
-export function useOnsetShapes(renders: readonly Render[], pair: Pair, region: Region) {
+/** Powers around the transients of the first of some renders. */
+export function useTransientShapes(renders: readonly Render[], pair: Pair, region: Region) {
   const { data = null, error } = useQuery({
     queryKey: [
       "onset shapes",
       ...renders.flatMap((r) => laidKey(r, pair.dry)),
       `${region.startFrame}-${region.endFrame}`,
     ],
-    queryFn: ({ signal }) => onsetShapesOf(renders, pair.dry, region, { signal, rank: "normal" }),
+    queryFn: ({ signal }) => transientShapesOf(renders, pair.dry, region, { signal, rank: "normal" }),
   });
   return { shapes: data, problem: error ? sentenceOf(error) : null };
 }

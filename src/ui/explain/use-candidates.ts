@@ -4,7 +4,7 @@ import { PLAYBACK_SPL_DB } from "@/core/audibility/ear-model";
 import { apartDb } from "@/core/audibility/excitation";
 import type { Moment } from "@/core/audibility/heard";
 import { mapOf, type PlaneMap } from "@/core/audibility/map";
-import { TONE_POINTS, toneApartDb, toneOf } from "@/core/explain/band-difference";
+import { eqDifferenceDb, TONE_POINTS, toneOf } from "@/core/explain/band-difference";
 import { phaseTold } from "@/core/ladder/causes";
 import { type Ladder, stepOf } from "@/core/ladder/ladder-schema";
 import type { PhaseKind } from "@/core/spectrum/phase-kind";
@@ -22,11 +22,11 @@ export type CandidateRow = {
   ladder: Ladder | undefined;
   /** Left at one level; taken away by each step; left in the end: dB. */
   levelDb: number | null | undefined;
-  toneTakesDb: number | null | undefined;
-  overTimeTakesDb: number | null | undefined;
-  bendTakesDb: number | null | undefined;
-  leftDb: number | null | undefined;
-  toneApartDb: number | null | undefined;
+  eqImprovementDb: number | null | undefined;
+  gainOverTimeImprovementDb: number | null | undefined;
+  saturationImprovementDb: number | null | undefined;
+  residualDb: number | null | undefined;
+  eqDifferenceDb: number | null | undefined;
   gainRangeDb: number | null | undefined;
   crestDb: number | null | undefined;
   phase: PhaseKind | undefined;
@@ -81,7 +81,7 @@ export function useCandidateRows(
       queryKey: key("tone apart", own),
       queryFn: async ({ signal }: { signal: AbortSignal }) => {
         const averaged = await spectra(own, TONE_POINTS, signal);
-        return { tone: averaged && toneApartDb(toneOf(averaged, 0)) };
+        return { tone: averaged && eqDifferenceDb(toneOf(averaged, 0)) };
       },
     })),
     combine: data,
@@ -103,8 +103,8 @@ export function useCandidateRows(
     };
     const takes = (from: number | null | undefined, to: number | null | undefined) =>
       from === undefined || to === undefined ? undefined : from === null || to === null ? null : from - to;
-    const [level, tone, overTime, bend] = [left("level"), left("tone"), left("levelOverTime"), left("bend")];
-    const toned = tones.known[i] as { tone: number | null } | undefined;
+    const [level, tone, overTime, saturation] = [left("level"), left("tone"), left("levelOverTime"), left("bend")];
+    const eq = tones.known[i] as { tone: number | null } | undefined;
     const shape = shapes.known[i] as { crestDb: number | null } | null | undefined;
     const mask = masks.known[i] as { moments: Moment[] } | undefined;
     return {
@@ -112,11 +112,11 @@ export function useCandidateRows(
       title: titleOf(render),
       ladder,
       levelDb: level,
-      toneTakesDb: takes(level, tone),
-      overTimeTakesDb: takes(tone, overTime),
-      bendTakesDb: takes(overTime, bend),
-      leftDb: left("left"),
-      toneApartDb: toned?.tone,
+      eqImprovementDb: takes(level, tone),
+      gainOverTimeImprovementDb: takes(tone, overTime),
+      saturationImprovementDb: takes(overTime, saturation),
+      residualDb: left("left"),
+      eqDifferenceDb: eq?.tone,
       phase: ladder && !ladder.isPartial ? phaseTold(ladder.causes) : undefined,
       gainRangeDb: ladder && (stepOf(ladder, "levelOverTime")?.rangeDb ?? null),
       crestDb: shape === undefined ? undefined : (shape?.crestDb ?? null),

@@ -20,7 +20,7 @@ const pairKey = ({ here, yonder, dry }: Pair) => [...laidKey(here, dry), ...laid
 
 type Shown<T> = { data: T | null; problem: string | null };
 
-/** A pair that can be taken apart: two renders, not one twice. */
+/** A pair that can be analysed: two renders, not one twice. */
 export function useExplainedPair(): { pair: Pair; region: Region } | null {
   const { pair, region } = useWorkbench();
   return pair && region && pair.here.id !== pair.yonder.id ? { pair, region } : null;
@@ -80,7 +80,7 @@ export const spectraQuery = (
 export const useSpectra = (...asked: Parameters<typeof spectraQuery>): Shown<Averaged> =>
   useAveraged(spectraQuery(...asked));
 
-/** Averaged spectra of Yonder and of what is left of it. */
+/** Averaged spectra of Yonder and of what remains of it. */
 export function useLeftSpectra(
   source: Source,
   pair: Pair,

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { beforeEach, describe, expect, it } from "vitest";
-import type { OnsetReading } from "@/core/dynamics/onset-shape";
 import type { Rotation } from "@/core/dynamics/rotation";
 import type { Shape } from "@/core/dynamics/shape";
+import type { TransientReading } from "@/core/dynamics/transient-shape";
 import type { LadderStep } from "@/core/ladder/ladder-schema";
 import { stepWords } from "@/core/words/explain-steps";
 import { gainSentence, rotationSentence, shapeSentence, transientSentence } from "@/core/words/explain-views";
@@ -74,11 +74,11 @@ describe("what is said of dynamics", () => {
     expect(words.split("Yonder")[0]).not.toContain("flat");
   });
 
-  const rotation = (peakDbfs: number[], beforeDb: number[], onsets = 4): Rotation => ({
+  const rotation = (peakDbfs: number[], beforeDb: number[], transients = 4): Rotation => ({
     degrees: Float64Array.from({ length: peakDbfs.length }, (_, i) => 45 * i),
     peakDbfs: Float64Array.from(peakDbfs),
     beforeDb: Float64Array.from(beforeDb),
-    onsets,
+    onsets: transients,
   });
   it("says what turning phases would win and cost, and nothing where it wins nothing", () => {
     const words = rotationSentence([
@@ -94,7 +94,7 @@ describe("what is said of dynamics", () => {
 });
 
 describe("what is said of onsets", () => {
-  const reading = (beforeDb: number | null, halfMs: number | null): OnsetReading => ({
+  const reading = (beforeDb: number | null, halfMs: number | null): TransientReading => ({
     levelDb: new Float64Array(0),
     beforeDb,
     halfMs,
@@ -138,11 +138,11 @@ describe("candidates as a file", () => {
     title: "Bus compressor",
     ladder: undefined,
     levelDb: -19.512_34,
-    toneTakesDb: 0,
-    overTimeTakesDb: 40,
-    bendTakesDb: null,
-    leftDb: -59.5,
-    toneApartDb: 0.5,
+    eqImprovementDb: 0,
+    gainOverTimeImprovementDb: 40,
+    saturationImprovementDb: null,
+    residualDb: -59.5,
+    eqDifferenceDb: 0.5,
     gainRangeDb: 2.8,
     crestDb: 17.8,
     phase: "unknown",
@@ -172,7 +172,7 @@ describe("candidates as a file", () => {
   });
 
   it("name silence instead of a very low figure, and no step takes hundreds of decibels", () => {
-    const [silent] = csvOfRows([row({ leftDb: SILENT_DB, toneTakesDb: -18 - SILENT_DB })]).rows;
+    const [silent] = csvOfRows([row({ residualDb: SILENT_DB, eqImprovementDb: -18 - SILENT_DB })]).rows;
     expect(silent[5]).toBe("silence");
     expect(silent[2]).toBeNull();
   });

@@ -20,7 +20,7 @@ import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { stopPath } from "@/ui/shell/stops";
 import { WhatIs } from "@/ui/shell/what-is";
 import { useWorkbench } from "@/ui/shell/workbench";
-import { edgeText, type Place } from "./verdict-matrix";
+import { levelOffsetText, type Place } from "./verdict-matrix";
 
 /** One candidate on one passage, or overall: her verdict, and everything it can rest on. */
 export function CellPanel({
@@ -78,7 +78,7 @@ export function ContradictionLine({
   );
 }
 
-/** What a test signal told of it, whatever the passage. */
+/** What a test signal reported of it, whatever the passage. */
 function OnTheBench({ sentences: [first, ...others] }: { sentences: readonly string[] }) {
   if (!first) return null;
   return (
@@ -202,7 +202,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
   return (
     <section aria-label="Figures" className="grid gap-1">
       <Fact title="Level offset" figure="levelOffset">
-        <span className="figure">{edgeText(facts.edge)}</span> re dry
+        <span className="figure">{levelOffsetText(facts.levelOffset)}</span> re dry
       </Fact>
       <Fact title="Null depth re dry" figure="nullDepth">
         <span className="figure">
@@ -217,7 +217,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
         <Figure text={facts.dynamics ?? NO_FIGURE} why={MISSING.noDynamics} />
       </Fact>
       <Fact title="Main cause" figure="mainCause">
-        {facts.apart?.sentence ?? "not analysed yet"}{" "}
+        {facts.dryDifference?.sentence ?? "not analysed yet"}{" "}
         <Stop to="explain" passageId={passageId} before={() => setSide(passage, "yonder", render.id)}>
           open Explain
         </Stop>

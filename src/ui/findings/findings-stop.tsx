@@ -40,15 +40,15 @@ type View = "cell" | "timeline" | "next" | "contradictions";
 export function FindingsStop() {
   const { comparison, renders } = useWorkbench();
   const router = useRouter();
-  const [isTakenApart, setTakenApart] = useState(false);
-  const { book, isWorking } = useBook(isTakenApart);
+  const [isAnalysed, setAnalysed] = useState(false);
+  const { book, isWorking } = useBook(isAnalysed);
   const told = useTold(comparison.id);
   const [view, setView] = useState<View>("timeline");
   const [place, setPlace] = useState<Place | null>(null);
   const [openId, setOpenId] = useState<string | null>(null);
   const [asked, setAsked] = useState<Asked>({ effect: 0.8, power: 0.8 });
   const [dialog, setDialog] = useState<"report" | "pack" | null>(null);
-  useHotkeys("a", () => setTakenApart(true), stopKeyOptions("a"));
+  useHotkeys("a", () => setAnalysed(true), stopKeyOptions("a"));
   useHotkeys("g", () => setDialog("pack"), stopKeyOptions("g"));
   useHotkeys("r", () => setDialog("report"), stopKeyOptions("r"));
   const [problem, setProblem] = useState<string | null>(null);
@@ -103,7 +103,7 @@ export function FindingsStop() {
       </EmptyStop>
     );
   const run = book.runs.find(({ id }) => id === openId);
-  const taken = book.cells.filter((cell) => cell.apart !== undefined).length;
+  const taken = book.cells.filter((cell) => cell.dryDifference !== undefined).length;
   const untaken = renders.length - book.passages.length - taken;
   return (
     <section className="flex h-full flex-col gap-2 px-5 py-3">
@@ -175,11 +175,11 @@ export function FindingsStop() {
               <button
                 type="button"
                 className="btn btn-xs border-rule bg-base-100 text-base-content"
-                disabled={isTakenApart && isWorking}
-                onClick={() => setTakenApart(true)}
+                disabled={isAnalysed && isWorking}
+                onClick={() => setAnalysed(true)}
               >
                 <Layers size={12} aria-hidden="true" />
-                {isTakenApart && isWorking ? "Analysing…" : `Analyse ${plural(untaken, "render")}`}{" "}
+                {isAnalysed && isWorking ? "Analysing…" : `Analyse ${plural(untaken, "render")}`}{" "}
                 <kbd className="kbd kbd-xs">A</kbd>
               </button>
             )}

@@ -12,7 +12,7 @@ import { WritingDialog } from "@/ui/shell/writing-dialog";
 
 const SAMPLE_BYTES = { "16-bit": 2, "24-bit": 3, "32-bit float": 4 } as const;
 
-/** Chosen renders, matched, in step and equally long, as one zip for someone else's session. */
+/** Chosen renders, matched, aligned and equally long, as one zip for someone else's session. */
 export function PackDialog({ onClose }: { onClose: () => void }) {
   const { comparison, passages, candidates, renders } = useWorkbench();
   const [left, setLeft] = useState<ReadonlySet<string>>(new Set());

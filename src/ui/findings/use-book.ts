@@ -2,14 +2,22 @@ import { useQueries } from "@tanstack/react-query";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo } from "react";
 import {
-  type Apart,
   type CellFacts,
   candidateByRender,
+  type DryDifference,
   type OpenBook,
   openBook,
   type PairFacts,
 } from "@/core/findings/book";
-import { againstDry, apartFromDry, cellOfRender, edgesOf, factsOfPair, heardPairs, writtenBook } from "@/store/book";
+import {
+  againstDry,
+  cellOfRender,
+  differenceFromDry,
+  factsOfPair,
+  heardPairs,
+  levelOffsetsOf,
+  writtenBook,
+} from "@/store/book";
 import { measuredMatch } from "@/store/levelling";
 import type { Passage, Render } from "@/store/records";
 import { laidKey } from "@/ui/shell/use-results";
@@ -22,9 +30,9 @@ const known = <T>(results: Known<T>[]) => ({
   data: results.map((r) => r.data),
   isWorking: results.some((r) => r.isFetching),
 });
-const edgesKnown = known<Map<string, CellFacts["edge"]>>;
+const levelOffsetsKnown = known<Map<string, CellFacts["levelOffset"]>>;
 const figuresKnown = known<Pick<CellFacts, "nullDb" | "identical">>;
-const apartKnown = known<Apart | null>;
+const dryDifferenceKnown = known<DryDifference | null>;
 const pairsKnown = known<PairFacts>;
 
 /** How a passage's renders are brought to one level, as part of a key. */
@@ -37,9 +45,9 @@ const matchKey = ({ id, match, loop }: Passage, renders: readonly Render[], dry:
 
 /**
  * What the findings of the comparison are made of: what was written and heard at once, figures as they come in behind it. With `isTakenApart` every
- * render is taken apart, else only what was before is told.
+ * render is analysed, else only what was before is reported.
  */
-export function useBook(isTakenApart: boolean): { book: OpenBook | null; isWorking: boolean } {
+export function useBook(isAnalysed: boolean): { book: OpenBook | null; isWorking: boolean } {
   const { comparison, passages, renders } = useWorkbench();
   const written = useLiveQuery(() => writtenBook(comparison.id), [comparison.id]);
   const heard = useLiveQuery(() => heardPairs(comparison.id), [comparison.id]);
@@ -53,12 +61,12 @@ export function useBook(isTakenApart: boolean): { book: OpenBook | null; isWorki
     [passages, renders],
   );
   const cells = useMemo(() => rows.flatMap(({ dry, own }) => own.map((render) => ({ render, dry }))), [rows]);
-  const edges = useQueries({
+  const levelOffsets = useQueries({
     queries: rows.map(({ passage, dry, own }) => ({
       queryKey: ["edges", ...matchKey(passage, own, dry)],
-      queryFn: async () => edgesOf(await measuredMatch(passage, dry, own)),
+      queryFn: async () => levelOffsetsOf(await measuredMatch(passage, dry, own)),
     })),
-    combine: edgesKnown,
+    combine: levelOffsetsKnown,
   });
   const figures = useQueries({
     queries: cells.map(({ render, dry }) => ({
@@ -67,15 +75,15 @@ export function useBook(isTakenApart: boolean): { book: OpenBook | null; isWorki
     })),
     combine: figuresKnown,
   });
-  const apart = useQueries({
+  const dryDifference = useQueries({
     queries: cells.map(({ render, dry }) => ({
-      queryKey: ["apart from dry", ...laidKey(render, dry), isTakenApart],
+      queryKey: ["apart from dry", ...laidKey(render, dry), isAnalysed],
       // Null, for a query may not answer with nothing: it was not worked out.
       queryFn: async ({ signal }: { signal: AbortSignal }) =>
-        (await apartFromDry(render, dry, isTakenApart, { signal, rank: "background" })) ?? null,
-      staleTime: isTakenApart ? Number.POSITIVE_INFINITY : 0,
+        (await differenceFromDry(render, dry, isAnalysed, { signal, rank: "background" })) ?? null,
+      staleTime: isAnalysed ? Number.POSITIVE_INFINITY : 0,
     })),
-    combine: apartKnown,
+    combine: dryDifferenceKnown,
   });
   const pairs = useQueries({
     queries: (heard ?? []).map((pair) => ({
@@ -86,19 +94,19 @@ export function useBook(isTakenApart: boolean): { book: OpenBook | null; isWorki
   });
   const book = useMemo(() => {
     if (!written) return null;
-    const edgeOf = new Map(edges.data.flatMap((e) => [...(e ?? [])]));
+    const levelOffsetOf = new Map(levelOffsets.data.flatMap((e) => [...(e ?? [])]));
     return openBook(
       {
         ...written,
         cells: cells.map(({ render, dry }, i) => ({
-          ...cellOfRender(render, dry, edgeOf.get(render.id)),
+          ...cellOfRender(render, dry, levelOffsetOf.get(render.id)),
           ...figures.data[i],
-          apart: apart.data[i] ?? undefined,
+          dryDifference: dryDifference.data[i] ?? undefined,
         })),
         pairs: pairs.data.filter((p) => p !== undefined),
       },
       candidateByRender(renders),
     );
-  }, [written, cells, renders, edges.data, figures.data, apart.data, pairs.data]);
-  return { book, isWorking: edges.isWorking || figures.isWorking || apart.isWorking };
+  }, [written, cells, renders, levelOffsets.data, figures.data, dryDifference.data, pairs.data]);
+  return { book, isWorking: levelOffsets.isWorking || figures.isWorking || dryDifference.isWorking };
 }

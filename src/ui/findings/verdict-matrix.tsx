@@ -121,8 +121,12 @@ export function VerdictMatrix({
 }
 
 /** The edge as a figure, a dash where there is none, dots before it is known. */
-export const edgeText = (edge: CellFacts["edge"]): string =>
-  edge === undefined ? "…" : edge === null ? NO_FIGURE : withUnit(signed(edge.value), edge.unit);
+export const levelOffsetText = (levelOffset: CellFacts["levelOffset"]): string =>
+  levelOffset === undefined
+    ? "…"
+    : levelOffset === null
+      ? NO_FIGURE
+      : withUnit(signed(levelOffset.value), levelOffset.unit);
 
 function WholeCell({ book, candidateId }: { book: OpenBook; candidateId: string }) {
   const finding = findingOf(book, null, candidateId);
@@ -176,8 +180,8 @@ function CellWords({
           <p className="figure flex justify-between whitespace-nowrap text-[10.5px] text-soft">
             <span>
               <Figure
-                text={edgeText(facts.edge)}
-                why={facts.edge === undefined ? MISSING.measuring : MISSING.noLevel}
+                text={levelOffsetText(facts.levelOffset)}
+                why={facts.levelOffset === undefined ? MISSING.measuring : MISSING.noLevel}
               />
             </span>
             <span>
@@ -193,8 +197,8 @@ function CellWords({
               />
             </span>
           </p>
-          <p className="truncate text-soft" title={facts.apart?.sentence}>
-            {facts.apart?.main}
+          <p className="truncate text-soft" title={facts.dryDifference?.sentence}>
+            {facts.dryDifference?.main}
           </p>
         </>
       )}

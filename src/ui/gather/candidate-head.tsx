@@ -59,7 +59,7 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
           className={mostFavoured ? MARKED : ""}
           title={mostFavoured ? "Loudest vs dry, mean of its passages" : "Mean level offset re dry over its passages"}
         >
-          {withUnit(signed(totals?.meanEdgeLu), "LU")}
+          {withUnit(signed(totals?.meanLevelOffsetLu), "LU")}
         </span>
         <span
           className={highestPeak ? MARKED : ""}

@@ -22,7 +22,7 @@ const formSchema = z.object({
 });
 type Form = z.infer<typeof formSchema>;
 
-/** What is known of a candidate: kind, version, notes and what its panel says, each line with its reason. */
+/** What is known of a candidate: kind, version, notes and what its controls say, each line with its reason. */
 export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; onClose: () => void }) {
   const { id, title, kind, version, summary, notes, settings, chain } = candidate;
   const [again, setAgain] = useState(false);

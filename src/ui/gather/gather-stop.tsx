@@ -104,7 +104,7 @@ function SortButton() {
     const sorted = {
       name: () => byName(candidates),
       kind: () => byName(candidates).toSorted((a, b) => a.kind.localeCompare(b.kind)),
-      edge: () => falling((c) => totals.get(c.id)?.meanEdgeLu),
+      edge: () => falling((c) => totals.get(c.id)?.meanLevelOffsetLu),
       peak: () => falling((c) => totals.get(c.id)?.truePeakDbtp),
     }[order]();
     return reorder(
@@ -134,7 +134,7 @@ function SortButton() {
   );
 }
 
-/** What waits for a song, where there are candidates without one. */
+/** What waits for a passage, where there are candidates without one. */
 function waitingWords(candidates: readonly Candidate[]): string {
   const own = candidates.filter(({ chain }) => chain).length;
   const others = candidates.length - own;

@@ -2,7 +2,7 @@
 
 import { useState } from "react";
 import { compareReports } from "@/core/bench/compare-reports";
-import { type PanelReading, panelCheck } from "@/core/bench/find/panel-check";
+import { type PanelReading, panelCheck } from "@/core/bench/find/control-words";
 import type { BenchReport } from "@/core/bench/report";
 import { type ParityRow, parityOf } from "@/core/candidates/parity";
 import { benchDifferenceWords } from "@/core/words/bench";
@@ -160,7 +160,7 @@ function ParityTable({
   );
 }
 
-/** What the bench found where the panel says something. */
+/** What the bench found where the controls say something. */
 function MeasuredBeside({ reading }: { reading: PanelReading | null }) {
   if (!reading) return null;
   return (

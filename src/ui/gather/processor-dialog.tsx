@@ -47,7 +47,7 @@ export function ProcessorDialog({ start, onClose }: Props) {
   const { register, formState, control } = form;
   const chain = useWatch({ control, name: "chain" });
   const chosen = useWatch({ control, name: "passageIds" }) || [];
-  const takesKey = chain.some((stage) => processorOf(stage.processorKey)?.takesKey);
+  const takesSidechain = chain.some((stage) => processorOf(stage.processorKey)?.takesSidechain);
   const first = processorOf(chain[0]?.processorKey)?.name ?? "";
   const run = (close: () => void) =>
     form.handleSubmit(async (values) => {
@@ -60,7 +60,7 @@ export function ProcessorDialog({ start, onClose }: Props) {
           title: values.title.trim() || first,
           chain: values.chain,
           keepLatency: values.keepLatency,
-          keyCandidateId: takesKey && values.keyCandidateId ? values.keyCandidateId : null,
+          keyCandidateId: takesSidechain && values.keyCandidateId ? values.keyCandidateId : null,
           signal: cancel.current.signal,
         });
         close();
@@ -123,7 +123,7 @@ export function ProcessorDialog({ start, onClose }: Props) {
                 Keep processing latency <Latency chain={chain} />
               </span>
             </label>
-            {takesKey && (
+            {takesSidechain && (
               <label className="flex items-center gap-2">
                 <span className="text-soft">Sidechain</span>
                 <select className="select select-xs border-rule" {...register("keyCandidateId")}>

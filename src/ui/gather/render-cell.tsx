@@ -5,7 +5,7 @@ import { decibels } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { MiniWaveform } from "@/ui/charts/mini-waveform";
 import { useAlignment } from "@/ui/shell/use-results";
-import { InStepState } from "./in-step-state";
+import { AlignmentState } from "./alignment-state";
 
 type Props = {
   row: number;
@@ -58,7 +58,7 @@ function sameCell(a: Props, b: Props): boolean {
   return shown(a).every((value, i) => value === after[i]);
 }
 
-/** One render in the grid: waveform, loudness, true peak, in-step state. Its side is told by frame, colour and word. */
+/** One render in the grid: waveform, loudness, true peak, alignment state. Its side is judged by frame, colour and word. */
 export const RenderCell = memo(function RenderCell(props: Props) {
   const { row, column, label, render, side, current, dry, loudest, highestPeak, rowPeak, onFocus } = props;
   return (
@@ -113,5 +113,5 @@ export const RenderCell = memo(function RenderCell(props: Props) {
 
 /** How a render lies; asked for by each cell, so that one that comes in draws itself alone. */
 function CellState({ render, dry }: { render: Render; dry: Render | undefined }) {
-  return <InStepState alignment={useAlignment(render, dry)} short />;
+  return <AlignmentState alignment={useAlignment(render, dry)} short />;
 }

@@ -223,7 +223,7 @@ export function RenderGrid() {
                       key={passage.id}
                       passage={passage}
                       dry={cells[0]}
-                      loudest={loudest ? { title: titleOf(loudest), edgeLu: own?.loudestEdgeLu ?? null } : null}
+                      loudest={loudest ? { title: titleOf(loudest), edgeLu: own?.loudestLevelOffsetLu ?? null } : null}
                     >
                       {cells.map((render, column) => (
                         <RenderCell

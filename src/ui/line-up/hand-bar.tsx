@@ -1,7 +1,7 @@
 "use client";
 
 import { Lock, LockOpen, RotateCcw } from "lucide-react";
-import { overhang } from "@/core/alignment/in-step";
+import { overhang } from "@/core/alignment/aligned";
 import { doubtsWords } from "@/core/words/alignment";
 import { NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
 import { handOf } from "@/store/line-up";

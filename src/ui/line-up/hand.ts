@@ -9,7 +9,7 @@ type Lying = Pick<Workbench, "pair"> & Pick<Alignments, "alignments">;
 /** Delays set by hand are kept to a ten-thousandth of a sample, so that nudging there and back ends where it began. */
 const STEPS_A_SAMPLE = 10_000;
 
-/** What brings a render in step now. */
+/** What brings a render aligned now. */
 export const placementIn = ({ alignments }: Pick<Alignments, "alignments">, render: Render): Placement => {
   const alignment = alignments.get(render.id);
   return alignment ? placementOf(alignment) : AS_IT_IS;

@@ -7,31 +7,31 @@ import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
 import { useWorkbench } from "@/ui/shell/workbench";
+import { AlignmentSentence } from "./alignment-sentence";
+import { AlignmentView } from "./alignment-view";
 import { DeliverySentence, DeliveryView } from "./delivery-view";
-import { InTimeSentence } from "./in-time-sentence";
-import { InTimeView } from "./in-time-view";
-import { OneLevelSentence, OneLevelView } from "./one-level-view";
-import { OverTimeSentence, OverTimeView } from "./over-time-view";
+import { LevelMatchSentence, LevelMatchView } from "./level-match-view";
+import { LoudnessSentence, LoudnessView } from "./loudness-view";
 
 const VIEWS = {
-  "in time": { title: "Alignment", hint: "Delay, polarity, drift", Sentence: InTimeSentence, View: InTimeView },
+  "in time": { title: "Alignment", hint: "Delay, polarity, drift", Sentence: AlignmentSentence, View: AlignmentView },
   "one level": {
     title: "Level match",
     hint: "Level of each render, matched",
-    Sentence: OneLevelSentence,
-    View: OneLevelView,
+    Sentence: LevelMatchSentence,
+    View: LevelMatchView,
   },
   delivery: { title: "Delivery", hint: "Loudness targets", Sentence: DeliverySentence, View: DeliveryView },
   "over time": {
     title: "Loudness over time",
     hint: "Here and Yonder over time",
-    Sentence: OverTimeSentence,
-    View: OverTimeView,
+    Sentence: LoudnessSentence,
+    View: LoudnessView,
   },
 } as const;
 type ViewKey = keyof typeof VIEWS;
 
-/** Every render in step with its dry one, then at one level: what was found, what was done, what is left. */
+/** Every render aligned with its dry one, then at one level: what was found, what was done, what remains. */
 export function LineUpStop() {
   const { pair } = useWorkbench();
   const [key, setKey] = useState<ViewKey>("in time");

@@ -67,7 +67,7 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
   const alignment = useAlignment(render, pair.dry);
   const heard = useMonitor((m) => m.heard);
   const isHeard = heard === sceneOfRender(pair, render.id);
-  const { gainDb, edge } = match?.renders.get(render.id) ?? {};
+  const { gainDb, levelOffset } = match?.renders.get(render.id) ?? {};
   const unit = match ? METHOD_UNITS[match.method].difference : "LU";
   const lost = alignment?.found === false;
   const title = titleOf(render);
@@ -91,7 +91,9 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
           <span className="max-w-[calc(100%-4.5rem)] truncate">{title}</span>
         </span>
         <span className={`figure truncate self-start text-[11px] ${isHeard ? "opacity-80" : "text-soft"}`}>
-          {lost ? "not aligned" : `${withUnit(signed(edge), unit)} re dry, match ${withUnit(signed(gainDb, 2), "dB")}`}
+          {lost
+            ? "not aligned"
+            : `${withUnit(signed(levelOffset), unit)} re dry, match ${withUnit(signed(gainDb, 2), "dB")}`}
         </span>
       </button>
       <div className="absolute top-0.5 right-1 flex gap-1">

@@ -24,7 +24,7 @@ import { useComparisonTables, WorkbenchProvider } from "./workbench";
 // Begun as soon as this is loaded, before anything is drawn: a comparison that is opened again is to be heard within a second.
 if (typeof window !== "undefined") {
   warmFeed();
-  // What goes wrong is told where the tables are read.
+  // What goes wrong is reported where the tables are read.
   database.open().catch(() => {});
 }
 

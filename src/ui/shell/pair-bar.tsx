@@ -7,7 +7,7 @@ import { MISSING } from "@/core/words/missing";
 import { decibels, NO_FIGURE, number, overlapWords, signed, withUnit } from "@/core/words/units";
 import { crossOver, setSide } from "@/store/comparisons";
 import { Figure } from "./figure";
-import { levelApart } from "./level-apart";
+import { levelDifference } from "./level-difference";
 import { hear, useMonitor } from "./monitor";
 import { placesOf } from "./places";
 import { type Results, useMatch, useResults } from "./use-results";
@@ -97,7 +97,7 @@ function Side({ side }: { side: "here" | "yonder" }) {
 }
 
 /** Time between the two, from how each lies against the dry render. */
-function timeApart({ pair, alignments }: Results): string {
+function delayDifference({ pair, alignments }: Results): string {
   if (!pair) return NO_FIGURE;
   const here = alignments.get(pair.here.id);
   const yonder = alignments.get(pair.yonder.id);
@@ -117,7 +117,7 @@ function whyNoNull({ pair, alignments, figures }: Results): string {
 function nullText({ pair, alignments, figures }: Results): string {
   if (pair && pair.here.id === pair.yonder.id) return "the same";
   if (!pair || !figures) return "…";
-  // A null between renders that are not in step says nothing.
+  // A null between renders that are not aligned says nothing.
   if ([pair.here, pair.yonder].some((render) => alignments.get(render.id)?.found === false)) return NO_FIGURE;
   if (figures.here.rmsDbfs === null) return NO_FIGURE;
   if (figures.identical === "bit" || figures.nullDb === null) return "silence";
@@ -136,8 +136,8 @@ function identityText({ figures, region }: Results): string {
 function Figures() {
   const results = useResults();
   const { pair, figures } = results;
-  const level = figures && levelApart(figures.here, figures.yonder);
-  const remaining = figures && levelApart(figures.hereMatched, figures.yonderMatched);
+  const level = figures && levelDifference(figures.here, figures.yonder);
+  const remaining = figures && levelDifference(figures.hereMatched, figures.yonderMatched);
   const target = figures?.hereMatched.integratedLufs ?? figures?.hereMatched.rmsDbfs ?? null;
   return (
     <div className="grid grid-cols-[auto_auto_auto] items-center gap-x-3">
@@ -151,7 +151,7 @@ function Figures() {
             why: figures ? MISSING.noLevel : MISSING.measuring,
             extra: pair?.passage.loop ? "in the loop" : "",
           },
-          { label: "", about: "delay", text: timeApart(results), id: "time-apart", why: MISSING.measuring },
+          { label: "", about: "delay", text: delayDifference(results), id: "time-apart", why: MISSING.measuring },
         ]}
       />
       <button

@@ -10,7 +10,7 @@ const soFarKey = (key: QueryKey): QueryKey => [...key, "so far"];
 export const tellSoFar = <T>(client: QueryClient, key: QueryKey, soFar: T): T | undefined =>
   client.setQueryData<T>(soFarKey(key), soFar);
 
-/** What was told of answers so far, by their keys. */
+/** What was reported of answers so far, by their keys. */
 export function useSoFar<T>(keys: readonly QueryKey[]): (T | null)[] {
   const combine = useCallback(
     (results: { data: unknown }[]): (T | null)[] => results.map(({ data }) => (data as T | undefined) ?? null),

@@ -11,14 +11,14 @@ import type { Gains, Scenes } from "@/playback/player";
 import { workedOut } from "@/store/copies";
 import { fileRecipe, overviewNow, recipeNow } from "@/store/line-up";
 import type { Render } from "@/store/records";
+import { type AppliedVoice, appliedScenes, useAppliedVoices } from "./applied-voices";
 import { player, restorePreferences, useMonitor } from "./monitor";
 import { sentenceOf } from "./queries";
 import { rankOf } from "./sight";
 import { laidKey, type Results, useResults } from "./use-results";
 import type { Pair } from "./workbench";
-import { useWornVoices, type Worn, wornScenes } from "./worn-voices";
 
-/** A render in step as something to be heard. */
+/** A render aligned as something to be heard. */
 async function voiceOf(render: Render, dry: Render): Promise<Voice> {
   const recipe = await recipeNow(render, dry);
   return { ...(await workedOut(recipe)), key: render.id, channelCount: render.channelCount };
@@ -29,7 +29,7 @@ const voiceQuery = (render: Render, dry: Render) =>
 
 type Overviews = { here: Overview | null; yonder: Overview | null };
 
-/** Waveforms of the pair in step; those of the files as they came, until they are drawn. */
+/** Waveforms of the pair aligned; those of the files as they came, until they are drawn. */
 export function useOverviews(pair: Pair | null): Overviews {
   const sides = pair ? [pair.here, pair.yonder] : [];
   const [here = null, yonder = null] = useQueries({
@@ -67,7 +67,7 @@ export const boostInForce = (results: Results, monitor: Monitor): number =>
   heldBoostDb(settingsFor(results, "difference", monitor), results.figures?.energies ?? null);
 
 /** Everything that can be switched to, as the monitor stands: the sides of the pair, their difference, and every render by its id. */
-function scenesFor(results: Results, monitor: Monitor, worn: readonly Worn[]): Scenes {
+function scenesFor(results: Results, monitor: Monitor, applied: readonly AppliedVoice[]): Scenes {
   const { pair } = results;
   const scenes = new Map<string, Gains>();
   if (!pair) return scenes;
@@ -82,17 +82,18 @@ function scenesFor(results: Results, monitor: Monitor, worn: readonly Worn[]): S
   for (const render of pair.renders)
     scenes.set(render.id, new Map([[render.id, monitor.matched ? amplitudeFromDb(gainDbOf(results, render)) : 1]]));
   const yonderGain = monitor.matched ? amplitudeFromDb(gainDbOf(results, pair.yonder)) : 1;
-  for (const [name, gains] of wornScenes(worn, pair.yonder.id, yonderGain, monitor.boostDb)) scenes.set(name, gains);
+  for (const [name, gains] of appliedScenes(applied, pair.yonder.id, yonderGain, monitor.boostDb))
+    scenes.set(name, gains);
   return scenes;
 }
 
-/** What is worn belongs to a pair as it lies, and to a region. */
-export const wornKey = ({ here, yonder, dry, passage }: Pair): string =>
+/** A fit applied belongs to a pair as it lies, and to a region. */
+export const appliedKey = ({ here, yonder, dry, passage }: Pair): string =>
   [...laidKey(here, dry), ...laidKey(yonder, dry), JSON.stringify(passage.loop)].join();
 
 const OTHERS_AWAITED_MS = 150;
 
-/** The mask of the dry render's onsets as a voice, where it is looked through. */
+/** The mask of the dry render's transients as a voice, where it is looked through. */
 function useMask(dry: Render | undefined, wanted: boolean): Voice | null {
   const { data = null } = useQuery({
     queryKey: ["mask", dry?.audioHash],
@@ -126,13 +127,13 @@ export function useMonitorFeed(): string | null {
   const laid = renders.filter(
     (r) => voiceFor(r) && (!arePending || r.id === pair?.here.id || r.id === pair?.yonder.id),
   );
-  const { pairKey, worn: allWorn } = useWornVoices();
-  const worn = pair && pairKey === wornKey(pair) ? allWorn : [];
+  const { pairKey, applied: allApplied } = useAppliedVoices();
+  const applied = pair && pairKey === appliedKey(pair) ? allApplied : [];
   const mask = useMask(pair?.dry, monitor.view.moments !== "all");
   const voices = isPairThere
-    ? [...laid.flatMap((r) => voiceFor(r) ?? []), ...worn.map(({ voice }) => voice), ...(mask ? [mask] : [])]
+    ? [...laid.flatMap((r) => voiceFor(r) ?? []), ...applied.map(({ voice }) => voice), ...(mask ? [mask] : [])]
     : [];
-  const scenes = scenesFor(results, monitor, worn);
+  const scenes = scenesFor(results, monitor, applied);
   const heard = scenes.has(monitor.heard) ? monitor.heard : "here";
   const latest = useRef({ voices, scenes, heard });
   latest.current = { voices, scenes, heard };

@@ -25,7 +25,7 @@ export const handKey = (render: Render, dry: Render): string => {
   return hand ? placementText(hand.placement) : "found";
 };
 
-/** A render in step, as part of a key. */
+/** A render aligned, as part of a key. */
 export const laidKey = (render: Render, dry: Render): string[] => [
   dry.audioHash,
   render.audioHash,
@@ -85,12 +85,12 @@ const entryQuery = (render: Render, dry: Render, region: Region, method: MatchSe
 
 export type Match = {
   match: PassageMatch | null;
-  /** Whether all levels of the match are measured in step. */
+  /** Whether all levels of the match are measured aligned. */
   matchSettled: boolean;
 };
 
 /**
- * Gains that bring the passage's renders to one level, as its settings say. What is not measured in step yet stands with the levels
+ * Gains that bring the passage's renders to one level, as its settings say. What is not measured aligned yet stands with the levels
  * of its file, so that there are gains soon.
  */
 export function useMatch(pair: Pair | null): Match {

@@ -12,7 +12,7 @@ export const STOPPED = 2;
 export const FAILED = 3;
 export const CONTROLS = 4;
 
-/** More blocks than any run has: told of either side's count when it stops, so that the other one, about to wait for it, does not. */
+/** More blocks than any run has: reported of either side's count when it stops, so that the other one, about to wait for it, does not. */
 export const AT_AN_END = 2 ** 30;
 
 /**

@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
+import { alignedSound } from "@/core/alignment/aligned";
 import { AS_IT_IS } from "@/core/alignment/alignment";
-import { inStep } from "@/core/alignment/in-step";
 import { type Sound, soundOf } from "@/core/audio/sound";
 import { Feeder, frameAfter, PIECE_FRAMES } from "./feeder";
 import { MISSED, makeTape, PLAYED, WRITTEN } from "./tape";
 
-/** Two sounds that say at each frame which frame it is, one of them upside down. */
+/** Two sounds that say at each frame which frame it is, one of them inverted. */
 const FRAMES = 200_000;
 const ramp = Float32Array.from({ length: FRAMES }, (_, i) => i);
 const sounds = [ramp, ramp.map((v) => -v)].map((channel) => soundOf({ sampleRateHz: 48_000, channels: [channel] }));
@@ -69,7 +69,7 @@ describe("the feeder", () => {
         }),
     };
     const polarity = { left: 1, right: -1 } as const;
-    const exchanged = inStep(source, { ...AS_IT_IS, delaySamples: 7, swapped: true, polarity }, FRAMES);
+    const exchanged = alignedSound(source, { ...AS_IT_IS, delaySamples: 7, swapped: true, polarity }, FRAMES);
     const memory = makeTape([2], CAPACITY);
     const feeder = new Feeder(memory, [exchanged]);
     feeder.cue(0, 1000, null);

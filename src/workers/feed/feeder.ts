@@ -53,7 +53,7 @@ export class Feeder {
     const wanted = Math.min(aheadFrames, this.memory.capacity) - Math.max(0, ahead);
     if (wanted <= 0) return false;
     if (ahead < 0) {
-      // What was not there in time is passed over, so that the voice is back in step.
+      // What was not there in time is passed over, so that the voice is back aligned.
       run.written[voice] -= ahead;
       return this.fill(deck, voice, aheadFrames);
     }

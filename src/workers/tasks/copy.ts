@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { CORRECTION_VERSION } from "@/core/alignment/in-step";
+import { CORRECTION_VERSION } from "@/core/alignment/aligned";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { wavBlob } from "../blobs";
 import { blobSchema, defineTask } from "../task";

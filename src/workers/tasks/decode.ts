@@ -4,7 +4,7 @@ import { openAudio } from "@/core/formats/read-audio";
 import { blobSource, copyInBlob } from "../blobs";
 import { blobSchema, defineTask } from "../task";
 
-/** A coded file unfolded once more into plain samples, where the copy made when it was read has been let go. */
+/** A coded file decoded once more into plain samples, where the copy made when it was read has been let go. */
 export const decodeTask = defineTask({
   version: DECODER_VERSION,
   request: z.object({ name: z.string(), file: z.instanceof(Blob) }),

@@ -18,7 +18,7 @@ const COURSE = [
   "Sorting the residual",
 ];
 
-/** Explains a pair: every cause, and the ladder of steps; the first steps are told early. */
+/** Explains a pair: every cause, and the ladder of steps; the first steps are reported early. */
 export const ladderTask = defineTask({
   version: LADDER_VERSION,
   request: z.object({
@@ -46,7 +46,7 @@ export const ladderTask = defineTask({
       report({ share: Math.max(0, COURSE.indexOf(doing)) / COURSE.length, doing });
     };
     const delivered = { here: open(deliveredHere), yonder: open(deliveredYonder) };
-    const inStep = { here: open(here), yonder: open(yonder) };
-    return ladderOf({ delivered, inStep, region, placed, judgedShare }, pause, partial);
+    const aligned = { here: open(here), yonder: open(yonder) };
+    return ladderOf({ delivered, aligned, region, placed, judgedShare }, pause, partial);
   },
 });

@@ -4,7 +4,7 @@ import { LEVELS_VERSION } from "@/core/loudness/measure";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { defineTask } from "../task";
 
-/** What sets two renders in step apart, over the frames that both cover. */
+/** What sets two renders aligned apart, over the frames that both cover. */
 export const pairTask = defineTask({
   version: `${PAIR_VERSION}.${LEVELS_VERSION}`,
   request: z.object({

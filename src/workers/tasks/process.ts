@@ -11,7 +11,7 @@ export const processTask = defineTask({
     source: recipeSchema,
     chain: chainSchema,
     keepLatency: z.boolean(),
-    /** Another render, brought in step, that keyed processors listen to. */
+    /** Another render, aligned, that processors with a sidechain listen to. */
     key: recipeSchema.nullable(),
   }),
   answer: madeRenderSchema,

@@ -4,17 +4,17 @@ import { residualsAround } from "@/core/difference/fit";
 import { recipeSchema } from "@/core/recipes/recipe";
 import { defineTask } from "../task";
 
-/** What is left between a render and its dry one before and after it is in step, each at its best gain. */
+/** What remains between a render and its dry one before and after it is aligned, each at its best gain. */
 export const residualsTask = defineTask({
   version: 3,
   request: z.object({
     dry: recipeSchema,
     delivered: recipeSchema,
-    inStep: recipeSchema,
+    aligned: recipeSchema,
     placement: placementSchema,
     edgeFrames: z.number().int().min(0),
   }),
   answer: z.object({ beforeDb: z.number().nullable(), afterDb: z.number().nullable() }),
-  run: ({ dry, delivered, inStep, placement, edgeFrames }, { open }) =>
-    residualsAround(open(dry), open(delivered), open(inStep), placement, edgeFrames),
+  run: ({ dry, delivered, aligned, placement, edgeFrames }, { open }) =>
+    residualsAround(open(dry), open(delivered), open(aligned), placement, edgeFrames),
 });

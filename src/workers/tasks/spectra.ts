@@ -8,7 +8,7 @@ import { defineTask } from "../task";
 /** What is known so far is handed out after this share of the work, and as often. */
 const PARTIAL_SHARE = 0.1;
 
-/** Averaged spectra of renders in step over a region, and how the others follow the first; null where no segment fits. */
+/** Averaged spectra of renders aligned over a region, and how the others follow the first; null where no segment fits. */
 export const spectraTask = defineTask({
   version: SPECTRUM_VERSION,
   request: z.object({

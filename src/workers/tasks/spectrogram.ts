@@ -5,7 +5,7 @@ import { SEGMENT_POINTS } from "@/core/spectrum/averaged";
 import { SPECTROGRAM_VERSION, spectrogramPiece, spectrogramSchema } from "@/core/spectrum/spectrogram";
 import { defineTask } from "../task";
 
-/** A piece of a spectrogram; what its columns hold in their middle is told first. */
+/** A piece of a spectrogram; what its columns hold in their middle is reported first. */
 export const spectrogramTask = defineTask({
   version: SPECTROGRAM_VERSION,
   request: z.object({

@@ -11,7 +11,7 @@ function secondsOf({ otherFields }: Upload, name: string): number | undefined {
   return field === undefined ? undefined : field.value.trim() === "" ? Number.NaN : Number(field.value);
 }
 
-/** Takes a pair apart: the same JSON as `yonder explain` prints. */
+/** Analyses a pair: the same JSON as `yonder explain` prints. */
 export const POST = (request: Request): Promise<Response> =>
   answerForm(request, {
     advice: ADVICE,

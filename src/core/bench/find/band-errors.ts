@@ -63,7 +63,7 @@ export function bandErrors(
   });
 }
 
-/** Curves known to less than this are not told for noise (dB). */
+/** Curves known to less than this are not reported for noise (dB). */
 const CLEAN_DB = 0.05;
 /** A band may be of another kind where that explains the curve as well to three standard deviations: χ² rises by no more. */
 const AS_WELL = 9;

@@ -12,7 +12,7 @@ import { effective, fittedCurve, type Parameter } from "./least-squares";
 /** Settings are looked for on so much of a passage, where its gain moves most; what went before runs in first. */
 const FITTED_SECONDS = 5;
 const RUN_IN_SECONDS = 1;
-/** The first look is at a rate no lower than this, which levels are told well by. */
+/** The first look is at a rate no lower than this, which levels are reported well by. */
 const COARSE_HZ = 11_000;
 /** Beginnings that are looked at closer, goes of each, and of the best at the full rate. */
 const CLOSER = 6;
@@ -33,7 +33,7 @@ type Pause = (share: number, doing: string) => void;
 const isLog = (name: string) => name.endsWith("Ms") || name === "ratio";
 
 /**
- * The settings of a compressor or limiter whose gain over time on a passage comes closest to that of a render, both in step. Throws RangeError for a
+ * The settings of a compressor or limiter whose gain over time on a passage comes closest to that of a render, both aligned. Throws RangeError for a
  * processor that has none.
  */
 export function findDynamics(
@@ -229,7 +229,7 @@ function beginnings(processor: Processor, way: Way): number[][] {
   );
 }
 
-/** Why what is left is left: a gain that does not move, settings at the end of their range, or another rule on one of its ways. */
+/** Why what remains is left: a gain that does not move, settings at the end of their range, or another rule on one of its ways. */
 function reasonsOf(
   processor: Processor,
   way: Way,

@@ -26,14 +26,14 @@ const ENOUGH_DB = 0.008;
 const GROWS = 0.93;
 /** A cut to begin with, or another kind of band, has to leave less than this share. */
 const WORTH_IT = 0.8;
-/** One way of realising a curve has to fit so many times better than the other to be told. */
+/** One way of realising a curve has to fit so many times better than the other to be reported. */
 const CLEARLY = 2;
 const CLEARLY_DB = 0.03;
 const FAR_OFF = 4;
 const ITSELF_DB = 0.003;
 /** A fit that leaves this is as good as any (dB). */
 const HARDLY_DB = 0.015;
-/** Bands beyond what is fitted are told where others leave more than this (dB), and than so many times what the curve is known to. */
+/** Bands beyond what is fitted are reported where others leave more than this (dB), and than so many times what the curve is known to. */
 const IN_SIGHT_DB = 0.05;
 const IN_SIGHT_ERRORS = 2;
 /** The search goes by every so many-th frequency, and follows so many of its tries. */
@@ -117,7 +117,7 @@ export function fittedBands(
   const first = [grown, ...together].reduce((a, b) => (isBetter(b, a) ? b : a));
   const best = withShelvesApart(first, hertz, magnitudeDb, rateHz);
   const others = fits.filter((fit) => fit.realised !== best.realised && fit.bands.length <= best.bands.length);
-  // Low down the two are one: it is only told where the curve tells.
+  // Low down the two are one: it is only reported where the curve tells.
   const isTold =
     best.misfitDb < HARDLY_DB &&
     others.every((fit) => fit.misfitDb > CLEARLY_DB && fit.misfitDb > CLEARLY * best.misfitDb);
@@ -141,7 +141,7 @@ const AS_NEAR = 1.2;
 const NUMBER_COST = 0.01;
 
 /**
- * What a fit leaves, and what its bands cost: a further one has to halve what is left, down to what is hardly there, and so have bands that work hard against
+ * What a fit leaves, and what its bands cost: a further one has to halve what remains, down to what is hardly there, and so have bands that work hard against
  * each other.
  */
 const costOf = ({ misfitDb, bands }: BandsFit): number => {
@@ -210,7 +210,7 @@ type Search = BandsFit & { state: State };
 type Refit = (bands: Band[], values: number[], aimDb: number) => State;
 
 /**
- * Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are told, or those that come nearest where it is
+ * Bands are looked for from nothing, and from cuts where an end falls far: the fewer that explain as much are reported, or those that come nearest where it is
  * nearness that is asked for. Answers how many bands there may be at the most.
  */
 function searchOf(
@@ -317,7 +317,7 @@ function searchOf(
   };
 }
 
-/** Bands fitted by all frequencies, as they are told. */
+/** Bands fitted by all frequencies, as they are reported. */
 function finished(
   given: State,
   hertz: readonly number[],
@@ -343,7 +343,7 @@ function finished(
     return found;
   });
   let gainDb = state.values[0];
-  // A shelf is also its counterpart turned over, and a gain: told is the one that leaves the rest alone.
+  // A shelf is also its counterpart turned over, and a gain: reported is the one that leaves the rest alone.
   const named = asGiven
     ? bands
     : bands.map((band): FittedBand => {
@@ -431,7 +431,7 @@ function without({ bands, values, rms }: State, b: number): State {
   return { bands: bands.toSpliced(b, 1), values: values.toSpliced(before, sizeOf(bands[b])), rms };
 }
 
-/** A band is needless where what is left grows by no more than this without it. */
+/** A band is needless where what remains grows by no more than this without it. */
 const NEEDLESS = 1.15;
 
 /** Bands that can be left out for next to nothing, one after the other. */

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, it } from "vitest";
 import { fittedAllPass } from "../read/all-pass-fit";
-import { staticLaw } from "../read/static-law";
+import { readStaticCurve } from "../read/static-curve";
 import { fittedCurve } from "./least-squares";
 
 const xs = Array.from({ length: 40 }, (_, i) => i / 4);
@@ -122,10 +122,10 @@ describe("a level law by its points", () => {
               return x + ((1 / ratio - 1) * (x - threshold + knee / 2) ** 2) / (2 * knee);
             return threshold + (x - threshold) / ratio;
           };
-          const law = staticLaw(levels.map((inDbfs) => ({ inDbfs, outDbfs: out(inDbfs) + gain })));
-          expect(Math.abs((law?.thresholdDbfs ?? 99) - threshold)).toBeLessThan(0.3);
-          expect(Math.abs((law?.ratio ?? 99) / ratio - 1)).toBeLessThan(0.05);
-          expect(law?.gainDb).toBeCloseTo(gain, 1);
+          const staticCurve = readStaticCurve(levels.map((inDbfs) => ({ inDbfs, outDbfs: out(inDbfs) + gain })));
+          expect(Math.abs((staticCurve?.thresholdDbfs ?? 99) - threshold)).toBeLessThan(0.3);
+          expect(Math.abs((staticCurve?.ratio ?? 99) / ratio - 1)).toBeLessThan(0.05);
+          expect(staticCurve?.gainDb).toBeCloseTo(gain, 1);
         },
       ),
       { numRuns: 40 },
@@ -133,7 +133,7 @@ describe("a level law by its points", () => {
   });
 
   it("is none where they jump, rise or stay", () => {
-    const told = (out: (x: number) => number) => staticLaw(levels.map((x) => ({ inDbfs: x, outDbfs: out(x) })));
+    const told = (out: (x: number) => number) => readStaticCurve(levels.map((x) => ({ inDbfs: x, outDbfs: out(x) })));
     expect(told((x) => x - 6)).toBeNull();
     expect(told((x) => (x > -30 ? x - 12 : x))?.ratio).toBeNull();
     expect(told((x) => 1.5 * x)?.ratio).toBeNull();

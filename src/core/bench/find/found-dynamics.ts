@@ -57,7 +57,7 @@ export const foundDynamicsSchema = z.object({
   seconds: z.array(z.number()),
   wantedDb: z.array(z.number().nullable()),
   foundDb: z.array(z.number().nullable()),
-  /** What is left between the two over the whole passage: effective value, the most, and where. */
+  /** What remains between the two over the whole passage: effective value, the most, and where. */
   leftDb: z.number(),
   mostLeftDb: z.number(),
   mostLeftSeconds: z.number(),

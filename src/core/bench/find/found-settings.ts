@@ -34,7 +34,7 @@ export const foundSettingsSchema = z.object({
 });
 export type FoundSettings = z.infer<typeof foundSettingsSchema>;
 
-/** What is to be come close to: the part of a report that a curve is told by. */
+/** What is to be come close to: the part of a report that a curve is judged by. */
 export const wantedSchema = benchReportSchema.pick({ response: true, phaseKind: true, realised: true }).extend({
   /** Only its rate counts. */
   signal: z.object({ sampleRateHz: z.number(), levelDbfs: z.number(), channelCount: z.number() }),
@@ -46,7 +46,7 @@ export type Wanted = z.infer<typeof wantedSchema>;
 
 /** What is asked for of a report: its curve where noise does not hide it; null where too little of it is known. */
 export function wantedOf(report: BenchReport): Wanted | null {
-  const { response, signal, phaseKind, realised, static: law, harmonics, kind } = report;
+  const { response, signal, phaseKind, realised, static: staticCurve, harmonics, kind } = report;
   const known = response.hertz.map((_, i) => i).filter((i) => response.errorDb[i] < KNOWN_DB);
   if (known.length < LEAST_KNOWN) return null;
   const at = (values: readonly number[]) => known.map((i) => values[i]);
@@ -61,12 +61,12 @@ export function wantedOf(report: BenchReport): Wanted | null {
     signal,
     phaseKind,
     realised,
-    movesWithLevel: law !== null || !(LINEAR_KINDS.includes(kind.name) || kind.name === "unknown"),
+    movesWithLevel: staticCurve !== null || !(LINEAR_KINDS.includes(kind.name) || kind.name === "unknown"),
     thdPercent: harmonics[0].thdPercent,
   };
 }
 
-/** Where a sound says nothing of a filter it is not asked for: the curve is told where both follow each other. */
+/** Where a sound says nothing of a filter it is not asked for: the curve is reported where both follow each other. */
 const PER_OCTAVE = 24;
 
 /** What the ladder found as a wanted curve: that of the left side, or of both; null where too little of it is known for sure. */

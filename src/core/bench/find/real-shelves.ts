@@ -31,7 +31,7 @@ function realRoots({ kind, hertz, gainDb, q }: FittedBand): Roots | null {
 
 /**
  * Shelves and bells of real poles in their other grouping: neighbours in frequency together. A bass and a treble control have one curve with two wide
- * shelves, or a shelf and a wide bell, that lie across each other; told are the shelves that stand apart. Null where there are fewer than two such bands, or
+ * shelves, or a shelf and a wide bell, that lie across each other; reported are the shelves that stand apart. Null where there are fewer than two such bands, or
  * nothing else comes of it. To be fitted again: gain moves, and where zeros lie otherwise than poles Q is a mean.
  */
 export function regroupedShelves(bands: readonly FittedBand[]): FittedBand[] | null {

@@ -8,7 +8,7 @@ import { returnedFrom } from "../signal/returned";
 import { clippedRows } from "./damage";
 import { checked } from "./integrity";
 
-// Faults of known place and size, put into the test signal: what is told has to be what was put there, and nothing else.
+// Faults of known place and size, put into the test signal: what is reported has to be what was put there, and nothing else.
 
 const { plan, signal } = sentSignal(SMALL_FORM);
 const rate = plan.form.sampleRateHz;
@@ -51,7 +51,7 @@ describe("a recording as it was sent", () => {
   });
 });
 
-/** A place is told with its error: the truth lies within that and 20 ms. */
+/** A place is reported with its error: the truth lies within that and 20 ms. */
 const expectPlaced = (
   { atSeconds, withinSeconds }: { atSeconds: number | null; withinSeconds: number | null },
   seconds: number,

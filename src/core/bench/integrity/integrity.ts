@@ -57,7 +57,7 @@ const NAMED_NOISE_DB = 70;
 /** Lines of the mains and their harmonics lie within this of a multiple (Hz, and a share of the multiple), from these fundamentals. */
 const MAINS_HZ = [50, 60] as const;
 const MAINS_WITHIN_HZ = 0.6;
-/** Pitch that moves by more than this is told (percent), in proportion to noise. */
+/** Pitch that moves by more than this is reported (percent), in proportion to noise. */
 const LEAST_WOW_PERCENT = 0.001;
 const WOW_OVER_NOISE = 4;
 /** What noise moves the pitch of the long tone by as `wowOf` reads it, over its own level re the tone's (part; by trial, rounded up). */
@@ -212,7 +212,7 @@ function atFullScale(sound: Sound, channel: number): [number, number][] {
   return places;
 }
 
-/** Names what lies where nothing is sent: an offset, hum, lines, noise; alike in both channels it is told once. */
+/** Names what lies where nothing is sent: an offset, hum, lines, noise; alike in both channels it is reported once. */
 function tellIdle(
   idle: readonly Idle[],
   plan: SignalPlan,

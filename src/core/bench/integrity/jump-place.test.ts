@@ -5,12 +5,12 @@ import { SMALL_FORM, sentSignal, through } from "../../testing/bench";
 import { returnedFrom } from "../signal/returned";
 import { timingOnWay } from "./timing";
 
-// Losses and repeats of known place and size, anywhere in the signal: no place is told more closely than it is known.
+// Losses and repeats of known place and size, anywhere in the signal: no place is reported more closely than it is known.
 
 const { plan, signal } = sentSignal(SMALL_FORM);
 const rate = plan.form.sampleRateHz;
 
-/** What is told of so many samples that were lost (or came twice, where negative) from a second on. */
+/** What is reported of so many samples that were lost (or came twice, where negative) from a second on. */
 function jumpsOf(channel: Float32Array, seconds: number, lost: number) {
   const at = Math.round(seconds * rate);
   const back = Float32Array.from([...channel.subarray(0, at), ...channel.subarray(at + lost)]);

@@ -123,7 +123,7 @@ function costsOf({ plan, first, half, samples, channels }: Compared): { costs: F
     const x = analytic(sent);
     const turn = turns(x, window, count);
     const [e, l] = [before, after].map((back) => likenesses(x, analytic(back), window, count));
-    // Where nothing is sent, or neither delay explains what came back, nothing is told.
+    // Where nothing is sent, or neither delay explains what came back, nothing is reported.
     const weight = e.re.map((_, i) => Math.max(likeness(e, i), likeness(l, i)) ** 2);
     const step = (a: Likenesses, i: number, b: Likenesses, j: number) =>
       i < 0 || j >= count || places[j].tone < 0 || places[i].tone !== places[j].tone
@@ -217,7 +217,7 @@ function likenesses(x: Analytic, y: Analytic, window: number, count: number): Li
     const from = Math.round((n * window) / 2);
     let xx = 0;
     let yy = 0;
-    // What is in quadrature rings on in silence: that is told by the signal itself.
+    // What is in quadrature rings on in silence: that is judged by the signal itself.
     let sent = 0;
     for (let i = from; i < from + window; i++) {
       const a = x.re[i];

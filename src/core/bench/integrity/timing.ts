@@ -161,7 +161,7 @@ function placesOf({ sound, plan, atFrame, endsLateFrames }: Returned): { start: 
     second: atFrame + plan.marker.endFrame + Math.round(endCode[n] * rate) + endsLateFrames,
   }));
   const moved = delayBetween(sound, between, chirp(rate).length);
-  // The end's chirps stand further from each other than the start's: what is told is of their mean distance.
+  // The end's chirps stand further from each other than the start's: what is reported is of their mean distance.
   const meanApart = endCode.reduce((sum, s, n) => sum + s - startCode[n], 0) / endCode.length;
   const error = moved.errorSamples / Math.SQRT2;
   const start: Place = { plannedFrame: plan.marker.startFrame, delay: 0, error };

@@ -77,7 +77,7 @@ export function definedTimes(
   const afterDown = timeOf(downCourse, down, startDown, to63);
   return {
     afterUpMs: timeOf(upCourse, up, startUp, to63),
-    // A hold is told by itself.
+    // A hold is judged by itself.
     afterDownMs: afterDown === null ? null : afterDown - model.holdMs,
     within1DbAfterUpMs: timeOf(upCourse, up, startUp, () => 1),
     within1DbAfterDownMs: timeOf(downCourse, down, startDown, () => 1),

@@ -100,7 +100,7 @@ describe("kinds that were once taken for others", () => {
       const name = `C(${threshold}, ${ratio}, ${attack}, ${release}), noise ${noise}`;
       const {
         kind,
-        static: law,
+        static: staticCurve,
         times,
         fitted,
         phaseKind,
@@ -108,12 +108,14 @@ describe("kinds that were once taken for others", () => {
       expect(["compressor", "limiter"], name).toContain(kind.name);
       expect(fitted, name).toEqual([]);
       expect(["none", "unknown"], name).toContain(phaseKind);
-      if (law?.thresholdDbfs != null) expect(Math.abs(law.thresholdDbfs - threshold), name).toBeLessThan(1);
-      if (law?.ratio != null && ratio < 20) expect(Math.abs(law.ratio / ratio - 1), name).toBeLessThan(0.1);
+      if (staticCurve?.thresholdDbfs != null)
+        expect(Math.abs(staticCurve.thresholdDbfs - threshold), name).toBeLessThan(1);
+      if (staticCurve?.ratio != null && ratio < 20)
+        expect(Math.abs(staticCurve.ratio / ratio - 1), name).toBeLessThan(0.1);
       if (times?.attackMs != null && attack > 1) expect(Math.abs(times.attackMs / attack - 1), name).toBeLessThan(0.12);
       if (times?.releaseMs != null) expect(Math.abs(times.releaseMs / release - 1), name).toBeLessThan(0.12);
-      // At little noise all of it is told.
-      if (noise <= -100) expect([law?.thresholdDbfs, times?.releaseMs], name).not.toContain(null);
+      // At little noise all of it is reported.
+      if (noise <= -100) expect([staticCurve?.thresholdDbfs, times?.releaseMs], name).not.toContain(null);
     }
   });
 
@@ -124,9 +126,9 @@ describe("kinds that were once taken for others", () => {
       (v: number) => v + 0.2 * v * v,
     ])
       for (const noise of [-120, -55]) {
-        const { kind, static: law, times } = measured(noisy(sent.map(shape), noise));
+        const { kind, static: staticCurve, times } = measured(noisy(sent.map(shape), noise));
         expect(["saturator", "clipper", ...(noise > -60 ? ["unknown"] : [])]).toContain(kind.name);
-        expect([law?.thresholdDbfs ?? null, law?.ratio ?? null, times]).toEqual([null, null, null]);
+        expect([staticCurve?.thresholdDbfs ?? null, staticCurve?.ratio ?? null, times]).toEqual([null, null, null]);
       }
   });
 

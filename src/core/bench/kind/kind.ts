@@ -3,14 +3,14 @@ import { hypot, log10, pow } from "../../audio/exact-math";
 import { hiddenMemoryDb, rememberedDb } from "../read/memory";
 import type { ChannelReading, LevelGain } from "../read/read-channel";
 import { smoothed } from "../read/response";
-import type { StaticLaw } from "../read/static-law";
+import type { StaticCurve } from "../read/static-curve";
 import type { ToneReading } from "../read/tone-reading";
 import type { Reason } from "../reasons";
 import type { GainCourse } from "./gain-cells";
 import { errorOfCells, errorThatCounts, type GainModel, gainModels } from "./gain-model";
-import { LEAST_POINTS, lawFound, PREDICTS_SHARE, pointsOf } from "./law";
 import { bandsOf, LEAST_SPAN_DB, type Moved } from "./moving-bands";
 import { predictions } from "./predictions";
+import { LEAST_POINTS, PREDICTS_SHARE, pointsOf, staticCurveFound } from "./static-curve-found";
 
 export const KINDS = [
   "wire",
@@ -48,9 +48,9 @@ export const kindSchema = z.object({
 export type KindFound = z.infer<typeof kindSchema> & {
   /** The gain model that predicts best, where one does. */
   gainModel: GainModel | null;
-  /** Threshold, ratio and knee where they predict what was recorded, else the points alone; why they are not told. */
-  law: StaticLaw | null;
-  lawWithheld: Reason | null;
+  /** Threshold, ratio and knee where they predict what was recorded, else the points alone; why they are not reported. */
+  staticCurve: StaticCurve | null;
+  staticCurveWithheld: Reason | null;
   timesWithheld: Reason | null;
   /** Whether gain moves at the quiet sweep's own level. */
   actsWhenQuiet: boolean;
@@ -71,7 +71,7 @@ const CLEAR_HARMONIC_DB = 1;
 /** A model of gain predicts that leaves no more than this of what was held out: dB, a share of what gain spans, or so many errors. */
 const PREDICTS_DB = 0.2;
 const PREDICTS_ERRORS = 2;
-/** And is still a gain that follows level where it leaves no more than this share: its law is not told then. */
+/** And is still a gain that follows level where it leaves no more than this share: its static curve is not reported then. */
 const FOLLOWS_SHARE = 0.15;
 const FOLLOWS_DB = 1.5;
 /** A limiter's ratio, and a gate's, at least; a gate takes off so much. */
@@ -89,13 +89,13 @@ const FLAT_DB = 0.1;
 
 const NOTHING: Pick<
   KindFound,
-  "residualDb" | "gainErrorDb" | "gainModel" | "law" | "lawWithheld" | "timesWithheld" | "actsWhenQuiet"
+  "residualDb" | "gainErrorDb" | "gainModel" | "staticCurve" | "staticCurveWithheld" | "timesWithheld" | "actsWhenQuiet"
 > = {
   residualDb: null,
   gainErrorDb: null,
   gainModel: null,
-  law: null,
-  lawWithheld: null,
+  staticCurve: null,
+  staticCurveWithheld: null,
   timesWithheld: null,
   actsWhenQuiet: false,
 };
@@ -114,7 +114,7 @@ export function kindOf(reading: ChannelReading, pitch: Pitch): KindFound {
   if (isNoisy) return found;
   const why = (reason: Reason | null): Reason | null =>
     reason === "noise" ? (isPitchSteady ? "noModel" : "unsteady") : reason;
-  return { ...found, lawWithheld: why(found.lawWithheld), timesWithheld: why(found.timesWithheld) };
+  return { ...found, staticCurveWithheld: why(found.staticCurveWithheld), timesWithheld: why(found.timesWithheld) };
 }
 
 /** None of the kinds, and why. */
@@ -122,7 +122,7 @@ const unknownKind = (why: Reason): KindFound => ({
   ...NOTHING,
   name: "unknown",
   confidence: 0,
-  lawWithheld: why,
+  staticCurveWithheld: why,
   timesWithheld: why,
 });
 
@@ -224,10 +224,10 @@ function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound 
   const { linearDb } = predictions(reading, false);
   // Where pitch moves phase is not known: an all-pass would look the same. And a pitch that moves far smears a response like a filter.
   if (!isPitchSteady && (isFlat || linearDb > LEAST_LINEAR_DB))
-    return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, lawWithheld: "unsteady" };
+    return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, staticCurveWithheld: "unsteady" };
   // A harmonic that is seen, however badly known, is a change.
   if (isFlat && (reading.deep.thdPercent ?? 0) > LEAST_THD_PERCENT)
-    return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, lawWithheld: "noise" };
+    return { ...NOTHING, name: "unknown", confidence: 0, residualDb: linearDb, staticCurveWithheld: "noise" };
   const name = !isFlat ? "equalizer" : phaseKind === "all-pass" || phaseKind === "mixed" ? "allPass" : "wire";
   return { ...NOTHING, name, confidence: confidenceOf(linearDb), residualDb: linearDb };
 }
@@ -235,21 +235,21 @@ function linearKind(reading: ChannelReading, isPitchSteady: boolean): KindFound 
 /** Confidence of a model by how much of what it was not fitted on it leaves: all at −40 dB, half at −10. */
 const confidenceOf = (residualDb: number): number => Math.max(0.3, Math.min(0.99, 0.5 + (-10 - residualDb) / 60));
 
-/** The wave itself is bent, at once: a saturator, or a clipper. */
+/** The wave itself is distorted, at once: a saturator, or a clipper. */
 function memorylessKind(reading: ChannelReading, moved: Moved, distorts: boolean): KindFound {
   const base: KindFound = {
     ...NOTHING,
     name: "unknown",
     confidence: 0,
-    lawWithheld: "memoryless",
+    staticCurveWithheld: "memoryless",
     timesWithheld: "memoryless",
-    law: pointsOf(reading),
+    staticCurve: pointsOf(reading),
   };
   const most = Math.max(...[moved.low, moved.middle, moved.high, moved.steady].map(Math.abs));
   // Noise may hide a memory as large as what moves.
-  // And a bent wave has harmonics: where none is seen, what moved is noise, or they are hidden in it.
+  // And a distorted wave has harmonics: where none is seen, what moved is noise, or they are hidden in it.
   if (!distorts || (hiddenMemoryDb(reading.memory) > most / 2 && most > 0))
-    return { ...base, lawWithheld: "noise", timesWithheld: "noise" };
+    return { ...base, staticCurveWithheld: "noise", timesWithheld: "noise" };
   const { linearDb, memorylessDb, isClipping, isOfAllTones } = predictions(reading, true);
   const leads =
     memorylessDb < linearDb - LEADS_DB || (memorylessDb < GOOD_DB && memorylessDb < linearDb - HARDLY_LEADS_DB);
@@ -278,8 +278,8 @@ function gainKind(
       ...NOTHING,
       name: bands,
       confidence: bands === "unknown" ? 0 : 0.8,
-      law: points,
-      lawWithheld: "bands",
+      staticCurve: points,
+      staticCurveWithheld: "bands",
       timesWithheld: "bands",
       actsWhenQuiet,
     };
@@ -294,8 +294,8 @@ function gainKind(
       ...NOTHING,
       name: "unknown",
       confidence: 0,
-      law: points,
-      lawWithheld: "noModel",
+      staticCurve: points,
+      staticCurveWithheld: "noModel",
       timesWithheld: "noModel",
     };
   const open = Math.max(PREDICTS_DB, PREDICTS_SHARE * best.spanDb, PREDICTS_ERRORS * error);
@@ -310,15 +310,15 @@ function gainKind(
       name: "unknown",
       confidence: 0,
       gainErrorDb: best.heldOutDb,
-      law: points,
-      lawWithheld: "noModel",
+      staticCurve: points,
+      staticCurveWithheld: "noModel",
       timesWithheld: "noModel",
       actsWhenQuiet,
     };
-  const { law, lawWithheld } = predicts
-    ? lawFound(best, points, error, errorThatCounts(courses.flatMap(({ cells }) => cells)))
-    : { law: points, lawWithheld: "noModel" as const };
-  const isOneLaw = lawWithheld === null;
+  const { staticCurve, staticCurveWithheld } = predicts
+    ? staticCurveFound(best, points, error, errorThatCounts(courses.flatMap(({ cells }) => cells)))
+    : { staticCurve: points, staticCurveWithheld: "noModel" as const };
+  const isOneCurve = staticCurveWithheld === null;
   const name: BenchKind = isUp
     ? !follows
       ? opensAtOnce(points)
@@ -329,7 +329,7 @@ function gainKind(
           ? "gate"
           : "expander"
         : "expander"
-    : isOneLaw && (law?.ratio ?? 0) >= LIMITER_RATIO
+    : isOneCurve && (staticCurve?.ratio ?? 0) >= LIMITER_RATIO
       ? "limiter"
       : "compressor";
   return {
@@ -338,8 +338,8 @@ function gainKind(
     residualDb: null,
     gainErrorDb: follows ? best.heldOutDb : null,
     gainModel: best,
-    law,
-    lawWithheld,
+    staticCurve,
+    staticCurveWithheld,
     timesWithheld: predicts ? null : "noModel",
     actsWhenQuiet,
   };
@@ -353,7 +353,7 @@ const RISES_DB = 0.3;
  * Whether gain moves one way with level, and what is remembered of loud sounds goes the same way: a compressor (or, upwards, an expander) by what it
  * does, whatever its times.
  */
-function movesOneWay(points: StaticLaw | null, remembered: readonly { db: number }[], isUp: boolean): boolean {
+function movesOneWay(points: StaticCurve | null, remembered: readonly { db: number }[], isUp: boolean): boolean {
   const sign = isUp ? -1 : 1;
   const all = points?.points.map(({ inDbfs, outDbfs }) => sign * (outDbfs - inDbfs)) ?? [];
   // What rises first is still let go of.
@@ -373,7 +373,7 @@ function movesOneWay(points: StaticLaw | null, remembered: readonly { db: number
 }
 
 /** Of an expander whose gain opens by so much within one step of level: a gate by what it does. */
-function opensAtOnce(points: StaticLaw | null): boolean {
+function opensAtOnce(points: StaticCurve | null): boolean {
   const gains = points?.points.map(({ inDbfs, outDbfs }) => outDbfs - inDbfs) ?? [];
   return gains.some((gain, i) => i > 0 && gain - gains[i - 1] > GATE_RANGE_DB);
 }

@@ -11,7 +11,7 @@ export type AllPassModel = {
 
 const MOST_SECTIONS = 12;
 const GOOD_DEGREES = 0.7;
-/** A further section has to take so much off what is left. */
+/** A further section has to take so much off what remains. */
 const WORTH_IT = 0.6;
 const STARTS_HZ = [60, 150, 400, 1000, 2500, 6000];
 /** A try is followed so far. */

@@ -20,7 +20,7 @@ const SIGMAS = 5;
 const HANN_NOISE = 6;
 /** A line that comes back more than this under what was sent is not read (dB). */
 const THROUGH_DB = 30;
-/** Of fewer lines nothing is told. */
+/** Of fewer lines nothing is reported. */
 const LEAST_LINES = 8;
 /** A line that moves by so much of the most is inside a band, or on top of it. */
 const INSIDE = 0.5;
@@ -76,7 +76,7 @@ function kindOf(
     }));
     const deepest = known.reduce((a, b) => (Math.abs(b.db) > Math.abs(a.db) ? b : a));
     const inside = known.filter(({ db }) => db / deepest.db > INSIDE);
-    // Flatness is told of the lines as they are: a middle of five would flatten a bell.
+    // Flatness is reported of the lines as they are: a middle of five would flatten a bell.
     const highest = all.reduce((a, b) => (b.db / deepest.db > a.db / deepest.db ? b : a));
     const own = all.filter(({ db }) => db / highest.db > INSIDE);
     const flat = all.filter(({ db }) => db / highest.db > ON_TOP).length / own.length;

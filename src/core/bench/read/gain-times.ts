@@ -26,7 +26,7 @@ export type GainTimes = {
   lookAheadMs: number;
   /** Reduction of the quiet side over that of the loud one, 0 to 1; null with one channel. */
   linkShare: number | null;
-  /** One standard deviation of each time that is told; null where it is not. */
+  /** One standard deviation of each time that is reported; null where it is not. */
   errorsMs?: { attack: number | null; release: number | null; hold: number | null; lookAhead: number | null };
   /** Gain over time around the long burst, dB against rest, for the picture. */
   course: { ms: number[]; gainDb: number[] };
@@ -39,7 +39,7 @@ const SHARE = 0.632;
 const BEGUN = 0.04;
 /** The rest is what the last part of a burst comes to. */
 const LAST_PART = 0.1;
-/** A rest that was not reached is told from the way to it when it lies within this (dB). */
+/** A rest that was not reached is distinguished from the way to it when it lies within this (dB). */
 const MOST_REST_DB = 1.5;
 /** A gain that moves by less than this over a third of the time is at rest (dB). */
 const AT_REST_DB = 0.08;
@@ -54,7 +54,7 @@ const FINE_CELLS = 2;
 /** What lets go more slowly than this is still held by earlier sounds when steps are read (ms). */
 const MOST_RELEASE_MS = 850;
 
-/** Whether a gain comes to rest within steps of so many ms: one after the other they tell a law only then. */
+/** Whether a gain comes to rest within steps of so many ms: one after the other they tell a static curve only then. */
 export const isQuickEnough = (
   { attackMs, releaseMs, releaseWithin1DbMs }: Pick<GainTimes, "attackMs" | "releaseMs" | "releaseWithin1DbMs">,
   stepMs: number,

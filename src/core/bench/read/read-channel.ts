@@ -16,7 +16,7 @@ import { GUARD_SECONDS, linePowers, readTone, readTwin, type ToneReading, type T
 
 type Stretch = { startFrame: number; frames: number };
 
-/** One channel as it was sent and came back, in step to the sample. */
+/** One channel as it was sent and came back, aligned to the sample. */
 export type ChannelInput = {
   name: ChannelName;
   plan: SignalPlan;
@@ -138,7 +138,7 @@ export function readChannel(input: ChannelInput): ChannelReading {
   const toneOf = (tone: Tone): ToneReading => {
     const guard = Math.round(GUARD_SECONDS * rate);
     const end = tone.startFrame + tone.frames - guard;
-    // What rings on from before, or ahead of what comes, is neither a harmonic nor folded.
+    // What rings on from before, or ahead of what comes, is neither a harmonic nor an alias.
     const rings = !liesWithin(base, guard, tone.frames - tone.points - guard);
     const linear = rings ? throughResponse(sent, base, end - tone.points, tone.points) : cutAt(sent, end, tone.points);
     return readTone(cutAt(back, end, tone.points), linear, tone.bin, {
@@ -176,7 +176,7 @@ export function readChannel(input: ChannelInput): ChannelReading {
   // Where noise hides it in the quiet one, the loud one decides.
   // Where the long tone was spoiled, the loudest of the ladder that was not.
   const deep = isWhole(parts.deep) || ladder.length === 0 ? toneOf(parts.deep) : ladder[ladder.length - 1];
-  // Harmonics that fold back lie anywhere: by the loud sweep alone no more than these is no ringing.
+  // Harmonics that alias lie anywhere: by the loud sweep alone no more than these is no ringing.
   const isFolded = lateShare(own) < ((deep.thdPercent ?? 0) / 100) ** 2;
   const isHidden = quietImpulse === null || !wouldRing(quietImpulse, own);
   const rings = ringsOn(own) && ((quietImpulse !== null && ringsOn(quietImpulse)) || (isHidden && !isFolded));

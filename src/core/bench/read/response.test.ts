@@ -4,7 +4,7 @@ import type { Chain } from "../../processors/chain";
 import { SMALL_FORM } from "../../testing/bench";
 import { benchChain } from "../bench";
 import { bandDb } from "../find/band-model";
-import { dialCheck } from "../find/dial-check";
+import { controlCheck } from "../find/control-check";
 import { fittedBands } from "../find/fit-bands";
 import type { BenchReport, FittedBand } from "../report";
 import { DEFAULT_FORM } from "../signal/signal-plan";
@@ -74,7 +74,7 @@ describe("a response", () => {
     expect(report.phaseKind).toBe("all-pass");
     expect(report.crossoversHz).toEqual([expect.closeTo(150, 0), expect.closeTo(4000, -1)]);
     expect(report.moves.kind).toBe("split bands");
-    // Told of quiet lines beside loud ones, edges are only near.
+    // Reported of quiet lines beside loud ones, edges are only near.
     expect(report.moves.edgesHz).toHaveLength(2);
     expect(Math.abs(report.moves.edgesHz[1] / 4000 - 1)).toBeLessThan(0.3);
     expect(Math.abs(report.latencySamples ?? 1)).toBeLessThan(0.01);
@@ -184,25 +184,25 @@ describe("a dial check", () => {
   it("holds the panel against the curve, band by band", () => {
     const chain = equalizer([bell(120, -4, 2), bell(3000, 3.5, 0.7)]);
     const report = mono(chain);
-    const check = dialCheck(chain, report);
-    expect(check?.rows.map(({ dial }) => dial.hertz)).toEqual([120, 3000]);
+    const check = controlCheck(chain, report);
+    expect(check?.rows.map(({ control }) => control.hertz)).toEqual([120, 3000]);
     for (const row of check?.rows ?? []) {
       expect(Math.abs(row.hertzErrorPercent)).toBeLessThan(1);
       expect(Math.abs(row.gainErrorDb ?? 9)).toBeLessThan(0.1);
       expect(Math.abs(row.qErrorPercent ?? 99)).toBeLessThan(5);
     }
     // Against a panel that says something else it tells by how much.
-    const other = dialCheck(equalizer([bell(126, -4, 2), bell(3000, 3, 0.7)]), report);
+    const other = controlCheck(equalizer([bell(126, -4, 2), bell(3000, 3, 0.7)]), report);
     expect(other?.rows[0].hertzErrorPercent).toBeCloseTo(-4.8, 1);
     expect(other?.rows[1].gainErrorDb).toBeCloseTo(0.5, 1);
   });
 
   it("has nothing to say where there is no panel of bands", () => {
     const report = benchChain([{ processorKey: "gain", settings: {} }], SMALL_FORM);
-    expect(dialCheck([{ processorKey: "gain", settings: {} }], report)).toBeNull();
+    expect(controlCheck([{ processorKey: "gain", settings: {} }], report)).toBeNull();
     const side: Chain = [
       { processorKey: "bilinear-equalizer", settings: { bands: [bell(1000, 6, 1)], route: "side" } },
     ];
-    expect(dialCheck(side, report)).toBeNull();
+    expect(controlCheck(side, report)).toBeNull();
   });
 });

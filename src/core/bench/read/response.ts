@@ -34,7 +34,7 @@ export type LinearReading = {
   binHz: number;
 };
 
-/** Figures are told at so many frequencies to the octave, from here up to a part of the rate. */
+/** Figures are reported at so many frequencies to the octave, from here up to a part of the rate. */
 const PER_OCTAVE = 24;
 const LOWEST_HZ = 20;
 const HIGHEST_PART = 0.49;
@@ -84,7 +84,7 @@ export function readLinear(impulse: Impulse, lookInside = false): LinearReading 
   const isLinear = linear.misfit <= minimum.misfit || linear.misfit < NONE_DEGREES;
   const best = isLinear && phaseKind !== "minimum" ? linear : minimum;
   const hertz = judged.map((k) => k * binHz);
-  // Where something turns phase and nothing else, or beside a filter, its delay is told from that of its all-passes.
+  // Where something turns phase and nothing else, or beside a filter, its delay is distinguished from that of its all-passes.
   const inside = phaseKind === "all-pass" ? linear : phaseKind === "mixed" ? minimum : null;
   const turning = lookInside && inside && turningOf(hertz, inside.phases, rate);
   /** Degrees in the middle of the band as a delay. */
@@ -270,7 +270,7 @@ export const magnitudeDbAt = (spectrum: Float64Array, binHz: number, hertz: numb
   return 10 * log10(re * re + im * im + 1e-30);
 };
 
-/** Frequencies that responses are told at. */
+/** Frequencies that responses are reported at. */
 export const toldHertz = (rateHz: number): number[] => bandCentres(PER_OCTAVE, LOWEST_HZ, HIGHEST_PART * rateHz);
 
 function told(spectrum: Float64Array, binHz: number, rate: number): Response {

@@ -9,7 +9,7 @@ import { type Impulse, impulseOf, spectrumOf, sweptStretch } from "./sweep-respo
 /** What each input's sweep makes of each output: `own` to its own side, `crossed` to the other; null with one channel. */
 export type SweptSides = {
   own: Impulse[];
-  crossed: (Impulse | null)[];
+  crosstalk: (Impulse | null)[];
   swapped: boolean;
 };
 
@@ -33,7 +33,7 @@ export function sweptSides(plan: SignalPlan, sent: readonly Float32Array[], back
   const ownOf = (c: number) => (swapped ? 1 - c : Math.min(c, back.length - 1));
   return {
     own: impulses.map((outputs, c) => outputs[ownOf(c)]),
-    crossed: impulses.map((outputs, c) => (back.length > 1 && impulses.length > 1 ? outputs[1 - ownOf(c)] : null)),
+    crosstalk: impulses.map((outputs, c) => (back.length > 1 && impulses.length > 1 ? outputs[1 - ownOf(c)] : null)),
     swapped,
   };
 }
@@ -46,12 +46,12 @@ const summed = (impulses: readonly { impulse: Impulse; weight: number }[]): Impu
 });
 
 /** The response of a channel to its own sweep; of mid and side from all four. */
-export function impulseFor(name: ChannelName, { own, crossed }: SweptSides): Impulse {
+export function impulseFor(name: ChannelName, { own, crosstalk }: SweptSides): Impulse {
   const [left, right] = own;
   if (name === "left" || !right) return left;
   if (name === "right") return right;
   const sign = name === "mid" ? 1 : -1;
-  const [toRight, toLeft] = crossed;
+  const [toRight, toLeft] = crosstalk;
   return summed([
     { impulse: left, weight: 0.5 },
     { impulse: right, weight: 0.5 },
@@ -66,7 +66,7 @@ export function impulseFor(name: ChannelName, { own, crossed }: SweptSides): Imp
 
 /** The response of an output to both inputs alike: its own and what crosses over to it. */
 export function togetherFor(name: ChannelName, sides: SweptSides): Impulse {
-  const other = name === "left" ? sides.crossed[1] : name === "right" ? sides.crossed[0] : null;
+  const other = name === "left" ? sides.crosstalk[1] : name === "right" ? sides.crosstalk[0] : null;
   const own = impulseFor(name, sides);
   return other
     ? summed([
@@ -88,17 +88,17 @@ export function magnitudesOf(impulse: Impulse, hertz: readonly number[]): number
 
 /** What of one channel's sweep comes out of the other, between 500 Hz and 2 kHz, over what comes out of its own; null where that is noise. */
 export function crosstalkOf(
-  { own, crossed: [crossed] }: SweptSides,
+  { own, crosstalk: [crosstalk] }: SweptSides,
   noiseDbfs: number | null,
   plan: SignalPlan,
 ): number | null {
-  if (!crossed) return null;
+  if (!crosstalk) return null;
   const hertz = [500, 700, 1000, 1400, 2000];
   const power = (i: Impulse) => magnitudesOf(i, hertz).reduce((sum, db) => sum + pow(10, db / 10), 0) / hertz.length;
   const direct = power(own[0]);
   const noise =
     noiseDbfs === null ? 0 : pow(10, (noiseDbfs - sweptDensityDb(plan.sweeps[0], plan.form.sampleRateHz, 1000)) / 10);
-  const other = power(crossed) - noise;
+  const other = power(crosstalk) - noise;
   // Of a channel that comes back silent nothing can be said to cross over.
   return direct > SILENT_POWER && other > 2 * noise && other > 1e-15 * direct ? dbFromPower(other / direct) : null;
 }
@@ -132,7 +132,7 @@ export function errorsOf(
   });
 }
 
-/** Levels of the impulse are told around its highest point over so much time. */
+/** Levels of the impulse are reported around its highest point over so much time. */
 const IMPULSE_MS = [-12, 24] as const;
 
 /** The impulse around its highest point, in dB. */

@@ -8,7 +8,7 @@ import type { Sweep } from "../signal/signal-plan";
 /** Columns: what was sent, evenly from 0 to half the rate. Rows: what came back, the same way. */
 export const PICTURE_COLUMNS = 192;
 export const PICTURE_ROWS = 144;
-/** What is quieter than this under the sweep is told as this (dB). */
+/** What is quieter than this under the sweep is reported as this (dB). */
 export const PICTURE_FLOOR_DB = -140;
 
 export const sweepPictureSchema = z.object({
@@ -21,7 +21,7 @@ export const sweepPictureSchema = z.object({
 });
 /**
  * What comes back over what is sent, of one sweep. Its harmonics are straight lines through the origin, the steeper the higher their order; what
- * folds back is thrown down again from the upper edge. A picture: a line that climbs fast is told some dB too low; tones tell figures.
+ * aliases is thrown down again from the upper edge. A picture: a line that climbs fast is reported some dB too low; tones tell figures.
  */
 export type SweepPicture = z.infer<typeof sweepPictureSchema>;
 
@@ -34,7 +34,7 @@ const LEAST_POINTS = 32;
 /** Transforms are this many times longer than their window at least, so that no line falls between two bins. */
 const LONGER = 2;
 
-/** Draws what came back of a sweep; `back` is in step with what was sent. */
+/** Draws what came back of a sweep; `back` is aligned with what was sent. */
 export function sweepPicture(sweep: Sweep, back: Float32Array, sampleRateHz: number): SweepPicture {
   const beta = kaiserBeta(SIDE_LOBES_DB);
   const levelsDb: number[] = [];
@@ -84,11 +84,11 @@ export function foldedHertz(hertz: number, sampleRateHz: number): number {
   return Math.min(inside, sampleRateHz - inside);
 }
 
-/** A stretch of sent frequencies over which an order is seen folded back, and how loud it gets over what was sent. */
+/** A stretch of sent frequencies over which an order is seen aliased, and how loud it gets over what was sent. */
 export type Fold = { order: number; fromHz: number; toHz: number; levelDb: number };
 
 export const PICTURE_ORDERS = [2, 3, 4, 5, 6, 7, 8, 9, 10] as const;
-/** A fold has to stand so far over what lies beside it, over so many columns in a row (dB). */
+/** An alias has to stand so far over what lies beside it, over so many columns in a row (dB). */
 const OVER_BESIDE_DB = 12;
 const LEAST_COLUMNS = 4;
 /** And has to move by so many times its own width meanwhile: other lines only cross it. */
@@ -100,7 +100,7 @@ const HIGHEST_PART = 0.44;
 /** Half the width of the window's main lobe, in parts of one over its length (Kaiser: √(1 + (β/π)²)). */
 const LOBE = Math.sqrt(1 + (kaiserBeta(SIDE_LOBES_DB) / Math.PI) ** 2);
 
-/** Where orders 2 to 10 are seen to fold back, apart from harmonics and folds of lower order. */
+/** Where orders 2 to 10 are seen to alias, apart from harmonics and aliases of lower order. */
 export function foldsSeen(picture: SweepPicture): Fold[] {
   const { sampleRateHz } = picture;
   const folds: Fold[] = [];
@@ -130,7 +130,7 @@ function widthAt(picture: SweepPicture, order: number, sent: number): number {
   return Math.ceil((LOBE / seconds + speed * (seconds / 2)) / rowHz(picture));
 }
 
-/** Level of an order that folded back in a column; null where it does not fold, lies on another line or cannot be told from what is beside it. */
+/** Level of an order that aliased in a column; null where it does not alias, lies on another line or cannot be distinguished from what is beside it. */
 function foldAt(picture: SweepPicture, order: number, column: number): number | null {
   const { sampleRateHz, levelsDb } = picture;
   const sent = sentHertz(column, sampleRateHz);

@@ -47,7 +47,7 @@ describe("pitch of tones", () => {
       () => 2 * random() - 1,
     ])
       expect(pitchOf(sent.map(shape))).toBeNull();
-    // 50 ppm, as of two clocks, is not pitch; what goes to and fro is told as wow.
+    // 50 ppm, as of two clocks, is not pitch; what goes to and fro is reported as wow.
     expect(pitchOf(laddered(() => 1 + 50e-6))).toBeNull();
     expect(pitchOf(laddered((n) => 1 + 2e-3 * Math.sin(n)))).toBeNull();
     expect(tonePitchPpm(sent, plan.ladder.slice(0, 4), rate)).toBeNull();

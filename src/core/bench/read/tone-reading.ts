@@ -17,7 +17,7 @@ export type ToneReading = {
   thdPercent: number | null;
   /** All that is not the fundamental over all there is, percent (IEC 60268-3), over the whole band. */
   thdNoisePercent: number;
-  /** Energy of what folded back, and of other lines off the tone's harmonics, over the fundamental, dB. */
+  /** Energy of what aliased, and of other lines off the tone's harmonics, over the fundamental, dB. */
   aliasDb: number | null;
   aliasErrorDb: number | null;
 };
@@ -25,11 +25,11 @@ export type ToneReading = {
 /** Filters of linear phase ring ahead: tones are read up to so long before the next begins. */
 export const GUARD_SECONDS = 0.02;
 export const HIGHEST_PARTIAL = 10;
-/** Harmonics up to this one are looked for where they fold back to. */
+/** Harmonics up to this one are looked for where they are reflected to. */
 const FURTHEST_FOLDED = 400;
 /** And not more of them than leave bins to tell noise from. */
 const MOST_FOLDED_SHARE = 0.1;
-/** A line is told from noise when its power is so many times that of noise in a bin. */
+/** A line is distinguished from noise when its power is so many times that of noise in a bin. */
 const OVER_NOISE = 8;
 /** Other lines have to be clearer: there are thousands of bins to be deceived by. */
 const LINE_OVER_NOISE = 40;
@@ -40,7 +40,7 @@ const AROUND = 16;
 const LEAST_AROUND = 6;
 /** The median of noise's power over its mean (exponentially distributed). */
 const MEDIAN_SHARE = Math.LN2;
-/** What was sent holds lines of its own, of its rounding: so many times their power is told, and no less. */
+/** What was sent holds lines of its own, of its rounding: so many times their power is reported, and no less. */
 const OVER_SENT = 4;
 /** Lines under this (power of a peak: −150 dBFS) are what 32-bit samples are rounded to. */
 const LEAST_POWER = 1e-15;
@@ -227,7 +227,7 @@ function isSteadyLine(
   return Math.abs(dbFromPower((first + 1e-30) / (last + 1e-30))) < openDb;
 }
 
-/** What is left of a signal without its mean and the sine of a bin, over all of it (without the mean): a ratio of effective values. */
+/** What remains of a signal without its mean and the sine of a bin, over all of it (without the mean): a ratio of effective values. */
 function restOf(signal: Float32Array, bin: number): number {
   const n = signal.length;
   let [mean, re, im, all] = [0, 0, 0, 0];

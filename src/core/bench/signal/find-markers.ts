@@ -12,7 +12,7 @@ const LEAST_RATE_HZ = 10_000;
 const LEAST_LIKENESS = 0.3;
 const APART_SECONDS = 0.03;
 const BLOCK = 1 << 16;
-/** Under this level (mean square over a chirp) there is nothing to be told: −110 dBFS. */
+/** Under this level (mean square over a chirp) there is nothing to be reported: −110 dBFS. */
 const SILENT_POWER = 1e-11;
 
 /** Every marker in a recording, whoever made it and however long it is; the most alike first. */

@@ -3,7 +3,7 @@ import { cos, sin } from "../../audio/exact-math";
 
 /**
  * A marker is three falling chirps of a tenth of a second. The time between them tells at which end it stands and how the signal was made, so that a
- * recording need not be told of it: between the first two the rate, the channels and the end, between the last two the level.
+ * recording need not be reported of it: between the first two the rate, the channels and the end, between the last two the level.
  */
 const CHIRP_SECONDS = 0.1;
 const FROM_HZ = 3500;

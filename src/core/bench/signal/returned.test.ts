@@ -118,7 +118,7 @@ describe("a recording of the test signal", () => {
     if (!outcome.ok) throw new Error(outcome.reason);
     expect(outcome.value).toMatchObject({ polarity: -1, swapped: true, transparent: "no", clockPpm: 0 });
     expect(outcome.value.gainDbAt1k).toBeCloseTo(3, 2);
-    // What stood before it in the file is no latency of anything: it is told as when it arrived.
+    // What stood before it in the file is no latency of anything: it is reported as when it arrived.
     expect(outcome.value.latencySamples).toBeNull();
     expect(Math.abs((outcome.value.arrivalSamples ?? 0) - 2000.37)).toBeLessThan(0.01);
     expect(outcome.value.withheld).toContainEqual({ figure: "latency", channel: null, reason: "noReference" });

@@ -29,7 +29,7 @@ export const OWN_FORM: SignalForm = { ...DEFAULT_FORM, levelDbfs: HIGHEST_LEVEL_
 export type Side = "both" | "left" | "right" | "opposed";
 
 type Stretch = { startFrame: number; frames: number };
-/** x(t) = sin(2π · lowestHz · growSeconds · exp(t / growSeconds)), the product a whole number: harmonics are in step (Novak et al. 2015). */
+/** x(t) = sin(2π · lowestHz · growSeconds · exp(t / growSeconds)), the product a whole number: harmonics are aligned (Novak et al. 2015). */
 export type Sweep = Stretch & {
   levelDbfs: number;
   side: Side;
@@ -37,7 +37,7 @@ export type Sweep = Stretch & {
   growSeconds: number;
   tailFrames: number;
 };
-/** A sine on an odd bin of the last half of its block: harmonics and what folds back fall on bins of their own. */
+/** A sine on an odd bin of the last half of its block: harmonics and what aliases fall on bins of their own. */
 export type Tone = Stretch & { levelDbfs: number; bin: number; points: number; hertz: number };
 /** Two sines on bins of the last half of their block. */
 export type Twin = Stretch & {
@@ -109,7 +109,7 @@ const BURST_DB = 30;
 const NOISE_UNDER_DB = 12;
 /** A step of all ladders. */
 const AFTER_UNDER_DB = 24;
-/** Sweeps begin here; whole numbers of turns keep harmonics in step. */
+/** Sweeps begin here; whole numbers of turns keep harmonics aligned. */
 const SWEEP_FROM_HZ = 20;
 const SWEEP_TURNS = 6;
 const SHORT_SWEEP_TURNS = 3;
@@ -136,11 +136,11 @@ const BESIDE_LOUD_HZ = [100, 1000, 6000];
 const BESIDE_PER_OCTAVE = 6;
 const BESIDE_LINE_UNDER_DB = 36;
 
-/** What folds back has to stand so many bins off the harmonics, for harmonics up to this one. */
+/** What aliases has to stand so many bins off the harmonics, for harmonics up to this one. */
 const LEAST_APART = 5;
 const JUDGED_ORDERS = 24;
 
-/** The odd bin nearest to a frequency on which nothing folds back onto a harmonic, in `points` of a rate. */
+/** The odd bin nearest to a frequency on which nothing aliases onto a harmonic, in `points` of a rate. */
 function toneBin(hertz: number, rate: number, points: number): number {
   const nearest = 2 * Math.floor((hertz * points) / rate / 2) + 1;
   for (let n = 0; n < points / 8; n += 2)
