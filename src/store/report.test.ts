@@ -93,7 +93,7 @@ describe("the book of a comparison", () => {
       nullDb: -31.5,
       identical: "no",
       isDry: false,
-      edge: { value: expect.closeTo(3, 1), unit: "LU" },
+      levelOffset: { value: expect.closeTo(3, 1), unit: "LU" },
     });
   });
 

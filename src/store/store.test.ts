@@ -168,7 +168,7 @@ describe("the pair", () => {
     expect(match.renders.get(a.id)?.gainDb).toBeCloseTo(-3, 2);
     expect(match.renders.get(b.id)).toMatchObject({
       gainDb: expect.closeTo(-11, 2),
-      edge: expect.closeTo(11, 2),
+      levelOffset: expect.closeTo(11, 2),
     });
     const peaky = { ...a, levels: { ...a.levels, truePeakDbtp: 8 } };
     const trimmed = matched([dry, peaky, b]);

@@ -83,7 +83,8 @@ export type RenderFigures = {
 /** What a render comes to against the dry one, which the book has: of the whole passage. */
 type AgainstDry = {
   nullDb: Figure;
-  identical: PairFigures["identical"] /** What sets it apart from dry, in words; its name in files. */;
+  identical: PairFigures["identical"];
+  /** What sets it apart from dry, in words; its name in files. */
   apart: string | null;
 };
 export type ReportedFigures = Omit<RenderFigures, "passageId" | "candidateId"> & AgainstDry;

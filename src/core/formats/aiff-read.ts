@@ -1,14 +1,7 @@
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS, FILE_REMARKS } from "../words/files";
 import { type ByteSource, SourceView } from "./byte-source";
-import {
-  CUT_SHORT,
-  EXPORT_ADVICE,
-  layoutProblem,
-  MOST_SAMPLES,
-  type OpenedAudio,
-  tagAt,
-  tooLong,
-} from "./decoded-audio";
+import { layoutProblem, MOST_SAMPLES, type OpenedAudio, tagAt } from "./decoded-audio";
 import { BYTES_PER_SAMPLE, type PcmEncoding, type PcmOrder, pcmSound } from "./pcm-samples";
 
 type Common = { channelCount: number; frames: number; bits: number; sampleRateHz: number; coding: string };
@@ -67,11 +60,11 @@ function findChunks(view: SourceView, compressed: boolean) {
 export function openAiff(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const view = new SourceView(source);
   const { common, dataStart, dataBytes } = findChunks(view, tagAt(view, 8) === "AIFC");
-  if (!common) return fail(`${name} is damaged: its sample format is missing.`, EXPORT_ADVICE);
+  if (!common) return FILE_PROBLEMS.formatMissing(name);
   const { channelCount, sampleRateHz, coding, bits } = common;
   const storage = storageOf(common);
   if (!storage) {
-    return fail(`${name} has an unsupported sample format (${coding.trim()}, ${bits} bit).`, EXPORT_ADVICE);
+    return FILE_PROBLEMS.formatUnsupported(name, `${coding.trim()}, ${bits} bit`);
   }
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
@@ -79,9 +72,9 @@ export function openAiff(source: ByteSource, name: string, mostSamples = MOST_SA
   const present = Math.floor(dataBytes / (BYTES_PER_SAMPLE[encoding] * channelCount));
   // A frame count of 0 beside sound is a recorder that never came back to write it.
   const frames = common.frames > 0 ? Math.min(common.frames, present) : present;
-  if (dataStart < 0 || frames === 0) return fail(`${name} contains no audio.`, "Render it again and add the new file.");
-  if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
-  const remarks = present < common.frames ? [CUT_SHORT] : [];
+  if (dataStart < 0 || frames === 0) return FILE_PROBLEMS.noAudio(name);
+  if (frames * channelCount > mostSamples) return FILE_PROBLEMS.tooLong(name, mostSamples);
+  const remarks = present < common.frames ? [FILE_REMARKS.cutShort] : [];
   const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order });
   return succeed({ sound, encoding, remarks });
 }

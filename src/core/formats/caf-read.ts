@@ -1,14 +1,7 @@
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS, FILE_REMARKS } from "../words/files";
 import { type ByteSource, SourceView } from "./byte-source";
-import {
-  CUT_SHORT,
-  EXPORT_ADVICE,
-  layoutProblem,
-  MOST_SAMPLES,
-  type OpenedAudio,
-  tagAt,
-  tooLong,
-} from "./decoded-audio";
+import { layoutProblem, MOST_SAMPLES, type OpenedAudio, tagAt } from "./decoded-audio";
 import { BYTES_PER_SAMPLE, type PcmEncoding, pcmSound } from "./pcm-samples";
 
 /** What a Core Audio Format file says of its samples (Apple, CAF Specification 1.0; from memory, checked against files of ffmpeg). */
@@ -85,17 +78,16 @@ function encodingOf({ isFloat, bits, bytesPerFrame, channelCount }: Description)
 /** Opens a CAF file of plain samples: 8 to 32-bit integer and 32 or 64-bit float of either byte order, mono or stereo. Exact as WAV is. */
 export function openCaf(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const { description, dataStart, dataBytes, isCut } = chunksOf(new SourceView(source));
-  if (!description) return fail(`${name} is damaged: its sample format is missing.`, EXPORT_ADVICE);
+  if (!description) return FILE_PROBLEMS.formatMissing(name);
   const { format, channelCount, sampleRateHz, bits, littleEndian, bytesPerFrame } = description;
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
   const encoding = format === "lpcm" ? encodingOf(description) : null;
-  if (!encoding)
-    return fail(`${name} has an unsupported sample format (${format.trim()}, ${bits} bit).`, EXPORT_ADVICE);
+  if (!encoding) return FILE_PROBLEMS.formatUnsupported(name, `${format.trim()}, ${bits} bit`);
   const frames = Math.floor(dataBytes / bytesPerFrame);
-  if (dataStart < 0 || frames === 0) return fail(`${name} contains no audio.`, "Render it again and add the new file.");
-  if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
+  if (dataStart < 0 || frames === 0) return FILE_PROBLEMS.noAudio(name);
+  if (frames * channelCount > mostSamples) return FILE_PROBLEMS.tooLong(name, mostSamples);
   const order = { littleEndian, unsignedBytes: false };
   const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order });
-  return succeed({ sound, encoding, remarks: isCut ? [CUT_SHORT] : [] });
+  return succeed({ sound, encoding, remarks: isCut ? [FILE_REMARKS.cutShort] : [] });
 }

@@ -1,7 +1,8 @@
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS } from "../words/files";
 import { type ByteSource, bytesInMemory } from "./byte-source";
 import { decodePieces, type PieceDecoder, type RawAudio, TooLong } from "./decode-pieces";
-import { EXPORT_ADVICE, layoutProblem, type OpenedAudio, tooLong } from "./decoded-audio";
+import { layoutProblem, type OpenedAudio } from "./decoded-audio";
 import type { CopyForm, MakeCopy, PcmCopy } from "./pcm-copy";
 import { mpegFrameAt, oggStreams } from "./stream-start";
 
@@ -36,7 +37,7 @@ export async function openCoded(
   makeCopy: MakeCopy,
   mostSamples: number,
 ): Promise<Outcome<OpenedAudio>> {
-  const damaged = () => fail(`${name} is damaged: no ${kind} audio could be decoded.`, EXPORT_ADVICE);
+  const damaged = () => FILE_PROBLEMS.undecodable(name, kind);
   const isMono = kind === "MP3" && mpegFrameAt(source.read(0, Math.min(4, source.byteLength)), 0)?.isMono;
   let copy: PcmCopy | null = null;
   let form: CopyForm | null = null;
@@ -67,7 +68,7 @@ export async function openCoded(
       }
     }
   } catch (error) {
-    return error instanceof TooLong ? tooLong(name, mostSamples) : damaged();
+    return error instanceof TooLong ? FILE_PROBLEMS.tooLong(name, mostSamples) : damaged();
   }
   if (refused) return refused;
   const sound = (copy as PcmCopy | null)?.finish();

@@ -1,7 +1,8 @@
 import type { Clip } from "../audio/clip";
 import { clipOf, piecesOf, type Sound } from "../audio/sound";
 import { extremesWithin } from "../kernels/sums";
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS } from "../words/files";
 
 export type SampleEncoding =
   | "8-bit"
@@ -31,38 +32,18 @@ export type OpenedAudio = {
 export const LOWEST_RATE_HZ = 8_000;
 export const HIGHEST_RATE_HZ = 384_000;
 
-export const EXPORT_ADVICE = "Export it as WAV, mono or stereo, 16, 24 or 32 bit, and add it again.";
-export const CUT_SHORT = "The file is cut short: it ends before the length it declares.";
-
 export const tagAt = (view: { getUint8(offset: number): number }, offset: number): string =>
   String.fromCharCode(...[0, 1, 2, 3].map((i) => view.getUint8(offset + i)));
 
 /** Why a file of this layout cannot be compared; null when it can. */
 export function layoutProblem(name: string, channelCount: number, sampleRateHz: number): Outcome<never> | null {
-  if (channelCount < 1 || channelCount > 2) {
-    return fail(
-      `${name} has ${channelCount} channels; only mono and stereo are supported.`,
-      "Export it as stereo and add it again.",
-    );
-  }
-  if (!(sampleRateHz >= LOWEST_RATE_HZ && sampleRateHz <= HIGHEST_RATE_HZ)) {
-    return fail(
-      `${name} declares ${sampleRateHz} Hz, outside 8 kHz to 384 kHz.`,
-      "Export it at its true rate and add it again.",
-    );
-  }
-  return null;
+  if (channelCount < 1 || channelCount > 2) return FILE_PROBLEMS.channels(name, channelCount);
+  const isInRange = sampleRateHz >= LOWEST_RATE_HZ && sampleRateHz <= HIGHEST_RATE_HZ;
+  return isInRange ? null : FILE_PROBLEMS.rate(name, sampleRateHz, LOWEST_RATE_HZ, HIGHEST_RATE_HZ);
 }
 
 /** Samples of one file held at the most, frames times channels: ten minutes of 384 kHz stereo, 2 GB as 32-bit floats. */
 export const MOST_SAMPLES = 500_000_000;
-
-/** A file that holds or decodes to more than can be held. */
-export const tooLong = (name: string, mostSamples: number): Outcome<never> =>
-  fail(
-    `${name} decodes to more than ${Math.round((4 * mostSamples) / 1e6)} MB, the limit.`,
-    "Add only the passage you want to compare.",
-  );
 
 /** What stands this far over full scale is no sound: +80 dBFS. */
 export const LARGEST_SAMPLE = 1e4;
@@ -80,13 +61,10 @@ export function finiteProblem(
     if (low > -LARGEST_SAMPLE && high < LARGEST_SAMPLE) continue;
     for (let i = 0; i < channel.length; i++) {
       if (channel[i] < LARGEST_SAMPLE && channel[i] > -LARGEST_SAMPLE) continue;
-      const what = Number.isFinite(channel[i])
-        ? `a sample far above full scale (${channel[i].toExponential(0)})`
-        : "invalid samples (not numbers)";
-      return fail(
-        `${name} contains ${what}, the first at ${((startFrame + i) / sampleRateHz).toFixed(3)} s.`,
-        "Render it again: the processor produced invalid samples.",
-      );
+      const firstSeconds = (startFrame + i) / sampleRateHz;
+      return Number.isFinite(channel[i])
+        ? FILE_PROBLEMS.farAboveFullScale(name, channel[i], firstSeconds)
+        : FILE_PROBLEMS.invalidSamples(name, firstSeconds);
     }
   }
   return null;

@@ -135,7 +135,7 @@ describe("a flipped bit", () => {
     const { sound, remarks } = await opened(bytes);
     const at = (all[2].startFrame / stream.sampleRateHz).toFixed(3);
     const long = ((1000 * all[2].blockSize) / stream.sampleRateHz).toFixed(1);
-    expect(remarks).toEqual([`The file is damaged: ${long} ms at ${at} s could not be read and are silent.`]);
+    expect(remarks).toEqual([`The file is damaged. Unreadable and silent: ${long} ms at ${at} s.`]);
     expect(sound.frames).toBe(stream.frames);
     expect(differing(clipOf((await opened(fileBytes(name))).sound), clipOf(sound)).frames).toBeLessThanOrEqual(
       all[2].blockSize,

@@ -1,11 +1,12 @@
 import { FLACDecoder } from "@wasm-audio-decoders/flac";
 import { createMD5 } from "hash-wasm";
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS, FILE_REMARKS } from "../words/files";
 import type { ByteSource } from "./byte-source";
-import { CUT_SHORT, EXPORT_ADVICE, layoutProblem, type OpenedAudio, tooLong } from "./decoded-audio";
+import { layoutProblem, type OpenedAudio } from "./decoded-audio";
 import { exactIntegers } from "./exact-integers";
 import { type FlacFrame, flacFrames, flacStream } from "./flac-frames";
-import { damageOf, type Gap, silence } from "./gaps";
+import { type Gap, gapsRemark, silence } from "./gaps";
 import type { MakeCopy } from "./pcm-copy";
 
 /** Bytes of frames that are decoded together. */
@@ -25,16 +26,16 @@ export async function openFlac(
   mostSamples: number,
   pieceBytes?: number,
 ): Promise<Outcome<OpenedAudio>> {
-  const damaged = () => fail(`${name} is damaged: no FLAC audio could be decoded.`, EXPORT_ADVICE);
+  const damaged = () => FILE_PROBLEMS.undecodable(name, "FLAC");
   const stream = flacStream(source);
   if (!stream) return damaged();
   const form = flacFrames(source, stream, pieceBytes).next().value?.form;
   if (!form) return damaged();
   const { bits, channelCount, sampleRateHz } = form;
-  if (bits > MOST_BITS) return fail(`${name} is ${bits}-bit FLAC, which is unsupported.`, EXPORT_ADVICE);
+  if (bits > MOST_BITS) return FILE_PROBLEMS.bitsUnsupported(name, bits, "FLAC");
   const refused = layoutProblem(name, channelCount, sampleRateHz);
   if (refused) return refused;
-  if (stream.frames * channelCount > mostSamples) return tooLong(name, mostSamples);
+  if (stream.frames * channelCount > mostSamples) return FILE_PROBLEMS.tooLong(name, mostSamples);
   const headDiffers =
     bits !== stream.bits || channelCount !== stream.channelCount || sampleRateHz !== stream.sampleRateHz;
 
@@ -91,7 +92,8 @@ export async function openFlac(
       // A stream that was cut out of a longer one does not begin at 0.
       base ??= frame.isFirst ? frame.startFrame : 0;
       const gap = frame.startFrame - base - written;
-      if ((written + gap + frame.blockSize) * channelCount > mostSamples) return tooLong(name, mostSamples);
+      if ((written + gap + frame.blockSize) * channelCount > mostSamples)
+        return FILE_PROBLEMS.tooLong(name, mostSamples);
       if (gap > 0) {
         await flush();
         // It would take the next frame for a fault.
@@ -110,20 +112,15 @@ export async function openFlac(
   }
   if (written === 0) return damaged();
   const remarks: string[] = [];
-  if (gaps.length > 0) remarks.push(damageOf(gaps, sampleRateHz));
-  if (headDiffers)
-    remarks.push(`${HEAD_DIFFERS} ${sampleRateHz} Hz, ${bits} bit, ${channelCount === 1 ? "mono" : "stereo"}.`);
-  if (written < stream.frames) remarks.push(CUT_SHORT);
-  else if (stream.frames > 0 && written > stream.frames) remarks.push(LONGER);
+  if (gaps.length > 0) remarks.push(gapsRemark(gaps, sampleRateHz));
+  if (headDiffers) remarks.push(FILE_REMARKS.headDiffers(sampleRateHz, bits, channelCount));
+  if (written < stream.frames) remarks.push(FILE_REMARKS.cutShort);
+  else if (stream.frames > 0 && written > stream.frames) remarks.push(FILE_REMARKS.longer);
   const checksum = digest ? (digest.hex() === stream.md5 ? "fits" : "differs") : null;
-  if (checksum === "differs" && remarks.length === 0) remarks.push(CHECKSUM_DIFFERS);
+  if (checksum === "differs" && remarks.length === 0) remarks.push(FILE_REMARKS.checksumDiffers);
   const encoding = `FLAC ${bits}-bit${checksum === "fits" ? ", checksum fits" : ""}` as const;
   return succeed({ sound: copy.finish(), encoding, remarks });
 }
-
-const HEAD_DIFFERS = "The header and the audio differ in format. Read as in the audio:";
-const LONGER = "The file is longer than it declares; all of it is read.";
-const CHECKSUM_DIFFERS = "Checksum mismatch: samples or header were changed after encoding.";
 
 /** Which of the places where a frame may end is its end; null where it comes out whole at none. */
 async function trueEnd({ bytes, ends, blockSize }: FlacFrame, channelCount: number): Promise<number | null> {

@@ -1,17 +1,16 @@
+import { FILE_REMARKS } from "../words/files";
+
 /** A stretch of a coded file that could not be read, and is silent in its place. */
 export type Gap = { startFrame: number; frames: number };
 
-/** Damaged places that are named one by one. */
-const MOST_NAMED = 3;
-
-/** "The file is damaged: 85.3 ms at 1.024 s could not be read and are silent." */
-export function damageOf(gaps: readonly Gap[], sampleRateHz: number): string {
-  const named = gaps.slice(0, MOST_NAMED).map(({ startFrame, frames }) => {
-    return `${((1000 * frames) / sampleRateHz).toFixed(1)} ms at ${(startFrame / sampleRateHz).toFixed(3)} s`;
-  });
-  const more = gaps.length > named.length ? ` and ${gaps.length - named.length} more` : "";
-  return `The file is damaged: ${named.join(", ")}${more} could not be read and are silent.`;
-}
+/** What is said of a file with such gaps. */
+export const gapsRemark = (gaps: readonly Gap[], sampleRateHz: number): string =>
+  FILE_REMARKS.damaged(
+    gaps.map(({ startFrame, frames }) => ({
+      startSeconds: startFrame / sampleRateHz,
+      milliseconds: (1000 * frames) / sampleRateHz,
+    })),
+  );
 
 /** So many frames of silence, in pieces. */
 export function* silence(channelCount: number, frames: number): Generator<Float32Array[]> {

@@ -1,9 +1,10 @@
 import { ADTS, CustomSource, EncodedPacketSink, Input, type InputAudioTrack, MP4, QTFF } from "mediabunny";
 import { fail, type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS, FILE_REMARKS } from "../words/files";
 import type { ByteSource } from "./byte-source";
 import { cafFormat } from "./caf-read";
 import { type RawAudio, TooLong } from "./decode-pieces";
-import { EXPORT_ADVICE, layoutProblem, type OpenedAudio, tooLong } from "./decoded-audio";
+import { layoutProblem, type OpenedAudio } from "./decoded-audio";
 import { type HostedStream, hostDecoder } from "./host-decoder";
 import { mp4Facts } from "./mp4-facts";
 import type { MakeCopy, PcmCopy } from "./pcm-copy";
@@ -16,9 +17,6 @@ type Extent = {
   durationSeconds: number | null;
   isTold: boolean;
 };
-
-const CONVERT = "Convert it to WAV or FLAC, and add that.";
-const DELAY_NOT_TOLD = "The encoder delay is not given: it may start late. Alignment finds the delay.";
 
 /**
  * Opens AAC (in MP4 or by itself) and Apple Lossless, decoded by the host, at its own rate. An edit list or iTunes' note says what an encoder put
@@ -34,7 +32,7 @@ export async function openMp4(
   if (!read.ok) return read;
   const { stream, extent } = read.value;
   const decode = hostDecoder();
-  if (!decode) return fail(`${name} is ${stream.codec}, which cannot be decoded here.`, CONVERT);
+  if (!decode) return FILE_PROBLEMS.noDecoder(name, stream.codec);
   let copy: PcmCopy | null = null;
   let refused: Outcome<never> | null = null;
   let skipped = 0;
@@ -59,15 +57,15 @@ export async function openMp4(
     const decoded = await decode(stream, take);
     if (!decoded.ok) return fail(`${name} ${decoded.reason}`, decoded.advice);
   } catch (error) {
-    if (error instanceof TooLong) return tooLong(name, mostSamples);
-    return fail(`${name} is damaged: no ${stream.codec} audio could be decoded.`, EXPORT_ADVICE);
+    if (error instanceof TooLong) return FILE_PROBLEMS.tooLong(name, mostSamples);
+    return FILE_PROBLEMS.undecodable(name, stream.codec);
   }
   if (refused) return refused;
   const sound = (copy as PcmCopy | null)?.finish();
   if (!sound || sound.frames === 0) {
-    return fail(`${name} is damaged: no ${stream.codec} audio could be decoded.`, EXPORT_ADVICE);
+    return FILE_PROBLEMS.undecodable(name, stream.codec);
   }
-  return succeed({ sound, encoding: stream.codec, remarks: extent.isTold ? [] : [DELAY_NOT_TOLD] });
+  return succeed({ sound, encoding: stream.codec, remarks: extent.isTold ? [] : [FILE_REMARKS.delayNotGiven] });
 }
 
 async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ stream: HostedStream; extent: Extent }>> {
@@ -79,7 +77,7 @@ async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ str
     return succeed({ stream: { codec, source, packets: null }, extent: whole });
   }
   if (format !== null) {
-    return fail(`${name} has an unsupported sample format (${format.trim()}).`, EXPORT_ADVICE);
+    return FILE_PROBLEMS.formatUnsupported(name, format.trim());
   }
   try {
     const input = new Input({
@@ -90,7 +88,7 @@ async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ str
       formats: [MP4, QTFF, ADTS],
     });
     const track = await input.getPrimaryAudioTrack();
-    if (!track) return fail(`${name} contains no audio track.`, "Choose an audio file.");
+    if (!track) return FILE_PROBLEMS.noTrack(name);
     const codec = await track.getCodec();
     if (codec === "aac") {
       return succeed({
@@ -101,9 +99,9 @@ async function streamIn(source: ByteSource, name: string): Promise<Outcome<{ str
     if ((await track.getInternalCodecId()) === "alac") {
       return succeed({ stream: { codec: "ALAC", source, packets: null }, extent: whole });
     }
-    return fail(`${name} is MP4 with neither AAC nor Apple Lossless.`, CONVERT);
+    return FILE_PROBLEMS.otherMp4(name);
   } catch {
-    return fail(`${name} is damaged: its index cannot be read.`, EXPORT_ADVICE);
+    return FILE_PROBLEMS.indexDamaged(name);
   }
 }
 

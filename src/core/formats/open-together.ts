@@ -1,5 +1,6 @@
 import type { Sound } from "../audio/sound";
-import { fail, type Outcome } from "../outcome";
+import type { Outcome } from "../outcome";
+import { FILE_PROBLEMS } from "../words/files";
 import type { ByteSource } from "./byte-source";
 import { MOST_SAMPLES, soundProblem } from "./decoded-audio";
 import type { MakeCopy } from "./pcm-copy";
@@ -24,10 +25,7 @@ export async function openTogether(
     const rateHz = opened[0]?.sound.sampleRateHz ?? sound.sampleRateHz;
     const convertedSamples = (sound.frames * sound.channelCount * rateHz) / sound.sampleRateHz;
     if (convertedSamples > MOST_SAMPLES) {
-      return fail(
-        `${file}, converted from ${sound.sampleRateHz} Hz to the reference's ${rateHz} Hz, is too large to compare.`,
-        "Compare a shorter passage, or use the file with the lower rate as dry.",
-      );
+      return FILE_PROBLEMS.convertedTooLong(file, sound.sampleRateHz, rateHz);
     }
     opened.push({ file, sound, remarks });
   }

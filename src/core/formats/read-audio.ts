@@ -1,9 +1,10 @@
-import { fail, type Outcome } from "../outcome";
+import type { Outcome } from "../outcome";
+import { FILE_PROBLEMS } from "../words/files";
 import { openAiff } from "./aiff-read";
 import { type ByteSource, bytesInMemory, SourceView, sourceFrom } from "./byte-source";
 import { cafFormat, openCaf } from "./caf-read";
 import { openCoded } from "./coded-read";
-import { type DecodedAudio, EXPORT_ADVICE, MOST_SAMPLES, type OpenedAudio, tagAt, wholeOf } from "./decoded-audio";
+import { type DecodedAudio, MOST_SAMPLES, type OpenedAudio, tagAt, wholeOf } from "./decoded-audio";
 import { copyInMemory, type MakeCopy } from "./pcm-copy";
 import { mpegStart, pastTags } from "./stream-start";
 import { openWav } from "./wav-read";
@@ -79,7 +80,7 @@ export async function openAudio(
   makeCopy: MakeCopy = copyInMemory,
   mostSamples = MOST_SAMPLES,
 ): Promise<Outcome<OpenedAudio>> {
-  if (file.byteLength === 0) return fail(`${name} is empty.`, "Render it again and add the new file.");
+  if (file.byteLength === 0) return FILE_PROBLEMS.empty(name);
   const source = sourceFrom(file, pastTags(file));
   const kind = kindOf(source);
   switch (kind) {
@@ -104,12 +105,11 @@ export async function openAudio(
     case "AAC":
       return (await import("./mp4-read")).openMp4(source, name, makeCopy, mostSamples);
     case "other Ogg":
-      return fail(`${name} is an Ogg file with neither Vorbis nor Opus.`, EXPORT_ADVICE);
+      return FILE_PROBLEMS.otherOgg(name);
     case "unknown":
       // A tag of the kind that MP3s have, and no frame behind it.
-      if (source.byteLength < file.byteLength)
-        return fail(`${name} is damaged: no MP3 audio could be decoded.`, EXPORT_ADVICE);
-      return fail(`${name} is not a supported audio file.`, EXPORT_ADVICE);
+      if (source.byteLength < file.byteLength) return FILE_PROBLEMS.undecodable(name, "MP3");
+      return FILE_PROBLEMS.unknown(name);
   }
 }
 

@@ -1,16 +1,7 @@
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS, FILE_REMARKS } from "../words/files";
 import { type ByteSource, bytesInMemory, SourceView } from "./byte-source";
-import {
-  CUT_SHORT,
-  type DecodedAudio,
-  EXPORT_ADVICE,
-  layoutProblem,
-  MOST_SAMPLES,
-  type OpenedAudio,
-  tagAt,
-  tooLong,
-  wholeOf,
-} from "./decoded-audio";
+import { type DecodedAudio, layoutProblem, MOST_SAMPLES, type OpenedAudio, tagAt, wholeOf } from "./decoded-audio";
 import { BYTES_PER_SAMPLE, type PcmEncoding, pcmSound } from "./pcm-samples";
 
 const FORMAT_PCM = 1;
@@ -80,8 +71,8 @@ function findChunks(view: SourceView): Found {
       if (declared === SIZE_ELSEWHERE || (declared === 0 && rest > 0 && !isTag(view, start))) {
         // A recorder that never came back to write the length: everything to the end is sound.
         size = rest;
-        found.remarks.push("The file gives no length; it was read to its end.");
-      } else if (declared > size) found.remarks.push(CUT_SHORT);
+        found.remarks.push(FILE_REMARKS.noLength);
+      } else if (declared > size) found.remarks.push(FILE_REMARKS.cutShort);
       found.dataStart = start;
       found.dataBytes = size;
     }
@@ -141,11 +132,11 @@ function standing(
  */
 export function openWav(source: ByteSource, name: string, mostSamples = MOST_SAMPLES): Outcome<OpenedAudio> {
   const { layout, dataStart, dataBytes, remarks } = findChunks(new SourceView(source));
-  if (!layout) return fail(`${name} is damaged: its sample format is missing.`, EXPORT_ADVICE);
+  if (!layout) return FILE_PROBLEMS.formatMissing(name);
   const { channelCount, sampleRateHz, bits, format } = layout;
   const declared = encodingOf(layout);
   if (!declared) {
-    return fail(`${name} has an unsupported sample format (code ${format}, ${bits} bit).`, EXPORT_ADVICE);
+    return FILE_PROBLEMS.formatUnsupported(name, `code ${format}, ${bits} bit`);
   }
   const problem = layoutProblem(name, channelCount, sampleRateHz);
   if (problem) return problem;
@@ -155,8 +146,8 @@ export function openWav(source: ByteSource, name: string, mostSamples = MOST_SAM
   const packed = { ...layout, containerBytes: Math.ceil(bits / 8) };
   const encoding = (side === "packed" ? encodingOf(packed) : declared) ?? declared;
   const frames = Math.floor(dataBytes / (BYTES_PER_SAMPLE[encoding] * channelCount));
-  if (dataStart < 0 || frames === 0) return fail(`${name} contains no audio.`, "Render it again and add the new file.");
-  if (frames * channelCount > mostSamples) return tooLong(name, mostSamples);
+  if (dataStart < 0 || frames === 0) return FILE_PROBLEMS.noAudio(name);
+  if (frames * channelCount > mostSamples) return FILE_PROBLEMS.tooLong(name, mostSamples);
   const raised = side === "lower" ? 2 ** (8 * BYTES_PER_SAMPLE[encoding] - bits) : 1;
   const order = { littleEndian: true, unsignedBytes: true };
   const sound = pcmSound(source, { dataStart, frames, channelCount, sampleRateHz, encoding, order, raised });

@@ -1,16 +1,10 @@
 import { decoder as wavpackDecoder } from "@audio/decode-wavpack";
-import { fail, type Outcome, succeed } from "../outcome";
+import { type Outcome, succeed } from "../outcome";
+import { FILE_PROBLEMS, FILE_REMARKS } from "../words/files";
 import type { ByteSource } from "./byte-source";
-import {
-  CUT_SHORT,
-  EXPORT_ADVICE,
-  layoutProblem,
-  type OpenedAudio,
-  type SampleEncoding,
-  tooLong,
-} from "./decoded-audio";
+import { layoutProblem, type OpenedAudio, type SampleEncoding } from "./decoded-audio";
 import { exactIntegers } from "./exact-integers";
-import { damageOf, type Gap, silence } from "./gaps";
+import { type Gap, gapsRemark, silence } from "./gaps";
 import type { MakeCopy, PcmCopy } from "./pcm-copy";
 
 /** A block's head (WavPack 5 block format; from memory, checked against files of the reference encoder). */
@@ -88,18 +82,17 @@ export async function openWavpack(
   makeCopy: MakeCopy,
   mostSamples: number,
 ): Promise<Outcome<OpenedAudio>> {
-  const damaged = () => fail(`${name} is damaged: no WavPack audio could be decoded.`, EXPORT_ADVICE);
+  const damaged = () => FILE_PROBLEMS.undecodable(name, "WavPack");
   const first = blockFrom(source, 0);
   if (!first) return damaged();
   const { flags, totalFrames } = first.block;
   const bits = 8 * ((flags & 3) + 1) - shiftOf(flags);
-  if (has(flags, "dsd")) return fail(`${name} is DSD in WavPack, which is unsupported.`, EXPORT_ADVICE);
+  if (has(flags, "dsd")) return FILE_PROBLEMS.dsd(name);
   if ((flags & FLAGS.oneBlock) !== FLAGS.oneBlock) {
-    return fail(`${name} has more than two channels; only mono and stereo are supported.`, EXPORT_ADVICE);
+    return FILE_PROBLEMS.channels(name, null);
   }
-  if (!has(flags, "float") && bits > 24)
-    return fail(`${name} is ${bits}-bit WavPack, which is unsupported.`, EXPORT_ADVICE);
-  if (totalFrames * (has(flags, "mono") ? 1 : 2) > mostSamples) return tooLong(name, mostSamples);
+  if (!has(flags, "float") && bits > 24) return FILE_PROBLEMS.bitsUnsupported(name, bits, "WavPack");
+  if (totalFrames * (has(flags, "mono") ? 1 : 2) > mostSamples) return FILE_PROBLEMS.tooLong(name, mostSamples);
   const decoder = await wavpackDecoder();
   const gaps: Gap[] = [];
   let copy: PcmCopy | null = null;
@@ -135,7 +128,7 @@ export async function openWavpack(
       const crc = crcOf(block, channels, bits);
       if (crc !== null && crc !== block.crc) continue;
       missing(block.startFrame - first.block.startFrame - written);
-      if ((written + block.frames) * shape.channelCount > mostSamples) return tooLong(name, mostSamples);
+      if ((written + block.frames) * shape.channelCount > mostSamples) return FILE_PROBLEMS.tooLong(name, mostSamples);
       copy.add(channels);
       written += block.frames;
     }
@@ -143,9 +136,9 @@ export async function openWavpack(
     decoder.free();
   }
   if (!copy || written === 0) return damaged();
-  const remarks = gaps.length > 0 ? [damageOf(gaps, shape.sampleRateHz)] : [];
-  if (written < totalFrames) remarks.push(CUT_SHORT);
-  if (has(flags, "hybrid")) remarks.push("The file is lossy; its correction file is not used.");
+  const remarks = gaps.length > 0 ? [gapsRemark(gaps, shape.sampleRateHz)] : [];
+  if (written < totalFrames) remarks.push(FILE_REMARKS.cutShort);
+  if (has(flags, "hybrid")) remarks.push(FILE_REMARKS.lossyWavPack);
   const encoding: SampleEncoding = has(flags, "float") ? "WavPack 32-bit float" : `WavPack ${bits}-bit`;
   return succeed({ sound: copy.finish(), encoding, remarks });
 }
