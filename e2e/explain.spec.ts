@@ -1,4 +1,5 @@
 import { expect, test } from "@playwright/test";
+import { LABELS } from "../src/ui/labels";
 import { addFiles, guitar, newComparison, stop, wavFile } from "./support";
 
 test("20 ms that are lost and a click are told, and lead to where to listen", async ({ page }) => {
@@ -15,7 +16,7 @@ test("20 ms that are lost and a click are told, and lead to where to listen", as
   await stop(page, "Explain").click();
   const sentence = page.getByTestId("explain-sentence");
   await expect(sentence).toContainText(/Except: click at 0:01\.2; Yonder silent for about 2[01].ms at 0:02\.0\./);
-  const where = page.getByRole("region", { name: "Where to listen" });
+  const where = page.getByRole("region", { name: LABELS.whereToListen });
   await expect(where).toContainText(/so listen: click at 0:01\.2; Yonder silent/);
   await where.getByRole("button", { name: "Loop 0:01.7 to 0:02.3" }).click();
   await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();

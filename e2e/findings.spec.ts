@@ -8,10 +8,12 @@ import { type Clip, scaleClip } from "../src/core/audio/clip";
 import type { PackFigures } from "../src/core/findings/pack-files";
 import type { Report } from "../src/core/findings/report";
 import { shifted } from "../src/core/stimuli/signals";
+import { LABELS } from "../src/ui/labels";
 import {
   addFiles,
   beginRun,
   chooseFiles,
+  fairLevel,
   figure,
   hearSeats,
   newComparison,
@@ -56,8 +58,8 @@ const json = <T>(path: string): T => JSON.parse(readFileSync(path, "utf8")) as T
 
 /** Five trials of ABX, always the same answer. */
 async function takeAbx(page: Page, listener: string): Promise<void> {
-  await page.getByLabel("Number of trials").fill("5");
-  await page.getByLabel("Listener code").fill(listener);
+  await page.getByLabel(LABELS.numberOfTrials).fill("5");
+  await page.getByLabel(LABELS.listenerCode).fill(listener);
   await beginRun(page);
   for (let trial = 1; trial <= 5; trial++) {
     await trialText(page, `Trial ${trial} of 5`);
@@ -115,47 +117,47 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
 
   // A sighted verdict asks the first question, and the question is one press from the booth.
   await stop(page, "Listen").click();
-  await page.getByRole("button", { name: "Sighted verdict" }).click();
-  await page.getByLabel("Which do you prefer?").selectOption({ label: "bent" });
-  await page.getByRole("button", { name: "Save verdict" }).click();
+  await page.getByRole("button", { name: LABELS.sightedVerdict }).click();
+  await page.getByLabel(LABELS.whichDoYouPrefer).selectOption({ label: "bent" });
+  await page.getByRole("button", { name: LABELS.saveVerdict }).click();
   await stop(page, "Findings").click();
   await expect(page.getByTestId("family")).toContainText("Sighted, bent on Chime was preferred");
   await page.getByRole("tab", { name: "Test next (1)" }).click();
   await expect(page.getByTestId("next")).toContainText("Does it differ audibly from Dry?");
   await expect(page.getByTestId("next")).toContainText("ABX, 18 trials");
   await expect(page.getByTestId("next")).toContainText("most audible there by estimate");
-  await page.getByRole("button", { name: "Plan it" }).click();
-  await expect(page.getByLabel("Number of trials")).toHaveValue("18");
+  await page.getByRole("button", { name: LABELS.planIt }).click();
+  await expect(page.getByLabel(LABELS.numberOfTrials)).toHaveValue("18");
   await expect(page.getByText("The loop, 0:")).toBeVisible();
-  const instead = page.getByRole("button", { name: "Match over the loop instead" });
-  await expect(page.getByText("remaining after matching: fair.").or(instead)).toBeVisible();
+  const instead = page.getByRole("button", { name: LABELS.matchOverTheLoopInstead });
+  await expect(fairLevel(page).or(instead)).toBeVisible();
   if (await instead.isVisible()) await instead.click();
   await takeAbx(page, "L1");
-  await page.getByRole("link", { name: "To the findings" }).click();
+  await page.getByRole("link", { name: LABELS.toTheFindings }).click();
 
   // Her verdict, by keys; nothing was filled in for her.
-  const grid = page.getByRole("grid", { name: "Verdicts" });
+  const grid = page.getByRole("grid", { name: LABELS.verdicts });
   await expect(grid.locator("[data-verdict]")).toHaveCount(0);
   await grid.getByRole("gridcell", { name: "bent, Chime" }).click();
   await expect(page.getByTestId("evidence").first()).toContainText(/ABX: (no )?difference from Dry shown/);
   await page.keyboard.press("1");
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("3");
-  await page.getByLabel("Bad").fill("dull");
+  await page.getByLabel(LABELS.bad).fill("dull");
   await expect(grid.locator('[data-verdict="first choice"]')).toHaveCount(1);
   await page.getByRole("button", { name: /^Analyse \d renders?/ }).click();
-  await expect(page.getByLabel("Figures", { exact: true })).toContainText(/Processing: saturation/, {
+  await expect(page.getByLabel(LABELS.figures, { exact: true })).toContainText(/Processing: saturation/, {
     timeout: 90_000,
   });
 
   // The timeline has all of it, and each row opens what it came from.
-  await page.getByRole("tab", { name: "Timeline" }).click();
+  await page.getByRole("tab", { name: LABELS.timeline }).click();
   await expect(page.getByTestId("entry")).toHaveCount(4);
-  await page.getByLabel("Kind").selectOption("verdict");
+  await page.getByLabel(LABELS.kind).selectOption("verdict");
   await expect(page.getByTestId("entry")).toHaveCount(2);
   await page.keyboard.press("k");
-  await expect(page.getByLabel("Kind")).toHaveValue("note");
-  await page.getByLabel("Kind").selectOption("run");
+  await expect(page.getByLabel(LABELS.kind)).toHaveValue("note");
+  await page.getByLabel(LABELS.kind).selectOption("run");
   await page.getByTestId("entry").getByRole("button").click();
   await expect(page.getByRole("dialog")).toContainText("the opened order matches the seal");
   await page.keyboard.press("Escape");
@@ -165,7 +167,7 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   await expect(page.frameLocator("iframe").getByRole("heading", { name: "Harbour chime" })).toBeVisible();
   const html = await saved(page, () => page.getByRole("button", { name: "Save as HTML" }).click());
   const first = json<Report>(await saved(page, () => page.getByRole("button", { name: "Save as JSON" }).click()));
-  await page.getByLabel("Keep names blind").check();
+  await page.getByLabel(LABELS.keepNamesBlind).check();
   const blind = readFileSync(
     await saved(page, () => page.getByRole("button", { name: "Save as Markdown" }).click()),
     "utf8",
@@ -176,8 +178,8 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
 
   // The pack: read by another program, as long and as loud as the report says.
   await page.keyboard.press("g");
-  const pack = page.getByRole("dialog", { name: "Render pack" });
-  await pack.getByLabel("Also residuals").check();
+  const pack = page.getByRole("dialog", { name: LABELS.renderPack });
+  await pack.getByLabel(LABELS.alsoResiduals).check();
   const zip = await saved(page, () => pack.getByRole("button", { name: "Write 5 files" }).click());
   const files = unzipSync(readFileSync(zip));
   expect(Object.keys(files).sort()).toEqual([
@@ -211,9 +213,9 @@ test("from dropped files to a verdict, a report that stands alone, a pack that f
   const elsewhere = await browser.newContext({ acceptDownloads: true, viewport: { width: 1280, height: 800 } });
   const other = await elsewhere.newPage();
   await other.goto("/?list");
-  await other.getByLabel("Archive to open").setInputFiles(archive);
-  await expect(other.getByRole("grid", { name: "Verdicts" })).toBeVisible({ timeout: 40_000 });
-  await expect(other.getByLabel("Work in progress")).toBeHidden({ timeout: 40_000 });
+  await other.getByLabel(LABELS.archiveToOpen).setInputFiles(archive);
+  await expect(other.getByRole("grid", { name: LABELS.verdicts })).toBeVisible({ timeout: 40_000 });
+  await expect(other.getByLabel(LABELS.workInProgress)).toBeHidden({ timeout: 40_000 });
   await other.keyboard.press("r");
   const second = json<Report>(await saved(other, () => other.getByRole("button", { name: "Save as JSON" }).click()));
   expect({ ...second, writtenAt: "" }).toEqual({ ...first, writtenAt: "" });
@@ -256,8 +258,8 @@ test("a folder whose files appear and change: offered, told, and a later version
   const dry = chime();
   await write("chime dry.wav", wavFile("", dry, "16-bit").buffer);
   await write("chime Bus comp.wav", wavFile("", bent(dry, 3), "16-bit").buffer);
-  await page.getByRole("button", { name: "Connect a folder" }).click();
-  const strip = page.getByRole("region", { name: "Connected folder" });
+  await page.getByRole("button", { name: LABELS.connectAFolder }).click();
+  const strip = page.getByRole("region", { name: LABELS.connectedFolder });
   await expect(strip).toContainText("2 new files.");
   await strip.getByRole("button", { name: "Review them" }).click();
   await expect(page.getByLabel("chime dry.wav is the dry render")).toBeChecked({ timeout: 40_000 });
@@ -284,8 +286,8 @@ test("a folder whose files appear and change: offered, told, and a later version
   });
   await page.keyboard.press("Escape");
   await write("chime again.wav", wavFile("", scaleClip(dry, 0.5), "16-bit").buffer);
-  await strip.getByRole("button", { name: "Ignore until changed" }).click();
+  await strip.getByRole("button", { name: LABELS.ignoreUntilChanged }).click();
   await expect(strip).toContainText("3 files, nothing new");
-  await strip.getByRole("button", { name: "Disconnect" }).click();
+  await strip.getByRole("button", { name: LABELS.disconnect }).click();
   await expect(strip).toBeHidden();
 });

@@ -3,6 +3,7 @@ import { expect, type Page, test } from "@playwright/test";
 import { scaleClip } from "../src/core/audio/clip";
 import { noise, shifted } from "../src/core/stimuli/signals";
 import { recording } from "../src/core/testing/recordings";
+import { LABELS } from "../src/ui/labels";
 import { addFiles, chooseFiles, figure, guitar, keepFiles, lateAndLoud, newComparison, wavFile } from "./support";
 
 const tabla = () => recording("tabla-44100");
@@ -28,10 +29,10 @@ test("a folder of renders falls into its passages by sound; the doubtful wait wi
     wavFile("song_the bus again.wav", lateAndLoud()),
     wavFile("song_hiss.wav", noise(6, 0.1, 4)),
   ]);
-  const tray = page.getByRole("region", { name: "Needs a passage" });
+  const tray = page.getByRole("region", { name: LABELS.needsAPassage });
   await expect(tray).toContainText("Needs your choice: 1 file", { timeout: 40_000 });
   await expect(tray).toContainText("No other file matches its sound");
-  const leftOut = page.getByRole("region", { name: "Left out" });
+  const leftOut = page.getByRole("region", { name: LABELS.leftOut });
   await expect(leftOut).toContainText("Same content as song_guitar_bus one.wav.");
   await expect(page.getByLabel("Name of the new passage Guitar")).toBeVisible();
   await expect(page.getByLabel("Candidate name of song_tabla_bus one.wav")).toHaveValue("bus one");
@@ -82,11 +83,11 @@ test("a chain runs over every passage into a column; bad settings are told, it c
   await chooseFiles(page, [wavFile("tabla dry.wav", tabla()), wavFile("tabla b.wav", scaleClip(tabla(), 0.7))]);
   await keepFiles(page);
   await page.keyboard.press("p");
-  await page.getByLabel("Name of the candidate").fill("Warm and loud");
+  await page.getByLabel(LABELS.nameOfTheCandidate).fill("Warm and loud");
   await page.getByLabel("Processor of stage 1").selectOption({ label: "Saturator, symmetric" });
   await page.getByLabel("Drive").fill("99");
-  await page.getByRole("button", { name: "Add a processor after it" }).click();
-  await page.getByLabel("Keep processing latency").check();
+  await page.getByRole("button", { name: LABELS.addAProcessorAfterIt }).click();
+  await page.getByLabel(LABELS.keepProcessingLatency).check();
   await page.getByRole("button", { name: "Run over 2 passages" }).click();
   await expect(page.getByRole("alert").filter({ hasText: "0 to 36 dB" })).toBeVisible();
   await page.getByLabel("Drive").fill("12");
@@ -100,7 +101,7 @@ test("a chain runs over every passage into a column; bad settings are told, it c
   await cell(page, "guitar-warm-and-loud.wav").focus();
   await page.keyboard.press("e");
   await expect(page.getByLabel("Parameter 1", { exact: true })).toHaveValue("Stage 1: drive");
-  await page.getByRole("button", { name: "Run again with changes" }).click();
+  await page.getByRole("button", { name: LABELS.runAgainWithChanges }).click();
   await page.getByLabel("tabla", { exact: false }).and(page.getByRole("checkbox")).first().uncheck();
   await page.getByLabel("Drive").fill("3");
   await page.getByRole("button", { name: "Run over 1 passage" }).click();

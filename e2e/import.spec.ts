@@ -6,6 +6,8 @@ import { resample } from "../src/core/audio/resample";
 import { writeWav } from "../src/core/formats/wav-write";
 import { LEVELS_VERSION, measureLevels } from "../src/core/loudness/measure";
 import { joined, noise } from "../src/core/stimuli/signals";
+import { FILE_PROBLEMS } from "../src/core/words/files";
+import { LABELS } from "../src/ui/labels";
 import {
   addFiles,
   chooseFiles,
@@ -58,7 +60,7 @@ test("each file appears with its length, format, loudness and true peak before i
   await expect(page.getByLabel("Candidate name of mix 96.wav")).toHaveValue("96");
   await expect(page.getByLabel("Name of the new passage")).toHaveValue("Mix");
   await expect(page.getByLabel("mix dry.wav is the dry render")).toBeChecked();
-  await page.getByRole("button", { name: "Cancel" }).click();
+  await page.getByRole("button", { name: LABELS.cancel }).click();
   await expect(page.getByText(EMPTY)).toBeVisible();
 });
 
@@ -75,13 +77,13 @@ test("a bad file is refused by name with a way out, and the others still load", 
       buffer: readFileSync(`fixtures/formats/${name}`),
     })),
   ]);
-  const refused = page.getByRole("list", { name: "Refused files" });
-  await expect(refused).toContainText("photo.wav is not a supported audio file.");
-  await expect(refused).toContainText("song.flac is damaged: no FLAC audio could be decoded.");
-  await expect(refused).toContainText("song.m4a contains no audio track.");
+  const refused = page.getByRole("list", { name: LABELS.refusedFiles });
+  await expect(refused).toContainText(FILE_PROBLEMS.unknown("photo.wav").reason);
+  await expect(refused).toContainText(FILE_PROBLEMS.undecodable("song.flac", "FLAC").reason);
+  await expect(refused).toContainText(FILE_PROBLEMS.noTrack("song.m4a").reason);
   await expect(refused).toContainText("take.alac.m4a is Apple Lossless, which browsers do not decode.");
   await expect(refused).toContainText("take.alac.caf is Apple Lossless, which browsers do not decode.");
-  await expect(refused).toContainText("Export it as WAV");
+  await expect(refused).toContainText(FILE_PROBLEMS.unknown("photo.wav").advice);
   await page.getByRole("button", { name: "Add 1 render" }).click();
   await expect(page.locator('[data-render="good.wav"]')).toBeVisible();
 });
@@ -92,9 +94,9 @@ test("other material is told as not in step, and a blind run on it is held up", 
   await expect(page.getByTitle("Not aligned: no part of it matches the dry render")).toBeVisible();
   await expect(figure(page, "time-apart")).toHaveText("not aligned");
   await expect(figure(page, "nulls-to")).toContainText("no null: a render is not aligned");
-  await page.getByRole("link", { name: "Blind" }).click();
+  await page.getByRole("link", { name: LABELS.blind }).click();
   await expect(page.getByText("not aligned, so a jump in time")).toBeVisible();
-  await expect(page.getByRole("button", { name: "Seal the order and begin" })).toBeDisabled();
+  await expect(page.getByRole("button", { name: LABELS.sealTheOrderAndBegin })).toBeDisabled();
 });
 
 test("long files are read ahead by threads of their own, to the same content and figures as here", async ({ page }) => {

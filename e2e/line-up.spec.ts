@@ -9,6 +9,7 @@ import { bytesInMemory } from "../src/core/formats/byte-source";
 import { readWav } from "../src/core/formats/wav-read";
 import { measureLevels } from "../src/core/loudness/measure";
 import { shifted } from "../src/core/stimuli/signals";
+import { LABELS } from "../src/ui/labels";
 import { addFiles, dragLoop, figure, guitar, lateAndLoud, newComparison, stop, table, wavFile } from "./support";
 
 /** The guitar read 37.25 samples late on a clock 40 ppm fast. */
@@ -61,7 +62,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   await page.getByRole("button", { name: "crossed", exact: true }).click();
   await page.getByLabel("Yonder render").selectOption({ label: "crossed" });
   await expect(figure(page, "nulls-to")).toHaveText("silence");
-  const delay = page.getByLabel("Delay in samples");
+  const delay = page.getByLabel(LABELS.delayInSamples);
   await expect(delay).toHaveValue("7");
   await page.keyboard.press(".");
   await expect(delay).toHaveValue("6");
@@ -84,7 +85,7 @@ test("in time: found to the fraction, overruled by hand, held, and back to found
   await delay.fill("9.5");
   await delay.press("Enter");
   await expect(row("crossed.wav")).toContainText(/\+9\.50.smp/);
-  await page.getByRole("button", { name: "Reset to found" }).click();
+  await page.getByRole("button", { name: LABELS.resetToFound }).click();
   await expect(row("crossed.wav")).toContainText(/\+7.smp/);
   await expect(figure(page, "nulls-to")).toHaveText("silence");
   // The imports are as they came.
@@ -107,7 +108,7 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
     "dry.wav",
   );
   await stop(page, "Line up").click();
-  await page.getByRole("button", { name: "Level match" }).click();
+  await page.getByRole("button", { name: LABELS.levelMatch }).click();
   const row = (name: string) => page.getByTestId(`level-${name}`);
   await expect(row("loud.wav")).toContainText(/\+3\.0[0-9].LU/);
   await expect(row("quiet.wav")).toContainText(/−9\.00.LU/);
@@ -115,45 +116,45 @@ test("at one level: methods, targets, ceiling and what is left; delivery; loudne
   await expect(row("leaning.wav")).toContainText(/−0\.50.dB/);
   await expect(page.getByText(/loud was loudest: \+3\.0.LU re dry/)).toBeVisible();
 
-  await page.getByLabel("Match by").selectOption("least squares");
+  await page.getByLabel(LABELS.matchBy).selectOption("least squares");
   // Without its last 1234 frames the louder one still fits at 3 dB exactly.
   await expect(row("loud.wav")).toContainText(/−3\.00.dB/);
-  await page.getByLabel("Match by").selectOption("rms");
-  await page.getByRole("group", { name: "Match to" }).getByRole("button", { name: "Quietest" }).click();
+  await page.getByLabel(LABELS.matchBy).selectOption("rms");
+  await page.getByRole("group", { name: LABELS.matchTo }).getByRole("button", { name: LABELS.quietest }).click();
   await expect(row("quiet.wav")).toContainText(/−26\.1\d.dBFS/);
   await expect(row("dry.wav")).toContainText(/−9\.00.dB/);
-  await page.getByLabel("Match by").selectOption("integrated");
-  await page.getByRole("group", { name: "Match to" }).getByRole("button", { name: "Figure" }).click();
-  await page.getByLabel("Level to match to").fill("-12");
-  await page.getByLabel("Level to match to").press("Enter");
+  await page.getByLabel(LABELS.matchBy).selectOption("integrated");
+  await page.getByRole("group", { name: LABELS.matchTo }).getByRole("button", { name: LABELS.figure }).click();
+  await page.getByLabel(LABELS.levelToMatchTo).fill("-12");
+  await page.getByLabel(LABELS.levelToMatchTo).press("Enter");
   // At −12 LUFS the dry one would peak at +0.4 dBTP: all come down together.
   await expect(page.getByText(/All lowered by \d\.\d.dB, so that no true peak exceeds −1\.0.dBTP/)).toBeVisible();
   await expect(row("dry.wav")).toContainText(/−1\.\d\d.dBTP/);
-  await page.getByLabel("True-peak limit").fill("0");
-  await page.getByLabel("True-peak limit").press("Enter");
+  await page.getByLabel(LABELS.truePeakLimit).fill("0");
+  await page.getByLabel(LABELS.truePeakLimit).press("Enter");
   await expect(row("dry.wav")).toContainText(/−0\.\d\d.dBTP|0\.00.dBTP/);
-  await page.getByRole("group", { name: "Match over" }).getByRole("button", { name: "Loop" }).click();
+  await page.getByRole("group", { name: LABELS.matchOver }).getByRole("button", { name: LABELS.loop }).click();
   await dragLoop(page, 0.1, 0.5);
   await expect(page.getByText(/by integrated loudness over the loop/)).toBeVisible();
   await page.reload();
-  await page.getByRole("button", { name: "Level match" }).click();
-  await expect(page.getByLabel("Level to match to")).toHaveValue("-12");
+  await page.getByRole("button", { name: LABELS.levelMatch }).click();
+  await expect(page.getByLabel(LABELS.levelToMatchTo)).toHaveValue("-12");
 
-  await page.getByRole("button", { name: "Delivery" }).click();
+  await page.getByRole("button", { name: LABELS.delivery }).click();
   const delivery = (name: string) => page.getByTestId(`delivery-${name}`);
   await expect(delivery("loud.wav")).toContainText("too loud");
   await expect(delivery("dry.wav")).toContainText("too quiet");
-  await page.getByRole("button", { name: "Own", exact: true }).click();
+  await page.getByRole("button", { name: LABELS.own, exact: true }).click();
   await page.getByLabel("Loudness", { exact: true }).fill("-15.2");
   await page.getByLabel("Loudness", { exact: true }).press("Enter");
   await expect(delivery("dry.wav")).toContainText("passes");
   await expect(delivery("loud.wav")).toContainText(/3\.0.dB/);
 
-  await page.getByRole("button", { name: "Loudness over time" }).click();
+  await page.getByRole("button", { name: LABELS.loudnessOverTime }).click();
   await expect(page.getByTestId("over-time-Here")).toContainText(/\d\d\.\d.dB/);
-  await expect(page.getByRole("img", { name: "Loudness over time of Here and Yonder" })).toBeVisible();
+  await expect(page.getByRole("img", { name: LABELS.loudnessOverTimeOfHereAndYonder })).toBeVisible();
   await page.getByRole("button", { name: "Show as a table" }).click();
-  const rows = page.getByRole("region", { name: "The chart as a table" }).getByRole("row");
+  const rows = page.getByRole("region", { name: LABELS.theChartAsATable }).getByRole("row");
   await expect(rows.first()).toContainText("Yonder momentary, LUFS");
   // The first short-term value stands at the end of its three seconds.
   await expect(rows.filter({ has: page.getByRole("cell", { name: "3.00", exact: true }) })).toContainText(

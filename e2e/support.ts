@@ -5,6 +5,7 @@ import type { WrittenEncoding } from "../src/core/formats/pcm-write";
 import { writeWav } from "../src/core/formats/wav-write";
 import { shifted } from "../src/core/stimuli/signals";
 import { recording } from "../src/core/testing/recordings";
+import { LABELS } from "../src/ui/labels";
 
 /** A file as the browser is given it. */
 export const wavFile = (name: string, clip: Clip, encoding: WrittenEncoding = "24-bit") => ({
@@ -23,8 +24,8 @@ export const EMPTY = "Drop renders or a folder here.";
 /** A new comparison from the first screen. */
 export async function newComparison(page: Page, title: string): Promise<void> {
   await page.goto("/");
-  await page.getByLabel("What is it about?").fill(title);
-  await page.getByRole("button", { name: "New comparison" }).click();
+  await page.getByLabel(LABELS.whatIsItAbout).fill(title);
+  await page.getByRole("button", { name: LABELS.newComparison }).click();
   await expect(page.getByText(EMPTY)).toBeVisible();
 }
 
@@ -57,13 +58,13 @@ export const figure = (page: Page, name: string) => page.locator(`[data-figure="
 /** Opens the demo from the first screen and waits for the pair to be measured; more renders come in behind it. */
 export async function openDemo(page: Page): Promise<void> {
   await page.goto("/");
-  await page.getByRole("button", { name: "Open the demo" }).click();
+  await page.getByRole("button", { name: LABELS.openTheDemo }).click();
   await expect(page).toHaveURL(/gather/);
   await expect(figure(page, "nulls-to")).toContainText("dB", { timeout: 40_000 });
 }
 
 export const stop = (page: Page, name: string) =>
-  page.getByRole("navigation", { name: "Stops" }).getByRole("link", { name });
+  page.getByRole("navigation", { name: LABELS.stops }).getByRole("link", { name });
 
 /** Drags a loop over part of the waveform, from and to as shares of its width, until it is there: a page that is still being laid out moves under the pointer. */
 export async function dragLoop(page: Page, from: number, to: number): Promise<void> {
@@ -137,7 +138,7 @@ export async function planForm(page: Page, form: string): Promise<void> {
 
 /** Leaves all but these renders out of a run. */
 export async function chooseAmong(page: Page, titles: readonly string[]): Promise<void> {
-  const all = page.getByRole("group", { name: "Renders in this run" }).getByRole("button");
+  const all = page.getByRole("group", { name: LABELS.rendersInThisRun }).getByRole("button");
   for (const button of await all.all()) {
     const [title, pressed] = [await button.textContent(), await button.getAttribute("aria-pressed")];
     if ((await button.isEnabled()) && titles.includes(title ?? "") !== (pressed === "true")) await button.click();
@@ -146,7 +147,7 @@ export async function chooseAmong(page: Page, titles: readonly string[]): Promis
 
 /** Seals and waits for the booth. */
 export async function beginRun(page: Page): Promise<void> {
-  await page.getByRole("button", { name: "Seal the order and begin" }).click();
+  await page.getByRole("button", { name: LABELS.sealTheOrderAndBegin }).click();
   await expect(page.getByTestId("trial")).toBeVisible();
 }
 
@@ -161,3 +162,6 @@ export async function hearSeats(page: Page, keys: readonly string[]): Promise<vo
 }
 
 export const trialText = (page: Page, text: string) => expect(page.getByTestId("trial")).toContainText(text);
+
+/** The check of level where it is passed: what remains after matching decides nothing. */
+export const fairLevel = (page: Page) => page.locator('[data-check="level"][data-state="fine"]');

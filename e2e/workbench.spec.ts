@@ -1,6 +1,7 @@
 import { writeFileSync } from "node:fs";
 import { expect, test } from "@playwright/test";
 import { joined, noise } from "../src/core/stimuli/signals";
+import { LABELS } from "../src/ui/labels";
 import { STOPS } from "../src/ui/shell/stops";
 import {
   addFiles,
@@ -17,18 +18,18 @@ import {
 
 test("a first visit is empty and offers the demo or a new comparison", async ({ page }) => {
   await page.goto("/");
-  await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
-  await expect(page.getByRole("button", { name: "New comparison" })).toBeVisible();
-  await expect(page.getByText("No comparison yet: start one above, or open an archive.")).toBeVisible();
+  await expect(page.getByRole("button", { name: LABELS.openTheDemo })).toBeVisible();
+  await expect(page.getByRole("button", { name: LABELS.newComparison })).toBeVisible();
+  await expect(page.getByText(LABELS.noComparisonYetStartOneAboveOrOpenAnArchive)).toBeVisible();
 });
 
 test("comparisons are listed, opened again, renamed, deleted and put back", async ({ page }) => {
   await newComparison(page, "Chorus bus");
-  await page.getByLabel("Comparison name").fill("Chorus bus, take two");
+  await page.getByLabel(LABELS.comparisonName).fill("Chorus bus, take two");
   await page.keyboard.press("Enter");
-  await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
+  await page.getByRole("link", { name: LABELS.yonderPairAllComparisons }).click();
   await page.getByRole("link", { name: "Chorus bus, take two" }).click();
-  await expect(page.getByLabel("Comparison name")).toHaveValue("Chorus bus, take two");
+  await expect(page.getByLabel(LABELS.comparisonName)).toHaveValue("Chorus bus, take two");
   await page.goto("/?list");
   await page.getByRole("button", { name: "Delete Chorus bus, take two" }).click();
   await expect(page.getByTestId("comparison")).toHaveCount(0);
@@ -38,19 +39,21 @@ test("comparisons are listed, opened again, renamed, deleted and put back", asyn
 
 test("an address of nothing says so and leads back", async ({ page }) => {
   await page.goto("/comparison/none/gather");
-  await expect(page.getByText("This comparison is not in this browser.")).toBeVisible();
-  await page.getByRole("link", { name: "All comparisons" }).click();
-  await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
+  await expect(page.getByText(LABELS.thisComparisonIsNotInThisBrowser)).toBeVisible();
+  await page.getByRole("link", { name: LABELS.allComparisons }).click();
+  await expect(page.getByRole("button", { name: LABELS.openTheDemo })).toBeVisible();
   await page.goto("/booth/none");
-  await expect(page.getByText("This run is not in this browser.")).toBeVisible();
+  await expect(page.getByText(LABELS.thisRunIsNotInThisBrowser)).toBeVisible();
   await page.goto("/nowhere");
   await expect(page.getByText("Nothing at this address.")).toBeVisible();
 });
 
 test("an empty stop says what it is for and what to do first, and its button does it", async ({ page }) => {
   await newComparison(page, "Nothing yet");
-  await page.getByRole("button", { name: "Why, and formats" }).click();
-  await expect(page.getByRole("dialog").getByRole("heading", { level: 1, name: "Preparing renders" })).toBeVisible();
+  await page.getByRole("button", { name: LABELS.whyAndFormats }).click();
+  await expect(
+    page.getByRole("dialog").getByRole("heading", { level: 1, name: LABELS.preparingRenders }),
+  ).toBeVisible();
   await page.keyboard.press("Escape");
   for (const { key, title, purpose } of STOPS) {
     if (key === "gather" || key === "bench") continue;
@@ -59,7 +62,7 @@ test("an empty stop says what it is for and what to do first, and its button doe
     await expect(page.getByText(purpose, { exact: true })).toBeVisible();
   }
   const choosing = page.waitForEvent("filechooser");
-  await page.getByRole("button", { name: "Add files" }).click();
+  await page.getByRole("button", { name: LABELS.addFiles }).click();
   await (await choosing).setFiles([wavFile("dry.wav", guitar()), wavFile("late.wav", lateAndLoud())]);
   await expect(page.getByText(/Drag a file by its handle/)).toBeVisible({ timeout: 40_000 });
   await keepFiles(page);
@@ -83,7 +86,7 @@ test("files dropped on the page are read like chosen ones", async ({ page }) => 
   );
   const target = page.getByText(EMPTY);
   await target.dispatchEvent("dragenter", { dataTransfer: data });
-  await expect(page.getByText("Drop to add these files.")).toBeVisible();
+  await expect(page.getByText(LABELS.dropToAddTheseFiles)).toBeVisible();
   await target.dispatchEvent("drop", { dataTransfer: data });
   await page.getByLabel("dry.wav is the dry render").check();
   await keepFiles(page);
@@ -97,11 +100,11 @@ test("long work shows what is being done and can be cancelled", async ({ page })
   const files = ["one.wav", "two.wav", "three.wav"].map((name) => test.info().outputPath(name));
   for (const file of files) writeFileSync(file, buffer);
   await page.getByLabel("Files to add").setInputFiles(files);
-  const strip = page.getByRole("dialog").getByRole("region", { name: "Work in progress" });
+  const strip = page.getByRole("dialog").getByRole("region", { name: LABELS.workInProgress });
   await expect(strip).toContainText(/Reading (one|two|three)\.wav/);
   await strip.getByRole("button", { name: /Cancel/ }).click();
   await expect(strip).toHaveCount(0);
-  await page.getByRole("button", { name: "Cancel", exact: true }).click();
+  await page.getByRole("button", { name: LABELS.cancel, exact: true }).click();
   await expect(page.getByText(EMPTY)).toBeVisible();
 
   // And the next files are read as ever.

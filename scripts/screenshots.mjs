@@ -76,7 +76,7 @@ async function shoot(colorScheme, suffix) {
       .getByText("dBTP")
       .waitFor();
     await settled();
-    await save("one-level");
+    await save("level-match");
   }
   await to("Listen");
   await page.keyboard.press("Space");

@@ -1,6 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, type Page } from "@playwright/test";
 import { noise } from "../../src/core/stimuli/signals";
+import { LABELS } from "../../src/ui/labels";
 import { STOPS } from "../../src/ui/shell/stops";
 import { openSeeded, test } from "../profiles";
 import { beginRun, chooseFiles, guitar, planForm, stop, wavFile } from "../support";
@@ -30,11 +31,11 @@ test("the first screen, Gather and its dialogs, and the keys pass WCAG 2.2 AA by
   page,
 }) => {
   await page.goto("/?list");
-  await expect(page.getByRole("button", { name: "Open the demo" })).toBeVisible();
+  await expect(page.getByRole("button", { name: LABELS.openTheDemo })).toBeVisible();
   await expectNoViolations(page);
   await openSeeded(page, "grid");
   await page.locator("[data-render]").nth(1).focus();
-  await expect(page.getByRole("button", { name: "Make it dry" })).toBeVisible();
+  await expect(page.getByRole("button", { name: LABELS.makeItDry })).toBeVisible();
   for (const [key, title] of [
     ["p", "Run a processor"],
     ["e", "settings and notes"],
@@ -47,7 +48,7 @@ test("the first screen, Gather and its dialogs, and the keys pass WCAG 2.2 AA by
     await page.keyboard.press("Escape");
   }
   await chooseFiles(page, [wavFile("guitar.wav", guitar(), "32-bit float"), wavFile("hiss.wav", noise(4, 0.1, 2))]);
-  await expect(page.getByRole("region", { name: "Needs a passage" })).toBeVisible();
+  await expect(page.getByRole("region", { name: LABELS.needsAPassage })).toBeVisible();
   await expectNoViolations(page, "dialog[open]");
 });
 
@@ -80,7 +81,7 @@ test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ p
     }
     if (title === "Findings") {
       await page.getByRole("gridcell").nth(5).click();
-      await expect(page.getByRole("group", { name: "Your verdict" })).toBeVisible();
+      await expect(page.getByRole("group", { name: LABELS.yourVerdict })).toBeVisible();
       await expectNoViolations(page, "main");
       for (const [key, name] of [
         ["g", "Render pack"],
@@ -99,16 +100,16 @@ test("every stop and the booth pass WCAG 2.2 AA by day and by night", async ({ p
     await planForm(page, form);
     await beginRun(page);
     await expectNoViolations(page);
-    await page.getByRole("link", { name: "Pause and continue later" }).click();
+    await page.getByRole("link", { name: LABELS.pauseAndContinueLater }).click();
   }
-  await page.getByRole("button", { name: "Test my highest frequency" }).click();
-  await expect(page.getByRole("dialog", { name: "How high do you hear?" })).toBeVisible();
+  await page.getByRole("button", { name: LABELS.testMyHighestFrequency }).click();
+  await expect(page.getByRole("dialog", { name: LABELS.howHighDoYouHear })).toBeVisible();
   await expectNoViolations(page, "dialog[open]");
 });
 
 test("the theme can be set, and stays set", async ({ page }) => {
   await page.goto("/");
-  await page.getByRole("button", { name: "Night theme" }).click();
+  await page.getByRole("button", { name: LABELS.nightTheme }).click();
   await expect(page.locator("html")).toHaveAttribute("data-theme", "yonder-night");
   await page.reload();
   await expect(page.locator("html")).toHaveAttribute("data-theme", "yonder-night");

@@ -7,6 +7,7 @@ import { testSignal } from "../../src/core/bench/signal/signal";
 import { signalPlan } from "../../src/core/bench/signal/signal-plan";
 import { writeWav } from "../../src/core/formats/wav-write";
 import { outboardLoop } from "../../src/core/processors/outboard-loop";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 
 const RATE = 44_100;
@@ -41,13 +42,13 @@ test("what stands between an output and an input is measured live, after a check
   await openSeeded(page, "demo", "bench");
   await expect(page.getByTestId("bench-sentence")).toContainText("measured with test signals", { timeout: 30_000 });
   await page.keyboard.press("r");
-  const dialog = page.getByRole("dialog", { name: "Measure live" });
-  const measure = dialog.getByRole("button", { name: "Measure", exact: true });
+  const dialog = page.getByRole("dialog", { name: LABELS.measureLive });
+  const measure = dialog.getByRole("button", { name: LABELS.measure, exact: true });
   await expect(measure).toBeDisabled();
-  await dialog.getByLabel("Rate").selectOption({ label: "44.1 kHz" });
-  await dialog.getByRole("button", { name: "Check the level" }).click();
+  await dialog.getByLabel(LABELS.rate).selectOption({ label: "44.1 kHz" });
+  await dialog.getByRole("button", { name: LABELS.checkTheLevel }).click();
   await expect(dialog.getByTestId("live-state")).toContainText(/Returns at|Almost no signal/);
-  await expect(dialog.getByLabel("Output").getByRole("option", { name: "Fake Audio Output 1" })).toBeAttached();
+  await expect(dialog.getByLabel(LABELS.output).getByRole("option", { name: "Fake Audio Output 1" })).toBeAttached();
   await expect(measure).toBeEnabled();
   await measure.click();
   await expect(dialog.getByRole("progressbar")).toBeVisible();

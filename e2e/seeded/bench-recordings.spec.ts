@@ -3,6 +3,7 @@ import { expect } from "@playwright/test";
 import { testSignal } from "../../src/core/bench/signal/signal";
 import { signalPlan } from "../../src/core/bench/signal/signal-plan";
 import { writeWav } from "../../src/core/formats/wav-write";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 
 test.use({ seed: "grid" });
@@ -23,14 +24,14 @@ test("a recording is assigned to a candidate only when a person says so, and a l
   await page
     .getByLabel("Recordings of the test signal")
     .setInputFiles([recorded("loop.wav", 100, 0.5), recorded("c back.wav", 145, 0.25)]);
-  const list = page.getByRole("list", { name: "Processors to measure" });
+  const list = page.getByRole("list", { name: LABELS.processorsToMeasure });
   await expect(list).toContainText("loop");
   await expect(list).toContainText("c back");
   // Proposed by its name, and not given to anything before someone answers.
   await expect(page.getByText("Does c back.wav belong to c?")).toBeVisible();
   await page.getByRole("button", { name: "Assign to c" }).click();
   await expect(list).not.toContainText("c back");
-  await page.getByRole("region", { name: "Just removed" }).getByRole("button", { name: /Undo/ }).click();
+  await page.getByRole("region", { name: LABELS.justRemoved }).getByRole("button", { name: /Undo/ }).click();
   await expect(list).toContainText("c back");
 
   const unit = page.getByRole("article", { name: "c back" });
@@ -58,8 +59,8 @@ test("what a moving pitch spoils is neither told nor drawn, and says why", async
   await page.getByLabel("Recordings of the test signal").setInputFiles(path);
   const unit = page.getByRole("article", { name: "tape" });
   await expect(unit).toContainText(/Pitch moves by ±0\.0\d+\s%, about [345]\sHz/);
-  await expect(unit.getByRole("figure").filter({ hasText: "Magnitude, dB" })).toContainText("not known");
-  await page.getByRole("tab", { name: "Response" }).click();
+  await expect(unit.getByRole("figure").filter({ hasText: LABELS.magnitudeDB })).toContainText("not known");
+  await page.getByRole("tab", { name: LABELS.response }).click();
   await expect(page.getByTestId("response-sentence")).toContainText("tape: response not known: changes over time");
-  await expect(page.getByText("Nothing to draw.")).toBeVisible();
+  await expect(page.getByText(LABELS.nothingToDraw)).toBeVisible();
 });

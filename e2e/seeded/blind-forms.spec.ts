@@ -1,7 +1,19 @@
 import { readFileSync, writeFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
+import { PLAN_WORDS } from "../../src/core/words/blind-plan";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
-import { beginRun, chooseAmong, hearSeats, planForm, pressAnswer, setHiddenOrder, stop, trialText } from "../support";
+import {
+  beginRun,
+  chooseAmong,
+  fairLevel,
+  hearSeats,
+  planForm,
+  pressAnswer,
+  setHiddenOrder,
+  stop,
+  trialText,
+} from "../support";
 
 const FOUR = ["Dry", "Air lift, bilinear", "Bus compressor", "Drive stage"];
 
@@ -13,9 +25,9 @@ test("a favourite run of five rounds over four renders, with a reload in the mid
   await openSeeded(page, "demo");
   await planForm(page, "Favourite");
   await chooseAmong(page, FOUR);
-  await page.getByLabel("Number of rounds").fill("5");
-  await expect(page.getByTestId("plan-odds")).toContainText("Pass mark: 5 of 5 picks for one render");
-  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
+  await page.getByLabel(LABELS.numberOfRounds).fill("5");
+  await expect(page.getByTestId("plan-odds")).toContainText(PLAN_WORDS.picks(5, 5));
+  await expect(fairLevel(page)).toBeVisible();
   await beginRun(page);
   // Known to the test alone: the third, the bus compressor, is picked wherever it sits.
   const order = [
@@ -36,7 +48,7 @@ test("a favourite run of five rounds over four renders, with a reload in the mid
   }
   await expect(page.getByTestId("verdict")).toHaveText("Preferences differ: Bus compressor was picked most often.");
   await expect(page.getByTestId("verdict-detail")).toContainText("Bus compressor 5");
-  await expect(page.getByRole("table", { name: "Picks" }).getByRole("row").nth(1)).toContainText("Bus compressor");
+  await expect(page.getByRole("table", { name: LABELS.picks }).getByRole("row").nth(1)).toContainText("Bus compressor");
   // The order was changed behind the run's back: the seal tells.
   await expect(page.getByText("the opened order does not match its seal: do not trust this run")).toBeVisible();
 });
@@ -46,9 +58,9 @@ test("a rating run of two rounds with hidden reference and anchor, with a reload
   await planForm(page, "Rating");
   await chooseAmong(page, ["Air lift, bilinear", "Bus compressor"]);
   await page.getByLabel("Anchor").check();
-  await page.getByLabel("Number of rounds").fill("2");
+  await page.getByLabel(LABELS.numberOfRounds).fill("2");
   await expect(page.getByTestId("plan-odds")).toContainText("separate no two renders");
-  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
+  await expect(fairLevel(page)).toBeVisible();
   await beginRun(page);
   await expect(page.getByRole("button", { name: "Hear Reference, shortcut R" })).toBeVisible();
   for (let round = 1; round <= 2; round++) {
@@ -74,11 +86,11 @@ test("a rating run of two rounds with hidden reference and anchor, with a reload
   }
   await expect(page.getByTestId("verdict-detail")).toContainText("2 rounds of 1 listener");
   await expect(page.getByTestId("verdict-detail")).toContainText("Repeatability:");
-  const grades = page.getByRole("table", { name: "Grades" });
+  const grades = page.getByRole("table", { name: LABELS.grades });
   await expect(grades.getByRole("row")).toHaveCount(5);
   await expect(grades).toContainText("Dry (hidden reference)");
   await expect(grades).toContainText("woolly");
-  await page.getByRole("link", { name: "To the findings" }).click();
+  await page.getByRole("link", { name: LABELS.toTheFindings }).click();
   await expect(page.getByTestId("entry").first()).toContainText("Rating rounds");
 });
 
@@ -88,9 +100,9 @@ test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop i
   await page.setViewportSize({ width: 1024, height: 700 });
   await openSeeded(page, "demo");
   await planForm(page, "Rating");
-  await page.getByLabel("Number of rounds").fill("1");
+  await page.getByLabel(LABELS.numberOfRounds).fill("1");
   await page.getByLabel(/Listeners may move the loop/).check();
-  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
+  await expect(fairLevel(page)).toBeVisible();
   await beginRun(page);
   await hearSeats(page, ["r", "1", "9"]);
   const fits = await page.evaluate(() => {
@@ -103,44 +115,44 @@ test("nine sliders and a reference fit a screen of 1024 x 700, and a free loop i
   await page.waitForTimeout(600);
   await page.keyboard.press("i");
   await expect(loop).toHaveCount(0);
-  await page.getByRole("button", { name: "Whole stretch" }).click();
+  await page.getByRole("button", { name: LABELS.wholeStretch }).click();
   await expect(loop).toBeVisible();
 });
 
 test("twelve answers in, a rest is offered; a record is taken in once it has verified itself", async ({ page }) => {
   await openSeeded(page, "demo");
   await planForm(page, "ABX");
-  await page.getByLabel("Number of trials").fill("13");
-  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
+  await page.getByLabel(LABELS.numberOfTrials).fill("13");
+  await expect(fairLevel(page)).toBeVisible();
   await beginRun(page);
   for (let trial = 1; trial <= 13; trial++) {
     await trialText(page, `Trial ${trial} of 13`);
     if (trial === 13) {
-      await expect(page.getByText("Time for a rest?")).toBeVisible();
+      await expect(page.getByText(LABELS.timeForARest)).toBeVisible();
       await page.keyboard.press("Enter");
     }
     await hearSeats(page, ["2", "1"]);
     await pressAnswer(page, "X is A", "a");
   }
   const saving = page.waitForEvent("download");
-  await page.getByRole("button", { name: "Save as a record" }).click();
+  await page.getByRole("button", { name: LABELS.saveAsARecord }).click();
   const record = test.info().outputPath("record.json");
   await (await saving).saveAs(record);
-  await page.getByRole("link", { name: "To the findings" }).click();
-  await page.getByLabel("Record to import").setInputFiles(record);
+  await page.getByRole("link", { name: LABELS.toTheFindings }).click();
+  await page.getByLabel(LABELS.recordToImport).setInputFiles(record);
   await expect(page.getByRole("status").filter({ hasText: "is already added" })).toBeVisible();
   const forged = test.info().outputPath("forged.json");
   writeFileSync(forged, readFileSync(record, "utf8").replace(/"rightNeeded": \d+/, '"rightNeeded": 1'));
-  await page.getByLabel("Record to import").setInputFiles(forged);
+  await page.getByLabel(LABELS.recordToImport).setInputFiles(forged);
   await expect(page.getByRole("status").filter({ hasText: "forged.json is refused" })).toBeVisible();
 });
 
 /** Takes the run of a pack and saves its result file. */
 async function takePack(page: Page, path: string, code: string): Promise<string> {
   await page.goto("/?list");
-  await page.getByLabel("Listening pack to open").setInputFiles(path);
+  await page.getByLabel(LABELS.listeningPackToOpen).setInputFiles(path);
   await expect(page).toHaveURL(/pack/);
-  await page.getByLabel("Listener code").fill(code);
+  await page.getByLabel(LABELS.listenerCode).fill(code);
   await beginRun(page);
   for (let trial = 1; trial <= 5; trial++) {
     await trialText(page, `Trial ${trial} of 5`);
@@ -150,7 +162,7 @@ async function takePack(page: Page, path: string, code: string): Promise<string>
   }
   await expect(page.getByText("the opened order matches the seal")).toBeVisible();
   const saving = page.waitForEvent("download");
-  await page.getByRole("button", { name: "Save the result file" }).click();
+  await page.getByRole("button", { name: LABELS.saveTheResultFile }).click();
   const result = test.info().outputPath(`${code}.json`);
   await (await saving).saveAs(result);
   return result;
@@ -163,10 +175,10 @@ test("a pack is taken in another profile and merged back; a tampered result is r
 }) => {
   test.setTimeout(150_000);
   await openSeeded(page, "demo", "blind");
-  await page.getByLabel("Number of trials").fill("5");
-  await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
+  await page.getByLabel(LABELS.numberOfTrials).fill("5");
+  await expect(fairLevel(page)).toBeVisible();
   const making = page.waitForEvent("download");
-  await page.getByRole("button", { name: "Make a listening pack" }).click();
+  await page.getByRole("button", { name: LABELS.makeAListeningPack }).click();
   const pack = test.info().outputPath("pack.zip");
   await (await making).saveAs(pack);
   // Nothing in it says what is what.
@@ -177,7 +189,7 @@ test("a pack is taken in another profile and merged back; a tampered result is r
   const elsewhere = await own.newContext({ baseURL: new URL(page.url()).origin, acceptDownloads: true });
   const guest = await elsewhere.newPage();
   await guest.goto("/?list");
-  await guest.getByLabel("Listening pack to open").setInputFiles({
+  await guest.getByLabel(LABELS.listeningPackToOpen).setInputFiles({
     name: "broken.zip",
     mimeType: "application/zip",
     buffer: Buffer.from("PK not a zip"),
@@ -189,16 +201,16 @@ test("a pack is taken in another profile and merged back; a tampered result is r
 
   const tampered = test.info().outputPath("tampered.json");
   writeFileSync(tampered, readFileSync(result, "utf8").replace(/"side": "A"/, '"side": "B"'));
-  await page.getByLabel("Result files to add").setInputFiles([tampered, result]);
+  await page.getByLabel(LABELS.resultFilesToAdd).setInputFiles([tampered, result]);
   const told = page.getByRole("status").filter({ hasText: "added" });
   await expect(told).toContainText("1 result added.");
   await expect(told).toContainText("tampered.json is refused. It was changed after saving.");
-  await page.getByLabel("Result files to add").setInputFiles(result);
+  await page.getByLabel(LABELS.resultFilesToAdd).setInputFiles(result);
   await expect(page.getByText("L2.json is already added.")).toBeVisible();
 
-  await page.getByRole("button", { name: "All listeners together" }).click();
-  await expect(page.getByRole("table", { name: "Listeners" }).getByRole("row").nth(1)).toContainText("L2");
-  await page.getByRole("button", { name: "Close", exact: true }).click();
+  await page.getByRole("button", { name: LABELS.allListenersTogether }).click();
+  await expect(page.getByRole("table", { name: LABELS.listeners }).getByRole("row").nth(1)).toContainText("L2");
+  await page.getByRole("button", { name: LABELS.close, exact: true }).click();
   await stop(page, "Findings").click();
   await expect(page.getByTestId("entry").first()).toContainText("L2");
   await page.getByTestId("entry").first().getByRole("button").click();
@@ -331,7 +343,7 @@ for (const { form, among, keys, orders, trial } of FORMS) {
     await planForm(page, form);
     if (among) await chooseAmong(page, among);
     await page.getByLabel(/Number of (trials|rounds)/).fill(trial);
-    await expect(page.getByText("remaining after matching: fair.")).toBeVisible();
+    await expect(fairLevel(page)).toBeVisible();
     await beginRun(page);
     const looks: Awaited<ReturnType<typeof seen>>[] = [];
     const delays: number[] = [];

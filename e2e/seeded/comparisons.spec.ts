@@ -1,4 +1,5 @@
 import { expect } from "@playwright/test";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 import { addFiles, guitar, stop, wavFile } from "../support";
 
@@ -12,7 +13,7 @@ test("comparisons are searched, duplicated, begun anew with the same candidates,
   await page.keyboard.press("p");
   await page.getByRole("button", { name: "Run over 1 passage" }).click();
   await expect(page.locator("[data-candidate]")).toHaveCount(4, { timeout: 40_000 });
-  await page.getByRole("link", { name: "Yonder Pair, all comparisons" }).click();
+  await page.getByRole("link", { name: LABELS.yonderPairAllComparisons }).click();
   const rows = page.getByTestId("comparison");
   await expect(rows).toHaveCount(1);
   await page.getByRole("button", { name: "Duplicate Grid" }).click();
@@ -21,13 +22,13 @@ test("comparisons are searched, duplicated, begun anew with the same candidates,
   await page.keyboard.type("c.wav");
   await expect(rows).toHaveCount(2);
   await expect(rows.first()).toContainText("file: c.wav");
-  await page.getByLabel("Search all comparisons").fill("copy");
+  await page.getByLabel(LABELS.searchAllComparisons).fill("copy");
   await expect(rows).toHaveCount(1);
   await page.getByRole("button", { name: "Delete Grid, copy" }).click();
-  await expect(page.getByText("No comparison contains these words.")).toBeVisible();
-  await page.getByRole("button", { name: "Undo" }).click();
+  await expect(page.getByText(LABELS.noComparisonContainsTheseWords)).toBeVisible();
+  await page.getByRole("button", { name: LABELS.undo }).click();
   await expect(rows).toHaveText(/Grid, copy/);
-  await page.getByLabel("Search all comparisons").fill("");
+  await page.getByLabel(LABELS.searchAllComparisons).fill("");
 
   await page.getByRole("button", { name: "New comparison with the candidates of Grid", exact: true }).click();
   await expect(
@@ -36,5 +37,5 @@ test("comparisons are searched, duplicated, begun anew with the same candidates,
   await addFiles(page, [wavFile("song dry.wav", guitar())], "song dry.wav");
   await expect(page.locator("[data-render]")).toHaveCount(2, { timeout: 40_000 });
   await stop(page, "Findings").click();
-  await expect(page.getByRole("grid", { name: "Verdicts" }).getByRole("columnheader")).toHaveCount(3);
+  await expect(page.getByRole("grid", { name: LABELS.verdicts }).getByRole("columnheader")).toHaveCount(3);
 });

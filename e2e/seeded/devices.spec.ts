@@ -1,4 +1,5 @@
 import { expect } from "@playwright/test";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 import { playheadFrame } from "../support";
 
@@ -15,7 +16,7 @@ test("another device can be chosen while it plays, and playback goes on", async 
   await openSeeded(page, "demo", "listen");
   await page.keyboard.press("Space");
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(24_000);
-  await page.getByLabel("Output device").selectOption({ label: "Fake Audio Output 1" });
+  await page.getByLabel(LABELS.outputDevice).selectOption({ label: "Fake Audio Output 1" });
   const chosen = await playheadFrame(page);
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(chosen + 24_000);
   await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();

@@ -1,5 +1,6 @@
 import { readFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 import { dragLoop } from "../support";
 
@@ -9,7 +10,7 @@ test.use({ seed: "grid" });
 
 const tab = (page: Page, name: string) => page.getByRole("tab", { name }).click();
 const show = (page: Page, name: string) =>
-  page.getByRole("group", { name: "Shown" }).getByRole("button", { name, exact: true }).click();
+  page.getByRole("group", { name: LABELS.shown }).getByRole("button", { name, exact: true }).click();
 const choose = (page: Page, label: string, option: string) =>
   page.getByRole("combobox", { name: label, exact: true }).selectOption({ label: option });
 const chart = (page: Page, name: RegExp) => page.getByRole("group", { name });
@@ -17,7 +18,7 @@ const chart = (page: Page, name: RegExp) => page.getByRole("group", { name });
 async function rowsOf(page: Page): Promise<string[][]> {
   const [file] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "Save as CSV" }).click(),
+    page.getByRole("button", { name: LABELS.saveAsCSV }).click(),
   ]);
   return readFileSync(await file.path(), "utf8")
     .trim()
@@ -56,11 +57,11 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
     .getByRole("region", { name: /waveforms$/ })
     .getByRole("button", { name: "Show as a table" })
     .click();
-  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder − Here, maximum");
+  await expect(page.getByRole("region", { name: LABELS.theChartAsATable })).toContainText("Yonder − Here, maximum");
   await page.getByRole("button", { name: "Show as a chart" }).click();
   await waves.hover({ position: { x: 300, y: 150 } });
   for (let i = 0; i < 40; i++) await page.mouse.wheel(0, -200);
-  await expect(page.getByText("Sample by sample")).toBeVisible();
+  await expect(page.getByText(LABELS.sampleBySample)).toBeVisible();
   await expect(waves).toContainText(/Here −?0\.\d{5}/);
   await waves.dblclick();
   await expect(page.getByText(/Minimum and maximum of \d+ samples/)).toBeVisible();
@@ -88,12 +89,12 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
   const spectrogram = await rowsOf(page);
   expect(spectrogram[0].length).toBeGreaterThan(30);
   expect(Math.max(...spectrogram.slice(1).flatMap((row) => row.slice(1).map(Number)))).toBeLessThan(6);
-  await page.getByRole("button", { name: "Linear frequency axis" }).click();
+  await page.getByRole("button", { name: LABELS.linearFrequencyAxis }).click();
   await expect(here.locator("text", { hasText: /^20k$/ })).toBeVisible();
   // Zoomed, finer pieces come; what was there stays in sight meanwhile.
   await here.hover({ position: { x: 300, y: 150 } });
   for (let i = 0; i < 8; i++) await page.mouse.wheel(0, -100);
-  await expect(page.getByText("Refining…")).toHaveCount(0);
+  await expect(page.getByText(LABELS.refining)).toHaveCount(0);
   await expect(here.locator("image").first()).toBeVisible();
   await here.focus();
   await page.keyboard.press("ArrowRight");
@@ -116,7 +117,7 @@ test("over time: waveforms down to the sample, spectrograms that are panned and 
       loud.map((i) => yonder0[i]),
     ),
   ).toBeLessThan(0.2);
-  await page.getByRole("combobox", { name: "Which transient" }).selectOption({ index: 1 });
+  await page.getByRole("combobox", { name: LABELS.whichTransient }).selectOption({ index: 1 });
   await expect(chart(page, /^Level around transients/)).toBeVisible();
 });
 
@@ -156,7 +157,7 @@ test("dynamics: a gain of 6 dB is that, and moves nothing else", async ({ page }
       yonder,
     ),
   ).toBeLessThan(0.05);
-  await page.getByRole("combobox", { name: "Show" }).selectOption({ label: "Before transients" });
+  await page.getByRole("combobox", { name: LABELS.show }).selectOption({ label: "Before transients" });
   await expect(chart(page, /^Energy before transients/)).toBeVisible();
 });
 
@@ -171,13 +172,13 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   const left = column(time, 2);
   expect(left.reduce((sum, v) => sum + v, 0) / left.length).toBeLessThan(-90);
   await show(page, "Components");
-  await expect(page.getByRole("region", { name: "Components of the residual" })).toContainText("rounding to 16 bits");
+  await expect(page.getByRole("region", { name: LABELS.componentsOfTheResidual })).toContainText("rounding to 16 bits");
   await show(page, "Per band");
   await expect(chart(page, /^Residual re Yonder, by bands/)).toBeVisible({ timeout: 40_000 });
   await show(page, "Spectrum");
   await expect(chart(page, /^Residual spectrum/)).toBeVisible();
-  await page.getByRole("button", { name: "Hear residual" }).click();
-  await expect(page.getByRole("button", { name: "Hear residual" })).toHaveAttribute("aria-pressed", "true", {
+  await page.getByRole("button", { name: LABELS.hearResidual }).click();
+  await expect(page.getByRole("button", { name: LABELS.hearResidual })).toHaveAttribute("aria-pressed", "true", {
     timeout: 40_000,
   });
 
@@ -186,9 +187,9 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   await expect(rows).toHaveCount(3);
   await expect(page.getByText("analysed")).toHaveCount(0, { timeout: 200_000 });
   const names = () => rows.locator("td:first-child button").allTextContents();
-  await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
+  await page.getByRole("columnheader", { name: LABELS.render }).getByRole("button").click();
   expect(await names()).toEqual(["a", "b", "c"]);
-  await page.getByRole("columnheader", { name: "Render" }).getByRole("button").click();
+  await page.getByRole("columnheader", { name: LABELS.render }).getByRole("button").click();
   expect(await names()).toEqual(["c", "b", "a"]);
   await page.getByRole("columnheader", { name: "Residual, dB" }).getByRole("button").first().click();
   await expect(page.getByRole("columnheader", { name: "Residual, dB" })).toHaveAttribute("aria-sort", "ascending");
@@ -200,7 +201,7 @@ test("residual and all candidates: what is left is told, heard and sorted", asyn
   await show(page, "Map");
   await expect(chart(page, /^Similarity of renders/)).toBeVisible({ timeout: 60_000 });
   await page.getByRole("button", { name: "Show as a table" }).click();
-  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Dry");
+  await expect(page.getByRole("region", { name: LABELS.theChartAsATable })).toContainText(LABELS.dry);
 });
 
 test("stereo: as a picture that is read, and over time; every view fits a small screen", async ({ page }) => {
@@ -280,7 +281,7 @@ test.describe("with other passages", () => {
     await show(page, "Target");
     const levels = page.getByTestId("target-levels");
     await expect(levels).toContainText(/Target −[\d.]+\u2009LUFS/);
-    const choice = page.getByRole("combobox", { name: "Target", exact: true });
+    const choice = page.getByRole("combobox", { name: LABELS.target, exact: true });
     const options = await choice.locator("option").allTextContents();
     // Every render of the three other passages.
     expect(options.length).toBeGreaterThanOrEqual(24);

@@ -2,6 +2,7 @@ import { readFileSync } from "node:fs";
 import { expect, type Page } from "@playwright/test";
 import { bytesInMemory } from "../../src/core/formats/byte-source";
 import { openAudio } from "../../src/core/formats/read-audio";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 
 const step = (page: Page, name: string) => page.getByTestId(`step-${name}`);
@@ -43,7 +44,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.getByLabel("Save or add the fit up to “eq”").click();
   const [saved] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "Save the residual as WAV" }).click(),
+    page.getByRole("button", { name: LABELS.saveTheResidualAsWAV }).click(),
   ]);
   const opened = await openAudio(
     bytesInMemory(new Uint8Array(readFileSync(await saved.path()))),
@@ -58,7 +59,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   // The chart reads, zooms by wheel and keys, and is a table and files as well.
   const chart = page.getByRole("group", { name: /^EQ vs frequency/ });
   await chart.hover({ position: { x: 400, y: 100 } });
-  await expect(chart).toContainText("Yonder re Here");
+  await expect(chart).toContainText(LABELS.yonderReHere);
   await expect(chart.locator("text", { hasText: "20k" })).toBeVisible();
   await page.mouse.wheel(0, -300);
   await page.mouse.wheel(0, -300);
@@ -69,10 +70,10 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   await page.keyboard.press("0");
   await expect(chart.locator("text", { hasText: "20k" })).toBeVisible();
   await page.getByRole("button", { name: "Show as a table" }).click();
-  await expect(page.getByRole("region", { name: "The chart as a table" })).toContainText("Yonder re Here, dB");
+  await expect(page.getByRole("region", { name: LABELS.theChartAsATable })).toContainText("Yonder re Here, dB");
   const [csv] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("button", { name: "Save as CSV" }).click(),
+    page.getByRole("button", { name: LABELS.saveAsCSV }).click(),
   ]);
   const rows = readFileSync(await csv.path(), "utf8")
     .trim()
@@ -114,31 +115,31 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
   expect(filter.ok && filter.value.sound.channelCount).toBe(1);
 
   // Curves are kept under a name, and stay while others are looked at, and when the page is left.
-  await page.getByRole("button", { name: "Keep", exact: true }).click();
+  await page.getByRole("button", { name: LABELS.keep, exact: true }).click();
   const kept = page.getByRole("textbox", { name: "Name of kept curve 1" });
   await kept.fill("What the first does");
-  await page.getByRole("button", { name: "All", exact: true }).click();
+  await page.getByRole("button", { name: LABELS.all, exact: true }).click();
   await expect(page.getByRole("region", { name: / EQ$/ })).toContainText("What the first does");
   await expect(page.getByRole("region", { name: / EQ$/ })).toContainText("8 Outboard loop", { timeout: 60_000 });
   await page.reload();
   await expect(kept).toHaveValue("What the first does");
   await page.getByRole("button", { name: "Remove What the first does" }).click();
   await expect(page.getByTestId("kept-curve")).toHaveCount(0);
-  await page.getByRole("button", { name: "Spectra" }).click();
+  await page.getByRole("button", { name: LABELS.spectra }).click();
   await expect(page.getByRole("group", { name: /^Averaged spectra/ })).toBeVisible();
 
-  await page.getByRole("tab", { name: "Phase and delay" }).click();
+  await page.getByRole("tab", { name: LABELS.phaseAndDelay }).click();
   await expect(page.getByTestId("phase-sentence")).toContainText("Minimum phase");
-  await page.getByRole("button", { name: "Impulse" }).click();
+  await page.getByRole("button", { name: LABELS.impulse }).click();
   await expect(page.getByText(/Above −60.*before/)).toBeVisible();
 
-  await page.getByRole("tab", { name: "Stereo" }).click();
+  await page.getByRole("tab", { name: LABELS.stereo }).click();
   await expect(page.getByTestId("stereo-sentence")).toContainText("Both have the same width", { timeout: 40_000 });
-  await page.getByRole("combobox", { name: "Figure" }).selectOption({ label: "Correlation" });
+  await page.getByRole("combobox", { name: LABELS.figure }).selectOption({ label: "Correlation" });
   await expect(page.getByRole("group", { name: /^Correlation vs frequency/ })).toBeVisible();
 
   // An estimate of where to listen, and the way there.
-  const moments = page.getByRole("region", { name: "Where to listen" });
+  const moments = page.getByRole("region", { name: LABELS.whereToListen });
   await expect(moments).toContainText("Likely heard: change of level by band", { timeout: 40_000 });
   await expect(moments.getByRole("listitem")).toHaveCount(5);
   await expect(page.getByRole("img", { name: /Where the difference is audible/ })).toBeVisible();
@@ -146,7 +147,7 @@ test("Explain says what sets the pair apart, lets it be heard and kept, and lead
     .getByRole("button", { name: /^Blind run over/ })
     .first()
     .click();
-  await expect(page.getByRole("heading", { level: 1, name: "Blind" })).toBeVisible();
+  await expect(page.getByRole("heading", { level: 1, name: LABELS.blind })).toBeVisible();
   await expect(page.getByTestId("loop")).toBeVisible();
   await expect(page.getByRole("img", { name: /Where the difference is audible/ })).toHaveCount(0);
 });

@@ -4,6 +4,7 @@ import { unzipSync } from "fflate";
 import { scaleClip } from "../../src/core/audio/clip";
 import { readAudio } from "../../src/core/formats/read-audio";
 import { noise } from "../../src/core/stimuli/signals";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 import { chooseFiles, figure, guitar, keepFiles, wavFile } from "../support";
 
@@ -17,7 +18,7 @@ const titles = (page: Page) =>
 test("a file is dragged from the tray into a passage", async ({ page }) => {
   await openSeeded(page, "grid");
   await chooseFiles(page, [wavFile("guitar c.wav", scaleClip(guitar(), 0.3)), wavFile("hiss.wav", noise(6, 0.1, 4))]);
-  const tray = page.getByRole("region", { name: "Needs a passage" });
+  const tray = page.getByRole("region", { name: LABELS.needsAPassage });
   await expect(tray.locator('[data-file="hiss.wav"]')).toBeVisible({ timeout: 40_000 });
   // Rows move no more once both are measured, and hovering waits until the dialog stands still.
   for (const name of ["hiss.wav", "guitar c.wav"]) {
@@ -43,7 +44,7 @@ test("a second passage is added beside the first, candidates of one name share a
   await expect(page.getByLabel("hiss dry.wav is the dry render")).toBeChecked();
   await keepFiles(page);
   await expect(page.getByRole("columnheader")).toHaveCount(5);
-  await expect(page.getByLabel("Passage", { exact: true }).locator("option:checked")).toHaveText("Hiss");
+  await expect(page.getByLabel(LABELS.passage, { exact: true }).locator("option:checked")).toHaveText("Hiss");
   await expect(figure(page, "nulls-to")).toContainText("dB");
   await expect(page.getByText("identical to 16 bits")).toBeVisible();
 });
@@ -58,12 +59,12 @@ test("renders are named, set as Here and Yonder by key, made dry and taken out",
   await page.keyboard.press("h");
   await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("b");
 
-  await head(page, "b").getByLabel("Candidate name", { exact: true }).fill("Outboard");
+  await head(page, "b").getByLabel(LABELS.candidateName, { exact: true }).fill("Outboard");
   await page.keyboard.press("Enter");
   await expect(page.getByLabel("Here render").locator("option:checked")).toHaveText("Outboard");
 
   await page.locator('[data-render="b.wav"]').focus();
-  await page.getByRole("button", { name: "Make it dry" }).click();
+  await page.getByRole("button", { name: LABELS.makeItDry }).click();
   await expect(page.locator('[data-render="dry.wav"]')).toContainText("−1234\u2009smp");
 
   await page.locator('[data-render="c.wav"]').focus();
@@ -79,17 +80,17 @@ test("arrows move in the grid, candidates are hidden, put in order by key and by
   await page.keyboard.press("ArrowRight");
   await expect(cell(page, "a.wav")).toBeFocused();
   // Moving in the grid does not switch what is heard.
-  await expect(page.getByRole("button", { name: "Here", exact: true })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("button", { name: LABELS.here, exact: true })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("ArrowRight");
   await page.keyboard.press("y");
   await expect(cell(page, "c.wav")).toHaveAttribute("data-side", "yonder");
 
-  await page.getByLabel("Sort the grid").selectOption({ label: "Loudest vs dry first" });
+  await page.getByLabel(LABELS.sortTheGrid).selectOption({ label: "Loudest vs dry first" });
   await expect.poll(() => titles(page)).toEqual(["b", "a", "c"]);
-  await page.getByLabel("Sort the grid").selectOption({ label: "Candidates by name" });
+  await page.getByLabel(LABELS.sortTheGrid).selectOption({ label: "Candidates by name" });
   await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
-  await page.getByLabel("Sort the grid").selectOption({ label: "Loudest vs dry first" });
+  await page.getByLabel(LABELS.sortTheGrid).selectOption({ label: "Loudest vs dry first" });
   await expect.poll(() => titles(page)).toEqual(["b", "a", "c"]);
   await head(page, "b").getByRole("button", { name: "Move b" }).focus();
   await page.keyboard.press("Space");
@@ -100,7 +101,7 @@ test("arrows move in the grid, candidates are hidden, put in order by key and by
   await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
 
   await head(page, "a").getByLabel("More for a").click();
-  await head(page, "a").getByRole("button", { name: "Hide" }).click();
+  await head(page, "a").getByRole("button", { name: LABELS.hide }).click();
   await expect.poll(() => titles(page)).toEqual(["b", "c"]);
   await expect(page.getByLabel("Here render").locator("option")).toHaveText(["Dry", "b", "c"]);
   await page.getByRole("button", { name: "Show 1 hidden" }).click();
@@ -108,7 +109,7 @@ test("arrows move in the grid, candidates are hidden, put in order by key and by
 
   await cell(page, "c.wav").focus();
   await page.keyboard.press("Delete");
-  await expect(page.getByRole("region", { name: "Just removed" })).toContainText("Deleted c: 1 render.");
+  await expect(page.getByRole("region", { name: LABELS.justRemoved })).toContainText("Deleted c: 1 render.");
   await expect.poll(() => titles(page)).toEqual(["a", "b"]);
   await page.keyboard.press("Control+z");
   await expect.poll(() => titles(page)).toEqual(["a", "b", "c"]);
@@ -120,16 +121,16 @@ test("a candidate's settings are written down, and inequality is marked with its
   const write = async (file: string, lines: [string, string, string, string][]) => {
     await cell(page, file).focus();
     await page.keyboard.press("e");
-    await page.getByLabel("Kind").selectOption("equalizer");
-    await page.getByLabel("Version").fill("1.4");
+    await page.getByLabel(LABELS.kind).selectOption("equalizer");
+    await page.getByLabel(LABELS.version).fill("1.4");
     for (const [i, [parameter, value, unit, reason]] of lines.entries()) {
-      await page.getByRole("button", { name: "Add a line" }).click();
+      await page.getByRole("button", { name: LABELS.addALine }).click();
       await page.getByLabel(`Parameter ${i + 1}`).fill(parameter);
       await page.getByLabel(`Value ${i + 1}`).fill(value);
       await page.getByLabel(`Unit ${i + 1}`).fill(unit);
       await page.getByLabel(`Reason ${i + 1}`).fill(reason);
     }
-    await page.getByRole("button", { name: "Keep" }).click();
+    await page.getByRole("button", { name: LABELS.keep }).click();
     await expect(page.getByRole("dialog")).toBeHidden();
   };
   await write("b.wav", [
@@ -145,8 +146,8 @@ test("a candidate's settings are written down, and inequality is marked with its
   await page.keyboard.press("q");
   await expect(page.getByText("1 setting is unequal, 1 is not given by all.")).toBeVisible();
   await expect(page.locator('[data-parity="unequal"]')).toContainText("steps 3 and 4.5");
-  await expect(page.locator('[data-parity="equal"]')).toContainText("Frequency");
-  await page.getByLabel("Only differences").check();
+  await expect(page.locator('[data-parity="equal"]')).toContainText(LABELS.frequency);
+  await page.getByLabel(LABELS.onlyDifferences).check();
   await expect(page.locator('[data-parity="equal"]')).toHaveCount(0);
 });
 
@@ -159,22 +160,22 @@ test("renders are exported as WAV and AIFF, one as a file and all as a zip, bit 
 }) => {
   await openSeeded(page, "grid");
   await cell(page, "c.wav").focus();
-  await page.getByRole("button", { name: "Export", exact: true }).click();
-  await page.getByRole("group", { name: "Word length" }).getByRole("button", { name: "16 bit" }).click();
+  await page.getByRole("button", { name: LABELS.export, exact: true }).click();
+  await page.getByRole("group", { name: LABELS.wordLength }).getByRole("button", { name: "16 bit" }).click();
   const [one] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("dialog").getByRole("button", { name: "Export" }).click(),
+    page.getByRole("dialog").getByRole("button", { name: LABELS.export }).click(),
   ]);
   expect(one.suggestedFilename()).toBe("passage-1-c.wav");
   // It was 16-bit already: no dither is added, the file is the one that was imported.
   expect(Buffer.from(await saved(one)).equals(wavFile("c.wav", scaleClip(guitar(), 0.5), "16-bit").buffer)).toBe(true);
 
   await page.getByRole("button", { name: "Export all" }).click();
-  await page.getByRole("group", { name: "File" }).getByRole("button", { name: "AIFF" }).click();
-  await page.getByRole("group", { name: "Word length" }).getByRole("button", { name: "32 float" }).click();
+  await page.getByRole("group", { name: LABELS.file }).getByRole("button", { name: LABELS.aiff }).click();
+  await page.getByRole("group", { name: LABELS.wordLength }).getByRole("button", { name: "32 float" }).click();
   const [all] = await Promise.all([
     page.waitForEvent("download"),
-    page.getByRole("dialog").getByRole("button", { name: "Export" }).click(),
+    page.getByRole("dialog").getByRole("button", { name: LABELS.export }).click(),
   ]);
   expect(all.suggestedFilename()).toBe("grid-renders.zip");
   const entries = unzipSync(await saved(all));

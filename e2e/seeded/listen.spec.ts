@@ -1,4 +1,5 @@
 import { expect, type Page } from "@playwright/test";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 import { dragLoop, figure, playheadFrame } from "../support";
 
@@ -15,7 +16,7 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   // A switch keeps the playhead going from where it is.
   const before = await playheadFrame(page);
   await page.keyboard.press("ArrowRight");
-  await expect(page.getByRole("button", { name: "Yonder", exact: true })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("button", { name: LABELS.yonder, exact: true })).toHaveAttribute("aria-pressed", "true");
   expect(await playheadFrame(page)).toBeGreaterThanOrEqual(before);
 
   await dragLoop(page, 0.5, 0.6);
@@ -29,9 +30,9 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   await expect(page.getByText("in the loop")).toBeVisible();
 
   // Back to the loop's start at a switch.
-  await page.getByRole("button", { name: "To loop" }).click();
+  await page.getByRole("button", { name: LABELS.toLoop }).click();
   await page.keyboard.press("ArrowLeft");
-  await expect(page.getByRole("button", { name: "Here", exact: true })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByRole("button", { name: LABELS.here, exact: true })).toHaveAttribute("aria-pressed", "true");
 
   await page.keyboard.press("Space");
   await expect(play).toBeVisible();
@@ -46,18 +47,18 @@ test("play, switch, loop, look through a lens and hear the difference, by key an
   await page.keyboard.press("d");
   await expect(page.getByRole("button", { name: /^Difference/ })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("m");
-  await expect(page.getByRole("button", { name: "Original level" })).toHaveAttribute("aria-pressed", "true");
-  await page.getByRole("button", { name: "Mid", exact: true }).click();
-  await expect(page.getByRole("button", { name: "Mid", exact: true })).toHaveAttribute("aria-pressed", "true");
-  await page.getByLabel("Boost of the difference").selectOption("48");
+  await expect(page.getByRole("button", { name: LABELS.originalLevel })).toHaveAttribute("aria-pressed", "true");
+  await page.getByRole("button", { name: LABELS.mid, exact: true }).click();
+  await expect(page.getByRole("button", { name: LABELS.mid, exact: true })).toHaveAttribute("aria-pressed", "true");
+  await page.getByLabel(LABELS.boostOfTheDifference).selectOption("48");
   await expect(page.getByTitle(/Limited so that the difference/)).toBeVisible();
 
   // A double click takes the loop away; the preference outlives a reload.
   await page.getByTestId("waveform").dblclick();
   await expect(page.getByTestId("loop")).toHaveCount(0);
   await page.reload();
-  await expect(page.getByRole("button", { name: "To loop" })).toHaveAttribute("aria-pressed", "true");
-  await expect(page.getByLabel("Boost of the difference")).toHaveValue("48");
+  await expect(page.getByRole("button", { name: LABELS.toLoop })).toHaveAttribute("aria-pressed", "true");
+  await expect(page.getByLabel(LABELS.boostOfTheDifference)).toHaveValue("48");
 });
 
 const pad = (page: Page, title: string) => page.locator(`[data-pad="${title}"]`);
@@ -85,7 +86,7 @@ test("any render is heard by its key or its pad, becomes Yonder with Shift, and 
 
   const wholePassage = await figure(page, "matched-to").textContent();
   await dragLoop(page, 0.92, 0.99);
-  await page.getByRole("group", { name: "Match over" }).getByRole("button", { name: "Loop" }).click();
+  await page.getByRole("group", { name: LABELS.matchOver }).getByRole("button", { name: LABELS.loop }).click();
   await expect(page.getByText("Matched to the dry render by integrated loudness over the loop")).toBeVisible();
   await expect(figure(page, "matched-to")).not.toHaveText(wholePassage ?? "");
   await expect(page.getByText("0.00\u2009LU remaining")).toBeVisible();
@@ -111,18 +112,18 @@ test("hands free at each pass, and the round rehearsed: dry, each of the others,
   await openSeeded(page, "demo", "listen");
   await dragLoop(page, 0.2, 0.24);
   await watchHeard(page);
-  await page.getByRole("button", { name: "Start" }).click();
+  await page.getByRole("button", { name: LABELS.start }).click();
   await expect(page.getByRole("button", { name: /^Pause/ })).toBeVisible();
   await expect.poll(async () => (await heardSince(page)).length).toBeGreaterThan(3);
   expect((await heardSince(page)).slice(0, 4)).toEqual(["Dry", "Air lift, bilinear", "Dry", "Air lift, bilinear"]);
   await page.keyboard.press("3");
-  await expect(page.getByRole("button", { name: "Start" })).toBeVisible();
+  await expect(page.getByRole("button", { name: LABELS.start })).toBeVisible();
   await isHeard(page, "Air lift, matched");
   await page.keyboard.press("1");
   await isHeard(page, "Dry");
 
   await watchHeard(page);
-  await page.getByRole("button", { name: "Play each in turn" }).click();
+  await page.getByRole("button", { name: LABELS.playEachInTurn }).click();
   await expect(page.getByRole("button", { name: /^Play Space/ })).toBeVisible();
   const titles = await page.locator("[data-pad]").evaluateAll((pads) => pads.map((p) => p.getAttribute("data-pad")));
   expect(await heardSince(page)).toEqual([...titles, "Dry"]);
@@ -145,15 +146,15 @@ test("a mark to go back to, a gap of silence and a pre-roll at a switch", async 
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(96_000);
   await page.keyboard.press("w");
   await expect(page.getByTestId("mark")).toBeVisible();
-  await page.getByRole("button", { name: "To mark" }).click();
-  await page.getByLabel("Pre-roll").selectOption("1");
+  await page.getByRole("button", { name: LABELS.toMark }).click();
+  await page.getByLabel(LABELS.preRoll).selectOption("1");
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(168_000);
   const before = await playheadFrame(page);
   await page.keyboard.press("t");
   await expect.poll(() => playheadFrame(page)).toBeLessThan(before - 48_000);
-  await page.getByRole("button", { name: "On", exact: true }).click();
-  await page.getByLabel("Pre-roll").selectOption("0");
-  await page.getByLabel("Silence before a switch").selectOption("1");
+  await page.getByRole("button", { name: LABELS.on, exact: true }).click();
+  await page.getByLabel(LABELS.preRoll).selectOption("0");
+  await page.getByLabel(LABELS.silenceBeforeASwitch).selectOption("1");
   await page.keyboard.press("t");
   const stopped = await page.evaluate(standsStill);
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(stopped + 24_000);
@@ -170,13 +171,13 @@ test("lenses by frequency and by moments, trim, polarity, and what is heard told
   await expect.poll(loudness).toBeGreaterThan(-30);
   const open = await loudness();
   await page.getByRole("button", { name: "Solo band" }).click();
-  await page.getByLabel("Centre of the band").fill("200");
+  await page.getByLabel(LABELS.centreOfTheBand).fill("200");
   await expect.poll(loudness).toBeLessThan(open - 6);
-  await page.getByRole("group", { name: "Band", exact: true }).getByRole("button", { name: "All" }).click();
-  await page.getByLabel("Output trim").fill("-20");
+  await page.getByRole("group", { name: LABELS.band, exact: true }).getByRole("button", { name: LABELS.all }).click();
+  await page.getByLabel(LABELS.outputTrim).fill("-20");
   await expect.poll(loudness).toBeLessThan(open - 15);
-  await page.getByLabel("Output trim").fill("0");
-  await page.getByRole("button", { name: "Transients", exact: true }).click();
+  await page.getByLabel(LABELS.outputTrim).fill("0");
+  await page.getByRole("button", { name: LABELS.transients, exact: true }).click();
   const begun = await playheadFrame(page);
   await expect.poll(() => playheadFrame(page)).toBeGreaterThan(begun + 24_000);
   await expect(figure(page, "live-loudness")).toContainText("LUFS");
@@ -185,7 +186,7 @@ test("lenses by frequency and by moments, trim, polarity, and what is heard told
   const drawn = await page.getByTestId("live-spectrum").locator("path").last().getAttribute("d");
   expect((drawn ?? "").length).toBeGreaterThan(500);
   // Inverted, Yonder is added to Here where it was taken away: the difference is no longer small.
-  await page.getByLabel("Invert Yonder").check();
+  await page.getByLabel(LABELS.invertYonder).check();
   await page.getByRole("button", { name: "Mono" }).click();
   await page.keyboard.press("d");
   await expect(page.getByText(/Yonder − Here at the deepest-null gain/)).toBeVisible();
@@ -206,23 +207,23 @@ test("notes pinned to moments in words of one's own, and a sighted verdict with 
   await expect(note).toContainText("Bus compressor");
   await expect(note).toContainText("pluffy");
   await page.keyboard.press("Escape");
-  await expect(page.getByRole("group", { name: "Words" }).getByRole("button").first()).toHaveText("pluffy");
+  await expect(page.getByRole("group", { name: LABELS.words }).getByRole("button").first()).toHaveText("pluffy");
   await page.keyboard.press("1");
   await isHeard(page, "Dry");
-  await note.getByTitle("Play this moment").click();
+  await note.getByTitle(LABELS.playThisMoment).click();
   await isHeard(page, "Bus compressor");
-  await page.getByRole("button", { name: "Sighted verdict" }).click();
+  await page.getByRole("button", { name: LABELS.sightedVerdict }).click();
   await expect(page.getByText(/Heard: .*Bus compressor 0:0/)).toBeVisible();
-  await page.getByLabel("Which do you prefer?").selectOption({ label: "Bus compressor" });
-  await page.getByLabel("Confidence").fill("75");
-  await page.getByLabel("Why?").fill("it holds together");
-  await page.getByRole("button", { name: "Save verdict" }).click();
+  await page.getByLabel(LABELS.whichDoYouPrefer).selectOption({ label: "Bus compressor" });
+  await page.getByLabel(LABELS.confidence).fill("75");
+  await page.getByLabel(LABELS.why).fill("it holds together");
+  await page.getByRole("button", { name: LABELS.saveVerdict }).click();
   const verdict = page.getByTestId("sighted-verdict");
   await expect(verdict).toContainText(/Bus compressor, 75.% sure: it holds together \(heard /);
   await page.reload();
-  await page.getByRole("button", { name: "Sighted verdict" }).click();
+  await page.getByRole("button", { name: LABELS.sightedVerdict }).click();
   await expect(verdict).toContainText("it holds together");
-  await page.getByRole("button", { name: "Notes" }).click();
+  await page.getByRole("button", { name: LABELS.notes }).click();
   await note.getByRole("button", { name: /^Delete the note/ }).click();
-  await expect(page.getByText("No notes on this passage yet.")).toBeVisible();
+  await expect(page.getByText(LABELS.noNotesOnThisPassageYet)).toBeVisible();
 });

@@ -1,4 +1,5 @@
 import { expect } from "@playwright/test";
+import { LABELS } from "../../src/ui/labels";
 import { STOPS } from "../../src/ui/shell/stops";
 import { openSeeded, test } from "../profiles";
 import { stop } from "../support";
@@ -33,7 +34,7 @@ test("keys pressed before a stop is there are held, and done when it is", async 
   await stop(page, "Gather").click();
   await page.waitForURL(/gather$/);
   await page.keyboard.press("p");
-  await expect(page.getByRole("heading", { level: 1, name: "Gather" })).toBeHidden();
+  await expect(page.getByRole("heading", { level: 1, name: LABELS.gather })).toBeHidden();
   await expect(page.getByRole("dialog")).toBeVisible();
   await expect(page.getByRole("button", { name: /^Run over \d passages?/ })).toBeVisible();
 });

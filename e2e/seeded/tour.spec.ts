@@ -1,4 +1,5 @@
 import { expect, type Locator, type Page } from "@playwright/test";
+import { LABELS } from "../../src/ui/labels";
 import { openSeeded, test } from "../profiles";
 import { hearSeats, pressAnswer, trialText } from "../support";
 
@@ -24,12 +25,12 @@ test("the tour is done by keyboard alone, on the real screens, and can be left a
 }) => {
   test.setTimeout(240_000);
   await openSeeded(page, "demo");
-  const tour = page.getByRole("region", { name: "Tour" });
+  const tour = page.getByRole("region", { name: LABELS.tour });
   // It was offered when the demo was first opened: never again by itself.
   await expect(tour).toBeHidden();
   const begin = async () => {
     await page.keyboard.press("?");
-    await enter(page, page.getByRole("dialog", { name: "Shortcuts" }).getByRole("button", { name: "Tour" }));
+    await enter(page, page.getByRole("dialog", { name: LABELS.shortcuts }).getByRole("button", { name: LABELS.tour }));
     await expect(tour).toBeVisible();
   };
   const done = (count: number) =>
@@ -48,25 +49,25 @@ test("the tour is done by keyboard alone, on the real screens, and can be left a
   await done(3);
   await page.keyboard.press("d");
 
-  await enter(page, tour.getByRole("button", { name: "Leave the tour" }));
+  await enter(page, tour.getByRole("button", { name: LABELS.leaveTheTour }));
   await expect(tour).toBeHidden();
   await begin();
   await done(3);
 
   await go("Blind");
-  await reach(page, page.getByLabel("Number of trials"));
+  await reach(page, page.getByLabel(LABELS.numberOfTrials));
   await page.keyboard.press("Control+a");
   await page.keyboard.type("6");
-  await enter(page, page.getByRole("button", { name: "Seal the order and begin" }));
+  await enter(page, page.getByRole("button", { name: LABELS.sealTheOrderAndBegin }));
   for (let trial = 1; trial <= 6; trial++) {
     await trialText(page, `Trial ${trial} of 6`);
     await hearSeats(page, ["2", "1"]);
     await pressAnswer(page, "X is A", "a");
   }
-  await enter(page, page.getByRole("link", { name: "To the findings" }));
+  await enter(page, page.getByRole("link", { name: LABELS.toTheFindings }));
   await done(4);
   await go("Explain");
-  const loop = page.getByRole("region", { name: "Where to listen" }).getByRole("button", { name: /^Loop 0:/ });
+  const loop = page.getByRole("region", { name: LABELS.whereToListen }).getByRole("button", { name: /^Loop 0:/ });
   await expect(loop.first()).toBeVisible({ timeout: 60_000 });
   await enter(page, loop.first());
   await done(5);
@@ -80,7 +81,7 @@ test("the tour is done by keyboard alone, on the real screens, and can be left a
   await page.keyboard.press("r");
   const [file] = await Promise.all([
     page.waitForEvent("download"),
-    enter(page, page.getByRole("dialog", { name: "Report" }).getByRole("button", { name: "Save as HTML" })),
+    enter(page, page.getByRole("dialog", { name: LABELS.report }).getByRole("button", { name: "Save as HTML" })),
   ]);
   expect(file.suggestedFilename()).toMatch(/\.html$/);
   await page.keyboard.press("Escape");
@@ -91,12 +92,12 @@ test("the tour is done by keyboard alone, on the real screens, and can be left a
 test("the guide is searched and read in the app, over any screen", async ({ page }) => {
   await openSeeded(page, "demo", "listen");
   await page.keyboard.press("?");
-  await page.getByRole("dialog", { name: "Shortcuts" }).getByRole("button", { name: "Guide" }).click();
-  const guide = page.getByRole("dialog", { name: "Guide" });
+  await page.getByRole("dialog", { name: LABELS.shortcuts }).getByRole("button", { name: LABELS.guide }).click();
+  const guide = page.getByRole("dialog", { name: LABELS.guide });
   await expect(guide.getByRole("heading", { name: "Ten minutes on the demo" })).toBeVisible();
-  await guide.getByLabel("Search the guide").fill("one sample of delay");
+  await guide.getByLabel(LABELS.searchTheGuide).fill("one sample of delay");
   await guide.getByRole("button", { name: /^Reading a null/ }).click();
   await expect(guide.getByRole("region", { name: "Reading a null" })).toContainText("−18 dB");
-  await guide.getByLabel("Search the guide").fill("zebra");
-  await expect(guide.getByText("No chapter contains these words.")).toBeVisible();
+  await guide.getByLabel(LABELS.searchTheGuide).fill("zebra");
+  await expect(guide.getByText(LABELS.noChapterContainsTheseWords)).toBeVisible();
 });

@@ -97,7 +97,7 @@ describe("every text in the source", () => {
 
   it("is found: labels, attributes, templates and errors", () => {
     const texts = textsIn("src/ui/shell/transport.tsx").map(({ text }) => text);
-    expect(texts).toEqual(expect.arrayContaining(["Level-matched (M)", "Original level", "Mono sum"]));
+    expect(texts).toEqual(expect.arrayContaining(["Level-matched (M)", "Mid on both channels", "Mono sum"]));
     expect(textsIn("src/core/words/files.ts").map(({ text }) => text)).toContain(
       "… decodes to more than …, the limit.",
     );

@@ -50,7 +50,7 @@ describe("one sentence for each family", () => {
     const runs = [await favouriteAmong(["Limit", "Bus", "Drive", "Dry"], 8, "Limit", 6, { id: "uneven" })];
     const book = bookOf({ runs });
     expect(sentences(book).compressor).toBe(
-      "Chime: Limit was picked most often (6 of 8 rounds, p = 0.0272), not significantly ahead of each other one.",
+      "Chime: Limit was picked most often (6 of 8 rounds, p = 0.0272), not significantly ahead of every other.",
     );
     expect(evidenceFor(book, "Chime", "Limit")).toMatchObject([
       { state: "not shown", says: expect.stringContaining("picked most often, not significantly ahead of") },

@@ -61,11 +61,11 @@ function onPassage(book: OpenBook, passageId: string, ids: readonly string[], dr
       said.push(`${book.titleOf(flawedWinnerId)} was ahead only ${flawWords(liking.flaws)}, so nothing is decided`);
     else if (mostId && !isOwn(mostId))
       said.push(
-        `${book.titleOf(mostId)}, of another family, was picked most often, not significantly ahead of each other one`,
+        `${book.titleOf(mostId)}, of another family, was picked most often, not significantly ahead of every other`,
       );
     else if (mostId)
       said.push(
-        `${book.titleOf(mostId)} was picked most often (${likingScore(liking, mostId)}), not significantly ahead of each other one`,
+        `${book.titleOf(mostId)} was picked most often (${likingScore(liking, mostId)}), not significantly ahead of every other`,
       );
     else said.push(`no preference was shown among ${listed(candidateIds.map(book.titleOf))}`);
   }

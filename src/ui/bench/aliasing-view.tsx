@@ -9,6 +9,7 @@ import { frequencyWords, number, withUnit } from "@/core/words/units";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead } from "@/ui/shell/view";
 import { benchQuery, FACTOR_DASHES, type MeasuredSubject } from "./use-bench";
@@ -38,7 +39,7 @@ export function AliasingView({ measured }: { measured: readonly MeasuredSubject[
       <div className="flex flex-wrap items-center gap-x-4 gap-y-1.5 text-[12px]">
         <QuickSelect label="Aliasing vs" title="Over" value={over} options={OVER} onChange={setOver} />
         <QuickSelect
-          label="Aliasing of"
+          label={LABELS.aliasingOf}
           title="of"
           value={one ? of : ALL}
           options={[

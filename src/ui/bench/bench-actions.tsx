@@ -3,6 +3,7 @@
 import { Download, Hammer, type LucideIcon, Mic, Plus } from "lucide-react";
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
+import { LABELS } from "@/ui/labels";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { LiveDialog } from "./live-dialog";
 import { SignalDialog } from "./signal-dialog";
@@ -25,10 +26,10 @@ export function BenchActions({
   const close = () => setDialog(null);
   return (
     <div className="grid grid-cols-2 gap-1.5">
-      <Action title="Export a test signal" short="E" icon={Download} act={() => setDialog("signal")} isWide />
+      <Action title={LABELS.exportATestSignal} short="E" icon={Download} act={() => setDialog("signal")} isWide />
       <Action title="Add a recording" short="A" icon={Plus} act={onAdd} isWide />
       <Action title="Live" short="R" icon={Mic} act={() => setDialog("live")} />
-      <Action title="Stress test" short="G" icon={Hammer} act={() => setDialog("force")} />
+      <Action title={LABELS.stressTest} short="G" icon={Hammer} act={() => setDialog("force")} />
       {dialog === "signal" && <SignalDialog onClose={close} />}
       {dialog === "live" && <LiveDialog onClose={close} onRecording={onRecording} />}
       {dialog === "force" && <StressTestDialog subjects={subjects} onClose={close} />}

@@ -4,6 +4,7 @@ import { useDropzone } from "react-dropzone";
 import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
 import { plural } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { ViewTabs } from "@/ui/shell/view-tabs";
 import { BelongsQuestion } from "./belongs-question";
@@ -23,11 +24,11 @@ import { useRecordings } from "./use-recordings";
 
 const VIEWS = [
   { value: "summary", title: "Summary" },
-  { value: "response", title: "Response" },
-  { value: "harmonics", title: "Harmonics" },
-  { value: "level", title: "Dynamics" },
-  { value: "figures", title: "All figures" },
-  { value: "settings", title: "Settings finder" },
+  { value: "response", title: LABELS.response },
+  { value: "harmonics", title: LABELS.harmonics },
+  { value: "level", title: LABELS.dynamics },
+  { value: "figures", title: LABELS.allFigures },
+  { value: "settings", title: LABELS.settingsFinder },
 ] as const;
 type ViewName = (typeof VIEWS)[number]["value"];
 const useView = create<{ view: ViewName }>(() => ({ view: "summary" }));
@@ -59,7 +60,7 @@ export function BenchStop() {
       <input {...getInputProps({ "aria-label": "Recordings of the test signal" })} />
       <div className="flex min-h-0 flex-col gap-3 overflow-auto pr-1">
         <div>
-          <h1 className="font-semibold text-[22px]">Bench</h1>
+          <h1 className="font-semibold text-[22px]">{LABELS.bench}</h1>
           <p className="text-soft" data-testid="bench-sentence">
             {sentenceFor(shown)}
           </p>

@@ -5,6 +5,7 @@ import { controlCheck } from "@/core/bench/find/control-check";
 import { controlWords } from "@/core/bench/find/control-words";
 import type { FittedBand } from "@/core/bench/report";
 import { frequencyWithin, frequencyWords, NO_FIGURE, number, signed, within, withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { WhatIs } from "@/ui/shell/what-is";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -25,13 +26,13 @@ export function ControlCheck({ measured }: { measured: readonly MeasuredSubject[
   if (rows.length === 0) return null;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
-    <section className="max-h-44 shrink-0 overflow-auto" tabIndex={0} aria-label="Control check">
+    <section className="max-h-44 shrink-0 overflow-auto" tabIndex={0} aria-label={LABELS.controlCheck}>
       <table className="table table-xs">
         <thead>
           <tr className="text-soft">
             <th>Processor</th>
-            <th>Band</th>
-            <th className="text-right">Frequency</th>
+            <th>{LABELS.band}</th>
+            <th className="text-right">{LABELS.frequency}</th>
             <th className="text-right">Gain</th>
             <th className="text-right">Q or slope</th>
             <th>

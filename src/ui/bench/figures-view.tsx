@@ -6,6 +6,7 @@ import { gainWords, kindBeside } from "@/core/words/bench";
 import { withheldWords } from "@/core/words/bench-withheld";
 import type { FigureKey } from "@/core/words/figures";
 import { decibels, frequencyWords, NO_FIGURE, number, signed, within, withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { WhatIs } from "@/ui/shell/what-is";
 import type { MeasuredSubject } from "./use-bench";
 
@@ -87,12 +88,12 @@ const LINES: readonly Line[] = [
     of: (r) => (r.passesApartDb === null ? instead(r, "passes", UNDER_NOISE) : decibels(r.passesApartDb)),
   },
   {
-    name: "Word length",
+    name: LABELS.wordLength,
     figure: "wordLength",
     of: (r) => (r.wordLengthBits === null ? "32-bit float" : withUnit(String(r.wordLengthBits), "bit")),
   },
   {
-    name: "Phase",
+    name: LABELS.phase,
     figure: "benchPhase",
     of: (r) => (r.phaseKind === "unknown" ? instead(r, "phase", "not known") : r.phaseKind),
   },
@@ -132,11 +133,11 @@ const sum = (a: number | null, b: number | null): number | null =>
 export function FiguresView({ measured }: { measured: readonly MeasuredSubject[] }) {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
-    <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label="All figures">
+    <section className="min-h-0 flex-1 overflow-auto" tabIndex={0} aria-label={LABELS.allFigures}>
       <table className="table table-xs w-auto min-w-[30rem]">
         <thead className="sticky top-0 bg-base-200">
           <tr className="text-soft">
-            <th>Figure</th>
+            <th>{LABELS.figure}</th>
             {measured.map((s) => (
               <th key={s.key} className="text-right">
                 {s.title}

@@ -7,6 +7,7 @@ import { settingsOfChain } from "@/core/candidates/chain-settings";
 import type { Chain } from "@/core/processors/chain";
 import { withUnit } from "@/core/words/units";
 import { runChainOver } from "@/store/run-chain";
+import { LABELS } from "@/ui/labels";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -15,7 +16,7 @@ export function FoundTable({ found, title }: { found: Pick<FoundSettings, "chain
   return (
     <div className="grid shrink-0 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-6">
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys */}
-      <section className="max-h-36 overflow-auto" tabIndex={0} aria-label="Settings found">
+      <section className="max-h-36 overflow-auto" tabIndex={0} aria-label={LABELS.settingsFound}>
         <table className="table table-xs">
           <tbody>
             {settingsOfChain(found.chain).map(({ parameter, value, unit }) => (
@@ -68,10 +69,10 @@ function MakeCandidate({ chain, title }: { chain: Chain; title: string }) {
         disabled={state === "running" || passages.length === 0}
         onClick={() => void make()}
       >
-        <Plus size={14} /> {state === "running" ? "Adding…" : "Add as candidate"}
+        <Plus size={14} /> {state === "running" ? "Adding…" : LABELS.addAsCandidate}
       </button>
       <span role="status" className="text-soft">
-        {state === "made" ? "Added as a column of the grid." : state === "idle" || state === "running" ? "" : state}
+        {state === "made" ? LABELS.addedAsAColumnOfTheGrid : state === "idle" || state === "running" ? "" : state}
       </span>
     </p>
   );

@@ -9,6 +9,7 @@ import { dynamicsFor } from "@/store/measurements";
 import type { LegendLine } from "@/ui/charts/chart-panel";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import { sentenceOf } from "@/ui/shell/queries";
@@ -46,7 +47,7 @@ export function GainFinder({
       <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5 text-[12px]">
         {chooser}
         <QuickSelect
-          label="Target"
+          label={LABELS.target}
           title="target: gain over time of"
           value={target.id}
           options={others.map((r) => ({ value: r.id, title: titleOf(r) }))}

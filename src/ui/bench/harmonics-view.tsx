@@ -10,6 +10,7 @@ import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import { AliasingView } from "./aliasing-view";
@@ -31,7 +32,7 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
       onShown={setShown}
       options={[
         { value: "tone", title: "A tone", figure: "harmonics", hint: "Harmonics of a tone near 1 kHz, even and odd" },
-        { value: "drive", title: "By level", figure: "harmonicsByLevel", hint: "Harmonics vs level" },
+        { value: "drive", title: LABELS.byLevel, figure: "harmonicsByLevel", hint: "Harmonics vs level" },
         {
           value: "frequency",
           title: "By frequency",
@@ -40,13 +41,13 @@ export function HarmonicsView({ measured }: { measured: readonly MeasuredSubject
         },
         {
           value: "folding",
-          title: "Aliasing",
+          title: LABELS.aliasing,
           figure: "aliasing",
           hint: "Products reflected at Nyquist, vs level, frequency and oversampling",
         },
         {
           value: "sweep",
-          title: "Sweep",
+          title: LABELS.sweep,
           figure: "sweepPicture",
           hint: "Output of a sweep: harmonics as lines, aliasing marked",
         },
@@ -195,8 +196,8 @@ function OverDriveOrFrequency({
     <>
       <div className="flex text-[12px]">
         <QuickSelect
-          label="Distortion"
-          title="Distortion"
+          label={LABELS.distortion}
+          title={LABELS.distortion}
           value={of}
           options={DISTORTIONS.map((value) => ({ value, title: value }))}
           onChange={setOf}

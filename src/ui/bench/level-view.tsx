@@ -17,6 +17,7 @@ import { frequencyMarks, shortHertz } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, spanOf } from "@/ui/charts/lines-chart";
 import { oneAxis, readAt } from "@/ui/charts/one-axis";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import type { MeasuredSubject } from "./use-bench";
@@ -32,9 +33,9 @@ export function LevelView({ measured }: { measured: readonly MeasuredSubject[] }
       onShown={setShown}
       options={[
         { value: "law", title: "Static curve", figure: "benchStaticCurve", hint: "Output level vs input level" },
-        { value: "times", title: "Gain over time", figure: "benchTimes", hint: "Gain around a step up and down" },
+        { value: "times", title: LABELS.gainOverTime, figure: "benchTimes", hint: "Gain around a step up and down" },
         { value: "bands", title: "Near a tone", figure: "nearTone", hint: "How a loud tone changes quiet ones" },
-        { value: "key", title: "Sidechain", figure: "sidechain", hint: "Gain for an external sidechain signal" },
+        { value: "key", title: LABELS.sidechain, figure: "sidechain", hint: "Gain for an external sidechain signal" },
       ]}
       sentence={viewSentence(measured, MOST_TOLD, WORDS[shown])}
       testId="level-sentence"
@@ -60,7 +61,12 @@ const MOST_TOLD = 3;
 function NothingDrawn({ measured, shown }: { measured: readonly MeasuredSubject[]; shown: Shown }) {
   const others = measured.slice(MOST_TOLD);
   const why = others.length > 0 ? ` ${viewSentence(others, others.length, WORDS[shown])}.` : "";
-  return <Instead>Nothing to draw.{why}</Instead>;
+  return (
+    <Instead>
+      {LABELS.nothingToDraw}
+      {why}
+    </Instead>
+  );
 }
 
 const msText = (ms: number | null): string =>
@@ -157,7 +163,7 @@ function TimesTable({ moving }: { moving: readonly MeasuredSubject[] }) {
   ];
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
-    <section className="max-h-36 shrink-0 overflow-auto" tabIndex={0} aria-label="Times">
+    <section className="max-h-36 shrink-0 overflow-auto" tabIndex={0} aria-label={LABELS.times}>
       <table className="table table-xs">
         <thead>
           <tr className="text-soft">

@@ -8,6 +8,7 @@ import { levelCheckWords } from "@/core/words/bench-live";
 import { kilohertz, number, withUnit } from "@/core/words/units";
 import { canMeasureLive, LiveError, type LiveRecording, playAndRecord } from "@/playback/live";
 import { testSignalFile } from "@/store/measurements";
+import { LABELS } from "@/ui/labels";
 import { deviceOptions, useAudioDevices } from "@/ui/shell/audio-devices";
 import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
@@ -101,7 +102,7 @@ export function LiveDialog({
     });
   return (
     <Modal
-      title="Measure live"
+      title={LABELS.measureLive}
       width={660}
       onClose={() => {
         cancel.current.abort();
@@ -125,7 +126,7 @@ export function LiveDialog({
             disabled={!isAble || isBusy}
             onClick={() => void check()}
           >
-            <Volume2 size={15} /> Check the level
+            <Volume2 size={15} /> {LABELS.checkTheLevel}
           </button>
           <button
             type="button"
@@ -133,7 +134,7 @@ export function LiveDialog({
             disabled={!isAble || isBusy || state.at !== "checked"}
             onClick={() => void measure(close)}
           >
-            <Mic size={15} /> Measure
+            <Mic size={15} /> {LABELS.measure}
           </button>
         </>
       )}
@@ -142,8 +143,8 @@ export function LiveDialog({
         <>
           <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px]">
             <QuickSelect
-              label="Output"
-              title="Output"
+              label={LABELS.output}
+              title={LABELS.output}
               value={outputId}
               options={deviceOptions(outputs, "output")}
               isOff={isBusy}
@@ -158,7 +159,7 @@ export function LiveDialog({
               onChange={(id) => change(() => setInput(id))}
             />
             <QuickSelect
-              label="Rate"
+              label={LABELS.rate}
               title="at"
               value={form.sampleRateHz}
               options={RATES_HZ.map((value) => ({ value, title: kilohertz(value) }))}
@@ -166,7 +167,7 @@ export function LiveDialog({
               onChange={(sampleRateHz) => change(() => setForm({ ...form, sampleRateHz }))}
             />
             <QuickSelect
-              label="Highest peak"
+              label={LABELS.highestPeak}
               title="at"
               value={form.levelDbfs}
               options={LEVELS.map((value) => ({ value, title: withUnit(number(value, 0), "dBFS") }))}

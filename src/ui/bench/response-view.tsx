@@ -15,6 +15,7 @@ import { withheldWords } from "@/core/words/bench-withheld";
 import { number, withUnit } from "@/core/words/units";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import { ControlCheck } from "./control-check";
@@ -39,11 +40,11 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
       onShown={setShown}
       options={[
         { value: "magnitude", title: "Magnitude", figure: "benchResponse" },
-        { value: "phase", title: "Phase", figure: "benchPhase", hint: "Delay removed" },
+        { value: "phase", title: LABELS.phase, figure: "benchPhase", hint: "Delay removed" },
         { value: "delay", title: "Group delay", figure: "benchGroupDelay" },
-        { value: "difference", title: "Difference", figure: "responseDifference", hint: "Each re the first" },
-        { value: "levels", title: "By level", figure: "responseByLevel", hint: "One processor at several levels" },
-        { value: "sides", title: "Channels", figure: "responseChannels", hint: "R/L balance, mid and side" },
+        { value: "difference", title: LABELS.difference, figure: "responseDifference", hint: "Each re the first" },
+        { value: "levels", title: LABELS.byLevel, figure: "responseByLevel", hint: "One processor at several levels" },
+        { value: "sides", title: LABELS.channels, figure: "responseChannels", hint: "R/L balance, mid and side" },
       ]}
       choices={
         isOfOne &&
@@ -60,7 +61,7 @@ export function ResponseView({ measured }: { measured: readonly MeasuredSubject[
       sentence={drawn.sentence}
       testId="response-sentence"
     >
-      {drawn.curves.length === 0 && <Instead>Nothing to draw.</Instead>}
+      {drawn.curves.length === 0 && <Instead>{LABELS.nothingToDraw}</Instead>}
       {drawn.curves.length > 0 && (
         <CurvesChart
           key={shown}
@@ -205,7 +206,7 @@ function chartOf(shown: Shown, measured: readonly MeasuredSubject[], one: Measur
     };
   }
   return {
-    label: "Magnitude vs frequency",
+    label: LABELS.magnitudeVsFrequency,
     hertz,
     curves: all((s) => s.report.response.magnitudeDb).concat(analogueOf(measured, hertz)),
     unit: "dB",

@@ -6,6 +6,7 @@ import { csvRows } from "@/core/bench/csv";
 import { figuresOnly } from "@/core/bench/report";
 import { fileNameOf } from "@/core/findings/file-name";
 import { saveCsv } from "@/ui/charts/chart-file";
+import { LABELS } from "@/ui/labels";
 import { download } from "@/ui/shell/download";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -42,7 +43,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
         title="All figures shown, as JSON"
         onClick={json}
       >
-        <FileJson size={13} /> JSON
+        <FileJson size={13} /> {LABELS.json}
       </button>
       <button
         type="button"
@@ -51,7 +52,7 @@ export function SaveMeasurements({ measured }: { measured: readonly MeasuredSubj
         title="All figures shown, as CSV"
         onClick={() => saveCsv(csvRows(named), `${comparison.title} bench`)}
       >
-        <Sheet size={13} /> CSV
+        <Sheet size={13} /> {LABELS.csv}
       </button>
     </span>
   );

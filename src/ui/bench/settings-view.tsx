@@ -21,6 +21,7 @@ import { CurvesChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
 import { ladderQuery, spectraQuery, useExplainedPair } from "@/ui/explain/use-explained";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { sentenceOf } from "@/ui/shell/queries";
 import { Instead } from "@/ui/shell/view";
@@ -40,7 +41,7 @@ export function SettingsView({ measured }: { measured: readonly MeasuredSubject[
     <>
       <WhatIsMark figure="settingsFinder" />
       <QuickSelect
-        label="Processor to set"
+        label={LABELS.processorToSet}
         title="Set"
         value={processorKey}
         options={PROCESSORS.map((value) => ({ value, title: nameOf(value) }))}
@@ -124,7 +125,7 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
         {chooser}
         {processorKey in OF_BANDS && (
           <QuickSelect
-            label="Most bands"
+            label={LABELS.mostBands}
             title="up to"
             value={mostBands}
             options={BANDS.map((value) => ({ value, title: value === 1 ? "1 band" : `${value} bands` }))}
@@ -133,7 +134,7 @@ function CurveFinder({ measured, processorKey, chooser }: FinderProps & { measur
         )}
         {target && (
           <QuickSelect
-            label="Target"
+            label={LABELS.target}
             title="target"
             value={target.key}
             options={targets.map((t) => ({ value: t.key, title: t.title }))}

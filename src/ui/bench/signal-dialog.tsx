@@ -5,6 +5,7 @@ import { useState } from "react";
 import { DEFAULT_FORM, SIGNAL_RATES_HZ, type SignalForm, signalPlan } from "@/core/bench/signal/signal-plan";
 import { clock, kilohertz, withUnit } from "@/core/words/units";
 import { testSignalFile } from "@/store/measurements";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
@@ -35,7 +36,7 @@ export function SignalDialog({ onClose }: { onClose: () => void }) {
   };
   return (
     <Modal
-      title="Export a test signal"
+      title={LABELS.exportATestSignal}
       width={620}
       onClose={onClose}
       actions={(close) => (
@@ -47,29 +48,29 @@ export function SignalDialog({ onClose }: { onClose: () => void }) {
             disabled={isWriting}
             onClick={() => void write(close)}
           >
-            <Download size={15} /> {isWriting ? "Writing…" : "Save the WAV file"}
+            <Download size={15} /> {isWriting ? "Writing…" : LABELS.saveTheWAVFile}
           </button>
         </>
       )}
     >
       <div className="flex flex-wrap items-center gap-4 text-[13px]">
         <QuickSelect
-          label="Sample rate"
-          title="Rate"
+          label={LABELS.sampleRate}
+          title={LABELS.rate}
           value={form.sampleRateHz}
           options={SIGNAL_RATES_HZ.map((value) => ({ value, title: kilohertz(value) }))}
           onChange={(sampleRateHz) => setForm({ ...form, sampleRateHz })}
         />
         <QuickSelect
-          label="Highest peak"
-          title="Highest peak"
+          label={LABELS.highestPeak}
+          title={LABELS.highestPeak}
           value={form.levelDbfs}
           options={LEVELS.map((value) => ({ value, title: withUnit(String(value).replace("-", "−"), "dBFS") }))}
           onChange={(levelDbfs) => setForm({ ...form, levelDbfs })}
         />
         <QuickSelect
-          label="Channels"
-          title="Channels"
+          label={LABELS.channels}
+          title={LABELS.channels}
           value={form.channelCount}
           options={[
             { value: 1, title: "mono" },

@@ -3,6 +3,7 @@ import { line } from "d3-shape";
 import { knownDbfs, type Withheld } from "@/core/bench/report";
 import { withheldWords } from "@/core/words/bench-withheld";
 import { frequencyWords, number, withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import type { MeasuredSubject } from "./use-bench";
 
 type Points = { x: number; y: number }[];
@@ -25,7 +26,7 @@ const over = (xs: readonly number[], ys: readonly (number | null)[]): Points =>
 /** The six pictures of a page. */
 export const PICTURES: readonly Picture[] = [
   {
-    title: "Magnitude, dB",
+    title: LABELS.magnitudeDB,
     withheld: "response",
     end: frequencyWords,
     isLog: true,

@@ -6,6 +6,7 @@ import { useRef, useState } from "react";
 import { FORCE_DRIVES_DB, FORCE_MATERIALS } from "@/core/bench/stress-test";
 import { listed, plural, withUnit } from "@/core/words/units";
 import { runStressTest, stressFiles } from "@/store/stress-test";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
@@ -59,7 +60,7 @@ export function StressTestDialog({ subjects, onClose }: { subjects: readonly Sub
   const isRunning = state.at === "running";
   return (
     <Modal
-      title="Stress test"
+      title={LABELS.stressTest}
       width={620}
       onClose={() => {
         cancel.current.abort();
@@ -68,7 +69,7 @@ export function StressTestDialog({ subjects, onClose }: { subjects: readonly Sub
       actions={(close) =>
         state.at === "done" ? (
           <>
-            <CloseButton onClick={close}>Close</CloseButton>
+            <CloseButton onClick={close}>{LABELS.close}</CloseButton>
             {(["explain", "listen"] as const).map((stop) => (
               <button
                 key={stop}
@@ -79,7 +80,7 @@ export function StressTestDialog({ subjects, onClose }: { subjects: readonly Sub
                   router.push(stopPath(comparison.id, stop));
                 }}
               >
-                {stop === "listen" ? "Listen to them" : "Explain them"}
+                {stop === "listen" ? LABELS.listenToThem : "Explain them"}
               </button>
             ))}
           </>
@@ -134,9 +135,9 @@ export function StressTestDialog({ subjects, onClose }: { subjects: readonly Sub
             </div>
           </div>
           <p className="text-[12px] text-soft">
-            <WhatIs figure="stressTest">Stress test</WhatIs>: extreme drive shows what a processor does when pushed.
-            Peaks are at −6 dBFS plus the drive, in 32-bit float, so nothing clips before it. Each material becomes a
-            passage, matched before you hear it.
+            <WhatIs figure="stressTest">{LABELS.stressTest}</WhatIs>: extreme drive shows what a processor does when
+            pushed. Peaks are at −6 dBFS plus the drive, in 32-bit float, so nothing clips before it. Each material
+            becomes a passage, matched before you hear it.
             {outside.length > 0 &&
               ` ${listed(outside.map((s) => s.title))} processed outside: save the material for that.`}
           </p>

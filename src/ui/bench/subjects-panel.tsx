@@ -5,6 +5,7 @@ import { HIGHEST_LEVEL_DBFS } from "@/core/bench/signal/signal-plan";
 import { withUnit } from "@/core/words/units";
 import { removeMeasurement, setLoopBack } from "@/store/measurements";
 import type { Measurement } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { offerPutBack } from "@/ui/shell/undo";
 import { type Subject, toggleShown, useBenchSettings } from "./use-bench";
@@ -22,7 +23,7 @@ export function SubjectsPanel({ subjects }: { subjects: readonly Subject[] }) {
     );
   return (
     <div className="grid gap-1.5 text-[13px]">
-      <ul aria-label="Processors to measure" className="grid">
+      <ul aria-label={LABELS.processorsToMeasure} className="grid">
         {subjects.map((subject) => (
           <li key={subject.key} className="flex min-h-8 items-center gap-2 border-faint border-b py-1">
             <label className="flex min-w-0 flex-1 items-center gap-2">

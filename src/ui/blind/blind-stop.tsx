@@ -9,6 +9,7 @@ import { database } from "@/store/database";
 import { addResults } from "@/store/packs";
 import type { Pack, Run } from "@/store/records";
 import { EmptyStop } from "@/ui/gather/empty-stop";
+import { LABELS } from "@/ui/labels";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -25,7 +26,7 @@ export function BlindStop() {
   if (!pair) return <EmptyStop stop="blind" />;
   return (
     <section className="flex h-full flex-col gap-3 overflow-auto px-5 py-3.5">
-      <StopHeading title="Blind">Plan fixed and order sealed before the first trial.</StopHeading>
+      <StopHeading title={LABELS.blind}>Plan fixed and order sealed before the first trial.</StopHeading>
       {open.map((run) => (
         <div key={run.id} className="flex items-center gap-3 rounded-lg border border-rule bg-base-100 px-4 py-2">
           <span className="flex-1">
@@ -33,7 +34,7 @@ export function BlindStop() {
             {trialCount(run.plan, run.stimuli.length)}.
           </span>
           <Link className="btn btn-primary btn-sm" href={`/booth/${run.id}`}>
-            Go on
+            {LABELS.goOn}
           </Link>
         </div>
       ))}
@@ -70,7 +71,7 @@ function SentPacks({ comparisonId }: { comparisonId: string }) {
       <div className="flex items-center gap-3">
         <h2 className="flex-1 font-display font-semibold">Listening packs</h2>
         <FileButton
-          label="Result files to add"
+          label={LABELS.resultFilesToAdd}
           accept={JSON_FILE}
           isMany
           onFiles={(files) => void addResults(comparisonId, files).then(setTold)}
@@ -104,7 +105,7 @@ function SentPacks({ comparisonId }: { comparisonId: string }) {
             </span>
             <span className="figure text-[13px]">{plural(resultsOf(pack).length, "result")}</span>
             <button type="button" className="btn btn-xs border-rule" onClick={() => setShown(pack)}>
-              All listeners together
+              {LABELS.allListenersTogether}
             </button>
           </li>
         ))}
@@ -113,7 +114,7 @@ function SentPacks({ comparisonId }: { comparisonId: string }) {
         <Modal
           title={shown.manifest.title}
           onClose={() => setShown(null)}
-          actions={(close) => <CloseButton onClick={close}>Close</CloseButton>}
+          actions={(close) => <CloseButton onClick={close}>{LABELS.close}</CloseButton>}
         >
           <div className="min-h-0 overflow-auto">
             <PackVerdict pack={shown} runs={resultsOf(shown)} />

@@ -6,6 +6,7 @@ import { useStore } from "zustand";
 import type { Answer } from "@/core/blind/answer";
 import type { Run } from "@/core/blind/run";
 import { clock } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import type { Seat } from "./seats";
 import type { BoothPlayer } from "./use-booth-player";
@@ -115,7 +116,7 @@ export function FreeLoop({ run, booth }: { run: Run; booth: BoothPlayer }) {
   return (
     <div className="figure flex items-center gap-3 text-[13px]">
       <span className="text-soft">
-        Loop {clock(loop.startFrame / sampleRateHz)} to {clock(loop.endFrame / sampleRateHz)}, at{" "}
+        {LABELS.loop} {clock(loop.startFrame / sampleRateHz)} to {clock(loop.endFrame / sampleRateHz)}, at{" "}
         {clock(at / sampleRateHz)}
       </span>
       <button type="button" className="btn btn-xs border-rule" disabled={!playing} onClick={start}>
@@ -125,7 +126,7 @@ export function FreeLoop({ run, booth }: { run: Run; booth: BoothPlayer }) {
         End here <kbd className="kbd kbd-xs">O</kbd>
       </button>
       <button type="button" className="btn btn-xs border-rule" onClick={() => setLoop(region)}>
-        Whole stretch
+        {LABELS.wholeStretch}
       </button>
     </div>
   );

@@ -12,6 +12,7 @@ import { clock } from "@/core/words/units";
 import { database } from "@/store/database";
 import { guestComparisonId } from "@/store/packs";
 import { answerTrial, hiddenSeats, keepTraining, leaveRun, trainingSeats } from "@/store/runs";
+import { LABELS } from "@/ui/labels";
 import { FreeLoop, TimeLimit, TrialDots, useSeatKeys } from "./booth-parts";
 import { Commitment } from "./commitment";
 import { RunVerdict, SealState } from "./run-verdict";
@@ -29,9 +30,9 @@ export function Booth({ runId }: { runId: string }) {
   if (run === null) {
     return (
       <main className="grid min-h-screen place-content-center gap-3">
-        <h1 className="font-semibold text-2xl">This run is not in this browser.</h1>
+        <h1 className="font-semibold text-2xl">{LABELS.thisRunIsNotInThisBrowser}</h1>
         <Link className="link" href="/?list">
-          All comparisons
+          {LABELS.allComparisons}
         </Link>
       </main>
     );
@@ -75,10 +76,10 @@ function AfterRun({ run }: { run: Run }) {
         ) : (
           <>
             <Link className="btn btn-primary btn-sm" href={`/comparison/${run.comparisonId}/findings`}>
-              To the findings
+              {LABELS.toTheFindings}
             </Link>
             <Link className="btn btn-sm border-rule" href={homeOf(run)}>
-              Plan another
+              {LABELS.planAnother}
             </Link>
           </>
         )}
@@ -164,7 +165,7 @@ function OpenRun({ run }: { run: Run }) {
       {told || phase === "rest" ? (
         <div className="grid min-h-72 place-content-center justify-items-center gap-4 text-center">
           <h2 className="font-semibold text-2xl">
-            {told ? `${told.right ? "Correct" : "Not correct"}: ${told.truth}` : "Time for a rest?"}
+            {told ? `${told.right ? "Correct" : "Not correct"}: ${told.truth}` : LABELS.timeForARest}
           </h2>
           <p className="max-w-prose text-soft">
             {told
@@ -172,7 +173,7 @@ function OpenRun({ run }: { run: Run }) {
               : `${number} of ${planned} answers are kept. Ears tire; go on now, or come back later.`}
           </p>
           <button type="button" className="btn btn-primary" onClick={goOn}>
-            Go on <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
+            {LABELS.goOn} <kbd className="kbd kbd-xs border-current/40">Enter</kbd>
           </button>
         </div>
       ) : (
@@ -214,13 +215,13 @@ function LeaveLine({ run, planned }: { run: Run; planned: number }) {
       </p>
       <div className="flex items-center gap-3">
         <Link className="link" href={homeOf(run)}>
-          Pause and continue later
+          {LABELS.pauseAndContinueLater}
         </Link>
         {leaving ? (
           <span className="flex items-center gap-2">
             This ends the run for good.
             <button type="button" className="btn btn-xs border-error text-error" onClick={() => void leaveRun(run.id)}>
-              End it
+              {LABELS.endIt}
             </button>
             <button type="button" className="btn btn-xs border-rule" onClick={() => setLeaving(false)}>
               Stay
@@ -228,7 +229,7 @@ function LeaveLine({ run, planned }: { run: Run; planned: number }) {
           </span>
         ) : (
           <button type="button" className="link cursor-pointer" onClick={() => setLeaving(true)}>
-            Leave the run
+            {LABELS.leaveTheRun}
           </button>
         )}
       </div>
@@ -239,7 +240,7 @@ function LeaveLine({ run, planned }: { run: Run; planned: number }) {
 function BrokenRun({ run, problem }: { run: Run; problem: string }) {
   return (
     <main className="grid min-h-screen place-content-center gap-3">
-      <h1 className="font-semibold text-2xl">This run cannot continue.</h1>
+      <h1 className="font-semibold text-2xl">{LABELS.thisRunCannotContinue}</h1>
       <p className="text-soft">{problem}</p>
       <button type="button" className="btn btn-sm w-fit border-rule" onClick={() => void leaveRun(run.id)}>
         Close it with {run.trials.length} answers

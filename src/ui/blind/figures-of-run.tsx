@@ -7,6 +7,7 @@ import type { Grading } from "@/core/blind/rating";
 import type { Run } from "@/core/blind/run";
 import { probabilityText } from "@/core/words/blind";
 import { NO_FIGURE, number, plural, withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { WhatIs } from "@/ui/shell/what-is";
 
 const byMost = (values: readonly number[]): number[] => values.map((_, i) => i).sort((a, b) => values[b] - values[a]);
@@ -16,10 +17,10 @@ export function ChoiceFigures({ tally, names }: { tally: Tally; names: readonly 
   const most = Math.max(1, ...tally.picks);
   return (
     <div className="grid gap-3">
-      <table className="table table-xs w-fit" aria-label="Picks">
+      <table className="table table-xs w-fit" aria-label={LABELS.picks}>
         <thead>
           <tr className="text-soft">
-            <th>Render</th>
+            <th>{LABELS.render}</th>
             <th>
               <WhatIs figure="picks">Picked</WhatIs>
             </th>
@@ -123,10 +124,10 @@ export function GradeFigures(props: {
   const at = (value: number) => `${(100 * (Math.min(high, Math.max(low, value)) - low)) / (high - low)}%`;
   return (
     <div className="grid gap-3">
-      <table className="table table-xs" aria-label="Grades">
+      <table className="table table-xs" aria-label={LABELS.grades}>
         <thead>
           <tr className="text-soft">
-            <th>Render</th>
+            <th>{LABELS.render}</th>
             <th className="text-right">
               <WhatIs figure="grade">Mean</WhatIs>
             </th>
@@ -139,7 +140,7 @@ export function GradeFigures(props: {
                 <span>{high}</span>
               </span>
             </th>
-            <th>Words</th>
+            <th>{LABELS.words}</th>
           </tr>
         </thead>
         <tbody>

@@ -7,6 +7,7 @@ import { hearingSentence } from "@/core/words/blind-hearing";
 import { plural } from "@/core/words/units";
 import { HearingTone } from "@/playback/hearing-tone";
 import { keepHearing } from "@/store/listeners";
+import { LABELS } from "@/ui/labels";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { WhatIs } from "@/ui/shell/what-is";
 
@@ -49,7 +50,7 @@ export function HearingCheck(props: { code: string; equipment: string; onClose: 
   useHotkeys("n", () => answer(false), { useKey: true }, [stage, history]);
   return (
     <Modal
-      title="How high do you hear?"
+      title={LABELS.howHighDoYouHear}
       width={520}
       onClose={onClose}
       actions={(close) => <CloseButton onClick={close}>{stage === "over" ? "Close" : "Leave"}</CloseButton>}

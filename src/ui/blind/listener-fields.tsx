@@ -6,6 +6,7 @@ import { useEffect, useState } from "react";
 import type { Listener } from "@/core/blind/run";
 import { hearingSentence } from "@/core/words/blind-hearing";
 import { hearingOf, keepListener, lastListener, NO_LISTENER } from "@/store/listeners";
+import { LABELS } from "@/ui/labels";
 import { HearingCheck } from "./hearing-check";
 
 /** Listener, as they give it; kept for the next run. */
@@ -24,7 +25,7 @@ export function useListener() {
 }
 
 const FIELDS = [
-  { key: "code", label: "Listener code", placeholder: "L1" },
+  { key: "code", label: LABELS.listenerCode, placeholder: "L1" },
   { key: "equipment", label: "Equipment", placeholder: "closed headphones" },
   { key: "room", label: "Room", placeholder: "studio" },
 ] as const;
@@ -52,7 +53,7 @@ export function ListenerFields({ listener, change }: ReturnType<typeof useListen
       </div>
       <div className="flex items-center gap-2 text-[13px] text-soft">
         <button type="button" className="btn btn-xs border-rule bg-base-100" onClick={() => setChecking(true)}>
-          <Ear size={13} /> Test my highest frequency
+          <Ear size={13} /> {LABELS.testMyHighestFrequency}
         </button>
         <span>
           {hearing

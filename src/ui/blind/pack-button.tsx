@@ -8,6 +8,7 @@ import { MOST_PACK_BYTES, packBytes, sendPack } from "@/store/packs";
 import type { Render } from "@/store/records";
 import type { RunDraft } from "@/store/runs";
 import { differenceAbove } from "@/store/stimuli";
+import { LABELS } from "@/ui/labels";
 import { download } from "@/ui/shell/download";
 import { JobCancelled } from "@/workers/jobs";
 
@@ -40,7 +41,7 @@ export function PackButton(props: { may: boolean; dry: Render; title: string; dr
         disabled={!may || state === "making"}
         onClick={() => void make()}
       >
-        <Package size={15} /> {state === "making" ? "Making the pack…" : "Make a listening pack"}
+        <Package size={15} /> {state === "making" ? "Making the pack…" : LABELS.makeAListeningPack}
       </button>
       {typeof state === "object" && (
         <p role="status" className={`basis-full text-[13px] ${"problem" in state ? "text-error" : "text-soft"}`}>

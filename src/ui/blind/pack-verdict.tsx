@@ -15,6 +15,7 @@ import {
 } from "@/core/words/blind";
 import { plural } from "@/core/words/units";
 import type { Pack } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { runJob } from "@/workers/jobs";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 import { namesOf } from "./run-verdict";
@@ -123,7 +124,7 @@ function Listeners({ runs }: { runs: readonly Run[] }) {
   return (
     <>
       <Headline verdict={pooledVerdict(pooled, flawsOfAll(runs))} />
-      <table className="table table-xs w-fit" aria-label="Listeners">
+      <table className="table table-xs w-fit" aria-label={LABELS.listeners}>
         <thead>
           <tr className="text-soft">
             <th>Listener</th>
@@ -131,7 +132,7 @@ function Listeners({ runs }: { runs: readonly Run[] }) {
             <th className="text-right">Correct</th>
             <th className="text-right">p uncorrected</th>
             <th className="text-right">p corrected (Holm)</th>
-            <th>Difference</th>
+            <th>{LABELS.difference}</th>
           </tr>
         </thead>
         <tbody>

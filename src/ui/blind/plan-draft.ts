@@ -14,9 +14,10 @@ import {
   type Series,
 } from "@/core/blind/plan";
 import { newId } from "@/store/comparisons";
+import { LABELS } from "@/ui/labels";
 
 export const FORMS: readonly { kind: RunKind; title: string; asks: string }[] = [
-  { kind: "abx", title: "ABX", asks: "Is a difference audible? X is Here or Yonder: say which." },
+  { kind: "abx", title: LABELS.abx, asks: "Is a difference audible? X is Here or Yonder: say which." },
   {
     kind: "same-different",
     title: "Same or different",

@@ -14,6 +14,7 @@ import { setLoop, setMatch } from "@/store/comparisons";
 import { listenerFor } from "@/store/listeners";
 import type { Render } from "@/store/records";
 import { beginRun, type RunDraft, tellWhereItLies } from "@/store/runs";
+import { LABELS } from "@/ui/labels";
 import { player } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
 import type { Results } from "@/ui/shell/use-results";
@@ -119,7 +120,7 @@ export function PlanForm({ results, children }: { results: Results; children: Re
         {open && <OpenSeries series={open} may={Boolean(may)} onGoOn={(plan) => void begin(plan)} />}
         <div className="flex flex-wrap items-center gap-3">
           <button type="submit" className="btn btn-primary" disabled={!may}>
-            Seal the order and begin
+            {LABELS.sealTheOrderAndBegin}
           </button>
           <PackButton
             may={Boolean(may)}
@@ -187,7 +188,7 @@ function Among(props: {
         </p>
       ) : (
         <fieldset className="flex flex-wrap items-center gap-1.5">
-          <legend className="sr-only">Renders in this run</legend>
+          <legend className="sr-only">{LABELS.rendersInThisRun}</legend>
           <span className="font-display font-semibold">Among</span>
           {pair.renders.map((render) => {
             const reference = draft.kind === "rating" && draft.reference && render.id === pair.dry.id;
@@ -243,7 +244,7 @@ function Checks(props: { planned: Planned; form: UseFormReturn<PlanDraft>; resul
           className="btn btn-sm w-fit border-rule bg-base-100"
           onClick={() => void setMatch(pair.passage.id, { over: "loop" })}
         >
-          Match over the loop instead
+          {LABELS.matchOverTheLoopInstead}
         </button>
       )}
       {pair && lacking && common && (

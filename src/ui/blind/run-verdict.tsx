@@ -21,6 +21,7 @@ import {
 import { listed, NO_FIGURE, number } from "@/core/words/units";
 import { sightedBefore } from "@/store/moments";
 import { keepResult, runsUpTo, seriesOf } from "@/store/runs";
+import { LABELS } from "@/ui/labels";
 import { WhatIs } from "@/ui/shell/what-is";
 import { ChoiceFigures, GradeFigures } from "./figures-of-run";
 
@@ -112,9 +113,11 @@ function WaitingSeries({ run, begun }: { run: Run; begun: number }) {
   const series = isRightOrWrong(run.plan) ? run.plan.series : null;
   return (
     <article className="grid gap-3">
-      <p className="text-[13px] text-soft">On {run.passageTitle}</p>
+      <p className="text-[13px] text-soft">
+        {LABELS.on} {run.passageTitle}
+      </p>
       <h1 className="font-semibold text-3xl" data-testid="verdict">
-        Saved and still sealed.
+        {LABELS.savedAndStillSealed}
       </h1>
       <p className="max-w-prose" data-testid="verdict-detail">
         Run {series?.run ?? begun} of {series?.runs ?? begun} in a series declared beforehand. The score appears after
@@ -186,7 +189,7 @@ function TrialList({ run }: { run: Run }) {
   const { plan, opened } = run;
   if (!opened || !isRightOrWrong(plan) || run.trials.length === 0) return null;
   return (
-    <ol className="flex flex-wrap gap-1" aria-label="Trials">
+    <ol className="flex flex-wrap gap-1" aria-label={LABELS.trials}>
       {run.trials.map((trial, i) => {
         const right = isRight(plan, opened.order[i], trial);
         const { truth, said } = wordsOf(plan, opened.order[i], trial);

@@ -2,12 +2,13 @@
 
 import { useHotkeys } from "react-hotkeys-hook";
 import type { Answer } from "@/core/blind/answer";
+import { LABELS } from "@/ui/labels";
 import { SeatPad, startHint, type TrialProps } from "./booth-parts";
 
 type Choice = { answer: Answer; title: string; key: string };
 
 const ABX: readonly Choice[] = [
-  { answer: { side: "A" }, title: "X is A", key: "a" },
+  { answer: { side: "A" }, title: LABELS.xIsA, key: "a" },
   { answer: { side: "B" }, title: "X is B", key: "b" },
 ];
 const SAME_OR_NOT: readonly Choice[] = [

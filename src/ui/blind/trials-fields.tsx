@@ -14,6 +14,7 @@ import {
 } from "@/core/blind/plan";
 import { PLAN_WORDS } from "@/core/words/blind-plan";
 import { percentWords } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import type { PlanDraft } from "./plan-draft";
@@ -63,17 +64,17 @@ function RightOrWrongFields({ form }: { form: Form }) {
   return (
     <>
       <div className="flex flex-wrap items-center gap-2 text-[13px]">
-        <span className="font-display font-semibold text-[14px]">Trials</span>
+        <span className="font-display font-semibold text-[14px]">{LABELS.trials}</span>
         <input
           type="number"
-          aria-label="Number of trials"
+          aria-label={LABELS.numberOfTrials}
           min={FEWEST_TRIALS}
           max={MOST_TRIALS}
           className="input input-sm figure w-20 border-rule"
           {...form.register("trials", { valueAsNumber: true })}
         />
         <QuickSelect
-          label="Share correct to detect"
+          label={LABELS.shareCorrectToDetect}
           title="To detect"
           options={EFFECTS.map((value) => ({ value, title: percentWords(value) }))}
           {...setNumber("effect")}
@@ -100,19 +101,19 @@ function RightOrWrongFields({ form }: { form: Form }) {
       </div>
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-[13px]">
         <QuickSelect
-          label="Training trials"
+          label={LABELS.trainingTrials}
           title="Training"
           options={upTo(0, MOST_TRAINING).map((n) => ({ value: n, title: n === 0 ? "none" : String(n) }))}
           {...setNumber("training")}
         />
         <QuickSelect
-          label="Time limit"
+          label={LABELS.timeLimit}
           title="Time per trial"
           options={LIMITS.map((s) => ({ value: s, title: s === 0 ? "no limit" : `${s} s` }))}
           {...setNumber("limit")}
         />
         <QuickSelect
-          label="Runs in the series"
+          label={LABELS.runsInTheSeries}
           title="Series"
           options={upTo(1, MOST_SERIES_RUNS).map((n) => ({
             value: n,
@@ -144,7 +145,7 @@ function RoundFields({ form, anchorPossible }: { form: Form; anchorPossible: boo
         ))}
         <input
           type="number"
-          aria-label="Number of rounds"
+          aria-label={LABELS.numberOfRounds}
           min={FEWEST_ROUNDS}
           max={MOST_ROUNDS}
           className="input input-sm figure w-20 border-rule"

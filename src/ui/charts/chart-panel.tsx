@@ -3,6 +3,7 @@
 import { Image as ImageIcon, LineChart, Sheet, Table as TableIcon } from "lucide-react";
 import { type ReactNode, useRef, useState } from "react";
 import { NO_FIGURE, number } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { saveCsv, savePng, saveSvg, type Table } from "./chart-file";
 import { setLogFrequency, useFrequencyAxis } from "./frequency-axis";
 
@@ -72,7 +73,7 @@ export function ChartPanel(props: {
         <span className="min-w-48 flex-1 text-right text-[12px] text-soft">{note}</span>
         <span className="ml-auto flex items-center">
           {hasFrequency &&
-            action(isLog ? "Linear frequency axis" : "Logarithmic frequency axis", isLog ? "Log" : "Linear", () =>
+            action(isLog ? LABELS.linearFrequencyAxis : "Logarithmic frequency axis", isLog ? "Log" : "Linear", () =>
               setLogFrequency(!isLog),
             )}
           {isTable
@@ -101,7 +102,7 @@ export function ChartPanel(props: {
           {action(
             "Save as CSV",
             <>
-              <Sheet size={13} /> CSV
+              <Sheet size={13} /> {LABELS.csv}
             </>,
             () => saveCsv(table(), name),
           )}
@@ -116,7 +117,7 @@ function Rows({ table: { columns, rows } }: { table: Table }) {
   const shown = rows.filter((_, i) => i % every === 0);
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
-    <section className="h-full overflow-auto" tabIndex={0} aria-label="The chart as a table">
+    <section className="h-full overflow-auto" tabIndex={0} aria-label={LABELS.theChartAsATable}>
       <table className="table table-xs">
         <thead className="sticky top-0 bg-base-100">
           <tr className="text-soft">

@@ -19,6 +19,7 @@ import type { Region, Render } from "@/store/records";
 import { saveCsv } from "@/ui/charts/chart-file";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel } from "@/ui/charts/chart-panel";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Figure } from "@/ui/shell/figure";
 import { SortedHead } from "@/ui/shell/sorted-head";
@@ -53,7 +54,7 @@ export function CandidatesView({ pair, region }: { pair: Pair; region: Region })
             onChange={setAgainst}
             options={[
               { value: "dry", title: "dry" },
-              { value: "here", title: "Here" },
+              { value: "here", title: LABELS.here },
             ]}
           />
         )
@@ -177,7 +178,7 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-1.5">
       <section
-        aria-label="All candidates"
+        aria-label={LABELS.allCandidates}
         // biome-ignore lint/a11y/noNoninteractiveTabindex: a table that scrolls is scrolled by keys
         tabIndex={0}
         className="min-h-0 flex-1 overflow-auto rounded-lg border border-rule bg-base-100"
@@ -223,11 +224,11 @@ function CandidateTable({ renders, reference, pair, region }: TableProps) {
         </span>
         <button
           type="button"
-          aria-label="Save as CSV"
+          aria-label={LABELS.saveAsCSV}
           className="btn btn-ghost btn-xs h-6 gap-1 px-1.5 font-normal text-[11px]"
           onClick={() => saveCsv(csvOfRows(rows), `${pair.passage.title} candidates`)}
         >
-          <Sheet size={13} /> CSV
+          <Sheet size={13} /> {LABELS.csv}
         </button>
       </div>
     </div>

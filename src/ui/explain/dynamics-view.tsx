@@ -12,6 +12,7 @@ import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart, linePath, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, ReadOver, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -64,7 +65,7 @@ export function DynamicsView({ pair, region }: { pair: Pair; region: Region }) {
           )}
           {shown === "rotation" && (
             <QuickSelect
-              label="Show"
+              label={LABELS.show}
               value={turned}
               onChange={setTurned}
               options={[
@@ -140,7 +141,7 @@ function Gain({ pair, sides, cells, hasDry, seconds }: OfCells & { hasDry: boole
       <TimeChart
         pair={pair}
         what="gain over time"
-        label="Gain over time"
+        label={LABELS.gainOverTime}
         quantity="Gain"
         cells={cells[0]}
         curves={shifted}

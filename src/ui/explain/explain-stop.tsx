@@ -8,6 +8,7 @@ import type { Exception } from "@/core/survey/survey";
 import { explainSentence, surveySentence } from "@/core/words/explain";
 import type { Region } from "@/store/records";
 import { EmptyStop } from "@/ui/gather/empty-stop";
+import { LABELS } from "@/ui/labels";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { setStrip } from "@/ui/shell/strip";
 import { useResults } from "@/ui/shell/use-results";
@@ -42,12 +43,12 @@ export function ExplainStop() {
 
 const VIEWS = [
   { value: "tone", title: "Spectrum" },
-  { value: "phase", title: "Phase and delay" },
+  { value: "phase", title: LABELS.phaseAndDelay },
   { value: "time", title: "Waveforms" },
-  { value: "dynamics", title: "Dynamics" },
-  { value: "stereo", title: "Stereo" },
+  { value: "dynamics", title: LABELS.dynamics },
+  { value: "stereo", title: LABELS.stereo },
   { value: "residual", title: "Residual" },
-  { value: "candidates", title: "All candidates" },
+  { value: "candidates", title: LABELS.allCandidates },
 ] as const;
 
 type ViewName = (typeof VIEWS)[number]["value"];

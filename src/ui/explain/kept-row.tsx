@@ -2,6 +2,7 @@
 
 import { Pin, X } from "lucide-react";
 import { type ReactNode, useEffect } from "react";
+import { LABELS } from "@/ui/labels";
 import { dropCurve, keptLine, loadKeptCurves, MOST_KEPT, renameCurve, useKeptCurves } from "./kept-curves";
 
 /** Curves that were put by, each with its name, and the way to put those in sight by. */
@@ -22,7 +23,7 @@ export function KeptRow({ canKeep, onKeep, children }: { canKeep: boolean; onKee
         }
         onClick={onKeep}
       >
-        <Pin size={12} /> Keep
+        <Pin size={12} /> {LABELS.keep}
       </button>
       {curves.map((curve, n) => {
         const line = keptLine(n);

@@ -13,6 +13,7 @@ import { appliedRecipe } from "@/store/explaining";
 import { addFitAsCandidate } from "@/store/fit-candidate";
 import type { Region } from "@/store/records";
 import { workOut } from "@/store/results";
+import { LABELS } from "@/ui/labels";
 import { appliedScene, residualScene } from "@/ui/shell/applied-voices";
 import { download } from "@/ui/shell/download";
 import { Menu } from "@/ui/shell/menu";
@@ -224,7 +225,7 @@ function StepActions({ explained: { pair, region }, found, upTo, residualDb, onP
           label={`Save or add the fit up to “${title}”`}
           width="w-72"
           items={[
-            { title: "Save the residual as WAV", act: () => void save(true) },
+            { title: LABELS.saveTheResidualAsWAV, act: () => void save(true) },
             { title: "Save Here with the fit applied as WAV", act: () => void save(false) },
             { title: "Add Here with the fit applied as a candidate", act: () => void add() },
           ]}

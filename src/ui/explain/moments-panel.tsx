@@ -8,6 +8,7 @@ import { chanceWords, criterionWords, editWords, exceptionWords, heardSentence }
 import { rangeOfHertz, timeWords, withUnit } from "@/core/words/units";
 import { setLoop } from "@/store/comparisons";
 import type { Region } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { hearFrom, setLoopOn } from "@/ui/shell/monitor";
 import { stopPath } from "@/ui/shell/stops";
@@ -75,12 +76,12 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
   };
   return (
     <section
-      aria-label="Where to listen"
+      aria-label={LABELS.whereToListen}
       className="grid grid-cols-[minmax(0,1fr)] content-start gap-1.5 border-rule border-t pt-2"
     >
       <div className="flex flex-wrap items-center gap-x-2">
         <h2 className="flex-1 whitespace-nowrap font-semibold text-[14px]">
-          <WhatIs figure="audibility">Where to listen</WhatIs>{" "}
+          <WhatIs figure="audibility">{LABELS.whereToListen}</WhatIs>{" "}
           <span className="font-normal text-[11px] text-soft">estimate, BS.1387</span>
         </h2>
         <span className="text-[12px] text-soft">
@@ -138,7 +139,7 @@ export function MomentsPanel({ pair, heard, exceptions, problem, playbackSplDb, 
                 );
               }}
             >
-              <Ear size={13} /> <span className="max-[1180px]:sr-only">Blind</span>
+              <Ear size={13} /> <span className="max-[1180px]:sr-only">{LABELS.blind}</span>
             </button>
           </li>
         ))}

@@ -13,6 +13,7 @@ import { number, withUnit } from "@/core/words/units";
 import type { Region } from "@/store/records";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -46,9 +47,9 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
       shown={shown}
       onShown={setShown}
       options={[
-        { value: "phase", title: "Phase", figure: "phase" },
+        { value: "phase", title: LABELS.phase, figure: "phase" },
         { value: "delay", title: "Group delay", figure: "groupDelay" },
-        { value: "impulse", title: "Impulse", figure: "impulse" },
+        { value: "impulse", title: LABELS.impulse, figure: "impulse" },
       ]}
       testId="phase-sentence"
       sentence={
@@ -57,11 +58,11 @@ export function PhaseView({ pair, region, ladder }: { pair: Pair; region: Region
       choices={
         hasDry && (
           <QuickSelect
-            label="Show"
+            label={LABELS.show}
             value={of}
             onChange={setOf}
             options={[
-              { value: "pair", title: "Yonder re Here" },
+              { value: "pair", title: LABELS.yonderReHere },
               { value: "here", title: "Here re dry" },
               { value: "yonder", title: "Yonder re dry" },
             ]}

@@ -18,6 +18,7 @@ import { audible } from "@/ui/charts/frequency-axis";
 import { LevelsChart } from "@/ui/charts/frequency-chart";
 import type { Curve } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { residualScene } from "@/ui/shell/applied-voices";
 import { QuickSelect } from "@/ui/shell/controls";
 import { useMonitor } from "@/ui/shell/monitor";
@@ -98,7 +99,7 @@ export function ResidualView({ pair, region, ladder }: { pair: Pair; region: Reg
                 );
               }}
             >
-              <Ear size={13} /> Hear residual
+              <Ear size={13} /> {LABELS.hearResidual}
             </button>
           )}
           {problem && (
@@ -213,7 +214,7 @@ function Kinds({ ladder }: { ladder: Ladder | null }) {
   if (left.residualDb === null) return <Instead>No residual: digital silence.</Instead>;
   return (
     <section
-      aria-label="Components of the residual"
+      aria-label={LABELS.componentsOfTheResidual}
       className="overflow-auto rounded-lg border border-rule bg-base-100"
     >
       <table className="table table-sm">

@@ -11,6 +11,7 @@ import { ChartPanel } from "@/ui/charts/chart-panel";
 import { frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
 import { cellDb, type Painting, type Ramp, useImages } from "@/ui/charts/spectrogram-image";
 import { useThemeColours } from "@/ui/charts/theme-colours";
+import { LABELS } from "@/ui/labels";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
@@ -113,7 +114,7 @@ export function SpectrogramChart({ name, pair, region, drawn, channels, points, 
           {problem ??
             (first.isWorking || second.isWorking ? (
               <span className="flex items-center gap-1.5" role="status">
-                <span className="loading loading-spinner loading-xs" /> Refining…
+                <span className="loading loading-spinner loading-xs" /> {LABELS.refining}
               </span>
             ) : (
               `${withUnit(number((1000 * points) / rateHz, 0), "ms")} segments`

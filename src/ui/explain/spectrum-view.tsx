@@ -13,6 +13,7 @@ import { ChartPanel } from "@/ui/charts/chart-panel";
 import { audible, frequencyMarks, shortHertz, useFrequencyAxis } from "@/ui/charts/frequency-axis";
 import { nearest } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { View } from "@/ui/shell/view";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
@@ -110,14 +111,14 @@ export function SpectrumView({ pair, region, ladder }: { pair: Pair; region: Reg
         ...(hasDry
           ? [{ value: "dry" as const, title: "Re dry", figure: "eqReDry" as const, hint: "EQ of each re dry" }]
           : []),
-        { value: "all", title: "All", figure: "eqReDry", hint: "EQ of every candidate re dry" },
-        { value: "target", title: "Target", figure: "reTargetSpectrum", hint: "Both re a finished track" },
-        { value: "spectra", title: "Spectra", figure: "spectrum", hint: "Spectrum of each" },
+        { value: "all", title: LABELS.all, figure: "eqReDry", hint: "EQ of every candidate re dry" },
+        { value: "target", title: LABELS.target, figure: "reTargetSpectrum", hint: "Both re a finished track" },
+        { value: "spectra", title: LABELS.spectra, figure: "spectrum", hint: "Spectrum of each" },
       ]}
       choices={
         <>
           {mode === "target" && <TargetSelect targets={targets} target={target} onChoose={choose} />}
-          <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
+          <QuickSelect label={LABELS.channels} value={channels} onChange={setChannels} options={CHANNELS} />
           <QuickSelect
             label="Smoothing"
             value={form === "bars" ? "bars" : String(smoothing)}

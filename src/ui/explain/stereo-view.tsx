@@ -11,6 +11,7 @@ import { audible } from "@/ui/charts/frequency-axis";
 import { CurvesChart } from "@/ui/charts/frequency-chart";
 import { type Curve, spanOf } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, ReadOver, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -76,7 +77,7 @@ export function StereoView({ pair, region }: { pair: Pair; region: Region }) {
         <>
           {shown !== "picture" && (
             <QuickSelect
-              label="Figure"
+              label={LABELS.figure}
               value={figure}
               onChange={setFigure}
               options={(Object.keys(FIGURES) as Figure[]).map((value) => ({ value, title: FIGURES[value].title }))}

@@ -6,6 +6,7 @@ import type { Averaged } from "@/core/spectrum/averaged";
 import { decibels, signed } from "@/core/words/units";
 import { wholeOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
 import { useSpectra } from "./use-explained";
@@ -48,7 +49,7 @@ export function TargetSelect({
   if (!target) return null;
   return (
     <QuickSelect
-      label="Target"
+      label={LABELS.target}
       title="to"
       value={target.render.id}
       onChange={onChoose}
@@ -69,16 +70,16 @@ export function TargetLevels({ target, pair }: { target: Target | null; pair: Pa
   return (
     <p className="flex flex-wrap gap-x-5 gap-y-0.5 text-[13px]" data-testid="target-levels">
       <span>
-        Target{" "}
+        {LABELS.target}{" "}
         <span className="figure">
           {decibels(integratedLufs, "LUFS")}, {decibels(truePeakDbtp, "dBTP")}, range {decibels(rangeLu, "LU")}
         </span>
       </span>
       <span className="text-here">
-        Here <span className="figure">{missing(pair.here)}</span>
+        {LABELS.here} <span className="figure">{missing(pair.here)}</span>
       </span>
       <span className="text-yonder">
-        Yonder <span className="figure">{missing(pair.yonder)}</span>
+        {LABELS.yonder} <span className="figure">{missing(pair.yonder)}</span>
       </span>
       <span className="text-soft" title="Whole files, as delivered">
         as delivered

@@ -9,6 +9,7 @@ import type { Region } from "@/store/records";
 import { ChartFrame, type Plot, type Span, viewWithin } from "@/ui/charts/chart-frame";
 import { ChartPanel, type LegendLine } from "@/ui/charts/chart-panel";
 import { DOT_PIXELS } from "@/ui/charts/trace-path";
+import { LABELS } from "@/ui/labels";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
 import type { Pair } from "@/ui/shell/workbench";
 import { type Piece, usePieces } from "./pieces";
@@ -16,8 +17,8 @@ import { renderSource } from "./sources";
 
 const COLUMNS = 512;
 
-const HERE: LegendLine = { title: "Here", colour: "var(--here)", width: 1.5 };
-const YONDER: LegendLine = { title: "Yonder", colour: "var(--yonder)", width: 1.5, dash: "6 3" };
+const HERE: LegendLine = { title: LABELS.here, colour: "var(--here)", width: 1.5 };
+const YONDER: LegendLine = { title: LABELS.yonder, colour: "var(--yonder)", width: 1.5, dash: "6 3" };
 const DIFFERENCE: LegendLine = { title: "Yonder − Here", colour: "var(--difference)", width: 1.5 };
 
 type Props = {
@@ -73,7 +74,7 @@ export function WaveformChart({ pair, region, channels, gains, apartDb, hasDiffe
     <ChartPanel
       name={`${pair.passage.title} waveforms`}
       legend={sides.map((s) => s.legend)}
-      note={problem ?? (columnFrames === 1 ? "Sample by sample" : `Minimum and maximum of ${columnFrames} samples`)}
+      note={problem ?? (columnFrames === 1 ? LABELS.sampleBySample : `Minimum and maximum of ${columnFrames} samples`)}
       table={() => tableOf(asked.view, rateHz, sides, inSight)}
     >
       <ChartFrame

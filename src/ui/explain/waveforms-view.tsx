@@ -10,6 +10,7 @@ import { clock, number, plural, signed, withUnit } from "@/core/words/units";
 import type { Region } from "@/store/records";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Instead, View } from "@/ui/shell/view";
 import type { Pair } from "@/ui/shell/workbench";
@@ -49,7 +50,7 @@ export function WaveformsView({ pair, region }: { pair: Pair; region: Region }) 
         { value: "spectrogram", title: "Spectrogram", figure: "spectrogram", hint: "Level over time and frequency" },
         {
           value: "onsets",
-          title: "Transients",
+          title: LABELS.transients,
           figure: "transients",
           hint: "Energy before transients, and when it arrives",
         },
@@ -71,24 +72,24 @@ export function WaveformsView({ pair, region }: { pair: Pair; region: Region }) 
                   checked={hasDifference}
                   onChange={(event) => setDifference(event.target.checked)}
                 />
-                Difference
+                {LABELS.difference}
               </label>
             </>
           )}
           {shown === "spectrogram" && (
             <>
               <QuickSelect
-                label="Show"
+                label={LABELS.show}
                 value={of}
                 onChange={setOf}
                 options={[
-                  { value: "difference", title: "Yonder re Here" },
-                  { value: "here", title: "Here" },
-                  { value: "yonder", title: "Yonder" },
-                  ...(hasDry ? [{ value: "dry" as const, title: "Dry" }] : []),
+                  { value: "difference", title: LABELS.yonderReHere },
+                  { value: "here", title: LABELS.here },
+                  { value: "yonder", title: LABELS.yonder },
+                  ...(hasDry ? [{ value: "dry" as const, title: LABELS.dry }] : []),
                 ]}
               />
-              <QuickSelect label="Channels" value={channels} onChange={setChannels} options={CHANNELS} />
+              <QuickSelect label={LABELS.channels} value={channels} onChange={setChannels} options={CHANNELS} />
               <QuickSelect
                 label="FFT size"
                 value={points}
@@ -179,7 +180,7 @@ function Transients({ pair, region }: { pair: Pair; region: Region }) {
     <>
       <div className="flex items-center gap-3 text-[12px]">
         <QuickSelect
-          label="Which transient"
+          label={LABELS.whichTransient}
           value={only === null ? "all" : String(only)}
           onChange={(value) => setOnly(value === "all" ? null : Number(value))}
           options={[

@@ -14,6 +14,7 @@ import { MISSING } from "@/core/words/missing";
 import { NO_FIGURE, number, withUnit } from "@/core/words/units";
 import { setSide, showPassage } from "@/store/comparisons";
 import { type FindingChange, writeFinding } from "@/store/findings";
+import { LABELS } from "@/ui/labels";
 import { Figure } from "@/ui/shell/figure";
 import { KeptText } from "@/ui/shell/kept-text";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
@@ -82,7 +83,7 @@ export function ContradictionLine({
 function OnTheBench({ sentences: [first, ...others] }: { sentences: readonly string[] }) {
   if (!first) return null;
   return (
-    <section aria-label="Bench">
+    <section aria-label={LABELS.bench}>
       <Fact title="On the bench" figure="benchSummary">
         {first}{" "}
         <Stop to="bench" passageId={null}>
@@ -116,7 +117,7 @@ const KEYS = ["1", "2", "3"] as const;
 
 const ON_A_PASSAGE = [
   { field: "good", label: "Good" },
-  { field: "bad", label: "Bad" },
+  { field: "bad", label: LABELS.bad },
 ] as const;
 const ON_THE_WHOLE = [
   ...ON_A_PASSAGE,
@@ -143,7 +144,7 @@ function VerdictFields({ book, place }: { book: OpenBook; place: Place }) {
   return (
     <div className="grid gap-1.5">
       <fieldset className="join">
-        <legend className="sr-only">Your verdict</legend>
+        <legend className="sr-only">{LABELS.yourVerdict}</legend>
         {VERDICTS.map((verdict, i) => (
           <button
             key={verdict}
@@ -200,7 +201,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
   if (!facts || !passage || !render) return <p className="text-soft">No render on this passage.</p>;
   if (facts.isDry) return <p className="text-soft">The dry render: the others are aligned to it.</p>;
   return (
-    <section aria-label="Figures" className="grid gap-1">
+    <section aria-label={LABELS.figures} className="grid gap-1">
       <Fact title="Level offset" figure="levelOffset">
         <span className="figure">{levelOffsetText(facts.levelOffset)}</span> re dry
       </Fact>
@@ -213,7 +214,7 @@ function CellFigures({ book, passageId, candidateId }: { book: OpenBook; passage
         </span>
         {facts.identical && facts.identical !== "no" && `, ${IDENTICAL_WORDS[facts.identical]}`}
       </Fact>
-      <Fact title="Dynamics" figure="crestDifference">
+      <Fact title={LABELS.dynamics} figure="crestDifference">
         <Figure text={facts.dynamics ?? NO_FIGURE} why={MISSING.noDynamics} />
       </Fact>
       <Fact title="Main cause" figure="mainCause">

@@ -16,6 +16,7 @@ import { showPassage } from "@/store/comparisons";
 import { database } from "@/store/database";
 import { importRecord } from "@/store/run-records";
 import { EmptyStop } from "@/ui/gather/empty-stop";
+import { LABELS } from "@/ui/labels";
 import { FileButton, JSON_FILE } from "@/ui/shell/file-button";
 import { player, seekOnceLaid } from "@/ui/shell/monitor";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
@@ -58,7 +59,7 @@ export function FindingsStop() {
   const next = useMemo(() => (book ? whatNext(book, asked) : null), [book, asked]);
   const entries = useMemo(() => (book && told ? timelineOf(book, told) : []), [book, told]);
   const views = [
-    { value: "timeline" as const, title: "Timeline" },
+    { value: "timeline" as const, title: LABELS.timeline },
     { value: "cell" as const, title: "Verdict" },
     { value: "next" as const, title: `Test next${next?.runs.length ? ` (${next.runs.length})` : ""}` },
     { value: "contradictions" as const, title: `Contradictions (${contradictions.length})` },
@@ -113,10 +114,10 @@ export function FindingsStop() {
           <span className="flex gap-2">
             <ImportRecord comparisonId={comparison.id} onTold={setNotice} />
             <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setDialog("report")}>
-              <FileText size={15} /> Report <kbd className="kbd kbd-xs">R</kbd>
+              <FileText size={15} /> {LABELS.report} <kbd className="kbd kbd-xs">R</kbd>
             </button>
             <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => setDialog("pack")}>
-              <Package size={15} /> Render pack <kbd className="kbd kbd-xs">G</kbd>
+              <Package size={15} /> {LABELS.renderPack} <kbd className="kbd kbd-xs">G</kbd>
             </button>
             <ArchiveButton onProblem={setProblem} />
           </span>
@@ -257,7 +258,7 @@ function ImportRecord({ comparisonId, onTold }: { comparisonId: string; onTold: 
     );
   };
   return (
-    <FileButton label="Record to import" accept={JSON_FILE} onFiles={([file]) => void take(file)}>
+    <FileButton label={LABELS.recordToImport} accept={JSON_FILE} onFiles={([file]) => void take(file)}>
       <Upload size={15} /> Import a record
     </FileButton>
   );

@@ -11,6 +11,7 @@ import { clock, plural } from "@/core/words/units";
 import { type HeardPair, tellingMoment } from "@/store/book";
 import { setLoop, setPair, showPassage } from "@/store/comparisons";
 import { planAhead } from "@/ui/blind/plan-ahead";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { stopPath } from "@/ui/shell/stops";
 import { laidKey } from "@/ui/shell/use-results";
@@ -70,7 +71,7 @@ export function NextPanel({
       <div className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-[12px] text-soft">
         <WhatIs figure="nextRun">To detect</WhatIs>
         <QuickSelect
-          label="Share correct to detect"
+          label={LABELS.shareCorrectToDetect}
           value={asked.effect}
           options={SHARES}
           onChange={(effect) => onAsked({ ...asked, effect })}
@@ -93,7 +94,7 @@ export function NextPanel({
         <p key={runId} data-testid="next">
           A run on {book.passageTitleOf(passageId)} is unfinished.{" "}
           <Link className="link" href={`/booth/${runId}`}>
-            Continue
+            {LABELS.continue}
           </Link>
         </p>
       ))}
@@ -115,7 +116,7 @@ export function NextPanel({
             disabled={!pairs[i]}
             onClick={() => void plan(run, pairs[i], moments[i])}
           >
-            Plan it
+            {LABELS.planIt}
           </button>
         </article>
       ))}

@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { FileForm } from "@/core/formats/file-form";
 import { megabytes, plural } from "@/core/words/units";
 import { writeRenderPack } from "@/store/render-pack";
+import { LABELS } from "@/ui/labels";
 import { download } from "@/ui/shell/download";
 import { ENCODINGS } from "@/ui/shell/encodings";
 import { Choice } from "@/ui/shell/transport";
@@ -61,7 +62,7 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
   );
   return (
     <WritingDialog
-      title="Render pack"
+      title={LABELS.renderPack}
       width={760}
       what="The pack"
       begin={`Write ${plural(count, "file")}`}
@@ -74,9 +75,9 @@ export function PackDialog({ onClose }: { onClose: () => void }) {
         {list("Candidates", candidates)}
         <div className="grid content-start gap-2">
           <h3 className="font-display font-semibold">Files</h3>
-          <Choice label="Word length" value={encoding} options={ENCODINGS} onChange={setEncoding} />
+          <Choice label={LABELS.wordLength} value={encoding} options={ENCODINGS} onChange={setEncoding} />
           <Toggle label="Also as delivered" isOn={withDelivered} onToggle={setDelivered} />
-          <Toggle label="Also residuals" isOn={withResidual} onToggle={setResidual} />
+          <Toggle label={LABELS.alsoResiduals} isOn={withResidual} onToggle={setResidual} />
           <Toggle label="Blind names, with the list in a separate file" isOn={isBlind} onToggle={setBlind} />
           <p className="text-[12px] text-soft">
             Matched as at Line up, aligned to dry, all of a passage at one length and rate:{" "}

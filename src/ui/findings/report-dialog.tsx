@@ -4,6 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { NAMING_PARTS, REPORT_PARTS, type ReportPart } from "@/core/findings/report";
 import { makeReport, REPORT_FORMS, type ReportForm, reportFile, reportPage } from "@/store/report";
+import { LABELS } from "@/ui/labels";
 import { download } from "@/ui/shell/download";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { sentenceOf } from "@/ui/shell/queries";
@@ -59,7 +60,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
   };
   return (
     <Modal
-      title="Report"
+      title={LABELS.report}
       width={1080}
       onClose={onClose}
       actions={(close) => (
@@ -69,7 +70,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
               {problem}
             </p>
           )}
-          <CloseButton onClick={close}>Close</CloseButton>
+          <CloseButton onClick={close}>{LABELS.close}</CloseButton>
           {REPORT_FORMS.map((form) => (
             <button
               key={form}
@@ -106,7 +107,7 @@ export function ReportDialog({ onClose }: { onClose: () => void }) {
           </fieldset>
           <label className="flex items-center gap-2">
             <input type="checkbox" className="toggle toggle-xs" checked={isBlind} onChange={() => setBlind(!isBlind)} />
-            Keep names blind
+            {LABELS.keepNamesBlind}
           </label>
           <p className="text-[12px] text-soft">
             {isBlind

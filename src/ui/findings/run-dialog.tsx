@@ -4,6 +4,7 @@ import { useRouter } from "next/navigation";
 import type { Run } from "@/store/records";
 import { RunVerdict } from "@/ui/blind/run-verdict";
 import { SaveRun } from "@/ui/blind/save-run";
+import { LABELS } from "@/ui/labels";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { NoteField } from "./note-field";
 
@@ -16,10 +17,10 @@ export function RunDialog({ run, onClose }: { run: Run; onClose: () => void }) {
       onClose={onClose}
       actions={(close) => (
         <>
-          <CloseButton onClick={close}>Close</CloseButton>
+          <CloseButton onClick={close}>{LABELS.close}</CloseButton>
           {!run.finishedAt && (
             <button type="button" className="btn btn-primary btn-sm" onClick={() => router.push(`/booth/${run.id}`)}>
-              Go on
+              {LABELS.goOn}
             </button>
           )}
         </>
@@ -34,7 +35,7 @@ export function RunDialog({ run, onClose }: { run: Run; onClose: () => void }) {
         ) : (
           <p>Unfinished: no result yet.</p>
         )}
-        <NoteField label="Note on this run" runId={run.id} />
+        <NoteField label={LABELS.noteOnThisRun} runId={run.id} />
       </div>
     </Modal>
   );

@@ -14,6 +14,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import type { OpenBook } from "@/core/findings/book";
 import { ENTRY_KINDS, type Entry, filtered, type TimelineFilter } from "@/core/findings/timeline";
 import { plural } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { SortedHead } from "@/ui/shell/sorted-head";
@@ -135,7 +136,7 @@ export function TimelinePanel({
         {data.length < entries.length && ` of ${entries.length}`}
       </p>
       <div className="min-h-0 overflow-auto rounded-lg border border-rule bg-base-100">
-        <table className="table table-xs" aria-label="Timeline">
+        <table className="table table-xs" aria-label={LABELS.timeline}>
           <SortedHead table={table} look={() => "px-1.5"} />
           <tbody>
             {table.getRowModel().rows.map((row) => (

@@ -8,6 +8,7 @@ import { evidenceFor } from "@/core/findings/evidence";
 import { IDENTICAL_WORDS } from "@/core/words/identity";
 import { MISSING } from "@/core/words/missing";
 import { NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { Figure } from "@/ui/shell/figure";
 import { VerdictMark } from "./verdict-mark";
 
@@ -70,7 +71,7 @@ export function VerdictMatrix({
         ref={table}
         // biome-ignore lint/a11y/noNoninteractiveElementToInteractiveRole: cells reached by arrow keys make a grid (ARIA Authoring Practices)
         role="grid"
-        aria-label="Verdicts"
+        aria-label={LABELS.verdicts}
         data-own-keys
         className="w-full table-fixed border-collapse text-left text-[11.5px] leading-[15px]"
         style={{ minWidth: HEAD_WIDTH + COLUMN_WIDTH * columns.length }}
@@ -79,7 +80,7 @@ export function VerdictMatrix({
         <thead className="sticky top-0 z-10 bg-base-100">
           <tr className="border-rule border-b">
             <th scope="col" style={{ width: HEAD_WIDTH }} className="sticky left-0 bg-base-100 px-2 py-1.5">
-              <span className="sr-only">Passage</span>
+              <span className="sr-only">{LABELS.passage}</span>
             </th>
             {columns.map(({ id, title }) => (
               <th

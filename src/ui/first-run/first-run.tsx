@@ -5,6 +5,7 @@ import { useCallback, useEffect, useRef, useState } from "react";
 import { createComparison } from "@/store/comparisons";
 import { openDemo } from "@/store/demo";
 import { GuideButton } from "@/ui/guide/guide";
+import { LABELS } from "@/ui/labels";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { PlainHeader } from "@/ui/shell/plain-header";
 import { stopPath } from "@/ui/shell/stops";
@@ -67,7 +68,7 @@ export function FirstRun({ startWithDemo }: { startWithDemo: boolean }) {
               disabled={opening || !alive}
               onClick={() => void demo()}
             >
-              {opening ? "Making the demo…" : "Open the demo"}
+              {opening ? "Making the demo…" : LABELS.openTheDemo}
             </button>
             {problem && (
               <p role="alert" className="text-error">
@@ -101,7 +102,7 @@ function NewComparison() {
     >
       <h2 className="font-semibold text-lg">Start your own</h2>
       <label className="grid gap-1">
-        <span className="text-soft">What is it about?</span>
+        <span className="text-soft">{LABELS.whatIsItAbout}</span>
         <input
           className="input input-sm w-full border-rule"
           value={title}
@@ -110,7 +111,7 @@ function NewComparison() {
         />
       </label>
       <button type="submit" className="btn btn-sm w-fit border-rule bg-base-100" disabled={!alive}>
-        New comparison
+        {LABELS.newComparison}
       </button>
     </form>
   );

@@ -12,6 +12,7 @@ import { duplicateComparison, sameCandidates, searchedTexts } from "@/store/copy
 import { database } from "@/store/database";
 import type { Comparison } from "@/store/records";
 import { deleteComparison } from "@/store/whole";
+import { LABELS } from "@/ui/labels";
 import { stopPath } from "@/ui/shell/stops";
 import { offerPutBack } from "@/ui/shell/undo";
 import { OpenArchive } from "./open-archive";
@@ -43,7 +44,7 @@ export function KnownComparisons() {
             <input
               ref={field}
               type="search"
-              aria-label="Search all comparisons"
+              aria-label={LABELS.searchAllComparisons}
               placeholder="Search all of them"
               className="input input-sm w-56 border-rule text-base-content [&::-webkit-search-cancel-button]:hidden"
               value={query}
@@ -61,9 +62,7 @@ export function KnownComparisons() {
         ))}
         {shown.length === 0 && (
           <li className="py-1.5 text-soft">
-            {isSearching
-              ? "No comparison contains these words."
-              : "No comparison yet: start one above, or open an archive."}
+            {isSearching ? LABELS.noComparisonContainsTheseWords : LABELS.noComparisonYetStartOneAboveOrOpenAnArchive}
           </li>
         )}
       </ul>

@@ -7,6 +7,7 @@ import { useState } from "react";
 import { type OpenedArchive, openArchive, takeArchive } from "@/store/archive-read";
 import { database } from "@/store/database";
 import type { Comparison } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { FileButton, ZIP } from "@/ui/shell/file-button";
 import { stopPath } from "@/ui/shell/stops";
 import { useMounted } from "@/ui/shell/use-mounted";
@@ -59,7 +60,7 @@ export function OpenArchive() {
   return (
     <>
       <FileButton
-        label="Archive to open"
+        label={LABELS.archiveToOpen}
         accept={ZIP}
         isOff={state.is === "opening" || !alive}
         onFiles={([file]) => void open(file)}

@@ -6,6 +6,7 @@ import { useRouter } from "next/navigation";
 import { useState } from "react";
 import { database } from "@/store/database";
 import { openPack } from "@/store/packs";
+import { LABELS } from "@/ui/labels";
 import { FileButton, ZIP } from "@/ui/shell/file-button";
 import { useMounted } from "@/ui/shell/use-mounted";
 
@@ -32,7 +33,7 @@ export function OpenPack() {
       <h2 className="font-semibold text-lg">Listen for someone</h2>
       <p className="text-soft">Received a listening pack? Open it, take its run, send the result file back.</p>
       <FileButton
-        label="Listening pack to open"
+        label={LABELS.listeningPackToOpen}
         accept={ZIP}
         isOff={state === "opening" || !alive}
         onFiles={([file]) => void open(file)}

@@ -4,6 +4,7 @@ import type { CandidateTotals } from "@/core/matching/totals";
 import { decibels, signed, withUnit } from "@/core/words/units";
 import { changeCandidate } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { EditableText } from "@/ui/shell/editable-text";
 import { Menu } from "@/ui/shell/menu";
 import { useSortableItem } from "./sortable-item";
@@ -37,13 +38,13 @@ export function CandidateHead({ candidate, totals, mostFavoured, highestPeak, on
           label={`More for ${candidate.title}`}
           items={[
             { title: "Settings and notes", act: onOpen },
-            { title: "Hide", act: () => void changeCandidate(candidate.id, { hidden: true }) },
+            { title: LABELS.hide, act: () => void changeCandidate(candidate.id, { hidden: true }) },
             { title: "Delete", act: onRemove },
           ]}
         />
       </div>
       <EditableText
-        label="Candidate name"
+        label={LABELS.candidateName}
         twoLines
         className="font-display font-semibold text-[13px]"
         value={candidate.title}

@@ -9,6 +9,7 @@ import { CANDIDATE_KINDS, PARAMETER_NAMES, settingLineSchema, UNITS } from "@/co
 import { processorOf } from "@/core/processors/registry";
 import { changeCandidate } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { ProcessorDialog } from "./processor-dialog";
 
@@ -40,7 +41,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
         <>
           {chain && (
             <button type="button" className="btn btn-sm mr-auto border-rule" onClick={() => setAgain(true)}>
-              <SlidersHorizontal size={14} aria-hidden="true" /> Run again with changes
+              <SlidersHorizontal size={14} aria-hidden="true" /> {LABELS.runAgainWithChanges}
             </button>
           )}
           <CloseButton onClick={close} />
@@ -52,7 +53,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
               close();
             })}
           >
-            Keep
+            {LABELS.keep}
           </button>
         </>
       )}
@@ -64,7 +65,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
           {formState.errors.title && <span className="text-error">{formState.errors.title.message}</span>}
         </label>
         <label className="grid content-start gap-1">
-          <span className="text-soft">Kind</span>
+          <span className="text-soft">{LABELS.kind}</span>
           <select className="select select-sm border-rule" {...register("kind")}>
             {CANDIDATE_KINDS.map((k) => (
               <option key={k}>{k}</option>
@@ -72,7 +73,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
           </select>
         </label>
         <label className="grid content-start gap-1">
-          <span className="text-soft">Version</span>
+          <span className="text-soft">{LABELS.version}</span>
           <input className="input input-sm w-full border-rule" {...register("version")} />
         </label>
       </div>
@@ -82,7 +83,7 @@ export function CandidatePanel({ candidate, onClose }: { candidate: Candidate; o
       </label>
       <SettingsTable form={form} />
       <label className="grid gap-1 text-[13px]">
-        <span className="text-soft">Notes</span>
+        <span className="text-soft">{LABELS.notes}</span>
         <textarea className="textarea textarea-sm min-h-16 w-full border-rule" {...register("notes")} />
       </label>
       {chain && (
@@ -166,7 +167,7 @@ function SettingsTable({ form }: { form: UseFormReturn<Form> }) {
           className="btn btn-xs border-rule"
           onClick={() => append({ parameter: "", value: "", unit: "", note: "" })}
         >
-          <Plus size={12} /> Add a line
+          <Plus size={12} /> {LABELS.addALine}
         </button>
       </div>
       <datalist id="parameter-names">

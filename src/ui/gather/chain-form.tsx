@@ -5,6 +5,7 @@ import { get, type UseFormReturn, useFieldArray, useWatch } from "react-hook-for
 import { FAMILIES, type Family } from "@/core/processors/processor";
 import { PROCESSORS, processorOf } from "@/core/processors/registry";
 import { BAND_FIELDS, type SettingField, settingFields } from "@/core/processors/setting-fields";
+import { LABELS } from "@/ui/labels";
 
 export type ChainFormValues = {
   title: string;
@@ -54,7 +55,7 @@ export function ChainForm({ form }: { form: Form }) {
           className="btn btn-xs w-fit border-rule"
           onClick={() => append(stageOf("true-peak-limiter"))}
         >
-          <Plus size={12} /> Add a processor after it
+          <Plus size={12} /> {LABELS.addAProcessorAfterIt}
         </button>
       )}
     </div>
@@ -150,7 +151,9 @@ function Bands({ form, stage }: { form: Form; stage: number }) {
     <div className="mt-2 grid gap-1.5">
       {fields.map((band, b) => (
         <fieldset key={band.id} className="grid grid-cols-[8rem_1fr_1fr_1fr_2rem] items-end gap-x-3">
-          <legend className="sr-only">Band {b + 1}</legend>
+          <legend className="sr-only">
+            {LABELS.band} {b + 1}
+          </legend>
           {BAND_FIELDS.map((field) =>
             shown(field, bands?.[b]?.kind) ? (
               <Setting

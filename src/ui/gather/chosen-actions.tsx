@@ -2,6 +2,7 @@
 
 import { setDry } from "@/store/comparisons";
 import type { Render } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { ExportButton } from "./export-dialog";
 
@@ -29,14 +30,14 @@ export function ChosenActions({ chosen, set, onOpen, onRemove }: Props) {
         </span>
       </span>
       <button type="button" className="btn btn-xs border-2 border-here bg-transparent" onClick={() => set("here")}>
-        Here <kbd className="kbd kbd-xs">H</kbd>
+        {LABELS.here} <kbd className="kbd kbd-xs">H</kbd>
       </button>
       <button
         type="button"
         className="btn btn-xs border-2 border-yonder border-dashed bg-transparent"
         onClick={() => set("yonder")}
       >
-        Yonder <kbd className="kbd kbd-xs">Y</kbd>
+        {LABELS.yonder} <kbd className="kbd kbd-xs">Y</kbd>
       </button>
       <button type="button" className="btn btn-xs border-rule bg-transparent" onClick={onOpen}>
         Settings <kbd className="kbd kbd-xs">E</kbd>
@@ -49,7 +50,7 @@ export function ChosenActions({ chosen, set, onOpen, onRemove }: Props) {
             className="btn btn-xs border-rule bg-transparent"
             onClick={() => void setDry(passage, chosen.id)}
           >
-            Make it dry
+            {LABELS.makeItDry}
           </button>
           <button
             type="button"

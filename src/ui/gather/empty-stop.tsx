@@ -3,6 +3,7 @@
 import { Plus } from "lucide-react";
 import Link from "next/link";
 import type { ReactNode } from "react";
+import { LABELS } from "@/ui/labels";
 import { STOPS, type StopKey, stopPath } from "@/ui/shell/stops";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { useImport } from "./import-provider";
@@ -26,7 +27,7 @@ export function EmptyStop({ stop, children }: { stop: Exclude<StopKey, "gather">
       </p>
       <div className="flex gap-2">
         <button type="button" className="btn btn-primary btn-sm" onClick={chooseFiles}>
-          <Plus size={15} aria-hidden="true" /> Add files
+          <Plus size={15} aria-hidden="true" /> {LABELS.addFiles}
         </button>
         <Link className="btn btn-sm border-rule bg-base-100" href={stopPath(comparison.id, "gather")}>
           Go to Gather

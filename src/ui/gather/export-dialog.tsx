@@ -6,6 +6,7 @@ import type { FileForm } from "@/core/formats/file-form";
 import { plural } from "@/core/words/units";
 import { exportRenders } from "@/store/export-renders";
 import type { Render } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { download } from "@/ui/shell/download";
 import { ENCODINGS } from "@/ui/shell/encodings";
 import { Choice } from "@/ui/shell/transport";
@@ -14,7 +15,7 @@ import { WritingDialog } from "@/ui/shell/writing-dialog";
 
 const CONTAINERS = [
   { value: "WAV", title: "WAV", hint: "RIFF WAVE, little-endian" },
-  { value: "AIFF", title: "AIFF", hint: "AIFF, big-endian; floats as AIFF-C" },
+  { value: "AIFF", title: LABELS.aiff, hint: "AIFF, big-endian; floats as AIFF-C" },
 ] as const;
 
 /** Opens the export of some renders. */
@@ -23,7 +24,8 @@ export function ExportButton({ renders, className }: { renders: Render[]; classN
   return (
     <>
       <button type="button" className={className} disabled={renders.length === 0} onClick={() => setOpen(true)}>
-        <Download size={13} aria-hidden="true" /> Export{renders.length > 1 ? " all" : ""}
+        <Download size={13} aria-hidden="true" /> {LABELS.export}
+        {renders.length > 1 ? " all" : ""}
       </button>
       {open && <ExportDialog renders={renders} onClose={() => setOpen(false)} />}
     </>
@@ -48,16 +50,16 @@ function ExportDialog({ renders, onClose }: { renders: Render[]; onClose: () => 
       onClose={onClose}
     >
       <div className="grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-2 text-[13px]">
-        <span className="text-soft">File</span>
+        <span className="text-soft">{LABELS.file}</span>
         <Choice
-          label="File"
+          label={LABELS.file}
           value={form.container}
           options={CONTAINERS}
           onChange={(container) => setForm({ ...form, container })}
         />
-        <span className="text-soft">Word length</span>
+        <span className="text-soft">{LABELS.wordLength}</span>
         <Choice
-          label="Word length"
+          label={LABELS.wordLength}
           value={form.encoding}
           options={ENCODINGS}
           onChange={(encoding) => setForm({ ...form, encoding })}

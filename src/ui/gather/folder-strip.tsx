@@ -16,6 +16,7 @@ import {
   passOver,
 } from "@/store/folder";
 import type { Folder } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { stopKeyOptions } from "@/ui/shell/shortcuts";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { useImport } from "./import-provider";
@@ -52,7 +53,7 @@ export function FolderButton({ className }: { className: string }) {
         title="Connect a folder of renders: new and changed files are offered here"
         onClick={() => void connect()}
       >
-        <FolderSync size={15} aria-hidden="true" /> Connect a folder <kbd className="kbd kbd-xs">F</kbd>
+        <FolderSync size={15} aria-hidden="true" /> {LABELS.connectAFolder} <kbd className="kbd kbd-xs">F</kbd>
       </button>
     </>
   );
@@ -115,7 +116,7 @@ function Strip({ folder }: { folder: Folder }) {
   };
   const { name, comparisonId } = folder;
   return (
-    <section aria-label="Connected folder" className="flex min-h-7 items-center gap-3 text-[13px]">
+    <section aria-label={LABELS.connectedFolder} className="flex min-h-7 items-center gap-3 text-[13px]">
       <FolderSync size={15} className="text-soft" aria-hidden="true" />
       <span className="font-medium">{name}</span>
       {state.is === "asking" && (
@@ -138,7 +139,7 @@ function Strip({ folder }: { folder: Folder }) {
         title="Disconnect the folder; its renders stay"
         onClick={() => void disconnectFolder(comparisonId)}
       >
-        Disconnect
+        {LABELS.disconnect}
       </button>
     </section>
   );
@@ -176,7 +177,7 @@ function Told({
         className="btn btn-xs border-rule"
         onClick={() => void passOver(comparisonId, [...appeared, ...changed], gone)}
       >
-        Ignore until changed
+        {LABELS.ignoreUntilChanged}
       </button>
     </>
   );

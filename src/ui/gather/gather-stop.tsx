@@ -8,6 +8,7 @@ import { plural } from "@/core/words/units";
 import { changeCandidate, reorder } from "@/store/comparisons";
 import type { Candidate } from "@/store/records";
 import { openGuide } from "@/ui/guide/guide";
+import { LABELS } from "@/ui/labels";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -35,7 +36,7 @@ export function GatherStop() {
   return (
     <section className="flex h-full flex-col gap-3 px-5 py-3.5">
       <StopHeading
-        title="Gather"
+        title={LABELS.gather}
         actions={
           <div className="flex items-center gap-2">
             {hidden.length > 0 && <HiddenButton hidden={hidden} />}
@@ -49,7 +50,7 @@ export function GatherStop() {
               <SlidersHorizontal size={15} aria-hidden="true" /> Run a processor <kbd className="kbd kbd-xs">P</kbd>
             </button>
             <button type="button" className={ACTION} onClick={chooseFiles}>
-              <Plus size={15} aria-hidden="true" /> Add files <kbd className="kbd kbd-xs">A</kbd>
+              <Plus size={15} aria-hidden="true" /> {LABELS.addFiles} <kbd className="kbd kbd-xs">A</kbd>
             </button>
           </div>
         }
@@ -73,7 +74,7 @@ function HiddenButton({ hidden }: { hidden: Candidate[] }) {
       title={hidden.map((c) => c.title).join(", ")}
       onClick={() => void Promise.all(hidden.map((c) => changeCandidate(c.id, { hidden: false })))}
     >
-      <Eye size={15} aria-hidden="true" /> Show {hidden.length} hidden
+      <Eye size={15} aria-hidden="true" /> {LABELS.show} {hidden.length} hidden
     </button>
   );
 }
@@ -116,7 +117,7 @@ function SortButton() {
     <label className={`${ACTION} relative`}>
       <ArrowUpDown size={15} aria-hidden="true" /> Sort
       <select
-        aria-label="Sort the grid"
+        aria-label={LABELS.sortTheGrid}
         className="absolute inset-0 cursor-pointer opacity-0"
         value=""
         onChange={(event) => void sort(event.target.value as Order)}
@@ -164,7 +165,7 @@ function EmptyGather({ onChoose, candidates }: { onChoose: () => void; candidate
       </div>
       <FolderStrip />
       <section className="mt-5 grid max-w-3xl gap-2 border-rule border-t pt-4 text-left text-[13px]">
-        <h2 className="font-semibold text-[15px]">Preparing renders</h2>
+        <h2 className="font-semibold text-[15px]">{LABELS.preparingRenders}</h2>
         <ul className="grid grid-cols-2 gap-x-8 gap-y-1.5">
           {PREPARING.map((line) => (
             <li key={line} className="flex items-start gap-1.5">
@@ -177,7 +178,7 @@ function EmptyGather({ onChoose, candidates }: { onChoose: () => void; candidate
           className="btn btn-sm w-fit border-rule bg-base-100"
           onClick={() => openGuide("02-preparing-renders")}
         >
-          Why, and formats
+          {LABELS.whyAndFormats}
         </button>
       </section>
     </section>

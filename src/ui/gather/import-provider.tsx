@@ -4,6 +4,7 @@ import { createContext, type ReactNode, useContext, useMemo, useRef, useState } 
 import { useDropzone } from "react-dropzone";
 import { type FileRead, readFile } from "@/store/import-files";
 import { runChainsOn } from "@/store/run-chain";
+import { LABELS } from "@/ui/labels";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { JobCancelled } from "@/workers/jobs";
 import { SortDialog } from "./sort-dialog";
@@ -110,7 +111,7 @@ export function ImportProvider({ children }: { children: ReactNode }) {
         )}
         {isDragActive && (
           <div className="fixed inset-0 z-50 grid place-content-center bg-base-200/90 text-center">
-            <p className="font-display font-semibold text-2xl">Drop to add these files.</p>
+            <p className="font-display font-semibold text-2xl">{LABELS.dropToAddTheseFiles}</p>
             <p className="text-soft">Each finds its passage by its sound. You confirm before anything is saved.</p>
           </div>
         )}

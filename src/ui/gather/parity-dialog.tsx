@@ -9,6 +9,7 @@ import { benchDifferenceWords } from "@/core/words/bench";
 import { plural } from "@/core/words/units";
 import type { Candidate } from "@/store/records";
 import { useReports } from "@/ui/bench/use-bench";
+import { LABELS } from "@/ui/labels";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
 
@@ -49,7 +50,7 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
       title="Compare settings"
       width={1080}
       onClose={onClose}
-      actions={(close) => <CloseButton onClick={close}>Close</CloseButton>}
+      actions={(close) => <CloseButton onClick={close}>{LABELS.close}</CloseButton>}
     >
       {told.length === 0 ? (
         <p className="text-soft">
@@ -83,7 +84,7 @@ export function ParityDialog({ onClose }: { onClose: () => void }) {
                 checked={onlyUnequal}
                 onChange={() => setOnlyUnequal(!onlyUnequal)}
               />
-              Only differences
+              {LABELS.onlyDifferences}
             </label>
           </div>
           {columns.length > 0 && <ParityTable rows={shown} columns={columns} reports={reports} />}

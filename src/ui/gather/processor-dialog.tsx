@@ -8,6 +8,7 @@ import { type Chain, chainLatencySamples, chainSchema } from "@/core/processors/
 import { processorOf } from "@/core/processors/registry";
 import { plural } from "@/core/words/units";
 import { runChainOver } from "@/store/run-chain";
+import { LABELS } from "@/ui/labels";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -97,7 +98,7 @@ export function ProcessorDialog({ start, onClose }: Props) {
     >
       <div className="grid min-h-0 content-start gap-3 overflow-auto pr-1">
         <label className="grid w-96 gap-1 text-[13px]">
-          <span className="text-soft">Name of the candidate</span>
+          <span className="text-soft">{LABELS.nameOfTheCandidate}</span>
           <input className="input input-sm w-full border-rule" placeholder={first} {...register("title")} />
         </label>
         <ChainForm form={form} />
@@ -120,12 +121,12 @@ export function ProcessorDialog({ start, onClose }: Props) {
             <label className="flex items-center gap-2">
               <input type="checkbox" className="toggle toggle-sm" {...register("keepLatency")} />
               <span>
-                Keep processing latency <Latency chain={chain} />
+                {LABELS.keepProcessingLatency} <Latency chain={chain} />
               </span>
             </label>
             {takesSidechain && (
               <label className="flex items-center gap-2">
-                <span className="text-soft">Sidechain</span>
+                <span className="text-soft">{LABELS.sidechain}</span>
                 <select className="select select-xs border-rule" {...register("keyCandidateId")}>
                   <option value="">none (own signal)</option>
                   {candidates.map((c) => (

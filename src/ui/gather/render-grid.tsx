@@ -27,6 +27,7 @@ import { reorder, setSide, showPassage } from "@/store/comparisons";
 import type { Candidate, Passage, Render } from "@/store/records";
 import { removeRenders } from "@/store/removing";
 import { peakOf } from "@/ui/charts/mini-waveform";
+import { LABELS } from "@/ui/labels";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { offerUndo } from "@/ui/shell/undo";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -181,10 +182,10 @@ export function RenderGrid() {
                   style={{ width: HEAD_WIDTH }}
                   className="sticky left-0 z-10 bg-base-100 px-3 pt-6 align-top font-display font-semibold text-[13px] leading-6"
                 >
-                  Passage
+                  {LABELS.passage}
                 </th>
                 <th scope="col" className="border-faint border-l px-2 pt-6 align-top">
-                  <div className="h-[2.5rem] font-display font-semibold text-[13px] leading-5">Dry</div>
+                  <div className="h-[2.5rem] font-display font-semibold text-[13px] leading-5">{LABELS.dry}</div>
                   <div className="font-normal text-[11.5px] text-soft leading-5">unprocessed</div>
                 </th>
                 <SortableContext

@@ -17,6 +17,7 @@ import { versionSentence } from "@/core/sorting/versions";
 import { plural } from "@/core/words/units";
 import { showPassage } from "@/store/comparisons";
 import { addRenders, type FileRead } from "@/store/import-files";
+import { LABELS } from "@/ui/labels";
 import { JobStrip } from "@/ui/shell/job-strip";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -160,7 +161,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
 
   return (
     <Modal
-      title={assigned.length ? `Place ${plural(sort.readable.length, "file")}` : "Add files"}
+      title={assigned.length ? `Place ${plural(sort.readable.length, "file")}` : LABELS.addFiles}
       width={1120}
       onClose={onClose}
       actions={(close) => (
@@ -186,7 +187,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       </p>
       <JobStrip askedOnly />
       {refused.length > 0 && (
-        <ul aria-label="Refused files" className="grid shrink-0 gap-1">
+        <ul aria-label={LABELS.refusedFiles} className="grid shrink-0 gap-1">
           {refused.map((f) => (
             <li key={f.id} className="flex items-start gap-2 text-error">
               <CircleAlert size={15} className="mt-0.5 shrink-0" aria-hidden="true" />
@@ -200,7 +201,7 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
       <DndContext id="sorting" sensors={sensors} collisionDetection={pointerWithin} onDragEnd={onDragEnd}>
         <div className="grid min-h-0 content-start gap-3 overflow-auto">
           {sort.sortingDone && waiting.length > 0 && (
-            <Target id={WAITING} label="Needs a passage">
+            <Target id={WAITING} label={LABELS.needsAPassage}>
               <h3 className="font-semibold text-[14px] text-warning">
                 Needs your choice: {plural(waiting.length, "file")}
               </h3>
@@ -226,8 +227,8 @@ export function SortDialog({ files, awaited, onKept, onClose }: Props) {
             </Target>
           ))}
           {leftOut.length > 0 && (
-            <Target id={LEFT_OUT} label="Left out">
-              <h3 className="font-semibold text-[14px] text-soft">Left out</h3>
+            <Target id={LEFT_OUT} label={LABELS.leftOut}>
+              <h3 className="font-semibold text-[14px] text-soft">{LABELS.leftOut}</h3>
               {leftOut.map((read) => row(read, null))}
             </Target>
           )}

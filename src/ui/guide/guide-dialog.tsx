@@ -3,6 +3,7 @@
 import { useQuery } from "@tanstack/react-query";
 import Markdown from "markdown-to-jsx";
 import { type ReactNode, useEffect, useRef, useState } from "react";
+import { LABELS } from "@/ui/labels";
 import { CloseButton, Modal } from "@/ui/shell/modal";
 import { sentenceOf } from "@/ui/shell/queries";
 import { guidePagesSchema, pagesWith } from "./guide-pages";
@@ -15,9 +16,23 @@ async function readPages() {
 /** Links of the guide lead to other files of the project: in the app they are words. */
 const Words = ({ children }: { children?: ReactNode }) => <span>{children}</span>;
 
+/** A picture of `docs/screenshots`, as the app serves it. */
+const Picture = ({ src = "", alt }: { src?: string; alt?: string }) => (
+  // biome-ignore lint/performance/noImgElement: a file of the project as it is, shown as large as it fits
+  <img
+    src={src.replace("../screenshots/", "/guide/pictures/")}
+    alt={alt}
+    loading="lazy"
+    width={1280}
+    height={800}
+    className="my-2 h-auto w-full max-w-prose rounded-lg border border-rule"
+  />
+);
+
 const LOOKS = {
   overrides: {
     a: { component: Words },
+    img: { component: Picture },
     h1: { props: { className: "mb-2 font-semibold text-xl" } },
     h2: { props: { className: "mt-4 mb-1 font-semibold text-[15px]" } },
     h3: { props: { className: "mt-3 mb-1 font-semibold text-[13.5px]" } },
@@ -50,16 +65,16 @@ export default function GuideDialog({
   const shown = found.find(({ page }) => page.name === chosen) ?? found[0];
   return (
     <Modal
-      title="Guide"
+      title={LABELS.guide}
       width={1040}
       onClose={onClose}
-      actions={(close) => <CloseButton onClick={close}>Close</CloseButton>}
+      actions={(close) => <CloseButton onClick={close}>{LABELS.close}</CloseButton>}
     >
       <div className="grid h-[60vh] min-h-0 grid-cols-[14rem_minmax(0,1fr)] gap-6">
         <div className="grid min-h-0 content-start gap-2 overflow-auto">
           <input
             type="search"
-            aria-label="Search the guide"
+            aria-label={LABELS.searchTheGuide}
             placeholder="Search"
             className="input input-sm w-full border-rule"
             value={search}
@@ -82,7 +97,7 @@ export default function GuideDialog({
               ))}
             </ol>
           </nav>
-          {pages && found.length === 0 && <p className="text-[13px] text-soft">No chapter contains these words.</p>}
+          {pages && found.length === 0 && <p className="text-[13px] text-soft">{LABELS.noChapterContainsTheseWords}</p>}
         </div>
         <Chapter title={shown?.page.title ?? "Guide"} section={shown?.page.name === first ? section : null}>
           {error && (

@@ -2,6 +2,7 @@
 
 import dynamic from "next/dynamic";
 import { create } from "zustand";
+import { LABELS } from "@/ui/labels";
 
 const GuideDialog = dynamic(() => import("./guide-dialog"), { ssr: false });
 
@@ -23,7 +24,7 @@ export function GuideHost() {
 export function GuideButton({ className = "btn btn-sm border-rule" }: { className?: string }) {
   return (
     <button type="button" className={className} onClick={() => openGuide()}>
-      Guide
+      {LABELS.guide}
     </button>
   );
 }

@@ -1,5 +1,6 @@
 import { alignmentSummary } from "@/core/words/alignment";
 import { plural } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { useAlignments } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
 
@@ -13,7 +14,7 @@ export function AlignmentSentence() {
   if (known.length < others.length) {
     return (
       <>
-        Aligning {plural(others.length, "render")}: {known.length} done.
+        {LABELS.aligning} {plural(others.length, "render")}: {known.length} done.
       </>
     );
   }

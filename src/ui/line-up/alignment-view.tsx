@@ -6,6 +6,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { clock } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { AXIS_HEIGHT, type Span } from "@/ui/charts/chart-frame";
+import { LABELS } from "@/ui/labels";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { Choice } from "@/ui/shell/transport";
 import { useAlignments } from "@/ui/shell/use-results";
@@ -159,7 +160,7 @@ function Heads() {
   const head = "sticky top-0 z-10 border-rule border-b bg-base-100 px-2 py-1 font-medium text-[12px] text-soft";
   return (
     <>
-      <div className={head}>Render</div>
+      <div className={head}>{LABELS.render}</div>
       <div className={head}>As delivered: time, samples</div>
       <div className={`${head} border-l`}>Aligned: time, samples</div>
       <div className={`${head} grid ${FIGURE_COLUMNS} gap-2 text-right`}>
@@ -173,7 +174,7 @@ function Heads() {
           <WhatIs figure="polarity">Polarity</WhatIs>
         </span>
         <span>
-          <WhatIs figure="confidence">Confidence</WhatIs>
+          <WhatIs figure="confidence">{LABELS.confidence}</WhatIs>
         </span>
         <span>
           <WhatIs figure="nullDepth">Null depth re dry</WhatIs>

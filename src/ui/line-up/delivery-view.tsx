@@ -16,6 +16,7 @@ import { MISSING } from "@/core/words/missing";
 import { decibels, NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { readSetting, writeSetting } from "@/store/settings";
+import { LABELS } from "@/ui/labels";
 import { Figure } from "@/ui/shell/figure";
 import { Choice } from "@/ui/shell/transport";
 import { WhatIs } from "@/ui/shell/what-is";
@@ -79,7 +80,7 @@ export function DeliveryView() {
               value: value as DeliveryKey,
               title: `${title} ${number(integratedLufs, 0)}`,
             })),
-            { value: "own", title: "Own" },
+            { value: "own", title: LABELS.own },
           ]}
         />
         {delivery.key === "own" ? (

@@ -6,6 +6,7 @@ import { doubtsWords } from "@/core/words/alignment";
 import { NO_FIGURE, number, signed, withUnit } from "@/core/words/units";
 import { handOf } from "@/store/line-up";
 import type { Render } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { useResults } from "@/ui/shell/use-results";
 import { handOn, placementIn } from "./hand";
 import { NumberField } from "./number-field";
@@ -46,7 +47,7 @@ export function HandBar({ render }: { render: Render }) {
           ← 0.01
         </button>
         <NumberField
-          label="Delay in samples"
+          label={LABELS.delayInSamples}
           value={placement.delaySamples}
           decimals={4}
           least={-100_000_000}
@@ -75,7 +76,7 @@ export function HandBar({ render }: { render: Render }) {
         />
         <span className="text-[12px] text-soft">ppm</span>
       </fieldset>
-      <fieldset className="flex items-center gap-1" aria-label="Channels" disabled={locked}>
+      <fieldset className="flex items-center gap-1" aria-label={LABELS.channels} disabled={locked}>
         <Toggle pressed={placement.polarity.left < 0} title="Left inverted" onClick={() => does.flip("left")}>
           Invert L
         </Toggle>
@@ -99,7 +100,7 @@ export function HandBar({ render }: { render: Render }) {
         title={`Found: ${found?.found ? withUnit(signed(found.delaySamples, 2), "smp") : "not aligned"} (B)`}
         onClick={does.backToFound}
       >
-        <RotateCcw size={12} /> Reset to found
+        <RotateCcw size={12} /> {LABELS.resetToFound}
       </button>
       <span className="min-w-0 flex-1 truncate text-right text-[12px] text-soft">
         {!hand && alignment.found && alignment.doubts.length > 0 ? (

@@ -8,6 +8,7 @@ import { MISSING } from "@/core/words/missing";
 import { decibels, NO_FIGURE, overlapWords, signed, withUnit } from "@/core/words/units";
 import type { Render } from "@/store/records";
 import { LevelOffsetBar } from "@/ui/charts/level-offset-bar";
+import { LABELS } from "@/ui/labels";
 import { Figure } from "@/ui/shell/figure";
 import { useMatch, useResults } from "@/ui/shell/use-results";
 import { WhatIs } from "@/ui/shell/what-is";
@@ -51,7 +52,7 @@ export function LevelMatchView() {
         <table className="table table-sm rounded-lg border border-rule bg-base-100">
           <thead>
             <tr className="text-soft">
-              <th>Render</th>
+              <th>{LABELS.render}</th>
               <th className="w-44 text-center">Level offset: quieter, louder</th>
               <th className="text-right">
                 <WhatIs figure="levelOffset">Level offset</WhatIs>

@@ -3,6 +3,7 @@
 import { useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { EmptyStop } from "@/ui/gather/empty-stop";
+import { LABELS } from "@/ui/labels";
 import { keyOptions } from "@/ui/shell/shortcuts";
 import { StopHeading } from "@/ui/shell/stop-heading";
 import { Choice } from "@/ui/shell/transport";
@@ -16,14 +17,14 @@ import { LoudnessSentence, LoudnessView } from "./loudness-view";
 const VIEWS = {
   "in time": { title: "Alignment", hint: "Delay, polarity, drift", Sentence: AlignmentSentence, View: AlignmentView },
   "one level": {
-    title: "Level match",
+    title: LABELS.levelMatch,
     hint: "Level of each render, matched",
     Sentence: LevelMatchSentence,
     View: LevelMatchView,
   },
-  delivery: { title: "Delivery", hint: "Loudness targets", Sentence: DeliverySentence, View: DeliveryView },
+  delivery: { title: LABELS.delivery, hint: "Loudness targets", Sentence: DeliverySentence, View: DeliveryView },
   "over time": {
-    title: "Loudness over time",
+    title: LABELS.loudnessOverTime,
     hint: "Here and Yonder over time",
     Sentence: LoudnessSentence,
     View: LoudnessView,

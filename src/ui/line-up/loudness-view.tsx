@@ -14,6 +14,7 @@ import type { Render } from "@/store/records";
 import type { Plot, Span } from "@/ui/charts/chart-frame";
 import { type Curve, LinesChart } from "@/ui/charts/lines-chart";
 import { LINES } from "@/ui/charts/side-lines";
+import { LABELS } from "@/ui/labels";
 import { Figure } from "@/ui/shell/figure";
 import { useMonitor } from "@/ui/shell/monitor";
 import { PlayheadLine } from "@/ui/shell/playhead-line";
@@ -94,7 +95,7 @@ export function LoudnessView() {
       <div className="flex min-h-0 flex-1 flex-col">
         <LinesChart
           name={`${pair.passage.title} loudness over time`}
-          label="Loudness over time of Here and Yonder"
+          label={LABELS.loudnessOverTimeOfHereAndYonder}
           xs={xs}
           xTitle="Time, s"
           axisTitle="Time, min:s"
@@ -109,8 +110,8 @@ export function LoudnessView() {
           unit="LUFS"
           note={
             <>
-              <WhatIs figure="loudnessOverTime">Loudness over time</WhatIs>, {matched ? "matched" : "at original level"}
-              , as heard (M)
+              <WhatIs figure="loudnessOverTime">{LABELS.loudnessOverTime}</WhatIs>,{" "}
+              {matched ? "matched" : "at original level"}, as heard (M)
             </>
           }
           over={(plot) => (

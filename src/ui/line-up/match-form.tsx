@@ -3,6 +3,7 @@
 import { MATCH_METHODS, type MatchMethod, type MatchSettings, METHOD_UNITS } from "@/core/matching/match-passage";
 import { METHOD_NAMES } from "@/core/words/level";
 import { setMatch, setMatchEverywhere } from "@/store/comparisons";
+import { LABELS } from "@/ui/labels";
 import { Choice } from "@/ui/shell/transport";
 import { useMatch } from "@/ui/shell/use-results";
 import { useWorkbench } from "@/ui/shell/workbench";
@@ -27,7 +28,7 @@ export function MatchForm() {
       <label className="flex items-center gap-2">
         By
         <select
-          aria-label="Match by"
+          aria-label={LABELS.matchBy}
           className="select select-xs h-7 w-40 border-rule bg-transparent text-[12px] text-base-content"
           value={method}
           onChange={(event) => set({ method: event.target.value as MatchMethod })}
@@ -42,31 +43,31 @@ export function MatchForm() {
       <span className="flex items-center gap-2">
         Over
         <Choice
-          label="Match over"
+          label={LABELS.matchOver}
           value={over}
           onChange={(value) => set({ over: value })}
           options={[
-            { value: "passage", title: "Passage", hint: "The whole passage" },
-            { value: "loop", title: "Loop", hint: "The marked loop, also when it moves" },
+            { value: "passage", title: LABELS.passage, hint: "The whole passage" },
+            { value: "loop", title: LABELS.loop, hint: "The marked loop, also when it moves" },
           ]}
         />
       </span>
       <span className="flex items-center gap-2">
         To
         <Choice
-          label="Match to"
+          label={LABELS.matchTo}
           value={target.to}
           onChange={setTarget}
           options={[
-            { value: "dry", title: "Dry" },
-            { value: "quietest", title: "Quietest" },
-            { value: "figure", title: "Figure" },
+            { value: "dry", title: LABELS.dry },
+            { value: "quietest", title: LABELS.quietest },
+            { value: "figure", title: LABELS.figure },
           ]}
         />
         {target.to === "figure" && (
           <>
             <NumberField
-              label="Level to match to"
+              label={LABELS.levelToMatchTo}
               value={target.level}
               decimals={2}
               least={-70}
@@ -81,7 +82,7 @@ export function MatchForm() {
       <span className="flex items-center gap-2">
         Peak limit
         <NumberField
-          label="True-peak limit"
+          label={LABELS.truePeakLimit}
           value={ceilingDbtp}
           decimals={2}
           least={-20}

@@ -2,6 +2,7 @@
 
 import { frequencyWords } from "@/core/words/units";
 import { BAND_MODES, bandEdges, MOMENTS } from "@/playback/lens";
+import { LABELS } from "@/ui/labels";
 import { Slider } from "@/ui/shell/controls";
 import { setView, useMonitor } from "@/ui/shell/monitor";
 import { Choice } from "@/ui/shell/transport";
@@ -27,13 +28,13 @@ export function LensPanel() {
     <section aria-label="Lens by frequency and time" className="grid content-start gap-1.5 text-[13px]">
       <h2 className="font-display font-semibold text-[14px]">Lens</h2>
       <Choice
-        label="Band"
+        label={LABELS.band}
         value={band.mode}
         onChange={(mode) => setView({ band: { ...band, mode } })}
         options={BAND_MODES.map((value) => ({ value, title: BAND_TITLES[value] }))}
       />
       <Slider
-        label="Centre of the band"
+        label={LABELS.centreOfTheBand}
         title="Centre"
         min={0}
         max={STEPS}
@@ -55,7 +56,7 @@ export function LensPanel() {
         </span>
       </div>
       <Choice
-        label="Transients"
+        label={LABELS.transients}
         value={moments}
         onChange={(value) => setView({ moments: value })}
         options={MOMENTS.map((value) => ({

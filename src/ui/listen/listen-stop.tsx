@@ -4,6 +4,7 @@ import { useState } from "react";
 import { differenceSentence, matchWords } from "@/core/words/level";
 import { setMatch } from "@/store/comparisons";
 import { EmptyStop } from "@/ui/gather/empty-stop";
+import { LABELS } from "@/ui/labels";
 import { useMonitor } from "@/ui/shell/monitor";
 import { renderOfScene } from "@/ui/shell/places";
 import { StopHeading } from "@/ui/shell/stop-heading";
@@ -30,14 +31,14 @@ export function ListenStop() {
         title="Listen"
         actions={
           <div className="flex items-center gap-2 text-[13px] text-soft">
-            Match over
+            {LABELS.matchOver}
             <Choice
-              label="Match over"
+              label={LABELS.matchOver}
               value={pair.passage.match.over}
               onChange={(over) => void setMatch(pair.passage.id, { over })}
               options={[
-                { value: "passage", title: "Passage", hint: "Match level over the whole passage" },
-                { value: "loop", title: "Loop", hint: "Match level over the marked loop" },
+                { value: "passage", title: LABELS.passage, hint: "Match level over the whole passage" },
+                { value: "loop", title: LABELS.loop, hint: "Match level over the marked loop" },
               ]}
             />
           </div>
@@ -55,12 +56,12 @@ export function ListenStop() {
           </div>
           <div className="grid gap-2 border-rule border-t pt-2">
             <Choice
-              label="Notes"
+              label={LABELS.notes}
               value={written}
               onChange={setWritten}
               options={[
-                { value: "notes", title: "Notes" },
-                { value: "verdict", title: "Sighted verdict" },
+                { value: "notes", title: LABELS.notes },
+                { value: "verdict", title: LABELS.sightedVerdict },
               ]}
             />
             {written === "notes" ? <MomentsPanel pair={pair} /> : <SightedPanel pair={pair} />}

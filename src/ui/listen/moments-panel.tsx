@@ -7,6 +7,7 @@ import { useHotkeys } from "react-hotkeys-hook";
 import { clock } from "@/core/words/units";
 import { momentsOf, pinMoment, removeMoment } from "@/store/moments";
 import type { Moment } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { hearFrom, player, useMonitor } from "@/ui/shell/monitor";
 import { renderOfScene, sceneOfRender } from "@/ui/shell/places";
 import { useDescriptors } from "@/ui/shell/use-descriptors";
@@ -59,7 +60,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
     return moment.renderId === null ? "the difference" : own ? titleOf(own) : "a deleted render";
   };
   return (
-    <section aria-label="Notes" className="grid min-h-0 content-start gap-1.5 text-[13px]">
+    <section aria-label={LABELS.notes} className="grid min-h-0 content-start gap-1.5 text-[13px]">
       <form
         className="flex items-center gap-2"
         onSubmit={(event) => {
@@ -83,7 +84,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
         </button>
       </form>
       <fieldset className="flex flex-wrap gap-1">
-        <legend className="sr-only">Words</legend>
+        <legend className="sr-only">{LABELS.words}</legend>
         {known.slice(0, OFFERED_WORDS).map((word) => (
           <button
             key={word}
@@ -100,7 +101,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
         ))}
       </fieldset>
       {moments.length === 0 ? (
-        <p className="text-soft">No notes on this passage yet.</p>
+        <p className="text-soft">{LABELS.noNotesOnThisPassageYet}</p>
       ) : (
         <ul className="max-h-36 divide-y divide-faint overflow-auto border-rule border-y">
           {moments.map((moment) => (
@@ -108,7 +109,7 @@ export function MomentsPanel({ pair }: { pair: Pair }) {
               <button
                 type="button"
                 className="flex min-w-0 flex-1 cursor-pointer items-baseline gap-2 text-left hover:underline"
-                title="Play this moment"
+                title={LABELS.playThisMoment}
                 onClick={() => goTo(moment)}
               >
                 <span className="figure text-[12px] text-soft">{clock(moment.frame / pair.dry.sampleRateHz)}</span>

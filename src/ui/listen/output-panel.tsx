@@ -2,6 +2,7 @@
 
 import { useEffect, useState } from "react";
 import { kilohertz, signed, withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { deviceOptions, useAudioDevices } from "@/ui/shell/audio-devices";
 import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { player, setFlipped, setTrim, useMonitor } from "@/ui/shell/monitor";
@@ -14,10 +15,10 @@ export function OutputPanel({ sampleRateHz }: { sampleRateHz: number }) {
   const { trimDb, flipped } = useMonitor();
   const deviceRate = useDeviceRate();
   return (
-    <section aria-label="Output" className="grid max-w-60 content-start gap-1.5 text-[13px]">
-      <h2 className="font-display font-semibold text-[14px]">Output</h2>
+    <section aria-label={LABELS.output} className="grid max-w-60 content-start gap-1.5 text-[13px]">
+      <h2 className="font-display font-semibold text-[14px]">{LABELS.output}</h2>
       <Slider
-        label="Output trim"
+        label={LABELS.outputTrim}
         title="Trim"
         min={LOWEST_TRIM_DB}
         max={HIGHEST_TRIM_DB}
@@ -34,7 +35,7 @@ export function OutputPanel({ sampleRateHz }: { sampleRateHz: number }) {
           checked={flipped}
           onChange={(event) => setFlipped(event.target.checked)}
         />
-        Invert Yonder
+        {LABELS.invertYonder}
       </label>
       <Devices />
       <p className={`text-[12px] ${deviceRate && deviceRate !== sampleRateHz ? "text-warning" : "text-soft"}`}>
@@ -89,7 +90,7 @@ function Devices() {
   return (
     <>
       <QuickSelect
-        label="Output device"
+        label={LABELS.outputDevice}
         title="Device"
         value={chosen}
         onChange={choose}

@@ -7,6 +7,7 @@ import { alignmentWords } from "@/core/words/alignment";
 import { decibels, signed, withUnit } from "@/core/words/units";
 import { setSide } from "@/store/comparisons";
 import type { Render } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { hear, useMonitor } from "@/ui/shell/monitor";
 import { placesOf, sceneOfRender } from "@/ui/shell/places";
 import { useAlignment, useMatch } from "@/ui/shell/use-results";
@@ -98,10 +99,12 @@ function Pad(props: { pair: Pair; render: Render; padKey: string | null; onHear:
       </button>
       <div className="absolute top-0.5 right-1 flex gap-1">
         {render.id === pair.here.id && (
-          <span className="rounded bg-here px-1.5 py-0.5 font-semibold text-[11px] text-here-ink">Here</span>
+          <span className="rounded bg-here px-1.5 py-0.5 font-semibold text-[11px] text-here-ink">{LABELS.here}</span>
         )}
         {render.id === pair.yonder.id && (
-          <span className="rounded bg-yonder px-1.5 py-0.5 font-semibold text-[11px] text-yonder-ink">Yonder</span>
+          <span className="rounded bg-yonder px-1.5 py-0.5 font-semibold text-[11px] text-yonder-ink">
+            {LABELS.yonder}
+          </span>
         )}
         {render.id !== pair.here.id && render.id !== pair.yonder.id && (
           <button

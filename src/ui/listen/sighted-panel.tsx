@@ -6,6 +6,7 @@ import { useState } from "react";
 import { number, shortClock, withUnit } from "@/core/words/units";
 import { keepSightedVerdict, sightedVerdictsOf } from "@/store/moments";
 import type { SightedVerdict } from "@/store/records";
+import { LABELS } from "@/ui/labels";
 import { Slider } from "@/ui/shell/controls";
 import { forgetHeard, useHeardSince } from "@/ui/shell/listening-log";
 import { type Pair, useWorkbench } from "@/ui/shell/workbench";
@@ -40,10 +41,10 @@ export function SightedPanel({ pair }: { pair: Pair }) {
     setWhy("");
   };
   return (
-    <section aria-label="Sighted verdict" className="grid content-start gap-1.5 text-[13px]">
+    <section aria-label={LABELS.sightedVerdict} className="grid content-start gap-1.5 text-[13px]">
       <div className="flex items-center gap-2">
         <select
-          aria-label="Which do you prefer?"
+          aria-label={LABELS.whichDoYouPrefer}
           className="select select-sm w-44 border-rule bg-base-100"
           value={choice}
           onChange={(event) => setChoice(event.target.value)}
@@ -56,7 +57,7 @@ export function SightedPanel({ pair }: { pair: Pair }) {
           ))}
         </select>
         <Slider
-          label="Confidence"
+          label={LABELS.confidence}
           min={0}
           max={100}
           step={5}
@@ -67,14 +68,14 @@ export function SightedPanel({ pair }: { pair: Pair }) {
       </div>
       <div className="flex gap-2">
         <input
-          aria-label="Why?"
-          placeholder="Why?"
+          aria-label={LABELS.why}
+          placeholder={LABELS.why}
           className="input input-sm min-w-0 flex-1 border-rule"
           value={why}
           onChange={(event) => setWhy(event.target.value)}
         />
         <button type="button" className="btn btn-sm border-rule bg-base-100" onClick={() => void keep()}>
-          Save verdict
+          {LABELS.saveVerdict}
         </button>
       </div>
       <p className="text-[12px] text-soft">

@@ -2,6 +2,7 @@
 
 import { useStore } from "zustand";
 import { withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect, Slider } from "@/ui/shell/controls";
 import { endTurns, LONGEST_CROSSFADE_MS, player, setPreference, takeTurns, useMonitor } from "@/ui/shell/monitor";
 import { placesOf, sceneOfRender } from "@/ui/shell/places";
@@ -40,15 +41,15 @@ export function Switching({ pair }: { pair: Pair }) {
       />
       <div className="flex gap-x-3">
         <QuickSelect
-          label="Silence before a switch"
+          label={LABELS.silenceBeforeASwitch}
           title="Silence"
           value={monitor.gapSeconds}
           onChange={(gapSeconds) => setPreference({ gapSeconds })}
           options={GAPS.map(secondsOption)}
         />
         <QuickSelect
-          label="Pre-roll"
-          title="Pre-roll"
+          label={LABELS.preRoll}
+          title={LABELS.preRoll}
           value={monitor.prerollSeconds}
           onChange={(prerollSeconds) => setPreference({ prerollSeconds })}
           options={PREROLLS.map(secondsOption)}
@@ -84,7 +85,7 @@ export function Switching({ pair }: { pair: Pair }) {
               disabled={!ready}
               onClick={() => takeTurns(scenes, true, places, hasLoop)}
             >
-              Start
+              {LABELS.start}
             </button>
             <button
               type="button"
@@ -93,7 +94,7 @@ export function Switching({ pair }: { pair: Pair }) {
               title="Dry, each render, then dry again: one loop pass each"
               onClick={() => takeTurns(round, false, places, hasLoop)}
             >
-              Play each in turn
+              {LABELS.playEachInTurn}
             </button>
           </>
         ) : (

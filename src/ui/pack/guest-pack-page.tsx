@@ -15,6 +15,7 @@ import { ListenerFields, useListener } from "@/ui/blind/listener-fields";
 import { FORMS } from "@/ui/blind/plan-draft";
 import { SaveRun } from "@/ui/blind/save-run";
 import { trialWord } from "@/ui/blind/seats";
+import { LABELS } from "@/ui/labels";
 import { PlainHeader } from "@/ui/shell/plain-header";
 
 /** A listening pack that came from someone else: what it asks, who listens, and the runs taken over it. */
@@ -58,7 +59,7 @@ export function GuestPackPage({ packId }: { packId: string }) {
         <ListenerFields {...listener} />
         <div className="flex items-center gap-3">
           <button type="button" className="btn btn-primary" onClick={() => void begin()}>
-            Seal the order and begin
+            {LABELS.sealTheOrderAndBegin}
           </button>
           <span className="text-[13px] text-soft">
             Set a comfortable volume in the first trial and leave it. Leaving early is recorded.
@@ -98,7 +99,7 @@ function GuestRuns({ runs }: { runs: readonly Run[] }) {
               <SaveRun run={run} primary />
             ) : (
               <Link className="btn btn-sm border-rule" href={`/booth/${run.id}`}>
-                Go on
+                {LABELS.goOn}
               </Link>
             )}
           </li>

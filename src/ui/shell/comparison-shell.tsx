@@ -6,6 +6,7 @@ import { warmFeed } from "@/playback/feed";
 import { database } from "@/store/database";
 import { isDemoInTheMaking, openDemo } from "@/store/demo";
 import { ImportProvider } from "@/ui/gather/import-provider";
+import { LABELS } from "@/ui/labels";
 import { TourStrip } from "@/ui/tour/tour-strip";
 import { Header } from "./header";
 import { HoldKeys } from "./held-keys";
@@ -46,12 +47,12 @@ export function ComparisonShell({ comparisonId, children }: { comparisonId: stri
   if (tables === null) {
     return (
       <main className="grid min-h-screen place-content-center gap-3">
-        <h1 className="text-2xl font-semibold">This comparison is not in this browser.</h1>
+        <h1 className="text-2xl font-semibold">{LABELS.thisComparisonIsNotInThisBrowser}</h1>
         <p className="text-soft">
           Comparisons stay in the browser they were made in. Open its archive to move one here.
         </p>
         <Link className="link" href="/?list">
-          All comparisons
+          {LABELS.allComparisons}
         </Link>
       </main>
     );

@@ -1,5 +1,6 @@
 "use client";
 
+import { LABELS } from "@/ui/labels";
 /** What is shown when a screen broke down: nothing is lost, and there are two ways on. */
 export function ErrorScreen({ error, retry }: { error: Error; retry: () => void }) {
   return (
@@ -11,7 +12,7 @@ export function ErrorScreen({ error, retry }: { error: Error; retry: () => void 
           Try again
         </button>
         <a className="btn btn-sm" href="/?list">
-          All comparisons
+          {LABELS.allComparisons}
         </a>
       </div>
     </main>

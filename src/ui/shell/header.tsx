@@ -5,6 +5,7 @@ import Link from "next/link";
 import { useParams } from "next/navigation";
 import { Fragment } from "react";
 import { renameComparison, showPassage } from "@/store/comparisons";
+import { LABELS } from "@/ui/labels";
 import { EditableText } from "./editable-text";
 import { useShortcutList } from "./shortcuts";
 import { STOPS, stopPath } from "./stops";
@@ -23,14 +24,14 @@ export function Header() {
       <span className="h-6 border-rule border-l" />
       <div className="flex min-w-0 flex-1 items-center gap-2">
         <EditableText
-          label="Comparison name"
+          label={LABELS.comparisonName}
           className="field-sizing-content max-w-[11rem] text-[13px] min-[1200px]:max-w-[13rem]"
           value={comparison.title}
           onChange={(title) => void renameComparison(comparison.id, title)}
         />
         {pair && (
           <select
-            aria-label="Passage"
+            aria-label={LABELS.passage}
             className="min-h-6 min-w-0 max-w-[7rem] cursor-pointer truncate bg-transparent text-[13px] text-soft min-[1200px]:max-w-none"
             value={pair.passage.id}
             onChange={(event) => void showPassage(comparison.id, event.target.value)}
@@ -43,7 +44,7 @@ export function Header() {
           </select>
         )}
       </div>
-      <nav aria-label="Stops" className="flex items-center">
+      <nav aria-label={LABELS.stops} className="flex items-center">
         {STOPS.map((stop, i) => (
           <Fragment key={stop.key}>
             {i > 0 && (
@@ -77,7 +78,7 @@ export function Header() {
         <button
           type="button"
           className="btn btn-ghost btn-sm btn-square"
-          aria-label="Shortcuts"
+          aria-label={LABELS.shortcuts}
           title="Shortcuts (?)"
           onClick={showList}
         >

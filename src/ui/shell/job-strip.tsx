@@ -2,6 +2,7 @@
 
 import { X } from "lucide-react";
 import { useStore } from "zustand";
+import { LABELS } from "@/ui/labels";
 import { cancelJob, jobStore } from "@/workers/jobs";
 
 type Props = {
@@ -18,7 +19,7 @@ export function JobStrip({ askedOnly = false }: Props) {
   const shown = running[0] ?? jobs[0];
   return (
     <section
-      aria-label="Work in progress"
+      aria-label={LABELS.workInProgress}
       className="flex h-8 shrink-0 items-center gap-3 border-rule border-t px-5 text-[12px]"
     >
       <progress className="progress w-40" value={shown.share} max={1} aria-label={shown.title} />
@@ -35,7 +36,8 @@ export function JobStrip({ askedOnly = false }: Props) {
         }}
       >
         <X size={12} />
-        Cancel{jobs.length > 1 ? " all" : ""}
+        {LABELS.cancel}
+        {jobs.length > 1 ? " all" : ""}
       </button>
     </section>
   );

@@ -6,6 +6,7 @@ import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { crossOver, setLoop, setMark } from "@/store/comparisons";
 import { startTour } from "@/store/tour";
 import { openGuide } from "@/ui/guide/guide";
+import { LABELS } from "@/ui/labels";
 import { hear, player, setBoost, setLoopOn, setMatched, useMonitor } from "./monitor";
 import { placesOf } from "./places";
 import { useWorkbench, type Workbench } from "./workbench";
@@ -205,38 +206,38 @@ export function ShortcutsProvider({ children }: { children: ReactNode }) {
         <Binding key={shortcut.keys} shortcut={shortcut} />
       ))}
       {children}
-      <dialog ref={dialog} className="modal" aria-label="Shortcuts">
+      <dialog ref={dialog} className="modal" aria-label={LABELS.shortcuts}>
         <div className="modal-box max-h-[calc(100vh-4rem)] w-[1080px] max-w-[calc(100vw-4rem)] border border-rule shadow-none">
-          <h2 className="mb-2 font-semibold text-lg">Shortcuts</h2>
+          <h2 className="mb-2 font-semibold text-lg">{LABELS.shortcuts}</h2>
           <div className="grid grid-cols-3 gap-x-8">
             <div className="grid content-start gap-4">
               <KeyGroup title="At every stop" keys={[...SHORTCUTS, { shown: "?", does: "shortcuts and guide" }]} />
               <KeyGroup title="The booth" keys={BOOTH_KEYS} />
             </div>
             <div className="grid content-start gap-4">
-              <KeyGroup title="Gather" keys={STOP_KEYS.Gather} />
+              <KeyGroup title={LABELS.gather} keys={STOP_KEYS.Gather} />
               <KeyGroup title="Line up" keys={STOP_KEYS["Line up"]} />
             </div>
             <div className="grid content-start gap-4">
               <KeyGroup title="Listen" keys={STOP_KEYS.Listen} />
-              <KeyGroup title="Bench" keys={STOP_KEYS.Bench} />
+              <KeyGroup title={LABELS.bench} keys={STOP_KEYS.Bench} />
               <KeyGroup title="Findings" keys={STOP_KEYS.Findings} />
             </div>
           </div>
           <form method="dialog" className="modal-action">
             <button type="submit" className="btn btn-sm border-rule" onClick={() => void startTour(comparison.id)}>
-              Tour
+              {LABELS.tour}
             </button>
             <button type="submit" className="btn btn-sm border-rule" onClick={() => openGuide()}>
-              Guide
+              {LABELS.guide}
             </button>
             <button type="submit" className="btn btn-sm">
-              Close
+              {LABELS.close}
             </button>
           </form>
         </div>
         <form method="dialog" className="modal-backdrop">
-          <button type="submit">Close</button>
+          <button type="submit">{LABELS.close}</button>
         </form>
       </dialog>
     </ListContext>

@@ -1,11 +1,12 @@
+import { LABELS } from "@/ui/labels";
 /** The seven stops, in the order people work, and what each is for. */
 export const STOPS = [
-  { key: "gather", title: "Gather", purpose: "Bring in renders and settings." },
+  { key: "gather", title: LABELS.gather, purpose: "Bring in renders and settings." },
   { key: "line-up", title: "Line up", purpose: "Align and level-match." },
   { key: "listen", title: "Listen", purpose: "Switch, focus, note." },
-  { key: "blind", title: "Blind", purpose: "Test what you hear or prefer." },
+  { key: "blind", title: LABELS.blind, purpose: "Test what you hear or prefer." },
   { key: "explain", title: "Explain", purpose: "See what differs and where to listen." },
-  { key: "bench", title: "Bench", purpose: "Measure the processors." },
+  { key: "bench", title: LABELS.bench, purpose: "Measure the processors." },
   { key: "findings", title: "Findings", purpose: "Decide, and hand it on." },
 ] as const;
 

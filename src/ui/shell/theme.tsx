@@ -3,6 +3,7 @@
 import { Moon, Sun } from "lucide-react";
 import { ThemeProvider, useTheme } from "next-themes";
 import type { ReactNode } from "react";
+import { LABELS } from "@/ui/labels";
 import { useMounted } from "./use-mounted";
 
 /** Follows the system until a person sets it. */
@@ -28,8 +29,8 @@ export function ThemeButton() {
     <button
       type="button"
       className="btn btn-ghost btn-sm btn-square"
-      aria-label={night ? "Day theme" : "Night theme"}
-      title={night ? "Day theme" : "Night theme"}
+      aria-label={night ? "Day theme" : LABELS.nightTheme}
+      title={night ? "Day theme" : LABELS.nightTheme}
       onClick={() => setTheme(night ? "light" : "dark")}
     >
       {night ? <Sun size={16} /> : <Moon size={16} />}

@@ -11,6 +11,7 @@ import { BOOST_STEPS_DB } from "@/playback/monitor-gains";
 import { setLoop } from "@/store/comparisons";
 import { useEachFrame } from "@/ui/charts/each-frame";
 import { MirroredWaveform } from "@/ui/charts/mirrored-waveform";
+import { LABELS } from "@/ui/labels";
 import { hear, player, setBoost, setLoopOn, setMatched, setPreference, setView, useMonitor } from "./monitor";
 import { placesOf } from "./places";
 import { useStrip } from "./strip";
@@ -87,7 +88,7 @@ export function Transport() {
           <button
             type="button"
             aria-pressed={monitor.loopOn}
-            aria-label="Loop"
+            aria-label={LABELS.loop}
             title="Loop the marked part (L)"
             className={`btn btn-sm btn-square border-rule ${monitor.loopOn ? "btn-primary" : "bg-transparent"}`}
             onClick={() => setLoopOn(!monitor.loopOn)}
@@ -100,9 +101,9 @@ export function Transport() {
           value={monitor.onSwitch}
           onChange={(onSwitch) => setPreference({ onSwitch })}
           options={[
-            { value: "carry on", title: "On", hint: "At a switch, continue from the same place" },
-            { value: "back to mark", title: "To mark", hint: "At a switch, go back to the mark (W sets it)" },
-            { value: "loop start", title: "To loop", hint: "At a switch, go back to the start of the loop" },
+            { value: "carry on", title: LABELS.on, hint: "At a switch, continue from the same place" },
+            { value: "back to mark", title: LABELS.toMark, hint: "At a switch, go back to the mark (W sets it)" },
+            { value: "loop start", title: LABELS.toLoop, hint: "At a switch, go back to the start of the loop" },
           ]}
         />
         <PositionReadout sampleRateHz={pair.dry.sampleRateHz} frames={pair.dry.frames} />
@@ -138,7 +139,7 @@ export function Transport() {
             className={`btn btn-sm h-7 border-difference px-2.5 text-[12px] ${monitor.heard === "difference" ? "bg-difference text-base-100" : "bg-transparent text-difference"}`}
             onClick={() => hear(monitor.heard === "difference" ? "here" : "difference", places)}
           >
-            Difference
+            {LABELS.difference}
             <kbd className="kbd kbd-xs border-current/40">D</kbd>
           </button>
           <Boost />
@@ -165,7 +166,7 @@ export function Transport() {
             onChange={(value) => setMatched(value === "matched")}
             options={[
               { value: "matched", title: "Matched", hint: "Level-matched (M)" },
-              { value: "delivered", title: "Original level", hint: "Aligned, without match gain (M)" },
+              { value: "delivered", title: LABELS.originalLevel, hint: "Aligned, without match gain (M)" },
             ]}
           />
         </div>
@@ -183,7 +184,7 @@ function Boost() {
   return (
     <label className="figure flex items-center gap-1 text-[12px] text-soft">
       <select
-        aria-label="Boost of the difference"
+        aria-label={LABELS.boostOfTheDifference}
         className="select select-xs h-7 w-20 border-rule bg-transparent"
         value={boostDb}
         onChange={(event) => setBoost(Number(event.target.value))}

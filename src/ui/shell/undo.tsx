@@ -5,6 +5,7 @@ import { useEffect } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 import { create } from "zustand";
 import { putBack, type Removed } from "@/store/removing";
+import { LABELS } from "@/ui/labels";
 
 type Undoable = { words: string; putBack: () => Promise<void> };
 
@@ -36,12 +37,12 @@ export function UndoStrip() {
   if (!last) return null;
   return (
     <section
-      aria-label="Just removed"
+      aria-label={LABELS.justRemoved}
       className="flex h-8 shrink-0 items-center gap-3 border-rule border-t px-5 text-[12px]"
     >
       <span role="status">{last.words}</span>
       <button type="button" className="btn btn-xs border-rule" onClick={() => void undo()}>
-        <Undo2 size={12} /> Undo <kbd className="kbd kbd-xs">Ctrl Z</kbd>
+        <Undo2 size={12} /> {LABELS.undo} <kbd className="kbd kbd-xs">Ctrl Z</kbd>
       </button>
       <button type="button" aria-label="Dismiss" className="btn btn-ghost btn-xs ml-auto" onClick={dismiss}>
         <X size={12} />

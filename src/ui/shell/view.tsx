@@ -1,6 +1,7 @@
 import type { ReactNode } from "react";
 import type { FigureKey } from "@/core/words/figures";
 import { withUnit } from "@/core/words/units";
+import { LABELS } from "@/ui/labels";
 import { QuickSelect } from "@/ui/shell/controls";
 import { Choice } from "@/ui/shell/transport";
 import { WhatIsMark } from "@/ui/shell/what-is";
@@ -30,7 +31,7 @@ export function View<Shown extends string>({
   return (
     <div className="flex min-h-0 flex-1 flex-col gap-2">
       <div className="flex flex-wrap items-center gap-x-2 gap-y-1.5 text-[12px]">
-        <Choice label="Shown" value={shown} onChange={onShown} options={options} />
+        <Choice label={LABELS.shown} value={shown} onChange={onShown} options={options} />
         <WhatIsMark figure={figure ?? options.find(({ value }) => value === shown)?.figure ?? options[0].figure} />
         {choices}
         {sentence && (

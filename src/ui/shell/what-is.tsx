@@ -5,6 +5,7 @@ import type { ReactNode } from "react";
 import { create } from "zustand";
 import { FIGURES, type FigureKey } from "@/core/words/figures";
 import { openGuide } from "@/ui/guide/guide";
+import { LABELS } from "@/ui/labels";
 import { CloseButton, Modal } from "./modal";
 
 const useAsked = create<{ figure: FigureKey | null }>(() => ({ figure: null }));
@@ -69,7 +70,7 @@ export function WhatIsHost() {
           >
             How figures are computed
           </button>
-          <CloseButton onClick={shut}>Close</CloseButton>
+          <CloseButton onClick={shut}>{LABELS.close}</CloseButton>
         </>
       )}
     >

@@ -1,9 +1,10 @@
 import Link from "next/link";
+import { LABELS } from "@/ui/labels";
 
 /** Two waves that meet at the horizon: one solid, one dashed. */
 export function Wordmark() {
   return (
-    <Link href="/?list" className="flex items-center gap-2.5" aria-label="Yonder Pair, all comparisons">
+    <Link href="/?list" className="flex items-center gap-2.5" aria-label={LABELS.yonderPairAllComparisons}>
       <svg
         width="32"
         height="18"

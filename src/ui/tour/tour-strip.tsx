@@ -6,6 +6,7 @@ import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { useEffect, useState } from "react";
 import { leaveTour, noteOffered, readTour, startTour, type Tour } from "@/store/tour";
+import { LABELS } from "@/ui/labels";
 import { STOPS, type StopKey, stopPath } from "@/ui/shell/stops";
 import { useWorkbench } from "@/ui/shell/workbench";
 import { STEPS } from "./tour";
@@ -76,7 +77,7 @@ function Running({ tour }: { tour: Tour }) {
       )}
       <button
         type="button"
-        aria-label="Leave the tour"
+        aria-label={LABELS.leaveTheTour}
         title="Leave the tour; take it up again under ?"
         className="btn btn-ghost btn-xs ml-auto shrink-0"
         onClick={() => void leaveTour()}
@@ -90,7 +91,7 @@ function Running({ tour }: { tour: Tour }) {
 function Strip({ children }: { children: React.ReactNode }) {
   return (
     <section
-      aria-label="Tour"
+      aria-label={LABELS.tour}
       className="flex h-9 shrink-0 items-center gap-3 border-rule border-t bg-base-100 px-5 text-[12.5px]"
     >
       {children}
