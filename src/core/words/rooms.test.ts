@@ -40,7 +40,6 @@ import { causeWords, criterionWords, explainSentence, heardSentence } from "./ex
 import { STEP_TITLES, stepWords } from "./explain-steps";
 import * as explainViews from "./explain-views";
 import { FIGURES } from "./figures";
-import { FILE_PROBLEMS, FILE_REMARKS } from "./files";
 import { CONTRADICTION, EVIDENCE, FORM_WORDS, NEXT_RUN } from "./findings";
 import { familySentences } from "./findings-families";
 import { claimsSummary } from "./findings-scores";
@@ -487,36 +486,6 @@ describe("every sentence that the rooms can make", () => {
       NEXT_RUN.most("Bus", "Drive", "Chime"),
       NEXT_RUN.noPreference("Bus", "Drive", "Chime"),
       ...both((isBlind) => methodSentences(["integrated"], isBlind)).flat(),
-    ]);
-  });
-
-  it("of files", () => {
-    const make = FILE_PROBLEMS;
-    const gap = { startSeconds: 1.024, milliseconds: 85.3 };
-    const problems = [
-      ...[make.empty, make.noAudio, make.noTrack, make.formatMissing, make.dsd, make.unknown, make.otherOgg],
-      ...[make.otherMp4, make.indexDamaged],
-    ].map((problem) => problem("chorus dry.wav"));
-    const figures = [
-      make.formatUnsupported("chorus dry.wav", "code 17, 4 bit"),
-      make.bitsUnsupported("chorus dry.flac", 5, "FLAC"),
-      make.undecodable("chorus dry.flac", "FLAC"),
-      make.noDecoder("chorus dry.m4a", "AAC"),
-      ...[null, 6, 0].map((count) => make.channels("chorus dry.wav", count)),
-      make.rate("chorus dry.wav", 4000, 8000, 384_000),
-      make.tooLong("chorus dry.wav", 500_000_000),
-      make.invalidSamples("chorus dry.wav", 1.25),
-      make.farAboveFullScale("chorus dry.wav", 3e9, 1.25),
-      make.convertedTooLong("chorus dry.wav", 8000, 384_000),
-    ];
-    expect(Object.keys(make)).toHaveLength(19);
-    const { headDiffers, damaged, ...plain } = FILE_REMARKS;
-    expectPlain([
-      ...[...problems, ...figures].flatMap(({ reason, advice }) => [reason, advice]),
-      ...Object.values(plain),
-      headDiffers(44_100, 16, 2),
-      damaged([gap]),
-      damaged([gap, gap, gap, gap]),
     ]);
   });
 });
